@@ -1,0 +1,1 @@
+"""The command line, one file per command group."""

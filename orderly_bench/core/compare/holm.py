@@ -1,0 +1,14 @@
+"""Holm's step-down adjustment (Holm 1979, Scand J Stat 6:65)."""
+
+from __future__ import annotations
+
+
+def holm(p_values: list[float | None]) -> list[float | None]:
+    """Adjusted p-values in the order given; None (no test) takes no part and stays None."""
+    tested = sorted((p, i) for i, p in enumerate(p_values) if p is not None)
+    adjusted: list[float | None] = [None] * len(p_values)
+    running = 0.0
+    for rank, (p, i) in enumerate(tested):
+        running = max(running, min(1.0, p * (len(tested) - rank)))
+        adjusted[i] = running
+    return adjusted

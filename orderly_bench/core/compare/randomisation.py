@@ -1,0 +1,44 @@
+"""The result of a randomisation test, and the Monte Carlo p-value.
+
+p = (1 + hits) / (1 + draws) is never 0 and keeps the level (Phipson & Smyth 2010,
+*Permutation p-values should never be zero*, Stat Appl Genet Mol Biol 9:39).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+
+
+@dataclass(frozen=True)
+class RandomisationTest:
+    """Outcome of one randomisation test.
+
+    Attributes
+    ----------
+    p : float or None
+        None when nothing was randomised.
+    exact : bool
+        Every assignment was counted; otherwise ``draws`` random ones were.
+    draws : int or None
+        Monte Carlo draws, None when exact.
+    statistic : float or None
+        Observed value of the statistic.
+    """
+
+    p: float | None
+    exact: bool
+    draws: int | None
+    statistic: float | None
+
+    @property
+    def monte_carlo_error(self) -> float | None:
+        """Standard error of a Monte Carlo p; None when exact."""
+        if self.draws is None or self.p is None:
+            return None
+        return sqrt(self.p * (1 - self.p) / self.draws)
+
+
+def monte_carlo_p(hits: int, draws: int, statistic: float | None) -> RandomisationTest:
+    """The test from ``hits`` draws at least as extreme as the observed one, out of ``draws``."""
+    return RandomisationTest((1 + hits) / (1 + draws), False, draws, statistic)

@@ -1,0 +1,118 @@
+"""The verdict on one comparison: never more than the evidence.
+
+Read from the top: clear and large, clear but small, clear with size uncertain, practically the same
+(two one-sided tests, Schuirmann 1987, J Pharmacokinet Biopharm 15:657), not settled.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from math import ceil, inf
+
+from orderly_bench.core.compare.rates import Interval
+
+
+class Verdict(StrEnum):
+    """The grades, strongest first."""
+
+    CLEAR_LARGE = "clear and large"
+    CLEAR_PROBABLY_LARGE = "clear, probably large"
+    CLEAR_SMALL = "clear but small"
+    CLEAR_UNCERTAIN = "clear, size uncertain"
+    SAME = "practically the same"
+    NOT_SETTLED = "not settled"
+
+    @property
+    def clear(self) -> bool:
+        """Whether a difference was found."""
+        return self.value.startswith("clear")
+
+
+@dataclass(frozen=True)
+class Rule:
+    """What decides: alpha, the margin in the unit of the estimate, comparisons in the family.
+
+    ``nothing`` is the value that means no difference: 0 for differences, 1 for ratios, 0.5 for
+    probabilities. ``inside_low`` and ``inside_high`` bound differences too small to matter; both
+    None without a margin.
+    """
+
+    alpha: float
+    family: int
+    nothing: float = 0.0
+    inside_low: float | None = None
+    inside_high: float | None = None
+
+    @property
+    def clear_level(self) -> float:
+        """Confidence of the simultaneous interval behind the clear grades: 1 - alpha / c."""
+        return 1 - self.alpha / self.family
+
+    @property
+    def same_level(self) -> float:
+        """Confidence of the interval behind *practically the same*: 1 - 2 alpha / c."""
+        return 1 - 2 * self.alpha / self.family
+
+
+IntervalAt = Callable[[float], Interval | None]
+
+
+def _inside(interval: Interval | None, rule: Rule) -> bool:
+    if interval is None or rule.inside_low is None or rule.inside_high is None:
+        return False
+    return rule.inside_low < interval.low and interval.high < rule.inside_high
+
+
+def decide(p_adjusted: float | None, estimate: float | None, interval_at: IntervalAt, rule: Rule) -> Verdict:
+    """Grade one comparison.
+
+    Parameters
+    ----------
+    p_adjusted : float or None
+        None (nothing was randomised, or an arm has one unit) can never be clear.
+    estimate : float or None
+    interval_at : callable
+        The interval of the comparison at a given confidence level, or None where it has none.
+    rule : Rule
+    """
+    if p_adjusted is not None and p_adjusted < rule.alpha:
+        return _clear(estimate, interval_at(rule.clear_level), rule)
+    if _inside(interval_at(rule.same_level), rule) and p_adjusted is not None:
+        return Verdict.SAME
+    return Verdict.NOT_SETTLED
+
+
+def _clear(estimate: float | None, interval: Interval | None, rule: Rule) -> Verdict:
+    if interval is None or interval.low <= rule.nothing <= interval.high:
+        return Verdict.CLEAR_UNCERTAIN
+    if rule.inside_low is None or rule.inside_high is None or estimate is None:
+        return Verdict.CLEAR_UNCERTAIN
+    if interval.low > rule.inside_high or interval.high < rule.inside_low:
+        return Verdict.CLEAR_LARGE
+    if estimate >= rule.inside_high or estimate <= rule.inside_low:
+        return Verdict.CLEAR_PROBABLY_LARGE
+    if _inside(interval, rule):
+        return Verdict.CLEAR_SMALL
+    return Verdict.CLEAR_UNCERTAIN
+
+
+def more_units_to_settle(estimate: float, interval: Interval | None, rule: Rule, units_per_arm: float) -> int | None:
+    """About how many more units per arm would settle it, if the difference stays as it is.
+
+    The interval shrinks with the square root of the units. It must either leave *no difference* out
+    or fit inside the margin, whichever comes first. None when no interval or nothing to aim at.
+    """
+    if interval is None or units_per_arm <= 0:
+        return None
+    half = interval.width / 2
+    away = abs(estimate - rule.nothing)
+    targets = [away]
+    if rule.inside_low is not None and rule.inside_high is not None:
+        targets.append(min(rule.inside_high - estimate, estimate - rule.inside_low))
+    target = max(targets)
+    if target <= 0 or half <= 0:
+        return None
+    factor = (half / target) ** 2
+    return None if factor == inf else max(1, ceil(units_per_arm * (factor - 1)))

@@ -1,0 +1,121 @@
+"""Before the trial: the smallest reachable p and the exact power of two arms of single cuttings.
+
+Power by enumerating every outcome (Casagrande, Pike & Smith 1978, Appl Stat 27:176, for the exact
+test); the test is the same |T - E T| hypergeometric test that decides at the end.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+
+from orderly_bench.core.compare.hypergeometric import TIE, two_sided_p
+from orderly_bench.core.errors import InvalidInput
+
+MOST_PER_ARM = 2_000
+
+
+@dataclass(frozen=True)
+class Power:
+    """Chance that the test finds the difference, with how it was computed."""
+
+    power: float
+    monte_carlo_error: float | None
+    method: str
+
+
+def check_per_arm(per_arm: int, blocks: int) -> None:
+    """Refuse numbers that no bench holds or that do not divide over the blocks."""
+    if not 1 <= per_arm <= MOST_PER_ARM:
+        raise InvalidInput("cuttings per arm", f"must be between 1 and {MOST_PER_ARM}", per_arm)
+    if blocks < 1:
+        raise InvalidInput("blocks", "must be 1 or more", blocks)
+    if per_arm % blocks:
+        raise InvalidInput("cuttings per arm", f"must be a multiple of the {blocks} blocks", per_arm)
+
+
+def smallest_pair_p(per_arm: int, blocks: int = 1) -> float:
+    """p of one arm fully rooted against none, ``per_arm`` cuttings each, over equal blocks.
+
+    Equals 2 / C(2u, u)^blocks with u cuttings per arm and block.
+    """
+    check_per_arm(per_arm, blocks)
+    u = per_arm // blocks
+    return two_sided_p(np.tile([u, 0], (blocks, 1)), np.full((blocks, 2), u))
+
+
+def smallest_overall_p(arms: int, per_arm: int, blocks: int = 1) -> float:
+    """Smallest overall p over all splits of the arms into all-rooted and none-rooted."""
+    check_per_arm(per_arm, blocks)
+    if arms < 2:
+        raise InvalidInput("arms", "must be 2 or more", arms)
+    if arms == 2:
+        return smallest_pair_p(per_arm, blocks)
+    u = per_arm // blocks
+    # By symmetry only the number of rooted arms matters. The extreme split has the least probability
+    # of all tables with its margin, shared by every choice of that many arms.
+    from scipy.special import gammaln
+
+    def log_choose(n: int, k: int) -> float:
+        return float(gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1))
+
+    best = min(
+        (log_choose(arms, g) - blocks * log_choose(arms * u, g * u) for g in range(1, arms)),
+    )
+    return float(min(1.0, np.exp(best)))
+
+
+def smallest_adjusted_pair_p(arms: int, per_arm: int, blocks: int = 1) -> float:
+    """Smallest p of a pair after Holm's first step over all pairs: nothing smaller can ever be reached."""
+    pairs = len(list(combinations(range(arms), 2)))
+    return min(1.0, pairs * smallest_pair_p(per_arm, blocks))
+
+
+def _rejections(n_a: int, n_b: int, alpha: float) -> np.ndarray:
+    """Whether outcome (rooted a, rooted b) is rejected, shape (n_a + 1, n_b + 1)."""
+    from scipy.special import gammaln
+
+    k_a, k_b = np.meshgrid(np.arange(n_a + 1), np.arange(n_b + 1), indexing="ij")
+
+    def log_choose(n: int, k: np.ndarray) -> np.ndarray:
+        return gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1)
+
+    total = k_a + k_b
+    weight = np.exp(log_choose(n_a, k_a) + log_choose(n_b, k_b) - log_choose(n_a + n_b, total))
+    away = np.abs(k_a - total * n_a / (n_a + n_b))
+    reject = np.zeros_like(weight, dtype=bool)
+    for t in range(n_a + n_b + 1):
+        a = np.arange(max(0, t - n_b), min(t, n_a) + 1)
+        probability, distance = weight[a, t - a], away[a, t - a]
+        order = np.argsort(-distance)
+        cumulative = np.cumsum(probability[order])
+        last = np.searchsorted(-distance[order], -(distance[order] - TIE), side="right") - 1
+        p = np.empty_like(probability)
+        p[order] = cumulative[last]
+        reject[a, t - a] = p < alpha
+    return reject
+
+
+def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05) -> Power:
+    """Exact power of two arms of ``per_arm`` single cuttings.
+
+    Parameters
+    ----------
+    rate_a, rate_b : float
+        Assumed true rooting rates, 0 to 1.
+    per_arm : int
+        At most 2,000.
+    alpha : float
+        Rejection is p < alpha.
+    """
+    from scipy.stats import binom
+
+    for name, rate in (("rate of the first arm", rate_a), ("rate of the second arm", rate_b)):
+        if not 0 <= rate <= 1:
+            raise InvalidInput(name, "must lie between 0 and 1", rate)
+    check_per_arm(per_arm, 1)
+    k = np.arange(per_arm + 1)
+    chance = np.outer(binom.pmf(k, per_arm, rate_a), binom.pmf(k, per_arm, rate_b))
+    return Power(float(chance[_rejections(per_arm, per_arm, alpha)].sum()), None, "exact enumeration")

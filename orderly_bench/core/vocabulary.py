@@ -1,0 +1,130 @@
+"""The words of a rooting trial as types, used by every chapter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class FactorKind(StrEnum):
+    """What is varied; *other* is any factor the researcher names."""
+
+    MEDIUM = "medium"
+    HORMONE = "hormone"
+    CUTTING_TYPE = "cutting type"
+    SEASON = "season"
+    OTHER = "other"
+
+
+class LayoutKind(StrEnum):
+    """How arms are laid on units."""
+
+    COMPLETELY_RANDOMISED = "completely randomised"
+    COMPLETE_BLOCKS = "randomised complete blocks"
+
+
+class State(StrEnum):
+    """What became of a cutting at one check: one set, everywhere."""
+
+    ALIVE = "alive"
+    LOOKS_DEAD = "looks dead"
+    DEAD = "dead"
+    CANNOT_TELL = "cannot tell yet"
+    MISSING = "missing"
+    TAKEN_OUT_DEAD = "taken out: rot or death confirmed"
+    TAKEN_OUT_OTHER = "taken out: other"
+    SAMPLED = "sampled"
+    POTTED_OUT = "potted out"
+    GIVEN_AWAY = "given away"
+
+
+#: States that carry forward and count as accounted for at later checks.
+FINAL_STATES = frozenset(
+    {State.DEAD, State.TAKEN_OUT_DEAD, State.TAKEN_OUT_OTHER, State.SAMPLED, State.POTTED_OUT, State.GIVEN_AWAY}
+)
+
+
+class Roots(StrEnum):
+    """What is known of the roots. *None*, *not looked* and *dead* stay three things."""
+
+    NONE = "none"
+    COUNTED = "counted"
+    SEEN = "seen, not counted"
+    NOT_LOOKED = "not looked"
+
+
+class KnownBy(StrEnum):
+    """How the roots are known, from strongest to weakest."""
+
+    LIFTED = "lifted and counted"
+    WALL = "through the wall"
+    HOLE = "at the hole"
+    TUG = "tug"
+    SHOOTS = "shoots"
+    GREEN_BARK = "green bark"
+
+
+#: Grades that never suffice for "rooted" at the endpoint.
+INDIRECT_GRADES = frozenset({KnownBy.TUG, KnownBy.SHOOTS, KnownBy.GREEN_BARK})
+
+
+class Top(StrEnum):
+    """What anyone sees above the soil line."""
+
+    FRESH = "fresh"
+    GROWING = "growing"
+    FLOWER = "flower"
+    WILTING = "wilting"
+    DRIED = "dried"
+    GONE = "gone"
+
+
+class FailureSign(StrEnum):
+    """Where failure shows first."""
+
+    BLACK_BASE = "black base"
+    DRY_FROM_TOP = "dry from top"
+    PEST = "pest"
+
+
+class Fit(StrEnum):
+    """Fit to pot on is the scorer's own judgement."""
+
+    YES = "yes"
+    NO = "no"
+    NOT_JUDGED = "not judged"
+
+
+class Strength(StrEnum):
+    """How strongly a conclusion may be worded."""
+
+    SHOWN = "shown"
+    SUGGESTED = "suggested"
+    NOT_SHOWN = "not shown"
+    CANNOT_TELL = "cannot tell"
+
+
+@dataclass(frozen=True)
+class Score:
+    """One cutting at one check.
+
+    Attributes
+    ----------
+    root_number : int or None
+        Visible roots; only when ``roots`` is *counted*.
+    longest_root_mm : float or None
+        Length of the longest root in millimetres.
+    callus : bool or None
+        Its own yes or no; None when not looked at.
+    """
+
+    state: State
+    roots: Roots
+    root_number: int | None = None
+    longest_root_mm: float | None = None
+    callus: bool | None = None
+    top: Top | None = None
+    failure: FailureSign | None = None
+    fit: Fit = Fit.NOT_JUDGED
+    known_by: KnownBy = KnownBy.LIFTED
+    note: str = ""

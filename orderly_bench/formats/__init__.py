@@ -1,0 +1,1 @@
+"""Open formats, one per file, reading and writing side by side."""
