@@ -163,9 +163,9 @@ def readable(file: str, analysis: Analysis) -> str:
     lines = [f"{Path(file).name}: {analysis.design}, {len(analysis.observations.rows)} cuttings", ""]
     width = max(len(arm.name) for arm in analysis.arms)
     for arm in analysis.arms:
-        interval = f"{points(arm.interval.low)} to {points(arm.interval.high)} %" if arm.interval else "no interval"
+        span = f"{points(arm.interval.low)} to {points(arm.interval.high)} %" if arm.interval else "no interval"
         letters = analysis.letters.get(arm.name, "")
-        lines.append(f"  {arm.name:<{width}}  {of(arm.rooted, arm.stuck):<18} {interval:<14} {letters}")
+        lines.append(f"  {arm.name:<{width}}  {of(arm.rooted, arm.stuck):<18} {span:<14} {letters}")
     exact = "exact" if analysis.test.exact else f"{analysis.test.draws} draws"
     lines += [
         "",

@@ -7,7 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse
+from orderly_bench.cli import analyse, prepare
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -18,6 +18,9 @@ def build_parser() -> argparse.ArgumentParser:
     one = commands.add_parser("analyse", help="compare the arms of tidy CSV files")
     analyse.add_arguments(one)
     one.set_defaults(run=analyse.run)
+    two = commands.add_parser("prepare", help="bring the database up to date (used by ./bench)")
+    prepare.add_arguments(two)
+    two.set_defaults(run=prepare.run)
     return parser
 
 

@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.vocabulary import State
 
 JOINER = " + "
 
@@ -85,8 +86,10 @@ class Observations:
 
     @cached_property
     def left_out(self) -> np.ndarray:
-        """Cuttings left out per block and arm, shape (strata, arms)."""
-        return self._table({i: int(row.response is None) for i, row in enumerate(self.rows)})
+        """Cuttings left out per block and arm, shape (strata, arms); those sampled by design are simply out."""
+        return self._table(
+            {i: int(row.response is None and row.state != State.SAMPLED) for i, row in enumerate(self.rows)}
+        )
 
 
 def arrange(factors: Sequence[str], rows: Sequence[Row]) -> Observations:

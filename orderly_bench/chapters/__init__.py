@@ -1,0 +1,1 @@
+"""The chapters of the work, one folder each."""

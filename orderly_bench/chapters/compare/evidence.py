@@ -1,0 +1,230 @@
+"""The evidence of one trial: its rows, the analysis, and everything Compare, Conclude and the report show."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections import OrderedDict
+from dataclasses import dataclass
+from datetime import datetime
+from threading import Lock
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare.models import InterimLook
+from orderly_bench.chapters.design.operations import digest_holds
+from orderly_bench.chapters.question.operations import standing_prediction
+from orderly_bench.chapters.score.models import CheckVisit, ScoreRecord
+from orderly_bench.chapters.score.operations import carried_into, checks_of, current_scores, outside_window
+from orderly_bench.chapters.tend.operations import incidents_of
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
+from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
+from orderly_bench.core.errors import InvalidInput, Refused, UnusableData
+from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
+from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.core.vocabulary import Top
+from orderly_bench.trial.audit import record
+from orderly_bench.trial.load import stuck_cuttings
+from orderly_bench.trial.models import Cutting, Person, Trial
+
+DRAWS = 20_000
+KEPT_ANALYSES = 64
+_kept: OrderedDict[str, Analysis] = OrderedDict()
+_kept_lock = Lock()
+
+
+@dataclass(frozen=True)
+class CuttingResult:
+    """One stuck cutting at one check, with what it counts as."""
+
+    cutting: Cutting
+    score: ScoreRecord | None
+    carried: bool
+    outcome: Outcome
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What the chapters after scoring show."""
+
+    check: CheckVisit
+    results: list[CuttingResult]
+    analysis: Analysis | None
+    unusable: str
+    reading: Reading | None
+    departures: list[str]
+    cautions: list[Caution]
+    reconciliation: dict[str, dict[str, int]]
+    tops: list[TopsAgainstRoots]
+    prediction: PredictionResult | None
+    plan_intact: bool
+
+
+def results_at(session: Session, check: CheckVisit) -> list[CuttingResult]:
+    """Every stuck cutting at one check, in bench order."""
+    scores = current_scores(session, [check])[check.id]
+    carried = carried_into(session, check)
+    results = []
+    for cutting in stuck_cuttings(session, check.trial):
+        own, earlier = scores.get(cutting.id), carried.get(cutting.id)
+        outcome = outcome_at_endpoint(own.as_score() if own else None, earlier.as_score() if earlier else None)
+        results.append(CuttingResult(cutting, own or earlier, own is None and earlier is not None, outcome))
+    return results
+
+
+def settings_of(trial: Trial) -> Settings:
+    """Settings of the analysis; the seed comes from the plan's digest, so a reload gives the same figures."""
+    seed = int((trial.digest or "1")[:7], 16)
+    return Settings(alpha=trial.alpha, margin=trial.margin_points / 100, draws=DRAWS, seed=seed)
+
+
+def rows_of(trial: Trial, results: list[CuttingResult]) -> list[Row]:
+    """The rows an analysis works on: the same that the endpoint CSV holds."""
+    return [
+        Row(
+            r.cutting.unit.arm.level_names,
+            None if r.outcome.rooted is None else float(r.outcome.rooted),
+            r.cutting.unit.group("block"),
+            r.outcome.state,
+        )
+        for r in results
+    ]
+
+
+def analysis_of(trial: Trial, results: list[CuttingResult]) -> Analysis:
+    """The analysis, recomputed only when rows or settings changed."""
+    rows, settings = rows_of(trial, results), settings_of(trial)
+    factors = [factor.name for factor in trial.factors]
+    content = json.dumps([factors, [[r.levels, r.response, r.block, r.state] for r in rows], repr(settings)])
+    key = hashlib.sha256(content.encode()).hexdigest()
+    with _kept_lock:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    analysis = analyse(arrange(factors, rows), settings)
+    with _kept_lock:
+        _kept[key] = analysis
+        while len(_kept) > KEPT_ANALYSES:
+            _kept.popitem(last=False)
+    return analysis
+
+
+def reconciliation_of(trial: Trial, results: list[CuttingResult]) -> dict[str, dict[str, int]]:
+    """Counts by arm name and column; each arm's columns add up to its stuck."""
+    return {arm.name: reconcile([r.outcome for r in results if r.cutting.unit.arm_id == arm.id]) for arm in trial.arms}
+
+
+def departures_of(session: Session, trial: Trial, check: CheckVisit) -> list[str]:
+    """Ways in which the plan was not followed, each as a phrase."""
+    found = [f"amended {a.at:%-d %b}: {a.what}" for a in trial.amendments]
+    away = outside_window(check, trial)
+    if away is not None and check.day and trial.day_zero:
+        das = days_after_sticking(check.day, trial.day_zero)
+        found.append(f"the endpoint was scored on day {das}, {away} days outside its window")
+    looks = session.scalars(select(InterimLook).where(InterimLook.trial_id == trial.id).order_by(InterimLook.at))
+    found += [f"arms were compared early, {look.at:%-d %b} by {look.person.name}" for look in looks]
+    for other in checks_of(session, trial):
+        if not other.is_endpoint and other.opened_at is None:
+            found.append(f"the check of day {other.planned_das} was not done")
+    if not digest_holds(trial):
+        found.append("the stored plan no longer has the digest it was locked with")
+    return found
+
+
+def log_cautions(session: Session, trial: Trial, results: list[CuttingResult]) -> list[Caution]:
+    """Rival explanations from the log: incidents, scorers who knew the arms, approximate dates."""
+    found = []
+    for incident in incidents_of(session, trial):
+        touched = [unit.arm.letter for unit in incident.units]
+        spread = ", ".join(f"{arm.letter} {touched.count(arm.letter)}" for arm in trial.arms)
+        days = f"{incident.first_day:%-d %b}" + (
+            f" to {incident.last_day:%-d %b}" if incident.last_day != incident.first_day else ""
+        )
+        found.append(
+            Caution(
+                "incident",
+                f"{incident.kind.capitalize()}, {days}: {len(touched)} units touched ({spread}).",
+                "Compare again without them; see whether the answer changes",
+            )
+        )
+    knowing = {r.score.person.name for r in results if r.score and not r.score.blind and not r.carried}
+    if knowing and trial.blind:
+        found.append(
+            Caution(
+                "not_blind",
+                f"{', '.join(sorted(knowing))} scored knowing, or able to know, the arms.",
+                "Have a drawn share scored again by a blind scorer",
+            )
+        )
+    if trial.day_zero and not trial.day_zero.exact:
+        found.append(
+            Caution(
+                "day_zero_approximate",
+                "The sticking day is approximate, so days are ranges; the middle is used.",
+                "Find the exact day if you can",
+            )
+        )
+    return found
+
+
+def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
+    """Everything the later chapters show about one check."""
+    results = results_at(session, check)
+    departures = departures_of(session, trial, check)
+    cautions = log_cautions(session, trial, results)
+    analysis, unusable, reading = None, "", None
+    try:
+        analysis = analysis_of(trial, results)
+        reading = read(analysis, departures, cautions)
+    except UnusableData as error:
+        unusable = str(error)
+    named = [
+        (r.cutting.unit.arm.name, Top(r.score.top) if r.score and r.score.top else None, r.outcome.rooted)
+        for r in results
+    ]
+    return Evidence(
+        check,
+        results,
+        analysis,
+        unusable,
+        reading,
+        departures,
+        cautions,
+        reconciliation_of(trial, results),
+        tops_against_roots(named),
+        _prediction(session, trial, analysis),
+        digest_holds(trial),
+    )
+
+
+def _prediction(session: Session, trial: Trial, analysis: Analysis | None) -> PredictionResult | None:
+    prediction = standing_prediction(session, trial)
+    if prediction is None or analysis is None:
+        return None
+    rates = {arm.name: arm.rate for arm in analysis.arms}
+    if set(rates) != set(prediction.ranking):
+        return None
+    return hold_prediction(prediction.ranking, rates, {arm.name: f"{arm.letter} ({arm.name})" for arm in trial.arms})
+
+
+def endpoint_of(session: Session, trial: Trial) -> CheckVisit:
+    """The endpoint check of a locked trial."""
+    check = next((c for c in checks_of(session, trial) if c.is_endpoint), None)
+    if check is None:
+        raise Refused("The plan is not locked, so it has no endpoint check yet. Lock it on the Design page.")
+    return check
+
+
+def record_interim_look(session: Session, trial: Trial, actor: Person, now: datetime, reason: str) -> None:
+    """Keep that someone compares the arms before the endpoint check closed."""
+    if not reason.strip():
+        raise InvalidInput("reason for looking early", "say why; it is kept and named in the verdict")
+    if len(reason) > 500:
+        raise InvalidInput("reason for looking early", "keep it within 500 characters", f"{len(reason)} characters")
+    session.add(InterimLook(trial_id=trial.id, person_id=actor.id, reason=reason.strip(), at=now))
+    session.flush()
+    record(session, actor, now, "looked early", trial, why=reason)

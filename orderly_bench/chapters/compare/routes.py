@@ -1,0 +1,85 @@
+"""Compare: the verdict, the picture, the working."""
+
+from __future__ import annotations
+
+from flask import Blueprint, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.compare import evidence as evidences
+from orderly_bench.chapters.compare import views
+from orderly_bench.chapters.score.models import CheckVisit
+from orderly_bench.chapters.score.operations import checks_of, progress_of
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.trial.access import Act, results_by_arm
+from orderly_bench.trial.models import Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.pages import trial_page
+from orderly_bench.web.store import db, now
+
+chapter = Blueprint("compare", __name__, template_folder="templates")
+
+
+def _page(trial: Trial, error: OrderlyError | None = None) -> str:
+    check = next((c for c in checks_of(db(), trial) if c.is_endpoint), None)
+    if check is None or (check.closed_at is None and not results_by_arm(db(), trial, actor())):
+        return _waiting(trial, error)
+    latest = check
+    if check.closed_at is None:
+        latest = max((c for c in checks_of(db(), trial) if c.opened_at), key=lambda c: c.planned_das, default=check)
+    return evidence_page(trial, "compare.html", "Compare", latest, error)
+
+
+def evidence_page(
+    trial: Trial, template: str, chapter_name: str, check: CheckVisit, error: OrderlyError | None = None, **more: object
+) -> str:
+    """A page that shows the evidence at one check."""
+    found = evidences.evidence_at(db(), trial, check)
+    return trial_page(
+        template,
+        trial,
+        chapter_name,
+        error,
+        check=check,
+        found=found,
+        rates=views.rates_figure(trial, found),
+        differences=views.differences_figure(found),
+        trays=views.map_of(trial, found),
+        columns=COLUMNS,
+        rows=views.reconciled(trial, found),
+        tops=views.misleading_tops(trial, found),
+        cautions=views.all_cautions(found),
+        pairs=views.pairs(found),
+        command=views.command(trial, found),
+        letters={arm.name: arm.letter for arm in trial.arms},
+        **more,
+    )
+
+
+def _waiting(trial: Trial, error: OrderlyError | None) -> str:
+    """Totals, not arms, until the endpoint check closes."""
+    totals = [(c, progress_of(db(), c)) for c in checks_of(db(), trial) if c.opened_at]
+    counts = [
+        (c, p.tally, sum(1 for s in p.scores.values() if s.roots in ("counted", "seen, not counted")))
+        for c, p in totals
+    ]
+    return trial_page("compare_waiting.html", trial, "Compare", error, totals=counts, typed=request.form)
+
+
+@route(chapter, "/trials/<int:trial_id>/compare", Act.READ)
+def compare_page(trial: Trial) -> ResponseReturnValue:
+    """The verdict; before the endpoint closes, totals."""
+    return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/look-early", Act.LOOK_EARLY, "POST")
+def look_early(trial: Trial) -> ResponseReturnValue:
+    """A recorded interim look."""
+
+    def save() -> None:
+        evidences.endpoint_of(db(), trial)
+        evidences.record_interim_look(db(), trial, actor(), now(), fields.text(request.form, "reason"))
+
+    return answer(save, url_for(".compare_page", trial_id=trial.id), lambda e: _page(trial, e))

@@ -1,0 +1,113 @@
+"""What the Compare page prints; also the figures of the report."""
+
+from __future__ import annotations
+
+import shlex
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from orderly_bench.chapters.compare.evidence import Evidence
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.comparisons import Comparison, turned
+from orderly_bench.core.compare.tops import TopsAgainstRoots
+from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.figures import differences, rates
+from orderly_bench.figures.glyphs import UNSCORED, look_of
+from orderly_bench.figures.svg import PAGE, Palette
+from orderly_bench.trial.models import Arm, Trial, Unit
+from orderly_bench.web.bench_map import Cell, TrayView, tray_views
+
+NOTABLE_TOPS = 0.2
+
+
+def rates_figure(trial: Trial, evidence: Evidence, palette: Palette = PAGE) -> Markup:
+    """Rates by arm, in the arms' order."""
+    if evidence.analysis is None:
+        return Markup("")
+    results = {arm.name: arm for arm in evidence.analysis.arms}
+    lines = [rates.RateLine(arm.letter, results[arm.name]) for arm in trial.arms if arm.name in results]
+    return Markup(rates.figure(lines, palette))  # noqa: S704 - every text is escaped when drawn
+
+
+def differences_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
+    """The headline family's differences against the margin."""
+    if evidence.analysis is None or evidence.reading is None:
+        return Markup("")
+    shown = [finding.comparison for finding in evidence.reading.findings[:8]]
+    return Markup(differences.figure(shown, evidence.analysis.settings.margin, palette))  # noqa: S704
+
+
+def map_of(trial: Trial, evidence: Evidence) -> list[TrayView]:
+    """The bench by result, with the arm's stake in each cell's corner and incidents marked."""
+    by_unit = {r.cutting.unit_id: r for r in evidence.results}
+
+    def cell(unit: Unit) -> Cell:
+        place = unit.place
+        result = by_unit.get(unit.id)
+        if result is None:
+            return Cell(place.row, place.column, None, "not stuck")
+        outcome = "left out" if result.outcome.rooted is None else ("rooted" if result.outcome.rooted else "not rooted")
+        arm: Arm = result.cutting.unit.arm
+        label = f"{spaced(result.cutting.unit.code)}, arm {arm.letter}: {outcome} ({result.outcome.state})"
+        look = look_of(result.score.as_score()) if result.score else UNSCORED
+        return Cell(place.row, place.column, result.cutting.id, label, letter=arm.letter, look=look)
+
+    return tray_views(trial.trays, trial.units, cell, cell_px=34)
+
+
+@dataclass(frozen=True)
+class ReconciledRow:
+    """Counts of one arm by column, with the sum that must equal its stuck."""
+
+    arm: Arm
+    counts: list[int]
+    stuck: int
+
+
+def reconciled(trial: Trial, evidence: Evidence) -> list[ReconciledRow]:
+    """The reconciliation as rows."""
+    rows = []
+    for arm in trial.arms:
+        counts = [evidence.reconciliation[arm.name][column] for column in COLUMNS]
+        rows.append(ReconciledRow(arm, counts, sum(counts)))
+    return rows
+
+
+def misleading_tops(trial: Trial, evidence: Evidence) -> list[tuple[Arm, TopsAgainstRoots]]:
+    """Arms in which at least a fifth of the good tops stand over bare stems, worst first."""
+    by_name = {arm.name: arm for arm in trial.arms}
+    found = [(by_name[t.arm], t) for t in evidence.tops if t.lush and t.lush_without_roots / t.lush >= NOTABLE_TOPS]
+    return sorted(found, key=lambda pair: -pair[1].lush_without_roots / pair[1].lush)
+
+
+def all_cautions(evidence: Evidence) -> list[Caution]:
+    """Those of the analysis and those of the log."""
+    return [*(evidence.analysis.cautions if evidence.analysis else []), *evidence.cautions]
+
+
+def pairs(evidence: Evidence) -> list[Comparison]:
+    """All pairs of arms, the higher side first."""
+    return [turned(c) for c in evidence.analysis.comparisons] if evidence.analysis else []
+
+
+def command(trial: Trial, evidence: Evidence) -> str:
+    """The exact headless command that gives the same numbers from the endpoint CSV."""
+    if evidence.analysis is None:
+        return ""
+    s = evidence.analysis.settings
+    words = [
+        "./bench",
+        "analyse",
+        f"endpoint-{trial.code}.csv",
+        "--response",
+        "rooted",
+        "--factors",
+        ",".join(f.name for f in trial.factors),
+    ]
+    if evidence.analysis.blocked:
+        words += ["--block", "block"]
+    words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
+    words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed), "--family", "all"]
+    return shlex.join(words)

@@ -1,0 +1,51 @@
+"""Conclude: the decision and the typed conclusion, kept with the verdict and the locked plan."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare.evidence import Evidence
+from orderly_bench.chapters.conclude.models import Conclusion
+from orderly_bench.core.conclude.contradictions import DECISIONS
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.trial.audit import record
+from orderly_bench.trial.models import Person, Trial
+
+
+def conclude(
+    session: Session, trial: Trial, actor: Person, now: datetime, evidence: Evidence, decision: str, text: str
+) -> Conclusion:
+    """Keep a conclusion; a later one stands beside the earlier, never over it."""
+    if evidence.check.closed_at is None or trial.digest is None:
+        raise Refused("The endpoint check is not closed yet. Close it on the Score page; then conclude.")
+    if decision not in DECISIONS:
+        raise InvalidInput("decision", f"choose one of: {', '.join(DECISIONS)}", decision)
+    if not text.strip():
+        raise InvalidInput("conclusion", "write what you conclude, in your own words")
+    if len(text) > 4_000:
+        raise InvalidInput("conclusion", "keep it within 4000 characters", f"{len(text)} characters")
+    reading = evidence.reading
+    made = Conclusion(
+        trial_id=trial.id,
+        person_id=actor.id,
+        at=now,
+        decision=decision,
+        text=text.strip(),
+        strength=reading.strength.value if reading else "cannot tell",
+        headline=(reading.headline if reading else evidence.unusable)[:500],
+        digest=trial.digest,
+    )
+    session.add(made)
+    session.flush()
+    record(session, actor, now, "concluded", trial, new={"decision": decision, "strength": made.strength})
+    return made
+
+
+def conclusions_of(session: Session, trial: Trial) -> list[Conclusion]:
+    """Conclusions, newest first."""
+    return list(
+        session.scalars(select(Conclusion).where(Conclusion.trial_id == trial.id).order_by(Conclusion.id.desc()))
+    )

@@ -1,0 +1,138 @@
+"""Conclude: decide, report, data out."""
+
+from __future__ import annotations
+
+from flask import Blueprint, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.compare import evidence as evidences
+from orderly_bench.chapters.compare import views as compare_views
+from orderly_bench.chapters.conclude import operations, views
+from orderly_bench.chapters.tend.operations import incidents_of
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.conclude.contradictions import DECISIONS, contradictions
+from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.figures.svg import PAPER
+from orderly_bench.formats import trial_tables
+from orderly_bench.trial.access import Act, arms_hidden, results_by_arm
+from orderly_bench.trial.models import Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pdf import download, pdf_of
+from orderly_bench.web.store import db, now
+
+chapter = Blueprint("conclude", __name__, template_folder="templates")
+
+
+def _evidence(trial: Trial) -> evidences.Evidence | None:
+    """The evidence once the endpoint check is closed."""
+    if trial.locked_at is None:
+        return None
+    check = evidences.endpoint_of(db(), trial)
+    return evidences.evidence_at(db(), trial, check) if check.closed_at else None
+
+
+def _page(trial: Trial, error: OrderlyError | None = None) -> str:
+    found = _evidence(trial)
+    kept = operations.conclusions_of(db(), trial)
+    text = request.form.get("text", kept[0].text if kept else "")
+    decision = request.form.get("decision", kept[0].decision if kept else "")
+    doubts: list[Caution] = contradictions(text, decision, found.reading) if found and found.reading and text else []
+    return trial_page(
+        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=DECISIONS, text=text, decision=decision, doubts=doubts,
+        open_data=results_by_arm(db(), trial, actor()),
+    )  # fmt: skip
+
+
+@route(chapter, "/trials/<int:trial_id>/conclude", Act.READ)
+def conclude_page(trial: Trial) -> ResponseReturnValue:
+    """Decision, conclusion, report, data."""
+    return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/conclude", Act.CONCLUDE, "POST")
+def conclude(trial: Trial) -> ResponseReturnValue:
+    """Keep a conclusion."""
+
+    def save() -> None:
+        found = _evidence(trial)
+        if found is None:
+            raise Refused("The endpoint check is not closed yet. Close it on the Score page; then conclude.")
+        form = request.form
+        operations.conclude(db(), trial, actor(), now(), found, form.get("decision", ""), fields.text(form, "text"))
+
+    return answer(save, url_for(".conclude_page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/conclude/working", Act.CONCLUDE, "POST")
+def conclude_working(trial: Trial) -> ResponseReturnValue:
+    """The typed conclusion read against the data. Writes nothing."""
+    found = _evidence(trial)
+    doubts = (
+        contradictions(request.form.get("text", ""), request.form.get("decision", ""), found.reading)
+        if found and found.reading
+        else []
+    )
+    return render_template("_doubts.html", doubts=doubts)
+
+
+def _report(trial: Trial, for_pdf: bool) -> str:
+    found = _evidence(trial)
+    if found is None:
+        raise Refused("The report is written when the endpoint check is closed. Until then Compare shows totals.")
+    return render_template(
+        "report.html",
+        trial=trial,
+        found=found,
+        check=found.check,
+        for_pdf=for_pdf,
+        kept=operations.conclusions_of(db(), trial),
+        rates=compare_views.rates_figure(trial, found, PAPER),
+        differences=compare_views.differences_figure(found, PAPER),
+        rows=compare_views.reconciled(trial, found),
+        columns=COLUMNS,
+        cautions=compare_views.all_cautions(found),
+        pairs=compare_views.pairs(found),
+        letters={arm.name: arm.letter for arm in trial.arms},
+        incidents=incidents_of(db(), trial),
+        command=compare_views.command(trial, found),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/report", Act.READ)
+def report(trial: Trial) -> ResponseReturnValue:
+    """The report, ready to print."""
+    return _report(trial, False)
+
+
+@route(chapter, "/trials/<int:trial_id>/report.pdf", Act.READ)
+def report_pdf(trial: Trial) -> ResponseReturnValue:
+    """The report as PDF."""
+    return download(pdf_of(_report(trial, True)), "application/pdf", f"report-{trial.code}.pdf")
+
+
+def _with_arms(trial: Trial) -> bool:
+    """Whether a file may name arms beside results."""
+    return results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
+
+
+@route(chapter, "/trials/<int:trial_id>/scores.csv", Act.READ)
+def scores_csv(trial: Trial) -> ResponseReturnValue:
+    """One row per cutting per check."""
+    with_arms = _with_arms(trial)
+    factors = [factor.name for factor in trial.factors] if with_arms else []
+    content = trial_tables.scores_csv(factors, views.score_rows(db(), trial, with_arms))
+    return download(content, "text/csv; charset=utf-8", f"scores-{trial.code}.csv")
+
+
+@route(chapter, "/trials/<int:trial_id>/endpoint.csv", Act.READ)
+def endpoint_csv(trial: Trial) -> ResponseReturnValue:
+    """One row per cutting at the endpoint; ``analyse`` reads it back to the same numbers."""
+    check = evidences.endpoint_of(db(), trial)
+    with_arms = _with_arms(trial)
+    factors = [factor.name for factor in trial.factors] if with_arms else []
+    content = trial_tables.endpoint_csv(factors, views.endpoint_rows(evidences.results_at(db(), check), with_arms))
+    return download(content, "text/csv; charset=utf-8", f"endpoint-{trial.code}.csv")

@@ -1,0 +1,99 @@
+"""Design: arms, numbers, the drawn bench, the lock."""
+
+from __future__ import annotations
+
+import secrets
+
+from flask import Blueprint, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import MultiDict
+
+from orderly_bench.chapters.design import operations, views
+from orderly_bench.chapters.design.forms import read_design
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.trial import load
+from orderly_bench.trial.access import Act, arms_hidden
+from orderly_bench.trial.models import Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.pages import trial_page
+from orderly_bench.web.store import db, now
+
+chapter = Blueprint("design", __name__, template_folder="templates")
+MOST_SEED = 2**31
+
+
+def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: OrderlyError | None = None) -> str:
+    values = typed if typed is not None and "cuttings_per_arm" in typed else views.typed_values(trial)
+    hidden = arms_hidden(db(), trial, actor())
+    units = load.units_with_everything(db(), trial)
+    return trial_page(
+        "design.html",
+        trial,
+        "Design",
+        error,
+        values=values,
+        typed=request.form,
+        work=views.margin_for(trial, values),
+        possible=[" + ".join(c) for c in operations.possible_arms(trial)] if trial.factors else [],
+        layouts=[(kind.value, kind.value) for kind in LayoutKind],
+        trays=views.map_of(trial, units, hidden),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/design", Act.READ)
+def design_page(trial: Trial) -> ResponseReturnValue:
+    """The design."""
+    return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/design", Act.PLAN, "POST")
+def save_design(trial: Trial) -> ResponseReturnValue:
+    """Keep the design."""
+
+    def save() -> None:
+        version = fields.whole(request.form, "version", "version of the plan")
+        operations.save_design(db(), trial, actor(), now(), version, read_design(request.form))
+
+    return answer(save, url_for(".design_page", trial_id=trial.id), lambda e: _page(trial, request.form, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/design/working", Act.PLAN, "POST")
+def design_working(trial: Trial) -> ResponseReturnValue:
+    """The margin, as it is typed. Writes nothing."""
+    return render_template("_design_margin.html", work=views.margin_for(trial, request.form), trial=trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/draw", Act.PLAN, "POST")
+def draw(trial: Trial) -> ResponseReturnValue:
+    """Draw, or with a reason redraw, the layout."""
+    return answer(
+        lambda: operations.draw(
+            db(), trial, actor(), now(), secrets.randbelow(MOST_SEED), fields.text(request.form, "reason")
+        ),
+        url_for(".design_page", trial_id=trial.id) + "#bench",
+        lambda e: _page(trial, None, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/lock", Act.PLAN, "POST")
+def lock(trial: Trial) -> ResponseReturnValue:
+    """Freeze the plan."""
+    return answer(
+        lambda: operations.lock_plan(db(), trial, actor(), now()),
+        url_for("prepare.prepare_page", trial_id=trial.id),
+        lambda e: _page(trial, None, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/amend", Act.PLAN, "POST")
+def amend(trial: Trial) -> ResponseReturnValue:
+    """Record an amendment."""
+    what, reason = fields.text(request.form, "what"), fields.text(request.form, "reason")
+    return answer(
+        lambda: operations.amend(db(), trial, actor(), now(), what, reason),
+        url_for(".design_page", trial_id=trial.id) + "#amendments",
+        lambda e: _page(trial, None, e),
+    )

@@ -1,0 +1,85 @@
+"""People: accounts, passwords, roles."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerificationError
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.trial.access import Role
+from orderly_bench.trial.audit import record
+from orderly_bench.trial.models import Person
+
+SHORTEST_PASSWORD = 10
+_hasher = PasswordHasher()
+#: Checked when the name is unknown, so that both cases take equally long.
+_NOBODY = _hasher.hash("nobody signs in with this")
+
+
+def add_person(
+    session: Session, actor: Person | None, now: datetime, name: str, sign_in_name: str, role: str, password: str
+) -> Person:
+    """A new account; ``actor`` None only for the first one of a lab, which must be a lead."""
+    name, sign_in_name = name.strip(), sign_in_name.strip().casefold()
+    if not name or len(name) > 80:
+        raise InvalidInput("name", "give 1 to 80 characters", f"{len(name)} characters")
+    if not sign_in_name or len(sign_in_name) > 80 or " " in sign_in_name:
+        raise InvalidInput("sign-in name", "give 1 to 80 characters without blanks", sign_in_name)
+    if role not in list(Role):
+        raise InvalidInput("role", f"choose one of: {', '.join(Role)}", role)
+    check_password(password)
+    if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
+        raise InvalidInput("sign-in name", "is taken; choose another", sign_in_name)
+    person = Person(
+        name=name, sign_in_name=sign_in_name, role=role, password_hash=_hasher.hash(password), created_at=now
+    )
+    session.add(person)
+    session.flush()
+    record(session, actor, now, "added a person", new={"sign_in_name": sign_in_name, "role": role})
+    return person
+
+
+def check_password(password: str) -> None:
+    """Long enough to be safe, short enough to be hashed."""
+    if not SHORTEST_PASSWORD <= len(password) <= 200:
+        raise InvalidInput("password", f"use {SHORTEST_PASSWORD} to 200 characters")
+
+
+def sign_in(session: Session, sign_in_name: str, password: str) -> Person | None:
+    """The person, when name and password fit and the account is active."""
+    person = session.scalar(select(Person).where(Person.sign_in_name == sign_in_name.strip().casefold()[:80]))
+    try:
+        _hasher.verify(person.password_hash if person else _NOBODY, password[:200])
+    except (VerificationError, InvalidHashError):
+        return None
+    return person if person and person.active else None
+
+
+def change_person(session: Session, actor: Person, now: datetime, person: Person, role: str, active: bool) -> None:
+    """Change role or whether the account may be used; the last active lead stays one."""
+    if role not in list(Role):
+        raise InvalidInput("role", f"choose one of: {', '.join(Role)}", role)
+    query = select(func.count(Person.id)).where(Person.role == Role.LEAD, Person.active, Person.id != person.id)
+    others = session.scalar(query) or 0
+    if person.role == Role.LEAD and others == 0 and (role != Role.LEAD or not active):
+        raise Refused(f"{person.name} is the only lead. Make someone else lead first, or nobody could manage people.")
+    old = {"role": person.role, "active": person.active}
+    person.role, person.active = role, active
+    session.flush()
+    record(
+        session,
+        actor,
+        now,
+        "changed a person",
+        old={"who": person.sign_in_name, **old},
+        new={"role": role, "active": active},
+    )
+
+
+def nobody_yet(session: Session) -> bool:
+    """Whether the lab has no account."""
+    return session.scalar(select(Person.id).limit(1)) is None

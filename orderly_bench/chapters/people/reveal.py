@@ -1,0 +1,25 @@
+"""A recorded reveal: an arm-specific job shows a scorer the arms, who is *not blind* from then on."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.trial.access import is_revealed
+from orderly_bench.trial.audit import record
+from orderly_bench.trial.models import Person, Reveal, Trial
+
+
+def reveal(session: Session, trial: Trial, actor: Person, now: datetime, reason: str) -> None:
+    """Record a reveal; once is enough."""
+    if not reason.strip():
+        raise InvalidInput("reason for the reveal", "say which arm-specific job needs it")
+    if len(reason) > 500:
+        raise InvalidInput("reason for the reveal", "keep it within 500 characters", f"{len(reason)} characters")
+    if is_revealed(trial, actor):
+        return
+    trial.reveals.append(Reveal(person_id=actor.id, reason=reason.strip(), at=now))
+    session.flush()
+    record(session, actor, now, "was shown the arms", trial, why=reason)

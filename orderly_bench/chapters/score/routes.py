@@ -1,0 +1,182 @@
+"""Score: open a check, score every cutting, close it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.people import reveal as reveals
+from orderly_bench.chapters.score import operations, views
+from orderly_bench.chapters.score.forms import read_score
+from orderly_bench.chapters.score.models import CheckVisit
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.score.entry import suggest_fit
+from orderly_bench.core.vocabulary import KnownBy, Roots
+from orderly_bench.trial import load
+from orderly_bench.trial.access import Act, blind_phase, is_revealed, scores_blind
+from orderly_bench.trial.models import Cutting, Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer, is_htmx, status_of
+from orderly_bench.web.pages import trial_page
+from orderly_bench.web.store import db, now, today
+
+chapter = Blueprint("score", __name__, template_folder="templates")
+
+
+def _number(name: str) -> int | None:
+    typed = request.values.get(name, "")
+    return int(typed) if typed.isdecimal() and len(typed) < 10 else None
+
+
+def _check_wanted(trial: Trial) -> CheckVisit | None:
+    """The check asked for, else the open one."""
+    asked = _number("check")
+    if asked is not None:
+        check = load.by_id(db(), CheckVisit, asked, "check")
+        load.of_trial(trial, check, "check")
+        return check
+    return next((check for check in operations.checks_of(db(), trial) if check.is_open), None)
+
+
+def _bench(
+    trial: Trial, check: CheckVisit, typed: Mapping[str, str] | None = None, wanted: int | None = None
+) -> dict[str, Any]:
+    """Everything the scoring bench shows."""
+    progress = operations.progress_of(db(), check)
+    pad = views.pad_for(progress, wanted, typed)
+    units = load.units_with_everything(db(), trial)
+    tray = pad.cutting.unit.place.tray.number if pad else (_number("tray") or 1)
+    newest = sorted(progress.scores.values(), key=lambda s: s.id, reverse=True)
+    return {
+        "trial": trial,
+        "check": check,
+        "progress": progress,
+        "pad": pad,
+        "tray": views.map_of(progress, units, tray),
+        "passed": views.passed_by(progress),
+        "newest": [
+            (s, views.in_words(s), next((c for c in progress.cuttings if c.id == s.cutting_id), None))
+            for s in newest[:3]
+        ],
+        "buttons": views.buttons(),
+        "ways": [(way.value, way.value) for way in KnownBy],
+        "blind": scores_blind(db(), trial, actor()),
+        "htmx": is_htmx(),
+    }
+
+
+def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, str] | None = None) -> str:
+    check = _check_wanted(trial)
+    bench = _bench(trial, check, typed, _number("cutting")) if check is not None and check.opened_at else {}
+    bench.pop("trial", None)
+    return trial_page(
+        "score.html",
+        trial,
+        "Score",
+        error,
+        checks=operations.checks_of(db(), trial),
+        outside=operations.outside_window,
+        scoring=bool(bench),
+        form=request.form,
+        revealed=is_revealed(trial, actor()),
+        blind_now=blind_phase(db(), trial),
+        **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/score", Act.READ)
+def score_page(trial: Trial) -> ResponseReturnValue:
+    """The checks, and the scoring bench of the open one."""
+    return _page(trial)
+
+
+@route(chapter, "/checks/<int:check_id>/open", Act.RUN_CHECK, "POST")
+def open_check(check_id: int) -> ResponseReturnValue:
+    """Open a check on its day."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    trial = check.trial
+
+    def save() -> None:
+        day = fields.day(request.form, "day", "date of the check")
+        operations.open_check(db(), check, actor(), now(), day, request.form.get("way", ""), today())
+
+    return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST")
+def keep_score(check_id: int) -> ResponseReturnValue:
+    """Keep one score; the next unscored cutting comes up."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    cutting = load.by_id(db(), Cutting, fields.whole(request.form, "cutting", "cutting"), "cutting")
+    trial = check.trial
+    try:
+        operations.keep_score(
+            db(), check, cutting, actor(), now(), read_score(request.form, check.way),
+            seen_revision=_number("revision") or 0, reason=fields.text(request.form, "reason"),
+            request_key=request.form.get("request_key", "")[:40] or None,
+        )  # fmt: skip
+    except OrderlyError as error:
+        if is_htmx():
+            raise
+        db().rollback()
+        return _page(trial, error, request.form), status_of(error)
+    if not is_htmx():
+        return redirect(url_for(".score_page", trial_id=trial.id, check=check.id), 303)
+    return render_template("_bench.html", **_bench(trial, check, wanted=_next_after(check, cutting)))
+
+
+def _next_after(check: CheckVisit, cutting: Cutting) -> int | None:
+    """The next unaccounted cutting in bench order."""
+    progress = operations.progress_of(db(), check)
+    return views.next_unscored(
+        [c.id for c in progress.cuttings], set(progress.scores) | set(progress.carried), cutting.id
+    )
+
+
+@route(chapter, "/checks/<int:check_id>/take-back", Act.SCORE, "POST")
+def take_back(check_id: int) -> ResponseReturnValue:
+    """Take this person's newest score back."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    cutting = operations.take_back(db(), check, actor(), now())
+    if not is_htmx():
+        return redirect(url_for(".score_page", trial_id=check.trial_id, check=check.id), 303)
+    return render_template("_bench.html", **_bench(check.trial, check, wanted=cutting.id if cutting else None))
+
+
+@route(chapter, "/checks/<int:check_id>/suggest", Act.SCORE, "POST")
+def suggest(check_id: int) -> ResponseReturnValue:
+    """Suggest fit to pot on from the lab's rule, as it is typed."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    trial = check.trial
+    words = ""
+    try:
+        roots = Roots(request.form.get("roots", ""))
+        number = fields.optional_whole(request.form, "root_number", "number of roots")
+        longest = fields.optional_number(request.form, "longest_root_mm", "longest root")
+        words = suggest_fit(roots, number, longest, trial.fit_least_roots, trial.fit_least_mm).value
+    except (OrderlyError, ValueError):
+        words = "not judged"
+    return render_template("_suggestion.html", trial=trial, suggestion=words)
+
+
+@route(chapter, "/checks/<int:check_id>/close", Act.RUN_CHECK, "POST")
+def close_check(check_id: int) -> ResponseReturnValue:
+    """Close a check once every cutting is accounted for."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    trial, is_endpoint = check.trial, check.is_endpoint
+    then = url_for("compare.compare_page" if is_endpoint else ".score_page", trial_id=trial.id)
+    return answer(lambda: operations.close_check(db(), check, actor(), now()), then, lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/reveal", Act.TEND, "POST")
+def reveal(trial: Trial) -> ResponseReturnValue:
+    """A recorded reveal of the arms."""
+    return answer(
+        lambda: reveals.reveal(db(), trial, actor(), now(), fields.text(request.form, "reason")),
+        url_for("design.design_page", trial_id=trial.id),
+        lambda e: _page(trial, e),
+    )

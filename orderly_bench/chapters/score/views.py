@@ -1,0 +1,136 @@
+"""What the Score page prints: the tray, the pad, the tally."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from flask import url_for
+
+from orderly_bench.chapters.score.models import ScoreRecord
+from orderly_bench.chapters.score.operations import CheckProgress
+from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.score.progress import next_unscored
+from orderly_bench.core.vocabulary import FailureSign, Fit, Roots, State, Top
+from orderly_bench.figures.glyphs import Look, look_of, top_only
+from orderly_bench.trial.models import Cutting, Unit
+from orderly_bench.web.bench_map import Cell, TrayView, tray_views
+
+TOP_KEYS = (
+    ("q", Top.FRESH),
+    ("w", Top.GROWING),
+    ("e", Top.FLOWER),
+    ("r", Top.WILTING),
+    ("t", Top.DRIED),
+    ("y", Top.GONE),
+)
+ROOT_KEYS = (("n", Roots.NONE), ("c", Roots.COUNTED), ("v", Roots.SEEN), ("u", Roots.NOT_LOOKED))
+ROOT_LOOKS = {Roots.NONE: "none", Roots.COUNTED: "few", Roots.SEEN: "seen", Roots.NOT_LOOKED: "not looked"}
+FAILURE_KEYS = (("b", FailureSign.BLACK_BASE), ("x", FailureSign.DRY_FROM_TOP), ("p", FailureSign.PEST))
+FIT_KEYS = (("o", Fit.YES), ("i", Fit.NO), ("h", Fit.NOT_JUDGED))
+STATE_KEYS = (("a", State.ALIVE), ("l", State.LOOKS_DEAD), ("d", State.DEAD), ("m", State.MISSING))
+QUICK_NUMBERS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24)
+
+
+@dataclass(frozen=True)
+class Pad:
+    """The pad for one cutting, filled from its standing score or from what was typed."""
+
+    cutting: Cutting
+    standing: ScoreRecord | None
+    values: Mapping[str, str]
+    look: Look
+
+    @property
+    def place(self) -> str:
+        """Where it stands."""
+        p = self.cutting.unit.place
+        return f"row {p.row}, cell {p.column}"
+
+
+def values_of(standing: ScoreRecord | None) -> dict[str, str]:
+    """A standing score as form values; a fresh pad is alive and says nothing else."""
+    if standing is None:
+        return {"state": State.ALIVE.value, "fit": Fit.NOT_JUDGED.value}
+    values = {
+        "state": standing.state,
+        "roots": standing.roots,
+        "fit": standing.fit,
+        "known_by": standing.known_by,
+        "note": standing.note,
+    }
+    values["root_number"] = "" if standing.root_number is None else str(standing.root_number)
+    values["longest_root_mm"] = "" if standing.longest_root_mm is None else f"{standing.longest_root_mm:g}"
+    values["callus"] = "" if standing.callus is None else ("yes" if standing.callus else "no")
+    values["top"], values["failure"] = standing.top or "", standing.failure or ""
+    return values
+
+
+def pad_for(progress: CheckProgress, wanted: int | None, typed: Mapping[str, str] | None) -> Pad | None:
+    """The pad of the cutting asked for, else of the next unaccounted one; None when all are."""
+    order = [c.id for c in progress.cuttings]
+    chosen = wanted if wanted in order else next_unscored(order, set(progress.scores) | set(progress.carried))
+    if chosen is None:
+        return None
+    cutting = next(c for c in progress.cuttings if c.id == chosen)
+    standing = progress.scores.get(chosen)
+    look = look_of(standing.as_score()) if standing else Look("unseen", "nothing")
+    return Pad(cutting, standing, typed if typed is not None else values_of(standing), look)
+
+
+def in_words(score: ScoreRecord) -> str:
+    """A score in a few words."""
+    if score.root_number is not None:
+        text = f"{score.root_number} root{'s' if score.root_number != 1 else ''}"
+        if score.longest_root_mm is not None:
+            text += f", {score.longest_root_mm:g} mm"
+    else:
+        text = (
+            "callus"
+            if score.callus and score.roots == Roots.NONE
+            else {"none": "no roots"}.get(score.roots, score.roots)
+        )
+    return text if score.state == State.ALIVE else f"{score.state}, {text}"
+
+
+def map_of(progress: CheckProgress, units: list[Unit], tray_number: int) -> TrayView:
+    """One tray by what is known of each cutting at this check; never its arm."""
+    trays = [tray for tray in progress.check.trial.trays if tray.number == tray_number]
+    here = [unit for unit in units if unit.place.tray.number == tray_number and unit.cuttings[0].status == "stuck"]
+
+    def cell(unit: Unit) -> Cell:
+        cutting = unit.cuttings[0]
+        score = progress.scores.get(cutting.id) or progress.carried.get(cutting.id)
+        label = f"{spaced(unit.code)}, row {unit.place.row} cell {unit.place.column}: {in_words(score) if score else 'not scored'}"
+        href = url_for("score.score_page", trial_id=unit.trial_id, check=progress.check.id, cutting=cutting.id)
+        return Cell(
+            unit.place.row,
+            unit.place.column,
+            cutting.id,
+            label,
+            href,
+            look=look_of(score.as_score()) if score else None,
+        )
+
+    return tray_views(trays, here, cell)[0]
+
+
+def passed_by(progress: CheckProgress) -> list[Cutting]:
+    """Unaccounted cuttings before the last one scored, in bench order."""
+    accounted = set(progress.scores) | set(progress.carried)
+    last = max((i for i, c in enumerate(progress.cuttings) if c.id in progress.scores), default=-1)
+    return [c for c in progress.cuttings[: last + 1] if c.id not in accounted]
+
+
+def buttons() -> dict[str, object]:
+    """The pad's choices with their keys and pictures."""
+    return {
+        "tops": [(key, top.value, top_only(top)) for key, top in TOP_KEYS],
+        "roots": [(key, roots.value, Look("unseen", ROOT_LOOKS[roots])) for key, roots in ROOT_KEYS],
+        "failures": [(key, sign.value) for key, sign in FAILURE_KEYS],
+        "fits": [(key, fit.value) for key, fit in FIT_KEYS],
+        "states": [(key, state.value) for key, state in STATE_KEYS],
+        "other_states": [state.value for state in State if state not in [s for _, s in STATE_KEYS]],
+        "numbers": QUICK_NUMBERS,
+        "callus": Look("unseen", "callus"),
+    }

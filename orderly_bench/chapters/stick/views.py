@@ -1,0 +1,63 @@
+"""What the Stick page prints."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from flask import url_for
+
+from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.stick.tally import StickTally, tally
+from orderly_bench.figures.glyphs import Look
+from orderly_bench.trial.models import Arm, Trial, Unit
+from orderly_bench.web.bench_map import Cell, TrayView, tray_views
+
+STUCK = Look("fresh", "not looked")
+
+
+@dataclass(frozen=True)
+class TallyRow:
+    """One line of the tally; ``arm`` None for the total."""
+
+    arm: Arm | None
+    counts: StickTally
+
+
+def tally_rows(trial: Trial, units: list[Unit], hidden: bool) -> list[TallyRow]:
+    """Tally by arm, then for all."""
+    pairs = [(unit.arm_id, c.status, c.not_stuck_reason) for unit in units for c in unit.cuttings]
+    rows = [] if hidden else [TallyRow(arm, tally((s, r) for a, s, r in pairs if a == arm.id)) for arm in trial.arms]
+    return [*rows, TallyRow(None, tally((s, r) for _, s, r in pairs))]
+
+
+def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> TrayView:
+    """One tray as it is stuck."""
+
+    def cell(unit: Unit) -> Cell:
+        cutting = unit.cuttings[0]
+        arm = "" if hidden else f", arm {unit.arm.letter}: {unit.arm.name}"
+        status = cutting.status if not cutting.not_stuck_reason else f"not stuck: {cutting.not_stuck_reason}"
+        label = f"{spaced(unit.code)}, row {unit.place.row} column {unit.place.column}{arm}: {status}"
+        href = url_for("stick.stick_page", trial_id=trial.id, tray=tray_number, cutting=cutting.id) + "#exception"
+        look = STUCK if cutting.status == "stuck" else None
+        return Cell(
+            unit.place.row,
+            unit.place.column,
+            cutting.id,
+            label,
+            href,
+            "" if hidden else unit.arm.letter,
+            look,
+            cutting.status == "not stuck",
+        )
+
+    trays = [tray for tray in trial.trays if tray.number == tray_number]
+    here = [unit for unit in units if unit.place.tray.number == tray_number]
+    return tray_views(trays, here, cell, cell_px=58)[0]
+
+
+def what_goes_in(trial: Trial, units: list[Unit], tray_number: int) -> list[tuple[int, list[Arm]]]:
+    """Row by row, the arms of a tray in the order they are stuck."""
+    here = [unit for unit in units if unit.place.tray.number == tray_number]
+    rows = sorted({unit.place.row for unit in here})
+    return [(row, [u.arm for u in sorted(here, key=lambda u: u.place.column) if u.place.row == row]) for row in rows]

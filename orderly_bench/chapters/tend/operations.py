@@ -1,0 +1,87 @@
+"""Tend: care jobs done with one key, incidents with the units touched."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.tend.models import Incident, Job
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.trial.audit import record
+from orderly_bench.trial.models import Person, Trial
+
+INCIDENT_KINDS = (
+    "frost", "heat", "missed water", "soaked", "pest", "algae", "knocked", "cover off", "shade off", "label lost", "other",
+)  # fmt: skip
+
+
+def set_done(session: Session, job: Job, actor: Person, now: datetime, done: bool) -> None:
+    """Mark a care job done, or take that back. Twice is as once."""
+    if (job.done_at is not None) == done:
+        return
+    job.done_at, job.done_by_id = (now, actor.id) if done else (None, None)
+    record(
+        session,
+        actor,
+        now,
+        "did a job" if done else "took a job back",
+        job.trial,
+        new={"job": job.title, "day": job.due_das},
+    )
+
+
+def record_incident(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    *,
+    kind: str,
+    first_day: date,
+    last_day: date,
+    codes: list[str],
+    note: str,
+    today: date,
+    request_key: str | None = None,
+) -> Incident:
+    """Keep an incident. ``codes`` names units; tray and block choices are expanded by the caller."""
+    if request_key:
+        known = session.scalar(select(Incident).where(Incident.request_key == request_key))
+        if known is not None:
+            return known
+    zero = trial.day_zero
+    if zero is None:
+        raise Refused("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first.")
+    if kind not in INCIDENT_KINDS:
+        raise InvalidInput("kind of incident", f"choose one of: {', '.join(INCIDENT_KINDS)}", kind)
+    if last_day < first_day:
+        raise InvalidInput("last day", "must not lie before the first day", f"{last_day:%d %b %Y}")
+    if first_day < zero.first:
+        raise InvalidInput("first day", f"lies before sticking on {zero.first:%d %b %Y}", f"{first_day:%d %b %Y}")
+    if last_day > today:
+        raise InvalidInput("last day", "lies in the future; record what has happened", f"{last_day:%d %b %Y}")
+    if len(note) > 500:
+        raise InvalidInput("note", "keep it within 500 characters", f"{len(note)} characters")
+    units = [unit for unit in trial.units if unit.code in set(codes)]
+    if not units:
+        raise InvalidInput("units touched", "choose the trays, blocks or cells that were touched")
+    incident = Incident(
+        trial_id=trial.id, kind=kind, first_day=first_day, last_day=last_day, note=note.strip(), at=now, person_id=actor.id,
+        request_key=request_key, units=units,
+    )  # fmt: skip
+    session.add(incident)
+    session.flush()
+    record(session, actor, now, "recorded an incident", trial, new={"kind": kind, "units": len(units)})
+    return incident
+
+
+def jobs_of(session: Session, trial: Trial) -> list[Job]:
+    """Care jobs in order of their day."""
+    return list(session.scalars(select(Job).where(Job.trial_id == trial.id).order_by(Job.due_das)))
+
+
+def incidents_of(session: Session, trial: Trial) -> list[Incident]:
+    """Incidents in order of their first day."""
+    return list(session.scalars(select(Incident).where(Incident.trial_id == trial.id).order_by(Incident.first_day)))

@@ -1,0 +1,89 @@
+"""Tend: what is due, incidents."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.tend import operations, views
+from orderly_bench.chapters.tend.models import Job
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.tend.schedule import DueState
+from orderly_bench.trial import load
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.models import Trial, Unit
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer, is_htmx
+from orderly_bench.web.pages import trial_page
+from orderly_bench.web.store import db, now, today
+
+chapter = Blueprint("tend", __name__, template_folder="templates")
+
+
+def _page(trial: Trial, error: OrderlyError | None = None) -> str:
+    lines = views.due_lines(db(), trial, today())
+    units = load.units_with_everything(db(), trial)
+    return trial_page(
+        "tend.html",
+        trial,
+        "Tend",
+        error,
+        lines=lines,
+        now_due=[line for line in lines if line.state in (DueState.DUE, DueState.OVERDUE)],
+        incidents=operations.incidents_of(db(), trial),
+        kinds=operations.INCIDENT_KINDS,
+        blocks=sorted({unit.group("block") for unit in units} - {None}),
+        typed=request.form,
+        chosen=request.form.getlist("where"),
+        day_words=views.day_words(trial, today()),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/tend", Act.READ)
+def tend_page(trial: Trial) -> ResponseReturnValue:
+    """Due, overdue, done; incidents."""
+    return _page(trial)
+
+
+@route(chapter, "/jobs/<int:job_id>", Act.TEND, "POST")
+def set_job(job_id: int) -> ResponseReturnValue:
+    """Done with one key, or taken back."""
+    job = load.by_id(db(), Job, job_id, "job")
+    operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no")
+    if not is_htmx():
+        return redirect(url_for("today.today_page"), 303)
+    line = next(line for line in views.due_lines(db(), job.trial, today()) if line.job is job)
+    return render_template("_due_line.html", line=line, can_tend=True)
+
+
+def _touched(units: list[Unit], where: list[str], typed_codes: str) -> list[str]:
+    """Codes of the units in the trays, blocks and typed codes chosen."""
+    codes = [
+        u.code
+        for u in units
+        if f"tray {u.place.tray.number}" in where or (u.group("block") or "") in where or "all" in where
+    ]
+    return codes + [load.unit_by_code(db(), code).code for code in _codes_in(typed_codes.replace(",", " "))]
+
+
+def _codes_in(text: str) -> list[str]:
+    """Codes typed with or without the blank inside: ``K73 M4 A9C D6`` or ``K73M4``."""
+    squeezed = "".join(text.split())
+    return [squeezed[i : i + 5] for i in range(0, len(squeezed), 5)]
+
+
+@route(chapter, "/trials/<int:trial_id>/incidents", Act.TEND, "POST")
+def record_incident(trial: Trial) -> ResponseReturnValue:
+    """Keep an incident."""
+
+    def save() -> None:
+        form = request.form
+        codes = _touched(load.units_with_everything(db(), trial), form.getlist("where"), fields.text(form, "codes"))
+        operations.record_incident(
+            db(), trial, actor(), now(),
+            kind=form.get("kind", ""), first_day=fields.day(form, "first_day", "first day"), last_day=fields.day(form, "last_day", "last day"),
+            codes=codes, note=fields.text(form, "note"), today=today(), request_key=form.get("request_key", "")[:40] or None,
+        )  # fmt: skip
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: _page(trial, e))

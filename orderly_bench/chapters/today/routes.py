@@ -1,0 +1,52 @@
+"""Today: due and overdue across all trials."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from sqlalchemy import select
+
+from orderly_bench.chapters.tend.views import due_lines
+from orderly_bench.core.tend.schedule import DueState
+from orderly_bench.trial import load
+from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.models import Trial
+from orderly_bench.trial.walk import facts
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.store import db, today
+
+chapter = Blueprint("today", __name__, template_folder="templates")
+SOON_DAYS = 7
+
+
+@route(chapter, "/", Act.READ)
+def home() -> ResponseReturnValue:
+    """Straight to Today."""
+    return redirect(url_for(".today_page"))
+
+
+@route(chapter, "/today", Act.READ)
+def today_page() -> ResponseReturnValue:
+    """What needs a hand today, and soon."""
+    trials = list(db().scalars(select(Trial).order_by(Trial.id)))
+    lines = [line for trial in trials for line in due_lines(db(), trial, today())]
+    due = [line for line in lines if line.state in (DueState.OVERDUE, DueState.DUE)]
+    due.sort(key=lambda line: (line.state is not DueState.OVERDUE, line.due))
+    soon = [line for line in lines if line.state is DueState.LATER and (line.due - today()).days <= SOON_DAYS]
+    return render_template(
+        "today.html",
+        due=due,
+        soon=soon,
+        growing=[(trial, facts(db(), trial, today())) for trial in trials],
+        today=today(),
+        can_tend=may(actor(), Act.TEND),
+    )
+
+
+@route(chapter, "/find", Act.READ)
+def find() -> ResponseReturnValue:
+    """From the code on a label to its trial."""
+    unit = load.unit_by_code(db(), request.args.get("code", ""))
+    return redirect(
+        url_for("score.score_page", trial_id=unit.trial_id, cutting=unit.cuttings[0].id if unit.cuttings else None)
+    )

@@ -1,0 +1,95 @@
+"""``prepare``: bring the database up to date before serving; the demo lab when asked for and empty."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+import time
+
+from sqlalchemy import MetaData, select
+from sqlalchemy.engine import Engine
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session
+
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.trial.models import Lab
+
+PATIENCE_SECONDS = 20
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Flags of the command."""
+    parser.add_argument("--mode", choices=("demo", "run"), required=True)
+    parser.add_argument("--fresh", action="store_true")
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Migrate, then make the lab or load the demo lab."""
+    url = os.environ.get("ORDERLY_BENCH_DATABASE_URL")
+    if not url:
+        print("Set ORDERLY_BENCH_DATABASE_URL, or start with ./bench run.", file=sys.stderr)
+        return 2
+    engine = make_engine(url)
+    try:
+        _wait(engine)
+        if arguments.fresh:
+            if not _may_be_emptied(engine):
+                print("This database holds a lab that is not the demo lab; --fresh will not empty it.", file=sys.stderr)
+                return 2
+            empty(engine)
+        migrate(engine)
+        with Session(engine) as session:
+            _fill(session, arguments.mode)
+            session.commit()
+    except OperationalError as error:
+        print(
+            f"The database does not answer as it should: {error.orig}. Check ORDERLY_BENCH_DATABASE_URL and its rights.",
+            file=sys.stderr,
+        )
+        return 1
+    return 0
+
+
+def _wait(engine: Engine) -> None:
+    until = time.monotonic() + PATIENCE_SECONDS
+    while True:
+        try:
+            with engine.connect():
+                return
+        except OperationalError:
+            if time.monotonic() > until:
+                raise
+            time.sleep(0.1)
+
+
+def _tables(engine: Engine) -> MetaData:
+    found = MetaData()
+    found.reflect(engine)
+    return found
+
+
+def _may_be_emptied(engine: Engine) -> bool:
+    """Only an empty database or the demo lab."""
+    if "lab" not in _tables(engine).tables:
+        return True
+    with Session(engine) as session:
+        return all(lab.is_demo for lab in session.scalars(select(Lab)))
+
+
+def empty(engine: Engine) -> None:
+    """Drop every table."""
+    _tables(engine).drop_all(engine)
+
+
+def _fill(session: Session, mode: str) -> None:
+    if session.scalar(select(Lab.id).limit(1)) is not None:
+        return
+    if mode == "run":
+        session.add(Lab(name=os.environ.get("ORDERLY_BENCH_LAB", "Our lab"), time_zone=os.environ.get("TZ") or "UTC"))
+        return
+    from orderly_bench.demo.tarn_head import load_demo
+
+    print("Loading the demo lab, Tarn Head", flush=True)
+    load_demo(session)

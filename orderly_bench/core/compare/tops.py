@@ -1,0 +1,40 @@
+"""Tops against roots: a lush top over a bare stem misleads the eye."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from orderly_bench.core.vocabulary import Top
+
+LUSH = (Top.FRESH, Top.GROWING, Top.FLOWER)
+
+
+@dataclass(frozen=True)
+class TopsAgainstRoots:
+    """Of the cuttings with a good-looking top, how many had no roots; and the reverse."""
+
+    arm: str
+    lush: int
+    lush_without_roots: int
+    poor: int
+    poor_with_roots: int
+
+
+def tops_against_roots(cuttings: Iterable[tuple[str, Top | None, bool | None]]) -> list[TopsAgainstRoots]:
+    """Count by arm; cuttings without a top or a known outcome take no part.
+
+    Parameters
+    ----------
+    cuttings : iterable of (arm, top, rooted)
+    """
+    counts: dict[str, list[int]] = {}
+    for arm, top, rooted in cuttings:
+        row = counts.setdefault(arm, [0, 0, 0, 0])
+        if top is None or rooted is None:
+            continue
+        lush = top in LUSH
+        row[0 if lush else 2] += 1
+        row[1] += lush and not rooted
+        row[3] += (not lush) and rooted
+    return [TopsAgainstRoots(arm, *row) for arm, row in counts.items()]

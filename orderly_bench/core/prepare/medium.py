@@ -1,0 +1,77 @@
+"""How much medium: containers x cell volume, with settling and waste, split by a recipe in parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orderly_bench.core.errors import InvalidInput
+
+SETTLING = 0.10
+WASTE = 0.10
+MOST_CELL_ML = 100_000
+
+
+@dataclass(frozen=True)
+class Part:
+    """One component of a recipe."""
+
+    component: str
+    parts: float
+
+
+@dataclass(frozen=True)
+class MediumNeed:
+    """Litres for one level of medium, and of each component; ``working`` shows the sum."""
+
+    medium: str
+    cells: int
+    litres: float
+    components: list[tuple[str, float]]
+    working: str
+
+
+def read_recipe(text: str) -> list[Part]:
+    """A recipe such as ``2 pumice, 1 bark fines``: a number of parts before each component.
+
+    Raises
+    ------
+    InvalidInput
+        A part without a positive number or a name.
+    """
+    parts = []
+    for piece in text.replace("\n", ",").split(","):
+        if not piece.strip():
+            continue
+        number, _, component = piece.strip().partition(" ")
+        try:
+            amount = float(number)
+        except ValueError:
+            amount = 0.0
+        if not 0 < amount <= 1_000 or not component.strip():
+            raise InvalidInput(
+                "recipe", "write parts and component, comma between: 2 pumice, 1 bark fines", piece.strip()
+            )
+        parts.append(Part(component.strip(), amount))
+    return parts
+
+
+def check_cell_volume(cell_volume_ml: float) -> float:
+    """Volume of one cell in millilitres."""
+    if not 1 <= cell_volume_ml <= MOST_CELL_ML:
+        raise InvalidInput("cell volume", f"must be between 1 and {MOST_CELL_ML} mL", cell_volume_ml)
+    return cell_volume_ml
+
+
+def medium_need(medium: str, cells: int, cell_volume_ml: float, recipe: list[Part]) -> MediumNeed:
+    """Litres to mix for ``cells`` cells: filled volume / (1 - settling) x (1 + waste).
+
+    A mix without a recipe is its own single component. Volumes of components are simple shares;
+    mixed particles of different size fill less than their sum, which the waste allowance covers.
+    """
+    check_cell_volume(cell_volume_ml)
+    filled = cells * cell_volume_ml / 1_000
+    litres = filled / (1 - SETTLING) * (1 + WASTE)
+    whole = sum(part.parts for part in recipe)
+    components = [(part.component, litres * part.parts / whole) for part in recipe] or [(medium, litres)]
+    working = f"{cells} x {cell_volume_ml:g} mL = {filled:.2f} L; / 0.90 settling x 1.10 waste = {litres:.2f} L"
+    return MediumNeed(medium, cells, litres, components, working)

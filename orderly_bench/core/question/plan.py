@@ -1,0 +1,110 @@
+"""The question as a plan: what is asked, how it is judged, what is held the same."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import product
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.vocabulary import FactorKind
+
+MOST_FACTORS = 2
+MOST_LEVELS = 8
+MOST_ARMS = 24
+LONGEST_LEVEL = 60
+LATEST_DAY = 1_000
+
+
+def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
+    """Levels as they will be kept: trimmed, at least two, no two alike.
+
+    Raises
+    ------
+    InvalidInput
+        Names the factor and the level that breaks a rule.
+    """
+    kept = [level.strip() for level in levels if level.strip()]
+    if not 2 <= len(kept) <= MOST_LEVELS:
+        raise InvalidInput(f"levels of {factor}", f"give 2 to {MOST_LEVELS} levels, one on each line", len(kept))
+    seen: dict[str, str] = {}
+    for level in kept:
+        if len(level) > LONGEST_LEVEL:
+            raise InvalidInput(f"levels of {factor}", f"keep a level within {LONGEST_LEVEL} characters", level)
+        if "+" in level:
+            raise InvalidInput(f"levels of {factor}", "leave out '+', which joins levels into an arm", level)
+        key = " ".join(level.casefold().split())
+        if key in seen:
+            raise InvalidInput(
+                f"levels of {factor}", f"{seen[key]!r} stands twice; every level needs its own name", level
+            )
+        seen[key] = level
+    return kept
+
+
+def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tuple[FactorKind, str, list[str]]]:
+    """Factors as (kind, name, levels); one or two, with different names.
+
+    Raises
+    ------
+    InvalidInput
+        No factor, three, two of one name, or an unknown kind.
+    """
+    if not 1 <= len(factors) <= MOST_FACTORS:
+        raise InvalidInput("factors", f"name 1 to {MOST_FACTORS} things to vary", len(factors))
+    kept: list[tuple[FactorKind, str, list[str]]] = []
+    for kind, name, levels in factors:
+        if kind not in list(FactorKind):
+            raise InvalidInput("kind of factor", f"choose one of {', '.join(FactorKind)}", kind)
+        clean = name.strip() or str(kind)
+        if len(clean) > LONGEST_LEVEL:
+            raise InvalidInput("name of the factor", f"keep it within {LONGEST_LEVEL} characters", clean)
+        if clean.casefold() in {other.casefold() for _, other, _ in kept}:
+            raise InvalidInput("factors", "two factors have the same name; give each its own", clean)
+        kept.append((FactorKind(kind), clean, check_levels(clean, levels)))
+    return kept
+
+
+def combinations_of(levels: Sequence[Sequence[str]]) -> list[tuple[str, ...]]:
+    """Every combination of levels, the first factor slowest.
+
+    Raises
+    ------
+    InvalidInput
+        More than 24 arms.
+    """
+    arms = list(product(*levels))
+    if len(arms) > MOST_ARMS:
+        raise InvalidInput("arms", f"{MOST_ARMS} is the most one trial holds; take fewer levels", len(arms))
+    return arms
+
+
+def check_endpoint_day(day: int) -> int:
+    """The day after sticking at which the endpoint is judged."""
+    if not 1 <= day <= LATEST_DAY:
+        raise InvalidInput("endpoint day", f"must be between 1 and {LATEST_DAY} days after sticking", day)
+    return day
+
+
+def endpoint_window_days(day: int) -> int:
+    """Days either side within which the endpoint check still counts as on its day: 10 %, rounded down."""
+    return day // 10
+
+
+def check_margin(points: float) -> float:
+    """The margin in percentage points."""
+    if not 1 <= points <= 99:
+        raise InvalidInput("margin", "must be between 1 and 99 percentage points", points)
+    return points
+
+
+def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:
+    """A predicted order of all arms, best first.
+
+    Raises
+    ------
+    InvalidInput
+        An arm twice, missing or unknown.
+    """
+    if sorted(ranking) != sorted(arms):
+        raise InvalidInput("prediction", "rank every arm once, best first", ", ".join(ranking) or "nothing")
+    return list(ranking)

@@ -1,0 +1,74 @@
+"""What a score may say: no roots, not looked and dead stay three things."""
+
+from __future__ import annotations
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.vocabulary import Fit, Roots, Score, State, Top
+
+MOST_ROOTS = 500
+LONGEST_ROOT_MM = 2_000.0
+LONGEST_NOTE = 500
+
+
+def check_score(score: Score) -> Score:
+    """Refuse a score that contradicts itself or goes past what a cutting can carry.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and what to enter instead.
+    """
+    if score.state is State.MISSING and score.roots is not Roots.NOT_LOOKED:
+        raise InvalidInput("roots", "a missing cutting has no roots to see; choose 'not looked'", score.roots.value)
+    _check_number(score)
+    _check_length(score)
+    if score.roots is Roots.NONE and score.fit is Fit.YES:
+        raise InvalidInput(
+            "fit to pot on", "a cutting without roots is not fit to pot on; choose no, or enter its roots"
+        )
+    if score.state is State.DEAD and score.top in (Top.GROWING, Top.FLOWER):
+        raise InvalidInput(
+            "state", "a growing or flowering top is not dead; choose 'looks dead' or another top", score.top.value
+        )
+    if len(score.note) > LONGEST_NOTE:
+        raise InvalidInput("note", f"keep it within {LONGEST_NOTE} characters", f"{len(score.note)} characters")
+    return score
+
+
+def _check_number(score: Score) -> None:
+    if score.roots is Roots.COUNTED:
+        if score.root_number is None:
+            raise InvalidInput("number of roots", "type the number, or choose 'seen, not counted'")
+        if not 1 <= score.root_number <= MOST_ROOTS:
+            raise InvalidInput(
+                "number of roots", f"must be between 1 and {MOST_ROOTS}; for none choose 'none'", score.root_number
+            )
+    elif score.root_number is not None:
+        raise InvalidInput("number of roots", f"leave it empty when roots are '{score.roots.value}'", score.root_number)
+
+
+def _check_length(score: Score) -> None:
+    if score.longest_root_mm is None:
+        return
+    if score.roots not in (Roots.COUNTED, Roots.SEEN):
+        raise InvalidInput(
+            "longest root", f"leave it empty when roots are '{score.roots.value}'", score.longest_root_mm
+        )
+    if not 0 < score.longest_root_mm <= LONGEST_ROOT_MM:
+        raise InvalidInput(
+            "longest root", f"must be above 0 and at most {LONGEST_ROOT_MM:.0f} mm", score.longest_root_mm
+        )
+
+
+def suggest_fit(
+    roots: Roots, root_number: int | None, longest_root_mm: float | None, least_roots: int, least_mm: float
+) -> Fit:
+    """Suggest fit to pot on by the lab's rule: at least so many roots and the longest at least so many mm.
+
+    A suggestion only; the score keeps what the scorer judged.
+    """
+    if roots is Roots.NONE:
+        return Fit.NO
+    if roots is not Roots.COUNTED or root_number is None or longest_root_mm is None:
+        return Fit.NOT_JUDGED
+    return Fit.YES if root_number >= least_roots and longest_root_mm >= least_mm else Fit.NO

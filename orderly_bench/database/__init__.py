@@ -1,0 +1,1 @@
+"""The database: engine, types, naming convention, migrations."""

@@ -1,0 +1,258 @@
+"""Tarn Head field station, invented: four people and three trials, the same every time but for the dates.
+
+Everything is done through the operations, as people would, so that audit trail and records are real.
+"""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare.evidence import evidence_at
+from orderly_bench.chapters.conclude.operations import conclude
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
+from orderly_bench.chapters.question import operations as question
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score.models import CheckVisit
+from orderly_bench.chapters.stick import operations as stick
+from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.core.score.entry import suggest_fit
+from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
+from orderly_bench.trial.models import Lab, Person, Trial
+
+SEED = 4711
+PEOPLE = (
+    ("Maren Tveit", "maren", "lead"),
+    ("Ines Okoro", "ines", "researcher"),
+    ("Tomas Birk", "tomas", "scorer"),
+    ("Hale Rowan", "hale", "reader"),
+)
+
+
+@dataclass
+class Lives:
+    """How an arm fares: chance to root by the endpoint, chance of a good-looking top, mean roots."""
+
+    rooted: float
+    lush: float
+    roots: float
+
+
+LAVENDER_LIVES = {
+    "pumice + IBA 3000 ppm": Lives(0.88, 0.75, 9),
+    "pumice + none": Lives(0.74, 0.7, 5),
+    "bark fines + IBA 3000 ppm": Lives(0.5, 0.72, 5),
+    "bark fines + none": Lives(0.24, 0.9, 3),
+}
+
+
+def _at(day: date, hour: int = 9) -> datetime:
+    return datetime.combine(day, time(hour), UTC)
+
+
+def _base_question(**changes: object) -> question.QuestionValues:
+    values: dict[str, object] = {
+        "kind": "test", "botanical_name": "", "cultivar": "", "source": "", "question": "", "why": "", "factors": [], "endpoint_day": 42,
+        "check_days": "14, 28", "margin_points": 15.0, "held_same": "", "stop_rule": "", "care_task": "Mist and look over", "care_every_days": 3,
+        "fit_least_roots": 3, "fit_least_mm": 10.0, "blind": True,
+    }  # fmt: skip
+    values.update(changes)
+    return question.QuestionValues(**values)  # type: ignore[arg-type]
+
+
+def _design(trial: Trial, **changes: object) -> design.DesignValues:
+    values: dict[str, object] = {
+        "arms": [" + ".join(c) for c in design.possible_arms(trial)], "control": "", "cuttings_per_arm": 24,
+        "layout": LayoutKind.COMPLETE_BLOCKS.value, "blocks": 3, "gradient": "warm pipe to cool door", "bench": "North bench",
+        "tray_rows": 4, "tray_columns": 8, "assumed_rates": (0.45, 0.75),
+    }  # fmt: skip
+    values.update(changes)
+    return design.DesignValues(**values)  # type: ignore[arg-type]
+
+
+def load_demo(session: Session, now: datetime | None = None) -> None:
+    """Fill an empty database with the demo lab, its dates set by ``now``."""
+    now = now or datetime.now(UTC)
+    today = now.date()
+    session.add(Lab(name="Tarn Head field station", time_zone="Europe/London", is_demo=True))
+    people = {
+        n: add_person(session, None, _at(today - timedelta(days=120)), name, n, role, secrets.token_urlsafe(18))
+        for name, n, role in PEOPLE
+    }
+    rng = np.random.default_rng(SEED)
+    _lavender(session, people, today - timedelta(days=63), rng)
+    _olive(session, people, today - timedelta(days=21), today)
+    _daphne(session, people, today - timedelta(days=1))
+
+
+def _stick_all(session: Session, trial: Trial, who: Person, day: date, held: str, not_stuck: dict[int, str]) -> None:
+    stick.record_lot(session, trial, who, _at(day), day, False, held, day)
+    for order, reason in not_stuck.items():
+        stick.set_cutting(session, trial, who, _at(day, 10), trial.units[order].cuttings[0], reason)
+    for tray in trial.trays:
+        stick.confirm_tray(session, trial, who, _at(day, 11), tray.number)
+    stick.finish_sticking(session, trial, who, _at(day, 12))
+
+
+def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.random.Generator) -> None:
+    ines, tomas = people["ines"], people["tomas"]
+    before = day - timedelta(days=9)
+    trial = question.create_trial(session, ines, _at(before), "Lavandula angustifolia")
+    asked = _base_question(
+        botanical_name="Lavandula angustifolia", cultivar="Tarn Blue", source="stock bed 2, six plants of four years",
+        question="Does pumice root more than bark fines, with and without IBA?", why="Bark fines cost a third of pumice; is the saving real?",
+        factors=[("medium", "medium", ["pumice", "bark fines"]), ("hormone", "hormone", ["IBA 3000 ppm", "none"])],
+        held_same="8 x 4 trays, 60 mL cells\nsemi-hard tips of 8 cm, base cut below a node\nmisted bench under 50 % shade\nno bottom heat",
+        stop_rule="Tomas scores on days 14, 28 and 42; the trial ends with the lift on day 42.",
+    )  # fmt: skip
+    question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
+    ranking = ["bark fines + IBA 3000 ppm", "pumice + IBA 3000 ppm", "bark fines + none", "pumice + none"]
+    question.record_prediction(session, trial, ines, _at(before, 11), ranking, "Bark fines held more water last year.")
+    design.save_design(session, trial, ines, _at(before, 12), trial.version, _design(trial, control="pumice + none"))
+    design.draw(session, trial, ines, _at(before, 13), SEED)
+    design.lock_plan(session, trial, ines, _at(before, 14))
+    save_media(
+        session,
+        trial,
+        ines,
+        _at(before, 15),
+        60.0,
+        {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"},
+    )
+    mark_prepared(session, trial, ines, _at(day, 8))
+    _stick_all(session, trial, tomas, day, "damp bag, two hours", {})
+    for job in tend.jobs_of(session, trial):
+        tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
+    third = [u.code for u in trial.units if u.group("block") == "block 3"]
+    tend.record_incident(
+        session, trial, tomas, _at(day + timedelta(days=14), 16), kind="shade off", first_day=day + timedelta(days=12),
+        last_day=day + timedelta(days=14), codes=third, note="Gale took the shade net off the door end.", today=day + timedelta(days=14),
+    )  # fmt: skip
+    lives = _draw_lives(trial, rng)
+    for check in score.checks_of(session, trial):
+        _lavender_check(session, check, ines, tomas, day, lives)
+    endpoint = evidence_at(session, trial, score.checks_of(session, trial)[-1])
+    words = (
+        "At Tarn Head this autumn, semi-hard tips of 'Tarn Blue' rooted more in the pumice mix than in the bark mix by day 42, "
+        "with and without IBA. The bark trays looked the greener of the two until they were lifted."
+    )
+    conclude(session, trial, ines, _at(day + timedelta(days=44)), endpoint, "adopt", words)
+
+
+@dataclass(frozen=True)
+class Life:
+    """What becomes of one cutting."""
+
+    roots_from: int | None
+    roots: int
+    longest_mm: float
+    lush: bool
+    dies_at: int | None
+    missing: bool
+
+
+def _draw_lives(trial: Trial, rng: np.random.Generator) -> dict[int, Life]:
+    lives: dict[int, Life] = {}
+    units = list(trial.units)
+    missing = {units[17].id, units[70].id}
+    for unit in units:
+        fare = LAVENDER_LIVES[unit.arm.name]
+        rooted = rng.random() < fare.rooted
+        day = int(rng.integers(13, 41)) if rooted else None
+        roots = 1 + int(rng.poisson(fare.roots - 1)) if rooted else 0
+        longest = round(float(rng.gamma(4.0, 9.0)), 0) + 2 if rooted else 0.0
+        dies = int(rng.choice([14, 28, 42])) if not rooted and rng.random() < 0.16 else None
+        lives[unit.id] = Life(day, roots, longest, bool(rng.random() < fare.lush), dies, unit.id in missing)
+    return lives
+
+
+def _score_of(life: Life, das: int, final: bool, trial: Trial) -> Score:
+    way = KnownBy.LIFTED if final else KnownBy.HOLE
+    if life.missing and final:
+        return Score(State.MISSING, Roots.NOT_LOOKED, known_by=way, note="empty cell")
+    if life.dies_at is not None and das >= life.dies_at:
+        return Score(State.DEAD, Roots.NONE, top=Top.GONE, failure=FailureSign.BLACK_BASE, fit=Fit.NO, known_by=way)
+    good = Top.GROWING if das >= 28 else Top.FRESH
+    top = good if life.lush else (Top.WILTING if das < 42 else Top.FRESH if life.roots else Top.WILTING)
+    if life.roots_from is None or das < life.roots_from:
+        return Score(
+            State.ALIVE,
+            Roots.NONE,
+            callus=das >= 28 and life.lush,
+            top=top,
+            fit=Fit.NO if final else Fit.NOT_JUDGED,
+            known_by=way,
+        )
+    if not final:
+        return Score(State.ALIVE, Roots.SEEN, top=top, known_by=way)
+    fit = suggest_fit(Roots.COUNTED, life.roots, life.longest_mm, trial.fit_least_roots, trial.fit_least_mm)
+    return Score(State.ALIVE, Roots.COUNTED, life.roots, life.longest_mm, True, top, None, fit, way)
+
+
+def _lavender_check(
+    session: Session, check: CheckVisit, ines: Person, tomas: Person, day: date, lives: dict[int, Life]
+) -> None:
+    trial = check.trial
+    on = day + timedelta(days=check.planned_das)
+    way = KnownBy.LIFTED if check.is_endpoint else KnownBy.HOLE
+    score.open_check(session, check, ines, _at(on), on, way.value, on)
+    carried = score.carried_into(session, check)
+    for unit in trial.units:
+        cutting = unit.cuttings[0]
+        if cutting.status == "stuck" and cutting.id not in carried:
+            found = _score_of(lives[unit.id], check.planned_das, check.is_endpoint, trial)
+            score.keep_score(session, check, cutting, tomas, _at(on, 10), found)
+    score.close_check(session, check, ines, _at(on, 15))
+
+
+def _olive(session: Session, people: dict[str, Person], day: date, today: date) -> None:
+    ines, tomas = people["ines"], people["tomas"]
+    before = day - timedelta(days=6)
+    trial = question.create_trial(session, ines, _at(before), "Olea europaea")
+    asked = _base_question(
+        botanical_name="Olea europaea", cultivar="Headland", source="hedge by the boathouse, eight plants",
+        question="Does IBA as a quick dip root more semi-hard olive tips, and is 4000 ppm worth it over 2000?",
+        why="The stronger dip uses twice the powder.",
+        factors=[("hormone", "hormone", ["none", "IBA 2000 ppm", "IBA 4000 ppm"])], endpoint_day=56, check_days="21, 35",
+        held_same="pumice 3 : coir 1\ntwo leaves kept, halved\nclosed cover, vented daily\nbottom heat 20 C",
+        stop_rule="Ines opens the checks on days 21 and 35; lift on day 56.", margin_points=20.0,
+    )  # fmt: skip
+    question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
+    question.record_prediction(session, trial, ines, _at(before, 11), ["IBA 4000 ppm", "IBA 2000 ppm", "none"], "")
+    plan = _design(
+        trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench",
+        tray_rows=5, tray_columns=6, assumed_rates=(0.3, 0.7),
+    )  # fmt: skip
+    design.save_design(session, trial, ines, _at(before, 12), trial.version, plan)
+    design.draw(session, trial, ines, _at(before, 13), SEED + 1)
+    design.lock_plan(session, trial, ines, _at(before, 14))
+    save_media(session, trial, ines, _at(before, 15), 90.0, {"the medium of all arms": "3 pumice, 1 coir"})
+    mark_prepared(session, trial, ines, _at(day, 8))
+    _stick_all(session, trial, tomas, day, "in water, one hour", {7: "broke"})
+    for job in tend.jobs_of(session, trial):
+        on = day + timedelta(days=job.due_das)
+        if on < today:
+            tend.set_done(session, job, tomas, _at(on), True)
+
+
+def _daphne(session: Session, people: dict[str, Person], day: date) -> None:
+    ines = people["ines"]
+    trial = question.create_trial(session, ines, _at(day), "Daphne odora")
+    asked = _base_question(
+        botanical_name="Daphne odora", source="two plants by the south wall",
+        question="Do tips with a heel root more than plain tips in sand?", why="Heels take longer to cut.",
+        factors=[("cutting type", "cutting type", ["tip with heel", "plain tip"])], endpoint_day=63, check_days="28, 42",
+        held_same="coarse sand\nIBA 1000 ppm powder\nshaded frame", stop_rule="", care_task="", care_every_days=0,
+    )  # fmt: skip
+    question.save_question(session, trial, ines, _at(day, 10), trial.version, asked)
+    plan = _design(
+        trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="South frame",
+        tray_rows=2, tray_columns=6, assumed_rates=(0.4, 0.7),
+    )  # fmt: skip
+    design.save_design(session, trial, ines, _at(day, 11), trial.version, plan)

@@ -1,0 +1,1 @@
+"""Figures: one file each; the same drawing to SVG on the page and to files."""

@@ -1,0 +1,55 @@
+"""Small pieces of SVG, with colours that follow the page's theme or are fixed for a file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from html import escape
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours of a figure."""
+
+    ink: str = "var(--ink)"
+    mid: str = "var(--mid)"
+    line: str = "var(--line)"
+    band: str = "var(--band)"
+
+
+PAGE = Palette()
+PAPER = Palette("#10302a", "#51625e", "#aab6b3", "#d3dad8")
+
+
+def text(
+    x: float,
+    y: float,
+    words: str,
+    *,
+    size: float = 14,
+    fill: str = "var(--ink)",
+    anchor: str = "start",
+    weight: int = 400,
+) -> str:
+    """A line of text."""
+    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}">{escape(words)}</text>'
+
+
+def line(x1: float, y1: float, x2: float, y2: float, stroke: str, width: float = 1, dash: str = "") -> str:
+    """A straight line."""
+    dashed = f' stroke-dasharray="{dash}"' if dash else ""
+    return f'<path d="M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}" stroke="{stroke}" stroke-width="{width:g}"{dashed} fill="none"/>'
+
+
+def interval(low: float, middle: float, high: float, y: float, colour: str, radius: float = 7) -> str:
+    """An estimate with its interval, whiskers at the ends."""
+    return (
+        line(low, y, high, y, colour, 3)
+        + line(low, y - 7, low, y + 7, colour, 2.5)
+        + line(high, y - 7, high, y + 7, colour, 2.5)
+        + f'<circle cx="{middle:.1f}" cy="{y:.1f}" r="{radius:g}" fill="{colour}"/>'
+    )
+
+
+def drawing(width: float, height: float, label: str, body: str) -> str:
+    """The svg element around a figure."""
+    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height:g}" role="img" aria-label="{escape(label, quote=True)}">{body}</svg>'

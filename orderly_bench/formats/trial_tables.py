@@ -1,0 +1,34 @@
+"""Column lists of a trial's two CSV files; the endpoint file is what ``analyse`` reads back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from orderly_bench.formats.tidy_csv import write
+
+SCORE_COLUMNS = (
+    "cutting", "tray", "row", "column", "check_planned_day", "date", "days_after_sticking", "way", "state", "roots", "root_number",
+    "longest_root_mm", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "scored_by", "blind", "scored_at", "revision", "carried_forward",
+)  # fmt: skip
+ENDPOINT_COLUMNS = (
+    "cutting",
+    "tray",
+    "row",
+    "column",
+    "block",
+    "rooted",
+    "state",
+    "root_number",
+    "longest_root_mm",
+    "fit_to_pot_on",
+)
+
+
+def scores_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]]) -> str:
+    """One row per cutting per check; ``factors`` is empty while arms are hidden."""
+    return write([*factors, *SCORE_COLUMNS], ([*levels, *cells] for levels, cells in rows))
+
+
+def endpoint_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]]) -> str:
+    """One row per cutting at the endpoint."""
+    return write([*factors, *ENDPOINT_COLUMNS], ([*levels, *cells] for levels, cells in rows))

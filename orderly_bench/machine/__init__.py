@@ -1,0 +1,1 @@
+"""What ``./bench`` does before the application's environment exists: plain Python only."""

@@ -1,0 +1,94 @@
+"""The commands of ``./bench``."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+
+from orderly_bench.machine import assets, environment, packages, serve
+from orderly_bench.machine.database_server import DatabaseServer
+from orderly_bench.machine.paths import PYTHON, ROOT
+from orderly_bench.machine.problem import Problem, complain, say
+
+DEFAULT_PORT = 8790
+FORWARDED = ("analyse",)
+
+
+def main(argv: list[str]) -> int:
+    """Run one command; trouble is one message and status 1."""
+    try:
+        if argv and argv[0] in FORWARDED:
+            environment.ensure()
+            return subprocess.run(
+                [str(PYTHON), "-m", "orderly_bench.cli", *argv], check=False, env=_with_root()
+            ).returncode
+        arguments, rest = _parser().parse_known_args(argv)
+        if rest and arguments.command != "test":
+            raise Problem(f"Not understood: {' '.join(rest)}. ./bench --help lists the commands.")
+        arguments.rest = rest
+        return int(arguments.act(arguments))
+    except Problem as problem:
+        complain(str(problem))
+        return 1
+    except OSError as error:
+        complain(f"{error}. Check that the disk has room and that you may write in this folder.")
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+def _with_root() -> dict[str, str]:
+    return dict(os.environ, PYTHONPATH=str(ROOT))
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="./bench", description="Orderly Bench. Headless: ./bench analyse FILE.csv --factors medium"
+    )
+    commands = parser.add_subparsers(dest="command", required=True)
+    for mode, what in (("demo", "serve the demo lab"), ("run", "serve your own lab")):
+        command = commands.add_parser(mode, help=what)
+        command.add_argument("--port", type=int, default=DEFAULT_PORT)
+        if mode == "demo":
+            command.add_argument("--fresh", action="store_true", help="throw the demo lab away and load it anew")
+        command.add_argument("--development", action="store_true", help="also serve the page of interface parts")
+        command.set_defaults(act=_serve)
+    test = commands.add_parser("test", help="install what tests need and run them; more words go to pytest")
+    test.set_defaults(act=_test)
+    build = commands.add_parser("assets", help="rebuild the committed styles (needs Node 20)")
+    build.set_defaults(act=lambda _: assets.build())
+    lock = commands.add_parser("lock", help="compile the hashed requirement files")
+    lock.set_defaults(act=_lock)
+    return parser
+
+
+def _serve(arguments: argparse.Namespace) -> int:
+    return serve.serve(arguments.command, arguments.port, getattr(arguments, "fresh", False), arguments.development)
+
+
+def _test(arguments: argparse.Namespace) -> int:
+    packages.install(packages.TO_RUN + packages.TO_TEST)
+    environment.ensure(for_tests=True)
+    server = DatabaseServer("test-mariadb")
+    server.start(("orderly_test", "orderly_browser", "orderly_migrate"))
+    settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.url("orderly_test"))
+    try:
+        return subprocess.run(
+            [str(PYTHON), "-m", "pytest", *arguments.rest], cwd=ROOT, env=settings, check=False
+        ).returncode
+    finally:
+        server.stop()
+
+
+def _lock(_arguments: argparse.Namespace) -> int:
+    environment.ensure(for_tests=True)
+    for name in ("requirements", "requirements-dev"):
+        compile_one = [
+            str(PYTHON), "-m", "piptools", "compile", "-q", "--generate-hashes", "--no-emit-index-url", "--strip-extras",
+            "--allow-unsafe", "-o", f"{name}.txt", f"{name}.in",
+        ]  # fmt: skip
+        if subprocess.run(compile_one, cwd=ROOT, check=False).returncode != 0:
+            raise Problem(f"{name}.in could not be compiled; the lines above say why.")
+    say("Compiled.")
+    return 0

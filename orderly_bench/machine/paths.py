@@ -1,0 +1,28 @@
+"""Where things are kept. Everything that running makes lies under ``var/``."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+from orderly_bench.machine.problem import Problem
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = ROOT / "var"
+VENV = VAR / "venv"
+PYTHON = VENV / "bin" / "python"
+LEAST_FREE_MB = 300
+
+
+def make_var() -> Path:
+    """The ``var`` folder, with room in it."""
+    try:
+        VAR.mkdir(exist_ok=True)
+    except OSError as error:
+        raise Problem(f"{VAR} can't be made ({error.strerror}). Give yourself the right to write there.") from error
+    free = shutil.disk_usage(VAR).free // 2**20
+    if free < LEAST_FREE_MB:
+        raise Problem(
+            f"Only {free} MB are free on the disk that holds {VAR}. Free at least {LEAST_FREE_MB} MB and start again."
+        )
+    return VAR

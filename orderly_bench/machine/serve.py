@@ -1,0 +1,142 @@
+"""Database, migrations and server together, until Ctrl-C."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import signal
+import subprocess
+import time
+from pathlib import Path
+from types import FrameType
+
+from orderly_bench.machine import environment, packages, ports
+from orderly_bench.machine.database_server import DatabaseServer
+from orderly_bench.machine.lock import only_one
+from orderly_bench.machine.paths import PYTHON, ROOT, VAR, make_var
+from orderly_bench.machine.problem import Problem, complain, say
+
+URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
+MOST_RESTARTS = 3
+DATABASES = {"demo": "orderly_demo", "run": "orderly_bench"}
+
+
+def secret() -> str:
+    """The key that signs sessions, made once."""
+    file = make_var() / "secret"
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(48))
+    return file.read_text()
+
+
+def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
+    """Serve in ``demo`` or ``run`` mode on 127.0.0.1:port."""
+    if not 1 <= port <= 65_535:
+        raise Problem(f"--port must be between 1 and 65535, not {port}.")
+    address = f"http://127.0.0.1:{port}"
+    signal.signal(signal.SIGTERM, _as_interrupt)
+    with only_one(address):
+        if not ports.is_free(port):
+            raise Problem(
+                f"Port {port} is taken by another program. Stop that one, or start with another: ./bench {mode} --port {port + 1}"
+            )
+        own = URL_VARIABLE not in os.environ
+        packages.install(packages.TO_RUN if own else packages.TO_RUN[1:])
+        environment.ensure()
+        server = DatabaseServer() if own else None
+        try:
+            return _serve(mode, port, fresh, development, address, server)
+        except KeyboardInterrupt:
+            return 0
+        finally:
+            if server:
+                server.stop()
+                say("Stopped.")
+
+
+def _as_interrupt(_number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, server: DatabaseServer | None) -> int:
+    if server:
+        server.start(tuple(DATABASES.values()))
+    settings = _settings(mode, development, server)
+    prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
+    if subprocess.run(prepare, cwd=ROOT, env=settings, check=False).returncode != 0:
+        raise Problem("The database could not be prepared; the lines above say why.")
+    web = _start_web(port, settings)
+    _wait_for(web, port)
+    _greet(mode, address)
+    restarts = 0
+    try:
+        while True:
+            time.sleep(0.5)
+            if web.poll() is not None:
+                raise Problem(
+                    f"The web server stopped (status {web.returncode}). See {VAR / 'web.log'}, then start again."
+                )
+            if server and not server.alive():
+                restarts += 1
+                complain(
+                    f"The database server was ended from outside. Starting it again ({restarts} of {MOST_RESTARTS})."
+                )
+                if restarts > MOST_RESTARTS:
+                    raise Problem(f"The database server keeps stopping. Its log ends:\n{server.tail()}")
+                _stop(web)
+                server.start(tuple(DATABASES.values()))
+                settings = _settings(mode, development, server)
+                web = _start_web(port, settings)
+                _wait_for(web, port)
+    finally:
+        _stop(web)
+
+
+def _settings(mode: str, development: bool, server: DatabaseServer | None) -> dict[str, str]:
+    settings = dict(os.environ, ORDERLY_BENCH_SECRET=secret(), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1")
+    if development:
+        settings["ORDERLY_BENCH_DEVELOPMENT"] = "1"
+    if server:
+        settings[URL_VARIABLE] = server.url(DATABASES[mode])
+    return settings
+
+
+def _start_web(port: int, settings: dict[str, str]) -> subprocess.Popen[bytes]:
+    command = [
+        str(PYTHON), "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "60",
+        "--graceful-timeout", "5", "--log-level", "warning", "orderly_bench.web.app:create_app()",
+    ]  # fmt: skip
+    with Path(VAR / "web.log").open("ab") as log:
+        return subprocess.Popen(command, cwd=ROOT, env=settings, stdout=log, stderr=log, start_new_session=True)
+
+
+def _wait_for(web: subprocess.Popen[bytes], port: int) -> None:
+    until = time.monotonic() + 30
+    while time.monotonic() < until:
+        if web.poll() is not None:
+            tail = "\n".join((VAR / "web.log").read_text(errors="replace").splitlines()[-6:])
+            raise Problem(f"The web server did not start:\n{tail}")
+        if ports.answers(port):
+            return
+        time.sleep(0.05)
+    raise Problem(f"The web server did not answer within 30 s. See {VAR / 'web.log'}")
+
+
+def _greet(mode: str, address: str) -> None:
+    say(f"\n  Orderly Bench is at {address}")
+    if mode == "demo":
+        say("  This is the demo lab, Tarn Head: the sign-in page offers its four people at a click.")
+    else:
+        say("  Sign in with your account; the first visit makes the first account.")
+    say("  Ctrl-C stops it.\n")
+
+
+def _stop(web: subprocess.Popen[bytes]) -> None:
+    if web.poll() is None:
+        web.terminate()
+        try:
+            web.wait(10)
+        except subprocess.TimeoutExpired:
+            web.kill()
+            web.wait()

@@ -1,0 +1,1 @@
+"""The trial itself: what every chapter shares."""

@@ -1,0 +1,102 @@
+"""Who may do what. One mechanism: every route names its act, every operation that hides arms asks here."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare.models import InterimLook
+from orderly_bench.chapters.score.models import CheckVisit
+from orderly_bench.trial.models import Person, Trial
+
+
+class Role(StrEnum):
+    """One role each, for the whole lab."""
+
+    LEAD = "lead"
+    RESEARCHER = "researcher"
+    SCORER = "scorer"
+    READER = "reader"
+
+
+class Act(StrEnum):
+    """What a route does, in words that a refusal can use."""
+
+    ANYONE = "open this page"
+    READ = "read trials"
+    PLAN = "plan a trial"
+    STICK = "stick cuttings"
+    TEND = "tend a trial"
+    SCORE = "score cuttings"
+    RUN_CHECK = "open or close a check"
+    LOOK_EARLY = "compare arms before the endpoint"
+    CONCLUDE = "conclude a trial"
+    PEOPLE = "manage people"
+
+
+BENCH_ACTS = {Act.READ, Act.STICK, Act.TEND, Act.SCORE}
+ROLE_ACTS: dict[Role, set[Act]] = {
+    Role.LEAD: set(Act),
+    Role.RESEARCHER: set(Act) - {Act.PEOPLE},
+    Role.SCORER: BENCH_ACTS,
+    Role.READER: {Act.READ},
+}
+
+
+class NotAllowed(Exception):
+    """The person's role may not do this."""
+
+    def __init__(self, act: Act, role: str) -> None:
+        super().__init__(f"A {role} may not {act.value}. Ask a lead or a researcher of your lab.")
+
+
+def may(person: Person, act: Act) -> bool:
+    """Whether a person's role covers an act."""
+    return act is Act.ANYONE or act in ROLE_ACTS[Role(person.role)]
+
+
+def require(person: Person, act: Act) -> None:
+    """Raise NotAllowed unless the person may."""
+    if not may(person, act):
+        raise NotAllowed(act, person.role)
+
+
+def endpoint_closed(session: Session, trial: Trial) -> bool:
+    """Whether the endpoint check is closed."""
+    query = select(CheckVisit.id).where(
+        CheckVisit.trial_id == trial.id, CheckVisit.is_endpoint, CheckVisit.closed_at.is_not(None)
+    )
+    return session.scalar(query) is not None
+
+
+def blind_phase(session: Session, trial: Trial) -> bool:
+    """From the first check opened until the endpoint check closes, when the plan says blind."""
+    if not trial.blind:
+        return False
+    opened = select(CheckVisit.id).where(CheckVisit.trial_id == trial.id, CheckVisit.opened_at.is_not(None)).limit(1)
+    return session.scalar(opened) is not None and not endpoint_closed(session, trial)
+
+
+def is_revealed(trial: Trial, person: Person) -> bool:
+    """Whether a recorded reveal made this person *not blind*."""
+    return any(reveal.person_id == person.id for reveal in trial.reveals)
+
+
+def arms_hidden(session: Session, trial: Trial, person: Person) -> bool:
+    """Whether this person sees codes only, wherever they look."""
+    return person.role == Role.SCORER and not is_revealed(trial, person) and blind_phase(session, trial)
+
+
+def scores_blind(session: Session, trial: Trial, person: Person) -> bool:
+    """Whether a score by this person counts as blind; researchers and leads never do."""
+    return trial.blind and person.role == Role.SCORER and not is_revealed(trial, person)
+
+
+def results_by_arm(session: Session, trial: Trial, person: Person) -> bool:
+    """Whether results may be shown by arm: after the endpoint closed, or after this person's interim look."""
+    if endpoint_closed(session, trial):
+        return True
+    look = select(InterimLook.id).where(InterimLook.trial_id == trial.id, InterimLook.person_id == person.id).limit(1)
+    return session.scalar(look) is not None

@@ -1,0 +1,17 @@
+"""Errors of the application that carry more than a sentence."""
+
+from __future__ import annotations
+
+from orderly_bench.core.errors import OrderlyError
+
+
+class NotFound(OrderlyError):
+    """Nothing of that id; the message says where to look instead."""
+
+
+class Conflict(OrderlyError):
+    """Someone else changed the same thing; ``theirs`` and ``yours`` are shown side by side."""
+
+    def __init__(self, message: str, theirs: list[str], yours: list[str]) -> None:
+        super().__init__(message)
+        self.theirs, self.yours = theirs, yours

@@ -1,0 +1,132 @@
+"""The walk: where a trial stands, chapter by chapter, derived from facts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.conclude.models import Conclusion
+from orderly_bench.chapters.score.models import CheckVisit
+from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.trial.models import Cutting, Trial, Unit
+
+
+class TrialState(StrEnum):
+    """Derived from facts, changed by guarded verbs."""
+
+    ASKING = "question open"
+    DESIGNING = "being designed"
+    LOCKED = "locked"
+    STICKING = "sticking"
+    GROWING = "growing"
+    CHECK_OPEN = "check open"
+    ENDPOINT_CLOSED = "endpoint closed"
+    CONCLUDED = "concluded"
+
+
+@dataclass(frozen=True)
+class Leaf:
+    """One leaf of the folding rule: chapter, a few words, and open | needs you | locked | done."""
+
+    chapter: str
+    note: str
+    state: str
+
+
+@dataclass(frozen=True)
+class Facts:
+    """The facts a trial's state is derived from."""
+
+    state: TrialState
+    planned: int
+    stuck: int
+    decided: int
+    checks: list[CheckVisit]
+    das: int | None
+    concluded: bool
+
+    @property
+    def open_check(self) -> CheckVisit | None:
+        """The check that is open now."""
+        return next((check for check in self.checks if check.is_open), None)
+
+    @property
+    def endpoint(self) -> CheckVisit | None:
+        """The endpoint check."""
+        return next((check for check in self.checks if check.is_endpoint), None)
+
+
+def facts(session: Session, trial: Trial, today: date) -> Facts:
+    """Gather the facts in three small queries."""
+    counts: dict[str, int] = {}
+    query = select(Cutting.status, func.count()).join(Unit).where(Unit.trial_id == trial.id).group_by(Cutting.status)
+    for status, number in session.execute(query):
+        counts[status] = number
+    planned, stuck = sum(counts.values()), counts.get("stuck", 0)
+    checks = list(
+        session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id).order_by(CheckVisit.planned_das))
+    )
+    concluded = session.scalar(select(Conclusion.id).where(Conclusion.trial_id == trial.id).limit(1)) is not None
+    das = days_after_sticking(today, trial.day_zero) if trial.day_zero else None
+    state = _state(trial, stuck, checks, concluded)
+    return Facts(state, planned, stuck, stuck + counts.get("not stuck", 0), checks, das, concluded)
+
+
+def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool) -> TrialState:
+    if concluded:
+        return TrialState.CONCLUDED
+    if any(check.is_endpoint and check.closed_at for check in checks):
+        return TrialState.ENDPOINT_CLOSED
+    if any(check.is_open for check in checks):
+        return TrialState.CHECK_OPEN
+    if trial.sticking_done_at:
+        return TrialState.GROWING
+    if stuck:
+        return TrialState.STICKING
+    if trial.locked_at:
+        return TrialState.LOCKED
+    return TrialState.DESIGNING if trial.arms else TrialState.ASKING
+
+
+def leaves(trial: Trial, known: Facts) -> list[Leaf]:
+    """The eight leaves, in order."""
+    locked_on = f"locked {trial.locked_at:%-d %b}" if trial.locked_at else ""
+    closed = sum(1 for check in known.checks if check.closed_at)
+    state = known.state
+    after_lock = trial.locked_at is not None
+    grown = trial.sticking_done_at is not None
+    judged = state in (TrialState.ENDPOINT_CLOSED, TrialState.CONCLUDED)
+    return [
+        Leaf("Question", "locked" if locked_on else "open", "locked" if locked_on else _when(not trial.arms)),
+        Leaf(
+            "Design",
+            locked_on or ("drawn" if trial.draws else "open"),
+            "locked" if locked_on else _when(bool(trial.arms)),
+        ),
+        Leaf(
+            "Prepare",
+            "ready" if trial.prepared_at else "",
+            "done" if trial.prepared_at else _when(after_lock and not known.stuck),
+        ),
+        Leaf(
+            "Stick", f"{known.stuck} of {known.planned}" if after_lock else "", "done" if grown else _when(after_lock)
+        ),
+        Leaf("Tend", f"day {known.das}" if known.das is not None else "", "done" if judged else "open"),
+        Leaf("Score", _score_note(known, closed), "done" if judged else _when(known.open_check is not None)),
+        Leaf("Compare", "" if not judged else "ready", "done" if state is TrialState.CONCLUDED else _when(judged)),
+        Leaf("Conclude", "concluded" if known.concluded else "", "done" if known.concluded else _when(judged)),
+    ]
+
+
+def _when(needed: bool) -> str:
+    return "needs you" if needed else "open"
+
+
+def _score_note(known: Facts, closed: int) -> str:
+    if known.open_check:
+        return f"day {known.open_check.planned_das} check open"
+    return f"{closed} of {len(known.checks)} checks" if known.checks else ""

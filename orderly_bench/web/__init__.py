@@ -1,0 +1,1 @@
+"""The web application: factory, access, errors, headers, base templates, parts."""

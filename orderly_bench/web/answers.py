@@ -1,0 +1,34 @@
+"""How a write is answered: forward when it went through, the form again with the message when not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from flask import redirect, request
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.trial.errors import Conflict, NotFound
+from orderly_bench.web.store import db
+
+
+def is_htmx() -> bool:
+    """Whether a part of a page asks."""
+    return request.headers.get("HX-Request") == "true"
+
+
+def status_of(error: OrderlyError) -> int:
+    """404 for what is not there, 409 for conflicts, 422 for everything else that is refused."""
+    if isinstance(error, NotFound):
+        return 404
+    return 409 if isinstance(error, Conflict) else 422
+
+
+def answer(do: Callable[[], object], then: str, otherwise: Callable[[OrderlyError], str]) -> ResponseReturnValue:
+    """Run ``do`` and go to ``then``; when refused, show ``otherwise(error)`` with nothing written."""
+    try:
+        do()
+    except OrderlyError as error:
+        db().rollback()
+        return otherwise(error), status_of(error)
+    return redirect(then, 303)

@@ -1,0 +1,128 @@
+"""The application factory."""
+
+from __future__ import annotations
+
+import os
+import threading
+from datetime import UTC, datetime
+from typing import Any
+
+from flask import Flask, request
+from flask_limiter import Limiter
+from flask_limiter.util import get_remote_address
+from flask_login import LoginManager
+from flask_talisman import Talisman
+from flask_wtf.csrf import CSRFProtect
+from jinja2 import StrictUndefined
+
+from orderly_bench.chapters.compare.routes import chapter as compare
+from orderly_bench.chapters.conclude.routes import chapter as conclude
+from orderly_bench.chapters.design.routes import chapter as design
+from orderly_bench.chapters.people.routes import chapter as people
+from orderly_bench.chapters.people.routes import sign_in_limits
+from orderly_bench.chapters.prepare.routes import chapter as prepare
+from orderly_bench.chapters.question.routes import chapter as question
+from orderly_bench.chapters.score.routes import chapter as score
+from orderly_bench.chapters.stick.routes import chapter as stick
+from orderly_bench.chapters.tend.routes import chapter as tend
+from orderly_bench.chapters.today.routes import chapter as today
+from orderly_bench.database.engine import make_engine
+from orderly_bench.trial.models import Person
+from orderly_bench.web import dress
+from orderly_bench.web.errors import init_errors, problem
+from orderly_bench.web.parts import chapter as parts
+from orderly_bench.web.store import db, init_store
+
+CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people)
+CONTENT_POLICY = {
+    "default-src": "'none'",
+    "script-src": "'self'",
+    "style-src": "'self'",
+    "img-src": "'self' data:",
+    "font-src": "'self'",
+    "connect-src": "'self'",
+    "form-action": "'self'",
+    "frame-ancestors": "'none'",
+    "base-uri": "'none'",
+}
+MOST_FORM_BYTES = 2 * 1024 * 1024
+
+
+def create_app(settings: dict[str, Any] | None = None) -> Flask:
+    """Make the application.
+
+    Parameters
+    ----------
+    settings : dict, optional
+        Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``.
+    """
+    app = Flask("orderly_bench.web")
+    app.config.update(
+        SECRET_KEY=os.environ.get("ORDERLY_BENCH_SECRET"),
+        DATABASE_URL=os.environ.get("ORDERLY_BENCH_DATABASE_URL"),
+        DEMO=os.environ.get("ORDERLY_BENCH_MODE") == "demo",
+        DEVELOPMENT=os.environ.get("ORDERLY_BENCH_DEVELOPMENT") == "1",
+        CLOCK=lambda: datetime.now(UTC),
+        MAX_CONTENT_LENGTH=MOST_FORM_BYTES,
+        MAX_FORM_MEMORY_SIZE=MOST_FORM_BYTES,
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        PERMANENT_SESSION_LIFETIME=12 * 3600,
+        WTF_CSRF_TIME_LIMIT=None,
+        RATELIMIT_STORAGE_URI="memory://",
+        WARM=True,
+    )
+    app.config.update(settings or {})
+    if not app.config["SECRET_KEY"] or not app.config["DATABASE_URL"]:
+        raise RuntimeError("Start with ./bench demo or ./bench run; they set the database and the secret.")
+    app.jinja_env.undefined = StrictUndefined
+    app.jinja_env.add_extension("jinja2.ext.loopcontrols")
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    init_store(app, app.config.get("ENGINE") or make_engine(app.config["DATABASE_URL"]))
+    _protect(app)
+    init_errors(app)
+    dress.init_dress(app)
+    for chapter in CHAPTERS:
+        app.register_blueprint(chapter)
+    if app.config["DEVELOPMENT"]:
+        app.register_blueprint(parts)
+    if app.config["WARM"]:
+        threading.Thread(target=_warm, daemon=True).start()
+    return app
+
+
+def _protect(app: Flask) -> None:
+    CSRFProtect(app)
+    Talisman(
+        app,
+        force_https=False,
+        session_cookie_secure=False,
+        strict_transport_security=False,
+        content_security_policy=CONTENT_POLICY,
+        referrer_policy="same-origin",
+        frame_options="DENY",
+    )
+    limiter = Limiter(get_remote_address, app=app, default_limits=[], headers_enabled=False)
+    sign_in_limits(limiter)
+    manager = LoginManager(app)
+    manager.session_protection = "basic"
+
+    @manager.user_loader
+    def load_person(number: str) -> Person | None:
+        person = db().get(Person, int(number)) if number.isdecimal() else None
+        return person if person is not None and person.active else None
+
+    @manager.unauthorized_handler
+    def sign_in_first() -> Any:
+        from flask import redirect, url_for
+
+        if request.method == "GET" and request.headers.get("HX-Request") != "true":
+            return redirect(url_for("people.sign_in_page", next=request.full_path.rstrip("?")))
+        return problem(
+            401, "You are signed out.", "Sign in again in another tab, then save; what you typed is kept.", keep=True
+        )
+
+
+def _warm() -> None:
+    """Load the slow libraries before anyone asks for them."""
+    import statsmodels.genmod.generalized_linear_model  # noqa: F401

@@ -1,0 +1,86 @@
+"""The bench map as views: the same for design, sticking, scoring and result."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field
+
+from markupsafe import Markup
+
+from orderly_bench.figures import glyphs, stakes
+from orderly_bench.trial.models import Tray, Unit
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One position; ``id`` None when nothing stands there."""
+
+    row: int
+    column: int
+    id: int | None = None
+    label: str = "empty"
+    href: str = ""
+    letter: str = ""
+    look: glyphs.Look | None = None
+    cross: bool = False
+    hit: bool = False
+
+    @property
+    def stake(self) -> Markup:
+        """Its stake, small and centred, or in the corner when a glyph is drawn too."""
+        place = "translate(8.5 9) scale(0.78)" if self.look is None else "translate(0.5 33) scale(0.38)"
+        return Markup(f'<g transform="{place}">{stakes.inside(self.letter)}</g>')  # noqa: S704 - one capital letter
+
+
+@dataclass(frozen=True)
+class TrayView:
+    """One tray with all its positions; heavy lines part the blocks."""
+
+    number: int
+    rows: int
+    columns: int
+    cells: list[Cell]
+    note: str = ""
+    cell_px: int = 37
+    block_lines: list[str] = field(default_factory=list)
+
+
+def tray_views(
+    trays: Iterable[Tray],
+    units: Sequence[Unit],
+    cell_for: Callable[[Unit], Cell],
+    note_for: Callable[[Tray], str] = lambda _tray: "",
+    cell_px: int = 37,
+) -> list[TrayView]:
+    """Lay units over their trays; ``cell_for`` says what a unit shows."""
+    views = []
+    for tray in trays:
+        here = {(u.place.row, u.place.column): u for u in units if u.place.tray_id == tray.id}
+        cells = [
+            cell_for(here[row, column]) if (row, column) in here else Cell(row, column)
+            for row in range(1, tray.rows + 1)
+            for column in range(1, tray.columns + 1)
+        ]
+        views.append(
+            TrayView(tray.number, tray.rows, tray.columns, cells, note_for(tray), cell_px, _block_lines(tray, here))
+        )
+    return views
+
+
+def _block_lines(tray: Tray, here: dict[tuple[int, int], Unit]) -> list[str]:
+    """Lines between neighbouring cells of different blocks."""
+    lines = []
+    for (row, column), unit in here.items():
+        right, below = here.get((row, column + 1)), here.get((row + 1, column))
+        x, y = column * 34 + 0.5, row * 48 + 0.5
+        if right and right.group("block") != unit.group("block"):
+            lines.append(f"M{x} {y - 48}V{y}")
+        if below and below.group("block") != unit.group("block"):
+            lines.append(f"M{x - 34} {y}H{x}")
+    return lines
+
+
+def blocks_of(tray: Tray, units: Sequence[Unit]) -> str:
+    """The blocks a tray holds, in words."""
+    names = sorted({u.group("block") or "" for u in units if u.place.tray_id == tray.id} - {""})
+    return ", ".join(names)

@@ -1,0 +1,51 @@
+"""What templates may call: stakes, glyphs, numbers in words, the theme."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Flask, current_app, request
+from markupsafe import Markup
+
+from orderly_bench.core.compare import wording
+from orderly_bench.core.design.codes import spaced
+from orderly_bench.figures import glyphs, stakes
+from orderly_bench.web.store import lab
+
+THEMES = ("light", "dark")
+
+
+def theme() -> str:
+    """The theme chosen, or blank to follow the device."""
+    chosen = request.cookies.get("theme", "")
+    return chosen if chosen in THEMES else ""
+
+
+def init_dress(app: Flask) -> None:
+    """Register globals and filters."""
+
+    @app.context_processor
+    def everywhere() -> dict[str, Any]:
+        return {
+            "theme": theme(),
+            "demo": current_app.config["DEMO"],
+            "development": current_app.config["DEVELOPMENT"],
+            "lab_name": lambda: lab().name,
+        }
+
+    app.jinja_env.globals.update(
+        stake=lambda letter, size=18: Markup(stakes.stake(letter, size)),  # noqa: S704 - built from letters and numbers only
+        glyph=lambda look, size=24, label="": Markup(glyphs.glyph(look, size, label)),  # noqa: S704
+        glyph_parts=lambda look: Markup(glyphs.parts(look)),  # noqa: S704
+    )
+    app.jinja_env.filters.update(
+        code=spaced,
+        of=lambda pair: wording.of(*pair),
+        p=wording.p_value,
+        points=wording.points,
+        signed=lambda value: wording.points(value, True),
+        said=wording.said_first,
+        day=lambda value: f"{value:%-d %b %Y}" if value else "",
+        shortday=lambda value: f"{value:%-d %b}" if value else "",
+        moment=lambda value: f"{value:%-d %b %Y, %H:%M} UTC" if value else "",
+    )

@@ -1,0 +1,98 @@
+"""Errors as pages that say what is wrong and what to do. A full form that could not be saved is kept."""
+
+from __future__ import annotations
+
+import logging
+
+from flask import Flask, render_template, request
+from flask.typing import ResponseReturnValue
+from flask_wtf.csrf import CSRFError
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.orm.exc import StaleDataError
+from werkzeug.exceptions import HTTPException
+
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.trial.access import NotAllowed
+from orderly_bench.trial.errors import Conflict
+from orderly_bench.web.answers import is_htmx, status_of
+from orderly_bench.web.store import db
+
+log = logging.getLogger(__name__)
+NEVER_KEPT = {"csrf_token", "password"}
+HTTP_WORDS = {
+    404: ("There is no such page.", "Go to Today or Trials and find it from there."),
+    405: ("This address only takes a form.", "Go back and use the button on the page."),
+    413: ("That is more than a form may hold.", "Shorten it and save again; nothing was written."),
+    429: ("Too many tries to sign in.", "Wait a minute, then try again."),
+}
+
+
+def kept_fields() -> list[tuple[str, str]]:
+    """What was typed, so that it can be sent again."""
+    if request.method != "POST" or request.files:
+        return []
+    return [(name, value) for name, value in request.form.items(multi=True) if name not in NEVER_KEPT]
+
+
+def problem(
+    status: int, message: str, remedy: str = "", *, conflict: Conflict | None = None, keep: bool = False
+) -> ResponseReturnValue:
+    """One problem: a line for a part of a page, or a page of its own, with the entry kept on demand."""
+    template = "_problem.html" if is_htmx() else "problem.html"
+    kept = kept_fields() if keep and not is_htmx() else []
+    page = render_template(template, message=message, remedy=remedy, conflict=conflict, kept=kept, status=status)
+    return page, status
+
+
+def init_errors(app: Flask) -> None:
+    """Register every handler."""
+
+    @app.errorhandler(OrderlyError)
+    def refused(error: OrderlyError) -> ResponseReturnValue:
+        db().rollback()
+        return problem(status_of(error), str(error), conflict=error if isinstance(error, Conflict) else None)
+
+    @app.errorhandler(NotAllowed)
+    def not_allowed(error: NotAllowed) -> ResponseReturnValue:
+        return problem(403, str(error))
+
+    @app.errorhandler(StaleDataError)
+    def stale(_error: StaleDataError) -> ResponseReturnValue:
+        db().rollback()
+        return problem(
+            409, "Someone else saved this at the same moment.", "Look at theirs, then save yours again.", keep=True
+        )
+
+    @app.errorhandler(CSRFError)
+    def expired(_error: CSRFError) -> ResponseReturnValue:
+        return problem(
+            400, "The page was open too long to be trusted.", "What you typed is kept: save it again.", keep=True
+        )
+
+    @app.errorhandler(DBAPIError)
+    def database_trouble(error: DBAPIError) -> ResponseReturnValue:
+        log.exception("database error")
+        if isinstance(error, OperationalError | InterfaceError):
+            remedy = "Nothing was written. Wait a few seconds, then try again" + (
+                "; what you typed is kept." if request.form else "."
+            )
+            return problem(503, "The database does not answer.", remedy, keep=True)
+        return problem(
+            500, "The database refused this.", "Nothing was written. The server's log holds the details.", keep=True
+        )
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> ResponseReturnValue:
+        status = error.code or 500
+        message, remedy = HTTP_WORDS.get(status, (error.description or "That did not work.", "Go back and try again."))
+        return problem(status, message, remedy)
+
+    @app.errorhandler(Exception)
+    def unexpected(_error: Exception) -> ResponseReturnValue:
+        log.exception("unexpected error")
+        return problem(
+            500,
+            "Something went wrong on our side.",
+            "Nothing was written. The server's log holds the details.",
+            keep=True,
+        )

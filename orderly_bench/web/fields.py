@@ -1,0 +1,61 @@
+"""Read typed values from a form; what can't be read is refused by name, never guessed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import date
+from math import isfinite
+
+from orderly_bench.core.errors import InvalidInput
+
+LONGEST_NUMBER = 20
+Form = Mapping[str, str]
+
+
+def text(form: Form, name: str) -> str:
+    """Text as typed, ends trimmed, one kind of line end."""
+    return form.get(name, "").replace("\r\n", "\n").strip()
+
+
+def whole(form: Form, name: str, label: str) -> int:
+    """A whole number."""
+    typed = text(form, name)
+    if len(typed) > LONGEST_NUMBER or not typed.lstrip("-").isascii() or not typed.lstrip("-").isdigit():
+        raise InvalidInput(label, "type a whole number", typed or "nothing")
+    return int(typed)
+
+
+def number(form: Form, name: str, label: str) -> float:
+    """A number, with a point or a comma before the decimals."""
+    typed = text(form, name).replace(",", ".")
+    try:
+        value = float(typed) if len(typed) <= LONGEST_NUMBER else float("nan")
+    except ValueError:
+        value = float("nan")
+    if not isfinite(value):
+        raise InvalidInput(label, "type a number", typed or "nothing")
+    return value
+
+
+def optional_whole(form: Form, name: str, label: str) -> int | None:
+    """A whole number, or None when left empty."""
+    return whole(form, name, label) if text(form, name) else None
+
+
+def optional_number(form: Form, name: str, label: str) -> float | None:
+    """A number, or None when left empty."""
+    return number(form, name, label) if text(form, name) else None
+
+
+def day(form: Form, name: str, label: str) -> date:
+    """A date as the browser's date field sends it."""
+    typed = text(form, name)
+    try:
+        return date.fromisoformat(typed)
+    except ValueError:
+        raise InvalidInput(label, "choose a date (year-month-day)", typed or "nothing") from None
+
+
+def lines(form: Form, name: str) -> list[str]:
+    """One entry per line, blank ones dropped."""
+    return [line.strip() for line in text(form, name).split("\n") if line.strip()]

@@ -1,0 +1,155 @@
+// Small helpers for every page: keys, their list, the score pad, picking jobs. No inline script anywhere.
+"use strict";
+
+const typing = (el) => el && (el.tagName === "TEXTAREA" || (el.tagName === "INPUT" && /^(text|password|search|date|email)$/.test(el.type)) || el.tagName === "SELECT");
+const numeric = (el) => el && el.tagName === "INPUT" && el.type === "number";
+const all = (selector) => Array.from(document.querySelectorAll(selector));
+
+function press(el) {
+  if (el.dataset.focus !== undefined) { el.focus(); if (el.select) el.select(); return; }
+  el.click();
+  if (el.type === "radio" || el.type === "checkbox") el.focus({ preventScroll: true });
+}
+
+function keyName(event) {
+  return event.key === "Enter" ? "Enter" : event.key.toLowerCase();
+}
+
+document.addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+  const active = document.activeElement;
+  if (typing(active)) return;
+  if (event.key === "?") { event.preventDefault(); showKeys(); return; }
+  if (/^[0-9]$/.test(event.key) && !numeric(active)) {
+    const field = document.querySelector("[data-digits]");
+    if (field) { field.value = ""; field.focus(); }
+    return;
+  }
+  if (numeric(active) && event.key.length > 1 && event.key !== "Enter") return;
+  if (event.key === "Enter" && active && /^(A|BUTTON|SUMMARY)$/.test(active.tagName)) return;
+  const name = keyName(event);
+  const scope = document.querySelector("[data-picked]");
+  const found = (scope && scope.querySelector(`[data-key="${CSS.escape(name)}"]`)) || document.querySelector(`[data-key="${CSS.escape(name)}"]`);
+  if (found) { event.preventDefault(); press(found); return; }
+  if (name === "arrowdown" || name === "arrowup" || name === "j" || name === "k") pick(name === "arrowdown" || name === "j" ? 1 : -1, event);
+});
+
+function showKeys() {
+  const dialog = document.getElementById("keys-help");
+  const list = dialog.querySelector("dl");
+  list.textContent = "";
+  const seen = new Set();
+  const add = (key, words) => {
+    if (seen.has(key)) return;
+    seen.add(key);
+    const dt = document.createElement("dt"), kbd = document.createElement("kbd"), dd = document.createElement("dd");
+    kbd.textContent = key; dt.append(kbd); dd.textContent = words; list.append(dt, dd);
+  };
+  all("[data-key]").forEach((el) => add(el.dataset.key, el.dataset.say || el.textContent.trim()));
+  if (document.querySelector("[data-digits]")) add("0-9", "type the number of roots");
+  if (document.querySelector("[data-job]")) add("j k", "next, previous job");
+  add("?", "this list");
+  dialog.showModal();
+}
+
+function pick(step, event) {
+  const jobs = all("[data-job]");
+  if (!jobs.length) return;
+  event.preventDefault();
+  const now = jobs.findIndex((job) => job.hasAttribute("data-picked"));
+  const next = jobs[Math.min(jobs.length - 1, Math.max(0, now + step))];
+  jobs.forEach((job) => job.removeAttribute("data-picked"));
+  next.setAttribute("data-picked", "");
+  next.scrollIntoView({ block: "nearest" });
+}
+
+document.addEventListener("click", (event) => {
+  const el = event.target.closest("[data-help], [data-set], [data-ruler]");
+  if (!el) return;
+  if (el.dataset.help !== undefined) showKeys();
+  if (el.dataset.set) {
+    const field = document.querySelector(`[name="${el.dataset.set}"]`);
+    field.value = el.dataset.value;
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+  }
+  if (el.dataset.ruler !== undefined) {
+    const box = el.getBoundingClientRect();
+    const mm = Math.round(((event.clientX - box.left) / box.width) * 110 - 5);
+    const field = document.querySelector('[name="longest_root_mm"]');
+    if (mm > 0) { field.value = Math.min(100, mm); field.dispatchEvent(new Event("input", { bubbles: true })); }
+  }
+});
+
+// A typed number means "counted"; any other choice of roots empties it.
+document.addEventListener("input", (event) => {
+  const el = event.target;
+  if (el.name === "root_number" && el.value !== "") {
+    const counted = document.querySelector('input[name="roots"][value="counted"]');
+    if (counted) counted.checked = true;
+  }
+  if (el.name === "roots" && el.value !== "counted") {
+    const number = document.querySelector('[name="root_number"]');
+    if (number) number.value = "";
+  }
+  if (el.name === "roots" && (el.value === "none" || el.value === "not looked")) {
+    const longest = document.querySelector('[name="longest_root_mm"]');
+    if (longest) longest.value = "";
+  }
+});
+
+// A form half typed is not lost to a closed tab or a flat battery: it waits in this browser.
+const keepable = () => all("form[data-keep]");
+const keepKey = (form) => `kept:${location.pathname}:${form.dataset.keep}`;
+const fieldsOf = (form) => Array.from(form.elements).filter((el) => el.name && el.type !== "hidden" && el.type !== "submit" && el.type !== "password");
+
+document.addEventListener("input", (event) => {
+  const form = event.target.closest && event.target.closest("form[data-keep]");
+  if (!form) return;
+  const values = fieldsOf(form).map((el) => [el.name, el.type === "radio" || el.type === "checkbox" ? el.checked : el.value]);
+  try { localStorage.setItem(keepKey(form), JSON.stringify(values)); } catch { /* private mode: nothing to keep it in */ }
+});
+
+function offerKept() {
+  keepable().forEach((form) => {
+    let kept = null;
+    try { kept = JSON.parse(localStorage.getItem(keepKey(form))); } catch { return; }
+    const fields = fieldsOf(form);
+    if (!kept || kept.length !== fields.length) return;
+    const differs = fields.some((el, i) => (el.type === "radio" || el.type === "checkbox" ? el.checked : el.value) !== kept[i][1]);
+    if (!differs || form.dataset.fresh !== undefined) { localStorage.removeItem(keepKey(form)); return; }
+    const line = document.createElement("p");
+    line.className = "doubt";
+    line.textContent = "An entry typed here earlier was not saved. ";
+    const button = document.createElement("button");
+    button.type = "button"; button.className = "button"; button.textContent = "Put it back";
+    button.addEventListener("click", () => {
+      fields.forEach((el, i) => { if (el.type === "radio" || el.type === "checkbox") el.checked = kept[i][1]; else el.value = kept[i][1]; });
+      line.remove();
+    });
+    line.append(button);
+    form.prepend(line);
+  });
+}
+
+document.addEventListener("submit", (event) => {
+  if (event.target.matches("form[data-keep]")) sessionStorage.setItem("sent", keepKey(event.target));
+});
+
+document.addEventListener("DOMContentLoaded", () => {
+  const sent = sessionStorage.getItem("sent");
+  if (sent && !document.querySelector(".problem")) localStorage.removeItem(sent);
+  sessionStorage.removeItem("sent");
+  offerKept();
+  const first = document.querySelector("[data-job]");
+  if (first) first.setAttribute("data-picked", "");
+});
+
+// After a part of the page was exchanged: an old problem goes, the pad is ready for the next key.
+document.addEventListener("htmx:beforeRequest", () => { const p = document.getElementById("problem"); if (p) p.textContent = ""; });
+document.addEventListener("htmx:sendError", () => {
+  const p = document.getElementById("problem");
+  if (p) { p.innerHTML = ""; const d = document.createElement("div"); d.className = "problem"; d.setAttribute("role", "alert"); d.textContent = "The server can't be reached. Nothing was lost: what you entered is still here. Try again."; p.append(d); }
+});
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.target.id === "problem") event.target.scrollIntoView({ block: "nearest" });
+});
