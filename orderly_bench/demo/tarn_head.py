@@ -45,7 +45,7 @@ class Lives:
 
 
 LAVENDER_LIVES = {
-    "pumice + IBA 3000 ppm": Lives(0.88, 0.75, 9),
+    "pumice + IBA 3000 ppm": Lives(0.8, 0.75, 9),
     "pumice + none": Lives(0.74, 0.7, 5),
     "bark fines + IBA 3000 ppm": Lives(0.5, 0.72, 5),
     "bark fines + none": Lives(0.24, 0.9, 3),
@@ -160,7 +160,7 @@ class Life:
 def _draw_lives(trial: Trial, rng: np.random.Generator) -> dict[int, Life]:
     lives: dict[int, Life] = {}
     units = list(trial.units)
-    missing = {units[17].id, units[70].id}
+    missing = {next(u.id for u in units[start:] if u.arm.letter == letter) for start, letter in ((15, "B"), (60, "D"))}
     for unit in units:
         fare = LAVENDER_LIVES[unit.arm.name]
         rooted = rng.random() < fare.rooted

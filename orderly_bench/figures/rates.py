@@ -42,7 +42,7 @@ def figure(lines: list[RateLine], palette: Palette = PAGE) -> str:
         if len(levels) > 1:
             body += svg.text(34, y + 14, " + ".join(levels[1:]), fill=palette.mid, size=12.5)
         if line.result.interval:
-            colour = stakes.fill_of(line.letter)
+            colour = stakes.line_colour(line.letter, palette is PAGE)
             ends = line.result.interval
             body += f'<g class="arm-colour">{svg.interval(_x(ends.low), _x(line.result.rate), _x(ends.high), y, colour)}</g>'
         body += svg.text(RIGHT + 34, y + 5, of(line.result.rooted, line.result.stuck), fill=palette.ink, size=15)

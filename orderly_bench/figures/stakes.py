@@ -25,6 +25,12 @@ def fill_of(letter: str) -> str:
     return FILLS[(i + i // len(FILLS)) % len(FILLS)]
 
 
+def line_colour(letter: str, on_page: bool) -> str:
+    """Colour for lines of an arm: follows the theme on a page, fixed in a file."""
+    i = ascii_uppercase.index(letter[0])
+    return f"var(--arm-{(i + i // len(FILLS)) % len(FILLS)})" if on_page else fill_of(letter)
+
+
 def inside(letter: str) -> str:
     """The drawing of a stake in a 22 x 36 box, without its svg element."""
     i = ascii_uppercase.index(letter[0])

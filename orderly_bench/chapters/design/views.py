@@ -52,9 +52,7 @@ def margin_for(trial: Trial, form: MultiDict[str, str]) -> Margin:
         return Margin(None, "", str(error))
     cells = values.tray_rows * values.tray_columns
     total = each * blocks
-    places = (
-        f"{last.tray} trays x {cells} = {last.tray * cells} cells; {total} stuck, {last.tray * cells - total} empty"
-    )
+    places = f"{last.tray} tray{'s' if last.tray > 1 else ''} x {cells} = {last.tray * cells} cells; {total} stuck, {last.tray * cells - total} empty"
     return Margin(reach, places)
 
 

@@ -26,6 +26,7 @@ TOP_KEYS = (
 )
 ROOT_KEYS = (("n", Roots.NONE), ("c", Roots.COUNTED), ("v", Roots.SEEN), ("u", Roots.NOT_LOOKED))
 ROOT_LOOKS = {Roots.NONE: "none", Roots.COUNTED: "few", Roots.SEEN: "seen", Roots.NOT_LOOKED: "not looked"}
+ROOT_WORDS = {Roots.COUNTED: "counted", Roots.SEEN: "seen"}
 FAILURE_KEYS = (("b", FailureSign.BLACK_BASE), ("x", FailureSign.DRY_FROM_TOP), ("p", FailureSign.PEST))
 FIT_KEYS = (("o", Fit.YES), ("i", Fit.NO), ("h", Fit.NOT_JUDGED))
 STATE_KEYS = (("a", State.ALIVE), ("l", State.LOOKS_DEAD), ("d", State.DEAD), ("m", State.MISSING))
@@ -126,7 +127,10 @@ def buttons() -> dict[str, object]:
     """The pad's choices with their keys and pictures."""
     return {
         "tops": [(key, top.value, top_only(top)) for key, top in TOP_KEYS],
-        "roots": [(key, roots.value, Look("unseen", ROOT_LOOKS[roots])) for key, roots in ROOT_KEYS],
+        "roots": [
+            (key, roots.value, ROOT_WORDS.get(roots, roots.value), Look("unseen", ROOT_LOOKS[roots]))
+            for key, roots in ROOT_KEYS
+        ],
         "failures": [(key, sign.value) for key, sign in FAILURE_KEYS],
         "fits": [(key, fit.value) for key, fit in FIT_KEYS],
         "states": [(key, state.value) for key, state in STATE_KEYS],

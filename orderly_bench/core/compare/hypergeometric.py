@@ -15,14 +15,21 @@ import numpy as np
 TIE = 1e-9
 
 
+def log_choose(n: int, k: np.ndarray | int) -> np.ndarray:
+    """Logarithm of the binomial coefficient, by log-gamma."""
+    from scipy.special import gammaln
+
+    return np.asarray(gammaln(n + 1) - gammaln(np.asarray(k) + 1) - gammaln(n - np.asarray(k) + 1))
+
+
 @lru_cache(maxsize=4096)
 def _one_stratum(rooted: int, stuck: int, stuck_a: int) -> tuple[int, np.ndarray]:
     """Least possible total in arm A and the probabilities from there on."""
-    from scipy.stats import hypergeom
-
     least = max(0, rooted - (stuck - stuck_a))
     most = min(rooted, stuck_a)
-    return least, hypergeom.pmf(np.arange(least, most + 1), stuck, rooted, stuck_a)
+    k = np.arange(least, most + 1)
+    log_ways = log_choose(stuck_a, k) + log_choose(stuck - stuck_a, rooted - k) - log_choose(stuck, rooted)
+    return least, np.exp(log_ways)
 
 
 def distribution_of_total(rooted: np.ndarray, stuck: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -117,7 +117,7 @@ def read(
     else:
         findings = [_finding("arms", c, analysis) for c in analysis.comparisons]
     findings.sort(key=lambda finding: _order(finding.comparison))
-    serious = [c.text for c in [*analysis.cautions, *(other_cautions or [])] if c.serious]
+    serious = [c.text.rstrip(".") for c in [*analysis.cautions, *(other_cautions or [])] if c.serious]
     strength, reasons = _strength(findings, departures or [], serious)
     return Reading(findings, strength, reasons, by_factor)
 

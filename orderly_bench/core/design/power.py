@@ -11,7 +11,7 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import TIE, two_sided_p
+from orderly_bench.core.compare.hypergeometric import TIE, log_choose, two_sided_p
 from orderly_bench.core.errors import InvalidInput
 
 MOST_PER_ARM = 2_000
@@ -56,14 +56,7 @@ def smallest_overall_p(arms: int, per_arm: int, blocks: int = 1) -> float:
     u = per_arm // blocks
     # By symmetry only the number of rooted arms matters. The extreme split has the least probability
     # of all tables with its margin, shared by every choice of that many arms.
-    from scipy.special import gammaln
-
-    def log_choose(n: int, k: int) -> float:
-        return float(gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1))
-
-    best = min(
-        (log_choose(arms, g) - blocks * log_choose(arms * u, g * u) for g in range(1, arms)),
-    )
+    best = min(float(log_choose(arms, g) - blocks * log_choose(arms * u, g * u)) for g in range(1, arms))
     return float(min(1.0, np.exp(best)))
 
 
@@ -75,12 +68,7 @@ def smallest_adjusted_pair_p(arms: int, per_arm: int, blocks: int = 1) -> float:
 
 def _rejections(n_a: int, n_b: int, alpha: float) -> np.ndarray:
     """Whether outcome (rooted a, rooted b) is rejected, shape (n_a + 1, n_b + 1)."""
-    from scipy.special import gammaln
-
     k_a, k_b = np.meshgrid(np.arange(n_a + 1), np.arange(n_b + 1), indexing="ij")
-
-    def log_choose(n: int, k: np.ndarray) -> np.ndarray:
-        return gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1)
 
     total = k_a + k_b
     weight = np.exp(log_choose(n_a, k_a) + log_choose(n_b, k_b) - log_choose(n_a + n_b, total))
@@ -98,6 +86,13 @@ def _rejections(n_a: int, n_b: int, alpha: float) -> np.ndarray:
     return reject
 
 
+def _binomial(k: np.ndarray, n: int, rate: float) -> np.ndarray:
+    """Binomial probabilities; exact at rates 0 and 1."""
+    from scipy.special import xlog1py, xlogy
+
+    return np.exp(log_choose(n, k) + xlogy(k, rate) + xlog1py(n - k, -rate))
+
+
 def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05) -> Power:
     """Exact power of two arms of ``per_arm`` single cuttings.
 
@@ -110,12 +105,10 @@ def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05)
     alpha : float
         Rejection is p < alpha.
     """
-    from scipy.stats import binom
-
     for name, rate in (("rate of the first arm", rate_a), ("rate of the second arm", rate_b)):
         if not 0 <= rate <= 1:
             raise InvalidInput(name, "must lie between 0 and 1", rate)
     check_per_arm(per_arm, 1)
     k = np.arange(per_arm + 1)
-    chance = np.outer(binom.pmf(k, per_arm, rate_a), binom.pmf(k, per_arm, rate_b))
+    chance = np.outer(_binomial(k, per_arm, rate_a), _binomial(k, per_arm, rate_b))
     return Power(float(chance[_rejections(per_arm, per_arm, alpha)].sum()), None, "exact enumeration")
