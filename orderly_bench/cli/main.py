@@ -7,7 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse, prepare
+from orderly_bench.cli import analyse
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -19,9 +19,17 @@ def build_parser() -> argparse.ArgumentParser:
     analyse.add_arguments(one)
     one.set_defaults(run=analyse.run)
     two = commands.add_parser("prepare", help="bring the database up to date (used by ./bench)")
-    prepare.add_arguments(two)
-    two.set_defaults(run=prepare.run)
+    two.add_argument("--mode", choices=("demo", "run"), required=True)
+    two.add_argument("--fresh", action="store_true", help="empty the demo lab first")
+    two.set_defaults(run=_prepare)
     return parser
+
+
+def _prepare(arguments: argparse.Namespace) -> int:
+    """Imported here: analysing a file should not wait for the database's libraries."""
+    from orderly_bench.cli import prepare
+
+    return prepare.run(arguments)
 
 
 def main(argv: Sequence[str] | None = None) -> int:

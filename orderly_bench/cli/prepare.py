@@ -19,12 +19,6 @@ from orderly_bench.trial.models import Lab
 PATIENCE_SECONDS = 20
 
 
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Flags of the command."""
-    parser.add_argument("--mode", choices=("demo", "run"), required=True)
-    parser.add_argument("--fresh", action="store_true")
-
-
 def run(arguments: argparse.Namespace) -> int:
     """Migrate, then make the lab or load the demo lab."""
     url = os.environ.get("ORDERLY_BENCH_DATABASE_URL")

@@ -21,7 +21,9 @@ def init_store(app: Flask, engine: Engine) -> None:
 def db() -> Session:
     """The session of this request."""
     if "db" not in g:
-        g.db = Session(current_app.extensions["engine"], expire_on_commit=False)
+        g.db = Session(
+            current_app.extensions["engine"], expire_on_commit=False, join_transaction_mode="create_savepoint"
+        )
     session: Session = g.db
     return session
 

@@ -1,0 +1,58 @@
+"""Fixtures: the real MariaDB, rolled back per test."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+
+import pytest
+from sqlalchemy import Connection, Engine, text
+from sqlalchemy.orm import Session
+
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.trial.models import Lab
+
+URL_VARIABLE = "ORDERLY_BENCH_TEST_URL"
+
+
+def database_url(name: str) -> str:
+    """Address of one of the test databases."""
+    url = os.environ.get(URL_VARIABLE)
+    if not url:
+        pytest.fail(f"{URL_VARIABLE} is not set: run the tests with ./bench test", pytrace=False)
+    return url.replace("orderly_test", name)
+
+
+def emptied(engine: Engine) -> Engine:
+    """The engine, its database emptied of every table."""
+    with engine.connect() as connection:
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+        for (table,) in connection.execute(text("SHOW TABLES")).all():
+            connection.execute(text(f"DROP TABLE `{table}`"))
+        connection.commit()
+    return engine
+
+
+@pytest.fixture(scope="session")
+def engine() -> Iterator[Engine]:
+    made = emptied(make_engine(database_url("orderly_test")))
+    migrate(made)
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def connection(engine: Engine) -> Iterator[Connection]:
+    with engine.connect() as open_connection:
+        outer = open_connection.begin()
+        yield open_connection
+        outer.rollback()
+
+
+@pytest.fixture
+def session(connection: Connection) -> Iterator[Session]:
+    with Session(connection, expire_on_commit=False, join_transaction_mode="create_savepoint") as made:
+        made.add(Lab(name="Test lab", time_zone="Europe/London"))
+        made.flush()
+        yield made

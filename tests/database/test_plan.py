@@ -1,0 +1,182 @@
+"""Question and Design as operations: drawing, locking, refusing."""
+
+from __future__ import annotations
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.question import operations as question
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.trial.errors import Conflict
+from orderly_bench.trial.models import AuditEntry
+from tests.factories import (
+    NOW,
+    create_drawn,
+    create_locked,
+    create_person,
+    create_stuck,
+    create_trial,
+    design_values,
+    question_values,
+)
+
+
+def test_arms_are_all_combinations_with_letters(session: Session) -> None:
+    trial = create_trial(session, create_person(session))
+    assert [(arm.letter, arm.name) for arm in trial.arms] == [
+        ("A", "pumice + IBA"), ("B", "pumice + none"), ("C", "bark + IBA"), ("D", "bark + none"),
+    ]  # fmt: skip
+
+
+def test_blocks_hold_every_arm_equally_and_codes_are_distinct(session: Session) -> None:
+    trial = create_drawn(session, create_person(session))
+    for block in ("block 1", "block 2"):
+        letters = sorted(unit.arm.letter for unit in trial.units if unit.group("block") == block)
+        assert letters == ["A", "A", "B", "B", "C", "C", "D", "D"]
+    assert len({unit.code for unit in trial.units}) == 16
+    assert {(u.place.tray.number, u.place.row, u.place.column) for u in trial.units} == {
+        (t, r, c) for t in (1, 2) for r in (1, 2) for c in (1, 2, 3, 4)
+    }
+
+
+def test_completely_randomised_units_have_no_group(session: Session) -> None:
+    trial = create_drawn(session, create_person(session), layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1)
+    assert all(unit.groupings == [] for unit in trial.units)
+
+
+def test_the_same_seed_draws_the_same_layout(session: Session) -> None:
+    actor = create_person(session)
+    first, second = create_drawn(session, actor, seed=9), create_drawn(session, actor, seed=9)
+    assert first.draws[0].result == second.draws[0].result
+    assert first.draws[0].result != create_drawn(session, actor, seed=10).draws[0].result
+
+
+def test_a_redraw_needs_a_reason_and_both_stay_on_record(session: Session) -> None:
+    actor = create_person(session)
+    trial = create_drawn(session, actor)
+    with pytest.raises(InvalidInput, match="reason for the redraw"):
+        design.draw(session, trial, actor, NOW, 6)
+    design.draw(session, trial, actor, NOW, 6, "tray 2 is broken")
+    assert [(d.number, d.seed, d.reason) for d in trial.draws] == [(1, 5, ""), (2, 6, "tray 2 is broken")]
+    assert len(trial.units) == 16
+
+
+def test_locking_freezes_the_plan_and_makes_checks_and_jobs(session: Session) -> None:
+    actor = create_person(session)
+    trial = create_locked(session, actor)
+    assert trial.digest and design.digest_holds(trial)
+    with pytest.raises(Refused, match="locked"):
+        question.save_question(session, trial, actor, NOW, trial.version, question_values(question="Another?"))
+    with pytest.raises(Refused, match="locked"):
+        design.draw(session, trial, actor, NOW, 7, "nicer")
+    with pytest.raises(Refused, match="locked"):
+        design.lock_plan(session, trial, actor, NOW)
+    from orderly_bench.chapters.score.operations import checks_of
+    from orderly_bench.chapters.tend.operations import jobs_of
+
+    assert [(c.planned_das, c.window_days, c.is_endpoint) for c in checks_of(session, trial)] == [
+        (14, 2, False),
+        (42, 4, True),
+    ]
+    assert [job.due_das for job in jobs_of(session, trial)] == [7, 14, 21, 28, 35]
+
+
+def test_the_digest_notices_a_change_behind_the_back(session: Session) -> None:
+    trial = create_locked(session, create_person(session))
+    trial.units[0].arm, trial.units[1].arm = trial.arms[3], trial.arms[0]
+    trial.margin_points = 5.0
+    assert not design.digest_holds(trial)
+
+
+def test_a_stale_form_is_shown_both(session: Session) -> None:
+    actor = create_person(session)
+    trial = create_trial(session, actor)
+    with pytest.raises(Conflict) as refused:
+        question.save_question(session, trial, actor, NOW, trial.version - 1, question_values(question="Mine?"))
+    assert "Does pumice root more?" in refused.value.theirs[0]
+    assert refused.value.yours == ["Lavandula angustifolia: Mine?"]
+
+
+def test_changing_levels_puts_the_draw_away(session: Session) -> None:
+    actor = create_person(session)
+    trial = create_drawn(session, actor)
+    changed = question_values(factors=[("medium", "medium", ["pumice", "sand"])])
+    question.save_question(session, trial, actor, NOW, trial.version, changed)
+    assert trial.units == [] and trial.trays == [] and len(trial.draws) == 1
+    assert [arm.name for arm in trial.arms] == ["pumice", "sand"]
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"factors": [("medium", "medium", ["pumice", "Pumice "])]}, "stands twice"),
+        ({"factors": [("medium", "medium", ["pumice"])]}, "2 to 8 levels"),
+        ({"factors": [("medium", "x", ["a", "b"]), ("other", "X", ["c", "d"])]}, "same name"),
+        ({"factors": [("medium", "medium", ["a + b", "c"])]}, r"leave out '\+'"),
+        ({"endpoint_day": 0}, "between 1 and 1000"),
+        ({"check_days": "14, 42"}, "before the endpoint"),
+        ({"check_days": "soon"}, "whole days"),
+        ({"margin_points": 0}, "between 1 and 99"),
+        ({"question": ""}, "write the one question"),
+        ({"question": "x" * 301}, "within 300"),
+        ({"botanical_name": " "}, "name of the plant"),
+        ({"kind": "guess"}, "test or look"),
+    ],
+)
+def test_bad_questions_are_refused_by_name(session: Session, changes: dict, message: str) -> None:
+    actor = create_person(session)
+    trial = create_trial(session, actor)
+    with pytest.raises(InvalidInput, match=message):
+        question.save_question(session, trial, actor, NOW, trial.version, question_values(**changes))
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"cuttings_per_arm": 0}, "between 1 and 2000"),
+        ({"cuttings_per_arm": 100_000}, "between 1 and 2000"),
+        ({"cuttings_per_arm": 5}, "multiple of the 2 blocks"),
+        ({"blocks": 1}, "2 or more"),
+        ({"arms": ["pumice + IBA"]}, "at least two"),
+        ({"arms": ["pumice + IBA", "sand"]}, "pick arms"),
+        ({"control": "sand"}, "one of the arms"),
+        ({"tray_rows": 0}, "tray rows"),
+        ({"layout": "by eye"}, "layout"),
+    ],
+)
+def test_bad_designs_are_refused_by_name(session: Session, changes: dict, message: str) -> None:
+    actor = create_person(session)
+    trial = create_trial(session, actor)
+    with pytest.raises(InvalidInput, match=message):
+        design.save_design(session, trial, actor, NOW, trial.version, design_values(trial, **changes))
+
+
+def test_a_prediction_after_the_first_score_is_refused(session: Session) -> None:
+    from tests.factories import open_endpoint, score_all
+
+    actor, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, actor)
+    ranking = [arm.name for arm in trial.arms]
+    question.record_prediction(session, trial, actor, NOW, ranking, "")
+    with pytest.raises(InvalidInput, match="every arm once"):
+        question.record_prediction(session, trial, actor, NOW, [ranking[0]] * 4, "")
+    score_all(session, trial, open_endpoint(session, trial, actor), scorer)
+    with pytest.raises(Refused, match="first result is in"):
+        question.record_prediction(session, trial, actor, NOW, ranking[::-1], "")
+    standing = question.standing_prediction(session, trial)
+    assert standing is not None and standing.ranking == ranking
+
+
+def test_every_step_is_in_the_audit_trail(session: Session) -> None:
+    actor = create_person(session)
+    trial = create_stuck(session, actor)
+    actions = session.scalars(
+        select(AuditEntry.action).where(AuditEntry.trial_id == trial.id).order_by(AuditEntry.id)
+    ).all()
+    assert actions == [
+        "created the trial", "saved the question", "saved the design", "drew the layout", "locked the plan", "set day 0",
+        "stuck a tray", "stuck a tray", "finished sticking",
+    ]  # fmt: skip

@@ -1,0 +1,176 @@
+"""Checks and scores as operations: blind, corrected, never overwritten."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score.models import ScoreRecord
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
+from orderly_bench.trial.access import NotAllowed, arms_hidden, blind_phase, results_by_arm
+from orderly_bench.trial.errors import Conflict
+from tests.factories import (
+    BARE,
+    DAY_ZERO,
+    NOW,
+    ROOTED,
+    TODAY,
+    create_finished,
+    create_person,
+    create_stuck,
+    open_endpoint,
+    score_all,
+)
+
+
+@pytest.fixture
+def bench(session: Session):
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher)
+    return trial, open_endpoint(session, trial, researcher), researcher, scorer
+
+
+def test_scorers_are_blind_and_researchers_are_not(session: Session, bench) -> None:
+    trial, check, researcher, scorer = bench
+    by_scorer = score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, ROOTED)
+    by_researcher = score.keep_score(session, check, trial.units[1].cuttings[0], researcher, NOW, ROOTED)
+    assert by_scorer.blind and not by_researcher.blind
+
+
+def test_arms_are_hidden_from_the_first_check_opened_until_the_endpoint_closes(session: Session) -> None:
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher)
+    assert not arms_hidden(session, trial, scorer)
+    first = score.checks_of(session, trial)[0]
+    score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    assert arms_hidden(session, trial, scorer) and not arms_hidden(session, trial, researcher)
+    score_all(session, trial, first, scorer)
+    score.close_check(session, first, researcher, NOW)
+    assert blind_phase(session, trial) and not results_by_arm(session, trial, researcher)
+    check = open_endpoint(session, trial, researcher)
+    score_all(session, trial, check, scorer)
+    score.close_check(session, check, researcher, NOW)
+    assert not arms_hidden(session, trial, scorer) and results_by_arm(session, trial, scorer)
+
+
+def test_a_reveal_marks_the_person_not_blind_from_then_on(session: Session, bench) -> None:
+    from orderly_bench.chapters.people.reveal import reveal
+
+    trial, check, _, scorer = bench
+    before = score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, ROOTED)
+    reveal(session, trial, scorer, NOW, "watering arm A")
+    after = score.keep_score(session, check, trial.units[1].cuttings[0], scorer, NOW, ROOTED)
+    assert before.blind and not after.blind and not arms_hidden(session, trial, scorer)
+
+
+def test_the_second_of_two_scorers_is_refused_and_shown_both(session: Session, bench) -> None:
+    trial, check, _, scorer = bench
+    cutting = trial.units[0].cuttings[0]
+    score.keep_score(session, check, cutting, scorer, NOW, ROOTED)
+    with pytest.raises(Conflict) as refused:
+        score.keep_score(session, check, cutting, create_person(session, "scorer"), NOW, BARE)
+    assert "5 roots" in refused.value.theirs and "roots none" in refused.value.yours
+    assert len(score.current_scores(session, [check])[check.id]) == 1
+
+
+def test_the_same_request_twice_is_one_score(session: Session, bench) -> None:
+    trial, check, _, scorer = bench
+    cutting = trial.units[0].cuttings[0]
+    first = score.keep_score(session, check, cutting, scorer, NOW, ROOTED, request_key="r1")
+    assert score.keep_score(session, check, cutting, scorer, NOW, ROOTED, request_key="r1") is first
+
+
+def test_a_correction_needs_a_reason_and_keeps_the_old_value(session: Session, bench) -> None:
+    trial, check, _, scorer = bench
+    cutting = trial.units[0].cuttings[0]
+    old = score.keep_score(session, check, cutting, scorer, NOW, ROOTED)
+    with pytest.raises(InvalidInput, match="reason for the correction"):
+        score.keep_score(session, check, cutting, scorer, NOW, BARE, seen_revision=1)
+    new = score.keep_score(session, check, cutting, scorer, NOW, BARE, seen_revision=1, reason="wrong cell")
+    rows = session.scalars(
+        select(ScoreRecord).where(ScoreRecord.cutting_id == cutting.id).order_by(ScoreRecord.revision)
+    ).all()
+    assert [(r.revision, r.current, r.root_number, r.ended_by) for r in rows] == [
+        (1, None, 5, "correction"),
+        (2, 1, None, None),
+    ]
+    assert (old.person_id, new.reason) == (scorer.id, "wrong cell")
+
+
+def test_take_back_makes_it_unaccounted_but_keeps_the_record(session: Session, bench) -> None:
+    trial, check, _, scorer = bench
+    score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, ROOTED)
+    assert score.take_back(session, check, scorer, NOW) is trial.units[0].cuttings[0]
+    assert score.progress_of(session, check).tally.unaccounted == 16
+    assert session.scalar(select(ScoreRecord.ended_by)) == "taken back"
+    again = score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, BARE)
+    assert again.revision == 2
+    score.take_back(session, check, scorer, NOW)
+    assert score.take_back(session, check, scorer, NOW) is None
+
+
+def test_a_check_cannot_close_with_one_unaccounted_nor_twice(session: Session, bench) -> None:
+    trial, check, researcher, scorer = bench
+    for unit in trial.units[:-1]:
+        score.keep_score(session, check, unit.cuttings[0], scorer, NOW, ROOTED)
+    with pytest.raises(Refused, match=f"1 of 16 are unaccounted for .{trial.units[-1].code}"):
+        score.close_check(session, check, researcher, NOW)
+    score.keep_score(session, check, trial.units[-1].cuttings[0], scorer, NOW, Score(State.MISSING, Roots.NOT_LOOKED))
+    score.close_check(session, check, researcher, NOW)
+    with pytest.raises(Refused, match="closed already"):
+        score.close_check(session, check, researcher, NOW)
+    with pytest.raises(NotAllowed):
+        score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, BARE, seen_revision=1, reason="late")
+
+
+def test_dead_carries_forward_and_missing_is_asked_again(session: Session) -> None:
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher)
+    first = score.checks_of(session, trial)[0]
+    score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    for i, unit in enumerate(trial.units):
+        found = {0: Score(State.DEAD, Roots.NONE), 1: Score(State.MISSING, Roots.NOT_LOOKED)}.get(i, BARE)
+        score.keep_score(session, first, unit.cuttings[0], scorer, NOW, found)
+    score.close_check(session, first, researcher, NOW)
+    tally = score.progress_of(session, open_endpoint(session, trial, researcher)).tally
+    assert (tally.in_scope, tally.carried, tally.unaccounted) == (16, 1, 15)
+
+
+@pytest.mark.parametrize(
+    ("day", "message"),
+    [(DAY_ZERO - timedelta(days=1), "before the cuttings were stuck"), (TODAY + timedelta(days=1), "future")],
+)
+def test_impossible_check_dates_are_refused(session: Session, day, message: str) -> None:
+    researcher = create_person(session)
+    check = score.checks_of(session, create_stuck(session, researcher))[-1]
+    with pytest.raises(InvalidInput, match=message):
+        score.open_check(session, check, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
+
+
+def test_one_check_at_a_time_and_never_an_earlier_one(session: Session, bench) -> None:
+    trial, check, researcher, scorer = bench
+    first = score.checks_of(session, trial)[0]
+    with pytest.raises(Refused, match="still open"):
+        score.open_check(session, first, researcher, NOW, TODAY, KnownBy.HOLE.value, TODAY)
+    score_all(session, trial, check, scorer)
+    score.close_check(session, check, researcher, NOW)
+    with pytest.raises(Refused, match="passed by"):
+        score.open_check(session, first, researcher, NOW, TODAY, KnownBy.HOLE.value, TODAY)
+
+
+def test_evidence_is_the_counts_of_the_endpoint(session: Session) -> None:
+    from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
+
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"))
+    found = evidence_at(session, trial, endpoint_of(session, trial))
+    assert found.reconciliation["pumice + IBA"]["rooted"] == 4
+    assert found.reading is not None
+    assert found.reading.headline == "Pumice rooted more than bark: 8 of 8 (100 %) against 0 of 8 (0 %)."
+    assert found.departures == ["the check of day 14 was not done"]
+    assert found.reading.strength == "suggested"
+    assert found.plan_intact
