@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import logging
 
-from flask import Flask, render_template, request
+from flask import Flask, g, render_template, request
 from flask.typing import ResponseReturnValue
+from flask_login import AnonymousUserMixin
 from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
@@ -72,6 +73,7 @@ def init_errors(app: Flask) -> None:
     @app.errorhandler(DBAPIError)
     def database_trouble(error: DBAPIError) -> ResponseReturnValue:
         log.exception("database error")
+        g._login_user = AnonymousUserMixin()  # who is signed in can't be asked now, and the page does not need it
         if isinstance(error, OperationalError | InterfaceError):
             remedy = "Nothing was written. Wait a few seconds, then try again" + (
                 "; what you typed is kept." if request.form else "."

@@ -1,0 +1,51 @@
+"""The application on the test's own connection, and people signed in."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import Connection
+from sqlalchemy.orm import Session
+
+from orderly_bench.trial.models import Person
+from orderly_bench.web.app import create_app
+from tests.factories import NOW, create_person
+
+SignIn = Callable[..., FlaskClient]
+
+
+def make_app(connection: Connection, **settings: object) -> Flask:
+    return create_app(
+        {
+            "ENGINE": connection, "DATABASE_URL": "in the engine", "SECRET_KEY": "for tests only", "TESTING": True, "PROPAGATE_EXCEPTIONS": False,
+            "WTF_CSRF_ENABLED": False, "WARM": False, "DEMO": False, "DEVELOPMENT": False, "CLOCK": lambda: NOW, **settings,
+        }
+    )  # fmt: skip
+
+
+@pytest.fixture
+def app(connection: Connection, session: Session) -> Flask:
+    return make_app(connection)
+
+
+def client_of(app: Flask, person: Person) -> FlaskClient:
+    client = app.test_client()
+    with client.session_transaction() as cookie:
+        cookie["_user_id"] = str(person.id)
+        cookie["_fresh"] = True
+    return client
+
+
+@pytest.fixture
+def sign_in(app: Flask, session: Session) -> SignIn:
+    """Sign in as a new person of a role, or as the person given."""
+
+    def signed_in(role: str = "researcher", person: Person | None = None) -> FlaskClient:
+        person = person or create_person(session, role)
+        session.commit()
+        return client_of(app, person)
+
+    return signed_in

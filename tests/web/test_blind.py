@@ -1,0 +1,125 @@
+"""A scorer finds no arm while blind: by address, CSV, label, report or page source."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import pytest
+from bs4 import BeautifulSoup
+from flask import Flask
+from pypdf import PdfReader
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from tests.factories import NOW, ROOTED, create_person, create_stuck, open_endpoint, score_all
+from tests.web.conftest import SignIn
+from tests.web.test_access import path_of, rules
+
+
+@pytest.fixture
+def blind(session: Session, sign_in: SignIn):
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher)
+    check = open_endpoint(session, trial, researcher)
+    score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, ROOTED)
+    return trial, check, sign_in(person=scorer), researcher, scorer
+
+
+def tells_an_arm(text: str, code: str, arm) -> bool:
+    """Whether a code stands in one element, row or attribute with its arm."""
+    soup = BeautifulSoup(text, "html.parser")
+    shown = f"{code[:3]} {code[3:]}"
+    for element in soup.find_all(["tr", "li", "a", "g", "p", "title"]):
+        whole = element.get_text(" ") + " " + " ".join(f"{k} {v}" for k, v in element.attrs.items())
+        if (code in whole or shown in whole) and (
+            arm.name in whole or f"arm {arm.letter}" in whole or re.search(rf">{arm.letter}</text>", str(element))
+        ):
+            return True
+    return False
+
+
+def test_no_page_ties_a_code_to_its_arm(app: Flask, session: Session, blind) -> None:
+    trial, _, client, _, _ = blind
+    units = trial.units[:6]
+    looked = 0
+    for rule in rules(app, "GET"):
+        response = client.get(path_of(rule, trial, session))
+        if response.mimetype == "text/html" and response.status_code < 400:
+            looked += 1
+            for unit in units:
+                assert not tells_an_arm(response.text, unit.code, unit.arm), rule.rule
+    assert looked >= 12
+
+
+def test_the_same_search_finds_arms_for_a_researcher(session: Session, sign_in: SignIn, blind) -> None:
+    trial, _, _, researcher, _ = blind
+    page = sign_in(person=researcher).get(f"/trials/{trial.id}/design").text
+    assert all(tells_an_arm(page, unit.code, unit.arm) for unit in trial.units[:6])
+
+
+def test_the_seed_of_the_draw_is_not_told_while_blind(blind) -> None:
+    trial, _, client, _, _ = blind
+    assert f"seed {trial.draws[0].seed}" not in client.get(f"/trials/{trial.id}/design").text
+
+
+def test_files_hold_no_arm_while_blind(session: Session, sign_in: SignIn, blind) -> None:
+    trial, _, client, researcher, _ = blind
+    for who in (client, sign_in(person=researcher)):
+        for name in ("scores.csv", "endpoint.csv"):
+            content = who.get(f"/trials/{trial.id}/{name}").text
+            assert "pumice" not in content and "medium" not in content.splitlines()[0]
+        assert who.get(f"/trials/{trial.id}/report").status_code == 422
+    labels = PdfReader(io.BytesIO(client.get(f"/trials/{trial.id}/labels.pdf").data))
+    text = "".join(page.extract_text() for page in labels.pages)
+    assert f"{trial.units[0].code[:3]} {trial.units[0].code[3:]}" in text
+    assert "pumice" not in text and "IBA" not in text
+
+
+def test_compare_shows_totals_until_the_endpoint_closes(session: Session, sign_in: SignIn, blind) -> None:
+    trial, check, client, researcher, scorer = blind
+    for who in (client, sign_in(person=researcher)):
+        text = who.get(f"/trials/{trial.id}/compare").text
+        assert (
+            "totals" in text
+            and "1 of 16" in text
+            and "pumice" not in BeautifulSoup(text, "html.parser").find("main").get_text()
+        )
+
+
+def test_an_early_look_is_recorded_and_named(session: Session, sign_in: SignIn, blind) -> None:
+    trial, check, scorer_client, researcher, scorer = blind
+    client = sign_in(person=researcher)
+    assert client.post(f"/trials/{trial.id}/look-early", data={"reason": " "}).status_code == 422
+    assert client.post(f"/trials/{trial.id}/look-early", data={"reason": "visitors"}).status_code == 303
+    assert "interim look" in client.get(f"/trials/{trial.id}/compare").text
+    assert "totals" in scorer_client.get(f"/trials/{trial.id}/compare").text
+    for unit in trial.units[1:]:
+        score.keep_score(session, check, unit.cuttings[0], scorer, NOW, ROOTED)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    assert "Arms were compared early" in client.get(f"/trials/{trial.id}/compare").text
+
+
+def test_after_the_endpoint_everything_is_open(session: Session, blind) -> None:
+    trial, check, client, researcher, scorer = blind
+    for unit in trial.units[1:]:
+        score.keep_score(session, check, unit.cuttings[0], scorer, NOW, ROOTED)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    assert client.get(f"/trials/{trial.id}/endpoint.csv").text.startswith("medium,hormone,cutting")
+
+
+def test_a_trial_that_is_not_blind_hides_nothing(session: Session, sign_in: SignIn) -> None:
+    from orderly_bench.chapters.design import operations as design
+    from orderly_bench.trial.access import arms_hidden
+    from tests.factories import create_trial, design_values
+
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_trial(session, researcher, blind=False)
+    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    assert not arms_hidden(session, trial, scorer)
+    stuck = create_stuck(session, researcher)
+    check = open_endpoint(session, stuck, researcher)
+    assert arms_hidden(session, stuck, scorer)
+    score_all(session, stuck, check, scorer)

@@ -1,0 +1,369 @@
+"""Each chapter as pages: what is typed is kept, what is wrong is named, what is right is written."""
+
+from __future__ import annotations
+
+import io
+import json
+import re
+
+import pytest
+from bs4 import BeautifulSoup
+from flask import Flask
+from pypdf import PdfReader
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.question import views as question_views
+from orderly_bench.chapters.score.models import ScoreRecord
+from orderly_bench.cli.main import main
+from orderly_bench.trial.models import Trial
+from orderly_bench.web.app import create_app
+from tests.factories import (
+    NOW,
+    create_drawn,
+    create_finished,
+    create_locked,
+    create_person,
+    create_stuck,
+    create_trial,
+    open_endpoint,
+)
+from tests.web.conftest import SignIn, client_of
+
+
+def form_of(trial: Trial, **changes: str) -> dict[str, str]:
+    return {**question_views.typed_values(trial), **changes}
+
+
+def test_a_trial_is_started_and_its_question_saved(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    where = client.post("/trials", data={"botanical_name": "Hippophae rhamnoides"}).headers["Location"]
+    trial = session.scalars(select(Trial)).one()
+    form = form_of(
+        trial, question="Does sand root more?", levels_1="sand\npumice", kind_1="medium", margin_points="12,5"
+    )
+    assert client.post(where, data=form).status_code == 303
+    session.expire_all()
+    assert [arm.name for arm in trial.arms] == ["sand", "pumice"] and trial.margin_points == 12.5
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"levels_1": "sand\nSAND"}, "stands twice"),
+        ({"endpoint_day": "soon"}, "type a whole number"),
+        ({"endpoint_day": "9" * 30}, "type a whole number"),
+        ({"margin_points": "nan"}, "type a number"),
+        ({"question": ""}, "write the one question"),
+        ({"why": "x" * 5000}, "within 4000"),
+        ({"version": "0"}, "Someone else changed this plan"),
+    ],
+)
+def test_a_refused_question_keeps_what_was_typed(
+    session: Session, sign_in: SignIn, changes: dict, message: str
+) -> None:
+    trial = create_trial(session, create_person(session))
+    before = trial.question
+    response = sign_in().post(
+        f"/trials/{trial.id}/question", data=form_of(trial, **{"question": "A new one?", **changes})
+    )
+    assert response.status_code in (409, 422)
+    assert message in response.text
+    if "question" not in changes:
+        assert "A new one?" in response.text
+    session.expire_all()
+    assert trial.question == before
+
+
+def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    text = client.post(f"/trials/{trial.id}/question/working", data=form_of(trial, levels_2="none\nIBA\nNAA")).text
+    assert "2 medium x 3 hormone = 6 arms" in text
+    data = {"arms": ["pumice + IBA", "bark + IBA"], "cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", "rate_a": "45", "rate_b": "70"}  # fmt: skip
+    text = client.post(f"/trials/{trial.id}/design/working", data=data).text
+    assert "No outcome of this design could convince" in text and "p = 0.10" in text
+    text = client.post(f"/trials/{trial.id}/design/working", data={**data, "cuttings_per_arm": "20"}).text
+    assert "25 of 100 trials" in text
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/trials/999999",
+        "/trials/999999/compare",
+        "/trials/0/design",
+        "/trials/99999999999999/score",
+        "/nowhere",
+        "/find?code=00000",
+    ],
+)
+def test_unknown_things_are_404_with_a_way_on(sign_in: SignIn, path: str) -> None:
+    response = sign_in().get(path)
+    assert response.status_code == 404
+    assert re.search(r"There is no|No label", response.text)
+
+
+def test_every_chapter_opens_at_every_stage(session: Session, sign_in: SignIn) -> None:
+    person = create_person(session)
+    stages = [
+        create_trial(session, person),
+        create_drawn(session, person),
+        create_locked(session, person),
+        create_stuck(session, person),
+    ]
+    stages.append(create_finished(session, person, create_person(session, "scorer")))
+    client = sign_in(person=person)
+    for trial in stages:
+        for chapter in ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude"):
+            response = client.get(f"/trials/{trial.id}/{chapter}")
+            assert response.status_code == 200, (trial.code, chapter)
+            assert len(BeautifulSoup(response.text, "html.parser").select(".walk li")) == 8
+    for path in ("/today", "/trials", "/people"):
+        assert client.get(path).status_code == 200
+
+
+def test_a_new_trial_without_a_question_opens_everywhere(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    client.post("/trials", data={"botanical_name": "Buxus"})
+    number = session.scalars(select(Trial.id)).one()
+    for chapter in ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude"):
+        assert client.get(f"/trials/{number}/{chapter}").status_code == 200, chapter
+
+
+def test_a_plan_changed_after_locking_is_refused(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(session, create_person(session))
+    response = sign_in().post(f"/trials/{trial.id}/question", data=form_of(trial, question="Other?"))
+    assert response.status_code == 422 and "Record an amendment" in response.text
+
+
+def test_litres_are_worked_out_with_their_sum(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(session, create_person(session))
+    client = sign_in()
+    form = {"cell_volume_ml": "100", "recipe_0": "3 pumice, 1 coir", "recipe_1": ""}
+    assert client.post(f"/trials/{trial.id}/prepare", data=form).status_code == 303
+    text = client.get(f"/trials/{trial.id}/prepare").text
+    assert "8 x 100 mL = 0.80 L; / 0.90 settling x 1.10 waste = 0.98 L" in text
+    wrong = client.post(f"/trials/{trial.id}/prepare", data={**form, "recipe_0": "some pumice"})
+    assert wrong.status_code == 422 and "parts and component" in wrong.text and "some pumice" in wrong.text
+
+
+def test_labels_wait_for_the_lock_and_then_hold_every_code(session: Session, sign_in: SignIn) -> None:
+    person = create_person(session)
+    client = sign_in(person=person)
+    assert client.get(f"/trials/{create_drawn(session, person).id}/labels.pdf").status_code == 422
+    trial = create_locked(session, person)
+    session.commit()
+    response = client.get(f"/trials/{trial.id}/labels.pdf")
+    assert response.mimetype == "application/pdf"
+    text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(response.data)).pages)
+    assert all(f"{unit.code[:3]} {unit.code[3:]}" in text for unit in trial.units)
+
+
+def test_sticking_by_tray_and_by_cell(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(session, create_person(session))
+    client = sign_in("scorer")
+    assert client.post(f"/trials/{trial.id}/stick/tray", data={"tray": "1"}).status_code == 422
+    assert client.post(f"/trials/{trial.id}/lot", data={"day": "2026-13-40"}).status_code == 422
+    client.post(f"/trials/{trial.id}/lot", data={"day": "2026-05-01", "held": "bag"})
+    client.post(f"/trials/{trial.id}/stick/tray", data={"tray": "1"})
+    cutting = trial.units[0].cuttings[0].id
+    assert (
+        client.post(
+            f"/trials/{trial.id}/stick/cutting", data={"cutting": cutting, "tray": "1", "reason": "eaten"}
+        ).status_code
+        == 422
+    )
+    client.post(f"/trials/{trial.id}/stick/cutting", data={"cutting": cutting, "tray": "1", "reason": "broke"})
+    text = " ".join(BeautifulSoup(client.get(f"/trials/{trial.id}/stick").text, "html.parser").get_text(" ").split())
+    assert "7 stuck + 1 not + 8 left = 16" in text and "1 x broke" in text
+    other = create_locked(session, create_person(session))
+    session.commit()
+    assert (
+        client.post(f"/trials/{other.id}/stick/cutting", data={"cutting": cutting, "reason": "broke"}).status_code
+        == 404
+    )
+
+
+@pytest.fixture
+def scoring(session: Session, sign_in: SignIn):
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher)
+    check = open_endpoint(session, trial, researcher)
+    return trial, check, sign_in(person=scorer), sign_in(person=researcher)
+
+
+def pad(trial: Trial, i: int = 0, **changes: object) -> dict[str, object]:
+    values: dict[str, object] = {"cutting": trial.units[i].cuttings[0].id, "revision": 0, "state": "alive", "roots": "counted", "root_number": "4", "longest_root_mm": "12,5", "fit": "yes", "top": "growing"}  # fmt: skip
+    return {**values, **changes}
+
+
+def test_a_kept_score_brings_up_the_next(session: Session, scoring) -> None:
+    trial, check, client, _ = scoring
+    response = client.post(f"/checks/{check.id}/scores", data=pad(trial), headers={"HX-Request": "true"})
+    assert response.status_code == 200
+    soup = BeautifulSoup(response.text, "html.parser")
+    assert soup.select_one("input[name=cutting]")["value"] == str(trial.units[1].cuttings[0].id)
+    assert "1 of 16 seen, 15 unaccounted" in " ".join(soup.get_text().split())
+    kept = session.scalars(select(ScoreRecord)).one()
+    assert (kept.root_number, kept.longest_root_mm, kept.fit, kept.blind) == (4, 12.5, "yes", True)
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"root_number": "-1"}, "between 1 and 500"),
+        ({"root_number": "1000000000"}, "between 1 and 500"),
+        ({"roots": "none"}, "leave it empty when roots are"),
+        ({"root_number": ""}, "type the number"),
+        ({"root_number": "3.5"}, "type a whole number"),
+        ({"roots": ""}, "a blank would be a guess"),
+        ({"roots": "lots"}, "choose one of the buttons"),
+        ({"state": "missing"}, "missing cutting has no roots to see"),
+        ({"longest_root_mm": "-2"}, "above 0 and at most 2000"),
+        ({"note": "x" * 501}, "within 500"),
+        ({"cutting": "99999999"}, "There is no cutting"),
+        ({"revision": "3"}, "was taken back while you were looking"),
+    ],
+)
+def test_an_impossible_score_is_refused_and_nothing_written(
+    session: Session, scoring, changes: dict, message: str
+) -> None:
+    trial, check, client, _ = scoring
+    for headers in ({}, {"HX-Request": "true"}):
+        response = client.post(f"/checks/{check.id}/scores", data=pad(trial, **changes), headers=headers)
+        assert 400 <= response.status_code < 500
+        assert message in BeautifulSoup(response.text, "html.parser").get_text()
+    assert session.scalars(select(ScoreRecord)).all() == []
+
+
+def test_two_people_on_one_cutting_are_shown_both(scoring) -> None:
+    trial, check, scorer, researcher = scoring
+    scorer.post(f"/checks/{check.id}/scores", data=pad(trial))
+    second = researcher.post(
+        f"/checks/{check.id}/scores",
+        data=pad(trial, roots="none", root_number="", longest_root_mm="", fit="no"),
+        headers={"HX-Request": "true"},
+    )
+    assert second.status_code == 409
+    text = BeautifulSoup(second.text, "html.parser").get_text(" ")
+    assert "Theirs" in text and "4 roots" in text and "Yours" in text and "roots none" in text
+
+
+def test_closing_needs_every_cutting(scoring) -> None:
+    trial, check, scorer, researcher = scoring
+    assert "unaccounted for" in researcher.post(f"/checks/{check.id}/close").text
+    for i in range(len(trial.units)):
+        scorer.post(f"/checks/{check.id}/scores", data=pad(trial, i))
+    assert researcher.post(f"/checks/{check.id}/close").headers["Location"].endswith("/compare")
+    again = researcher.post(f"/checks/{check.id}/close")
+    assert again.status_code == 422 and "closed already" in again.text
+
+
+def test_compare_conclude_and_the_files_agree(session: Session, sign_in: SignIn, tmp_path, capsys) -> None:
+    researcher = create_person(session)
+    trial = create_finished(session, researcher, create_person(session, "scorer"), "ABC")
+    client = sign_in(person=researcher)
+    page = client.get(f"/trials/{trial.id}/compare").text
+    command = BeautifulSoup(page, "html.parser").select(".margin .calc")[-1].get_text().split()
+    file = tmp_path / command[2]
+    file.write_text(client.get(f"/trials/{trial.id}/endpoint.csv").text)
+    assert main(["analyse", str(file), *command[3:], "--json"]) == 0
+    result = json.loads(capsys.readouterr().out)
+    from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
+
+    analysis = evidence_at(session, trial, endpoint_of(session, trial)).analysis
+    assert result["overall"]["p"] == analysis.test.p
+    assert [c["p_adjusted"] for c in result["comparisons"]] == [c.p_adjusted for c in analysis.comparisons]
+    assert [c["verdict"] for c in result["comparisons"]] == [c.verdict.value for c in analysis.comparisons]
+
+
+def test_a_conclusion_is_kept_and_contradictions_are_pointed_out(session: Session, sign_in: SignIn) -> None:
+    researcher = create_person(session)
+    trial = create_finished(session, researcher, create_person(session, "scorer"), "ABCD")
+    client = sign_in(person=researcher)
+    text = client.post(
+        f"/trials/{trial.id}/conclude/working",
+        data={"text": "Pumice is better because it drains.", "decision": "adopt"},
+    ).text
+    assert "says there is a difference" in text and "is a hypothesis" in text
+    assert client.post(f"/trials/{trial.id}/conclude", data={"decision": "cheer", "text": "x"}).status_code == 422
+    assert (
+        client.post(
+            f"/trials/{trial.id}/conclude", data={"decision": "repeat", "text": "All rooted; ask about speed."}
+        ).status_code
+        == 303
+    )
+    report = client.get(f"/trials/{trial.id}/report").text
+    assert "All rooted; ask about speed." in report and trial.digest in report
+    pdf = PdfReader(io.BytesIO(client.get(f"/trials/{trial.id}/report.pdf").data))
+    words = " ".join("".join(page.extract_text() for page in pdf.pages).split())
+    assert "All rooted; ask about speed." in words and "--seed" in words
+
+
+def test_scores_csv_has_a_row_per_cutting_per_check(session: Session, sign_in: SignIn) -> None:
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"))
+    lines = sign_in("reader").get(f"/trials/{trial.id}/scores.csv").text.splitlines()
+    assert len(lines) == 17
+    header, first = lines[0].split(","), lines[1].split(",")
+    row = dict(zip(header, first, strict=True))
+    assert row["days_after_sticking"] == "42" and row["blind"] == "1" and row["way"] == "lifted and counted"
+
+
+def test_the_database_away_is_a_clear_page_and_keeps_the_entry(session: Session) -> None:
+    person = create_person(session)
+    away = create_app({"DATABASE_URL": "mysql+pymysql://nobody:x@127.0.0.1:1/none", "SECRET_KEY": "s", "TESTING": True, "PROPAGATE_EXCEPTIONS": False, "WTF_CSRF_ENABLED": False, "WARM": False, "DEMO": False, "DEVELOPMENT": False})  # fmt: skip
+    client = client_of(away, person)
+    assert "database does not answer" in client.get("/today").text
+    response = client.post("/trials/1/amend", data={"what": "moved tray 2"})
+    assert response.status_code == 503 and 'value="moved tray 2"' in response.text and "Save it again" in response.text
+
+
+def test_a_huge_form_is_refused(sign_in: SignIn) -> None:
+    response = sign_in().post("/trials", data={"botanical_name": "x" * 3_000_000})
+    assert response.status_code == 413 and "more than a form may hold" in response.text
+
+
+def test_an_unforeseen_error_is_a_page_not_a_traceback(
+    app: Flask, session: Session, sign_in: SignIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from orderly_bench.chapters.question import operations
+
+    def breaks(*_args: object) -> None:
+        raise ZeroDivisionError("inner")
+
+    monkeypatch.setattr(operations, "create_trial", breaks)
+    response = sign_in().post("/trials", data={"botanical_name": "Buxus"})
+    assert response.status_code == 500 and "inner" not in response.text and 'value="Buxus"' in response.text
+
+
+def test_today_jobs_are_done_with_one_request(session: Session, sign_in: SignIn) -> None:
+    from orderly_bench.chapters.tend.operations import jobs_of
+
+    trial = create_stuck(session, create_person(session))
+    client = sign_in("scorer")
+    assert "Endpoint check, day 42" in client.get("/today").text
+    job = jobs_of(session, trial)[-1]
+    line = client.post(f"/jobs/{job.id}", headers={"HX-Request": "true"})
+    assert "take back" in line.text
+    session.expire_all()
+    assert job.done_at == NOW
+
+
+def test_an_incident_by_block_and_by_code(session: Session, sign_in: SignIn) -> None:
+    from orderly_bench.chapters.tend.operations import incidents_of
+
+    trial = create_stuck(session, create_person(session))
+    outside = next(unit.code for unit in trial.units if unit.group("block") == "block 1")
+    form = {
+        "kind": "frost",
+        "first_day": "2026-05-01",
+        "last_day": "2026-05-02",
+        "where": ["block 2"],
+        "codes": f"{outside[:3]} {outside[3:]}",
+        "note": "",
+    }
+    client = sign_in("scorer")
+    assert client.post(f"/trials/{trial.id}/incidents", data=form).status_code == 303
+    assert len(incidents_of(session, trial)[0].units) == 9
+    assert client.post(f"/trials/{trial.id}/incidents", data={**form, "codes": "ZZZZZ"}).status_code == 404
