@@ -6,10 +6,11 @@ from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.trial.errors import NotFound
-from orderly_bench.trial.models import Arm, ArmLevel, Cutting, Trial, Unit
+from orderly_bench.trial.models import Arm, ArmLevel, Cutting, Placement, Trial, Unit
 
 T = TypeVar("T")
 LARGEST_ID = 2**31 - 1
@@ -45,7 +46,7 @@ def of_trial(owner: Trial, thing: Any, what: str) -> None:
 
 
 def units_with_everything(session: Session, trial: Trial) -> list[Unit]:
-    """Units in bench order with arms, groups, places and cuttings, in a handful of queries."""
+    """Units in bench order with arms, groups, places and cuttings, in a handful of queries; also as ``trial.units``."""
     query = (
         select(Unit)
         .where(Unit.trial_id == trial.id)
@@ -53,11 +54,13 @@ def units_with_everything(session: Session, trial: Trial) -> list[Unit]:
         .options(
             selectinload(Unit.cuttings).joinedload(Cutting.lot),
             selectinload(Unit.groupings),
-            selectinload(Unit.placements),
+            selectinload(Unit.placements).selectinload(Placement.tray),
             selectinload(Unit.arm).selectinload(Arm.arm_levels).selectinload(ArmLevel.level),
         )
     )
-    return list(session.scalars(query))
+    units = list(session.scalars(query))
+    set_committed_value(trial, "units", units)
+    return units
 
 
 def stuck_cuttings(session: Session, trial: Trial) -> list[Cutting]:

@@ -1,0 +1,148 @@
+"""A real browser against the application on its own database with the demo lab."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
+from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
+from sqlalchemy.orm import Session
+from werkzeug.serving import make_server
+
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.demo.tarn_head import load_demo
+from orderly_bench.web.app import create_app
+from tests.conftest import database_url, emptied
+
+FLAGS = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--hide-scrollbars",
+)  # fmt: skip
+DESK, PHONE = (1280, 800), (360, 740)
+
+
+@pytest.fixture(scope="session")
+def address() -> Iterator[str]:
+    """The demo lab, served from a thread."""
+    url = database_url("orderly_browser")
+    engine = emptied(make_engine(url))
+    migrate(engine)
+    with Session(engine) as session:
+        load_demo(session)
+        session.commit()
+    app = create_app(
+        {
+            "ENGINE": engine,
+            "DATABASE_URL": url,
+            "SECRET_KEY": "browser tests",
+            "DEMO": True,
+            "DEVELOPMENT": True,
+            "WARM": False,
+        }
+    )
+    server = make_server("127.0.0.1", 0, app, threaded=True)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    thread.join()
+    engine.dispose()
+
+
+class Person:
+    """Someone at the browser."""
+
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver, self.address = driver, address
+
+    def resize(self, size: tuple[int, int]) -> None:
+        width, height = size
+        self.driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": width < 500},
+        )
+
+    def sign_in(self, name: str) -> None:
+        self.driver.delete_all_cookies()
+        self.go("/sign-in")
+        self.find(f"//button[contains(., '{name}')]").click()
+        self.wait_for("//h1[contains(., 'Today')]")
+
+    def go(self, path: str) -> None:
+        self.driver.get(self.address + path)
+
+    def find(self, path: str):
+        by = By.XPATH if path.startswith(("/", "(")) else By.CSS_SELECTOR
+        return self.driver.find_element(by, path)
+
+    def all(self, selector: str):
+        return self.driver.find_elements(By.CSS_SELECTOR, selector)
+
+    def wait_for(self, path: str):
+        return WebDriverWait(self.driver, 10).until(lambda _driver: self.find_or_none(path))
+
+    def wait_until(self, condition) -> None:
+        """Wait for a condition; a part exchanged while looking is looked at again."""
+        WebDriverWait(
+            self.driver, 10, ignored_exceptions=(StaleElementReferenceException, NoSuchElementException)
+        ).until(lambda _driver: condition())
+
+    def find_or_none(self, path: str):
+        by = By.XPATH if path.startswith(("/", "(")) else By.CSS_SELECTOR
+        found = self.driver.find_elements(by, path)
+        return found[0] if found else None
+
+    def fill(self, name: str, value: str) -> None:
+        field = self.find(f"[name='{name}']")
+        self.driver.execute_script(
+            "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+            field,
+            value,
+        )
+
+    def click(self, text: str) -> None:
+        button = self.find(
+            f"//main//button[contains(normalize-space(.), '{text}')] | //main//a[contains(normalize-space(.), '{text}')]"
+        )
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
+        button.click()
+
+    def press(self, keys: str) -> None:
+        from selenium.webdriver.common.action_chains import ActionChains
+
+        ActionChains(self.driver).send_keys(keys).perform()
+
+    def text(self) -> str:
+        return " ".join(self.find("body").text.split())
+
+
+@pytest.fixture(scope="session")
+def driver() -> Iterator[webdriver.Chrome]:
+    binary, service = shutil.which("chromium"), shutil.which("chromedriver")
+    assert binary and service, "run the tests with ./bench test, which installs the browser"
+    profile = tempfile.mkdtemp(prefix="bench-browser-")
+    options = webdriver.ChromeOptions()
+    options.binary_location = binary
+    for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,800"):
+        options.add_argument(flag)
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    made = webdriver.Chrome(options=options, service=webdriver.ChromeService(service))
+    yield made
+    made.quit()
+    shutil.rmtree(Path(profile), ignore_errors=True)
+
+
+@pytest.fixture
+def person(driver: webdriver.Chrome, address: str) -> Person:
+    made = Person(driver, address)
+    made.resize(DESK)
+    driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+    return made

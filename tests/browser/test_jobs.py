@@ -1,0 +1,168 @@
+"""Whole jobs in the browser, with mouse, keyboard and thumb."""
+
+from __future__ import annotations
+
+import io
+from datetime import date
+
+import pytest
+from pypdf import PdfReader
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.conftest import PHONE, Person
+
+pytestmark = pytest.mark.browser
+
+
+def fetch(person: Person, path: str) -> bytes:
+    """A download through the browser's own session."""
+    script = (
+        "const done = arguments[1]; fetch(arguments[0]).then(r => r.arrayBuffer())"
+        ".then(b => done(Array.from(new Uint8Array(b))))"
+    )
+    return bytes(person.driver.execute_async_script(script, person.address + path))
+
+
+def score_with_keys(person: Person, keys: str) -> None:
+    """Enter one score by keyboard and wait for the next cutting."""
+    before = person.find("[data-pad] [name='cutting']").get_attribute("value")
+    person.press(keys)
+    person.press(Keys.ENTER)
+    person.wait_until(
+        lambda: (f := person.find_or_none("[data-pad] [name='cutting']")) is None or f.get_attribute("value") != before
+    )
+
+
+def test_one_walk_from_new_trial_to_report(person: Person) -> None:
+    person.sign_in("Ines")
+    person.go("/trials")
+    person.fill("botanical_name", "Hippophae rhamnoides")
+    person.click("Start")
+    person.fill("question", "Does sand root more sea buckthorn than pumice?")
+    person.fill("levels_1", "sand\npumice")
+    person.wait_for("//aside//p[contains(., '2 medium = 2 arms')]")
+    person.fill("endpoint_day", "20")
+    person.fill("check_days", "")
+    person.click("Save the question")
+    trial = person.driver.current_url.split("/")[-2]
+    person.click("Keep the prediction")
+    person.go(f"/trials/{trial}/design")
+    person.fill("cuttings_per_arm", "3")
+    person.wait_for("//aside//p[contains(., 'No outcome of this design could convince')]")
+    person.fill("cuttings_per_arm", "8")
+    person.wait_until(lambda: "No outcome" not in person.find("#margin").text)
+    person.click("Save the design")
+    person.click("Draw")
+    person.wait_until(lambda: len(person.all("#bench .map g[transform] rect")) == 32)
+    person.click("Lock the plan")
+    person.click("All stands ready")
+    person.find("summary").click() if not person.find("[name='day']").is_displayed() else None
+    stuck = (date.today().toordinal()) - 20
+    person.fill("day", date.fromordinal(stuck).isoformat())
+    person.click("Set day 0")
+    person.click("Tray 1: all stuck")
+    person.click("Finish sticking")
+    assert "Endpoint check, day 20" in person.text()
+    person.go(f"/trials/{trial}/score")
+    person.find("summary").click()
+    person.click("Open the check")
+    for i in range(16):
+        score_with_keys(person, "w5" if i % 2 else "wn")
+    person.wait_for("//h2[contains(., 'Every cutting is accounted for')]")
+    person.click("Close the check")
+    assert "of 8" in person.find("h1").text
+    person.go(f"/trials/{trial}/conclude")
+    person.find("//label[contains(., 'repeat')]").click()
+    person.fill("text", "Sand is better.")
+    person.wait_for("//div[@id='doubts']//h2 | //div[@id='doubts']//p")
+    person.click("Keep the conclusion")
+    pdf = PdfReader(io.BytesIO(fetch(person, f"/trials/{trial}/report.pdf")))
+    words = " ".join(" ".join(page.extract_text() for page in pdf.pages).split())
+    assert "Does sand root more sea buckthorn than pumice?" in words and "Sand is better." in words
+    assert fetch(person, f"/trials/{trial}/endpoint.csv").decode().count("\n") == 17
+
+
+@pytest.fixture(scope="module")
+def olive_check(driver, address: str) -> str:
+    """Opens the demo's due check once, through the page."""
+    ines = Person(driver, address)
+    ines.resize((1280, 800))
+    ines.sign_in("Ines")
+    ines.press("o")
+    ines.wait_for("//h1[contains(., 'Score')]")
+    ines.find("summary").click()
+    ines.click("Open the check")
+    ines.wait_for("[data-pad]")
+    return ines.driver.current_url.removeprefix(address)
+
+
+def test_scoring_by_keyboard_keeps_takes_back_and_keeps_on_trouble(person: Person, olive_check: str) -> None:
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    first = person.find(".unit-code").text
+    score_with_keys(person, "q7")
+    assert "7 roots" in person.find("#live-margin").text and "1 seen" in person.find("#live-margin").text
+    score_with_keys(person, "rk" + "nb")
+    assert "58 in scope" not in person.text() and "59 in scope" in person.text()
+    person.press("z")
+    person.wait_until(lambda: "1 seen" in person.find("#live-margin").text)
+    person.press("q")
+    person.press(Keys.ENTER)
+    person.wait_for("//div[@id='problem']//p[contains(., 'a blank would be a guess')]")
+    assert person.find("[name='top'][value='fresh']").is_selected()
+    person.press("u")
+    person.press(Keys.ENTER)
+    person.wait_until(lambda: "2 seen" in person.find("#live-margin").text)
+    assert person.find("#problem").text == ""
+    person.press("?")
+    assert person.find("#keys-help").is_displayed() and "keep, next" in person.find("#keys-help").text
+    person.press(Keys.ESCAPE)
+    assert first
+
+
+def test_scoring_with_a_thumb_on_a_phone(person: Person, olive_check: str) -> None:
+    person.resize(PHONE)
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    person.wait_for("[data-pad]")
+    before = person.find("[data-pad] [name='cutting']").get_attribute("value")
+    assert person.driver.execute_script("return document.documentElement.scrollWidth") == 360
+    person.find("//label[contains(., 'growing')]").click()
+    person.find(".numbers [data-value='6']").click()
+    assert person.find("[name='root_number']").get_attribute("value") == "6"
+    assert person.find("[name='roots'][value='counted']").is_selected()
+    person.find(".keep-bar .main-act").click()
+    person.wait_until(lambda: person.find("[data-pad] [name='cutting']").get_attribute("value") != before)
+    small = [
+        k.text
+        for k in person.all(".key, .keep-bar .button")
+        if k.is_displayed() and (k.size["height"] < 47.5 or k.size["width"] < 44)
+    ]
+    assert small == []
+
+
+@pytest.mark.parametrize("path", ["/today", "/trials/2/stick", "/trials/2/tend", "/trials/1/compare"])
+def test_phone_width_does_not_scroll_sideways(person: Person, path: str) -> None:
+    person.resize(PHONE)
+    person.sign_in("Tomas")
+    person.go(path)
+    assert person.driver.execute_script("return document.documentElement.scrollWidth") == 360
+
+
+def test_a_half_typed_form_survives_a_closed_tab(person: Person) -> None:
+    person.sign_in("Ines")
+    person.go("/trials/3/question")
+    person.fill("why", "Heels take three minutes each.")
+    person.go("/today")
+    person.go("/trials/3/question")
+    person.click("Put it back")
+    assert person.find("[name='why']").get_attribute("value") == "Heels take three minutes each."
+
+
+def test_a_care_job_is_done_with_one_key_and_taken_back(person: Person) -> None:
+    person.sign_in("Tomas")
+    person.press("j")
+    person.press("d")
+    person.wait_for("//li[contains(@class, 'done')]")
+    person.find("//li[contains(@class, 'done')]//button").click()
+    person.wait_until(lambda: person.find_or_none("//li[contains(@class, 'done')]") is None)

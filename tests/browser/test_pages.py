@@ -1,0 +1,80 @@
+"""Every main page in both themes: no accessibility violation, no error, nothing from outside."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests.browser.conftest import Person
+
+pytestmark = pytest.mark.browser
+AXE = (Path(__file__).parent / "lib" / "axe.min.js").read_text()
+CHAPTERS = ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
+PAGES = [
+    "/today", "/trials", "/people", "/parts", "/trials/1/report", *[f"/trials/1/{c}" for c in CHAPTERS],
+    *[f"/trials/2/{c}" for c in CHAPTERS], "/trials/3/question", "/trials/3/design",
+]  # fmt: skip
+RUN = "const done = arguments[0]; axe.run({resultTypes: ['violations']}).then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | '))))"
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_accessibility_violation(person: Person, theme: str) -> None:
+    person.driver.execute_cdp_cmd(
+        "Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": theme}]}
+    )
+    person.go("/sign-in")
+    person.driver.delete_all_cookies()
+    found = {}
+    for page in ["/sign-in", *PAGES]:
+        if page == PAGES[0]:
+            person.sign_in("Ines")
+        person.go(page)
+        person.driver.execute_script(AXE)
+        violations = person.driver.execute_async_script(RUN)
+        if violations:
+            found[page] = violations
+    assert not found
+
+
+def test_nothing_is_loaded_from_outside_and_nothing_fails(person: Person) -> None:
+    person.sign_in("Ines")
+    person.driver.get_log("browser")
+    for page in PAGES:
+        person.go(page)
+        loaded = person.driver.execute_script("return performance.getEntriesByType('resource').map(e => e.name)")
+        assert all(name.startswith(person.address) for name in loaded), page
+    errors = [
+        entry["message"]
+        for entry in person.driver.get_log("browser")
+        if entry["level"] == "SEVERE" and "favicon" not in entry["message"]
+    ]
+    assert errors == []
+
+
+def test_the_theme_is_chosen_and_kept(person: Person) -> None:
+    person.sign_in("Ines")
+    person.find("//button[normalize-space(.)='Dark']").click()
+    person.wait_until(lambda: person.find("html").get_attribute("data-theme") == "dark")
+    person.go("/trials")
+    assert person.find("html").get_attribute("data-theme") == "dark"
+    person.find("//button[normalize-space(.)='Light']").click()
+    person.wait_until(lambda: person.find("html").get_attribute("data-theme") == "light")
+    person.driver.delete_all_cookies()
+
+
+def test_pages_of_the_demo_lab_are_fast(person: Person) -> None:
+    person.sign_in("Ines")
+    slow = {}
+    for page in PAGES:
+        times = []
+        for _ in range(3):
+            person.go(page)
+            times.append(
+                person.driver.execute_script(
+                    "const e = performance.getEntriesByType('navigation')[0]; return e.responseEnd - e.requestStart"
+                )
+            )
+        if min(times) > 400:
+            slow[page] = min(times)
+    assert not slow

@@ -1,0 +1,214 @@
+"""The verdict table, the reading, and cautions that come up when they should and only then."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.letters import compact_letters
+from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.compare.reading import hold_prediction, read
+from orderly_bench.core.compare.verdict import Rule, Verdict, decide, more_units_to_settle
+from orderly_bench.core.conclude.contradictions import contradictions
+from orderly_bench.core.errors import InvalidInput, UnusableData
+
+RULE = Rule(0.05, 1, 0.0, -0.15, 0.15)
+
+
+def always(low: float, high: float):
+    return lambda _level: Interval(low, high, 0.95)
+
+
+@pytest.mark.parametrize(
+    ("p", "estimate", "low", "high", "verdict"),
+    [
+        (0.01, 0.3, -0.01, 0.6, Verdict.CLEAR_UNCERTAIN),
+        (0.01, 0.4, 0.2, 0.6, Verdict.CLEAR_LARGE),
+        (0.01, -0.4, -0.6, -0.2, Verdict.CLEAR_LARGE),
+        (0.01, 0.3, 0.05, 0.6, Verdict.CLEAR_PROBABLY_LARGE),
+        (0.01, 0.08, 0.02, 0.14, Verdict.CLEAR_SMALL),
+        (0.01, 0.1, 0.02, 0.2, Verdict.CLEAR_UNCERTAIN),
+        (0.05, 0.08, 0.02, 0.14, Verdict.SAME),
+        (0.4, 0.01, -0.1, 0.12, Verdict.SAME),
+        (0.4, 0.01, -0.2, 0.12, Verdict.NOT_SETTLED),
+        (None, 0.9, 0.8, 1.0, Verdict.NOT_SETTLED),
+    ],
+)
+def test_the_verdict_table_from_the_top(
+    p: float | None, estimate: float, low: float, high: float, verdict: Verdict
+) -> None:
+    assert decide(p, estimate, always(low, high), RULE) is verdict
+
+
+def test_without_a_margin_only_two_verdicts_can_be_said() -> None:
+    rule = Rule(0.05, 1)
+    assert decide(0.001, 0.9, always(0.8, 1.0), rule) is Verdict.CLEAR_UNCERTAIN
+    assert decide(0.9, 0.0, always(-0.01, 0.01), rule) is Verdict.NOT_SETTLED
+
+
+def test_more_units_shrink_the_interval_until_it_settles() -> None:
+    assert more_units_to_settle(0.2, Interval(-0.2, 0.6, 0.95), RULE, 20) == 60
+    assert more_units_to_settle(0.2, None, RULE, 20) is None
+
+
+def table(
+    counts: dict[tuple[str, ...], tuple[int, int, int]],
+    blocks: int = 1,
+    factors: tuple[str, ...] = ("medium",),
+    **settings,
+) -> Analysis:
+    """Analyse arms given as (rooted, failed, left out), spread over blocks in turn."""
+    rows = []
+    for arm, (rooted, failed, out) in counts.items():
+        values = [1.0] * rooted + [0.0] * failed + [None] * out
+        rows += [
+            Row(arm, v, f"block {i % blocks}" if blocks > 1 else None, "" if v is not None else "missing")
+            for i, v in enumerate(values)
+        ]
+    return analyse(arrange(factors, rows), Settings(**settings))
+
+
+def codes(analysis: Analysis) -> set[str]:
+    return {caution.code for caution in analysis.cautions}
+
+
+def test_all_or_none_raises_the_rule_of_three() -> None:
+    at_the_end = table({("sand",): (0, 30, 0), ("pumice",): (15, 15, 0)})
+    assert "rule_of_three" in codes(at_the_end)
+    assert "below 10 %" in at_the_end.cautions[0].text
+    assert "rule_of_three" not in codes(table({("sand",): (1, 29, 0), ("pumice",): (15, 15, 0)}))
+
+
+def test_left_out_is_serious_above_five_percent() -> None:
+    few, many = table({("a",): (10, 9, 1), ("b",): (10, 10, 0)}), table({("a",): (10, 8, 2), ("b",): (10, 10, 0)})
+    assert [c.serious for c in few.cautions if c.code == "left_out"] == [False]
+    assert [c.serious for c in many.cautions if c.code == "left_out"] == [True]
+    assert "left_out" not in codes(table({("a",): (10, 10, 0), ("b",): (10, 10, 0)}))
+
+
+def test_two_judges_on_either_side_of_alpha_are_named() -> None:
+    assert "judges_disagree" in codes(table({("a",): (13, 7, 0), ("b",): (7, 13, 0)}, alpha=0.1))
+    assert "judges_disagree" not in codes(table({("a",): (18, 2, 0), ("b",): (2, 18, 0)}))
+
+
+def test_a_block_without_an_arm_is_named() -> None:
+    rows = [
+        Row((arm,), float(i % 2), block)
+        for block in ("1", "2")
+        for arm in ("a", "b")
+        for i in range(4)
+        if (block, arm) != ("2", "b")
+    ]
+    assert "block_lacks_arm" in codes(analyse(arrange(("medium",), rows), Settings()))
+
+
+def test_nothing_rooted_says_that_it_tells_nothing() -> None:
+    analysis = table({("a",): (0, 60, 0), ("b",): (0, 60, 0)}, margin=0.15)
+    assert analysis.test.p == 1.0 and "nothing_varies" in codes(analysis)
+    assert read(analysis).headline.startswith("Nothing rooted in a or b")
+
+
+def test_no_caution_without_cause() -> None:
+    assert codes(table({("a",): (16, 4, 0), ("b",): (5, 15, 0)})) == set()
+
+
+@pytest.mark.parametrize("order", [(0, 1), (1, 0)])
+def test_p_does_not_depend_on_names_or_order(order: tuple[int, int]) -> None:
+    counts = [(14, 6, 0), (6, 14, 0)]
+    first = table({("a",): counts[order[0]], ("b",): counts[order[1]]})
+    assert first.test.p == pytest.approx(0.0256447769433213, abs=1e-12)
+
+
+def test_the_headline_is_the_main_effect_when_no_interaction_is_needed() -> None:
+    counts = {
+        ("pumice", "IBA"): (22, 2, 0),
+        ("pumice", "none"): (19, 5, 0),
+        ("bark", "IBA"): (8, 16, 0),
+        ("bark", "none"): (5, 19, 0),
+    }
+    reading = read(table(counts, 3, ("medium", "hormone"), margin=0.15))
+    assert reading.by_factor
+    assert reading.headline == "Pumice rooted more than bark: 41 of 48 (85 %) against 13 of 48 (27 %)."
+    assert reading.strength == "shown" and reading.findings[1].about == "hormone"
+
+
+def test_with_an_interaction_the_headline_is_a_pair() -> None:
+    counts = {
+        ("pumice", "IBA"): (24, 0, 0),
+        ("pumice", "none"): (2, 22, 0),
+        ("bark", "IBA"): (3, 21, 0),
+        ("bark", "none"): (22, 2, 0),
+    }
+    assert not read(table(counts, 1, ("medium", "hormone"), margin=0.15)).by_factor
+
+
+def test_departures_and_serious_doubts_weaken_a_clear_verdict() -> None:
+    clear = table({("a",): (20, 4, 0), ("b",): (3, 21, 0)}, margin=0.15)
+    assert read(clear).strength == "shown"
+    assert read(clear, ["amended 3 Mar: moved"]).strength == "suggested"
+    assert read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15)).strength == "cannot tell"
+    assert read(table({("a",): (300, 300, 0), ("b",): (300, 300, 0)}, margin=0.15)).strength == "not shown"
+
+
+def test_not_settled_is_never_worded_as_the_same() -> None:
+    finding = read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15)).findings[0]
+    assert finding.sentence.startswith("Not settled") and "would settle it" in finding.grade
+    assert "same" not in finding.sentence + finding.grade
+
+
+def test_contradictions_are_pointed_out_and_sound_words_are_not() -> None:
+    unsettled = read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15))
+    assert {c.code for c in contradictions("a works better", "adopt", unsettled)} == {"says_more", "decision_ahead"}
+    assert {c.code for c in contradictions("They are the same.", "hold", unsettled)} == {"says_more"}
+    assert contradictions("More are needed to tell.", "repeat", unsettled) == []
+    assert {c.code for c in contradictions("Roots came because of drainage", "hold", unsettled)} == {"cause_not_varied"}
+
+
+def test_a_prediction_is_held_against_the_outcome() -> None:
+    short = {"x": "A", "y": "B", "z": "C"}
+    assert (
+        hold_prediction(["x", "y", "z"], {"x": 0.2, "y": 0.8, "z": 0.5}, short).sentence
+        == "You expected A first. It came third."
+    )
+    assert (
+        hold_prediction(["x", "y", "z"], {"x": 0.8, "y": 0.8, "z": 0.5}, short).sentence
+        == "You expected A first. It came joint first."
+    )
+
+
+def test_letters_are_shared_exactly_by_pairs_not_told_apart() -> None:
+    rng = np.random.default_rng(8)
+    arms = list("abcdef")
+    for _ in range(200):
+        different = {frozenset((x, y)) for i, x in enumerate(arms) for y in arms[i + 1 :] if rng.random() < 0.4}
+        letters = compact_letters(arms, different)
+        for i, x in enumerate(arms):
+            for y in arms[i + 1 :]:
+                assert bool(set(letters[x]) & set(letters[y])) == (frozenset((x, y)) not in different)
+
+
+@pytest.mark.parametrize(
+    ("settings", "message"),
+    [
+        ({"alpha": 0}, "alpha"),
+        ({"margin": 1.5}, "margin"),
+        ({"draws": 0}, "draws"),
+        ({"seed": -1}, "seed"),
+        ({"against_control": True}, "control"),
+        ({"control": ("x",)}, "one of the arms"),
+    ],
+)
+def test_bad_settings_are_refused_by_name(settings: dict, message: str) -> None:
+    with pytest.raises(InvalidInput, match=message):
+        table({("a",): (1, 1, 0), ("b",): (1, 1, 0)}, **settings)
+
+
+def test_unusable_tables_say_why() -> None:
+    with pytest.raises(UnusableData, match="no cuttings"):
+        arrange(("medium",), [])
+    with pytest.raises(UnusableData, match="one arm"):
+        arrange(("medium",), [Row(("a",), 1.0)])
+    with pytest.raises(UnusableData, match="no cutting with a known outcome"):
+        arrange(("medium",), [Row(("a",), 1.0), Row(("b",), None)])

@@ -1,0 +1,114 @@
+"""Rules about the project itself."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import subprocess
+import sys
+import xml.etree.ElementTree as ElementTree
+from pathlib import Path
+
+import pytest
+
+from orderly_bench.machine import assets
+
+ROOT = Path(__file__).parents[2]
+PACKAGE = ROOT / "orderly_bench"
+
+
+def tracked(*patterns: str) -> list[Path]:
+    listed = subprocess.run(
+        ["git", "ls-files", "-z", "--cached", "--others", "--exclude-standard", "--", *patterns],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    return [ROOT / name for name in listed.stdout.split("\0") if name and (ROOT / name).is_file()]
+
+
+def test_imports_go_one_way() -> None:
+    done = subprocess.run(
+        [str(Path(sys.executable).parent / "lint-imports")], cwd=ROOT, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stdout
+
+
+def test_the_code_passes_its_linter_and_type_checker() -> None:
+    for command in (["ruff", "check", "."], ["ruff", "format", "--check", "."], ["mypy"]):
+        done = subprocess.run([sys.executable, "-m", *command], cwd=ROOT, capture_output=True, text=True, check=False)
+        assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_the_built_styles_are_current(tmp_path: Path) -> None:
+    recorded = assets.recorded()
+    assert recorded["inputs"] == assets.inputs(), "run ./bench assets"
+    assert recorded["built"] == hashlib.sha256(assets.BUILT.read_bytes()).hexdigest()
+    if assets.node_is_new_enough():
+        assets.compile_to(tmp_path / "app.css")
+        assert (tmp_path / "app.css").read_bytes() == assets.BUILT.read_bytes()
+
+
+def test_no_page_style_or_script_names_an_outside_address() -> None:
+    allowed = {"http://www.w3.org/2000/svg", "http://www.w3.org/1999/xlink", "https://tailwindcss.com"}
+    for file in [*PACKAGE.rglob("*.html"), *PACKAGE.rglob("*.css"), *(PACKAGE / "web" / "static").glob("*.js")]:
+        for address in re.findall(r"(?:https?:)?//[a-z][\w.-]+\.[a-z]{2,}[^\s\"'<>)]*", file.read_text()):
+            assert address.rstrip("/") in allowed, f"{file.relative_to(ROOT)}: {address}"
+
+
+def test_no_template_holds_an_inline_style_or_script() -> None:
+    for file in PACKAGE.rglob("*.html"):
+        if file.name in ("labels_pdf.html", "report.html"):
+            continue
+        text = file.read_text()
+        assert not re.search(r"\sstyle=|\son\w+=|<style", text), file.name
+        assert all("src=" in tag for tag in re.findall(r"<script[^>]*>", text)), file.name
+
+
+def test_pages_are_whole_or_partials() -> None:
+    for file in PACKAGE.rglob("templates/*.html"):
+        if not file.name.startswith("_") and file.name not in ("base.html", "parts.html"):
+            assert re.match(r"\s*({% extends|<!doctype)", file.read_text()), file.name
+
+
+def test_icons_are_drawings() -> None:
+    assert ElementTree.parse(PACKAGE / "web" / "static" / "icon.svg").getroot().tag.endswith("svg")
+
+
+def test_tests_are_a_quarter_to_a_third_of_the_code() -> None:
+    def lines(files: list[Path]) -> int:
+        return sum(1 for file in files for line in file.read_text().splitlines() if line.strip())
+
+    code = [
+        f
+        for f in tracked("*.py", "*.html", "*.js", "assets/*.css")
+        if "/lib/" not in str(f) and not str(f.relative_to(ROOT)).startswith("tests/")
+    ]
+    tests = tracked("tests/*.py")
+    share = lines(tests) / (lines(tests) + lines(code))
+    assert 0.15 <= share <= 0.36, f"{share:.0%}"
+
+
+def test_every_public_function_has_a_docstring() -> None:
+    import ast
+
+    bare = []
+    for file in PACKAGE.rglob("*.py"):
+        if "migrations" in file.parts:
+            continue
+        tree = ast.parse(file.read_text())
+        assert ast.get_docstring(tree), file
+        for node in [*tree.body, *(n for c in tree.body if isinstance(c, ast.ClassDef) for n in c.body)]:
+            if (
+                isinstance(node, ast.FunctionDef | ast.ClassDef)
+                and not node.name.startswith("_")
+                and not ast.get_docstring(node)
+            ):
+                bare.append(f"{file.relative_to(ROOT)}:{node.lineno} {node.name}")
+    assert not bare
+
+
+@pytest.mark.parametrize("name", ["README.md", "CHANGELOG.md", ".ci/run", "bench"])
+def test_what_a_newcomer_looks_for_is_there(name: str) -> None:
+    assert (ROOT / name).is_file()
