@@ -42,6 +42,7 @@ def init_dress(app: Flask) -> None:
         code=spaced,
         of=lambda pair: wording.of(*pair),
         p=wording.p_value,
+        small=wording.small,
         points=wording.points,
         signed=lambda value: wording.points(value, True),
         said=wording.said_first,

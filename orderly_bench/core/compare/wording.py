@@ -29,6 +29,12 @@ def p_value(p: float | None) -> str:
     return "p = 1.0" if p >= 0.995 else f"p = {p:.{digits}f}"
 
 
+def small(value: float) -> str:
+    """A small error with one significant figure, never in powers of ten."""
+    digits = 2 if value <= 0 else max(2, -floor(log10(value)))
+    return f"{value:.{digits}f}"
+
+
 def points(value: float | None, sign: bool = False) -> str:
     """A proportion as percentage points, with a true minus."""
     if value is None:

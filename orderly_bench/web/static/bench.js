@@ -145,7 +145,11 @@ document.addEventListener("DOMContentLoaded", () => {
 });
 
 // After a part of the page was exchanged: an old problem goes, the pad is ready for the next key.
-document.addEventListener("htmx:beforeRequest", () => { const p = document.getElementById("problem"); if (p) p.textContent = ""; });
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const cause = event.detail.requestConfig && event.detail.requestConfig.triggeringEvent;
+  const p = document.getElementById("problem");
+  if (p && cause && (cause.type === "submit" || cause.type === "click")) p.textContent = "";
+});
 document.addEventListener("htmx:sendError", () => {
   const p = document.getElementById("problem");
   if (p) { p.innerHTML = ""; const d = document.createElement("div"); d.className = "problem"; d.setAttribute("role", "alert"); d.textContent = "The server can't be reached. Nothing was lost: what you entered is still here. Try again."; p.append(d); }
