@@ -75,7 +75,7 @@ class DatabaseServer:
         """Start it, making its data on the first start; the named databases exist afterwards."""
         make_var()
         self.home.mkdir(exist_ok=True)
-        self._end_leftover()
+        processes.end_leftover(self.home / "server.pid", str(self.home / "data"), "database server")
         user = self._run_as()
         data = self.home / "data"
         if not (data / "mysql").is_dir():
@@ -128,17 +128,6 @@ class DatabaseServer:
         if user == "mysql":
             shutil.chown(init, "mysql", "mysql")
         return init
-
-    def _end_leftover(self) -> None:
-        """End a server of ours that an earlier start left behind."""
-        file = self.home / "server.pid"
-        if not file.exists():
-            return
-        text = file.read_text().strip()
-        if text.isdecimal() and str(self.home / "data") in processes.command_line(int(text)):
-            say("Ending a database server that an earlier start left behind")
-            processes.stop(int(text))
-        file.unlink()
 
     def _wait(self) -> None:
         until = time.monotonic() + PATIENCE_SECONDS

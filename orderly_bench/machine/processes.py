@@ -7,6 +7,8 @@ import signal
 import time
 from pathlib import Path
 
+from orderly_bench.machine.problem import say
+
 
 def command_line(pid: int) -> str:
     """What a process was started with; empty when there is none."""
@@ -28,6 +30,17 @@ def stop(pid: int, patience_seconds: float = 20.0) -> None:
             time.sleep(0.05)
         if not _alive(pid):
             return
+
+
+def end_leftover(file: Path, mark: str, what: str) -> None:
+    """End a process of ours that an earlier start left behind: its id in ``file``, ``mark`` in its command line."""
+    if not file.exists():
+        return
+    text = file.read_text().strip()
+    if text.isdecimal() and mark in command_line(int(text)):
+        say(f"Ending a {what} that an earlier start left behind")
+        stop(int(text))
+    file.unlink()
 
 
 def _alive(pid: int) -> bool:

@@ -10,10 +10,10 @@ import time
 from pathlib import Path
 from types import FrameType
 
-from orderly_bench.machine import environment, packages, ports
+from orderly_bench.machine import environment, packages, ports, processes
 from orderly_bench.machine.database_server import DatabaseServer
 from orderly_bench.machine.lock import only_one
-from orderly_bench.machine.paths import PYTHON, ROOT, VAR, make_var
+from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
@@ -66,6 +66,7 @@ def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, s
     prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
     if subprocess.run(prepare, cwd=ROOT, env=settings, check=False).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")
+    processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
     web = _start_web(port, settings)
     _wait_for(web, port)
     _greet(mode, address)
@@ -108,7 +109,9 @@ def _start_web(port: int, settings: dict[str, str]) -> subprocess.Popen[bytes]:
         "--graceful-timeout", "5", "--log-level", "warning", "orderly_bench.web.app:create_app()",
     ]  # fmt: skip
     with Path(VAR / "web.log").open("ab") as log:
-        return subprocess.Popen(command, cwd=ROOT, env=settings, stdout=log, stderr=log, start_new_session=True)
+        web = subprocess.Popen(command, cwd=ROOT, env=settings, stdout=log, stderr=log, start_new_session=True)
+    (VAR / "web.pid").write_text(str(web.pid))
+    return web
 
 
 def _wait_for(web: subprocess.Popen[bytes], port: int) -> None:
@@ -140,3 +143,4 @@ def _stop(web: subprocess.Popen[bytes]) -> None:
         except subprocess.TimeoutExpired:
             web.kill()
             web.wait()
+    (VAR / "web.pid").unlink(missing_ok=True)
