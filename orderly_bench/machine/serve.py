@@ -37,6 +37,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
     address = f"http://127.0.0.1:{port}"
     signal.signal(signal.SIGTERM, _as_interrupt)
     with only_one(address):
+        processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
         if not ports.is_free(port):
             raise Problem(
                 f"Port {port} is taken by another program. Stop that one, or start with another: ./bench {mode} --port {port + 1}"
@@ -66,7 +67,6 @@ def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, s
     prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
     if subprocess.run(prepare, cwd=ROOT, env=settings, check=False).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")
-    processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
     web = _start_web(port, settings)
     _wait_for(web, port)
     _greet(mode, address)
