@@ -7,42 +7,52 @@ import json
 import sys
 from pathlib import Path
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.analysis import Analysis, ArmResult, Settings, TermResult, analyse
 from orderly_bench.core.compare.comparisons import Comparison
+from orderly_bench.core.compare.lenses import Lenses, look_through
+from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import of, p_value, points
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
-from orderly_bench.formats.tidy_csv import read_rooted
-
-RESPONSES = ("rooted",)
+from orderly_bench.formats.tidy_csv import Columns, read_observations
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Flags of the command."""
     parser.add_argument("files", nargs="+", metavar="FILE.csv")
-    parser.add_argument("--response", choices=RESPONSES, default="rooted")
+    parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
     parser.add_argument("--factors", required=True, help="columns that make up the arm, comma between: medium,hormone")
-    parser.add_argument("--block", help="column of the block the cuttings were laid out in")
+    parser.add_argument("--unit", help="column of the unit several cuttings share: a pot, a jar")
+    parser.add_argument("--block", help="column of the block the units were laid out in")
+    parser.add_argument("--pair", help="column of the pair of cuttings from one stem")
+    parser.add_argument("--whole-plot", help="column of the whole plot of a split-plot")
+    parser.add_argument("--row", help="column of the row of a Latin square")
+    parser.add_argument("--column", help="column of the column of a Latin square")
+    parser.add_argument("--wave", help="column of the sticking occasion, for seasons")
     parser.add_argument("--interval", choices=("wilson", "clopper-pearson"), default="wilson")
     parser.add_argument("--control", help='the control arm: "medium=sand,hormone=none"')
-    parser.add_argument("--margin", type=float, help="smallest difference that matters, as a proportion: 0.15")
+    parser.add_argument(
+        "--margin", type=float, help="smallest difference that matters, in the unit of the estimate: 0.15"
+    )
     parser.add_argument("--alpha", type=float, default=0.05)
     parser.add_argument("--draws", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--family", choices=("all", "control"), default="all")
     parser.add_argument("--json", action="store_true", help="one JSON object per file, one per line")
+    parser.add_argument("--explain", action="store_true", help="add how each number came about")
 
 
 def run(arguments: argparse.Namespace) -> int:
     """Analyse every file; exit status 2 when any could not be."""
     try:
-        settings = _settings(arguments)
+        settings, columns = _settings(arguments), _columns(arguments)
     except InvalidInput as error:
         print(f"orderly-bench analyse: {error}", file=sys.stderr)
         return 2
     status = 0
     for file in arguments.files:
         try:
-            observations = read_rooted(_read(file), _factors(arguments), arguments.block)
+            observations = read_observations(_read(file), _factors(arguments), settings.response, columns)
             analysis = analyse(observations, settings)
         except UnusableData as error:
             print(error.within(file), file=sys.stderr)
@@ -57,6 +67,25 @@ def run(arguments: argparse.Namespace) -> int:
                 else readable(file, analysis)
             )
     return status
+
+
+def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> str:
+    if arguments.json:
+        found = as_dict(file, analysis)
+        if arguments.explain:
+            found["working"] = explain(analysis)
+        return json.dumps(found, ensure_ascii=False, allow_nan=False)
+    text = readable(file, analysis)
+    return text + "".join(f"  . {line}\n" for line in explain(analysis)) if arguments.explain else text
+
+
+def _columns(arguments: argparse.Namespace) -> Columns:
+    if (arguments.row is None) != (arguments.column is None):
+        raise InvalidInput("--row and --column", "give both; a Latin square has rows and columns")
+    if arguments.pair and arguments.block:
+        raise InvalidInput("--pair", "a pair is its own block; give one of the two")
+    names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
+    return Columns(**{name: getattr(arguments, name) for name in names})
 
 
 def _read(file: str) -> bytes:
@@ -92,6 +121,7 @@ def _settings(arguments: argparse.Namespace) -> Settings:
         control=_control(arguments.control, _factors(arguments)),
         against_control=arguments.family == "control",
         interval=arguments.interval,
+        response=Response(arguments.response),
     )
 
 
@@ -107,65 +137,134 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "p_adjusted": c.p_adjusted,
         "verdict": c.verdict.value,
         "odds_ratio": c.odds_ratio,
+        "exact": c.test.exact,
+        "more_units": c.more_units,
+        **c.extras,
     }
+
+
+def _arm(arm: ArmResult) -> dict[str, object]:
+    return {
+        "arm": arm.name,
+        "levels": arm.levels,
+        "n": arm.stuck,
+        "k": arm.rooted,
+        "estimate": arm.estimate,
+        "ci_low": arm.interval.low if arm.interval else None,
+        "ci_high": arm.interval.high if arm.interval else None,
+        "left_out": arm.left_out,
+        **arm.extras,
+    }
+
+
+def _model(model: ModelTest) -> dict[str, object]:
+    if model.df1 is not None:
+        return {"F": model.f, "df1": model.df1, "df2": model.df2, "p": model.p}
+    return {"chi2": model.chi2, "df": model.df, "p": model.p}
 
 
 def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
     """The JSON object of one file; a quantity that can't be had is None, never absent."""
-    test = analysis.test
+    test, model, o = analysis.test, analysis.model, analysis.observations
+    cluster = analysis.cluster
     return {
         "file": Path(file).name,
-        "response": "rooted",
+        "response": analysis.settings.response.value,
         "design": analysis.design,
-        "n_cuttings": len(analysis.observations.rows),
-        "n_units": len(analysis.observations.rows),
-        "n_blocks": len(analysis.observations.blocks) or None,
-        "arms": [
-            {
-                "arm": arm.name,
-                "levels": arm.levels,
-                "n": arm.stuck,
-                "k": arm.rooted,
-                "estimate": arm.rate,
-                "ci_low": arm.interval.low if arm.interval else None,
-                "ci_high": arm.interval.high if arm.interval else None,
-                "left_out": arm.left_out,
-            }
-            for arm in analysis.arms
-        ],
+        "n_cuttings": len(o.rows),
+        "n_units": o.unit_count,
+        "n_blocks": len(o.blocks) or None,
+        "arms": [_arm(arm) for arm in analysis.arms],
         "overall": {
             "p": test.p,
             "exact": test.exact,
             "draws": test.draws,
             "mc_error": test.monte_carlo_error,
             "statistic": test.statistic,
-            "model": analysis.model.as_dict(),
+            "model": {"name": model.name, **_model(model)},
         },
         "terms": [
             {
                 "term": term.name,
                 "p": term.p,
                 "source": "randomisation" if term.test else "model",
-                "model": {"chi2": term.model.chi2, "df": term.model.df, "p": term.model.p},
+                "model": _model(term.model),
                 "contrasts": [_comparison(c) for c in term.contrasts],
+                **_headline(term),
             }
             for term in analysis.terms
         ],
         "comparisons": [_comparison(c) for c in analysis.comparisons],
         "letters": analysis.letters or None,
-        "cluster": None,
-        "cautions": [{"code": caution.code, "text": caution.text} for caution in analysis.cautions],
+        "cluster": {"icc": cluster.icc, "design_effect": cluster.design_effect} if cluster.icc is not None else None,
+        "cautions": [{"code": c.code, "text": c.text, "remedy": c.remedy} for c in analysis.cautions],
+        **lenses_as_dict(analysis, look_through(analysis)),
     }
+
+
+def _headline(term: TermResult) -> dict[str, object]:
+    """Estimate, interval and verdict of a factor with two levels."""
+    if len(term.contrasts) != 1:
+        return {"estimate": None, "ci_low": None, "ci_high": None, "verdict": None}
+    only = _comparison(term.contrasts[0])
+    return {key: only[key] for key in ("estimate", "ci_low", "ci_high", "verdict")}
+
+
+def lenses_as_dict(analysis: Analysis, lenses: Lenses) -> dict[str, object]:
+    """``classical``, ``models``, ``transform`` and ``bayes``."""
+    names = analysis.observations.names
+
+    def pair(a: int, b: int) -> str:
+        return f"{names[a]} - {names[b]}"
+
+    plain: dict[str, object] = {name: vars(test) for name, test in lenses.classical.items()}
+    if lenses.cmh_by_factor:
+        plain["cmh"] = {factor: vars(test) for factor, test in lenses.cmh_by_factor.items()}
+    t = lenses.transform
+    posterior: dict[str, object] = {pair(a, b): vars(found) for (a, b), found in lenses.bayes.items()}
+    return {
+        "classical": plain or None,
+        "models": {
+            "firth": {pair(a, b): {"log_odds_ratio": lor, "se": se} for (a, b), (lor, se) in lenses.firth.items()}
+            or None,
+            "gee": _model(lenses.gee) if lenses.gee else None,
+            "nb": {"theta": lenses.theta} if analysis.settings.response is Response.ROOT_COUNT else None,
+        },
+        "transform": {
+            "anova": {"F": t.f, "p": t.p},
+            "tukey": {pair(a, b): vars(found) for (a, b), found in t.pairs.items()},
+        }
+        if t
+        else None,
+        "bayes": {**posterior, "p_best": dict(zip(names, lenses.p_best, strict=True))} if lenses.bayes else None,
+    }
+
+
+def explain(analysis: Analysis) -> list[str]:
+    """How the numbers came about, line by line."""
+    o, s = analysis.observations, analysis.settings
+    test = analysis.test
+    lines = [
+        f"design: {analysis.design}; {len(o.known)} cuttings with a known outcome in {o.units.arm.size} units",
+        f"overall p: {'every assignment counted' if test.exact else f'{test.draws} seeded draws (seed {s.seed}), p = (1 + hits)/(1 + draws)'}",
+        f"second opinion: {analysis.model.name}",
+        f"family: {len(analysis.comparisons)} comparisons, Holm adjusted; verdict intervals at {100 * (1 - s.alpha / max(1, len(analysis.comparisons))):.4g} %",
+    ]
+    lines += [
+        f"{c.a.name} - {c.b.name}: {c.difference.method}; p {'exact' if c.test.exact else 'by draws'}"
+        for c in analysis.comparisons
+    ]
+    return lines
 
 
 def readable(file: str, analysis: Analysis) -> str:
     """The same as a table for people."""
+    binary = analysis.settings.response.binary
     lines = [f"{Path(file).name}: {analysis.design}, {len(analysis.observations.rows)} cuttings", ""]
     width = max(len(arm.name) for arm in analysis.arms)
     for arm in analysis.arms:
-        span = f"{points(arm.interval.low)} to {points(arm.interval.high)} %" if arm.interval else "no interval"
         letters = analysis.letters.get(arm.name, "")
-        lines.append(f"  {arm.name:<{width}}  {of(arm.rooted, arm.stuck):<18} {span:<14} {letters}")
+        lines.append(f"  {arm.name:<{width}}  {_arm_words(arm, binary):<40} {letters}")
     exact = "exact" if analysis.test.exact else f"{analysis.test.draws} draws"
     lines += [
         "",
@@ -174,11 +273,28 @@ def readable(file: str, analysis: Analysis) -> str:
     lines += [f"  {t.name}: {p_value(t.p)} ({'randomisation' if t.test else 'model'})" for t in analysis.terms]
     lines.append("")
     for c in analysis.comparisons:
-        interval = c.difference.interval
-        span = f"{points(interval.low, True)} to {points(interval.high, True)}" if interval else "no interval"
         lines.append(
-            f"  {c.a.name} against {c.b.name}: {points(c.difference.estimate, True)} points ({span}), "
-            f"{p_value(c.p)}, Holm {p_value(c.p_adjusted)}: {c.verdict.value}"
+            f"  {c.a.name} against {c.b.name}: {_effect_words(c, binary)}, {p_value(c.p)}, Holm {p_value(c.p_adjusted)}: {c.verdict.value}"
         )
     lines += [f"  ! {caution.text}" for caution in analysis.cautions]
     return "\n".join(lines) + "\n"
+
+
+def _arm_words(arm: ArmResult, binary: bool) -> str:
+    if binary:
+        interval = f"{points(arm.interval.low)} to {points(arm.interval.high)} %" if arm.interval else "no interval"
+        return f"{of(arm.rooted, arm.stuck):<18} {interval}"
+    estimate = "no estimate" if arm.estimate is None else f"{arm.estimate:.3g}"
+    interval = f" ({arm.interval.low:.3g} to {arm.interval.high:.3g})" if arm.interval else ""
+    return f"{estimate}{interval}, n {arm.stuck}"
+
+
+def _effect_words(c: Comparison, binary: bool) -> str:
+    d = c.difference
+    if d.estimate is None:
+        return "no estimate"
+    if binary:
+        span = f"{points(d.interval.low, True)} to {points(d.interval.high, True)}" if d.interval else "no interval"
+        return f"{points(d.estimate, True)} points ({span})"
+    span = f"{d.interval.low:.3g} to {d.interval.high:.3g}" if d.interval else "no interval"
+    return f"{d.estimate:.3g} ({span})"

@@ -7,7 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse
+from orderly_bench.cli import analyse, plan
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -18,6 +18,7 @@ def build_parser() -> argparse.ArgumentParser:
     one = commands.add_parser("analyse", help="compare the arms of tidy CSV files")
     analyse.add_arguments(one)
     one.set_defaults(run=analyse.run)
+    plan.add_commands(commands)
     two = commands.add_parser("prepare", help="bring the database up to date (used by ./bench)")
     two.add_argument("--mode", choices=("demo", "run"), required=True)
     two.add_argument("--fresh", action="store_true", help="empty the demo lab first")

@@ -7,10 +7,12 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from orderly_bench.core.compare.observations import Observations, Row, arrange
+from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.errors import UnusableData
 
 MOST_ROWS = 1_000_000
@@ -95,54 +97,163 @@ def column(table: Table, name: str) -> int:
     return table.header.index(name)
 
 
-def _rooted(cell: str, line: int) -> float | None:
+@dataclass(frozen=True)
+class Columns:
+    """Which columns hold the groups; None where the layout has none."""
+
+    unit: str | None = None
+    block: str | None = None
+    pair: str | None = None
+    whole_plot: str | None = None
+    row: str | None = None
+    column: str | None = None
+    wave: str | None = None
+
+    def given(self) -> dict[str, str]:
+        """Group by name of the row's attribute."""
+        return {name: value for name, value in vars(self).items() if value}
+
+
+LARGEST_COUNT, LARGEST_MM, LARGEST_DAY = 10_000, 100_000.0, 10_000
+OUTCOMES = ("rooted", "dead", "censored")
+Reader = Callable[[str, str, int], float | None]
+
+
+def _yes_or_no(cell: str, name: str, line: int) -> float | None:
     if cell == "":
         return None
     if cell not in ("0", "1"):
+        what = "rooting result" if name == "rooted" else "yes or no"
+        yes = "rooted" if name == "rooted" else "yes"
         raise UnusableData(
-            f"{cell[:40]!r} is not a rooting result",
-            "Write 1 for rooted, 0 for not, blank for left out",
-            row=line,
-            column="rooted",
+            f"{cell[:40]!r} is not a {what}", f"Write 1 for {yes}, 0 for not, blank for left out", row=line, column=name
         )
     return float(cell)
 
 
-def read_rooted(data: bytes, factors: Sequence[str], block: str | None = None) -> Observations:
-    """Observations of ``rooted`` 0/1 from CSV bytes; a blank is left out with ``state`` saying why.
+def _number(cell: str, name: str, line: int, high: float) -> float | None:
+    """A number from 0 up; a decimal comma is read as a point."""
+    if cell == "":
+        return None
+    try:
+        value = float(cell.replace(",", ".")) if len(cell) <= 20 else float("nan")
+    except ValueError:
+        value = float("nan")
+    if not 0 <= value <= high:
+        raise UnusableData(
+            f"{cell[:40]!r} is not a number between 0 and {high:g}",
+            "Write the number, 0 for none, blank for not looked",
+            row=line,
+            column=name,
+        )
+    return value
+
+
+def _count(cell: str, name: str, line: int) -> float | None:
+    value = _number(cell, name, line, LARGEST_COUNT)
+    if value is not None and value != int(value):
+        raise UnusableData(
+            f"{cell[:40]!r} is not a whole number", "Roots are counted; write a whole number", row=line, column=name
+        )
+    return value
+
+
+def _length(cell: str, name: str, line: int) -> float | None:
+    return _number(cell, name, line, LARGEST_MM)
+
+
+def _quality(cell: str, name: str, line: int) -> float | None:
+    return _number(cell, name, line, 5)
+
+
+READERS: dict[Response, Reader] = {
+    Response.ROOTED: _yes_or_no,
+    Response.FIT: _yes_or_no,
+    Response.ALIVE: _yes_or_no,
+    Response.ROOT_COUNT: _count,
+    Response.LONGEST: _length,
+    Response.QUALITY: _quality,
+}
+
+
+def read_observations(
+    data: bytes, factors: Sequence[str], response: Response = Response.ROOTED, columns: Columns | None = None
+) -> Observations:
+    """Observations from CSV bytes; a blank response is left out with ``state`` saying why.
 
     Parameters
     ----------
     data : bytes
     factors : sequence of str
         Columns that make up the arm, in order.
-    block : str, optional
-        Column of the block.
+    response : Response
+        Its own name is the column; days to root need ``last_without_day``, ``first_with_day`` and ``outcome``.
+    columns : Columns, optional
+
+    Raises
+    ------
+    UnusableData
+        Names row, column and remedy.
     """
     table = read_table(data)
-    response = column(table, "rooted")
-    level_columns = [column(table, factor) for factor in factors]
-    block_column = column(table, block) if block else None
+    groups = (columns or Columns()).given()
+    places = {name: column(table, name) for name in [*factors, *groups.values(), *_needed(response)]}
     state = table.header.index("state") if "state" in table.header else None
     rows = []
     for cells, line in zip(table.rows, table.lines, strict=True):
-        for factor, at in zip(factors, level_columns, strict=True):
-            if not cells[at]:
+        for factor in factors:
+            if not cells[places[factor]]:
                 raise UnusableData(
                     "the level is blank", "Write it out; an arm without hormone is 'none'", row=line, column=factor
                 )
-        if block_column is not None and not cells[block_column]:
-            raise UnusableData("the block is blank", "Fill the block for every cutting", row=line, column=block)
+        for group, name in groups.items():
+            if not cells[places[name]]:
+                raise UnusableData(
+                    f"the {group.replace('_', ' ')} is blank", "Fill it for every cutting", row=line, column=name
+                )
+        named: dict[str, Any] = {group: cells[places[name]] for group, name in groups.items()}
         rows.append(
             Row(
-                tuple(cells[at] for at in level_columns),
-                _rooted(cells[response], line),
-                cells[block_column] if block_column is not None else None,
-                cells[state] if state is not None else "",
-                line,
+                levels=tuple(cells[places[factor]] for factor in factors),
+                state=cells[state] if state is not None else "",
+                line=line,
+                **named,
+                **_response(cells, places, response, line),
             )
         )
     return arrange(factors, rows)
+
+
+def _needed(response: Response) -> tuple[str, ...]:
+    return ("last_without_day", "first_with_day", "outcome") if response is Response.DAYS else (response.value,)
+
+
+def _response(cells: list[str], places: dict[str, int], response: Response, line: int) -> dict[str, Any]:
+    if response is not Response.DAYS:
+        return {"response": READERS[response](cells[places[response.value]], response.value, line)}
+    outcome = cells[places["outcome"]]
+    if outcome not in ("", *OUTCOMES):
+        raise UnusableData(
+            f"{outcome[:40]!r} is no outcome", f"Write {', '.join(OUTCOMES)}", row=line, column="outcome"
+        )
+    last = _number(cells[places["last_without_day"]], "last_without_day", line, LARGEST_DAY)
+    first = _number(cells[places["first_with_day"]], "first_with_day", line, LARGEST_DAY)
+    if outcome in ("rooted", "dead") and first is None:
+        raise UnusableData(
+            f"{outcome}, but no day", "Write the day of the check that found it", row=line, column="first_with_day"
+        )
+    if outcome == "censored" and first is not None:
+        raise UnusableData(
+            "censored, but with a day of rooting", "Leave it blank, or write rooted", row=line, column="first_with_day"
+        )
+    if first is not None and last is not None and first <= last:
+        raise UnusableData(
+            "lies not after the last day without",
+            "Swap the two days if they were mixed up",
+            row=line,
+            column="first_with_day",
+        )
+    return {"response": None, "last_without_day": last, "first_with_day": first, "outcome": outcome}
 
 
 def write(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:

@@ -12,7 +12,7 @@ from orderly_bench.machine.paths import PYTHON, ROOT
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
-FORWARDED = ("analyse",)
+FORWARDED = ("analyse", "power", "stick-for", "kappa")
 
 
 def main(argv: list[str]) -> int:

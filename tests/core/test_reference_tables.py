@@ -1,68 +1,57 @@
-"""Intervals and power against the design answers of the independent package."""
+"""Tables, pairs, power, numbers to stick and agreement against the design answers of the independent package."""
 
 from __future__ import annotations
 
+import io
 import json
+from contextlib import redirect_stdout
+from pathlib import Path
 
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare.difference import newcombe
+from orderly_bench.cli.main import main
 from orderly_bench.core.compare.quadratic_form import permutation_test
-from orderly_bench.core.compare.rates import clopper_pearson, wilson
-from orderly_bench.core.design.power import (
-    exact_power,
-    smallest_adjusted_pair_p,
-    smallest_overall_p,
-    smallest_pair_p,
-)
-from tests.core.test_reference import REFERENCE
+from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
+from tests.core.test_reference import REFERENCE, look_up
 
 ANSWERS = json.loads((REFERENCE / "design_answers.json").read_text())
 
 
-@pytest.mark.parametrize(
-    "answer",
-    [a for a in ANSWERS if a["kind"] == "table" and a["what"].startswith("arms")],
-    ids=lambda a: a["case"] + a["what"],
-)
-def test_rate_intervals(answer: dict) -> None:
-    arm, end = answer["what"][5:].split("].ci_")
-    rooted, stuck = answer["table"]["arms"][arm]
-    interval = clopper_pearson if "clopper-pearson" in answer["args"] else wilson
-    assert getattr(interval(rooted, stuck), end) == pytest.approx(answer["value"], abs=answer["tolerance"])
+def rows_of(answer: dict) -> str:
+    """The table as tidy rows (rules in tests/reference/README.md)."""
+    table, factor = answer["table"], answer["table"]["factor"]
+    if answer["kind"] == "table":
+        lines = [f"{factor},rooted"]
+        lines += [f"{arm},{int(i < k)}" for arm, (k, n) in table["arms"].items() for i in range(n)]
+        return "\n".join(lines) + "\n"
+    lines, number = [f"cutting,{factor},stem,rooted"], 0
+    for count, outcomes in zip(table["counts"], ((1, 1), (1, 0), (0, 1), (0, 0)), strict=True):
+        for _ in range(count):
+            number += 1
+            lines += [
+                f"c{number}{i},{level},s{number},{rooted}"
+                for i, (level, rooted) in enumerate(zip(table["levels"], outcomes, strict=True))
+            ]
+    return "\n".join(lines) + "\n"
 
 
-@pytest.mark.parametrize(
-    "answer",
-    [a for a in ANSWERS if a["kind"] == "table" and a["what"].startswith("comp")],
-    ids=lambda a: a["case"] + a["what"],
-)
-def test_difference_intervals(answer: dict) -> None:
-    names, end = answer["what"][12:].split("].ci_")
-    a, b = (answer["table"]["arms"][name] for name in names.split(" - "))
-    assert getattr(newcombe(*a, *b).interval, end) == pytest.approx(answer["value"], abs=answer["tolerance"])
+def printed(words: list[str]) -> dict:
+    out = io.StringIO()
+    with redirect_stdout(out):
+        assert main([*words, "--json"]) == 0
+    return json.loads(out.getvalue())
 
 
-def _flag(args: list[str], name: str) -> str | None:
-    return args[args.index(name) + 1] if name in args else None
-
-
-@pytest.mark.parametrize(
-    "answer",
-    [a for a in ANSWERS if a["kind"] == "power" and "--icc" not in a["args"] and "--per-unit" not in a["args"]],
-    ids=lambda a: a["case"] + a["what"],
-)
-def test_power_and_smallest_p(answer: dict) -> None:
-    args = answer["args"]
-    rates = [float(r) for r in _flag(args, "--arms").split(",")]
-    per_arm, blocks = int(_flag(args, "--per-arm")), int(_flag(args, "--blocks") or 1)
-    if answer["what"] == "smallest_p":
-        assert smallest_overall_p(len(rates), per_arm, blocks) == pytest.approx(
-            answer["value"], abs=answer["tolerance"]
-        )
-    elif len(rates) == 2 and blocks == 1:
-        assert exact_power(*rates, per_arm).power == pytest.approx(answer["value"], abs=answer["tolerance"])
+@pytest.mark.parametrize("answer", ANSWERS, ids=lambda a: f"{a['case']} {a['what']}")
+def test_agrees_with_the_independent_package(answer: dict, tmp_path: Path) -> None:
+    if answer["kind"] in ("table", "paired"):
+        file = tmp_path / "table.csv"
+        file.write_text(rows_of(answer))
+        found = look_up(printed(["analyse", str(file), *answer["args"]]), answer["what"])
+    else:
+        found = printed([answer["kind"], *answer["args"]])[answer["what"]]
+    assert found == pytest.approx(answer["value"], abs=answer["tolerance"] + 1e-12)
 
 
 @pytest.mark.parametrize(("arms", "per_arm", "blocks"), [(3, 2, 1), (3, 4, 2), (4, 3, 1)])
@@ -80,3 +69,24 @@ def test_four_arms_of_four_can_never_tell_a_pair_apart() -> None:
 
 def test_three_against_three_cannot_convince() -> None:
     assert smallest_pair_p(3) == pytest.approx(0.10)
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        (["power", "--arms", "0.4,0.7", "--per-arm", "20", "--icc", "0.2"], "give --per-unit"),
+        (["power", "--arms", "0.4,0.7", "--per-arm", "21", "--per-unit", "4", "--icc", "0.2"], "multiple of 4"),
+        (["power", "--arms", "0.4,x", "--per-arm", "20"], "write numbers"),
+        (["power", "--arms", "0.4,1.7", "--per-arm", "20", "--blocks", "2"], "between 0 and 1"),
+        (["stick-for", "--want", "0", "--rate", "0.5"], "between 1 and"),
+        (["stick-for", "--want", "10", "--from", "12/10"], "fit at most stuck"),
+        (["stick-for", "--want", "10", "--from", "many"], "fit/stuck"),
+        (["kappa", "--table", "1,2;3"], "as many counts"),
+        (["kappa", "--table", "1,2,3;3,4,5"], "must be square"),
+        (["kappa", "--table", "1,-2;3,4"], "whole counts"),
+    ],
+)
+def test_bad_words_are_refused_by_name(words: list[str], message: str, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(words) == 2
+    captured = capsys.readouterr()
+    assert message in captured.err and captured.out == ""

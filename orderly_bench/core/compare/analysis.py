@@ -1,4 +1,4 @@
-"""Facade of the chapter: analyse rooted yes/no on single cuttings, with or without blocks."""
+"""Facade of the chapter: analyse one response of a trial laid out in any of the layouts."""
 
 from __future__ import annotations
 
@@ -8,17 +8,23 @@ from itertools import combinations, product
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare import conditional_logistic, firth, logistic
 from orderly_bench.core.compare import terms as factorial
-from orderly_bench.core.compare.comparisons import Comparison, Pair, arm_pairs, compare_family
+from orderly_bench.core.compare import time_to_root
+from orderly_bench.core.compare.clusters import Cluster, cluster_of, design_effects, rate_interval
+from orderly_bench.core.compare.comparisons import Comparison, PairEvidence, Side, chosen_pairs, compare_family
+from orderly_bench.core.compare.difference import mantel_haenszel, odds_ratio
 from orderly_bench.core.compare.doubts import doubts_about
+from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.hypergeometric import two_sided_p
+from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_test, pair_test, restricted_tests
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import JOINER, Observations
-from orderly_bench.core.compare.quadratic_form import permutation_test
 from orderly_bench.core.compare.randomisation import RandomisationTest
-from orderly_bench.core.compare.rates import Interval, clopper_pearson, wilson
+from orderly_bench.core.compare.rates import Interval, clopper_pearson, normal_quantile, wilson
+from orderly_bench.core.compare.responses import Response, rule_for
+from orderly_bench.core.compare.second_opinion import model_test
 from orderly_bench.core.errors import InvalidInput
 
 
@@ -30,7 +36,7 @@ class Settings:
     ----------
     alpha : float
     margin : float or None
-        Smallest difference that matters, as a proportion.
+        Smallest difference that matters, in the unit of the response's estimate.
     draws, seed : int
         Monte Carlo draws and the seed they start from.
     control : tuple of str or None
@@ -39,6 +45,7 @@ class Settings:
         The family is each arm against the control instead of all pairs.
     interval : str
         ``wilson`` or ``clopper-pearson`` for the rates.
+    response : Response
     """
 
     alpha: float = 0.05
@@ -48,30 +55,46 @@ class Settings:
     control: tuple[str, ...] | None = None
     against_control: bool = False
     interval: str = "wilson"
+    response: Response = Response.ROOTED
 
     def __post_init__(self) -> None:
         if not 0 < self.alpha < 0.5:
             raise InvalidInput("alpha", "must lie above 0 and below 0.5", self.alpha)
-        if self.margin is not None and not 0 < self.margin < 1:
-            raise InvalidInput("margin", "must lie above 0 and below 1, such as 0.15 for 15 points", self.margin)
         if not 1 <= self.draws <= 2_000_000:
             raise InvalidInput("draws", "must lie between 1 and 2000000", self.draws)
         if self.seed < 0:
             raise InvalidInput("seed", "must be 0 or more", self.seed)
         if self.against_control and self.control is None:
             raise InvalidInput("control", "name the control arm when the family is 'control'")
+        rule_for(self.response, self.alpha, self.margin)
 
 
 @dataclass(frozen=True)
 class ArmResult:
-    """One arm: k of n with its interval; ``left_out`` were stuck but have no known outcome."""
+    """One arm.
+
+    Attributes
+    ----------
+    stuck : int
+        Cuttings with a known outcome (n).
+    rooted : int
+        How many count as yes (k); for other responses how many are above 0.
+    left_out : int
+        Stuck without a known outcome.
+    estimate : float or None
+        Rate, mean or area, by the response.
+    extras : dict
+        ``mean_per_rooted``; for days ``cif``, ``median_day`` and ``area``.
+    """
 
     name: str
     levels: dict[str, str]
     stuck: int
     rooted: int
     left_out: int
+    estimate: float | None
     interval: Interval | None
+    extras: dict[str, object] = field(default_factory=dict)
 
     @property
     def rate(self) -> float:
@@ -108,6 +131,7 @@ class Analysis:
     terms: list[TermResult]
     comparisons: list[Comparison]
     letters: dict[str, str]
+    cluster: Cluster
     cautions: list[Caution]
 
     @property
@@ -117,48 +141,45 @@ class Analysis:
 
 
 def analyse(observations: Observations, settings: Settings) -> Analysis:
-    """Analyse rooted yes/no.
+    """Analyse one response.
 
     Parameters
     ----------
     observations : Observations
-        Single cuttings in at least two arms, with or without blocks.
+        At least two arms, each with a known outcome.
     settings : Settings
 
     Notes
     -----
-    Edge cases: none or all rooted everywhere gives p = 1 and no model; an arm at 0 or 100 % gets
-    Firth's fit instead of the ordinary logistic one; a block lacking an arm adds nothing to that
-    arm's comparisons.
+    Edge cases: none or all rooted everywhere gives p = 1 and no model; an arm at 0 or 100 % gets Firth's fit instead of the
+    ordinary logistic one; a block lacking an arm makes the layout incomplete blocks; one wave per season, or one unit per arm,
+    gives no p.
     """
     rng = np.random.default_rng(settings.seed)
-    blocked = bool(observations.blocks)
-    control = _control_index(observations, settings)
-    pairs = arm_pairs(
-        observations.names,
-        observations.rooted,
-        observations.stuck,
-        observations.left_out,
-        blocked,
-        control if settings.against_control else None,
-    )
-    comparisons = compare_family(pairs, settings.alpha, settings.margin)
-    test = _overall_test(observations, settings, rng)
-    model = _overall_model(observations)
+    response = settings.response
+    test = overall_test(observations, response, rng, settings.draws)
+    model = _overall_model(observations, response)
+    comparisons = _comparisons(observations, settings, rng)
     arms = _arms(observations, settings)
     terms = _terms(observations, settings, rng)
-    doubts = doubts_about(observations, settings.alpha, test, model, comparisons)
-    design = "randomised complete blocks" if blocked else "completely randomised"
+    cluster = (
+        cluster_of(observations.units, observations.responses, len(observations.arms))
+        if response.binary
+        else Cluster(None, None)
+    )
+    doubts = doubts_about(observations, settings.alpha, test, model, comparisons, cluster)
+    letters = _letters(arms, comparisons, settings)
     return Analysis(
         observations,
         settings,
-        design,
+        design_name(observations),
         arms,
         test,
         model,
         terms,
         comparisons,
-        _letters(arms, comparisons, settings),
+        letters,
+        cluster,
         doubts,
     )
 
@@ -173,29 +194,126 @@ def _control_index(observations: Observations, settings: Settings) -> int | None
     return observations.arms.index(settings.control)
 
 
+def _comparisons(observations: Observations, settings: Settings, rng: np.random.Generator) -> list[Comparison]:
+    control = _control_index(observations, settings)
+    response = settings.response
+    effects = Effects(observations, response)
+    restricted = {}
+    if observations.latin or observations.incomplete:
+        restricted = restricted_tests(observations, response, rng, settings.draws)[1]
+    pairs = []
+    for a, b in chosen_pairs(len(observations.arms), control if settings.against_control else None):
+        test = restricted.get((min(a, b), max(a, b))) or pair_test(observations, a, b, response, rng, settings.draws)
+        pairs.append(_evidence(observations, effects, a, b, test))
+    return compare_family(pairs, rule_for(response, settings.alpha, settings.margin))
+
+
+def _evidence(observations: Observations, effects: Effects, a: int, b: int, test: RandomisationTest) -> PairEvidence:
+    both = [a, b]
+    n_a, n_b = observations.stuck[:, both].sum(axis=0).tolist()
+    k_a, k_b = (_count(observations, arm) for arm in both)
+    units = np.bincount(observations.units.arm, minlength=len(observations.arms))[both]
+    sides = Side(observations.names[a], k_a, n_a), Side(observations.names[b], k_b, n_b)
+    extras: dict[str, float | None] = {}
+    if effects.response is Response.DAYS:
+        extras = _hazard_ratio(observations, effects, a, b)
+    if not effects.response.binary:
+        return PairEvidence(*sides, test, effects.between(a, b), float(units.mean()), extras=extras)
+    simple = not (
+        observations.clustered
+        or observations.latin
+        or observations.split
+        or observations.incomplete
+        or observations.waved
+    )
+    missing = None
+    if simple:
+        rooted, stuck, out = (t[:, both] for t in (observations.rooted, observations.stuck, observations.left_out))
+        missing = missing_range(rooted, stuck, out, bool(observations.blocks))
+    return PairEvidence(
+        *sides, test, effects.between(a, b), float(units.mean()), odds_ratio(k_a, n_a, k_b, n_b), missing
+    )
+
+
+def _hazard_ratio(observations: Observations, effects: Effects, a: int, b: int) -> dict[str, float | None]:
+    two = observations.only([a, b])
+    found = time_to_root.hazard(time_to_root.lives_of(two), two.arm_of_known).ratio(0, 1, normal_quantile(0.95))
+    hr, low, high = found or (None, None, None)
+    return {"hazard_ratio": hr, "hr_low": low, "hr_high": high}
+
+
+def _count(observations: Observations, arm: int) -> int:
+    """Cuttings of an arm with a response above 0, or rooted."""
+    here = [row for row, a in zip(observations.known, observations.arm_of_known, strict=True) if a == arm]
+    return sum(1 for row in here if (row.response or 0) > 0 or row.outcome == "rooted")
+
+
 def _arms(observations: Observations, settings: Settings) -> list[ArmResult]:
-    interval = clopper_pearson if settings.interval == "clopper-pearson" else wilson
+    response, level = settings.response, 1 - settings.alpha
+    lives = time_to_root.lives_of(observations) if response is Response.DAYS else None
+    effects = (
+        design_effects(observations.units, len(observations.arms))
+        if response.binary and observations.clustered
+        else None
+    )
     results = []
     for i, arm in enumerate(observations.arms):
-        k, n = int(observations.rooted[:, i].sum()), int(observations.stuck[:, i].sum())
+        k, n = _count(observations, i), int(observations.stuck[:, i].sum())
+        interval, estimate = None, None
+        extras: dict[str, object] = {}
+        if response.binary:
+            estimate = k / n
+            interval = rate_interval(observations.units, i, effects, level) if effects else _rate(settings, k, n, level)
+        elif lives is not None:
+            estimate, extras = _days_of_arm(observations, lives, i)
+        else:
+            estimate, interval, extras = _mean_of_arm(observations, i, level)
+        levels = dict(zip(observations.factors, arm, strict=True))
         results.append(
             ArmResult(
-                observations.names[i],
-                dict(zip(observations.factors, arm, strict=True)),
-                n,
-                k,
-                int(observations.left_out[:, i].sum()),
-                interval(k, n, 1 - settings.alpha),
+                observations.names[i], levels, n, k, int(observations.left_out[:, i].sum()), estimate, interval, extras
             )
         )
     return results
 
 
+def _rate(settings: Settings, k: int, n: int, level: float) -> Interval | None:
+    return clopper_pearson(k, n, level) if settings.interval == "clopper-pearson" else wilson(k, n, level)
+
+
+def _mean_of_arm(
+    observations: Observations, arm: int, level: float
+) -> tuple[float, Interval | None, dict[str, object]]:
+    """Mean per cutting, t interval over unit means, and the mean of those above 0 (described only)."""
+    from scipy.special import stdtrit
+
+    values = observations.responses[observations.arm_of_known == arm]
+    units = observations.units.mean[observations.units.arm == arm]
+    above = values[values > 0]
+    interval = None
+    if units.size > 1 and units.std(ddof=1) > 0:
+        half = float(stdtrit(units.size - 1, 0.5 + level / 2) * units.std(ddof=1) / np.sqrt(units.size))
+        interval = Interval(max(0.0, float(units.mean()) - half), float(units.mean()) + half, level)
+    return float(values.mean()), interval, {"mean_per_rooted": float(above.mean()) if above.size else None}
+
+
+def _days_of_arm(
+    observations: Observations, lives: time_to_root.Lives, arm: int
+) -> tuple[float | None, dict[str, object]]:
+    counts = lives.categories()[observations.arm_of_known == arm].sum(axis=0)
+    if lives.checks.size == 0:
+        return None, {"cif": {}, "median_day": None, "area": None}
+    cumulative = time_to_root.incidence(counts, lives.checks.size)
+    area = float(time_to_root.areas(counts, lives.checks)) if lives.checks.size > 1 else None
+    cif = {f"{day:g}": float(value) for day, value in zip(lives.checks, cumulative, strict=True)}
+    return area, {"cif": cif, "median_day": time_to_root.median_day(cumulative, lives.checks), "area": area}
+
+
 def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Settings) -> dict[str, str]:
-    """Letters, highest rate first; empty when the family leaves pairs of arms uncompared."""
-    if len(comparisons) < len(arms) * (len(arms) - 1) // 2:
+    """Letters, highest first; empty when pairs of arms are left uncompared or without a p."""
+    if len(comparisons) < len(arms) * (len(arms) - 1) // 2 or any(c.p is None for c in comparisons):
         return {}
-    order = [arm.name for arm in sorted(arms, key=lambda arm: -arm.rate)]
+    order = [arm.name for arm in sorted(arms, key=lambda arm: -(arm.estimate or 0.0))]
     told_apart = {
         frozenset((c.a.name, c.b.name))
         for c in comparisons
@@ -204,54 +322,36 @@ def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Set
     return compact_letters(order, told_apart)
 
 
-def _overall_test(observations: Observations, settings: Settings, rng: np.random.Generator) -> RandomisationTest:
-    if len(observations.arms) == 2:
-        p = two_sided_p(observations.rooted, observations.stuck)
-        return RandomisationTest(p, True, None, float(observations.rooted[:, 0].sum()))
-    return permutation_test(observations.rooted, observations.stuck, rng, settings.draws)
-
-
-def _at_the_end(observations: Observations) -> bool:
-    """Whether an arm rooted fully or not at all."""
-    k, n = observations.rooted.sum(axis=0), observations.stuck.sum(axis=0)
-    return bool(((k == 0) | (k == n)).any())
-
-
-def _overall_model(observations: Observations) -> ModelTest:
+def _overall_model(observations: Observations, response: Response) -> ModelTest:
     arms = len(observations.arms)
     coded = np.column_stack([np.ones(arms), np.eye(arms)[:, 1:]])
-    return _model(observations, coded[:, :1], coded)
-
-
-def _model(observations: Observations, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
-    """The layout's second opinion on the columns ``larger`` (with intercept) adds to ``smaller``."""
-    if observations.blocks:
-        return conditional_logistic.likelihood_ratio(
-            smaller[:, 1:], larger[:, 1:], observations.rooted, observations.stuck
-        )
-    k, n = observations.rooted.sum(axis=0), observations.stuck.sum(axis=0)
-    if _at_the_end(observations):
-        tested = np.arange(larger.shape[1]) >= smaller.shape[1]
-        return firth.likelihood_ratio(larger, tested, k.astype(float), n.astype(float))
-    return logistic.likelihood_ratio("logistic", smaller, larger, k, n)
+    return model_test(observations, response, coded[:, :1], coded)
 
 
 def _terms(observations: Observations, settings: Settings, rng: np.random.Generator) -> list[TermResult]:
     factors = len(observations.factors)
-    if factors < 2:
+    if factors < 2 and not (observations.waved or observations.split):
         return []
     results = []
     for term in factorial.all_terms(factors):
         smaller, larger = factorial.type_two(observations.level_index, term, True)
         name = ":".join(observations.factors[f] for f in term)
-        test = _main_effect(observations, term[0], settings, rng) if len(term) == 1 else None
-        added = larger.shape[1] - smaller.shape[1]
-        model = _model(observations, smaller, larger) if added else ModelTest("not estimable", None, 0, None)
+        test = factor_test(observations, term[0], settings.response, rng, settings.draws) if len(term) == 1 else None
+        estimable = larger.shape[1] > smaller.shape[1]
+        plain = not (observations.split or observations.waved)
+        model = (
+            model_test(observations, settings.response, smaller, larger)
+            if estimable and plain
+            else ModelTest("no model", None, None, None)
+        )
         results.append(TermResult(name, tuple(observations.factors[f] for f in term), test, model))
-    return _with_contrasts(observations, settings, results)
+    simple = settings.response.binary and not (
+        observations.clustered or observations.split or observations.waved or observations.latin
+    )
+    return _with_contrasts(observations, settings, results) if simple and not observations.paired else results
 
 
-def _stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Counts per (other factors x block) and level of one factor: rooted, stuck, left out."""
     index = observations.level_index
     others = np.delete(index, factor, axis=1)
@@ -267,36 +367,39 @@ def _stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np
     return tables[0], tables[1], tables[2]
 
 
-def _main_effect(
-    observations: Observations, factor: int, settings: Settings, rng: np.random.Generator
-) -> RandomisationTest:
-    """Permute the factor's levels inside strata of the other factors x block."""
-    rooted, stuck, _ = _stratified(observations, factor)
-    if ((stuck > 0).sum(axis=1) < 2).all():
-        return RandomisationTest(None, True, None, None)
-    if rooted.shape[1] == 2:
-        return RandomisationTest(two_sided_p(rooted, stuck), True, None, float(rooted[:, 0].sum()))
-    return permutation_test(rooted, stuck, rng, settings.draws)
-
-
 def _with_contrasts(observations: Observations, settings: Settings, results: list[TermResult]) -> list[TermResult]:
     """Add the differences between levels, as one family over all factors."""
-    pairs: list[Pair] = []
+    pairs: list[PairEvidence] = []
     owner: list[str] = []
     for f, factor in enumerate(observations.factors):
-        rooted, stuck, left_out = _stratified(observations, f)
-        for a, b in combinations(range(rooted.shape[1]), 2):
-            both = [a, b]
-            names = (observations.level_names[f][a], observations.level_names[f][b])
-            pairs.append(Pair(names, rooted[:, both], stuck[:, both], left_out[:, both], True))
+        tables = stratified(observations, f)
+        for a, b in combinations(range(tables[0].shape[1]), 2):
+            pairs.append(_contrast(observations.level_names[f], a, b, *(t[:, [a, b]] for t in tables)))
             owner.append(factor)
-    compared = compare_family(pairs, settings.alpha, settings.margin)
+    compared = compare_family(pairs, rule_for(settings.response, settings.alpha, settings.margin))
     return [
         TermResult(
             r.name, r.factors, r.test, r.model, [c for c, who in zip(compared, owner, strict=True) if r.name == who]
         )
         for r in results
     ]
+
+
+def _contrast(
+    names: list[str], a: int, b: int, rooted: np.ndarray, stuck: np.ndarray, left_out: np.ndarray
+) -> PairEvidence:
+    (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
+    both = (stuck > 0).all(axis=1).any()
+    test = RandomisationTest(two_sided_p(rooted, stuck) if both else None, True, None, float(k_a))
+    return PairEvidence(
+        Side(names[a], k_a, n_a),
+        Side(names[b], k_b, n_b),
+        test,
+        lambda level: mantel_haenszel(rooted, stuck, level),
+        (n_a + n_b) / 2,
+        odds_ratio(k_a, n_a, k_b, n_b),
+        missing_range(rooted, stuck, left_out, True),
+    )
 
 
 def is_full_factorial(observations: Observations) -> bool:

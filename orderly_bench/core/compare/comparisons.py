@@ -1,23 +1,22 @@
-"""Families of comparisons between arms, or between levels of a factor, of single cuttings."""
+"""A family of comparisons: Holm adjusted, with simultaneous intervals for the verdict."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 
-import numpy as np
-
-from orderly_bench.core.compare.difference import Difference, mantel_haenszel, newcombe, odds_ratio
+from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.holm import holm
-from orderly_bench.core.compare.hypergeometric import two_sided_p
-from orderly_bench.core.compare.missing import MissingRange, missing_range
+from orderly_bench.core.compare.missing import MissingRange
+from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.verdict import Rule, Verdict, decide, more_units_to_settle
 
 
 @dataclass(frozen=True)
 class Side:
-    """One side of a comparison: its name and k of n."""
+    """One side of a comparison: its name and k of n; ``rooted`` is what counts as 1, or a sum."""
 
     name: str
     rooted: int
@@ -30,8 +29,25 @@ class Side:
 
 
 @dataclass(frozen=True)
+class PairEvidence:
+    """Two sides before the family is known.
+
+    ``effect`` gives the estimate with its interval at any confidence; ``units`` is the mean number of units a side.
+    """
+
+    a: Side
+    b: Side
+    test: RandomisationTest
+    effect: Callable[[float], Difference]
+    units: float
+    odds_ratio: float | None = None
+    missing: MissingRange | None = None
+    extras: dict[str, float | None] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class Comparison:
-    """Rate(a) - rate(b).
+    """a against b.
 
     ``difference`` holds the plain 1 - alpha interval; ``simultaneous`` the 1 - alpha/c interval the
     verdict used; ``same`` the 1 - 2 alpha/c one.
@@ -42,99 +58,61 @@ class Comparison:
     difference: Difference
     simultaneous: Interval | None
     same: Interval | None
-    p: float | None
+    test: RandomisationTest
     p_adjusted: float | None
     verdict: Verdict
     odds_ratio: float | None
     missing: MissingRange | None
     more_units: int | None
+    extras: dict[str, float | None] = field(default_factory=dict)
+
+    @property
+    def p(self) -> float | None:
+        """The unadjusted p."""
+        return self.test.p
 
 
-def estimate_difference(rooted: np.ndarray, stuck: np.ndarray, blocked: bool, level: float) -> Difference:
-    """The difference for the layout: stratified when blocked, else hybrid score."""
-    if blocked:
-        return mantel_haenszel(rooted, stuck, level)
-    (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
-    return newcombe(k_a, n_a, k_b, n_b, level)
+def compare_family(pairs: list[PairEvidence], rule: Rule) -> list[Comparison]:
+    """Compare every pair of a family; ``rule.family`` is replaced by the number of pairs."""
+    rule = replace(rule, family=max(1, len(pairs)))
+    adjusted = holm([pair.test.p for pair in pairs])
+    return [_compare(pair, p, rule) for pair, p in zip(pairs, adjusted, strict=True)]
 
 
-def interval_at(rooted: np.ndarray, stuck: np.ndarray, blocked: bool, level: float) -> Interval | None:
-    """The interval of the difference at any level; none at or below confidence 0."""
-    return estimate_difference(rooted, stuck, blocked, level).interval if level > 0 else None
-
-
-@dataclass(frozen=True)
-class Pair:
-    """Counts of two sides, shape (strata, 2), before the family is known."""
-
-    names: tuple[str, str]
-    rooted: np.ndarray
-    stuck: np.ndarray
-    left_out: np.ndarray
-    blocked: bool
-
-
-def compare_family(pairs: list[Pair], alpha: float, margin: float | None) -> list[Comparison]:
-    """Compare every pair of a family, Holm adjusted, with simultaneous intervals for the verdict.
-
-    Parameters
-    ----------
-    pairs : list of Pair
-        All pairs, or each arm against the control.
-    alpha : float
-    margin : float or None
-        Smallest difference that matters, as a proportion.
-    """
-    rule = Rule(alpha, max(1, len(pairs)), 0.0, None if margin is None else -margin, margin)
-    p_values: list[float | None] = [
-        two_sided_p(pair.rooted, pair.stuck) if pair.stuck.sum(axis=0).min() > 0 else None for pair in pairs
-    ]
-    return [
-        _compare(pair, p, adjusted, rule) for pair, p, adjusted in zip(pairs, p_values, holm(p_values), strict=True)
-    ]
-
-
-def _compare(pair: Pair, p: float | None, adjusted: float | None, rule: Rule) -> Comparison:
+def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule) -> Comparison:
     def at(level: float) -> Interval | None:
-        return interval_at(pair.rooted, pair.stuck, pair.blocked, level)
+        return pair.effect(level).interval if 0 < level < 1 else None
 
-    difference = estimate_difference(pair.rooted, pair.stuck, pair.blocked, 1 - rule.alpha)
+    difference = pair.effect(1 - rule.alpha)
     verdict = decide(adjusted, difference.estimate, at, rule)
-    (k_a, k_b), (n_a, n_b) = pair.rooted.sum(axis=0).tolist(), pair.stuck.sum(axis=0).tolist()
     more = None
-    if verdict is Verdict.NOT_SETTLED and difference.estimate is not None:
-        more = more_units_to_settle(difference.estimate, at(rule.clear_level), rule, (n_a + n_b) / 2)
+    if verdict is Verdict.NOT_SETTLED and difference.estimate is not None and rule.nothing == 0:
+        more = more_units_to_settle(difference.estimate, at(rule.clear_level), rule, pair.units)
     return Comparison(
-        Side(pair.names[0], k_a, n_a),
-        Side(pair.names[1], k_b, n_b),
+        pair.a,
+        pair.b,
         difference,
         at(rule.clear_level),
         at(rule.same_level),
-        p,
+        pair.test,
         adjusted,
         verdict,
-        odds_ratio(k_a, n_a, k_b, n_b),
-        missing_range(pair.rooted, pair.stuck, pair.left_out, pair.blocked),
+        pair.odds_ratio,
+        pair.missing,
         more,
+        pair.extras,
     )
 
 
-def arm_pairs(
-    names: list[str], rooted: np.ndarray, stuck: np.ndarray, left_out: np.ndarray, blocked: bool, control: int | None
-) -> list[Pair]:
-    """All pairs of arms, or each arm with the control when one is given."""
-    chosen = [(a, b) for a, b in combinations(range(len(names)), 2) if control is None or control in (a, b)]
-    pairs = []
-    for a, b in chosen:
-        if control is not None and a == control:
-            a, b = b, a
-        both = [a, b]
-        pairs.append(Pair((names[a], names[b]), rooted[:, both], stuck[:, both], left_out[:, both], blocked))
-    return pairs
+def chosen_pairs(arms: int, control: int | None) -> list[tuple[int, int]]:
+    """All pairs of arms, or each arm with the control as second."""
+    if control is None:
+        return list(combinations(range(arms), 2))
+    return [(a, control) for a in range(arms) if a != control]
 
 
 def turned(comparison: Comparison) -> Comparison:
-    """The same comparison with the higher side first, for sentences."""
+    """The same difference with the higher side first, for sentences."""
     d = comparison.difference
     if d.estimate is None or d.estimate >= 0:
         return comparison

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.clusters import Cluster
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
@@ -12,6 +13,8 @@ from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import rule_of_three
 
 LEFT_OUT_SHARE = 0.05
+FEW_UNITS = 6
+ONE_POINT = 0.01
 
 
 def doubts_about(
@@ -20,25 +23,144 @@ def doubts_about(
     test: RandomisationTest,
     model: ModelTest,
     comparisons: list[Comparison],
+    cluster: Cluster,
 ) -> list[Caution]:
     """All cautions raised by the table and its analysis, most general first."""
+    binary = set(np.unique(observations.responses)) <= {0.0, 1.0} and not any(row.outcome for row in observations.known)
     found = [
-        *_at_the_ends(observations),
+        *_not_randomised(observations),
+        *_few_units(observations),
+        *_sparse(alpha, test, comparisons),
+        *(_at_the_ends(observations) if binary else []),
         *_left_out(observations),
         *_lacking(observations),
+        *_unweighted(observations, comparisons),
+        *_no_estimate(comparisons),
         *_disagreement(alpha, test, model),
     ]
-    if model.p is None and test.p is not None:
+    if model.p is None and model.name != "no model" and test.p is not None:
         found.append(
             Caution(
                 "model_not_finite",
-                "The model has no finite fit here (separation), so it gives no second opinion; the randomisation test stands.",
+                f"The {model.name} model has no finite fit here, so it gives no second opinion; the randomisation test stands.",
                 "Nothing need be done; more cuttings would let the model fit",
             )
         )
-    if test.p is not None and test.p >= 0.9999 and (observations.rooted.sum() in (0, observations.stuck.sum())):
+    if model.name == "Poisson":
+        found.append(
+            Caution(
+                "no_overdispersion",
+                "Root numbers vary no more than chance would have it, so Poisson is used.",
+                "Nothing need be done",
+            )
+        )
+    if (
+        test.p is not None
+        and test.p >= 0.9999
+        and binary
+        and observations.rooted.sum() in (0, observations.stuck.sum())
+    ):
         found.append(_nothing_varies(observations))
     return found
+
+
+def _not_randomised(observations: Observations) -> list[Caution]:
+    found = []
+    if observations.waved:
+        found.append(
+            Caution(
+                "season_not_assigned",
+                "Season can't be assigned: its p permutes waves and assumes that they could have fallen either way.",
+                "Repeat over years before trusting it",
+            )
+        )
+        waves = observations.group_index(lambda r: r.wave)
+        if any(np.unique(waves[observations.arm_of_known == a]).size < 2 for a in range(len(observations.arms))):
+            found.append(
+                Caution(
+                    "waves_not_replicated",
+                    "With one wave in a season the difference can't be told apart from that particular week.",
+                    "Stick at least two waves in each season",
+                    serious=True,
+                )
+            )
+    return found
+
+
+def _few_units(observations: Observations) -> list[Caution]:
+    if not observations.clustered:
+        return []
+    per_arm = np.bincount(observations.units.arm, minlength=len(observations.arms))
+    if per_arm.min() < 2:
+        names = ", ".join(n for n, m in zip(observations.names, per_arm.tolist(), strict=True) if m < 2)
+        return [
+            Caution(
+                "one_unit_per_arm",
+                f"{names}: one unit is one replicate, however many cuttings it holds; no p and no interval can be had.",
+                "Give each arm several pots or vessels of its own",
+                serious=True,
+            )
+        ]
+    if per_arm.min() < FEW_UNITS:
+        return [
+            Caution(
+                "few_units",
+                f"Only {per_arm.min()} units in the smallest arm: intervals from few units are fragile.",
+                "More units with fewer cuttings each would say more",
+            )
+        ]
+    return []
+
+
+def _sparse(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
+    """No outcome of the layout could have been clear: p can't get below what it is with so few assignments."""
+    if test.p is not None and test.exact and test.p >= alpha and all(c.p is None or c.p >= alpha for c in comparisons):
+        extreme = [
+            c
+            for c in comparisons
+            if c.a.rate is not None and c.b.rate is not None and {c.a.rate, c.b.rate} == {0.0, 1.0}
+        ]
+        if extreme:
+            return [
+                Caution(
+                    "sparse_strata",
+                    f"All against none still gives p = {test.p:.2g}: a layout this small can't convince, whatever happens.",
+                    "Stick more per arm and block",
+                    serious=True,
+                )
+            ]
+    return []
+
+
+def _unweighted(observations: Observations, comparisons: list[Comparison]) -> list[Caution]:
+    """The difference of mean unit proportions lies over a point from the difference of k/n."""
+    if not observations.clustered:
+        return []
+    away = [
+        c for c in comparisons if c.difference.estimate is not None and c.a.rate is not None and c.b.rate is not None
+    ]
+    far = [c for c in away if abs((c.a.rate or 0) - (c.b.rate or 0) - (c.difference.estimate or 0)) > ONE_POINT]
+    if not far or not set(np.unique(observations.responses)) <= {0.0, 1.0}:
+        return []
+    return [
+        Caution(
+            "unit_sizes_differ",
+            f"Units differ in size: {far[0].a.name} against {far[0].b.name} by unit means is over a point away from the difference of k of n.",
+            "The unit means were randomised and decide; keep units of one size next time",
+        )
+    ]
+
+
+def _no_estimate(comparisons: list[Comparison]) -> list[Caution]:
+    if not any(c.difference.estimate is None and c.p is not None for c in comparisons):
+        return []
+    return [
+        Caution(
+            "no_ratio",
+            "An arm with mean 0 has no ratio; its p and the means stand alone.",
+            "Compare rooting itself, or look at a later day",
+        )
+    ]
 
 
 def _nothing_varies(observations: Observations) -> Caution:
@@ -90,7 +212,7 @@ def _left_out(observations: Observations) -> list[Caution]:
 
 
 def _lacking(observations: Observations) -> list[Caution]:
-    if not observations.blocks:
+    if not observations.blocks or observations.paired:
         return []
     missing = [
         f"{block} lacks {observations.names[arm]}"

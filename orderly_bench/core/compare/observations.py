@@ -1,9 +1,9 @@
-"""The table an analysis works on: one row per cutting, in arms and blocks."""
+"""The table an analysis works on: one row per cutting, in arms, units and groups."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -18,19 +18,77 @@ JOINER = " + "
 def natural_key(text: str) -> tuple[object, ...]:
     """Sort key that puts ``300 ppm`` before ``1000 ppm``."""
     return tuple(
-        (0, int(part), "") if part.isdigit() else (1, 0, part.casefold()) for part in re.split(r"(\d+)", text) if part
+        (0, int(part), "") if part.isdigit() else (1, 0, part.casefold())
+        for part in re.split(r"([0-9]+)", text)
+        if part
     )
 
 
 @dataclass(frozen=True)
 class Row:
-    """One cutting as read. ``response`` None means left out, with ``state`` saying why."""
+    """One cutting as read.
+
+    Attributes
+    ----------
+    levels : tuple of str
+        Level of each factor.
+    response : float or None
+        None means left out, with ``state`` saying why. For days to root, None throughout.
+    unit, block, pair, whole_plot, row, column, wave : str or None
+        Groups as named in the file; None where the layout has none.
+    last_without_day, first_with_day : float or None
+        Days to root: last check without, and the check that found roots or death.
+    outcome : str
+        ``rooted``, ``dead`` or ``censored``.
+    line : int
+        Line of the file, 0 when there is none.
+    """
 
     levels: tuple[str, ...]
     response: float | None
     block: str | None = None
     state: str = ""
     line: int = 0
+    unit: str | None = None
+    pair: str | None = None
+    whole_plot: str | None = None
+    row: str | None = None
+    column: str | None = None
+    wave: str | None = None
+    last_without_day: float | None = None
+    first_with_day: float | None = None
+    outcome: str = ""
+
+    @property
+    def known(self) -> bool:
+        """Whether it has an outcome to analyse."""
+        return self.response is not None or bool(self.outcome)
+
+
+@dataclass(frozen=True)
+class Units:
+    """Experimental units with a known outcome; a single cutting is its own unit.
+
+    Attributes
+    ----------
+    arm, stratum : ndarray of int, shape (units,)
+        ``stratum`` is the block, or 0 throughout.
+    cuttings, total : ndarray of float, shape (units,)
+        Examined cuttings and the sum of their responses.
+    members : list of list of int
+        Indices into the observations' known rows.
+    """
+
+    arm: np.ndarray
+    stratum: np.ndarray
+    cuttings: np.ndarray
+    total: np.ndarray
+    members: list[list[int]]
+
+    @property
+    def mean(self) -> np.ndarray:
+        """Mean response of each unit."""
+        return self.total / self.cuttings
 
 
 @dataclass(frozen=True)
@@ -43,7 +101,7 @@ class Observations:
     arms : tuple of tuple of str
         Level values of each arm, naturally sorted.
     blocks : tuple of str
-        Empty without blocks.
+        Blocks or pairs; empty without.
     """
 
     factors: tuple[str, ...]
@@ -51,7 +109,7 @@ class Observations:
     blocks: tuple[str, ...]
     rows: tuple[Row, ...] = field(repr=False)
 
-    @property
+    @cached_property
     def names(self) -> list[str]:
         """Arm names: level values joined by ``+`` in factor order."""
         return [JOINER.join(arm) for arm in self.arms]
@@ -66,39 +124,126 @@ class Observations:
         """Level index of each arm in each factor, shape (arms, factors)."""
         return np.array([[names.index(arm[f]) for f, names in enumerate(self.level_names)] for arm in self.arms])
 
-    def _table(self, weight: Mapping[int, int]) -> np.ndarray:
+    @cached_property
+    def known(self) -> list[Row]:
+        """Rows with a known outcome."""
+        return [row for row in self.rows if row.known]
+
+    @cached_property
+    def arm_of_known(self) -> np.ndarray:
+        """Arm index of each known row."""
+        index = {arm: i for i, arm in enumerate(self.arms)}
+        return np.array([index[row.levels] for row in self.known], dtype=int)
+
+    @cached_property
+    def stratum_of_known(self) -> np.ndarray:
+        """Block or pair index of each known row, 0 without."""
+        index = {block: i for i, block in enumerate(self.blocks)}
+        return np.array([index.get(row.pair or row.block or "", 0) for row in self.known], dtype=int)
+
+    @cached_property
+    def responses(self) -> np.ndarray:
+        """Response of each known row; 0 where days to root have none."""
+        return np.array([row.response or 0.0 for row in self.known], dtype=float)
+
+    @property
+    def paired(self) -> bool:
+        """Whether the strata are pairs."""
+        return self.rows[0].pair is not None
+
+    @property
+    def clustered(self) -> bool:
+        """Whether several cuttings share a unit."""
+        return self.rows[0].unit is not None and bool((self.units.cuttings > 1).any())
+
+    @property
+    def latin(self) -> bool:
+        """Whether rows and columns lay out the units."""
+        return self.rows[0].row is not None
+
+    @property
+    def split(self) -> bool:
+        """Whether whole plots hold the units."""
+        return self.rows[0].whole_plot is not None
+
+    @property
+    def waved(self) -> bool:
+        """Whether waves hold the units."""
+        return self.rows[0].wave is not None
+
+    @cached_property
+    def incomplete(self) -> bool:
+        """Whether a block lacks an arm."""
+        return bool(self.blocks) and not self.paired and bool((self.stuck == 0).any())
+
+    def group_index(self, of: Callable[[Row], str | None]) -> np.ndarray:
+        """Index of a group for each known row, naturally sorted."""
+        names = sorted({of(row) or "" for row in self.known}, key=natural_key)
+        index = {name: i for i, name in enumerate(names)}
+        return np.array([index[of(row) or ""] for row in self.known], dtype=int)
+
+    @cached_property
+    def units(self) -> Units:
+        """Units of the known rows, in order of first appearance."""
+        groups: dict[object, list[int]] = {}
+        for i, row in enumerate(self.known):
+            groups.setdefault(i if row.unit is None else row.unit, []).append(i)
+        members = list(groups.values())
+        firsts = [m[0] for m in members]
+        sums = np.array([self.responses[m].sum() for m in members])
+        sizes = np.array([len(m) for m in members], dtype=float)
+        return Units(self.arm_of_known[firsts], self.stratum_of_known[firsts], sizes, sums, members)
+
+    @property
+    def unit_count(self) -> int:
+        """Experimental units: whole waves where each holds one arm, else the units with a known outcome."""
+        waves = self.group_index(lambda row: row.wave) if self.waved else None
+        if waves is not None and all(np.unique(self.arm_of_known[waves == w]).size == 1 for w in np.unique(waves)):
+            return int(waves.max()) + 1
+        return int(self.units.arm.size)
+
+    def _table(self, chosen: Callable[[Row], float]) -> np.ndarray:
         arm_of = {arm: i for i, arm in enumerate(self.arms)}
         block_of = {block: i for i, block in enumerate(self.blocks)}
         table = np.zeros((max(1, len(self.blocks)), len(self.arms)), dtype=int)
-        for i, row in enumerate(self.rows):
-            table[block_of.get(row.block or "", 0), arm_of[row.levels]] += weight[i]
+        for row in self.rows:
+            table[block_of.get(row.pair or row.block or "", 0), arm_of[row.levels]] += int(chosen(row))
         return table
 
     @cached_property
     def stuck(self) -> np.ndarray:
         """Cuttings with a known outcome per block and arm, shape (strata, arms)."""
-        return self._table({i: int(row.response is not None) for i, row in enumerate(self.rows)})
+        return self._table(lambda row: row.known)
 
     @cached_property
     def rooted(self) -> np.ndarray:
         """Cuttings rooted per block and arm, shape (strata, arms)."""
-        return self._table({i: int(row.response or 0) for i, row in enumerate(self.rows)})
+        return self._table(lambda row: row.response or 0)
 
     @cached_property
     def left_out(self) -> np.ndarray:
         """Cuttings left out per block and arm, shape (strata, arms); those sampled by design are simply out."""
-        return self._table(
-            {i: int(row.response is None and row.state != State.SAMPLED) for i, row in enumerate(self.rows)}
+        return self._table(lambda row: not row.known and row.state != State.SAMPLED)
+
+    def only(self, arms: Sequence[int]) -> Observations:
+        """The same observations restricted to some arms, in the order given; strata are kept."""
+        kept = {self.arms[a] for a in arms}
+        return Observations(
+            self.factors,
+            tuple(self.arms[a] for a in arms),
+            self.blocks,
+            tuple(r for r in self.rows if r.levels in kept),
         )
 
 
 def arrange(factors: Sequence[str], rows: Sequence[Row]) -> Observations:
-    """Arrange rows into observations.
+    """Arrange rows into observations and check that the groups make sense.
 
     Raises
     ------
     UnusableData
-        No rows, one arm, an arm without an examined cutting, or rows with and without a block.
+        No rows, one arm, an arm without an examined cutting, a group given for some rows only, a unit in
+        two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
     """
     if not rows:
         raise UnusableData("the table has no cuttings", "Add one row per cutting under the header")
@@ -109,14 +254,72 @@ def arrange(factors: Sequence[str], rows: Sequence[Row]) -> Observations:
             "A comparison needs two; check the factor columns",
             column=",".join(factors),
         )
-    blocks = sorted({row.block for row in rows if row.block is not None}, key=natural_key)
+    strata = {row.pair or row.block for row in rows} - {None}
+    blocks = sorted((s for s in strata if s is not None), key=natural_key)
     for row in rows:
-        if blocks and row.block is None:
+        if blocks and (row.pair or row.block) is None:
             raise UnusableData("no block is given", "Fill the block for every cutting", row=row.line or None)
+    seen = {row.levels for row in rows if row.known}
     for arm in arms:
-        if all(row.response is None for row in rows if row.levels == arm):
+        if arm not in seen:
             raise UnusableData(
                 f"arm {JOINER.join(arm)} has no cutting with a known outcome",
                 "Score it, or leave its rows out of the file",
             )
-    return Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows))
+    _check_units(rows)
+    _check_pairs(rows)
+    made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows))
+    _check_square(made)
+    return made
+
+
+def _check_units(rows: Sequence[Row]) -> None:
+    home: dict[str, Row] = {}
+    for row in rows:
+        if row.unit is None:
+            continue
+        first = home.setdefault(row.unit, row)
+        for what, here, there in (
+            ("arms", row.levels, first.levels), ("blocks", row.block, first.block), ("whole plots", row.whole_plot, first.whole_plot),
+            ("rows", row.row, first.row), ("columns", row.column, first.column), ("waves", row.wave, first.wave),
+        ):  # fmt: skip
+            if here != there:
+                raise UnusableData(
+                    f"unit {row.unit} stands in two {what}",
+                    "Give each unit its own name, and one place",
+                    row=row.line or None,
+                )
+
+
+def _check_pairs(rows: Sequence[Row]) -> None:
+    pairs: dict[str, list[Row]] = {}
+    for row in rows:
+        if row.pair is not None:
+            pairs.setdefault(row.pair, []).append(row)
+    for name, members in pairs.items():
+        if len(members) != 2 or members[0].levels == members[1].levels:
+            raise UnusableData(
+                f"pair {name} has {len(members)} cuttings in {len({m.levels for m in members})} arms",
+                "A pair is two cuttings, one in each of two arms; use --block for larger groups",
+                row=members[-1].line or None,
+            )
+
+
+def _check_square(observations: Observations) -> None:
+    if not observations.latin:
+        return
+    cells: dict[tuple[str, str], set[tuple[str, ...]]] = {}
+    for row in observations.rows:
+        cells.setdefault((row.row or "", row.column or ""), set()).add(row.levels)
+    order = len(observations.arms)
+    rows_, columns = {r for r, _ in cells}, {c for _, c in cells}
+    per_row = [{next(iter(cells[r, c])) for c in columns if (r, c) in cells} for r in rows_]
+    per_column = [{next(iter(cells[r, c])) for r in rows_ if (r, c) in cells} for c in columns]
+    whole = (
+        len(cells) == order * order and len(rows_) == len(columns) == order and all(len(a) == 1 for a in cells.values())
+    )
+    if not whole or any(len(seen) < order for seen in [*per_row, *per_column]):
+        raise UnusableData(
+            f"rows and columns do not make a Latin square of order {order}",
+            "Every arm must stand once in every row and every column; else use --block",
+        )

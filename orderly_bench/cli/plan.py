@@ -1,0 +1,107 @@
+"""``power``, ``stick-for`` and ``kappa``: sums before and beside a trial."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable
+
+import numpy as np
+
+from orderly_bench.core.design import simulated_power, stick_for
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.score.agreement import WEIGHTS, kappa
+
+Result = tuple[dict[str, object], str]
+
+
+def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the three commands with their flags."""
+    power = commands.add_parser("power", help="power and smallest reachable p of a layout")
+    power.add_argument("--arms", required=True, help="true rates, comma between: 0.45,0.70")
+    power.add_argument("--per-arm", type=int, required=True, help="cuttings per arm over all blocks")
+    power.add_argument("--per-unit", type=int)
+    power.add_argument("--icc", type=float)
+    power.add_argument("--blocks", type=int, default=1)
+    power.add_argument("--alpha", type=float, default=0.05)
+    power.add_argument("--trials", type=int, default=simulated_power.TRIALS)
+    power.add_argument("--seed", type=int, default=1)
+    stick = commands.add_parser("stick-for", help="how many to stick for so many plants")
+    stick.add_argument("--want", type=int, required=True)
+    source = stick.add_mutually_exclusive_group(required=True)
+    source.add_argument("--rate", type=float)
+    source.add_argument("--from", dest="batches", help="earlier batches: 31/50,18/40")
+    stick.add_argument("--assurance", type=float, default=0.95)
+    agree = commands.add_parser("kappa", help="agreement of two scorers")
+    agree.add_argument("--table", required=True, help="counts, rows by semicolon: '20,5;10,15'")
+    agree.add_argument("--weights", choices=WEIGHTS, default="none")
+    for parser, work in ((power, _power), (stick, _stick), (agree, _kappa)):
+        parser.add_argument("--json", action="store_true")
+        parser.set_defaults(run=lambda arguments, work=work: _run(work, arguments))
+
+
+def _run(work: Callable[[argparse.Namespace], Result], arguments: argparse.Namespace) -> int:
+    try:
+        found, words = work(arguments)
+    except OrderlyError as error:
+        print(f"orderly-bench {arguments.command}: {error}", file=sys.stderr)
+        return 2
+    print(json.dumps(found, allow_nan=False) if arguments.json else words)
+    return 0
+
+
+def _numbers(text: str, flag: str) -> list[float]:
+    try:
+        return [float(part) for part in text.split(",")]
+    except ValueError:
+        raise InvalidInput(flag, "write numbers with commas between", text) from None
+
+
+def _power(a: argparse.Namespace) -> Result:
+    rates = _numbers(a.arms, "--arms")
+    if a.seed < 0 or not 0 < a.alpha < 0.5:
+        raise InvalidInput("--seed and --alpha", "the seed is 0 or more, alpha above 0 and below 0.5")
+    rng = np.random.default_rng(a.seed)
+    found = simulated_power.power_of(
+        rates, a.per_arm, per_unit=a.per_unit, icc=a.icc, blocks=a.blocks, alpha=a.alpha, trials=a.trials, rng=rng
+    )
+    smallest = simulated_power.smallest_p(len(rates), a.per_arm, a.per_unit, a.icc, a.blocks)
+    words = f"power {found.power:.3f} ({found.method}); smallest reachable p {smallest:.2g}"
+    if smallest >= a.alpha:
+        words += f"\nNo outcome of this design could convince: p can't get below {smallest:.2g}."
+    return {
+        "power": found.power,
+        "mc_error": found.monte_carlo_error,
+        "smallest_p": smallest,
+        "method": found.method,
+    }, words
+
+
+def _stick(a: argparse.Namespace) -> Result:
+    if a.rate is not None:
+        found = stick_for.for_rate(a.want, a.rate, a.assurance)
+    else:
+        found = stick_for.for_batches(a.want, _batches(a.batches), a.assurance)
+    words = [f"stick {found.stick}", *(caution.text for caution in found.cautions)]
+    return {"stick": found.stick, "cautions": [{"code": c.code, "text": c.text} for c in found.cautions]}, "\n".join(
+        words
+    )
+
+
+def _batches(text: str) -> list[tuple[int, int]]:
+    batches = []
+    for part in text.split(","):
+        fit, _, stuck = part.strip().partition("/")
+        if not fit.isdecimal() or not stuck.isdecimal():
+            raise InvalidInput("--from", "write batches as fit/stuck with commas between: 31/50,18/40", part)
+        batches.append((int(fit), int(stuck)))
+    return batches
+
+
+def _kappa(a: argparse.Namespace) -> Result:
+    rows = [_numbers(row, "--table") for row in a.table.split(";")]
+    if len({len(row) for row in rows}) > 1:
+        raise InvalidInput("--table", "every row needs as many counts", a.table)
+    found = kappa(np.array(rows), a.weights)
+    return {"kappa": found}, "no kappa: only one class was used" if found is None else f"kappa {found:.3f}"

@@ -1,0 +1,120 @@
+"""Other lenses on the same data: classical tests, transformed analysis of variance, Bayesian, GEE, Firth."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import combinations
+from math import sqrt
+
+import numpy as np
+
+from orderly_bench.core.compare import bayes, classical, firth, gee, transform
+from orderly_bench.core.compare.analysis import Analysis, stratified
+from orderly_bench.core.compare.classical import Classical
+from orderly_bench.core.compare.clusters import design_effects
+from orderly_bench.core.compare.effects import Effects
+from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.responses import Response
+
+
+@dataclass(frozen=True)
+class Lenses:
+    """What other schools would compute; the primary analysis stays the one that decides.
+
+    Attributes
+    ----------
+    classical : dict
+        Test by name; ``cmh`` by factor in a factorial.
+    firth : dict
+        (a, b) arm indices to (log odds ratio, standard error), when an arm is at 0 or 100 %.
+    bayes : dict
+        (a, b) arm indices to the pair; ``p_best`` by arm.
+    """
+
+    classical: dict[str, Classical]
+    cmh_by_factor: dict[str, Classical]
+    firth: dict[tuple[int, int], tuple[float, float]]
+    gee: ModelTest | None
+    theta: float | None
+    transform: transform.Transformed | None
+    bayes: dict[tuple[int, int], bayes.BayesPair]
+    p_best: list[float]
+
+
+def look_through(analysis: Analysis) -> Lenses:
+    """Compute every lens that applies to the response and layout."""
+    response, o = analysis.settings.response, analysis.observations
+    if not response.binary:
+        return Lenses(_ranked(analysis), {}, {}, None, _theta(analysis), None, {}, [])
+    arms = len(o.arms)
+    k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
+    effects = np.array(design_effects(o.units, arms)) if o.clustered else np.ones(arms)
+    counts = [(float(a / d), float(b / d)) for a, b, d in zip(k, n, effects, strict=True)]
+    pairs = {
+        (a, b): bayes.compare(counts[a], counts[b], analysis.settings.margin) for a, b in combinations(range(arms), 2)
+    }
+    transformed = None
+    if o.clustered and not (o.latin or o.split or o.incomplete):
+        transformed = transform.arcsine(o.units.mean, o.units.arm, o.units.stratum if o.blocks else None)
+    return Lenses(
+        _classical(analysis), _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
+    )  # fmt: skip
+
+
+def _classical(analysis: Analysis) -> dict[str, Classical]:
+    o = analysis.observations
+    if o.clustered or o.latin or o.split or o.waved:
+        return {}
+    k, n = o.rooted.sum(axis=0), o.stuck.sum(axis=0)
+    if o.paired:
+        return {"mcnemar": Classical(None, analysis.test.p)}
+    if o.blocks:
+        return {"cmh": classical.cmh(o.rooted, o.stuck)}
+    found = {"pearson": classical.pearson(k, n)}
+    if len(o.arms) == 2:
+        found["fisher"] = classical.fisher(k, n)
+    return found
+
+
+def _cmh_by_factor(analysis: Analysis) -> dict[str, Classical]:
+    o = analysis.observations
+    if len(o.factors) < 2 or o.clustered or o.latin or o.split or o.waved or o.paired:
+        return {}
+    found = {}
+    for f, factor in enumerate(o.factors):
+        rooted, stuck, _ = stratified(o, f)
+        found[factor] = classical.cmh(rooted, stuck)
+    return found
+
+
+def _firth(analysis: Analysis) -> dict[tuple[int, int], tuple[float, float]]:
+    o = analysis.observations
+    k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
+    if o.clustered or o.blocks or o.latin or o.split or o.waved or not ((k == 0) | (k == n)).any():
+        return {}
+    fitted = firth.fit(np.eye(k.size), k, n)
+    return {
+        (a, b): (
+            float(fitted.coefficients[a] - fitted.coefficients[b]),
+            sqrt(float(fitted.covariance[a, a] + fitted.covariance[b, b] - 2 * fitted.covariance[a, b])),
+        )
+        for a, b in combinations(range(k.size), 2)
+    }
+
+
+def _ranked(analysis: Analysis) -> dict[str, Classical]:
+    o, response = analysis.observations, analysis.settings.response
+    if response is Response.DAYS or o.clustered or o.latin or o.split:
+        return {}
+    if o.blocks:
+        return {"van_elteren": classical.van_elteren(o.responses, o.arm_of_known, o.stratum_of_known)}
+    found = {"kruskal": classical.kruskal(o.responses, o.arm_of_known)}
+    if len(o.arms) == 2:
+        found["wilcoxon"] = classical.wilcoxon(*(o.responses[o.arm_of_known == a] for a in (0, 1)))
+    return found
+
+
+def _theta(analysis: Analysis) -> float | None:
+    if analysis.settings.response is not Response.ROOT_COUNT or analysis.observations.responses.sum() == 0:
+        return None
+    return Effects(analysis.observations, Response.ROOT_COUNT).counts()[0].theta

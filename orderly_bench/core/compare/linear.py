@@ -1,0 +1,79 @@
+"""Linear models on unit means: F test of the arms and t intervals of their differences.
+
+Scheffe (1959), *The Analysis of Variance*. Used for intervals when cuttings share units, in Latin squares and in
+incomplete blocks; the randomisation test stands beside it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+
+from orderly_bench.core.compare.logistic import ModelTest
+
+NO_VARIANCE = 1e-12
+
+
+def dummies(codes: np.ndarray) -> np.ndarray:
+    """Indicator columns without the first level."""
+    return (codes[:, None] == np.unique(codes)[None, 1:]).astype(float)
+
+
+@dataclass(frozen=True)
+class ArmFit:
+    """lm(value ~ groups + arm): coefficients of arms 1.., their covariance factor, residual variance and df."""
+
+    effects: np.ndarray
+    unscaled: np.ndarray
+    variance: float
+    df: int
+    test: ModelTest
+
+    def difference(self, a: int, b: int) -> tuple[float, float]:
+        """Estimate of arm a minus arm b and its standard error."""
+        contrast = np.zeros(self.effects.size)
+        contrast[a] += 1
+        contrast[b] -= 1
+        return float(contrast @ self.effects), sqrt(
+            max(0.0, float(contrast @ self.unscaled @ contrast)) * self.variance
+        )
+
+    def t_half_width(self, a: int, b: int, level: float) -> float | None:
+        """Half width of the t interval; None without residual degrees of freedom."""
+        from scipy.special import stdtrit
+
+        if self.df < 1:
+            return None
+        return float(stdtrit(self.df, 0.5 + level / 2)) * self.difference(a, b)[1]
+
+
+def fit_arms(values: np.ndarray, arm: np.ndarray, groups: list[np.ndarray]) -> ArmFit:
+    """Fit arms beside groupings.
+
+    Parameters
+    ----------
+    values : ndarray, shape (units,)
+    arm : ndarray of int, shape (units,)
+    groups : list of ndarray of int
+        Blocks; or rows and columns.
+    """
+    from scipy.special import fdtrc
+
+    base = np.hstack([np.ones((values.size, 1)), *[dummies(g) for g in groups]])
+    full = np.hstack([base, dummies(arm)])
+    beta = np.linalg.pinv(full) @ values
+    residual = float(((values - full @ beta) ** 2).sum())
+    smaller = float(((values - base @ (np.linalg.pinv(base) @ values)) ** 2).sum())
+    df1 = int(np.linalg.matrix_rank(full) - np.linalg.matrix_rank(base))
+    df2 = int(values.size - np.linalg.matrix_rank(full))
+    variance = residual / df2 if df2 > 0 else 0.0
+    arms = int(arm.max()) + 1
+    start = base.shape[1]
+    effects = np.concatenate([[0.0], beta[start:]])
+    unscaled = np.zeros((arms, arms))
+    unscaled[1:, 1:] = np.linalg.pinv(full.T @ full)[start:, start:]
+    f = (smaller - residual) / df1 / variance if variance > NO_VARIANCE and df1 else None
+    p = float(fdtrc(df1, df2, f)) if f is not None else None
+    return ArmFit(effects, unscaled, variance, df2, ModelTest("linear model on unit means", p=p, f=f, df1=df1, df2=df2))

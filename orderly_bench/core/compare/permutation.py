@@ -1,0 +1,165 @@
+"""Randomisation test on unit values: labels permuted within strata, exactly where feasible.
+
+Two labels: T = sum over strata of the values of the first; p = P(|T - E T| >= |t - E T|). More: the quadratic form
+of T - E T in the inverse of its randomisation covariance, in one stratum the between-arm sum of squares (Pitman 1937,
+J R Stat Soc Suppl 4:119; Edgington & Onghena 2007, *Randomization Tests*).
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+from math import comb, factorial, prod
+
+import numpy as np
+
+from orderly_bench.core.compare.hypergeometric import TIE, two_sided_p
+from orderly_bench.core.compare.quadratic_form import permutation_test as counts_test
+from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
+
+#: Layouts with at most this many assignments are enumerated.
+ENUMERATED = 20_000
+#: Largest support x splits of a stratum for exact convolution.
+MOST_CONVOLVED = 2_000_000
+CHUNK = 4_000_000
+
+
+def test(
+    values: np.ndarray, labels: np.ndarray, strata: np.ndarray, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    """Test that labels do not matter.
+
+    Parameters
+    ----------
+    values : ndarray of float, shape (units,)
+    labels, strata : ndarray of int, shape (units,)
+        ``labels`` run from 0.
+
+    Notes
+    -----
+    No stratum with two labels: nothing could have fallen otherwise, p is None. No values differ: p = 1.
+    """
+    count = int(labels.max()) + 1
+    mixed = [s for s in np.unique(strata) if np.unique(labels[strata == s]).size > 1]
+    if not mixed:
+        return RandomisationTest(None, True, None, None)
+    kept = np.isin(strata, mixed)
+    values, labels, strata = values[kept], labels[kept], np.searchsorted(mixed, strata[kept])
+    if np.isin(values, (0.0, 1.0)).all():
+        return _binary(values, labels, strata, count, rng, draws)
+    if count == 2:
+        return _two(values, labels, strata, rng, draws)
+    return _many(values, labels, strata, count, rng, draws)
+
+
+def _binary(
+    values: np.ndarray, labels: np.ndarray, strata: np.ndarray, count: int, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    stuck = np.zeros((int(strata.max()) + 1, count), dtype=int)
+    rooted = np.zeros_like(stuck)
+    np.add.at(stuck, (strata, labels), 1)
+    np.add.at(rooted, (strata, labels), values.astype(int))
+    if count == 2:
+        return RandomisationTest(two_sided_p(rooted, stuck), True, None, float(rooted[:, 0].sum()))
+    return counts_test(rooted, stuck, rng, draws)
+
+
+def _splits(values: np.ndarray, chosen: int) -> np.ndarray:
+    """Sums of every choice of ``chosen`` of the values."""
+    index = np.array(list(combinations(range(values.size), chosen)))
+    return values[index].sum(axis=1)
+
+
+def _merged(sums: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    rounded, where = np.unique(np.round(sums, 10), return_inverse=True)
+    return rounded, np.bincount(where, weights=weight)
+
+
+def _two(
+    values: np.ndarray, labels: np.ndarray, strata: np.ndarray, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    groups = [(values[strata == s], int((labels[strata == s] == 0).sum())) for s in range(int(strata.max()) + 1)]
+    observed = float(values[labels == 0].sum())
+    expected = float(sum(v.mean() * chosen for v, chosen in groups))
+    limit = abs(observed - expected) - TIE
+    support, weight = np.zeros(1), np.ones(1)
+    for v, chosen in groups:
+        if comb(v.size, chosen) > ENUMERATED or support.size * comb(v.size, chosen) > MOST_CONVOLVED:
+            break
+        sums, here = _merged(_splits(v, chosen), np.full(comb(v.size, chosen), 1 / comb(v.size, chosen)))
+        support, weight = _merged(np.add.outer(support, sums).ravel(), np.multiply.outer(weight, here).ravel())
+    else:
+        hits = np.abs(support - expected) >= limit
+        return RandomisationTest(float(min(1.0, weight[hits].sum())), True, None, observed)
+    totals = np.zeros(draws)
+    for v, chosen in groups:
+        totals += _drawn_sums(v, [chosen], rng, draws)[:, 0]
+    return monte_carlo_p(int((np.abs(totals - expected) >= limit).sum()), draws, observed)
+
+
+def _drawn_sums(values: np.ndarray, sizes: list[int], rng: np.random.Generator, draws: int) -> np.ndarray:
+    """Sums of the first ``sizes`` values of random orders, shape (draws, len(sizes))."""
+    sums = np.empty((draws, len(sizes)))
+    step = max(1, CHUNK // values.size)
+    edges = np.concatenate([[0], np.cumsum(sizes)])
+    for start in range(0, draws, step):
+        mixed = rng.permuted(np.tile(values, (min(step, draws - start), 1)), axis=1)
+        for i in range(len(sizes)):
+            sums[start : start + step, i] = mixed[:, edges[i] : edges[i + 1]].sum(axis=1)
+    return sums
+
+
+def form(
+    values: np.ndarray, labels: np.ndarray, strata: np.ndarray, count: int
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Observed and expected totals per label, and the inverse covariance."""
+    expected, covariance = np.zeros(count), np.zeros((count, count))
+    for s in range(int(strata.max()) + 1):
+        v, sizes = values[strata == s], np.bincount(labels[strata == s], minlength=count)
+        expected += v.mean() * sizes
+        if v.size > 1:
+            covariance += v.var(ddof=1) * (np.diag(sizes) - np.outer(sizes, sizes) / v.size)
+    return np.bincount(labels, weights=values, minlength=count), expected, np.linalg.pinv(covariance, hermitian=True)
+
+
+def _many(
+    values: np.ndarray, labels: np.ndarray, strata: np.ndarray, count: int, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    observed, expected, inverse = form(values, labels, strata, count)
+    away = observed - expected
+    statistic = float(away @ inverse @ away)
+    limit = statistic - TIE * max(1.0, statistic)
+    groups = [
+        (values[strata == s], np.bincount(labels[strata == s], minlength=count)) for s in range(int(strata.max()) + 1)
+    ]
+    ways = prod(factorial(int(n.sum())) // prod(factorial(int(k)) for k in n) for _, n in groups)
+    if ways <= ENUMERATED:
+        totals = np.zeros((1, count))
+        for v, sizes in groups:
+            totals = (totals[:, None, :] + _all_totals(v, sizes)[None, :, :]).reshape(-1, count)
+        return RandomisationTest(_share(totals - expected, inverse, limit), True, None, statistic)
+    totals = np.zeros((draws, count))
+    for v, sizes in groups:
+        totals += _drawn_sums(v, sizes.tolist(), rng, draws)
+    away = totals - expected
+    hits = int((np.einsum("ij,jk,ik->i", away, inverse, away) >= limit).sum())
+    return monte_carlo_p(hits, draws, statistic)
+
+
+def _share(away: np.ndarray, inverse: np.ndarray, limit: float) -> float:
+    return float((np.einsum("ij,jk,ik->i", away, inverse, away) >= limit).mean())
+
+
+def _all_totals(values: np.ndarray, sizes: np.ndarray) -> np.ndarray:
+    """Totals per label of every assignment of one stratum, shape (assignments, labels)."""
+    rows: list[np.ndarray] = []
+
+    def place(label: int, left: tuple[int, ...], totals: list[float]) -> None:
+        if label == sizes.size:
+            rows.append(np.array(totals))
+            return
+        for chosen in combinations(left, int(sizes[label])):
+            rest = tuple(i for i in left if i not in chosen)
+            place(label + 1, rest, [*totals, float(values[list(chosen)].sum())])
+
+    place(0, tuple(range(values.size)), [])
+    return np.array(rows)
