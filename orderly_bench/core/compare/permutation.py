@@ -7,6 +7,7 @@ J R Stat Soc Suppl 4:119; Edgington & Onghena 2007, *Randomization Tests*).
 
 from __future__ import annotations
 
+from functools import lru_cache
 from itertools import combinations
 from math import comb, factorial, prod
 
@@ -63,10 +64,15 @@ def _binary(
     return counts_test(rooted, stuck, rng, draws)
 
 
+@lru_cache(maxsize=32)
+def _choices(size: int, chosen: int) -> np.ndarray:
+    """Every choice of ``chosen`` of ``size`` places, shape (choices, chosen)."""
+    return np.array(list(combinations(range(size), chosen)))
+
+
 def _splits(values: np.ndarray, chosen: int) -> np.ndarray:
     """Sums of every choice of ``chosen`` of the values."""
-    index = np.array(list(combinations(range(values.size), chosen)))
-    return values[index].sum(axis=1)
+    return values[_choices(values.size, chosen)].sum(axis=1)
 
 
 def _merged(sums: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -81,6 +87,9 @@ def _two(
     observed = float(values[labels == 0].sum())
     expected = float(sum(v.mean() * chosen for v, chosen in groups))
     limit = abs(observed - expected) - TIE
+    if len(groups) == 1 and comb(values.size, groups[0][1]) <= ENUMERATED:
+        sums = _splits(values, groups[0][1])
+        return RandomisationTest(float((np.abs(sums - expected) >= limit).mean()), True, None, observed)
     support, weight = np.zeros(1), np.ones(1)
     for v, chosen in groups:
         if comb(v.size, chosen) > ENUMERATED or support.size * comb(v.size, chosen) > MOST_CONVOLVED:
@@ -149,17 +158,23 @@ def _share(away: np.ndarray, inverse: np.ndarray, limit: float) -> float:
     return float((np.einsum("ij,jk,ik->i", away, inverse, away) >= limit).mean())
 
 
+@lru_cache(maxsize=8)
+def _assignments(sizes: tuple[int, ...]) -> np.ndarray:
+    """Every assignment of labels to places as indicators, shape (assignments, places, labels)."""
+    places = sum(sizes)
+    partial = np.full((1, places), -1)
+    for label, size in enumerate(sizes):
+        grown = []
+        for row in partial:
+            free = np.flatnonzero(row < 0)
+            picks = free[_choices(free.size, size)]
+            new = np.tile(row, (picks.shape[0], 1))
+            np.put_along_axis(new, picks, label, axis=1)
+            grown.append(new)
+        partial = np.concatenate(grown)
+    return (partial[:, :, None] == np.arange(len(sizes))).astype(float)
+
+
 def _all_totals(values: np.ndarray, sizes: np.ndarray) -> np.ndarray:
     """Totals per label of every assignment of one stratum, shape (assignments, labels)."""
-    rows: list[np.ndarray] = []
-
-    def place(label: int, left: tuple[int, ...], totals: list[float]) -> None:
-        if label == sizes.size:
-            rows.append(np.array(totals))
-            return
-        for chosen in combinations(left, int(sizes[label])):
-            rest = tuple(i for i in left if i not in chosen)
-            place(label + 1, rest, [*totals, float(values[list(chosen)].sum())])
-
-    place(0, tuple(range(values.size)), [])
-    return np.array(rows)
+    return np.tensordot(_assignments(tuple(sizes.tolist())), values, axes=([1], [0]))

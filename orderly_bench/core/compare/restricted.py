@@ -82,15 +82,16 @@ def incomplete_tests(
     )
     draws = max(draws, ENUMERATED) if ways > ENUMERATED else draws
     centred = [values[m] - values[m].mean() for m in members]
-    drawn = np.empty((draws, arms))
+    totals = np.zeros((draws, arms))
+    for size in np.unique(sizes):
+        same = np.flatnonzero(sizes == size)
+        values_here = np.array([centred[b] for b in same])
+        order = np.argsort(rng.random((draws, same.size)), axis=1)
+        mixed = rng.permuted(values_here[order], axis=2)
+        indicators = (np.array([sets[b] for b in same])[:, :, None] == np.arange(arms)).astype(float)
+        totals += np.einsum("dbj,bja->da", mixed, indicators, optimize=True)
     labels = np.argsort(rng.random((draws, arms)), axis=1)
-    for d in range(draws):
-        totals = np.zeros(arms)
-        for size in np.unique(sizes):
-            same = np.flatnonzero(sizes == size)
-            for target, source in zip(same, rng.permutation(same), strict=True):
-                np.add.at(totals, sets[source], rng.permutation(centred[target]))
-        drawn[d] = (inverse @ totals)[labels[d]]
+    drawn = np.take_along_axis(totals @ inverse.T, labels, axis=1)
     overall = _judged(float((effects**2).sum()), (drawn**2).sum(axis=1), False)
     pairs = {
         (a, b): _judged(abs(float(effects[a] - effects[b])), np.abs(drawn[:, a] - drawn[:, b]), False)
