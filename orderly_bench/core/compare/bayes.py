@@ -7,6 +7,7 @@ Integrals by Gauss-Legendre quadrature over the posterior's own quantiles.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -25,14 +26,20 @@ class BayesPair:
     loss_b: float
 
 
+@lru_cache(maxsize=1)
+def _gauss() -> tuple[np.ndarray, np.ndarray]:
+    """Shares of probability and their weights, denser towards both ends."""
+    x, w = np.polynomial.legendre.leggauss(NODES)
+    return (1 - np.cos(np.pi * (x + 1) / 2)) / 2, w * np.pi / 4 * np.sin(np.pi * (x + 1) / 2)
+
+
+@lru_cache(maxsize=256)
 def _nodes(a: float, b: float) -> tuple[np.ndarray, np.ndarray]:
     """Points of a beta posterior and weights that integrate against it."""
     from scipy.special import betaincinv
 
-    x, w = np.polynomial.legendre.leggauss(NODES)
-    share = (1 - np.cos(np.pi * (x + 1) / 2)) / 2
-    jacobian = np.pi / 4 * np.sin(np.pi * (x + 1) / 2)
-    return betaincinv(a, b, share), w * jacobian
+    share, weights = _gauss()
+    return betaincinv(a, b, share), weights
 
 
 def _cdf(a: float, b: float, x: np.ndarray) -> np.ndarray:

@@ -7,10 +7,12 @@ coefficient of z^K in the product over arms of (1 + exp(eta) z)^n.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import inf
 
 import numpy as np
 
+from orderly_bench.core.compare.hypergeometric import log_choose
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 
 #: A coefficient beyond this has no finite estimate (separation).
@@ -18,27 +20,30 @@ DIVERGED = 12.0
 NAME = "conditional logistic"
 
 
-def _arm_polynomial(stuck: int, eta: float) -> np.ndarray:
-    from scipy.special import gammaln
+@lru_cache(maxsize=512)
+def _choices(stuck: int) -> np.ndarray:
+    """Binomial coefficients of ``stuck``."""
+    return np.exp(log_choose(stuck, np.arange(stuck + 1)))
 
-    k = np.arange(stuck + 1)
-    return np.exp(gammaln(stuck + 1) - gammaln(k + 1) - gammaln(stuck - k + 1) + k * eta)
+
+def _arm_polynomial(stuck: int, eta: float) -> np.ndarray:
+    """Coefficients of (1 + exp(eta) z)^stuck."""
+    return _choices(stuck) * np.exp(np.arange(stuck + 1) * eta)
 
 
 def _stratum(rooted: np.ndarray, stuck: np.ndarray, eta: np.ndarray) -> tuple[float, np.ndarray]:
     """Log-likelihood of one stratum and its gradient with respect to each arm's eta."""
     total = int(rooted.sum())
     polynomials = [_arm_polynomial(int(n), float(e)) for n, e in zip(stuck, eta, strict=True)]
-    product = np.ones(1)
+    before, after = [np.ones(1)], [np.ones(1)]
     for polynomial in polynomials:
-        product = np.convolve(product, polynomial)
-    denominator = product[total]
+        before.append(np.convolve(before[-1], polynomial))
+    for polynomial in polynomials[:0:-1]:
+        after.append(np.convolve(after[-1], polynomial))
+    denominator = before[-1][total]
     gradient = np.zeros(eta.size)
     for arm, polynomial in enumerate(polynomials):
-        others = np.ones(1)
-        for other, p in enumerate(polynomials):
-            if other != arm:
-                others = np.convolve(others, p)
+        others = np.convolve(before[arm], after[-1 - arm])
         j = np.arange(polynomial.size)
         rest = total - j
         usable = (rest >= 0) & (rest < others.size)
@@ -70,7 +75,7 @@ def log_likelihood(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) ->
 
     if design.shape[1] == 0:
         return -minus(np.zeros(0))[0]
-    found = minimize(minus, np.zeros(design.shape[1]), jac=True, method="BFGS", options={"gtol": 1e-8})
+    found = minimize(minus, np.zeros(design.shape[1]), jac=True, method="BFGS", options={"gtol": 1e-6})
     spread = design @ found.x
     if not np.isfinite(found.fun) or np.ptp(spread) > DIVERGED:
         return None

@@ -185,6 +185,11 @@ class Observations:
     @cached_property
     def units(self) -> Units:
         """Units of the known rows, in order of first appearance."""
+        if self.rows[0].unit is None:
+            single = np.ones(len(self.known))
+            return Units(
+                self.arm_of_known, self.stratum_of_known, single, self.responses, [[i] for i in range(len(self.known))]
+            )
         groups: dict[object, list[int]] = {}
         for i, row in enumerate(self.known):
             groups.setdefault(i if row.unit is None else row.unit, []).append(i)

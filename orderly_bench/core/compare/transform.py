@@ -6,11 +6,13 @@ Sokal & Rohlf (2012), *Biometry*, ch. 13; Tukey (1953). Weak near 0 and 100 % (W
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import combinations
 from math import sqrt
 
 import numpy as np
 
 from orderly_bench.core.compare.linear import fit_arms
+from orderly_bench.core.compare.studentized_range import quantile, upper_tail
 
 
 @dataclass(frozen=True)
@@ -41,20 +43,18 @@ def arcsine(proportion: np.ndarray, arm: np.ndarray, block: np.ndarray | None) -
     arm : ndarray of int, shape (units,)
     block : ndarray of int or None
     """
-    from scipy.stats import studentized_range
-
     arms = int(arm.max()) + 1
     if (np.bincount(arm, minlength=arms) < 2).any():
         return None
     fitted = fit_arms(np.arcsin(np.sqrt(proportion)), arm, [] if block is None else [block])
     if fitted.test.f is None:
         return None
-    crit = float(studentized_range.ppf(0.95, arms, fitted.df))
+    crit = quantile(0.95, arms, fitted.df)
+    keys = list(combinations(range(arms), 2))
+    found = [fitted.difference(a, b) for a, b in keys]
+    tails = upper_tail(np.array([abs(d) / error * sqrt(2) for d, error in found]), arms, fitted.df)
     pairs = {}
-    for a in range(arms):
-        for b in range(a + 1, arms):
-            estimate, error = fitted.difference(a, b)
-            half = crit / sqrt(2) * error
-            p = float(studentized_range.sf(abs(estimate) / error * sqrt(2), arms, fitted.df))
-            pairs[a, b] = TukeyPair(estimate, estimate - half, estimate + half, p)
+    for key, (estimate, error), p in zip(keys, found, tails.tolist(), strict=True):
+        half = crit / sqrt(2) * error
+        pairs[key] = TukeyPair(estimate, estimate - half, estimate + half, p)
     return Transformed(fitted.test.f, fitted.test.p, pairs)

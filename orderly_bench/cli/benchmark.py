@@ -1,0 +1,93 @@
+"""``benchmark``: medians of what people wait for."""
+
+from __future__ import annotations
+
+import argparse
+import resource
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+from statistics import median
+
+import numpy as np
+
+from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.lenses import look_through
+from orderly_bench.core.compare.observations import Observations, Row, arrange
+
+REPEATS = 5
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Flags of the command."""
+    parser.add_argument("--repeats", type=int, default=REPEATS)
+
+
+def made_up(arms: int, blocks: int, units: int, per_unit: int, rng: np.random.Generator) -> Observations:
+    """A trial with rates rising over the arms; ``units`` per arm and block."""
+    rows = []
+    for a in range(arms):
+        for b in range(blocks):
+            for u in range(units):
+                unit = f"u{a}-{b}-{u}" if per_unit > 1 else None
+                rows += [
+                    Row((f"arm {a}",), float(rng.random() < 0.3 + 0.4 * a / arms), f"b{b}", unit=unit)
+                    for _ in range(per_unit)
+                ]
+    return arrange(("medium",), rows)
+
+
+def _median_ms(observations: Observations, repeats: int) -> float:
+    times = []
+    for _ in range(repeats):
+        fresh = Observations(observations.factors, observations.arms, observations.blocks, observations.rows)
+        start = time.perf_counter()
+        look_through(analyse(fresh, Settings(margin=0.15)))
+        times.append(1000 * (time.perf_counter() - start))
+    return median(times)
+
+
+def _many_files(count: int) -> float:
+    """Seconds for ``count`` analyses of 60 rows in one headless call, start-up included."""
+    rng = np.random.default_rng(2)
+    with tempfile.TemporaryDirectory() as folder:
+        files = []
+        for i in range(count):
+            rows = "".join(
+                f"{arm},{int(rng.random() < rate)}\n"
+                for arm, rate in (("a", 0.4), ("b", 0.6), ("c", 0.7))
+                for _ in range(20)
+            )
+            file = Path(folder) / f"{i}.csv"
+            file.write_text("medium,rooted\n" + rows)
+            files.append(str(file))
+        start = time.perf_counter()
+        command = [
+            sys.executable,
+            "-m",
+            "orderly_bench.cli",
+            "analyse",
+            *files,
+            "--factors",
+            "medium",
+            "--margin",
+            "0.15",
+            "--json",
+        ]
+        subprocess.run(command, stdout=subprocess.DEVNULL, check=True)
+        return time.perf_counter() - start
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Print the medians with their targets."""
+    rng = np.random.default_rng(1)
+    first = made_up(6, 4, 20, 1, rng)
+    second = made_up(12, 6, 2, 5, rng)
+    _median_ms(first, 1)  # loads the libraries
+    print(f"6 arms x 4 blocks x 20 single cuttings: {_median_ms(first, arguments.repeats):.0f} ms (target 250 ms)")
+    print(f"12 arms x 6 blocks x 2 pots x 5 cuttings: {_median_ms(second, arguments.repeats):.0f} ms (target 1000 ms)")
+    print(f"300 analyses of 60 rows in one call: {_many_files(300):.1f} s (target 15 s)")
+    print(f"memory at most: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
+    return 0
