@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
-from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
-from threading import Lock
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.compare.memory import digest_of, remembered
 from orderly_bench.chapters.compare.models import InterimLook
 from orderly_bench.chapters.design.operations import digest_holds
 from orderly_bench.chapters.question.operations import standing_prediction
@@ -25,6 +22,13 @@ from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_p
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import InvalidInput, Refused, UnusableData
 from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
+from orderly_bench.core.score.findings import (
+    Finding,
+    VisitScores,
+    question_arms,
+    question_reconciliation,
+    question_visits,
+)
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import Top
 from orderly_bench.trial.audit import record
@@ -32,9 +36,6 @@ from orderly_bench.trial.load import stuck_cuttings
 from orderly_bench.trial.models import Cutting, Person, Trial
 
 DRAWS = 20_000
-KEPT_ANALYSES = 64
-_kept: OrderedDict[str, Analysis] = OrderedDict()
-_kept_lock = Lock()
 
 
 @dataclass(frozen=True)
@@ -62,6 +63,7 @@ class Evidence:
     tops: list[TopsAgainstRoots]
     prediction: PredictionResult | None
     plan_intact: bool
+    findings: list[Finding]
 
 
 def results_at(session: Session, check: CheckVisit) -> list[CuttingResult]:
@@ -99,18 +101,7 @@ def analysis_of(trial: Trial, results: list[CuttingResult]) -> Analysis:
     """The analysis, recomputed only when rows or settings changed."""
     rows, settings = rows_of(trial, results), settings_of(trial)
     factors = [factor.name for factor in trial.factors]
-    content = json.dumps([factors, [[r.levels, r.response, r.block, r.state] for r in rows], repr(settings)])
-    key = hashlib.sha256(content.encode()).hexdigest()
-    with _kept_lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
-    analysis = analyse(arrange(factors, rows), settings)
-    with _kept_lock:
-        _kept[key] = analysis
-        while len(_kept) > KEPT_ANALYSES:
-            _kept.popitem(last=False)
-    return analysis
+    return remembered(digest_of("primary", factors, rows, settings), lambda: analyse(arrange(factors, rows), settings))
 
 
 def reconciliation_of(trial: Trial, results: list[CuttingResult]) -> dict[str, dict[str, int]]:
@@ -198,7 +189,27 @@ def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
         tops_against_roots(named),
         _prediction(session, trial, analysis),
         digest_holds(trial),
+        _findings(session, trial, results),
     )
+
+
+def _findings(session: Session, trial: Trial, results: list[CuttingResult]) -> list[Finding]:
+    """Questions to the data over all checks done."""
+    if trial.day_zero is None:
+        return []
+    done = [c for c in checks_of(session, trial) if c.opened_at and c.day]
+    scores = current_scores(session, done)
+    codes = {r.cutting.id: r.cutting.code for r in results}
+    visits = [
+        VisitScores(c.planned_das, c.day, {codes[i]: s.as_score() for i, s in scores[c.id].items() if i in codes})
+        for c in done
+        if c.day is not None
+    ]
+    counted = {arm.name: sum(1 for r in results if r.cutting.unit.arm_id == arm.id and r.score) for arm in trial.arms}
+    sums = reconciliation_of(trial, results)
+    stuck = {arm.name: sum(1 for r in results if r.cutting.unit.arm_id == arm.id) for arm in trial.arms}
+    unbalanced = [question_reconciliation(arm, stuck[arm], sums[arm]) for arm in sums]
+    return [*question_visits(visits, trial.day_zero), *question_arms(counted), *(f for f in unbalanced if f)]
 
 
 def _prediction(session: Session, trial: Trial, analysis: Analysis | None) -> PredictionResult | None:

@@ -4,19 +4,25 @@ from __future__ import annotations
 
 from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
+from markupsafe import Markup
 
 from orderly_bench.chapters.compare import evidence as evidences
-from orderly_bench.chapters.compare import views
+from orderly_bench.chapters.compare import readings, views
+from orderly_bench.chapters.compare.pictures import pictures_of
 from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.chapters.score.operations import checks_of, progress_of
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
-from orderly_bench.trial.access import Act, results_by_arm
+from orderly_bench.figures.export import FORMATS, MIME, export
+from orderly_bench.figures.svg import PAGE, PAPER
+from orderly_bench.trial.access import Act, arms_hidden, results_by_arm
+from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now
 
 chapter = Blueprint("compare", __name__, template_folder="templates")
@@ -72,6 +78,43 @@ def _waiting(trial: Trial, error: OrderlyError | None) -> str:
 def compare_page(trial: Trial) -> ResponseReturnValue:
     """The verdict; before the endpoint closes, totals."""
     return _page(trial)
+
+
+def _open_evidence(trial: Trial) -> evidences.Evidence:
+    """The evidence at the endpoint, for people who may see results by arm."""
+    check = evidences.endpoint_of(db(), trial)
+    if not results_by_arm(db(), trial, actor()) or arms_hidden(db(), trial, actor()):
+        raise Refused("The arms are compared when the endpoint check is closed. Until then Compare shows totals.")
+    return evidences.evidence_at(db(), trial, check)
+
+
+@route(chapter, "/trials/<int:trial_id>/compare/more", Act.READ)
+def compare_more(trial: Trial) -> ResponseReturnValue:
+    """Everything one step away: figures, would the answer change, other responses, other lenses."""
+    found = _open_evidence(trial)
+    return trial_page(
+        "compare_more.html",
+        trial,
+        "Compare",
+        found=found,
+        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(db(), trial, found)],  # noqa: S704 - drawn by us, texts escaped
+        formats=FORMATS,
+        answers=readings.would_answers_change(db(), trial, found),
+        explored=views.explored(trial, readings.explore(db(), trial, found)) if found.analysis else [],
+        lenses=views.lens_rows(found),
+        letters={arm.name: arm.letter for arm in trial.arms},
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/figures/<name>.<wanted>", Act.READ)
+def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
+    """A figure to take away."""
+    found = _open_evidence(trial)
+    picture = next((p for p in pictures_of(db(), trial, found) if p.name == name), None)
+    if picture is None or wanted not in FORMATS:
+        raise NotFound("There is no such figure. Compare lists those there are, as SVG, PDF and PNG.")
+    content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)
+    return download(content, MIME[wanted], f"{trial.code}-{name}.{wanted}")
 
 
 @route(chapter, "/trials/<int:trial_id>/look-early", Act.LOOK_EARLY, "POST")

@@ -9,8 +9,12 @@ from markupsafe import Markup
 
 from orderly_bench.chapters.compare.evidence import Evidence
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.analysis import Analysis, ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
+from orderly_bench.core.compare.lenses import look_through
+from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.tops import TopsAgainstRoots
+from orderly_bench.core.compare.wording import of, p_value
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.figures import differences, rates
@@ -111,3 +115,79 @@ def command(trial: Trial, evidence: Evidence) -> str:
     words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
     words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed), "--family", "all"]
     return shlex.join(words)
+
+
+@dataclass(frozen=True)
+class ExploredRow:
+    """Another response: its estimates by arm and what the draw says; ``problem`` where it can't be analysed."""
+
+    name: str
+    unit: str
+    estimates: list[tuple[str, str]]
+    overall: str
+    strongest: str
+    problem: str = ""
+
+
+UNITS = {
+    Response.FIT: ("Fit to pot on", "of stuck"),
+    Response.ALIVE: ("Alive", "of stuck"),
+    Response.ROOT_COUNT: ("Root number", "mean per cutting stuck"),
+    Response.LONGEST: ("Longest root", "mean mm per cutting stuck"),
+    Response.DAYS: ("Days to root", "mean rooted-days to the last check"),
+}
+
+
+def explored(trial: Trial, analyses: dict[Response, Analysis | str]) -> list[ExploredRow]:
+    """The other responses as rows of a table, all exploratory."""
+    rows = []
+    for response, analysis in analyses.items():
+        name, unit = UNITS[response]
+        if isinstance(analysis, str):
+            rows.append(ExploredRow(name, unit, [], "", "", analysis))
+            continue
+        by_name = {arm.name: arm for arm in analysis.arms}
+        estimates = [(arm.letter, _estimate(by_name[arm.name], response)) for arm in trial.arms if arm.name in by_name]
+        ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
+        rows.append(
+            ExploredRow(name, unit, estimates, p_value(analysis.test.p), _strongest(trial, ranked[0], response))
+        )
+    return rows
+
+
+def _estimate(arm: ArmResult, response: Response) -> str:
+    if response.binary:
+        return of(arm.rooted, arm.stuck)
+    return "none" if arm.estimate is None else f"{arm.estimate:.1f} (n {arm.stuck})"
+
+
+def _strongest(trial: Trial, c: Comparison, response: Response) -> str:
+    letters = {arm.name: arm.letter for arm in trial.arms}
+    d = c.difference
+    if d.estimate is None:
+        return f"{letters[c.a.name]} v {letters[c.b.name]}: no estimate, Holm {p_value(c.p_adjusted)}"
+    scale = 100 if response.binary else 1
+    digits = 0 if response.binary else (2 if response is Response.ROOT_COUNT else 1)
+    span = f" ({scale * d.interval.low:.{digits}f} to {scale * d.interval.high:.{digits}f})" if d.interval else ""
+    what = {Response.ROOT_COUNT: "ratio", Response.LONGEST: "shift mm", Response.DAYS: "days"}.get(response, "points")
+    return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {scale * d.estimate:.{digits}f}{span}, Holm {p_value(c.p_adjusted)}"
+
+
+def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
+    """Other lenses as (school, what it says)."""
+    if evidence.analysis is None:
+        return []
+    lenses = look_through(evidence.analysis)
+    rows = [(f"Classical: {name}", p_value(test.p)) for name, test in lenses.classical.items()]
+    rows += [(f"Cochran-Mantel-Haenszel, {factor}", p_value(test.p)) for factor, test in lenses.cmh_by_factor.items()]
+    if lenses.p_best:
+        best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))
+        rows.append(
+            ("Bayesian, Jeffreys prior", f"{best[1]} has the highest rate with probability {100 * best[0]:.0f} %")
+        )
+    names = evidence.analysis.observations.names
+    for (a, b), pair in lenses.bayes.items():
+        if pair.p_a_beyond is not None and pair.p_b_beyond is not None:
+            beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
+            rows.append((f"{first} over {second} by more than the margin", f"probability {100 * beyond:.0f} %"))
+    return rows

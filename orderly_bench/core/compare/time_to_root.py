@@ -18,6 +18,8 @@ from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 from orderly_bench.core.compare.observations import Observations, Row
 
 ROOTED, DEAD, CENSORED = 0, 1, 2
+#: A log hazard ratio or its half interval beyond this has no finite estimate (separation).
+DIVERGED = 12.0
 
 
 @dataclass(frozen=True)
@@ -182,6 +184,8 @@ class HazardFit:
         contrast[b] -= 1
         centre = float(contrast @ self.effects)
         half = quantile * float(np.sqrt(contrast @ self.covariance @ contrast))
+        if not np.isfinite(half) or half > DIVERGED:
+            return None
         return exp(centre), exp(centre - half), exp(centre + half)
 
 
@@ -203,6 +207,8 @@ def hazard(lives: Lives, arm: np.ndarray) -> HazardFit:
         warnings.simplefilter("ignore")  # a check at which all rooted has no finite intercept; the arms still do
         full, null = (GLM(y, d, family=family).fit(tol=1e-10, maxiter=200) for d in (design, base))
     start = base.shape[1]
+    if not np.isfinite(full.params).all() or np.abs(full.params[start:]).max() > DIVERGED:
+        return HazardFit(np.zeros(0), np.zeros((0, 0)), ModelTest(name, None, arms - 1, None))
     covariance = np.zeros((arms, arms))
     covariance[1:, 1:] = np.linalg.pinv(_information(design, full.params, y))[start:, start:]
     return HazardFit(

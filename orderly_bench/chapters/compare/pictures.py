@@ -1,0 +1,132 @@
+"""The figures of a trial by name, each with its caption; for the page and to take away."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare import readings, views
+from orderly_bench.chapters.compare.evidence import Evidence
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.wording import p_value
+from orderly_bench.figures import curves, interaction, strips, tops
+from orderly_bench.figures.svg import Palette
+from orderly_bench.trial.models import Trial
+
+
+@dataclass(frozen=True)
+class Picture:
+    """One figure: its name in addresses, what it is called, and how it is drawn and captioned."""
+
+    name: str
+    title: str
+    draw: Callable[[Palette], str]
+    caption: str
+
+
+def _counted(found: Evidence, day: int) -> str:
+    known = sum(1 for r in found.results if r.outcome.rooted is not None)
+    return f"day {day} after sticking, {known} of {len(found.results)} cuttings with a known outcome"
+
+
+def pictures_of(session: Session, trial: Trial, found: Evidence) -> list[Picture]:
+    """Every figure that the trial's data allow."""
+    if found.analysis is None or found.reading is None:
+        return []
+    a, day = found.analysis, found.check.planned_das
+    p = f"randomisation test {p_value(a.test.p)}" + (", exact" if a.test.exact else f", {a.test.draws} draws")
+    made = [
+        Picture(
+            "rates",
+            "Rates by arm",
+            lambda palette: str(views.rates_figure(trial, found, palette)),
+            f"Rooted of stuck by arm at {_counted(found, day)}; Wilson 95 % intervals; {p}.",
+        ),
+    ]
+    if trial.kind == "test":
+        method = found.reading.findings[0].comparison.difference.method
+        caption = f"Differences in points of rooting with 95 % intervals ({method}) against the margin; {_counted(found, day)}; {p}."
+        made.append(
+            Picture(
+                "differences",
+                "Differences against the margin",
+                lambda palette: str(views.differences_figure(found, palette)),
+                caption,
+            )
+        )
+    others = readings.explore(session, trial, found)
+    made += [
+        *_curves(trial, others[Response.DAYS]),
+        *_strips(trial, others),
+        *_interaction(trial, a, day),
+        *_tops(trial, found, day),
+    ]
+    return made
+
+
+def _curves(trial: Trial, days: Analysis | str) -> list[Picture]:
+    if isinstance(days, str):
+        return []
+    letters = {arm.name: arm.letter for arm in trial.arms}
+    rows = [(letters[arm.name], arm.extras["cif"]) for arm in days.arms]
+    rows.sort(key=lambda row: row[0])
+    n = sum(arm.stuck for arm in days.arms)
+    caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days {p_value(days.test.p)}."
+    return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]  # type: ignore[arg-type]
+
+
+def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Picture]:
+    made = []
+    for response, name, label in (
+        (Response.ROOT_COUNT, "roots", "roots per cutting stuck"),
+        (Response.LONGEST, "lengths", "longest root, mm (no root: 0)"),
+    ):
+        analysis = others[response]
+        if isinstance(analysis, str):
+            continue
+        o = analysis.observations
+        values = {
+            o.names[i]: [float(v) for v, a in zip(o.responses, o.arm_of_known, strict=True) if a == i]
+            for i in range(len(o.arms))
+        }
+        rows = [(arm.letter, values[arm.name]) for arm in trial.arms if arm.name in values]
+        caption = f"{label[:1].upper() + label[1:]}, every one of {o.responses.size} cuttings; the bar is the mean; randomisation test {p_value(analysis.test.p)}."
+        made.append(
+            Picture(
+                name,
+                label[:1].upper() + label[1:],
+                partial(strips.figure, rows, label),
+                caption,
+            )
+        )
+    return made
+
+
+def _interaction(trial: Trial, analysis: Analysis, day: int) -> list[Picture]:
+    if len(trial.factors) != 2:
+        return []
+    names = (trial.factors[0].name, trial.factors[1].name)
+    term = next((t for t in analysis.terms if len(t.factors) > 1), None)
+    caption = f"Rates at day {day} with Wilson 95 % intervals; do {names[0]} and {names[1]} depend on each other: {p_value(term.p if term else None)} ({term.model.name if term else 'no model'})."
+    return [
+        Picture(
+            "interaction",
+            f"{names[0]} with {names[1]}",
+            lambda palette: interaction.figure(analysis.arms, names, palette),
+            caption,
+        )
+    ]
+
+
+def _tops(trial: Trial, found: Evidence, day: int) -> list[Picture]:
+    by_name = {t.arm: t for t in found.tops}
+    rows = [(arm.letter, by_name[arm.name]) for arm in trial.arms if arm.name in by_name and by_name[arm.name].lush]
+    if not rows:
+        return []
+    n = sum(t.lush for _, t in rows)
+    caption = f"Good-looking tops (fresh, growing, flower) at day {day}, {n} in all: with roots filled, without roots open. Described, not tested."
+    return [Picture("tops", "Tops against roots", lambda palette: tops.figure(rows, palette), caption)]

@@ -1,0 +1,67 @@
+"""Would the answer change? The headline comparison run again on other readings of the same cuttings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.comparisons import Comparison
+from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.reading import Reading, read
+from orderly_bench.core.errors import OrderlyError
+
+
+@dataclass(frozen=True)
+class Scenario:
+    """Another reading: what it is called and the rows it makes."""
+
+    name: str
+    rows: list[Row]
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The headline comparison under one reading.
+
+    Attributes
+    ----------
+    comparison : Comparison or None
+        None when the reading cannot be analysed; ``problem`` says why.
+    changed : bool
+        Its verdict is clear where the primary's is not, or the reverse, or the direction turned.
+    """
+
+    name: str
+    comparison: Comparison | None
+    changed: bool
+    problem: str = ""
+
+
+def would_it_change(
+    factors: list[str], scenarios: list[Scenario], settings: Settings, primary: Reading
+) -> list[Answer]:
+    """Run every reading and hold it against the primary headline.
+
+    Parameters
+    ----------
+    primary : Reading
+        The reading whose first finding is the headline; the same pair is looked for in each scenario.
+    """
+    head = primary.findings[0].comparison
+    return [_answer(factors, scenario, settings, head) for scenario in scenarios]
+
+
+def _answer(factors: list[str], scenario: Scenario, settings: Settings, head: Comparison) -> Answer:
+    try:
+        again = read(analyse(arrange(factors, scenario.rows), settings))
+    except OrderlyError as error:
+        return Answer(scenario.name, None, False, str(error))
+    for finding in [*again.findings]:
+        c = finding.comparison
+        if {c.a.name, c.b.name} == {head.a.name, head.b.name}:
+            turned_round = (c.a.name, c.b.name) != (head.a.name, head.b.name) and (c.difference.estimate or 0) != 0
+            changed = c.verdict.clear != head.verdict.clear or (turned_round and head.verdict.clear)
+            return Answer(scenario.name, c, changed)
+    return Answer(
+        scenario.name, None, True, "read this way an interaction is needed, so the headline would be a pair of arms"
+    )

@@ -1,0 +1,156 @@
+"""Data that must be questioned, never silently fixed: coded findings with the cuttings concerned."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+from itertools import pairwise
+
+from orderly_bench.core.tend.schedule import DayZero, days_after_sticking
+from orderly_bench.core.vocabulary import Roots, Score, State
+
+DEAD = (State.DEAD, State.TAKEN_OUT_DEAD)
+LIVING = (State.ALIVE, State.LOOKS_DEAD, State.CANNOT_TELL)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One question to the data.
+
+    Attributes
+    ----------
+    code : str
+        Stable name, such as ``roots_vanished``.
+    text : str
+        What was found, as one sentence.
+    cuttings : tuple of str
+        Codes concerned; empty when it concerns a check or an arm.
+    remedy : str
+    """
+
+    code: str
+    text: str
+    cuttings: tuple[str, ...]
+    remedy: str
+
+
+@dataclass(frozen=True)
+class VisitScores:
+    """One check as recorded: planned day, date, and standing scores by cutting code."""
+
+    planned_das: int
+    day: date
+    scores: Mapping[str, Score]
+
+
+def _rooted(score: Score) -> bool:
+    return score.roots in (Roots.COUNTED, Roots.SEEN)
+
+
+def question_visits(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Finding]:
+    """Findings over the checks of a lot, in order of their day."""
+    found = [*_before_sticking(visits, day_zero), *_order(visits)]
+    for earlier, later in pairwise(visits):
+        both = [code for code in later.scores if code in earlier.scores]
+        vanished = [c for c in both if _rooted(earlier.scores[c]) and later.scores[c].roots is Roots.NONE]
+        risen = [c for c in both if earlier.scores[c].state in DEAD and later.scores[c].state in LIVING]
+        days = f"day {earlier.planned_das} and day {later.planned_das}"
+        if vanished:
+            found.append(
+                Finding(
+                    "roots_vanished",
+                    f"{len(vanished)} had roots, then none, between {days}.",
+                    tuple(vanished),
+                    "Look again; correct the score that is wrong, with the reason",
+                )
+            )
+        if risen:
+            found.append(
+                Finding(
+                    "living_after_dead",
+                    f"{len(risen)} were dead, then living, between {days}.",
+                    tuple(risen),
+                    "Correct the earlier death, with the reason",
+                )
+            )
+    return found
+
+
+def _before_sticking(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Finding]:
+    """Certain only when the check lies before the first possible sticking day."""
+    early = [v for v in visits if v.day < day_zero.first]
+    return [
+        Finding(
+            "check_before_sticking",
+            f"The check of day {v.planned_das} is dated {v.day:%-d %b %Y}, before sticking.",
+            (),
+            "Correct day 0 or the date of the check",
+        )
+        for v in early
+    ]
+
+
+def _order(visits: Sequence[VisitScores]) -> list[Finding]:
+    return [
+        Finding(
+            "checks_out_of_order",
+            f"The check of day {b.planned_das} is dated before that of day {a.planned_das}.",
+            (),
+            "Correct the date that is wrong",
+        )
+        for a, b in pairwise(visits)
+        if b.day < a.day
+    ]
+
+
+def question_typed_day(typed_das: int, day: date, day_zero: DayZero) -> Finding | None:
+    """A typed day number that the dates certainly contradict; an approximate day 0 allows its whole range."""
+    least, most = (day - day_zero.last).days, (day - day_zero.first).days
+    if least <= typed_das <= most:
+        return None
+    counted = days_after_sticking(day, day_zero)
+    return Finding(
+        "day_number_disagrees",
+        f"Day {typed_das} was typed, but {day:%-d %b %Y} is day {counted}.",
+        (),
+        "Keep the date and drop the number, or correct the date",
+    )
+
+
+def question_reconciliation(arm: str, stuck: int, counted: Mapping[str, int]) -> Finding | None:
+    """Counts of an arm at a check that do not add up to its stuck."""
+    total = sum(counted.values())
+    if total == stuck:
+        return None
+    parts = " + ".join(f"{n} {what}" for what, n in counted.items())
+    return Finding(
+        "does_not_reconcile",
+        f"{arm}: {parts} = {total}, not the {stuck} stuck.",
+        (),
+        "Find the cuttings that are missing or counted twice",
+    )
+
+
+def question_too_early(scores: Mapping[str, Score], das: int, dead_from_day: int) -> Finding | None:
+    """Written off before the day the plan allows."""
+    early = tuple(code for code, score in scores.items() if score.state in DEAD) if das < dead_from_day else ()
+    if not early:
+        return None
+    return Finding(
+        "written_off_early",
+        f"{len(early)} were called dead on day {das}; the plan says not before day {dead_from_day}.",
+        early,
+        "Score them 'looks dead' and leave them in for a second look",
+    )
+
+
+def question_arms(examined: Mapping[str, int]) -> list[Finding]:
+    """Arms without a single examined cutting."""
+    return [
+        Finding(
+            "arm_without_check", f"{arm} was not examined at this check.", (), "Score it on the same days as the others"
+        )
+        for arm, n in examined.items()
+        if n == 0
+    ]

@@ -1,0 +1,111 @@
+"""Everything one step behind the verdict: other readings, other responses, figures to take away."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+from bs4 import BeautifulSoup
+from PIL import Image
+from pypdf import PdfReader
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare import readings
+from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
+from orderly_bench.trial.models import Trial
+from tests.factories import BARE, DAY_ZERO, NOW, TODAY, create_person, create_stuck, open_endpoint
+from tests.web.conftest import SignIn
+
+NAMES = ("rates", "differences", "curves", "roots", "lengths", "interaction", "tops")
+
+
+@pytest.fixture
+def finished(session: Session) -> Trial:
+    """A and B rooted and are fit, C rooted and is not fit, D bare; one of A missing; an incident on block 2; an earlier check."""
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher, cuttings_per_arm=8, tray_rows=4, tray_columns=4)
+    first = score.checks_of(session, trial)[0]
+    score.open_check(session, first, researcher, NOW, DAY_ZERO.replace(day=DAY_ZERO.day), KnownBy.HOLE.value, TODAY)
+    for unit in trial.units:
+        score.keep_score(session, first, unit.cuttings[0], scorer, NOW, BARE)
+    score.close_check(session, first, researcher, NOW)
+    touched = [u.code for u in trial.units if u.group("block") == "block 2"]
+    tend.record_incident(
+        session, trial, scorer, NOW, kind="heat", first_day=TODAY, last_day=TODAY, codes=touched, note="", today=TODAY
+    )
+    check = open_endpoint(session, trial, researcher)
+    missing = next(u for u in trial.units if u.arm.letter == "A")
+    for unit in trial.units:
+        fit = Fit.YES if unit.arm.letter in "AB" else Fit.NO
+        found = (
+            Score(State.ALIVE, Roots.COUNTED, 4, 15.0, top=Top.GROWING, fit=fit) if unit.arm.letter in "ABC" else BARE
+        )
+        found = Score(State.MISSING, Roots.NOT_LOOKED) if unit is missing else found
+        score.keep_score(session, check, unit.cuttings[0], scorer, NOW, found)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    return trial
+
+
+def test_readings_change_the_counts_they_should(session: Session, finished: Trial) -> None:
+    found = evidence_at(session, finished, endpoint_of(session, finished))
+    rows = {s.name: s.rows for s in readings.scenarios_of(session, finished, found)}
+    by_name = {name: sum(r.response or 0 for r in made) for name, made in rows.items()}
+    assert by_name["only cuttings fit to pot on count"] == 15
+    assert by_name["missing and unexamined count as failures"] == 23
+    assert len(rows["without the 16 units touched: heat, 20 May"]) == 16
+    assert by_name["at the check of day 14, at the hole"] == 0
+
+
+def test_other_responses_are_read_from_the_scores(session: Session, finished: Trial) -> None:
+    found = evidence_at(session, finished, endpoint_of(session, finished))
+    explored = readings.explore(session, finished, found)
+    means = explored[Response.ROOT_COUNT]
+    assert isinstance(means, Analysis)
+    assert {arm.name: arm.estimate for arm in means.arms} == {
+        "pumice + IBA": 4,
+        "pumice + none": 4,
+        "bark + IBA": 4,
+        "bark + none": 0,
+    }
+    days = readings.days_rows(session, finished)
+    assert sorted({(r.outcome, r.last_without_day, r.first_with_day) for r in days}, key=str) == [
+        ("censored", 0.0, None), ("censored", 42.0, None), ("rooted", 0.0, 42.0),
+    ]  # fmt: skip
+
+
+def test_the_page_shows_readings_responses_lenses_and_figures(sign_in: SignIn, finished: Trial) -> None:
+    soup = BeautifulSoup(sign_in("reader").get(f"/trials/{finished.id}/compare/more").text, "html.parser")
+    assert [figure["id"] for figure in soup.select("figure[id]")] == list(NAMES)
+    text = " ".join(soup.get_text(" ").split())
+    assert "without the 16 units touched: heat" in text and "Root number" in text and "Bayesian, Jeffreys prior" in text
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_every_figure_can_be_taken_away(sign_in: SignIn, finished: Trial, name: str) -> None:
+    client = sign_in("reader")
+    address = f"/trials/{finished.id}/figures/{name}"
+    svg = client.get(f"{address}.svg")
+    assert svg.mimetype == "image/svg+xml" and "var(" not in svg.text and "<desc>" in svg.text
+    pdf = client.get(f"{address}.pdf")
+    assert finished.code in " ".join(PdfReader(io.BytesIO(pdf.data)).pages[0].extract_text().split())
+    if name == "rates":
+        picture = Image.open(io.BytesIO(client.get(f"{address}.png").data))
+        assert picture.format == "PNG" and round(picture.info["dpi"][0]) == 300 and picture.width > 2000
+
+
+def test_figures_wait_for_the_endpoint_and_unknown_ones_are_named(
+    session: Session, sign_in: SignIn, finished: Trial
+) -> None:
+    client = sign_in()
+    assert client.get(f"/trials/{finished.id}/figures/pie.svg").status_code == 404
+    assert client.get(f"/trials/{finished.id}/figures/rates.gif").status_code == 404
+    other = create_stuck(session, create_person(session))
+    session.commit()
+    assert client.get(f"/trials/{other.id}/figures/rates.svg").status_code == 422
+    assert client.get(f"/trials/{other.id}/compare/more").status_code == 422
