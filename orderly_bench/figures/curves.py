@@ -25,17 +25,7 @@ def figure(curves: list[tuple[str, dict[str, float]]], palette: Palette = PAGE) 
     def y(share: float) -> float:
         return BOTTOM - share * (BOTTOM - TOP)
 
-    body = ""
-    for percent in (0, 25, 50, 75, 100):
-        body += svg.line(LEFT, y(percent / 100), RIGHT, y(percent / 100), palette.line)
-        body += svg.text(
-            LEFT - 8,
-            y(percent / 100) + 4,
-            f"{percent} %" if percent == 100 else str(percent),
-            fill=palette.mid,
-            anchor="end",
-            size=13,
-        )
+    body = svg.percent_axis(LEFT, RIGHT, TOP, BOTTOM, palette)
     for day in [0.0, *days]:
         body += svg.text(x(day), BOTTOM + 20, f"{day:g}", fill=palette.mid, anchor="middle", size=13)
     body += svg.text((LEFT + RIGHT) / 2, BOTTOM + 38, "days after sticking", fill=palette.mid, anchor="middle", size=13)

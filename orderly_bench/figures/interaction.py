@@ -19,17 +19,7 @@ def figure(arms: list[ArmResult], factors: tuple[str, str], palette: Palette = P
     def y(share: float) -> float:
         return BOTTOM - share * (BOTTOM - TOP)
 
-    body = ""
-    for percent in (0, 25, 50, 75, 100):
-        body += svg.line(LEFT, y(percent / 100), RIGHT, y(percent / 100), palette.line)
-        body += svg.text(
-            LEFT - 8,
-            y(percent / 100) + 4,
-            f"{percent} %" if percent == 100 else str(percent),
-            fill=palette.mid,
-            anchor="end",
-            size=13,
-        )
+    body = svg.percent_axis(LEFT, RIGHT, TOP, BOTTOM, palette)
     for i, level in enumerate(along):
         body += svg.text(LEFT + width * (i + 0.5), BOTTOM + 20, level, fill=palette.ink, anchor="middle", size=14)
     for j, line in enumerate(lines):

@@ -40,6 +40,18 @@ def line(x1: float, y1: float, x2: float, y2: float, stroke: str, width: float =
     return f'<path d="M{x1:.1f} {y1:.1f}L{x2:.1f} {y2:.1f}" stroke="{stroke}" stroke-width="{width:g}"{dashed} fill="none"/>'
 
 
+def percent_axis(left: float, right: float, top: float, bottom: float, palette: Palette) -> str:
+    """Grid lines at 0, 25 ... 100 % with their labels, 0 at the bottom."""
+    body = ""
+    for percent in (0, 25, 50, 75, 100):
+        at = bottom - percent / 100 * (bottom - top)
+        label = f"{percent} %" if percent == 100 else str(percent)
+        body += line(left, at, right, at, palette.line) + text(
+            left - 8, at + 4, label, fill=palette.mid, anchor="end", size=13
+        )
+    return body
+
+
 def interval(low: float, middle: float, high: float, y: float, colour: str, radius: float = 7) -> str:
     """An estimate with its interval, whiskers at the ends."""
     return (
