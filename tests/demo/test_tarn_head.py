@@ -1,0 +1,51 @@
+"""The demo lab: what the guide promises, the same every time but for its dates."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
+from orderly_bench.chapters.conclude.operations import conclusions_of
+from orderly_bench.chapters.tend.operations import incidents_of
+from orderly_bench.chapters.tend.views import due_lines
+from orderly_bench.core.tend.schedule import DueState
+from orderly_bench.demo.tarn_head import load_demo
+from orderly_bench.trial.models import Lab, Person, Trial
+from orderly_bench.trial.walk import TrialState, facts
+
+NOW = datetime(2027, 2, 10, 12, tzinfo=UTC)
+
+
+def test_the_demo_lab_is_whole(session: Session) -> None:
+    session.execute(delete(Lab))
+    load_demo(session, NOW)
+    today = NOW.date()
+    assert sorted(p.role for p in session.scalars(select(Person))) == ["lead", "reader", "researcher", "scorer"]
+    lavender, olive, daphne = session.scalars(select(Trial).order_by(Trial.id))
+    assert [facts(session, t, today).state for t in (lavender, olive, daphne)] == [
+        TrialState.CONCLUDED,
+        TrialState.GROWING,
+        TrialState.DESIGNING,
+    ]
+
+    found = evidence_at(session, lavender, endpoint_of(session, lavender))
+    counts = {letter: found.reconciliation[arm.name] for arm in lavender.arms for letter in arm.letter}
+    assert {letter: (c["rooted"], c["left out"]) for letter, c in counts.items()} == {
+        "A": (22, 0),
+        "B": (17, 1),
+        "C": (14, 0),
+        "D": (5, 1),
+    }
+    assert all(sum(c.values()) == 24 for c in counts.values())
+    lush = {t.arm: (t.lush_without_roots, t.lush) for t in found.tops}
+    assert lush["bark fines + none"] == (12, 17)
+    assert found.reading is not None and found.reading.strength == "shown" and found.departures == []
+    assert found.prediction is not None and found.prediction.place_of_first == 3
+    assert len(incidents_of(session, lavender)) == 1 and len(conclusions_of(session, lavender)) == 1
+
+    due = {line.what for line in due_lines(session, olive, today) if line.state is DueState.DUE}
+    assert due == {"Check, day 21", "Mist and look over, day 21"}
+    assert daphne.draws == [] and len(daphne.arms) == 2

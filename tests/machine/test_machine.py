@@ -1,0 +1,153 @@
+"""What ./bench does before anything else runs: trouble is one message that says what to do."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from orderly_bench.machine import assets, commands, database_server, lock, packages, paths, ports, processes, serve
+from orderly_bench.machine.problem import Problem
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture
+def var(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A var folder of the test's own."""
+    folder = tmp_path / "var"
+    for module in (paths, database_server, serve):
+        monkeypatch.setattr(module, "VAR", folder)
+    return folder
+
+
+@pytest.fixture
+def sleeper() -> Iterator[subprocess.Popen[bytes]]:
+    started = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(60)", "bench"])
+    yield started
+    started.kill()
+    started.wait()
+
+
+def test_a_stale_lock_is_taken_over_and_a_live_one_refused(
+    var: Path, sleeper: subprocess.Popen[bytes], capsys: pytest.CaptureFixture[str]
+) -> None:
+    var.mkdir()
+    file = var / "bench.lock"
+    file.write_text("999999 http://127.0.0.1:1")
+    with lock.only_one("http://127.0.0.1:2"):
+        assert file.read_text() == f"{os.getpid()} http://127.0.0.1:2"
+    assert "Taking over" in capsys.readouterr().out and not file.exists()
+    file.write_text(f"{sleeper.pid} http://127.0.0.1:3")
+    with pytest.raises(Problem, match=r"already runs .* at http://127.0.0.1:3"), lock.only_one("http://127.0.0.1:2"):
+        pass
+
+
+def test_a_leftover_is_ended_by_id_and_mark_and_others_are_left_alone(
+    var: Path, sleeper: subprocess.Popen[bytes]
+) -> None:
+    var.mkdir()
+    file = var / "server.pid"
+    file.write_text(str(sleeper.pid))
+    processes.end_leftover(file, "a mark it does not carry", "server")
+    assert sleeper.poll() is None and not file.exists()
+    file.write_text(str(sleeper.pid))
+    processes.end_leftover(file, "time.sleep(60)", "server")
+    assert sleeper.wait(5) != 0
+    processes.end_leftover(file, "x", "server")
+
+
+def test_a_taken_port_is_noticed() -> None:
+    with socket.socket() as held:
+        held.bind(("127.0.0.1", 0))
+        held.listen()
+        port = held.getsockname()[1]
+        assert not ports.is_free(port) and ports.answers(port)
+    assert ports.is_free(ports.any_free())
+
+
+def test_a_full_disk_says_how_much_to_free(var: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(paths.shutil, "disk_usage", lambda _path: type("Usage", (), {"free": 12 * 2**20}))
+    with pytest.raises(Problem, match=r"Only 12 MB are free .* at least 300 MB"):
+        paths.make_var()
+
+
+def fake_dpkg(folder: Path, installed: str) -> None:
+    script = folder / "dpkg-query"
+    script.write_text(f'#!/bin/sh\ncase "$3" in {installed}) echo "install ok installed";; esac\n')
+    script.chmod(0o755)
+
+
+def test_missing_packages_are_named_with_the_line_to_run(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    fake_dpkg(tmp_path, "libpango-1.0-0")
+    monkeypatch.setenv("PATH", f"{tmp_path}:/bin")
+    monkeypatch.setattr(packages.os, "geteuid", lambda: 1000)
+    assert "mariadb-server" in packages.missing(("mariadb-server", "libpango-1.0-0"))
+    assert "libpango-1.0-0" not in packages.missing(("mariadb-server", "libpango-1.0-0"))
+    real = packages.shutil.which
+    monkeypatch.setattr(packages.shutil, "which", lambda name, **more: None if name == "sudo" else real(name, **more))
+    with pytest.raises(Problem, match="apt-get install -y --no-install-recommends mariadb-server"):
+        packages.install(("mariadb-server",))
+
+
+def test_another_system_is_told_what_to_install(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(packages.shutil, "which", lambda _name: None)
+    with pytest.raises(Problem, match="not a Debian machine"):
+        packages.missing(packages.TO_RUN)
+
+
+def test_the_database_password_is_made_once_and_kept_private(var: Path) -> None:
+    var.mkdir()
+    server = database_server.DatabaseServer("db")
+    server.home.mkdir()
+    server.port = 4000
+    first = server.url("orderly_test")
+    assert first == server.url("orderly_test") and first.endswith("@127.0.0.1:4000/orderly_test")
+    assert (server.home / "password").stat().st_mode & 0o077 == 0
+    init = server._write_init(("orderly_test",), "nobody-else")
+    text = init.read_text()
+    assert (
+        "CREATE DATABASE IF NOT EXISTS orderly_test" in text
+        and "'127.0.0.1'" in text
+        and init.stat().st_mode & 0o077 == 0
+    )
+
+
+def test_a_missing_server_program_says_what_to_install(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(database_server.shutil, "which", lambda _name, **_more: None)
+    with pytest.raises(Problem, match="apt-get install -y mariadb-server"):
+        database_server._program("mariadbd")
+
+
+def test_the_session_secret_is_made_once_and_private(var: Path) -> None:
+    assert serve.secret() == serve.secret() and len(serve.secret()) > 40
+    assert (var / "secret").stat().st_mode & 0o077 == 0
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [(["demo", "--port", "0"], "between 1 and 65535"), (["demo", "--loud"], "Not understood: --loud")],
+)
+def test_bad_words_are_one_message(words: list[str], message: str, capsys: pytest.CaptureFixture[str]) -> None:
+    assert commands.main(words) == 1
+    assert message in capsys.readouterr().err
+
+
+def test_help_lists_the_commands() -> None:
+    done = subprocess.run([sys.executable, str(ROOT / "bench"), "--help"], capture_output=True, text=True, check=True)
+    assert all(name in done.stdout for name in ("demo", "run", "test", "assets", "analyse"))
+
+
+def test_the_styles_say_when_their_inputs_changed(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    before = assets.inputs()
+    assert before == assets.recorded()["inputs"] and "assets/app.css" in before
+    monkeypatch.setattr(assets.shutil, "which", lambda _name: None)
+    assert not assets.node_is_new_enough()
+    monkeypatch.setattr(assets, "ROOT", tmp_path)
+    with pytest.raises(Problem, match="Node 20 or newer"):
+        assets.build()
