@@ -25,7 +25,7 @@ def p_value(p: float | None) -> str:
         return "no p"
     if p < 0.0001:
         return "p < 0.0001"
-    digits = max(2, 1 - floor(log10(p)))
+    digits = max(2, 1 - floor(log10(float(f"{p:.1e}"))))
     return "p = 1.0" if p >= 0.995 else f"p = {p:.{digits}f}"
 
 
