@@ -26,7 +26,7 @@ def as_svg(drawing: str, caption: str) -> bytes:
     """The drawing with its caption as description."""
     start = drawing.index(">") + 1
     text = drawing[:start] + f"<desc>{escape(caption)}</desc>" + drawing[start:]
-    return text.replace("<text ", '<text font-family="Atkinson Hyperlegible Next, sans-serif" ').encode()
+    return text.replace('font-family="Atkinson"', 'font-family="Atkinson Hyperlegible Next, sans-serif"').encode()
 
 
 def as_png(pdf: bytes) -> bytes:

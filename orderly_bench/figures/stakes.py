@@ -37,7 +37,7 @@ def inside(letter: str) -> str:
     pattern = i % len(BODIES)
     return (
         f'<path d="{BODIES[pattern]}" fill="{fill_of(letter)}" class="stake-edge"/>{MARKS.get(pattern, "")}'
-        f'<text x="11" y="23" font-weight="600" font-size="15" fill="#fff" text-anchor="middle">{letter[0]}</text>'
+        f'<text x="11" y="23" font-family="Atkinson" font-weight="600" font-size="15" fill="#fff" text-anchor="middle">{letter[0]}</text>'
     )
 
 

@@ -31,7 +31,7 @@ def text(
     weight: int = 400,
 ) -> str:
     """A line of text."""
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}">{escape(words)}</text>'
+    return f'<text x="{x:.1f}" y="{y:.1f}" font-family="Atkinson" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}">{escape(words)}</text>'
 
 
 def line(x1: float, y1: float, x2: float, y2: float, stroke: str, width: float = 1, dash: str = "") -> str:

@@ -10,21 +10,29 @@ from flask import Response
 STATIC = Path(__file__).parent / "static"
 
 
-def _only_ours(url: str, *_args: Any, **_kwargs: Any) -> dict[str, Any]:
-    """Serve ``static:`` addresses from the shipped files and refuse every other."""
-    if not url.startswith("static:"):
-        raise ValueError(f"a document may not load {url}")
-    file = (STATIC / url.removeprefix("static:")).resolve()
-    if not file.is_relative_to(STATIC):
-        raise ValueError("outside the shipped files")
-    return {"string": file.read_bytes(), "mime_type": "font/woff2"}
+class Forbidden(ValueError):
+    """A document asked for something that is not shipped."""
+
+
+def _fetcher() -> Any:
+    """Serve the shipped files and refuse every other address."""
+    from weasyprint.urls import URLFetcher
+
+    class OnlyOurs(URLFetcher):
+        def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
+            if not url.startswith(STATIC.as_uri() + "/") or ".." in url:
+                raise Forbidden(f"a document may not load {url[:80]}")
+            return super().fetch(url, headers)
+
+    return OnlyOurs(allowed_protocols={"file"}, fail_on_errors=False)
 
 
 def pdf_of(html: str) -> bytes:
-    """Render a document."""
+    """Render a document; ``url("static:...")`` is a shipped file. Any other address is not loaded."""
     from weasyprint import HTML
 
-    document: bytes = HTML(string=html, url_fetcher=_only_ours, base_url="static:").write_pdf()
+    ours = html.replace('url("static:', f'url("{STATIC.as_uri()}/')
+    document: bytes = HTML(string=ours, url_fetcher=_fetcher(), base_url=STATIC.as_uri() + "/").write_pdf()
     return document
 
 

@@ -158,6 +158,25 @@ def test_labels_wait_for_the_lock_and_then_hold_every_code(session: Session, sig
     assert response.mimetype == "application/pdf"
     text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(response.data)).pages)
     assert all(f"{unit.code[:3]} {unit.code[3:]}" in text for unit in trial.units)
+    assert fonts_of(response.data) == {"A", "M"}
+
+
+def fonts_of(pdf: bytes) -> set[str]:
+    """Names of the fonts a PDF embeds, without their subset tags."""
+    found = set()
+    for page in PdfReader(io.BytesIO(pdf)).pages:
+        for font in page["/Resources"]["/Font"].values():
+            found.add(str(font.get_object()["/BaseFont"]).split("+")[-1].split("-")[0])
+    return found
+
+
+def test_documents_use_the_shipped_fonts_and_load_nothing_else(app: Flask) -> None:
+    from orderly_bench.web.pdf import pdf_of
+
+    page = '<style>@font-face {{ font-family: Ours; src: url("{0}"); }} body {{ font-family: Ours; }}</style>words'
+    assert fonts_of(pdf_of(page.format("static:fonts/atkinson-hyperlegible-next-latin-400-normal.woff2"))) == {"Ours"}
+    assert "Ours" not in fonts_of(pdf_of(page.format("file:///usr/share/fonts/any.woff2")))
+    assert PdfReader(io.BytesIO(pdf_of("static: stays as typed"))).pages[0].extract_text() == "static: stays as typed"
 
 
 def test_sticking_by_tray_and_by_cell(session: Session, sign_in: SignIn) -> None:
@@ -299,6 +318,7 @@ def test_a_conclusion_is_kept_and_contradictions_are_pointed_out(session: Sessio
     pdf = PdfReader(io.BytesIO(client.get(f"/trials/{trial.id}/report.pdf").data))
     words = " ".join("".join(page.extract_text() for page in pdf.pages).split())
     assert "All rooted; ask about speed." in words and "--seed" in words
+    assert fonts_of(client.get(f"/trials/{trial.id}/report.pdf").data) <= {"Atkinson", "BenchMono"}
 
 
 def test_scores_csv_has_a_row_per_cutting_per_check(session: Session, sign_in: SignIn) -> None:
