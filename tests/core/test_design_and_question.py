@@ -1,0 +1,163 @@
+"""What a plan may say, what a design can reach, and how the number of cuttings is found."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from orderly_bench.core.design.digest import digest
+from orderly_bench.core.design.feasibility import feasibility
+from orderly_bench.core.design.power import exact_power
+from orderly_bench.core.design.simulated_power import check_units, detectable_difference, needed_per_arm, power_of
+from orderly_bench.core.design.stick_for import beta_binomial_tail, for_batches, for_rate
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.question import plan
+from orderly_bench.core.tend.schedule import read_days
+
+
+class TestQuestion:
+    def test_levels_are_trimmed_and_blanks_dropped(self) -> None:
+        assert plan.check_levels("medium", [" pumice ", "", "sand"]) == ["pumice", "sand"]
+
+    @pytest.mark.parametrize(
+        ("levels", "message"),
+        [
+            (["pumice"], "2 to 8 levels"),
+            ([str(i) for i in range(9)], "2 to 8 levels"),
+            (["IBA  3000", "iba 3000"], "stands twice"),
+            (["a", "x" * 61], "within 60 characters"),
+            (["a + b", "c"], "leave out"),
+        ],
+    )
+    def test_levels_that_break_a_rule_are_named(self, levels: list[str], message: str) -> None:
+        with pytest.raises(InvalidInput, match=message):
+            plan.check_levels("medium", levels)
+
+    def test_a_factor_without_a_name_is_called_by_its_kind(self) -> None:
+        assert plan.check_factors([("hormone", " ", ["IBA", "none"])])[0][1] == "hormone"
+
+    @pytest.mark.parametrize(
+        ("factors", "message"),
+        [
+            ([], "1 to 2 things"),
+            ([("medium", "m", ["a", "b"])] * 3, "1 to 2 things"),
+            ([("light", "l", ["a", "b"])], "kind of factor"),
+            ([("medium", "M", ["a", "b"]), ("other", "m", ["c", "d"])], "same name"),
+        ],
+    )
+    def test_factors_that_break_a_rule_are_named(self, factors: list, message: str) -> None:
+        with pytest.raises(InvalidInput, match=message):
+            plan.check_factors(factors)
+
+    def test_the_first_factor_is_the_slowest_and_arms_are_limited(self) -> None:
+        assert plan.combinations_of([["a", "b"], ["x", "y"]]) == [("a", "x"), ("a", "y"), ("b", "x"), ("b", "y")]
+        with pytest.raises(InvalidInput, match="24 is the most"):
+            plan.combinations_of([[str(i) for i in range(5)], [str(i) for i in range(5)]])
+
+    def test_a_ranking_holds_every_arm_once(self) -> None:
+        assert plan.check_ranking(["b", "a"], ["a", "b"]) == ["b", "a"]
+        for wrong in (["a"], ["a", "a"], ["a", "c"]):
+            with pytest.raises(InvalidInput, match="rank every arm once"):
+                plan.check_ranking(wrong, ["a", "b"])
+
+    def test_days_are_sorted_once_each_and_before_the_endpoint(self) -> None:
+        assert read_days("28; 14, 14", 42) == [14, 28]
+        assert read_days("", 42) == []
+        for wrong in ("0", "42", "-3", "3.5", "soon"):
+            with pytest.raises(InvalidInput, match="check days"):
+                read_days(wrong, 42)
+
+
+class TestFeasibility:
+    def test_a_design_that_cannot_convince_says_so_and_one_that_can_does_not(self) -> None:
+        assert [c.code for c in feasibility(2, 3, 1, 0.05).cautions] == ["cannot_convince"]
+        assert [c.code for c in feasibility(4, 4, 1, 0.05).cautions] == ["pair_cannot_convince"]
+        assert feasibility(2, 20, 1, 0.05, (0.2, 0.8)).cautions == []
+
+    def test_low_power_is_named_with_its_chance(self) -> None:
+        found = feasibility(2, 20, 1, 0.05, (0.45, 0.70))
+        assert [c.code for c in found.cautions] == ["low_power"] and "25 of 100 trials" in found.cautions[0].text
+
+    def test_the_working_shows_the_sum(self) -> None:
+        assert feasibility(3, 8, 2, 0.05).working == [
+            "3 arms x 8 = 24 cuttings",
+            "pair, all v none: 2 / C(8, 4)^2",
+            "Holm over 3 pairs: x 3",
+        ]
+
+    def test_what_is_needed_reaches_the_power_and_one_fewer_does_not(self) -> None:
+        n = needed_per_arm(0.3, 0.7, 0.8)
+        assert n is not None
+        assert min(exact_power(0.3, 0.7, m).power for m in (n, n + 1)) >= 0.8
+        assert min(exact_power(0.3, 0.7, m).power for m in (n - 1, n)) < 0.8
+        assert needed_per_arm(0.5, 0.5, 0.8) is None
+
+    def test_the_detectable_difference_is_found_with_the_power_asked(self) -> None:
+        d = detectable_difference(0.3, 24)
+        assert d is not None
+        assert exact_power(0.3, 0.3 + d, 24).power >= 0.8 > exact_power(0.3, 0.3 + d - 0.005, 24).power
+        assert detectable_difference(0.3, 3) is None
+
+
+class TestSimulatedPower:
+    def test_units_must_divide_and_an_icc_needs_units(self) -> None:
+        assert check_units(24, 4, 0.2, 3) == 2
+        for per_arm, per_unit, icc, blocks in ((25, 4, 0.2, 1), (24, None, 0.2, 1), (24, 4, 1.0, 1), (24, 0, None, 1)):
+            with pytest.raises(InvalidInput):
+                check_units(per_arm, per_unit, icc, blocks)
+
+    def test_without_units_or_blocks_it_is_exact(self) -> None:
+        found = power_of([0.4, 0.8], 12, rng=np.random.default_rng(1))
+        assert found.method == "exact enumeration" and found.monte_carlo_error is None
+
+    def test_one_cutting_per_unit_agrees_with_enumeration(self) -> None:
+        exact = exact_power(0.3, 0.8, 12).power
+        found = power_of([0.3, 0.8], 12, blocks=2, trials=1_500, rng=np.random.default_rng(2))
+        assert found.monte_carlo_error is not None and abs(found.power - exact) < 0.12
+
+    def test_arms_without_a_difference_are_told_apart_no_more_than_alpha(self) -> None:
+        found = power_of([0.5, 0.5], 24, per_unit=4, icc=0.3, trials=1_000, rng=np.random.default_rng(3))
+        assert found.power <= 0.05 + 3 * (0.05 * 0.95 / 1_000) ** 0.5
+
+    def test_likeness_within_pots_costs_power(self) -> None:
+        alone, alike = (
+            power_of([0.3, 0.8], 24, per_unit=4, icc=icc, trials=600, rng=np.random.default_rng(4)).power
+            for icc in (0.0, 0.5)
+        )
+        assert alone > alike + 0.1
+
+
+class TestStickFor:
+    def test_the_number_reaches_the_assurance_and_one_fewer_does_not(self) -> None:
+        from scipy.stats import binom
+
+        m = for_rate(50, 0.7, 0.95).stick
+        assert binom.sf(49, m, 0.7) >= 0.95 > binom.sf(49, m - 1, 0.7)
+
+    def test_one_batch_and_few_batches_are_cautioned_and_eight_are_not(self) -> None:
+        assert [c.code for c in for_batches(20, [(31, 50)], 0.9).cautions] == ["one_batch"]
+        assert [c.code for c in for_batches(20, [(31, 50), (18, 40)], 0.9).cautions] == ["few_batches"]
+        assert for_batches(20, [(30 + i, 50) for i in range(8)], 0.9).cautions == []
+
+    def test_batches_that_vary_more_ask_for_more(self) -> None:
+        steady = for_batches(40, [(25, 50), (26, 50), (24, 50)], 0.9).stick
+        wild = for_batches(40, [(5, 50), (45, 50), (25, 50)], 0.9).stick
+        assert wild > steady
+
+    def test_the_tail_by_integration(self) -> None:
+        from scipy.integrate import quad
+        from scipy.stats import beta, binom
+
+        brute = quad(lambda p: binom.sf(5, 10, p) * beta.pdf(p, 4, 3), 0, 1)[0]
+        assert beta_binomial_tail(6, 10, 4, 3) == pytest.approx(brute, abs=1e-8)
+        assert beta_binomial_tail(11, 10, 4, 3) == 0.0
+
+    @pytest.mark.parametrize("bad", [(0, 0.5, 0.9), (10, 0.0, 0.9), (10, 0.5, 1.0)])
+    def test_what_cannot_be_asked_is_refused(self, bad: tuple) -> None:
+        with pytest.raises(InvalidInput):
+            for_rate(*bad)
+
+
+def test_the_digest_depends_on_content_and_not_on_order() -> None:
+    assert digest({"a": 1, "b": [1, 2]}) == digest({"b": [1, 2], "a": 1})
+    assert digest({"a": 1}) != digest({"a": 2}) and len(digest({})) == 64
