@@ -28,10 +28,12 @@ def _fetcher() -> Any:
 
 
 def pdf_of(html: str) -> bytes:
-    """Render a document; ``url("static:...")`` is a shipped file. Any other address is not loaded."""
+    """Render a document; ``url("static:...")`` and ``href="static:..."`` name shipped files. Any other address is not loaded."""
     from weasyprint import HTML
 
-    ours = html.replace('url("static:', f'url("{STATIC.as_uri()}/')
+    ours = html.replace('url("static:', f'url("{STATIC.as_uri()}/').replace(
+        'href="static:', f'href="{STATIC.as_uri()}/'
+    )
     document: bytes = HTML(string=ours, url_fetcher=_fetcher(), base_url=STATIC.as_uri() + "/").write_pdf()
     return document
 

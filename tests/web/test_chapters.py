@@ -318,7 +318,7 @@ def test_a_conclusion_is_kept_and_contradictions_are_pointed_out(session: Sessio
     pdf = PdfReader(io.BytesIO(client.get(f"/trials/{trial.id}/report.pdf").data))
     words = " ".join("".join(page.extract_text() for page in pdf.pages).split())
     assert "All rooted; ask about speed." in words and "--seed" in words
-    assert fonts_of(client.get(f"/trials/{trial.id}/report.pdf").data) <= {"Atkinson", "BenchMono"}
+    assert fonts_of(client.get(f"/trials/{trial.id}/report.pdf").data) == {"Atkinson"}
 
 
 def test_scores_csv_has_a_row_per_cutting_per_check(session: Session, sign_in: SignIn) -> None:
