@@ -13,7 +13,7 @@ from orderly_bench.chapters.compare.models import InterimLook
 from orderly_bench.chapters.design.operations import digest_holds
 from orderly_bench.chapters.question.operations import standing_prediction
 from orderly_bench.chapters.score.models import CheckVisit, ScoreRecord
-from orderly_bench.chapters.score.operations import carried_into, checks_of, current_scores, outside_window
+from orderly_bench.chapters.score.operations import Scores, carried_into, checks_of, current_scores, outside_window
 from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
@@ -64,14 +64,17 @@ class Evidence:
     prediction: PredictionResult | None
     plan_intact: bool
     findings: list[Finding]
+    scores: Scores
 
 
-def results_at(session: Session, check: CheckVisit) -> list[CuttingResult]:
-    """Every stuck cutting at one check, in bench order."""
-    scores = current_scores(session, [check])[check.id]
-    carried = carried_into(session, check)
+def results_at(
+    session: Session, check: CheckVisit, cuttings: list[Cutting] | None = None, known: Scores | None = None
+) -> list[CuttingResult]:
+    """Every stuck cutting at one check, in bench order; ``cuttings`` and ``known`` scores when they are loaded already."""
+    scores = (current_scores(session, [check]) if known is None else known)[check.id]
+    carried = carried_into(session, check, known)
     results = []
-    for cutting in stuck_cuttings(session, check.trial):
+    for cutting in stuck_cuttings(session, check.trial) if cuttings is None else cuttings:
         own, earlier = scores.get(cutting.id), carried.get(cutting.id)
         outcome = outcome_at_endpoint(own.as_score() if own else None, earlier.as_score() if earlier else None)
         results.append(CuttingResult(cutting, own or earlier, own is None and earlier is not None, outcome))
@@ -164,7 +167,8 @@ def log_cautions(session: Session, trial: Trial, results: list[CuttingResult]) -
 
 def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
     """Everything the later chapters show about one check."""
-    results = results_at(session, check)
+    known = current_scores(session, checks_of(session, trial))
+    results = results_at(session, check, None, known)
     departures = departures_of(session, trial, check)
     cautions = log_cautions(session, trial, results)
     analysis, unusable, reading = None, "", None
@@ -189,16 +193,16 @@ def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
         tops_against_roots(named),
         _prediction(session, trial, analysis),
         digest_holds(trial),
-        _findings(session, trial, results),
+        _findings(session, trial, results, known),
+        known,
     )
 
 
-def _findings(session: Session, trial: Trial, results: list[CuttingResult]) -> list[Finding]:
+def _findings(session: Session, trial: Trial, results: list[CuttingResult], scores: Scores) -> list[Finding]:
     """Questions to the data over all checks done."""
     if trial.day_zero is None:
         return []
     done = [c for c in checks_of(session, trial) if c.opened_at and c.day]
-    scores = current_scores(session, done)
     codes = {r.cutting.id: r.cutting.code for r in results}
     visits = [
         VisitScores(c.planned_das, c.day, {codes[i]: s.as_score() for i, s in scores[c.id].items() if i in codes})

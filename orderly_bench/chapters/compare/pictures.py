@@ -6,9 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from sqlalchemy.orm import Session
-
-from orderly_bench.chapters.compare import readings, views
+from orderly_bench.chapters.compare import views
 from orderly_bench.chapters.compare.evidence import Evidence
 from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.responses import Response
@@ -33,8 +31,8 @@ def _counted(found: Evidence, day: int) -> str:
     return f"day {day} after sticking, {known} of {len(found.results)} cuttings with a known outcome"
 
 
-def pictures_of(session: Session, trial: Trial, found: Evidence) -> list[Picture]:
-    """Every figure that the trial's data allow."""
+def pictures_of(trial: Trial, found: Evidence, others: dict[Response, Analysis | str]) -> list[Picture]:
+    """Every figure that the trial's data allow; ``others`` are the other responses explored."""
     if found.analysis is None or found.reading is None:
         return []
     a, day = found.analysis, found.check.planned_das
@@ -58,7 +56,6 @@ def pictures_of(session: Session, trial: Trial, found: Evidence) -> list[Picture
                 caption,
             )
         )
-    others = readings.explore(session, trial, found)
     made += [
         *_curves(trial, others[Response.DAYS]),
         *_strips(trial, others),

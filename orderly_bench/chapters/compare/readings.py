@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.compare.evidence import CuttingResult, Evidence, results_at, rows_of, settings_of
 from orderly_bench.chapters.compare.memory import digest_of, remembered
 from orderly_bench.chapters.score.models import CheckVisit
-from orderly_bench.chapters.score.operations import checks_of
+from orderly_bench.chapters.score.operations import Scores, checks_of
 from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.observations import Row, arrange
@@ -18,7 +18,7 @@ from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_ch
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import Fit, Roots, State
-from orderly_bench.trial.models import Trial
+from orderly_bench.trial.models import Cutting, Trial
 
 DEAD = (State.DEAD, State.TAKEN_OUT_DEAD)
 NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
@@ -71,10 +71,12 @@ READ_AS = {
 }
 
 
-def days_rows(session: Session, trial: Trial) -> list[Row]:
+def days_rows(
+    session: Session, trial: Trial, cuttings: list[Cutting] | None = None, known: Scores | None = None
+) -> list[Row]:
     """Days to root: the last check without and the first with roots, death as the competing event."""
     visits = [
-        (c, {r.cutting.id: r for r in results_at(session, c)})
+        (c, {r.cutting.id: r for r in results_at(session, c, cuttings, known)})
         for c in checks_of(session, trial)
         if c.day and c.opened_at
     ]
@@ -102,10 +104,11 @@ def explore(session: Session, trial: Trial, found: Evidence) -> dict[Response, A
     """Every other response, exploratory; a sentence where it can't be analysed."""
     factors = [factor.name for factor in trial.factors]
     base = settings_of(trial)
+    cuttings = [r.cutting for r in found.results]
     analyses: dict[Response, Analysis | str] = {}
     for response in (*NUMBERS, Response.DAYS):
         rows = (
-            days_rows(session, trial)
+            days_rows(session, trial, cuttings, found.scores)
             if response is Response.DAYS
             else [_row(r, READ_AS[response](r)) for r in found.results]
         )
@@ -140,16 +143,19 @@ def scenarios_of(session: Session, trial: Trial, found: Evidence) -> list[Scenar
     for check in checks_of(session, trial):
         if check.opened_at and check.id != found.check.id:
             scenarios.append(
-                Scenario(f"at the check of day {check.planned_das}, {check.way}", _earlier(session, trial, check))
+                Scenario(
+                    f"at the check of day {check.planned_das}, {check.way}",
+                    _earlier(session, check, found),
+                )
             )
     return scenarios
 
 
-def _earlier(session: Session, trial: Trial, check: CheckVisit) -> list[Row]:
+def _earlier(session: Session, check: CheckVisit, found: Evidence) -> list[Row]:
     """Rows at an earlier check; roots not looked for then are left out."""
     return [
         _row(r, None if r.score and r.score.roots == Roots.NOT_LOOKED else _known(r))
-        for r in results_at(session, check)
+        for r in results_at(session, check, [r.cutting for r in found.results], found.scores)
     ]
 
 

@@ -92,15 +92,16 @@ def _open_evidence(trial: Trial) -> evidences.Evidence:
 def compare_more(trial: Trial) -> ResponseReturnValue:
     """Everything one step away: figures, would the answer change, other responses, other lenses."""
     found = _open_evidence(trial)
+    others = readings.explore(db(), trial, found)
     return trial_page(
         "compare_more.html",
         trial,
         "Compare",
         found=found,
-        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(db(), trial, found)],  # noqa: S704 - drawn by us, texts escaped
+        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(trial, found, others)],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
         answers=readings.would_answers_change(db(), trial, found),
-        explored=views.explored(trial, readings.explore(db(), trial, found)) if found.analysis else [],
+        explored=views.explored(trial, others) if found.analysis else [],
         lenses=views.lens_rows(found),
         letters={arm.name: arm.letter for arm in trial.arms},
     )
@@ -110,7 +111,7 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
 def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     """A figure to take away."""
     found = _open_evidence(trial)
-    picture = next((p for p in pictures_of(db(), trial, found) if p.name == name), None)
+    picture = next((p for p in pictures_of(trial, found, readings.explore(db(), trial, found)) if p.name == name), None)
     if picture is None or wanted not in FORMATS:
         raise NotFound("There is no such figure. Compare lists those there are, as SVG, PDF and PNG.")
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from orderly_bench.chapters.compare.evidence import Evidence
+from orderly_bench.chapters.compare.memory import digest_of, remembered
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
@@ -177,7 +178,9 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     """Other lenses as (school, what it says)."""
     if evidence.analysis is None:
         return []
-    lenses = look_through(evidence.analysis)
+    analysis = evidence.analysis
+    key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)
+    lenses = remembered(key, lambda: look_through(analysis))
     rows = [(f"Classical: {name}", p_value(test.p)) for name, test in lenses.classical.items()]
     rows += [(f"Cochran-Mantel-Haenszel, {factor}", p_value(test.p)) for factor, test in lenses.cmh_by_factor.items()]
     if lenses.p_best:

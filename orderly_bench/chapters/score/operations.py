@@ -8,7 +8,7 @@ from datetime import date, datetime
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score.models import CheckVisit, ScoreRecord
 from orderly_bench.core.errors import InvalidInput, Refused
@@ -30,24 +30,27 @@ def checks_of(session: Session, trial: Trial) -> list[CheckVisit]:
     )
 
 
+Scores = dict[int, dict[int, ScoreRecord]]
+
+
 def current_scores(session: Session, checks: Sequence[CheckVisit]) -> dict[int, dict[int, ScoreRecord]]:
     """Standing scores by check id and cutting id."""
     found: dict[int, dict[int, ScoreRecord]] = {check.id: {} for check in checks}
-    query = (
-        select(ScoreRecord)
-        .where(ScoreRecord.check_id.in_(found), ScoreRecord.current == 1)
-        .options(joinedload(ScoreRecord.person))
-    )
+    query = select(ScoreRecord).where(ScoreRecord.check_id.in_(found), ScoreRecord.current == 1)
     for score in session.scalars(query):
         found[score.check_id][score.cutting_id] = score
     return found
 
 
-def carried_into(session: Session, check: CheckVisit) -> dict[int, ScoreRecord]:
-    """By cutting id, the earlier score with a final state that carries forward to this check."""
+def carried_into(session: Session, check: CheckVisit, known: Scores | None = None) -> dict[int, ScoreRecord]:
+    """By cutting id, the earlier score with a final state that carries forward to this check.
+
+    ``known`` holds the standing scores of all checks when they are loaded already.
+    """
     earlier = [c for c in checks_of(session, check.trial) if c.planned_das < check.planned_das and c.opened_at]
     carried: dict[int, ScoreRecord] = {}
-    for scores in current_scores(session, earlier).values():
+    loaded = current_scores(session, earlier) if known is None else {c.id: known[c.id] for c in earlier}
+    for scores in loaded.values():
         carried.update({cutting: s for cutting, s in scores.items() if s.state in FINAL_STATES})
     return carried
 
