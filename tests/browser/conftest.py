@@ -87,12 +87,12 @@ class Person:
         return self.driver.find_elements(By.CSS_SELECTOR, selector)
 
     def wait_for(self, path: str):
-        return WebDriverWait(self.driver, 10).until(lambda _driver: self.find_or_none(path))
+        return WebDriverWait(self.driver, 40).until(lambda _driver: self.find_or_none(path))
 
     def wait_until(self, condition) -> None:
         """Wait for a condition; a part exchanged while looking is looked at again."""
         WebDriverWait(
-            self.driver, 10, ignored_exceptions=(StaleElementReferenceException, NoSuchElementException)
+            self.driver, 40, ignored_exceptions=(StaleElementReferenceException, NoSuchElementException)
         ).until(lambda _driver: condition())
 
     def find_or_none(self, path: str):
