@@ -21,6 +21,10 @@ class LayoutKind(StrEnum):
 
     COMPLETELY_RANDOMISED = "completely randomised"
     COMPLETE_BLOCKS = "randomised complete blocks"
+    PAIRS = "pairs"
+    LATIN_SQUARE = "Latin square"
+    INCOMPLETE_BLOCKS = "incomplete blocks"
+    SPLIT_PLOT = "split-plot"
 
 
 class State(StrEnum):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.tops import tops_against_roots
 from orderly_bench.core.compare.wording import of, p_value, points
-from orderly_bench.core.design import bench, codes, layouts
+from orderly_bench.core.design import bench, codes, drawing
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
 from orderly_bench.core.question.plan import endpoint_window_days
@@ -64,14 +64,14 @@ class TestCodes:
 
 class TestLayouts:
     def test_blocks_redraw_only_inside_blocks(self) -> None:
-        layout = layouts.complete_blocks(3, 6, 3, np.random.default_rng(2))
+        layout = drawing.complete_blocks(3, 6, 3, np.random.default_rng(2))
         for labels in layout.redraw(np.random.default_rng(3), 50):
             for block in range(3):
                 assert np.bincount(labels[layout.stratum == block]).tolist() == [2, 2, 2]
         assert layout.assignments() == 90**3
 
     def test_every_assignment_of_a_small_draw_comes_up_alike(self) -> None:
-        layout = layouts.completely_randomised([2, 2], np.random.default_rng(4))
+        layout = drawing.completely_randomised([2, 2], np.random.default_rng(4))
         drawn = layout.redraw(np.random.default_rng(5), 6_000)
         _, counts = np.unique(drawn, axis=0, return_counts=True)
         assert len(counts) == layout.assignments() == 6
@@ -79,7 +79,7 @@ class TestLayouts:
 
     def test_cuttings_that_do_not_divide_are_refused_with_a_way_out(self) -> None:
         with pytest.raises(InvalidInput, match="multiple of the 4 blocks; take 8"):
-            layouts.complete_blocks(2, 7, 4, np.random.default_rng(1))
+            drawing.complete_blocks(2, 7, 4, np.random.default_rng(1))
 
 
 class TestBench:

@@ -17,6 +17,7 @@ from orderly_bench.core.compare.hypergeometric import two_sided_p
 from orderly_bench.core.compare.quadratic_form import expected_and_covariance, permutation_test
 from orderly_bench.core.compare.superiority import mid_ranks, superiority
 from orderly_bench.core.design.latin_square import all_squares, draw_square
+from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.design.power import exact_power
 from orderly_bench.core.score.agreement import kappa
 
@@ -67,7 +68,7 @@ def test_unit_values_by_listing_every_assignment(values: list[float], blocks: in
     y = np.round(np.array(values), 3)
     totals = np.array([y[a == 0].sum() for a in every_assignment(labels, strata)])
     brute = (np.abs(totals - totals.mean()) >= abs(y[labels == 0].sum() - totals.mean()) - 1e-9).mean()
-    found = permutation.test(y, labels, strata, np.random.default_rng(1), 100)
+    found = permutation.test(y, ShuffledWithin(labels, strata), np.random.default_rng(1), 100)
     assert found.exact and found.p == pytest.approx(brute)
 
 
@@ -83,7 +84,7 @@ def test_the_covariance_is_that_of_the_draw() -> None:
 def test_monte_carlo_agrees_with_enumeration() -> None:
     rng = np.random.default_rng(7)
     y, labels, strata = rng.normal(size=12), np.repeat(np.arange(3), 4), np.zeros(12, dtype=int)
-    drawn = permutation.test(y, labels, strata, rng, 20_000)
+    drawn = permutation.test(y, ShuffledWithin(labels, strata), rng, 20_000)
     exact = np.mean(_forms(y, labels) >= _form_of(y, labels) - 1e-9)
     assert not drawn.exact and abs(drawn.p - exact) < 5 * drawn.monte_carlo_error + 1e-4
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.question.operations import discard_draw, make_arms, refuse_when_locked, refuse_when_stale
 from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.chapters.tend.models import Job
-from orderly_bench.core.design import bench, layouts
+from orderly_bench.core.design import bench, drawing
 from orderly_bench.core.design.codes import draw_codes
 from orderly_bench.core.design.digest import digest
 from orderly_bench.core.design.power import check_per_arm
@@ -137,9 +137,9 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
     arms_rng, codes_rng = (np.random.default_rng(s) for s in np.random.SeedSequence(seed).spawn(2))
     arms, n = len(trial.arms), trial.cuttings_per_arm
     if trial.layout == LayoutKind.COMPLETE_BLOCKS:
-        layout = layouts.complete_blocks(arms, n, trial.blocks, arms_rng)
+        layout = drawing.complete_blocks(arms, n, trial.blocks, arms_rng)
     else:
-        layout = layouts.completely_randomised([n] * arms, arms_rng)
+        layout = drawing.completely_randomised([n] * arms, arms_rng)
     sizes = np.bincount(layout.stratum).tolist()
     places = bench.places_for(sizes, trial.tray_rows, trial.tray_columns)
     trays = {

@@ -16,7 +16,7 @@ from orderly_bench.core.compare.difference import mantel_haenszel, odds_ratio
 from orderly_bench.core.compare.doubts import doubts_about
 from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.hypergeometric import two_sided_p
-from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_test, pair_test, restricted_tests
+from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_test, pair_test, redrawn_pairs
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.missing import missing_range
@@ -198,12 +198,10 @@ def _comparisons(observations: Observations, settings: Settings, rng: np.random.
     control = _control_index(observations, settings)
     response = settings.response
     effects = Effects(observations, response)
-    restricted = {}
-    if observations.latin or observations.incomplete:
-        restricted = restricted_tests(observations, response, rng, settings.draws)[1]
+    redrawn = redrawn_pairs(observations, response, rng, settings.draws)
     pairs = []
     for a, b in chosen_pairs(len(observations.arms), control if settings.against_control else None):
-        test = restricted.get((min(a, b), max(a, b))) or pair_test(observations, a, b, response, rng, settings.draws)
+        test = redrawn.get((min(a, b), max(a, b))) or pair_test(observations, a, b, response, rng, settings.draws)
         pairs.append(_evidence(observations, effects, a, b, test))
     return compare_family(pairs, rule_for(response, settings.alpha, settings.margin))
 

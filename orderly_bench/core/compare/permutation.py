@@ -16,6 +16,7 @@ import numpy as np
 from orderly_bench.core.compare.hypergeometric import TIE, two_sided_p
 from orderly_bench.core.compare.quadratic_form import permutation_test as counts_test
 from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.design.layouts import ShuffledWithin
 
 #: Layouts with at most this many assignments are enumerated.
 ENUMERATED = 20_000
@@ -24,21 +25,20 @@ MOST_CONVOLVED = 2_000_000
 CHUNK = 4_000_000
 
 
-def test(
-    values: np.ndarray, labels: np.ndarray, strata: np.ndarray, rng: np.random.Generator, draws: int
-) -> RandomisationTest:
+def test(values: np.ndarray, layout: ShuffledWithin, rng: np.random.Generator, draws: int) -> RandomisationTest:
     """Test that labels do not matter.
 
     Parameters
     ----------
     values : ndarray of float, shape (units,)
-    labels, strata : ndarray of int, shape (units,)
-        ``labels`` run from 0.
+    layout : ShuffledWithin
+        Labels as its arms, shuffled within its strata.
 
     Notes
     -----
     No stratum with two labels: nothing could have fallen otherwise, p is None. No values differ: p = 1.
     """
+    labels, strata = layout.arm, layout.stratum
     count = int(labels.max()) + 1
     mixed = [s for s in np.unique(strata) if np.unique(labels[strata == s]).size > 1]
     if not mixed:

@@ -1,7 +1,7 @@
 """Layouts: the object that draws a trial is the one that redraws it for the test.
 
-Fisher (1935), *The Design of Experiments*: the p-value comes from repeating the draw that laid the
-trial out. A layout knows what was randomised and nothing about responses.
+Fisher (1935), *The Design of Experiments*: the p-value comes from repeating the draw that laid the trial out. A layout knows
+what was randomised and nothing about responses. ``drawing.py`` makes layouts from a plan.
 """
 
 from __future__ import annotations
@@ -9,10 +9,41 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 from math import factorial, prod
+from typing import Protocol
 
 import numpy as np
 
-from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.design.latin_square import MOST_LISTED, all_squares, count_squares, draw_squares
+
+
+class Layout(Protocol):
+    """What was drawn, and how to draw it again.
+
+    Attributes
+    ----------
+    arm : ndarray of int, shape (units,)
+        Arm index of each unit as drawn.
+    block : ndarray of int, shape (units,)
+        Group inside which units are compared; 0 throughout where there is none.
+    """
+
+    @property
+    def arm(self) -> np.ndarray: ...
+
+    @property
+    def block(self) -> np.ndarray: ...
+
+    def assignments(self) -> int:
+        """How many different outcomes the draw could have had, or the ways to reach them."""
+
+    def every(self) -> np.ndarray | None:
+        """All assignments, equally likely, shape (assignments, units); None where they are not listed."""
+
+    def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
+        """Arm indices of ``draws`` fresh draws, shape (draws, units)."""
+
+    def groups(self) -> dict[str, np.ndarray]:
+        """Typed groupings of the units: ``block``, ``pair``, ``row``, ``column``, ``whole plot``; each shape (units,)."""
 
 
 @dataclass(frozen=True)
@@ -27,10 +58,18 @@ class ShuffledWithin:
         Arm index of each unit as drawn.
     stratum : ndarray of int, shape (units,)
         Stratum index of each unit.
+    kind : str
+        What a stratum is: ``block``, ``pair``, or nothing.
     """
 
     arm: np.ndarray
     stratum: np.ndarray
+    kind: str = ""
+
+    @property
+    def block(self) -> np.ndarray:
+        """The stratum."""
+        return self.stratum
 
     @cached_property
     def counts(self) -> np.ndarray:
@@ -43,6 +82,10 @@ class ShuffledWithin:
         """How many different assignments the draw could have given."""
         return prod(factorial(int(row.sum())) // prod(factorial(int(n)) for n in row) for row in self.counts)
 
+    def every(self) -> np.ndarray | None:
+        """Not listed: the exact test convolves strata instead."""
+        return None
+
     def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
         """Arm indices of ``draws`` fresh draws, shape (draws, units)."""
         labels = np.empty((draws, self.arm.size), dtype=self.arm.dtype)
@@ -51,27 +94,155 @@ class ShuffledWithin:
             labels[:, here] = rng.permuted(np.tile(self.arm[here], (draws, 1)), axis=1)
         return labels
 
-
-def completely_randomised(units_per_arm: list[int], rng: np.random.Generator) -> ShuffledWithin:
-    """Draw a completely randomised layout; unit i of the result is the i-th place on the bench."""
-    arms = np.repeat(np.arange(len(units_per_arm)), units_per_arm)
-    return ShuffledWithin(rng.permutation(arms), np.zeros(arms.size, dtype=int))
+    def groups(self) -> dict[str, np.ndarray]:
+        """The strata under their kind."""
+        return {self.kind: self.stratum} if self.kind else {}
 
 
-def complete_blocks(arms: int, units_per_arm: int, blocks: int, rng: np.random.Generator) -> ShuffledWithin:
-    """Draw randomised complete blocks: every block holds every arm equally often.
+@dataclass(frozen=True)
+class LatinSquare:
+    """Every arm once in every row and every column; drawn uniformly from all squares of the order.
 
-    Raises
-    ------
-    InvalidInput
-        When the units of an arm do not divide over the blocks.
+    Attributes
+    ----------
+    arm, row, column : ndarray of int, shape (cells,)
     """
-    if units_per_arm % blocks:
-        raise InvalidInput(
-            "cuttings per arm",
-            f"must be a multiple of the {blocks} blocks; take {blocks * max(1, round(units_per_arm / blocks))}",
-            units_per_arm,
+
+    arm: np.ndarray
+    row: np.ndarray
+    column: np.ndarray
+
+    @property
+    def block(self) -> np.ndarray:
+        """Rows and columns hold every arm equally, so nothing needs adjusting."""
+        return np.zeros(self.arm.size, dtype=int)
+
+    @property
+    def order(self) -> int:
+        """Arms, rows and columns."""
+        return int(self.arm.max()) + 1
+
+    def assignments(self) -> int:
+        """Latin squares of the order."""
+        return count_squares(self.order)
+
+    def every(self) -> np.ndarray | None:
+        """All squares up to order 4 (576)."""
+        return self._cells(all_squares(self.order)) if self.order <= MOST_LISTED else None
+
+    def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
+        """Arm indices of ``draws`` uniform squares, shape (draws, cells)."""
+        return self._cells(draw_squares(self.order, rng, draws))
+
+    def _cells(self, squares: np.ndarray) -> np.ndarray:
+        return squares[:, self.row, self.column]
+
+    def groups(self) -> dict[str, np.ndarray]:
+        """Rows and columns."""
+        return {"row": self.row, "column": self.column}
+
+
+@dataclass(frozen=True)
+class IncompleteBlocks:
+    """Blocks that hold some of the arms: labels, order of blocks and places in blocks are drawn.
+
+    Which arms share a block is kept up to the labels; sets of arms move only between blocks of one size.
+
+    Attributes
+    ----------
+    arm, block : ndarray of int, shape (units,)
+    """
+
+    arm: np.ndarray
+    block: np.ndarray
+
+    @cached_property
+    def _members(self) -> list[np.ndarray]:
+        return [np.flatnonzero(self.block == b) for b in range(int(self.block.max()) + 1)]
+
+    def assignments(self) -> int:
+        """Ways to draw labels, blocks and places; some give the same assignment."""
+        sizes = np.array([m.size for m in self._members])
+        return (
+            prod(factorial(int((sizes == s).sum())) for s in np.unique(sizes))
+            * prod(factorial(int(s)) for s in sizes)
+            * factorial(int(self.arm.max()) + 1)
         )
-    each = np.repeat(np.arange(arms), units_per_arm // blocks)
-    drawn = np.concatenate([rng.permutation(each) for _ in range(blocks)])
-    return ShuffledWithin(drawn, np.repeat(np.arange(blocks), each.size))
+
+    def every(self) -> np.ndarray | None:
+        """Not listed: the ways exceed what is worth enumerating in any but toy layouts."""
+        return None
+
+    def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
+        """Arm indices of ``draws`` fresh draws, shape (draws, units)."""
+        drawn = np.empty((draws, self.arm.size), dtype=np.intp)
+        sizes = np.array([m.size for m in self._members])
+        for size in np.unique(sizes):
+            same = np.flatnonzero(sizes == size)
+            places = np.array([self._members[b] for b in same])
+            order = np.argsort(rng.random((draws, same.size)), axis=1)
+            drawn[:, places] = rng.permuted(self.arm[places][order], axis=2)
+        labels = np.argsort(rng.random((draws, int(self.arm.max()) + 1)), axis=1)
+        return np.take_along_axis(labels, drawn, axis=1)
+
+    def groups(self) -> dict[str, np.ndarray]:
+        """The blocks."""
+        return {"block": self.block}
+
+
+@dataclass(frozen=True)
+class SplitPlot:
+    """One factor on whole plots, the combinations of the others inside each.
+
+    Attributes
+    ----------
+    whole, sub, plot : ndarray of int, shape (units,)
+        Level of the whole-plot factor, combination of the other levels, and whole plot of each unit.
+    arms : ndarray of int, shape (whole levels, sub combinations)
+        Arm index of each combination.
+    """
+
+    whole: np.ndarray
+    sub: np.ndarray
+    plot: np.ndarray
+    arms: np.ndarray
+
+    @property
+    def arm(self) -> np.ndarray:
+        """Arm index of each unit as drawn."""
+        found: np.ndarray = self.arms[self.whole, self.sub]
+        return found
+
+    @property
+    def block(self) -> np.ndarray:
+        """The whole plot."""
+        return self.plot
+
+    @cached_property
+    def whole_plots(self) -> ShuffledWithin:
+        """The draw of the whole-plot factor: one entry a whole plot."""
+        firsts = np.unique(self.plot, return_index=True)[1]
+        return ShuffledWithin(self.whole[firsts], np.zeros(firsts.size, dtype=int))
+
+    @property
+    def sub_plots(self) -> ShuffledWithin:
+        """The draw inside the whole plots."""
+        return ShuffledWithin(self.sub, self.plot, "whole plot")
+
+    def assignments(self) -> int:
+        """Assignments of whole plots times those inside them."""
+        return self.whole_plots.assignments() * self.sub_plots.assignments()
+
+    def every(self) -> np.ndarray | None:
+        """Not listed: each factor is tested on its own part of the draw."""
+        return None
+
+    def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
+        """Arm indices of ``draws`` fresh draws, shape (draws, units)."""
+        whole = self.whole_plots.redraw(rng, draws)[:, self.plot]
+        found: np.ndarray = self.arms[whole, self.sub_plots.redraw(rng, draws)]
+        return found
+
+    def groups(self) -> dict[str, np.ndarray]:
+        """The whole plots."""
+        return {"whole plot": self.plot}

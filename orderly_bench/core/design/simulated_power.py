@@ -14,6 +14,7 @@ import numpy as np
 from orderly_bench.core.compare import permutation
 from orderly_bench.core.compare.hypergeometric import two_sided_p
 from orderly_bench.core.compare.quadratic_form import permutation_test
+from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.design.power import Power, check_per_arm, exact_power, smallest_overall_p
 from orderly_bench.core.errors import InvalidInput
 
@@ -120,12 +121,13 @@ def _clustered(
         drawn = rng.beta(inside * (1 - icc) / icc, (1 - inside) * (1 - icc) / icc, size=shape)
         true = np.where((p > 0) & (p < 1), drawn, p)
     rooted = rng.binomial(each, true)
-    labels = np.repeat(np.arange(arms), units * blocks)
-    strata = np.tile(np.repeat(np.arange(blocks), units), arms)
+    layout = ShuffledWithin(
+        np.repeat(np.arange(arms), units * blocks), np.tile(np.repeat(np.arange(blocks), units), arms)
+    )
 
     @cache
     def clear(key: tuple[tuple[int, ...], ...]) -> bool:
-        found = permutation.test(np.array(key).ravel() / each, labels, strata, rng, DRAWS).p
+        found = permutation.test(np.array(key).ravel() / each, layout, rng, DRAWS).p
         return found is not None and found < alpha
 
     hits = 0

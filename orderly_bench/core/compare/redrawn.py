@@ -1,0 +1,85 @@
+"""Randomisation tests by the layout's own redraw, whatever the layout.
+
+Fisher (1935): the arms' effects are worked out again for every redrawn assignment. The statistic of the whole is the sum of
+squares of the effects, that of a pair the difference of its two; effects are adjusted for the layout's blocks (in complete
+layouts that changes nothing). Shuffles within strata have faster and exact ways: ``permutation.py``.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import numpy as np
+
+from orderly_bench.core.compare.hypergeometric import TIE
+from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.design.layouts import Layout
+
+#: Cells of a table of draws x units worked on at once.
+CHUNK = 2_000_000
+Pairs = dict[tuple[int, int], RandomisationTest]
+
+
+def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.ndarray:
+    """Arm effects adjusted for blocks, summing to 0: least squares of value on block and arm.
+
+    Parameters
+    ----------
+    values : ndarray of float, shape (units,)
+    drawn : ndarray of int, shape (draws, units)
+        Arm of each unit under each assignment.
+    block : ndarray of int, shape (units,)
+
+    Returns
+    -------
+    ndarray of float, shape (draws, arms)
+    """
+    arms, blocks = int(drawn.max()) + 1, int(block.max()) + 1
+    sizes = np.bincount(block)
+    centred = values - (np.bincount(block, values) / sizes)[block]
+    each = np.arange(drawn.shape[0])[:, None]
+    incidence = np.zeros((drawn.shape[0], arms, blocks))
+    np.add.at(incidence, (each, drawn, block[None, :]), 1)
+    totals = np.zeros((drawn.shape[0], arms))
+    np.add.at(totals, (each, drawn), np.broadcast_to(centred, drawn.shape))
+    shared = (incidence / sizes) @ incidence.transpose(0, 2, 1)
+    information = incidence.sum(axis=2)[:, :, None] * np.eye(arms) - shared
+    different, which = np.unique(np.round(information, 9).reshape(drawn.shape[0], -1), axis=0, return_inverse=True)
+    inverses = np.linalg.pinv(different.reshape(-1, arms, arms), hermitian=True)
+    return np.einsum("dij,dj->di", inverses[which.ravel()], totals)
+
+
+def tests(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int) -> tuple[RandomisationTest, Pairs]:
+    """Overall and pairwise tests on one set of redraws.
+
+    Parameters
+    ----------
+    values : ndarray of float, shape (units,)
+        Mean response of each unit.
+    layout : Layout
+    """
+    observed = arm_effects(values, layout.arm[None, :], layout.block)[0]
+    every = layout.every()
+    effects = (
+        _effects_of_draws(values, layout, rng, draws) if every is None else arm_effects(values, every, layout.block)
+    )
+    exact = every is not None
+    overall = _judged(float((observed**2).sum()), (effects**2).sum(axis=1), exact)
+    pairs = {
+        (a, b): _judged(abs(float(observed[a] - observed[b])), np.abs(effects[:, a] - effects[:, b]), exact)
+        for a, b in combinations(range(observed.size), 2)
+    }
+    return overall, pairs
+
+
+def _effects_of_draws(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int) -> np.ndarray:
+    step = max(1, CHUNK // values.size)
+    sizes = [min(step, draws - start) for start in range(0, draws, step)]
+    return np.concatenate([arm_effects(values, layout.redraw(rng, size), layout.block) for size in sizes])
+
+
+def _judged(observed: float, drawn: np.ndarray, exact: bool) -> RandomisationTest:
+    hits = int((drawn >= observed - TIE).sum())
+    if exact:
+        return RandomisationTest(hits / drawn.size, True, None, observed)
+    return monte_carlo_p(hits, drawn.size, observed)

@@ -1,0 +1,120 @@
+"""What was randomised, read from the observations: the things that were drawn and the layout that drew them.
+
+Nothing is permuted that was not randomised: a factor on whole plots permutes whole plots, one inside them stays inside; a
+factor that is constant within waves permutes waves (assumed, not drawn: the caution says so).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """The things that were drawn: units, cells of a square, whole plots or waves.
+
+    Attributes
+    ----------
+    members : list of list of int
+        Indices into the observations' known rows of each thing.
+    layout : Layout
+        Over those things, with the labels that were drawn as its arms.
+    """
+
+    members: list[list[int]]
+    layout: Layout
+
+
+def for_all_arms(observations: Observations) -> Drawn | None:
+    """The draw behind the overall test; None when no single draw gave all arms, or nothing was randomised."""
+    if observations.latin:
+        return _square(observations)
+    if observations.waved or observations.split:
+        return for_factor(observations, 0) if len(observations.factors) == 1 else None
+    units = observations.units
+    if observations.incomplete:
+        return Drawn(units.members, IncompleteBlocks(units.arm, units.stratum))
+    return Drawn(units.members, ShuffledWithin(units.arm, units.stratum))
+
+
+def for_pair(observations: Observations, a: int, b: int) -> Drawn | None:
+    """The draw behind two arms, on their own units only; None for an arm with a single shared unit, plot or wave."""
+    two = observations.only([a, b])
+    units = two.units
+    holder = _holder(two)
+    if holder is not None:
+        group = two.group_index(holder)
+        if not _vary_within(two, group):
+            return _groups(two.arm_of_known, group)
+        return Drawn(units.members, ShuffledWithin(units.arm, group[_firsts(units.members)]))
+    if two.clustered and np.bincount(units.arm, minlength=2).min() < 2:
+        return None
+    return Drawn(units.members, ShuffledWithin(units.arm, units.stratum))
+
+
+def for_factor(observations: Observations, factor: int) -> Drawn | None:
+    """The draw behind a main effect: its levels inside strata of the other factors x block."""
+    index = observations.level_index
+    level = index[observations.arm_of_known, factor]
+    holder = _holder(observations)
+    group = None if holder is None else observations.group_index(holder)
+    if group is not None and all(np.unique(level[group == g]).size == 1 for g in np.unique(group)):
+        return _groups(level, group)
+    units = observations.units
+    others = np.delete(index, factor, axis=1)[units.arm]
+    if group is None:
+        keys = np.column_stack([others, units.stratum])
+    elif observations.split:
+        keys = group[_firsts(units.members)][:, None]
+    else:
+        keys = np.column_stack([others, group[_firsts(units.members)]])
+    _, strata = np.unique(keys, axis=0, return_inverse=True)
+    return Drawn(units.members, ShuffledWithin(index[units.arm, factor], strata.ravel()))
+
+
+def groups_of(observations: Observations) -> np.ndarray | None:
+    """Whole plot or wave of each known row, naturally sorted; None without."""
+    holder = _holder(observations)
+    return None if holder is None else observations.group_index(holder)
+
+
+def _holder(observations: Observations) -> Callable[[Row], str | None] | None:
+    if observations.split:
+        return lambda row: row.whole_plot
+    if observations.waved:
+        return lambda row: row.wave
+    return None
+
+
+def _firsts(members: list[list[int]]) -> list[int]:
+    return [m[0] for m in members]
+
+
+def _vary_within(observations: Observations, group: np.ndarray) -> bool:
+    """Whether some group holds more than one arm."""
+    return any(np.unique(observations.arm_of_known[group == g]).size > 1 for g in np.unique(group))
+
+
+def _groups(label: np.ndarray, group: np.ndarray) -> Drawn | None:
+    """Whole groups carry the labels; None when a label has one group."""
+    members = [np.flatnonzero(group == g).tolist() for g in np.unique(group)]
+    _, labels = np.unique([label[m[0]] for m in members], return_inverse=True)
+    if np.bincount(labels).size < 2 or np.bincount(labels).min() < 2:
+        return None
+    return Drawn(members, ShuffledWithin(labels, np.zeros(len(members), dtype=int)))
+
+
+def _square(observations: Observations) -> Drawn:
+    row, column = observations.group_index(lambda r: r.row), observations.group_index(lambda r: r.column)
+    cells: dict[tuple[int, int], list[int]] = {}
+    for i, place in enumerate(zip(row.tolist(), column.tolist(), strict=True)):
+        cells.setdefault(place, []).append(i)
+    members = list(cells.values())
+    firsts = _firsts(members)
+    return Drawn(members, LatinSquare(observations.arm_of_known[firsts], row[firsts], column[firsts]))

@@ -1,0 +1,144 @@
+"""Draw a layout from the plan: which arm goes to which place on the bench."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from orderly_bench.core.design.incomplete import blocks_of_arms, check_incomplete
+from orderly_bench.core.design.latin_square import check_order, draw_square
+from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin, SplitPlot
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.vocabulary import LayoutKind
+
+
+@dataclass(frozen=True)
+class Request:
+    """What is to be drawn.
+
+    Attributes
+    ----------
+    kind : LayoutKind
+    arms : int
+    units_per_arm : int
+        Experimental units of each arm over the whole trial.
+    blocks : int
+        Complete or incomplete blocks; whole plots over all levels in a split-plot; else 1.
+    block_size : int
+        Units of an incomplete block.
+    whole_levels : int
+        Levels of the whole-plot factor, which must be the slowest of the arms' factors.
+    """
+
+    kind: LayoutKind
+    arms: int
+    units_per_arm: int
+    blocks: int = 1
+    block_size: int = 0
+    whole_levels: int = 0
+
+
+def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
+    """Draw; unit i of the layout is the i-th place on the bench, in the order a person walks it.
+
+    Raises
+    ------
+    InvalidInput
+        What the layout can't hold, with the nearest that it can.
+    """
+    if request.units_per_arm < 1:
+        raise InvalidInput("units per arm", "must be 1 or more", request.units_per_arm)
+    draw = {
+        LayoutKind.COMPLETELY_RANDOMISED: _completely_randomised,
+        LayoutKind.COMPLETE_BLOCKS: _complete_blocks,
+        LayoutKind.PAIRS: _pairs,
+        LayoutKind.LATIN_SQUARE: _latin_square,
+        LayoutKind.INCOMPLETE_BLOCKS: _incomplete_blocks,
+        LayoutKind.SPLIT_PLOT: _split_plot,
+    }[request.kind]
+    return draw(request, rng)
+
+
+def check_request(request: Request) -> None:
+    """Raise what drawing would raise, without a draw to keep."""
+    draw_layout(request, np.random.default_rng(0))
+
+
+def completely_randomised(units_per_arm: list[int], rng: np.random.Generator) -> ShuffledWithin:
+    """Arms of any sizes shuffled over one stratum."""
+    arms = np.repeat(np.arange(len(units_per_arm)), units_per_arm)
+    return ShuffledWithin(rng.permutation(arms), np.zeros(arms.size, dtype=int))
+
+
+def complete_blocks(arms: int, units_per_arm: int, blocks: int, rng: np.random.Generator) -> ShuffledWithin:
+    """Randomised complete blocks: every block holds every arm equally often.
+
+    Raises
+    ------
+    InvalidInput
+        When the units of an arm do not divide over the blocks.
+    """
+    if units_per_arm % blocks:
+        fitting = blocks * max(1, round(units_per_arm / blocks))
+        raise InvalidInput("units per arm", f"must be a multiple of the {blocks} blocks; take {fitting}", units_per_arm)
+    each = np.repeat(np.arange(arms), units_per_arm // blocks)
+    drawn = np.concatenate([rng.permutation(each) for _ in range(blocks)])
+    return ShuffledWithin(drawn, np.repeat(np.arange(blocks), each.size), "block")
+
+
+def _completely_randomised(request: Request, rng: np.random.Generator) -> Layout:
+    return completely_randomised([request.units_per_arm] * request.arms, rng)
+
+
+def _complete_blocks(request: Request, rng: np.random.Generator) -> Layout:
+    return complete_blocks(request.arms, request.units_per_arm, request.blocks, rng)
+
+
+def _pairs(request: Request, rng: np.random.Generator) -> Layout:
+    if request.arms != 2:
+        raise InvalidInput(
+            "arms", "a pair has one cutting for each of two arms; choose two, or take blocks", request.arms
+        )
+    drawn = complete_blocks(2, request.units_per_arm, request.units_per_arm, rng)
+    return ShuffledWithin(drawn.arm, drawn.stratum, "pair")
+
+
+def _latin_square(request: Request, rng: np.random.Generator) -> Layout:
+    order = check_order(request.arms)
+    if request.units_per_arm != order:
+        rule = f"is {order} in a Latin square of {order} arms: one in each row and column"
+        raise InvalidInput("units per arm", rule, request.units_per_arm)
+    square = draw_square(order, rng)
+    row, column = np.divmod(np.arange(order * order), order)
+    return LatinSquare(square.ravel(), row, column)
+
+
+def _incomplete_blocks(request: Request, rng: np.random.Generator) -> Layout:
+    units = check_incomplete(request.arms, request.block_size, request.blocks)
+    if request.units_per_arm != units:
+        rule = f"is {units}: {request.blocks} blocks of {request.block_size} over {request.arms} arms"
+        raise InvalidInput("units per arm", rule, request.units_per_arm)
+    sets = np.array(blocks_of_arms(request.arms, request.block_size, request.blocks))
+    made = IncompleteBlocks(sets.ravel(), np.repeat(np.arange(request.blocks), request.block_size))
+    return IncompleteBlocks(made.redraw(rng, 1)[0], made.block)
+
+
+def _split_plot(request: Request, rng: np.random.Generator) -> Layout:
+    levels = request.whole_levels
+    if levels < 2 or request.arms % levels or request.arms == levels:
+        raise InvalidInput("arms", "a split-plot needs every combination of two or more factors", request.arms)
+    subs = request.arms // levels
+    if request.blocks % levels or request.blocks < 2 * levels:
+        rule = f"must be a multiple of the {levels} levels of the whole-plot factor, and at least {2 * levels}"
+        raise InvalidInput("whole plots", rule, request.blocks)
+    plots_per_level = request.blocks // levels
+    if request.units_per_arm % plots_per_level:
+        fitting = plots_per_level * max(1, round(request.units_per_arm / plots_per_level))
+        rule = f"must be a multiple of the {plots_per_level} whole plots of each level; take {fitting}"
+        raise InvalidInput("units per arm", rule, request.units_per_arm)
+    inside = np.repeat(np.arange(subs), request.units_per_arm // plots_per_level)
+    plot = np.repeat(np.arange(request.blocks), inside.size)
+    whole = rng.permutation(np.repeat(np.arange(levels), plots_per_level))[plot]
+    sub = np.concatenate([rng.permutation(inside) for _ in range(request.blocks)])
+    return SplitPlot(whole, sub, plot, np.arange(request.arms).reshape(levels, subs))
