@@ -13,6 +13,7 @@ from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import of, p_value, points
+from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
@@ -61,11 +62,7 @@ def run(arguments: argparse.Namespace) -> int:
             print(f"{file}: {error}", file=sys.stderr)
             status = 2
         else:
-            print(
-                json.dumps(as_dict(file, analysis), ensure_ascii=False, allow_nan=False)
-                if arguments.json
-                else readable(file, analysis)
-            )
+            print(_printed(file, analysis, arguments))
     return status
 
 
@@ -73,10 +70,14 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
     if arguments.json:
         found = as_dict(file, analysis)
         if arguments.explain:
-            found["working"] = explain(analysis)
+            found["working"] = [{"of": w.title, "lines": w.lines} for w in show_working(analysis)]
         return json.dumps(found, ensure_ascii=False, allow_nan=False)
     text = readable(file, analysis)
-    return text + "".join(f"  . {line}\n" for line in explain(analysis)) if arguments.explain else text
+    if arguments.explain:
+        text += "\n  working\n" + "".join(
+            f"  {w.title}\n" + "".join(f"    {line}\n" for line in w.lines) for w in show_working(analysis)
+        )
+    return text
 
 
 def _columns(arguments: argparse.Namespace) -> Columns:
@@ -240,23 +241,6 @@ def lenses_as_dict(analysis: Analysis, lenses: Lenses) -> dict[str, object]:
     }
 
 
-def explain(analysis: Analysis) -> list[str]:
-    """How the numbers came about, line by line."""
-    o, s = analysis.observations, analysis.settings
-    test = analysis.test
-    lines = [
-        f"design: {analysis.design}; {len(o.known)} cuttings with a known outcome in {o.units.arm.size} units",
-        f"overall p: {'every assignment counted' if test.exact else f'{test.draws} seeded draws (seed {s.seed}), p = (1 + hits)/(1 + draws)'}",
-        f"second opinion: {analysis.model.name}",
-        f"family: {len(analysis.comparisons)} comparisons, Holm adjusted; verdict intervals at {100 * (1 - s.alpha / max(1, len(analysis.comparisons))):.4g} %",
-    ]
-    lines += [
-        f"{c.a.name} - {c.b.name}: {c.difference.method}; p {'exact' if c.test.exact else 'by draws'}"
-        for c in analysis.comparisons
-    ]
-    return lines
-
-
 def readable(file: str, analysis: Analysis) -> str:
     """The same as a table for people."""
     binary = analysis.settings.response.binary
@@ -284,6 +268,9 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
     if binary:
         interval = f"{points(arm.interval.low)} to {points(arm.interval.high)} %" if arm.interval else "no interval"
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
+    if "cuttings_by_class_floor" in arm.extras:
+        counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
+        return ", ".join(f"{n} with {floor} or more" if floor != "0" else f"{n} none" for floor, n in counts.items())
     estimate = "no estimate" if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({arm.interval.low:.3g} to {arm.interval.high:.3g})" if arm.interval else ""
     return f"{estimate}{interval}, n {arm.stuck}"

@@ -13,7 +13,8 @@ from typing import Any
 
 from orderly_bench.core.compare.observations import Observations, Row, arrange
 from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.score.classes import class_floor
 
 MOST_ROWS = 1_000_000
 #: Cells that start like this would be run as a formula by a spreadsheet.
@@ -166,6 +167,21 @@ def _quality(cell: str, name: str, line: int) -> float | None:
     return _number(cell, name, line, 5)
 
 
+def _root_class(cell: str, name: str, line: int) -> float | None:
+    """The least number of the class, which orders it."""
+    if cell == "":
+        return None
+    try:
+        return float(class_floor(cell))
+    except InvalidInput as error:
+        raise UnusableData(
+            f"{cell[:40]!r} is no class of root numbers",
+            "Write none, a range such as 5-9, or 10+",
+            row=line,
+            column=name,
+        ) from error
+
+
 READERS: dict[Response, Reader] = {
     Response.ROOTED: _yes_or_no,
     Response.FIT: _yes_or_no,
@@ -173,6 +189,7 @@ READERS: dict[Response, Reader] = {
     Response.ROOT_COUNT: _count,
     Response.LONGEST: _length,
     Response.QUALITY: _quality,
+    Response.ROOT_CLASS: _root_class,
 }
 
 

@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import sqrt
 
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.clusters import design_effects, rate_interval
+from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
+from orderly_bench.core.compare.effects import Effects
+from orderly_bench.core.compare.layout_tests import overall_test
 from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.superiority import clustered_superiority, superiority
+from orderly_bench.core.design.drawing import Request, draw_layout
+from orderly_bench.core.vocabulary import LayoutKind
 
 TRIALS = 300
 #: Layouts as (arms, blocks, units per arm and block, cuttings per unit, pairs).
@@ -96,3 +106,215 @@ def test_p_does_not_depend_on_row_order_or_names(name: str) -> None:
     tolerance = 1e-9 if first.test.exact else 5 * (first.test.monte_carlo_error or 0) * sqrt(2)
     assert first.test.p == pytest.approx(second.test.p, abs=tolerance)
     assert sorted(c.p for c in first.comparisons) == pytest.approx(sorted(c.p for c in second.comparisons))
+
+
+#: Layouts drawn by the layout object, each as (request, cuttings per unit).
+DRAWN = {
+    "Latin square": (Request(LayoutKind.LATIN_SQUARE, 5, 5), 4),
+    "incomplete blocks": (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, blocks=12, block_size=2), 1),
+    "incomplete blocks of pots": (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, blocks=8, block_size=3), 4),
+    "split-plot": (Request(LayoutKind.SPLIT_PLOT, 4, 8, blocks=8, whole_levels=2), 3),
+    "pairs": (Request(LayoutKind.PAIRS, 2, 20), 1),
+}
+ATTRIBUTE = {"whole plot": "whole_plot"}
+
+
+def drawn_null(request: Request, per: int, rng: np.random.Generator) -> list[Row]:
+    """A drawn trial in which arms do nothing, while rows, columns, blocks, whole plots and units differ."""
+    layout = draw_layout(request, rng)
+    groups = layout.groups()
+    lean = sum(rng.normal(0, 0.8, group.max() + 1)[group] for group in groups.values())
+    rate = 1 / (1 + np.exp(-(lean + rng.normal(0, 0.5, layout.arm.size))))
+    rows = []
+    for i, arm in enumerate(layout.arm.tolist()):
+        named = {ATTRIBUTE.get(kind, kind): f"{kind} {group[i]}" for kind, group in groups.items()}
+        levels = (f"w{arm // 2}", f"s{arm % 2}") if request.whole_levels else (f"arm {arm}",)
+        rows += [
+            Row(levels, float(rng.random() < rate[i]), unit=f"u{i}" if per > 1 else None, **named) for _ in range(per)
+        ]
+    return rows
+
+
+@pytest.mark.parametrize("name", DRAWN)
+def test_false_alarms_of_drawn_layouts_stay_below_alpha(name: str) -> None:
+    request, per = DRAWN[name]
+    rng = np.random.default_rng(21)
+    factors = ("heat", "medium") if request.whole_levels else ("medium",)
+    trials = 120
+    alarms = np.zeros(4)
+    for _ in range(trials):
+        found = analyse(arrange(factors, drawn_null(request, per, rng)), Settings(margin=0.15, draws=500))
+        tests = [found.test.p, *(t.p for t in found.terms if t.test)]
+        alarms[: len(tests)] += [p is not None and p < 0.05 for p in tests]
+        alarms[3] += any(c.verdict.clear for c in found.comparisons)
+    assert (alarms <= trials * (0.05 + 3 * sqrt(0.05 * 0.95 / trials))).all()
+    assert alarms.sum() > 0 or name == "pairs"
+
+
+def test_waves_that_differ_do_not_pass_for_seasons() -> None:
+    rng = np.random.default_rng(22)
+    alarms, trials = np.zeros(3), 120
+    for _ in range(trials):
+        rows = [
+            Row((season, medium), float(rng.random() < rate), wave=f"{season}{w}")
+            for season in ("autumn", "spring")
+            for w in range(4)
+            for rate in [rng.beta(3, 3)]
+            for medium in ("bark", "sand")
+            for _ in range(6)
+        ]
+        found = analyse(arrange(("season", "medium"), rows), Settings(margin=0.15, draws=500))
+        season, medium = found.terms[0].p, found.terms[1].p
+        alarms += [season < 0.05, medium < 0.05, any(c.verdict.clear for c in found.comparisons)]
+    assert (alarms <= trials * (0.05 + 3 * sqrt(0.05 * 0.95 / trials))).all()
+
+
+@pytest.mark.parametrize("name", ["single cuttings, two arms", "single cuttings, three arms", "blocks", "pairs"])
+def test_exact_p_is_uniform_or_conservative(name: str) -> None:
+    rng = np.random.default_rng(23)
+    trials = 400
+    found = [
+        overall_test(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED, rng, 500)
+        for _ in range(trials)
+    ]
+    p = np.array([t.p for t in found])
+    assert name == "blocks" or all(t.exact for t in found)
+    for level in (0.05, 0.1, 0.2, 0.35, 0.5, 0.75):
+        assert (p <= level + 1e-12).mean() <= level + 3 * sqrt(level * (1 - level) / trials)
+
+
+def _swapped(rows: list[Row]) -> list[Row]:
+    """Arms with their names turned round, so that first becomes last."""
+    names = sorted({row.levels for row in rows})
+    other = dict(zip(names, reversed(names), strict=True))
+    return [replace(row, levels=other[row.levels]) for row in rows]
+
+
+@pytest.mark.parametrize("name", [n for n in DRAWN if n != "split-plot"])
+def test_swapped_arms_keep_p_and_turn_the_difference(name: str) -> None:
+    request, per = DRAWN[name]
+    rows = drawn_null(request, per, np.random.default_rng(24))
+    first, second = (analyse(arrange(("medium",), r), Settings(draws=4_000)) for r in (rows, _swapped(rows)))
+    error = 5 * sqrt(2) * max(first.test.monte_carlo_error or 0, second.test.monte_carlo_error or 0)
+    assert first.test.p == pytest.approx(second.test.p, abs=max(1e-9, error))
+    turned = {(c.b.name, c.a.name): c for c in _renamed(second, rows)}
+    for c in first.comparisons:
+        other = turned.get((c.a.name, c.b.name))
+        assert other is not None
+        assert c.difference.estimate == pytest.approx(-other.difference.estimate)
+        assert c.difference.interval.low == pytest.approx(-other.difference.interval.high)
+
+
+def _renamed(analysis: Analysis, rows: list[Row]) -> list[Comparison]:
+    """Comparisons of swapped rows under the names the arms had before."""
+    names = sorted({" + ".join(row.levels) for row in rows})
+    was = dict(zip(names, reversed(names), strict=True))
+    return [
+        replace(c, a=replace(c.a, name=was[c.a.name]), b=replace(c.b, name=was[c.b.name])) for c in analysis.comparisons
+    ]
+
+
+@pytest.mark.parametrize("response", [Response.ROOT_COUNT, Response.LONGEST, Response.QUALITY, Response.DAYS])
+def test_swapped_arms_keep_p_of_the_other_responses(response: Response) -> None:
+    rng = np.random.default_rng(25)
+    rows = [other_response(response, arm, rng) for arm in ("a", "b") for _ in range(9)]
+    first, second = (
+        analyse(arrange(("medium",), r), Settings(response=response, draws=4_000)) for r in (rows, _swapped(rows))
+    )
+    assert first.test.p == pytest.approx(second.test.p, abs=5 * sqrt(2) * (first.test.monte_carlo_error or 1e-10))
+    one, two = first.comparisons[0].difference, second.comparisons[0].difference
+    turned = {Response.ROOT_COUNT: 1 / two.estimate, Response.QUALITY: 1 - two.estimate}.get(response, -two.estimate)
+    assert one.estimate == pytest.approx(turned, abs=1e-6)
+
+
+def other_response(response: Response, arm: str, rng: np.random.Generator) -> Row:
+    """A random cutting; the arms are alike."""
+    if response is Response.DAYS:
+        first = int(rng.choice([14, 21, 28]))
+        outcome = str(rng.choice(["rooted", "rooted", "dead", "censored"]))
+        return Row(
+            (arm,),
+            None,
+            last_without_day=float(first - 7),
+            first_with_day=None if outcome == "censored" else float(first),
+            outcome=outcome,
+        )
+    value = {Response.ROOT_COUNT: rng.negative_binomial(2, 0.3), Response.QUALITY: rng.integers(6)}.get(
+        response, 40 * rng.random()
+    )
+    return Row((arm,), float(value))
+
+
+@pytest.mark.parametrize("icc", [0.1, 0.4])
+def test_intervals_of_arms_and_differences_cover_with_pots(icc: float) -> None:
+    rng = np.random.default_rng(26)
+    trials, rates, differences = 250, [], []
+    for p, q in ((0.15, 0.4), (0.5, 0.5), (0.7, 0.9), (0.3, 0.8)):
+        own = both = 0
+        for _ in range(trials):
+            rows = [
+                Row((arm,), float(rng.random() < rate), unit=f"{arm}{u}")
+                for arm, true in (("a", p), ("b", q))
+                for u in range(8)
+                for rate in [rng.beta(true * (1 - icc) / icc, (1 - true) * (1 - icc) / icc)]
+                for _ in range(5)
+            ]
+            made = arrange(("medium",), rows)
+            interval = Effects(made, Response.ROOTED).between(0, 1)(0.95).interval
+            both += interval.low <= p - q <= interval.high
+            arm = rate_interval(made.units, 0, design_effects(made.units, 2), 0.95)
+            own += arm.low <= p <= arm.high
+        rates.append(own / trials)
+        differences.append(both / trials)
+    for covered in (rates, differences):
+        assert min(covered) >= 0.90
+        assert np.mean(covered) >= 0.95 - 3 * sqrt(0.05 * 0.95 / (trials * 4))
+
+
+def test_paired_intervals_cover() -> None:
+    rng = np.random.default_rng(27)
+    trials, covered = 600, []
+    for p, q in ((0.2, 0.5), (0.5, 0.5), (0.8, 0.6)):
+        hits = 0
+        for _ in range(trials):
+            stem = rng.normal(0, 1, 30)
+            lean = {x: np.log(x / (1 - x)) for x in (p, q)}
+            chance = [1 / (1 + np.exp(-(lean[x] + stem))) for x in (p, q)]
+            a, b = (rng.random(30) < c for c in chance)
+            interval = newcombe_paired(
+                int((a & b).sum()), int((a & ~b).sum()), int((~a & b).sum()), int((~a & ~b).sum()), 0.95
+            ).interval
+            true = float(np.mean(_marginal(lean[p]) - _marginal(lean[q])))
+            hits += interval.low <= true <= interval.high
+        covered.append(hits / trials)
+    assert min(covered) >= 0.90 and np.mean(covered) >= 0.95 - 3 * sqrt(0.05 * 0.95 / (trials * 3))
+
+
+def _marginal(lean: float) -> float:
+    """Rate over stems of standard deviation 1 on the log-odds scale, by quadrature."""
+    nodes, weights = np.polynomial.hermite_e.hermegauss(40)
+    return float((weights / (1 + np.exp(-(lean + nodes)))).sum() / weights.sum())
+
+
+@pytest.mark.parametrize("response", [Response.ROOT_COUNT, Response.LONGEST, Response.QUALITY])
+def test_intervals_of_the_other_responses_cover(response: Response) -> None:
+    rng = np.random.default_rng(28)
+    true = {Response.ROOT_COUNT: 1.0, Response.LONGEST: 0.0, Response.QUALITY: 0.5}[response]
+    trials, hits = 250, 0
+    for _ in range(trials):
+        rows = [other_response(response, arm, rng) for arm in ("a", "b") for _ in range(20)]
+        interval = Effects(arrange(("medium",), rows), response).between(0, 1)(0.95).interval
+        hits += interval.low <= true <= interval.high
+    assert hits / trials >= 0.95 - 3 * sqrt(0.05 * 0.95 / trials)
+
+
+def test_superiority_with_shared_pots_covers_where_single_cuttings_would_not() -> None:
+    rng = np.random.default_rng(29)
+    trials, hits, naive = 300, 0, 0
+    for _ in range(trials):
+        pots = [[rng.normal(lean, 1, 5).round() for lean in rng.normal(0, 1, 8)] for _ in range(2)]
+        interval = clustered_superiority(*pots).interval
+        hits += interval.low <= 0.5 <= interval.high
+        plain = superiority(*(np.concatenate(p) for p in pots)).interval
+        naive += plain.low <= 0.5 <= plain.high
+    assert hits / trials >= 0.95 - 3 * sqrt(0.05 * 0.95 / trials) > naive / trials

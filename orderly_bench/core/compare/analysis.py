@@ -24,7 +24,7 @@ from orderly_bench.core.compare.observations import JOINER, Observations
 from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval, clopper_pearson, normal_quantile, wilson
 from orderly_bench.core.compare.responses import Response, rule_for
-from orderly_bench.core.compare.second_opinion import model_test
+from orderly_bench.core.compare.second_opinion import model_test, term_model
 from orderly_bench.core.errors import InvalidInput
 
 
@@ -167,7 +167,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         if response.binary
         else Cluster(None, None)
     )
-    doubts = doubts_about(observations, settings.alpha, test, model, comparisons, cluster)
+    doubts = doubts_about(observations, settings.alpha, test, model, comparisons, [term.model for term in terms])
     letters = _letters(arms, comparisons, settings)
     return Analysis(
         observations,
@@ -210,20 +210,14 @@ def _evidence(observations: Observations, effects: Effects, a: int, b: int, test
     both = [a, b]
     n_a, n_b = observations.stuck[:, both].sum(axis=0).tolist()
     k_a, k_b = (_count(observations, arm) for arm in both)
-    units = np.bincount(observations.units.arm, minlength=len(observations.arms))[both]
+    units = np.bincount(observations.replicates.arm, minlength=len(observations.arms))[both]
     sides = Side(observations.names[a], k_a, n_a), Side(observations.names[b], k_b, n_b)
     extras: dict[str, float | None] = {}
     if effects.response is Response.DAYS:
         extras = _hazard_ratio(observations, effects, a, b)
     if not effects.response.binary:
         return PairEvidence(*sides, test, effects.between(a, b), float(units.mean()), extras=extras)
-    simple = not (
-        observations.clustered
-        or observations.latin
-        or observations.split
-        or observations.incomplete
-        or observations.waved
-    )
+    simple = not (observations.clustered or observations.latin or observations.grouped or observations.incomplete)
     missing = None
     if simple:
         rooted, stuck, out = (t[:, both] for t in (observations.rooted, observations.stuck, observations.left_out))
@@ -250,8 +244,8 @@ def _arms(observations: Observations, settings: Settings) -> list[ArmResult]:
     response, level = settings.response, 1 - settings.alpha
     lives = time_to_root.lives_of(observations) if response is Response.DAYS else None
     effects = (
-        design_effects(observations.units, len(observations.arms))
-        if response.binary and observations.clustered
+        design_effects(observations.replicates, len(observations.arms))
+        if response.binary and (observations.clustered or observations.grouped)
         else None
     )
     results = []
@@ -261,7 +255,11 @@ def _arms(observations: Observations, settings: Settings) -> list[ArmResult]:
         extras: dict[str, object] = {}
         if response.binary:
             estimate = k / n
-            interval = rate_interval(observations.units, i, effects, level) if effects else _rate(settings, k, n, level)
+            interval = (
+                rate_interval(observations.replicates, i, effects, level) if effects else _rate(settings, k, n, level)
+            )
+        elif response is Response.ROOT_CLASS:
+            extras = _classes_of_arm(observations, i)
         elif lives is not None:
             estimate, extras = _days_of_arm(observations, lives, i)
         else:
@@ -286,13 +284,20 @@ def _mean_of_arm(
     from scipy.special import stdtrit
 
     values = observations.responses[observations.arm_of_known == arm]
-    units = observations.units.mean[observations.units.arm == arm]
+    units = observations.replicates.mean[observations.replicates.arm == arm]
     above = values[values > 0]
     interval = None
     if units.size > 1 and units.std(ddof=1) > 0:
         half = float(stdtrit(units.size - 1, 0.5 + level / 2) * units.std(ddof=1) / np.sqrt(units.size))
         interval = Interval(max(0.0, float(units.mean()) - half), float(units.mean()) + half, level)
     return float(values.mean()), interval, {"mean_per_rooted": float(above.mean()) if above.size else None}
+
+
+def _classes_of_arm(observations: Observations, arm: int) -> dict[str, object]:
+    """Cuttings by least root number of their class, and the class of the middle one; classes have no mean."""
+    values = np.sort(observations.responses[observations.arm_of_known == arm]).astype(int)
+    counts = {str(floor): int((values == floor).sum()) for floor in np.unique(values).tolist()}
+    return {"cuttings_by_class_floor": counts, "median_class_floor": int(values[(values.size - 1) // 2])}
 
 
 def _days_of_arm(
@@ -328,24 +333,15 @@ def _overall_model(observations: Observations, response: Response) -> ModelTest:
 
 def _terms(observations: Observations, settings: Settings, rng: np.random.Generator) -> list[TermResult]:
     factors = len(observations.factors)
-    if factors < 2 and not (observations.waved or observations.split):
+    if factors < 2 and not observations.grouped:
         return []
     results = []
     for term in factorial.all_terms(factors):
-        smaller, larger = factorial.type_two(observations.level_index, term, True)
         name = ":".join(observations.factors[f] for f in term)
         test = factor_test(observations, term[0], settings.response, rng, settings.draws) if len(term) == 1 else None
-        estimable = larger.shape[1] > smaller.shape[1]
-        plain = not (observations.split or observations.waved)
-        model = (
-            model_test(observations, settings.response, smaller, larger)
-            if estimable and plain
-            else ModelTest("no model", None, None, None)
-        )
+        model = term_model(observations, settings.response, term)
         results.append(TermResult(name, tuple(observations.factors[f] for f in term), test, model))
-    simple = settings.response.binary and not (
-        observations.clustered or observations.split or observations.waved or observations.latin
-    )
+    simple = settings.response.binary and not (observations.clustered or observations.grouped or observations.latin)
     return _with_contrasts(observations, settings, results) if simple and not observations.paired else results
 
 

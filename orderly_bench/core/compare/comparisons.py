@@ -86,7 +86,7 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule) -> Comparis
     difference = pair.effect(1 - rule.alpha)
     verdict = decide(adjusted, difference.estimate, at, rule)
     more = None
-    if verdict is Verdict.NOT_SETTLED and difference.estimate is not None and rule.nothing == 0:
+    if verdict is Verdict.NOT_SETTLED and difference.estimate is not None:
         more = more_units_to_settle(difference.estimate, at(rule.clear_level), rule, pair.units)
     return Comparison(
         pair.a,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.clusters import Cluster
+from orderly_bench.core.compare.clusters import design_effects
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
@@ -23,7 +23,7 @@ def doubts_about(
     test: RandomisationTest,
     model: ModelTest,
     comparisons: list[Comparison],
-    cluster: Cluster,
+    models: list[ModelTest],
 ) -> list[Caution]:
     """All cautions raised by the table and its analysis, most general first."""
     binary = set(np.unique(observations.responses)) <= {0.0, 1.0} and not any(row.outcome for row in observations.known)
@@ -31,6 +31,7 @@ def doubts_about(
         *_not_randomised(observations),
         *_few_units(observations),
         *_sparse(alpha, test, comparisons),
+        *(_silent_strata(observations) if binary else []),
         *(_at_the_ends(observations) if binary else []),
         *_left_out(observations),
         *_lacking(observations),
@@ -38,11 +39,12 @@ def doubts_about(
         *_no_estimate(comparisons),
         *_disagreement(alpha, test, model),
     ]
-    if model.p is None and model.name != "no model" and test.p is not None:
+    lost = [m.name for m in [model, *models] if m.p is None and m.name != "no model"]
+    if (lost and test.p is not None) or any(m.p is None and m.name != "no model" for m in models):
         found.append(
             Caution(
                 "model_not_finite",
-                f"The {model.name} model has no finite fit here, so it gives no second opinion; the randomisation test stands.",
+                f"The {lost[0]} model has no finite fit here, so it gives no second opinion; the randomisation test stands.",
                 "Nothing need be done; more cuttings would let the model fit",
             )
         )
@@ -88,6 +90,8 @@ def _not_randomised(observations: Observations) -> list[Caution]:
 
 
 def _few_units(observations: Observations) -> list[Caution]:
+    if observations.grouped:
+        return _few_groups(observations)
     if not observations.clustered:
         return []
     per_arm = np.bincount(observations.units.arm, minlength=len(observations.arms))
@@ -110,6 +114,39 @@ def _few_units(observations: Observations) -> list[Caution]:
             )
         ]
     return []
+
+
+def _few_groups(observations: Observations) -> list[Caution]:
+    """Whole plots or waves are the replicates of what was put on them."""
+    what = "whole plots" if observations.split else "waves"
+    per_arm = np.bincount(observations.replicates.arm, minlength=len(observations.arms))
+    if not 2 <= per_arm.min() < FEW_UNITS:
+        return []
+    return [
+        Caution(
+            "few_units",
+            f"Only {per_arm.min()} {what} in the smallest arm: what differs between {what} rests on so many.",
+            f"More {what} with fewer cuttings each would say more",
+        )
+    ]
+
+
+def _silent_strata(observations: Observations) -> list[Caution]:
+    """Blocks or pairs in which all or none rooted, or one arm stands alone, say nothing about the difference."""
+    if len(observations.blocks) < 2 or observations.incomplete:
+        return []
+    rooted, stuck = observations.rooted.sum(axis=1), observations.stuck.sum(axis=1)
+    silent = int(((rooted == 0) | (rooted == stuck)).sum())
+    if silent <= len(observations.blocks) / 2 or rooted.sum() in (0, stuck.sum()):
+        return []
+    what = "pairs" if observations.paired else "blocks"
+    return [
+        Caution(
+            "sparse_strata",
+            f"In {silent} of {len(observations.blocks)} {what} all or none rooted; the comparison rests on the other {len(observations.blocks) - silent}.",
+            "Larger blocks would let more of them speak, or judge at a day when about half have rooted",
+        )
+    ]
 
 
 def _sparse(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
@@ -175,17 +212,25 @@ def _nothing_varies(observations: Observations) -> Caution:
 
 def _at_the_ends(observations: Observations) -> list[Caution]:
     found = []
-    totals = zip(observations.names, observations.rooted.sum(axis=0), observations.stuck.sum(axis=0), strict=True)
-    for name, k, n in totals:
-        bound = rule_of_three(int(n))
+    shared = observations.clustered or observations.grouped
+    effects = (
+        design_effects(observations.replicates, len(observations.arms)) if shared else [1.0] * len(observations.arms)
+    )
+    totals = zip(
+        observations.names, observations.rooted.sum(axis=0), observations.stuck.sum(axis=0), effects, strict=True
+    )
+    for name, k, n, effect in totals:
+        worth = int(n / effect)
+        bound = rule_of_three(worth)
         if bound is None or k not in (0, n):
             continue
         which = "none" if k == 0 else "all"
         limit = f"below {100 * bound:.0f} %" if k == 0 else f"above {100 * (1 - bound):.0f} %"
+        counted = f" (worth {worth} single cuttings)" if worth < n else ""
         found.append(
             Caution(
                 "rule_of_three",
-                f"{name}: {which} of {n} rooted. By the rule of three the true rate is {limit} at 95 %.",
+                f"{name}: {which} of {n} rooted{counted}. By the rule of three the true rate is {limit} at 95 %.",
                 "More cuttings of this arm would narrow it",
             )
         )

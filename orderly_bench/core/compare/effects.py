@@ -16,7 +16,7 @@ from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.compare.superiority import stratified_superiority, superiority
+from orderly_bench.core.compare.superiority import clustered_superiority, stratified_superiority, superiority
 
 Effect = Callable[[float], Difference]
 NO_VARIANCE = 1e-12
@@ -37,21 +37,28 @@ class Effects:
         self._counts: tuple[negative_binomial.NegativeBinomial, list[int], int] | None = None
         self._lives: time_to_root.Lives | None = None
 
+    @property
+    def shared(self) -> bool:
+        """Whether several cuttings make one replicate."""
+        return self.observations.clustered or self.observations.grouped
+
     def between(self, a: int, b: int) -> Effect:
         """The effect of arm a against arm b, at any confidence level."""
         if self.response is Response.ROOT_COUNT:
             return lambda level: self._ratio(a, b, level)
         if self.response is Response.DAYS:
             return lambda level: self._area(a, b, level)
-        if self.response in (Response.LONGEST, Response.QUALITY):
+        if self.response is Response.LONGEST or self.response.ordinal:
             return lambda level: self._ranked(a, b, level)
         return self._rate_difference(a, b)
 
     def _rate_difference(self, a: int, b: int) -> Effect:
         o = self.observations
-        if o.latin or o.incomplete or o.clustered or o.split:
-            return lambda level: self._unit_difference(a, b, level)
         both = [a, b]
+        if o.grouped:
+            return self._grouped_difference(a, b)
+        if o.latin or o.incomplete or o.clustered:
+            return lambda level: self._unit_difference(a, b, level)
         rooted, stuck = o.rooted[:, both], o.stuck[:, both]
         if o.paired:
             return lambda level: _paired(rooted, stuck, level)
@@ -68,18 +75,55 @@ class Effects:
             groups = [units.stratum] if o.blocks else []
             if o.latin:
                 groups = [o.group_index(lambda r: r.row)[firsts], o.group_index(lambda r: r.column)[firsts]]
-            if o.split:
-                return self._split_fit(o.group_index(lambda r: r.whole_plot)[firsts])
             self._linear = fit_arms(units.mean, units.arm, groups)
         return self._linear
 
-    def _split_fit(self, plot: np.ndarray) -> ArmFit:
-        """Arm means of whole plots: between-plot variation is in the residual, so intervals are wide rather than false."""
-        units = self.observations.units
-        keys = np.unique(np.column_stack([plot, units.arm]), axis=0)
-        means = np.array([units.mean[(plot == p) & (units.arm == a)].mean() for p, a in keys])
-        self._linear = fit_arms(means, keys[:, 1], [])
-        return self._linear
+    def _grouped_difference(self, a: int, b: int) -> Effect:
+        """Arms that share whole plots or waves are compared inside them, others by the means of those."""
+        o = self.observations
+        if not o.shares_groups(a, b):
+            return lambda level: self._between_groups(a, b, level)
+        if o.clustered:
+            return lambda level: self._within_groups(a, b, level)
+        tables = []
+        for counted in (o.responses, np.ones(o.responses.size)):
+            table = np.zeros((int(o.group_of_known.max()) + 1, len(o.arms)), dtype=int)
+            np.add.at(table, (o.group_of_known, o.arm_of_known), counted.astype(int))
+            tables.append(table[:, [a, b]])
+        return lambda level: mantel_haenszel(tables[0], tables[1], level)
+
+    def _between_groups(self, a: int, b: int, level: float) -> Difference:
+        """Means of whole plots or waves, two-sample t interval; none when an arm has a single one."""
+        r = self.observations.replicates
+        method = "means of whole plots" if self.observations.split else "means of waves"
+        kept = np.isin(r.arm, [a, b])
+        estimate = float(r.mean[r.arm == a].mean() - r.mean[r.arm == b].mean())
+        if min((r.arm == a).sum(), (r.arm == b).sum()) < 2:
+            return Difference(estimate, None, method)
+        fitted = fit_arms(r.mean[kept], (r.arm[kept] == b).astype(int), [])
+        return self._t_interval(fitted, (0, 1), (a, b), estimate, level, f"{method}, t interval")
+
+    def _within_groups(self, a: int, b: int, level: float) -> Difference:
+        """Units inside whole plots or waves, linear model with those as blocks."""
+        o, units = self.observations, self.observations.units
+        fitted = fit_arms(units.mean, units.arm, [o.group_of_known[[m[0] for m in units.members]]])
+        estimate = fitted.difference(a, b)[0]
+        return self._t_interval(fitted, (a, b), (a, b), estimate, level, "linear model within groups, t interval")
+
+    def _t_interval(
+        self,
+        fitted: ArmFit,
+        columns: tuple[int, int],
+        arms: tuple[int, int],
+        estimate: float,
+        level: float,
+        method: str,
+    ) -> Difference:
+        half = fitted.t_half_width(*columns, level)
+        if half is None or fitted.variance <= NO_VARIANCE:
+            return self._squared_and_added(*arms, estimate, level)
+        low, high = max(-1.0, estimate - half), min(1.0, estimate + half)
+        return Difference(max(-1.0, min(1.0, estimate)), Interval(low, high, level), method)
 
     def _unit_difference(self, a: int, b: int, level: float) -> Difference:
         o, units, fitted = self.observations, self.observations.units, self.linear()
@@ -90,15 +134,11 @@ class Effects:
             estimate = float(units.mean[units.arm == a].mean() - units.mean[units.arm == b].mean())
         if min((units.arm == a).sum(), (units.arm == b).sum()) < 2:
             return Difference(estimate, None, method)
-        half = fitted.t_half_width(a, b, level)
-        if half is None or fitted.variance <= NO_VARIANCE:
-            return self._squared_and_added(a, b, estimate, level)
-        low, high = max(-1.0, estimate - half), min(1.0, estimate + half)
-        return Difference(max(-1.0, min(1.0, estimate)), Interval(low, high, level), method)
+        return self._t_interval(fitted, (a, b), (a, b), estimate, level, method)
 
     def _squared_and_added(self, a: int, b: int, estimate: float, level: float) -> Difference:
         """No unit varies: Newcombe's square-and-add of the arms' Rao-Scott limits, around the difference of k/n."""
-        units = self.observations.units
+        units = self.observations.replicates
         effects = design_effects(units, len(self.observations.arms))
         ends = [rate_interval(units, arm, effects, level) for arm in (a, b)]
         if ends[0] is None or ends[1] is None:
@@ -116,7 +156,7 @@ class Effects:
     def counts(self) -> tuple[negative_binomial.NegativeBinomial, list[int], int]:
         """The negative binomial of arms with a root, those arms, and the residual degrees of freedom."""
         if self._counts is None:
-            units = self.observations.units
+            units = self.observations.replicates
             rooting = [a for a in range(len(self.observations.arms)) if units.total[units.arm == a].sum() > 0]
             kept = np.isin(units.arm, rooting)
             arm = np.searchsorted(rooting, units.arm[kept])
@@ -128,14 +168,15 @@ class Effects:
         from scipy.special import stdtrit
 
         method = "ratio of means (negative binomial)"
-        totals = [self.observations.units.total[self.observations.units.arm == arm].sum() for arm in (a, b)]
+        units = self.observations.replicates
+        totals = [units.total[units.arm == arm].sum() for arm in (a, b)]
         if min(totals) == 0:
             return Difference(None, None, method)
         model, rooting, df = self.counts()
         if model.theta is None:
             method = "ratio of means (Poisson)"
         quantile = normal_quantile(level)
-        if self.observations.clustered:
+        if self.shared:
             if df < 1:
                 return Difference(None, None, method)
             quantile = float(stdtrit(df, 0.5 + level / 2))
@@ -144,13 +185,33 @@ class Effects:
 
     def _ranked(self, a: int, b: int, level: float) -> Difference:
         o = self.observations
-        if o.clustered and self.response is Response.LONGEST:
-            return shift(o.units.mean[o.units.arm == a], o.units.mean[o.units.arm == b], level)
+        if self.shared:
+            return self._ranked_by_replicate(a, b, level)
         x, y = (o.responses[o.arm_of_known == arm] for arm in (a, b))
         strata_x, strata_y = (o.stratum_of_known[o.arm_of_known == arm] for arm in (a, b))
         if self.response is Response.LONGEST:
             return stratified_shift(x, y, strata_x, strata_y, level) if o.blocks else shift(x, y, level)
         return stratified_superiority(x, y, strata_x, strata_y, level) if o.blocks else superiority(x, y, level)
+
+    def _ranked_by_replicate(self, a: int, b: int, level: float) -> Difference:
+        """Shift of replicate means; superiority of cuttings with its variance between replicates."""
+        o, r = self.observations, self.observations.replicates
+        here = [r.arm == arm for arm in (a, b)]
+        if self.response is Response.LONGEST:
+            x, y = (r.mean[h] for h in here)
+            if min(x.size, y.size) < 2:
+                return Difference(float(np.median(np.subtract.outer(x, y))), None, "shift of unit means")
+            if o.blocks and not o.grouped:
+                return stratified_shift(x, y, r.stratum[here[0]], r.stratum[here[1]], level)
+            return shift(x, y, level)
+        x, y = ([o.responses[r.members[i]] for i in np.flatnonzero(h)] for h in here)
+        return clustered_superiority(x, y, level)
+
+    def _quantile(self, df: int, level: float) -> float:
+        """Normal for single cuttings; t where several make one replicate."""
+        from scipy.special import stdtrit
+
+        return float(stdtrit(max(1, df), 0.5 + level / 2)) if self.shared else normal_quantile(level)
 
     def lives(self) -> time_to_root.Lives:
         """Days to root of all cuttings."""
@@ -164,14 +225,18 @@ class Effects:
         if lives.checks.size < 2:
             return Difference(None, None, method)
         categories = lives.categories()
-        estimates, variances = [], []
+        r = o.replicates
+        estimates, variances, sizes = [], [], []
         for arm in (a, b):
-            here = categories[o.arm_of_known == arm]
-            estimates.append(float(time_to_root.areas(here.sum(axis=0), lives.checks)))
-            pseudo = time_to_root.pseudo_values(here, lives.checks)
-            variances.append(float(pseudo.var(ddof=1)) / pseudo.size if pseudo.size > 1 else 0.0)
-        d, half = estimates[0] - estimates[1], normal_quantile(level) * sqrt(sum(variances))
-        if half <= 0:
+            known = o.arm_of_known == arm
+            estimates.append(float(time_to_root.areas(categories[known].sum(axis=0), lives.checks)))
+            pseudo = np.zeros(known.size)
+            pseudo[known] = time_to_root.pseudo_values(categories[known], lives.checks)
+            means = np.array([pseudo[m].mean() for m, who in zip(r.members, r.arm, strict=True) if who == arm])
+            sizes.append(means.size)
+            variances.append(float(means.var(ddof=1)) / means.size if means.size > 1 else 0.0)
+        d, half = estimates[0] - estimates[1], self._quantile(sum(sizes) - 2, level) * sqrt(sum(variances))
+        if half <= 0 or (self.shared and min(sizes) < 2):
             return Difference(d, None, method)
         return Difference(d, Interval(d - half, d + half, level), method)
 

@@ -39,9 +39,9 @@ def design_name(observations: Observations) -> str:
 def values_of(observations: Observations, response: Response, members: list[list[int]]) -> np.ndarray:
     """Mean value of each thing that was drawn: of responses, of (within-block) mid-ranks for quality, of rooted-days."""
     values = observations.responses
-    if response is Response.QUALITY and observations.blocks:
+    if response.ordinal and observations.blocks:
         values = block_scores(values, observations.stratum_of_known)
-    elif response is Response.QUALITY:
+    elif response.ordinal:
         values = mid_ranks(values)
     elif response is Response.DAYS:
         lives = time_to_root.lives_of(observations)

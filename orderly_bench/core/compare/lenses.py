@@ -48,13 +48,13 @@ def look_through(analysis: Analysis) -> Lenses:
         return Lenses(_ranked(analysis), {}, {}, None, _theta(analysis), None, {}, [])
     arms = len(o.arms)
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
-    effects = np.array(design_effects(o.units, arms)) if o.clustered else np.ones(arms)
+    effects = np.array(design_effects(o.replicates, arms)) if o.clustered or o.grouped else np.ones(arms)
     counts = [(float(a / d), float(b / d)) for a, b, d in zip(k, n, effects, strict=True)]
     pairs = {
         (a, b): bayes.compare(counts[a], counts[b], analysis.settings.margin) for a, b in combinations(range(arms), 2)
     }
     transformed = None
-    if o.clustered and not (o.latin or o.split or o.incomplete):
+    if o.clustered and not (o.latin or o.grouped or o.incomplete):
         transformed = transform.arcsine(o.units.mean, o.units.arm, o.units.stratum if o.blocks else None)
     return Lenses(
         _classical(analysis), _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
@@ -63,7 +63,7 @@ def look_through(analysis: Analysis) -> Lenses:
 
 def _classical(analysis: Analysis) -> dict[str, Classical]:
     o = analysis.observations
-    if o.clustered or o.latin or o.split or o.waved:
+    if o.clustered or o.latin or o.grouped:
         return {}
     k, n = o.rooted.sum(axis=0), o.stuck.sum(axis=0)
     if o.paired:
@@ -78,7 +78,7 @@ def _classical(analysis: Analysis) -> dict[str, Classical]:
 
 def _cmh_by_factor(analysis: Analysis) -> dict[str, Classical]:
     o = analysis.observations
-    if len(o.factors) < 2 or o.clustered or o.latin or o.split or o.waved or o.paired:
+    if len(o.factors) < 2 or o.clustered or o.latin or o.grouped or o.paired:
         return {}
     found = {}
     for f, factor in enumerate(o.factors):
@@ -90,7 +90,7 @@ def _cmh_by_factor(analysis: Analysis) -> dict[str, Classical]:
 def _firth(analysis: Analysis) -> dict[tuple[int, int], tuple[float, float]]:
     o = analysis.observations
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
-    if o.clustered or o.blocks or o.latin or o.split or o.waved or not ((k == 0) | (k == n)).any():
+    if o.clustered or o.blocks or o.latin or o.grouped or not ((k == 0) | (k == n)).any():
         return {}
     fitted = firth.fit(np.eye(k.size), k, n)
     return {
@@ -104,7 +104,7 @@ def _firth(analysis: Analysis) -> dict[tuple[int, int], tuple[float, float]]:
 
 def _ranked(analysis: Analysis) -> dict[str, Classical]:
     o, response = analysis.observations, analysis.settings.response
-    if response is Response.DAYS or o.clustered or o.latin or o.split:
+    if response is Response.DAYS or o.clustered or o.latin or o.grouped:
         return {}
     if o.blocks:
         return {"van_elteren": classical.van_elteren(o.responses, o.arm_of_known, o.stratum_of_known)}

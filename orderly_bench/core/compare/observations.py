@@ -190,9 +190,12 @@ class Observations:
             return Units(
                 self.arm_of_known, self.stratum_of_known, single, self.responses, [[i] for i in range(len(self.known))]
             )
+        return self._units_by([i if row.unit is None else row.unit for i, row in enumerate(self.known)])
+
+    def _units_by(self, keys: Sequence[object]) -> Units:
         groups: dict[object, list[int]] = {}
-        for i, row in enumerate(self.known):
-            groups.setdefault(i if row.unit is None else row.unit, []).append(i)
+        for i, key in enumerate(keys):
+            groups.setdefault(key, []).append(i)
         members = list(groups.values())
         firsts = [m[0] for m in members]
         sums = np.array([self.responses[m].sum() for m in members])
@@ -200,10 +203,34 @@ class Observations:
         return Units(self.arm_of_known[firsts], self.stratum_of_known[firsts], sizes, sums, members)
 
     @property
+    def grouped(self) -> bool:
+        """Whether whole plots or waves hold the units."""
+        return self.split or self.waved
+
+    @cached_property
+    def group_of_known(self) -> np.ndarray:
+        """Whole plot or wave of each known row; 0 without."""
+        if not self.grouped:
+            return np.zeros(len(self.known), dtype=int)
+        return self.group_index((lambda row: row.whole_plot) if self.split else (lambda row: row.wave))
+
+    @cached_property
+    def replicates(self) -> Units:
+        """What an arm's mean varies over: its units; with whole plots or waves, its part of each of those."""
+        if not self.grouped:
+            return self.units
+        return self._units_by(list(zip(self.group_of_known.tolist(), self.arm_of_known.tolist(), strict=True)))
+
+    def shares_groups(self, a: int, b: int) -> bool:
+        """Whether some whole plot or wave holds both arms."""
+        in_a, in_b = (set(self.group_of_known[self.arm_of_known == arm].tolist()) for arm in (a, b))
+        return bool(in_a & in_b)
+
+    @property
     def unit_count(self) -> int:
         """Experimental units: whole waves where each holds one arm, else the units with a known outcome."""
-        waves = self.group_index(lambda row: row.wave) if self.waved else None
-        if waves is not None and all(np.unique(self.arm_of_known[waves == w]).size == 1 for w in np.unique(waves)):
+        waves = self.group_of_known
+        if self.waved and all(np.unique(self.arm_of_known[waves == w]).size == 1 for w in np.unique(waves)):
             return int(waves.max()) + 1
         return int(self.units.arm.size)
 

@@ -18,12 +18,18 @@ class Response(StrEnum):
     ROOT_COUNT = "root_count"
     LONGEST = "longest_root_mm"
     QUALITY = "quality"
+    ROOT_CLASS = "root_class"
     DAYS = "days_to_root"
 
     @property
     def binary(self) -> bool:
         """Yes or no."""
         return self in (Response.ROOTED, Response.FIT, Response.ALIVE)
+
+    @property
+    def ordinal(self) -> bool:
+        """Ordered grades, compared by rank: quality, or root numbers in classes."""
+        return self in (Response.QUALITY, Response.ROOT_CLASS)
 
 
 @dataclass(frozen=True)
@@ -41,6 +47,7 @@ SCALES = {
     Response.ROOT_COUNT: Scale(1.0, "ratio of means"),
     Response.LONGEST: Scale(0.0, "shift in mm"),
     Response.QUALITY: Scale(0.5, "probability of superiority"),
+    Response.ROOT_CLASS: Scale(0.5, "probability of superiority"),
     Response.DAYS: Scale(0.0, "difference of rooted-days"),
 }
 
@@ -63,7 +70,7 @@ def rule_for(response: Response, alpha: float, margin: float | None) -> Rule:
     if response is Response.ROOT_COUNT:
         _require(margin > 1, "is a ratio of means here: above 1, such as 1.25", margin)
         return Rule(alpha, 1, nothing, 1 / margin, margin)
-    if response is Response.QUALITY:
+    if response.ordinal:
         _require(0 < margin < 0.5, "is a distance from one half here: above 0 and below 0.5", margin)
         return Rule(alpha, 1, nothing, 0.5 - margin, 0.5 + margin)
     _require(0 < margin < 1e6, "must be above 0, in the unit of the response", margin)

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
-from math import ceil, inf
+from math import ceil, inf, log
 
 from orderly_bench.core.compare.rates import Interval
 
@@ -102,10 +102,18 @@ def more_units_to_settle(estimate: float, interval: Interval | None, rule: Rule,
     """About how many more units per arm would settle it, if the difference stays as it is.
 
     The interval shrinks with the square root of the units. It must either leave *no difference* out
-    or fit inside the margin, whichever comes first. None when no interval or nothing to aim at.
+    or fit inside the margin, whichever comes first. Ratios are reckoned on the log scale. None when no interval or nothing to
+    aim at.
     """
     if interval is None or units_per_arm <= 0:
         return None
+    if rule.nothing == 1:
+        if min(estimate, interval.low) <= 0:
+            return None
+        bounds = (rule.inside_low, rule.inside_high)
+        low, high = (None if bound is None else log(bound) for bound in bounds)
+        logged = Interval(log(interval.low), log(interval.high), interval.level)
+        return more_units_to_settle(log(estimate), logged, Rule(rule.alpha, rule.family, 0.0, low, high), units_per_arm)
     half = interval.width / 2
     away = abs(estimate - rule.nothing)
     targets = [away]

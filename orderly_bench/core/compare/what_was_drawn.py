@@ -6,12 +6,11 @@ factor that is constant within waves permutes waves (assumed, not drawn: the cau
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin
 
 
@@ -47,10 +46,9 @@ def for_pair(observations: Observations, a: int, b: int) -> Drawn | None:
     """The draw behind two arms, on their own units only; None for an arm with a single shared unit, plot or wave."""
     two = observations.only([a, b])
     units = two.units
-    holder = _holder(two)
-    if holder is not None:
-        group = two.group_index(holder)
-        if not _vary_within(two, group):
+    if two.grouped:
+        group = two.group_of_known
+        if not two.shares_groups(0, 1):
             return _groups(two.arm_of_known, group)
         return Drawn(units.members, ShuffledWithin(units.arm, group[_firsts(units.members)]))
     if two.clustered and np.bincount(units.arm, minlength=2).min() < 2:
@@ -62,13 +60,12 @@ def for_factor(observations: Observations, factor: int) -> Drawn | None:
     """The draw behind a main effect: its levels inside strata of the other factors x block."""
     index = observations.level_index
     level = index[observations.arm_of_known, factor]
-    holder = _holder(observations)
-    group = None if holder is None else observations.group_index(holder)
-    if group is not None and all(np.unique(level[group == g]).size == 1 for g in np.unique(group)):
+    group = observations.group_of_known
+    if observations.grouped and all(np.unique(level[group == g]).size == 1 for g in np.unique(group)):
         return _groups(level, group)
     units = observations.units
     others = np.delete(index, factor, axis=1)[units.arm]
-    if group is None:
+    if not observations.grouped:
         keys = np.column_stack([others, units.stratum])
     elif observations.split:
         keys = group[_firsts(units.members)][:, None]
@@ -78,27 +75,8 @@ def for_factor(observations: Observations, factor: int) -> Drawn | None:
     return Drawn(units.members, ShuffledWithin(index[units.arm, factor], strata.ravel()))
 
 
-def groups_of(observations: Observations) -> np.ndarray | None:
-    """Whole plot or wave of each known row, naturally sorted; None without."""
-    holder = _holder(observations)
-    return None if holder is None else observations.group_index(holder)
-
-
-def _holder(observations: Observations) -> Callable[[Row], str | None] | None:
-    if observations.split:
-        return lambda row: row.whole_plot
-    if observations.waved:
-        return lambda row: row.wave
-    return None
-
-
 def _firsts(members: list[list[int]]) -> list[int]:
     return [m[0] for m in members]
-
-
-def _vary_within(observations: Observations, group: np.ndarray) -> bool:
-    """Whether some group holds more than one arm."""
-    return any(np.unique(observations.arm_of_known[group == g]).size > 1 for g in np.unique(group))
 
 
 def _groups(label: np.ndarray, group: np.ndarray) -> Drawn | None:

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
+import numpy as np
+
+from orderly_bench.core.score.agreement import kappa
 from orderly_bench.core.tend.schedule import DayZero, days_after_sticking
 from orderly_bench.core.vocabulary import Roots, Score, State
 
@@ -154,3 +157,56 @@ def question_arms(examined: Mapping[str, int]) -> list[Finding]:
         for arm, n in examined.items()
         if n == 0
     ]
+
+
+def question_twice(scored: Sequence[tuple[str, str]]) -> Finding | None:
+    """Cuttings that stand with two current scores at one check.
+
+    Parameters
+    ----------
+    scored : sequence of (cutting code, what was scored)
+    """
+    seen: dict[str, list[str]] = {}
+    for code, what in scored:
+        seen.setdefault(code, []).append(what)
+    doubled = {code: what for code, what in seen.items() if len(what) > 1}
+    if not doubled:
+        return None
+    first, scores = next(iter(doubled.items()))
+    return Finding(
+        "scored_twice",
+        f"{len(doubled)} scored twice at one check; {first}: {' and '.join(scores)}.",
+        tuple(doubled),
+        "Keep the one that is right; correct the other, with the reason",
+    )
+
+
+#: Agreement beyond chance below this is worth a question (Landis & Koch 1977, Biometrics 33:159, 'moderate').
+LEAST_AGREEMENT = 0.6
+FEWEST_RESCORED = 5
+
+
+def question_agreement(rescored: Mapping[str, tuple[str, str]]) -> Finding | None:
+    """Two people who looked at the same cuttings and differ more than Cohen's kappa of 0.6 allows.
+
+    Parameters
+    ----------
+    rescored : mapping of cutting code to (first judgement, second judgement)
+        Below five cuttings nothing is said.
+    """
+    if len(rescored) < FEWEST_RESCORED:
+        return None
+    judgements = sorted({judged for both in rescored.values() for judged in both})
+    table = np.zeros((len(judgements), len(judgements)))
+    for first, second in rescored.values():
+        table[judgements.index(first), judgements.index(second)] += 1
+    agreed = kappa(table)
+    if agreed is None or agreed >= LEAST_AGREEMENT:
+        return None
+    differing = tuple(code for code, both in rescored.items() if both[0] != both[1])
+    return Finding(
+        "scorers_differ",
+        f"Of {len(rescored)} scored again, {len(differing)} differ; kappa {agreed:.2f}.",
+        differing,
+        "Look at those together, agree on what counts, and score them again",
+    )

@@ -1,0 +1,51 @@
+"""Root numbers in classes, for when nobody counts past dozens: ``none``, ``1-4``, ``5-9``, ``10+``.
+
+Classes are ordered and compared by rank; a mid-point is never made up for them.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from orderly_bench.core.errors import InvalidInput
+
+#: What the score pad offers.
+CLASSES = ("none", "1-4", "5-9", "10+")
+MOST = 10_000
+
+
+def class_floor(label: str) -> int:
+    """Least root number of a class, which orders the classes: ``none`` 0, ``5-9`` 5, ``10+`` 10.
+
+    Raises
+    ------
+    InvalidInput
+        Not a class: neither none, nor a range, nor 'so many or more'.
+    """
+    text = label.strip().lower().replace("\u2013", "-")
+    if text in ("none", "0"):
+        return 0
+    found = re.fullmatch(r"(\d{1,5})\s*(?:-\s*(\d{1,5})|\+)", text)
+    low, high = (int(found[1]), int(found[2]) if found[2] else MOST) if found else (0, 0)
+    if not 1 <= low <= high <= MOST:
+        raise InvalidInput("root class", "write none, a range such as 5-9, or 10+", label[:40])
+    return low
+
+
+def check_classes(labels: Sequence[str]) -> list[str]:
+    """Classes from lowest to highest, without gaps between none and the open end.
+
+    Raises
+    ------
+    InvalidInput
+        Fewer than two, two that overlap, a gap, or no open end.
+    """
+    ordered = sorted(dict.fromkeys(labels), key=class_floor)
+    floors = [class_floor(label) for label in ordered]
+    if len(ordered) < 2 or floors[0] != 0 or not ordered[-1].endswith("+"):
+        raise InvalidInput("root classes", "start with none and end with an open one such as 10+", ", ".join(labels))
+    for here, after in zip(ordered[1:-1], floors[2:], strict=True):
+        if int(here.split("-")[1]) + 1 != after:
+            raise InvalidInput("root classes", f"the class after {here} must start where it ends", ", ".join(labels))
+    return ordered

@@ -1,0 +1,85 @@
+"""Were the arms equally visible? Roots known in different ways, or looked for unevenly, can pass for a treatment.
+
+A clear pot shows its roots, a dark one doesn't; a tug finds the strong ones. Grades are never pooled silently.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.vocabulary import KnownBy
+
+#: Arms whose share of a grade, or of cuttings looked at, differs by more than this are not equally visible.
+UNEVEN = 0.2
+
+
+def doubts_about_visibility(known_by: Mapping[str, Sequence[KnownBy | None]]) -> list[Caution]:
+    """Cautions on how the roots of each arm are known.
+
+    Parameters
+    ----------
+    known_by : mapping of arm name to grades
+        One entry a cutting at the endpoint check: how its roots are known, None when they were not looked for.
+    """
+    arms = {arm: list(grades) for arm, grades in known_by.items() if grades}
+    return [*_looked_unevenly(arms), *_known_unevenly(arms), *_pooled(arms)]
+
+
+def _shares(arms: Mapping[str, list[KnownBy | None]], grade: KnownBy | None) -> dict[str, float]:
+    return {arm: sum(1 for g in grades if g is grade) / len(grades) for arm, grades in arms.items()}
+
+
+def _looked_unevenly(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
+    shares = _shares(arms, None)
+    if not shares or max(shares.values()) - min(shares.values()) <= UNEVEN:
+        return []
+    most, least = max(shares, key=shares.__getitem__), min(shares, key=shares.__getitem__)
+    return [
+        Caution(
+            "unequal_looking",
+            f"Roots were not looked for in {_of(arms[most], None)} of {most}, but in {_of(arms[least], None)} of {least}.",
+            "Look at every arm in the same way before comparing them",
+            serious=True,
+        )
+    ]
+
+
+def _known_unevenly(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
+    looked: dict[str, list[KnownBy | None]] = {
+        arm: [g for g in grades if g is not None] for arm, grades in arms.items()
+    }
+    seen = {arm: grades for arm, grades in looked.items() if grades}
+    for grade in KnownBy:
+        shares = _shares(seen, grade)
+        if shares and max(shares.values()) - min(shares.values()) > UNEVEN:
+            most, least = max(shares, key=shares.__getitem__), min(shares, key=shares.__getitem__)
+            text = f"Roots are known by '{grade}' in {_of(seen[most], grade)} of {most}, but in {_of(seen[least], grade)} of {least}"
+            return [
+                Caution(
+                    "unequal_visibility",
+                    f"{text}: the arms were not equally visible.",
+                    "Lift a drawn share of every arm and count",
+                    serious=True,
+                )
+            ]
+    return []
+
+
+def _pooled(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
+    counts = Counter(g for grades in arms.values() for g in grades if g is not None)
+    if len(counts) < 2:
+        return []
+    parts = ", ".join(f"{counts[grade]} {grade}" for grade in KnownBy if counts[grade])
+    return [
+        Caution(
+            "grades_pooled",
+            f"Roots are known in different ways ({parts}); they are counted together here.",
+            "Compare again with the strongest way only",
+        )
+    ]
+
+
+def _of(grades: Sequence[KnownBy | None], grade: KnownBy | None) -> str:
+    return f"{sum(1 for g in grades if g is grade)} of {len(grades)}"
