@@ -209,7 +209,7 @@ def _comparisons(observations: Observations, settings: Settings, rng: np.random.
 def _evidence(observations: Observations, effects: Effects, a: int, b: int, test: RandomisationTest) -> PairEvidence:
     both = [a, b]
     n_a, n_b = observations.stuck[:, both].sum(axis=0).tolist()
-    k_a, k_b = (_count(observations, arm) for arm in both)
+    k_a, k_b = observations.counted[both].tolist()
     units = np.bincount(observations.replicates.arm, minlength=len(observations.arms))[both]
     sides = Side(observations.names[a], k_a, n_a), Side(observations.names[b], k_b, n_b)
     extras: dict[str, float | None] = {}
@@ -234,12 +234,6 @@ def _hazard_ratio(observations: Observations, effects: Effects, a: int, b: int) 
     return {"hazard_ratio": hr, "hr_low": low, "hr_high": high}
 
 
-def _count(observations: Observations, arm: int) -> int:
-    """Cuttings of an arm with a response above 0, or rooted."""
-    here = [row for row, a in zip(observations.known, observations.arm_of_known, strict=True) if a == arm]
-    return sum(1 for row in here if (row.response or 0) > 0 or row.outcome == "rooted")
-
-
 def _arms(observations: Observations, settings: Settings) -> list[ArmResult]:
     response, level = settings.response, 1 - settings.alpha
     lives = time_to_root.lives_of(observations) if response is Response.DAYS else None
@@ -250,7 +244,7 @@ def _arms(observations: Observations, settings: Settings) -> list[ArmResult]:
     )
     results = []
     for i, arm in enumerate(observations.arms):
-        k, n = _count(observations, i), int(observations.stuck[:, i].sum())
+        k, n = int(observations.counted[i]), int(observations.stuck[:, i].sum())
         interval, estimate = None, None
         extras: dict[str, object] = {}
         if response.binary:

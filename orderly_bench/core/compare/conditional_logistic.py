@@ -12,12 +12,14 @@ from math import inf
 
 import numpy as np
 
+from orderly_bench.core.compare import logistic
 from orderly_bench.core.compare.hypergeometric import log_choose
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 
 #: A coefficient beyond this has no finite estimate (separation).
 DIVERGED = 12.0
 NAME = "conditional logistic"
+LARGE_STRATUM = 400
 
 
 @lru_cache(maxsize=512)
@@ -82,8 +84,20 @@ def log_likelihood(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) ->
     return -float(found.fun)
 
 
+def _with_intercepts(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> ModelTest:
+    strata, arms = stuck.shape
+    base = np.repeat(np.eye(strata), arms, axis=0)
+    small, large = (np.hstack([base, np.tile(design, (strata, 1))]) for design in (smaller, larger))
+    return logistic.likelihood_ratio("logistic, an intercept per block", small, large, rooted.ravel(), stuck.ravel())
+
+
 def likelihood_ratio(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> ModelTest:
-    """Conditional likelihood-ratio test of the columns that ``larger`` has beyond ``smaller``."""
+    """Conditional likelihood-ratio test of the columns that ``larger`` has beyond ``smaller``.
+
+    Strata of more than 400 cuttings get an intercept each instead: there the two agree, and only small ones mislead.
+    """
+    if stuck.sum(axis=1).max() > LARGE_STRATUM:
+        return _with_intercepts(smaller, larger, rooted, stuck)
     informative = (rooted.sum(axis=1) > 0) & (rooted.sum(axis=1) < stuck.sum(axis=1))
     df = int(np.linalg.matrix_rank(larger) - (np.linalg.matrix_rank(smaller) if smaller.size else 0))
     if not informative.any():

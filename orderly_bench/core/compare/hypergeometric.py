@@ -70,3 +70,15 @@ def two_sided_p(rooted: np.ndarray, stuck: np.ndarray) -> float:
     observed = float(rooted[:, 0].sum())
     hits = np.abs(totals - expected) >= abs(observed - expected) - TIE
     return float(min(1.0, probability[hits].sum()))
+
+
+def drawn_from(left: np.ndarray, wanted: int, rng: np.random.Generator) -> np.ndarray:
+    """Draw ``wanted`` things without replacement from each row of counts per kind, shape of ``left`` (draws, kinds)."""
+    drawn = np.zeros_like(left)
+    remaining = np.full(left.shape[0], wanted)
+    rest = left.sum(axis=1)
+    for k in range(left.shape[1]):
+        rest = rest - left[:, k]
+        drawn[:, k] = rng.hypergeometric(left[:, k], rest, remaining)
+        remaining = remaining - drawn[:, k]
+    return drawn

@@ -36,8 +36,8 @@ def design_name(observations: Observations) -> str:
     return name + (", several cuttings per unit" if observations.clustered else "")
 
 
-def values_of(observations: Observations, response: Response, members: list[list[int]]) -> np.ndarray:
-    """Mean value of each thing that was drawn: of responses, of (within-block) mid-ranks for quality, of rooted-days."""
+def values_of(observations: Observations, response: Response) -> np.ndarray:
+    """What is averaged over each thing that was drawn: responses, (within-block) mid-ranks of grades, or rooted-days."""
     values = observations.responses
     if response.ordinal and observations.blocks:
         values = block_scores(values, observations.stratum_of_known)
@@ -46,7 +46,7 @@ def values_of(observations: Observations, response: Response, members: list[list
     elif response is Response.DAYS:
         lives = time_to_root.lives_of(observations)
         values = time_to_root.pseudo_values(lives.categories(), lives.checks)
-    return np.array([values[m].mean() for m in members])
+    return values
 
 
 def overall_test(
@@ -75,7 +75,7 @@ def redrawn_pairs(observations: Observations, response: Response, rng: np.random
     drawn = for_all_arms(observations)
     if drawn is None or isinstance(drawn.layout, ShuffledWithin) or _too_early(observations, response):
         return {}
-    return redrawn.tests(values_of(observations, response, drawn.members), drawn.layout, rng, draws)[1]
+    return redrawn.tests(drawn.means(values_of(observations, response)), drawn.layout, rng, draws)[1]
 
 
 def _test(
@@ -84,9 +84,9 @@ def _test(
     if drawn is None or _too_early(observations, response):
         return NOTHING_RANDOMISED
     layout = drawn.layout
-    if response is Response.DAYS and _single_cuttings(drawn) and isinstance(layout, ShuffledWithin):
+    if response is Response.DAYS and drawn.single and isinstance(layout, ShuffledWithin):
         return _areas_test(observations, layout, rng, draws)
-    values = values_of(observations, response, drawn.members)
+    values = drawn.means(values_of(observations, response))
     if isinstance(layout, ShuffledWithin):
         return permutation.test(values, layout, rng, draws)
     return redrawn.tests(values, layout, rng, draws)[0]
@@ -95,10 +95,6 @@ def _test(
 def _too_early(observations: Observations, response: Response) -> bool:
     """Whether there are not two checks, so that there is no curve."""
     return response is Response.DAYS and time_to_root.lives_of(observations).checks.size < 2
-
-
-def _single_cuttings(drawn: Drawn) -> bool:
-    return all(len(m) == 1 for m in drawn.members)
 
 
 def _areas_test(

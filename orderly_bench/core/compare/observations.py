@@ -234,6 +234,12 @@ class Observations:
             return int(waves.max()) + 1
         return int(self.units.arm.size)
 
+    @cached_property
+    def counted(self) -> np.ndarray:
+        """Known cuttings of each arm with a response above 0, or rooted; shape (arms,)."""
+        above = [(row.response or 0) > 0 or row.outcome == "rooted" for row in self.known]
+        return np.bincount(self.arm_of_known, weights=above, minlength=len(self.arms)).astype(int)
+
     def _table(self, chosen: Callable[[Row], float]) -> np.ndarray:
         arm_of = {arm: i for i, arm in enumerate(self.arms)}
         block_of = {block: i for i, block in enumerate(self.blocks)}

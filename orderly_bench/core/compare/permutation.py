@@ -13,7 +13,7 @@ from math import comb, factorial, prod
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import TIE, two_sided_p
+from orderly_bench.core.compare.hypergeometric import TIE, drawn_from, two_sided_p
 from orderly_bench.core.compare.quadratic_form import permutation_test as counts_test
 from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
 from orderly_bench.core.design.layouts import ShuffledWithin
@@ -23,6 +23,8 @@ ENUMERATED = 20_000
 #: Largest support x splits of a stratum for exact convolution.
 MOST_CONVOLVED = 2_000_000
 CHUNK = 4_000_000
+#: With more units than this for each different value, values are drawn by kind.
+MANY_ALIKE = 20
 
 
 def test(values: np.ndarray, layout: ShuffledWithin, rng: np.random.Generator, draws: int) -> RandomisationTest:
@@ -107,6 +109,9 @@ def _two(
 
 def _drawn_sums(values: np.ndarray, sizes: list[int], rng: np.random.Generator, draws: int) -> np.ndarray:
     """Sums of the first ``sizes`` values of random orders, shape (draws, len(sizes))."""
+    kinds, counts = np.unique(values, return_counts=True)
+    if values.size > MANY_ALIKE * kinds.size:
+        return _sums_by_kind(kinds, counts, sizes, rng, draws)
     sums = np.empty((draws, len(sizes)))
     step = max(1, CHUNK // values.size)
     edges = np.concatenate([[0], np.cumsum(sizes)])
@@ -114,6 +119,19 @@ def _drawn_sums(values: np.ndarray, sizes: list[int], rng: np.random.Generator, 
         mixed = rng.permuted(np.tile(values, (min(step, draws - start), 1)), axis=1)
         for i in range(len(sizes)):
             sums[start : start + step, i] = mixed[:, edges[i] : edges[i + 1]].sum(axis=1)
+    return sums
+
+
+def _sums_by_kind(
+    kinds: np.ndarray, counts: np.ndarray, sizes: list[int], rng: np.random.Generator, draws: int
+) -> np.ndarray:
+    """The same where many units share few values: how many of each value a label gets is hypergeometric."""
+    left = np.tile(counts, (draws, 1))
+    sums = np.empty((draws, len(sizes)))
+    for i, size in enumerate(sizes):
+        drawn = drawn_from(left, size, rng)
+        sums[:, i] = drawn @ kinds
+        left = left - drawn
     return sums
 
 

@@ -14,6 +14,7 @@ from math import exp
 
 import numpy as np
 
+from orderly_bench.core.compare.hypergeometric import drawn_from
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 from orderly_bench.core.compare.observations import Observations, Row
 
@@ -136,23 +137,11 @@ def drawn_areas(
         left = np.tile(here[kinds], (draws, 1))
         for arm in range(arms):
             wanted = int((labels == arm).sum())
-            drawn = left if wanted == left[0].sum() else _hypergeometric(left, wanted, rng)
+            drawn = left if wanted == left[0].sum() else drawn_from(left, wanted, rng)
             totals[:, arm, kinds] += drawn
             left = left - drawn
         start += size
     return areas(totals, checks)
-
-
-def _hypergeometric(left: np.ndarray, wanted: int, rng: np.random.Generator) -> np.ndarray:
-    """Draw ``wanted`` without replacement from each row of category counts."""
-    drawn = np.zeros_like(left)
-    remaining = np.full(left.shape[0], wanted)
-    rest = left.sum(axis=1)
-    for k in range(left.shape[1]):
-        rest = rest - left[:, k]
-        drawn[:, k] = rng.hypergeometric(left[:, k], rest, remaining)
-        remaining = remaining - drawn[:, k]
-    return drawn
 
 
 def _person_checks(lives: Lives, arm: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -7,6 +7,7 @@ factor that is constant within waves permutes waves (assumed, not drawn: the cau
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import chain
 
 import numpy as np
 
@@ -28,6 +29,19 @@ class Drawn:
 
     members: list[list[int]]
     layout: Layout
+
+    @property
+    def single(self) -> bool:
+        """Whether every one of them is a single cutting."""
+        return all(len(m) == 1 for m in self.members)
+
+    def means(self, values: np.ndarray) -> np.ndarray:
+        """Mean of the cuttings' values in each thing, shape (things,)."""
+        order = np.fromiter(chain.from_iterable(self.members), dtype=np.intp, count=values.size)
+        sizes = np.fromiter(map(len, self.members), dtype=np.intp, count=len(self.members))
+        starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+        found: np.ndarray = np.add.reduceat(values[order], starts) / sizes
+        return found
 
 
 def for_all_arms(observations: Observations) -> Drawn | None:

@@ -1,0 +1,223 @@
+"""Every coded doubt: a case that raises it, and one that does not."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments, planned_and_done
+from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.superiority import clustered_superiority, superiority
+from orderly_bench.core.compare.verdict import Rule, more_units_to_settle
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.score.classes import CLASSES, check_classes, class_floor
+from orderly_bench.core.score.findings import question_agreement, question_twice
+from orderly_bench.core.score.visibility import doubts_about_visibility
+from orderly_bench.core.vocabulary import KnownBy
+
+
+def codes(cautions: list) -> set[str]:
+    return {caution.code for caution in cautions}
+
+
+def analysed(rows: list[Row], factors: tuple[str, ...] = ("medium",), **options: object) -> Analysis:
+    return analyse(arrange(factors, rows), Settings(**options))
+
+
+def trial(a: str, b: str, **groups: list[str]) -> list[Row]:
+    """Rows of arms bark and sand from strings of 1 and 0; groups give a name a cutting."""
+    levels = [("bark",)] * len(a) + [("sand",)] * len(b)
+    return [
+        Row(level, float(x), **{name: values[i] for name, values in groups.items()})
+        for i, (level, x) in enumerate(zip(levels, a + b, strict=True))
+    ]
+
+
+def test_arms_seen_through_different_walls() -> None:
+    clear, dark = [KnownBy.WALL] * 9 + [KnownBy.LIFTED], [KnownBy.TUG] * 7 + [KnownBy.LIFTED] * 3
+    found = doubts_about_visibility({"bark": clear, "sand": dark})
+    assert codes(found) == {"unequal_visibility", "grades_pooled"}
+    assert "9 of 10 of bark, but in 0 of 10 of sand" in found[0].text and found[0].serious
+    assert doubts_about_visibility({"bark": [KnownBy.LIFTED] * 10, "sand": [KnownBy.LIFTED] * 4}) == []
+
+
+def test_a_few_known_otherwise_in_both_arms_are_only_named() -> None:
+    mixed = [KnownBy.LIFTED] * 9 + [KnownBy.HOLE]
+    found = doubts_about_visibility({"bark": mixed, "sand": mixed})
+    assert codes(found) == {"grades_pooled"} and "18 lifted and counted, 2 at the hole" in found[0].text
+
+
+def test_arms_looked_at_unevenly() -> None:
+    looked: list[KnownBy | None] = [KnownBy.LIFTED] * 10
+    found = doubts_about_visibility({"bark": looked, "sand": [*looked[:6], None, None, None, None]})
+    assert codes(found) == {"unequal_looking"} and "4 of 10 of sand, but in 0 of 10 of bark" in found[0].text
+    assert doubts_about_visibility({"bark": looked, "sand": [*looked[:9], None]}) == []
+    assert doubts_about_visibility({}) == []
+
+
+def test_treatments_given_otherwise_than_planned() -> None:
+    kept = [Treated("A", "A", True), Treated("B", "B", False)]
+    assert doubt_about_treatments(kept) == [] and planned_and_done(kept) == []
+    moved = [*kept, Treated("B", "A", True), Treated("B", "A", None)]
+    found = doubt_about_treatments(moved)
+    assert codes(found) == {"not_as_planned"} and "2 of B got A" in found[0].text and found[0].serious
+    a, b = planned_and_done(moved)
+    assert (a.planned_rooted, a.planned_known, a.done_rooted, a.done_known) == (1, 1, 2, 2)
+    assert (b.planned_rooted, b.planned_known, b.done_rooted, b.done_known) == (1, 2, 0, 1)
+
+
+def test_a_treatment_nobody_planned_is_listed_too() -> None:
+    rows = planned_and_done([Treated("A", "extra mist", True), Treated("B", "B", True)])
+    assert [row.arm for row in rows] == ["A", "B", "extra mist"] and rows[2].done_known == 1
+
+
+def test_blocks_in_which_nothing_differs_are_silent() -> None:
+    blocks = [str(i // 2) for i in range(8)]
+    silent = analysed(trial("11111100", "11111101", block=[*blocks, *blocks]))
+    speaking = analysed(trial("10101010", "01010100", block=[*blocks, *blocks]))
+    text = next(c.text for c in silent.cautions if c.code == "sparse_strata")
+    assert "In 3 of 4 blocks all or none rooted" in text and "other 1" in text
+    assert "sparse_strata" not in codes(speaking.cautions)
+
+
+def test_pairs_that_agree_are_silent() -> None:
+    stems = [f"s{i}" for i in range(8)]
+    found = analysed(trial("11110001", "11110000", pair=[*stems, *stems]))
+    assert any(c.code == "sparse_strata" and "7 of 8 pairs" in c.text for c in found.cautions)
+
+
+def plots(per_level: int) -> list[Row]:
+    rng = np.random.default_rng(3)
+    return [
+        Row((heat, medium), float(rng.random() < 0.5), whole_plot=f"{heat}{plot}")
+        for heat in ("cold", "warm")
+        for plot in range(per_level)
+        for medium in ("bark", "sand")
+        for _ in range(4)
+    ]
+
+
+def test_few_whole_plots_are_few_units() -> None:
+    few, many = (analysed(plots(n), ("heat", "medium")) for n in (3, 8))
+    assert any(c.code == "few_units" and "Only 3 whole plots" in c.text for c in few.cautions)
+    assert "few_units" not in codes(many.cautions)
+
+
+def test_the_rule_of_three_counts_pots_not_cuttings() -> None:
+    pots = [f"{arm}{i // 3}" for arm in "ab" for i in range(24)]
+    found = analysed(trial("1" * 24, "1" * 6 + "0" * 18, unit=pots))
+    text = next(c.text for c in found.cautions if c.code == "rule_of_three")
+    assert "all of 24 rooted (worth 7 single cuttings)" in text and "above 57 %" in text
+    single = analysed(trial("1" * 24, "1" * 6 + "0" * 18))
+    assert any("above 88 %" in c.text for c in single.cautions)
+
+
+def test_a_term_without_a_finite_fit_says_so() -> None:
+    rows = [
+        Row((h, m), float(h == "warm"), whole_plot=f"{h}{p}")
+        for h in ("cold", "warm")
+        for p in range(4)
+        for m in ("bark", "sand")
+    ]
+    assert "model_not_finite" in codes(analysed(rows, ("heat", "medium")).cautions)
+    assert "model_not_finite" not in codes(analysed(plots(6), ("heat", "medium")).cautions)
+
+
+def test_the_models_of_a_split_plot_stand_on_plots_and_inside_them() -> None:
+    heat, medium, both = analysed(plots(6), ("heat", "medium")).terms
+    assert (heat.model.name, heat.model.df1, heat.model.df2) == ("quasi-binomial", 1, 10)
+    assert (medium.model.name, medium.model.df) == ("conditional logistic", 1)
+    assert both.name == "heat:medium" and both.model.df == 1 and both.test is None
+
+
+def test_what_differs_between_waves_has_an_interval_of_waves() -> None:
+    rows = [
+        Row((season,), float(i < k), wave=f"{season}{w}")
+        for season, ks in (("autumn", (2, 4, 3)), ("spring", (7, 9, 8)))
+        for w, k in enumerate(ks)
+        for i in range(10)
+    ]
+    found = analysed(rows).comparisons[0].difference
+    # Two samples of three means: difference 0.5, pooled standard deviation 0.1, t(4) = 2.776.
+    assert found.estimate == pytest.approx(-0.5) and found.method.startswith("means of waves")
+    assert found.interval.high - found.interval.low == pytest.approx(2 * 2.7764 * 0.1 * np.sqrt(2 / 3), abs=1e-4)
+
+
+def test_one_wave_a_season_has_no_interval() -> None:
+    rows = [Row((season,), float(i < 3), wave=season) for season in ("autumn", "spring") for i in range(10)]
+    found = analysed(rows)
+    assert found.comparisons[0].difference.interval is None and found.arms[0].interval is None
+
+
+@pytest.mark.parametrize(("label", "floor"), [("none", 0), ("0", 0), ("1-4", 1), (" 5 \u2013 9", 5), ("10+", 10)])
+def test_classes_are_ordered_by_their_floor(label: str, floor: int) -> None:
+    assert class_floor(label) == floor
+
+
+@pytest.mark.parametrize("label", ["", "many", "4-1", "5", "-3", "1-99999999", "+"])
+def test_what_is_no_class_is_refused(label: str) -> None:
+    with pytest.raises(InvalidInput, match="such as 5-9"):
+        class_floor(label)
+
+
+def test_classes_without_gaps() -> None:
+    assert check_classes(["10+", "none", "5-9", "1-4"]) == list(CLASSES)
+    for wrong in (["none"], ["1-4", "5+"], ["none", "1-4", "6+"], ["none", "1-4", "3-9", "10+"], ["none", "1-4"]):
+        with pytest.raises(InvalidInput):
+            check_classes(wrong)
+
+
+def test_classes_are_compared_by_rank_and_never_averaged() -> None:
+    low, wide = [0.0, 1, 1, 5, 0, 1], [5.0, 10, 1, 10, 5, 10]
+    rows = [Row((arm,), v) for arm, values in (("a", low), ("b", wide)) for v in values]
+    found = analysed(rows, response=Response.ROOT_CLASS)
+    stretched = [Row(r.levels, {0.0: 0, 1.0: 1, 5.0: 2, 10.0: 300}[r.response]) for r in rows]
+    again = analysed([Row(r.levels, float(r.response)) for r in stretched], response=Response.ROOT_CLASS)
+    assert found.test.p == pytest.approx(again.test.p)
+    assert found.comparisons[0].difference.estimate == pytest.approx(again.comparisons[0].difference.estimate)
+    assert found.arms[0].estimate is None and found.arms[0].extras["median_class_floor"] == 1
+
+
+def test_two_scorers_who_differ_and_two_who_agree() -> None:
+    agree = {f"c{i}": ("roots", "roots") if i % 2 else ("none", "none") for i in range(10)}
+    differ = {**agree, **{f"c{i}": ("roots", "none") for i in range(4)}}
+    found = question_agreement(differ)
+    assert question_agreement(agree) is None and found is not None
+    assert found.code == "scorers_differ" and found.cuttings == ("c0", "c1", "c2", "c3") and "kappa" in found.text
+    assert question_agreement({"c0": ("roots", "none")}) is None
+
+
+def test_a_cutting_scored_twice_is_named_with_both_scores() -> None:
+    assert question_twice([("K73M4", "3 roots"), ("K73M6", "no roots")]) is None
+    found = question_twice([("K73M4", "3 roots"), ("K73M6", "no roots"), ("K73M4", "no roots")])
+    assert found is not None and found.cuttings == ("K73M4",) and "3 roots and no roots" in found.text
+
+
+def test_more_units_on_the_scale_of_ratios_and_probabilities() -> None:
+    ratio = Rule(0.05, 1, 1.0, 0.8, 1.25)
+    # Half width log 2 around log 1.5: four times the units halve it, and log 1.5 / log 2 = 0.585.
+    needed = more_units_to_settle(1.5, Interval(0.75, 3.0, 0.95), ratio, 10)
+    assert needed == int(np.ceil(10 * ((np.log(2) / np.log(1.5)) ** 2 - 1)))
+    chance = Rule(0.05, 1, 0.5, 0.4, 0.6)
+    assert more_units_to_settle(0.7, Interval(0.4, 1.0, 0.95), chance, 10) == int(np.ceil(10 * ((0.3 / 0.2) ** 2 - 1)))
+    assert more_units_to_settle(1.5, Interval(0.0, 3.0, 0.95), ratio, 10) is None
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.integers(0, 5), min_size=4, max_size=8), st.lists(st.integers(0, 5), min_size=4, max_size=8))
+def test_pots_of_one_cutting_are_single_cuttings(a: list[int], b: list[int]) -> None:
+    x, y = np.array(a, dtype=float), np.array(b, dtype=float)
+    single, shared = (
+        superiority(x, y),
+        clustered_superiority([x[i : i + 1] for i in range(x.size)], [y[i : i + 1] for i in range(y.size)]),
+    )
+    assert shared.estimate == pytest.approx(single.estimate)
+    if "Newcombe" not in single.method:
+        assert shared.interval.low == pytest.approx(single.interval.low) and shared.interval.high == pytest.approx(
+            single.interval.high
+        )
