@@ -11,6 +11,7 @@ from orderly_bench.core.compare.analysis import Analysis, ArmResult, Settings, T
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.observations import NOT_STUCK
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import of, p_value, points
 from orderly_bench.core.compare.working import show_working
@@ -172,7 +173,7 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
         "file": Path(file).name,
         "response": analysis.settings.response.value,
         "design": analysis.design,
-        "n_cuttings": len(o.rows),
+        "n_cuttings": sum(row.state != NOT_STUCK for row in o.rows),
         "n_units": o.unit_count,
         "n_blocks": len(o.blocks) or None,
         "arms": [_arm(arm) for arm in analysis.arms],

@@ -116,6 +116,10 @@ class Score:
     ----------
     root_number : int or None
         Visible roots; only when ``roots`` is *counted*.
+    root_class : str or None
+        Class of the root number, such as ``5-9``, where nobody counts each; then ``root_number`` is None.
+    quality : int or None
+        Quality of the root system, 0 to 5 by its anchors; None when not judged.
     longest_root_mm : float or None
         Length of the longest root in millimetres.
     callus : bool or None
@@ -132,3 +136,11 @@ class Score:
     fit: Fit = Fit.NOT_JUDGED
     known_by: KnownBy = KnownBy.LIFTED
     note: str = ""
+    root_class: str | None = None
+    quality: int | None = None
+
+
+#: What the grades of root quality mean, 0 to 5.
+QUALITY_ANCHORS = (
+    "no roots", "one weak root", "a few, on one side", "on two sides", "all round", "all round and branched",
+)  # fmt: skip

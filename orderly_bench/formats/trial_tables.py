@@ -8,20 +8,12 @@ from orderly_bench.formats.tidy_csv import write
 
 SCORE_COLUMNS = (
     "cutting", "tray", "row", "column", "check_planned_day", "date", "days_after_sticking", "way", "state", "roots", "root_number",
-    "longest_root_mm", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "scored_by", "blind", "scored_at", "revision", "carried_forward",
+    "root_class", "longest_root_mm", "quality", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "scored_by", "blind", "scored_at", "revision", "carried_forward",
 )  # fmt: skip
 ENDPOINT_COLUMNS = (
-    "cutting",
-    "tray",
-    "row",
-    "column",
-    "block",
-    "rooted",
-    "state",
-    "root_number",
-    "longest_root_mm",
-    "fit_to_pot_on",
-)
+    "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "rooted", "state",
+    "root_number", "root_class", "longest_root_mm", "quality", "fit_to_pot_on",
+)  # fmt: skip
 
 
 def scores_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]]) -> str:

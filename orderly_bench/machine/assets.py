@@ -55,7 +55,7 @@ def build() -> int:
     if not (ROOT / "node_modules").is_dir() and shutil.which("npm"):
         subprocess.run(["npm", "ci", "--silent"], cwd=ROOT, check=False)
     if not node_is_new_enough():
-        raise Problem("Building the styles needs Node 20 or newer and `npm ci`; running and testing need neither.")
+        raise Problem("Building the styles needs Node 20 or newer and `npm install`; running and testing need neither.")
     compile_to(BUILT)
     record = {"built": hashlib.sha256(BUILT.read_bytes()).hexdigest(), "inputs": inputs()}
     RECORD.write_text(json.dumps(record, indent=1, sort_keys=True) + "\n")

@@ -88,7 +88,10 @@ class Trial(Base):
 
     layout: Mapped[str] = mapped_column(String(40), default=LayoutKind.COMPLETELY_RANDOMISED.value)
     cuttings_per_arm: Mapped[int] = mapped_column(default=24)
+    cuttings_per_unit: Mapped[int] = mapped_column(default=1, server_default="1")
     blocks: Mapped[int] = mapped_column(default=1)
+    block_size: Mapped[int] = mapped_column(default=0, server_default="0")
+    whole_factor: Mapped[str] = mapped_column(String(60), default="", server_default="")
     gradient: Mapped[str] = mapped_column(String(120), default="")
     bench: Mapped[str] = mapped_column(String(80), default="Bench 1")
     tray_rows: Mapped[int] = mapped_column(default=4)
@@ -96,6 +99,7 @@ class Trial(Base):
     cell_volume_ml: Mapped[float] = mapped_column(default=60.0)
     recipes: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
     assumed_rates: Mapped[list[float] | None] = mapped_column(JSON, default=None)
+    assumed_icc: Mapped[float | None] = mapped_column(default=None)
 
     locked_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     locked_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)

@@ -73,14 +73,25 @@ def _block_lines(tray: Tray, here: dict[tuple[int, int], Unit]) -> list[str]:
     for (row, column), unit in here.items():
         right, below = here.get((row, column + 1)), here.get((row + 1, column))
         x, y = column * 34 + 0.5, row * 48 + 0.5
-        if right and right.group("block") != unit.group("block"):
+        if right and _plot(right) != _plot(unit):
             lines.append(f"M{x} {y - 48}V{y}")
-        if below and below.group("block") != unit.group("block"):
+        if below and _plot(below) != _plot(unit):
             lines.append(f"M{x - 34} {y}H{x}")
     return lines
 
 
+def _plot(unit: Unit) -> str | None:
+    """The group that a heavy line parts from the next: block, pair or whole plot."""
+    return next((g.name for g in unit.groupings if g.kind in PARTED), None)
+
+
+#: Groupings that stand side by side on the bench.
+PARTED = ("block", "pair", "whole plot")
+
+
 def blocks_of(tray: Tray, units: Sequence[Unit]) -> str:
-    """The blocks a tray holds, in words."""
-    names = sorted({u.group("block") or "" for u in units if u.place.tray_id == tray.id} - {""})
-    return ", ".join(names)
+    """The blocks, pairs or whole plots a tray holds, in words."""
+    names = list(dict.fromkeys(_plot(u) or "" for u in units if u.place.tray_id == tray.id))
+    if len(names) > 4:
+        return f"{names[0]} to {names[-1]}"
+    return ", ".join(name for name in names if name)

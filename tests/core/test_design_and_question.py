@@ -6,13 +6,16 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.design.digest import digest
-from orderly_bench.core.design.feasibility import feasibility
+from orderly_bench.core.design.drawing import Request
+from orderly_bench.core.design.feasibility import Assumed, feasibility
 from orderly_bench.core.design.power import exact_power
+from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.design.simulated_power import check_units, detectable_difference, needed_per_arm, power_of
 from orderly_bench.core.design.stick_for import beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.question import plan
 from orderly_bench.core.tend.schedule import read_days
+from orderly_bench.core.vocabulary import LayoutKind
 
 
 class TestQuestion:
@@ -39,8 +42,8 @@ class TestQuestion:
     @pytest.mark.parametrize(
         ("factors", "message"),
         [
-            ([], "1 to 2 things"),
-            ([("medium", "m", ["a", "b"])] * 3, "1 to 2 things"),
+            ([], "1 to 4 things"),
+            ([("medium", "m", ["a", "b"])] * 5, "1 to 4 things"),
             ([("light", "l", ["a", "b"])], "kind of factor"),
             ([("medium", "M", ["a", "b"]), ("other", "m", ["c", "d"])], "same name"),
         ],
@@ -68,22 +71,78 @@ class TestQuestion:
                 read_days(wrong, 42)
 
 
+def plain(arms: int, per_arm: int, blocks: int = 1) -> Request:
+    kind = LayoutKind.COMPLETE_BLOCKS if blocks > 1 else LayoutKind.COMPLETELY_RANDOMISED
+    return Request(kind, arms, per_arm, blocks)
+
+
+SPLIT = Request(LayoutKind.SPLIT_PLOT, 4, 6, blocks=6, whole=((0, 1), (2, 3)))
+
+
 class TestFeasibility:
     def test_a_design_that_cannot_convince_says_so_and_one_that_can_does_not(self) -> None:
-        assert [c.code for c in feasibility(2, 3, 1, 0.05).cautions] == ["cannot_convince"]
-        assert [c.code for c in feasibility(4, 4, 1, 0.05).cautions] == ["pair_cannot_convince"]
-        assert feasibility(2, 20, 1, 0.05, (0.2, 0.8)).cautions == []
+        assert [c.code for c in feasibility(plain(2, 3), 1, 0.05).cautions] == ["cannot_convince"]
+        assert [c.code for c in feasibility(plain(4, 4), 1, 0.05).cautions] == ["pair_cannot_convince"]
+        assert feasibility(plain(2, 20), 1, 0.05, Assumed((0.2, 0.8))).cautions == []
 
     def test_low_power_is_named_with_its_chance(self) -> None:
-        found = feasibility(2, 20, 1, 0.05, (0.45, 0.70))
+        found = feasibility(plain(2, 20), 1, 0.05, Assumed((0.45, 0.70)))
         assert [c.code for c in found.cautions] == ["low_power"] and "25 of 100 trials" in found.cautions[0].text
 
     def test_the_working_shows_the_sum(self) -> None:
-        assert feasibility(3, 8, 2, 0.05).working == [
-            "3 arms x 8 = 24 cuttings",
+        assert feasibility(plain(3, 8, 2), 1, 0.05).working == [
+            "3 arms x 8 units = 24 units",
+            "24 cuttings",
             "pair, all v none: 2 / C(8, 4)^2",
             "Holm over 3 pairs: x 3",
         ]
+
+    def test_pots_count_as_pots(self) -> None:
+        alone, shared = feasibility(plain(2, 20), 1, 0.05), feasibility(plain(2, 4), 5, 0.05)
+        assert shared.reach.overall == pytest.approx(2 / 70) and alone.reach.overall < 1e-9
+        doubt = next(c for c in shared.cautions if c.code == "cuttings_share_units")
+        assert "4 replicates, not 20" in doubt.text and not doubt.serious
+        one_jar = feasibility(plain(2, 1), 20, 0.05)
+        assert one_jar.reach.overall == 1 and {c.code for c in one_jar.cautions if c.serious} == {
+            "cannot_convince",
+            "cuttings_share_units",
+        }
+
+    def test_the_power_of_pots_needs_their_icc(self) -> None:
+        without = feasibility(plain(2, 8), 5, 0.05, Assumed((0.3, 0.8)))
+        assert without.power is None and any("ICC" in line for line in without.working)
+        alike, unlike = (feasibility(plain(2, 8), 5, 0.05, Assumed((0.3, 0.7), icc)).power for icc in (0.6, 0.0))
+        assert alike is not None and unlike is not None and alike.power < unlike.power - 0.1
+
+    def test_pairs_are_simulated_as_pairs(self) -> None:
+        found = feasibility(Request(LayoutKind.PAIRS, 2, 16), 1, 0.05, Assumed((0.2, 0.9)))
+        assert found.power is not None and found.power.monte_carlo_error is not None and found.power.power > 0.9
+        assert found.reach.overall == pytest.approx(2 / 2**16)
+
+    @pytest.mark.parametrize(("plots", "few"), [(6, True), (8, False)])
+    def test_few_whole_plots_are_named(self, plots: int, few: bool) -> None:
+        request = Request(LayoutKind.SPLIT_PLOT, 4, plots, blocks=plots, whole=((0, 1), (2, 3)))
+        assert ("few_whole_plots" in {c.code for c in feasibility(request, 1, 0.05).cautions}) is few
+
+
+class TestReach:
+    def test_a_small_square_reaches_little(self) -> None:
+        found = reach_of(Request(LayoutKind.LATIN_SQUARE, 4, 4))
+        assert found.overall >= 1 / 24 - 1e-9 and found.overall < 0.1
+        assert reach_of(Request(LayoutKind.LATIN_SQUARE, 3, 3)).overall >= 1 / 3
+
+    def test_whole_plots_limit_the_factor_on_them_not_the_one_inside(self) -> None:
+        found = reach_of(SPLIT)
+        assert found.overall == pytest.approx(2 / 20)
+        assert found.pair == pytest.approx(2 / 6**6)
+
+    def test_incomplete_blocks_by_their_own_redraw(self) -> None:
+        found = reach_of(Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, blocks=12, block_size=2))
+        assert found.overall < 0.01 < 0.05 and found.adjusted == pytest.approx(min(1.0, 6 * found.pair))
+
+    def test_what_cannot_be_laid_out_has_no_reach(self) -> None:
+        with pytest.raises(InvalidInput, match="multiple of the 2 blocks"):
+            reach_of(plain(2, 3, 2))
 
     def test_what_is_needed_reaches_the_power_and_one_fewer_does_not(self) -> None:
         n = needed_per_arm(0.3, 0.7, 0.8)

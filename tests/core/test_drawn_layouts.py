@@ -29,7 +29,7 @@ REQUESTS = {
     "Latin square": Request(LayoutKind.LATIN_SQUARE, 5, 5),
     "larger Latin square": Request(LayoutKind.LATIN_SQUARE, 7, 7),
     "incomplete blocks": Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 3, blocks=6, block_size=2),
-    "split-plot": Request(LayoutKind.SPLIT_PLOT, 6, 4, blocks=4, whole_levels=2),
+    "split-plot": Request(LayoutKind.SPLIT_PLOT, 6, 4, blocks=4, whole=((0, 1, 2), (3, 4, 5))),
 }
 
 
@@ -119,9 +119,9 @@ def test_blocks_that_do_not_link_the_arms_are_seen() -> None:
         (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 4, blocks=4, block_size=4), "must be 2 to 3"),
         (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 3, blocks=5, block_size=3), "multiple of 4"),
         (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 5, blocks=4, block_size=3), "is 3: 4 blocks of 3"),
-        (Request(LayoutKind.SPLIT_PLOT, 2, 4, blocks=4, whole_levels=2), "every combination"),
-        (Request(LayoutKind.SPLIT_PLOT, 4, 4, blocks=2, whole_levels=2), "at least 4"),
-        (Request(LayoutKind.SPLIT_PLOT, 4, 5, blocks=4, whole_levels=2), "whole plots of each level; take 4"),
+        (Request(LayoutKind.SPLIT_PLOT, 2, 4, blocks=4, whole=((0,), (1,))), "every combination"),
+        (Request(LayoutKind.SPLIT_PLOT, 4, 4, blocks=2, whole=((0, 1), (2, 3))), "at least 4"),
+        (Request(LayoutKind.SPLIT_PLOT, 4, 5, blocks=4, whole=((0, 1), (2, 3))), "whole plots of each level; take 4"),
     ],
 )
 def test_what_a_layout_cannot_hold_is_refused_with_what_it_can(request_: Request, message: str) -> None:

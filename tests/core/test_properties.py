@@ -113,7 +113,7 @@ DRAWN = {
     "Latin square": (Request(LayoutKind.LATIN_SQUARE, 5, 5), 4),
     "incomplete blocks": (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, blocks=12, block_size=2), 1),
     "incomplete blocks of pots": (Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, blocks=8, block_size=3), 4),
-    "split-plot": (Request(LayoutKind.SPLIT_PLOT, 4, 8, blocks=8, whole_levels=2), 3),
+    "split-plot": (Request(LayoutKind.SPLIT_PLOT, 4, 8, blocks=8, whole=((0, 1), (2, 3))), 3),
     "pairs": (Request(LayoutKind.PAIRS, 2, 20), 1),
 }
 ATTRIBUTE = {"whole plot": "whole_plot"}
@@ -128,7 +128,7 @@ def drawn_null(request: Request, per: int, rng: np.random.Generator) -> list[Row
     rows = []
     for i, arm in enumerate(layout.arm.tolist()):
         named = {ATTRIBUTE.get(kind, kind): f"{kind} {group[i]}" for kind, group in groups.items()}
-        levels = (f"w{arm // 2}", f"s{arm % 2}") if request.whole_levels else (f"arm {arm}",)
+        levels = (f"w{arm // 2}", f"s{arm % 2}") if request.whole else (f"arm {arm}",)
         rows += [
             Row(levels, float(rng.random() < rate[i]), unit=f"u{i}" if per > 1 else None, **named) for _ in range(per)
         ]
@@ -139,7 +139,7 @@ def drawn_null(request: Request, per: int, rng: np.random.Generator) -> list[Row
 def test_false_alarms_of_drawn_layouts_stay_below_alpha(name: str) -> None:
     request, per = DRAWN[name]
     rng = np.random.default_rng(21)
-    factors = ("heat", "medium") if request.whole_levels else ("medium",)
+    factors = ("heat", "medium") if request.whole else ("medium",)
     trials = 120
     alarms = np.zeros(4)
     for _ in range(trials):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,10 +15,11 @@ from orderly_bench.chapters.design.operations import digest_holds
 from orderly_bench.chapters.question.operations import standing_prediction
 from orderly_bench.chapters.score.models import CheckVisit, ScoreRecord
 from orderly_bench.chapters.score.operations import Scores, carried_into, checks_of, current_scores, outside_window
-from orderly_bench.chapters.tend.operations import incidents_of
+from orderly_bench.chapters.tend.operations import incidents_of, treatment_changes_of, treatments_given
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.as_done import PlannedAndDone, Treated, doubt_about_treatments, planned_and_done
+from orderly_bench.core.compare.observations import NOT_STUCK, Row, arrange
 from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import InvalidInput, Refused, UnusableData
@@ -29,13 +31,16 @@ from orderly_bench.core.score.findings import (
     question_reconciliation,
     question_visits,
 )
+from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.core.vocabulary import Top
+from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, State, Top
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.load import stuck_cuttings
 from orderly_bench.trial.models import Cutting, Person, Trial
 
 DRAWS = 20_000
+#: States in which a cutting's roots could be looked at.
+SEEN_STATES = (State.ALIVE, State.LOOKS_DEAD, State.CANNOT_TELL)
 
 
 @dataclass(frozen=True)
@@ -65,6 +70,7 @@ class Evidence:
     plan_intact: bool
     findings: list[Finding]
     scores: Scores
+    as_done: list[PlannedAndDone]
 
 
 def results_at(
@@ -87,17 +93,37 @@ def settings_of(trial: Trial) -> Settings:
     return Settings(alpha=trial.alpha, margin=trial.margin_points / 100, draws=DRAWS, seed=seed)
 
 
+def row_of(cutting: Cutting, response: float | None, state: str, **more: Any) -> Row:
+    """One cutting with the groups its unit was drawn in; the unit is named where it holds several."""
+    unit = cutting.unit
+    return Row(
+        unit.arm.level_names,
+        response,
+        unit.group("block"),
+        state,
+        unit=unit.code if len(unit.cuttings) > 1 else None,
+        pair=unit.group("pair"),
+        whole_plot=unit.group("whole plot"),
+        row=unit.group("row"),
+        column=unit.group("column"),
+        **more,
+    )
+
+
+def never_stuck(trial: Trial) -> list[Cutting]:
+    """Places of a pair or a square that stayed empty: they keep the layout whole and are no cuttings."""
+    if trial.layout not in (LayoutKind.PAIRS, LayoutKind.LATIN_SQUARE):
+        return []
+    return [c for unit in trial.units for c in unit.cuttings if c.status == "not stuck"]
+
+
 def rows_of(trial: Trial, results: list[CuttingResult]) -> list[Row]:
     """The rows an analysis works on: the same that the endpoint CSV holds."""
-    return [
-        Row(
-            r.cutting.unit.arm.level_names,
-            None if r.outcome.rooted is None else float(r.outcome.rooted),
-            r.cutting.unit.group("block"),
-            r.outcome.state,
-        )
+    rows = [
+        row_of(r.cutting, None if r.outcome.rooted is None else float(r.outcome.rooted), r.outcome.state)
         for r in results
     ]
+    return rows + [row_of(cutting, None, NOT_STUCK) for cutting in never_stuck(trial)]
 
 
 def analysis_of(trial: Trial, results: list[CuttingResult]) -> Analysis:
@@ -121,6 +147,9 @@ def departures_of(session: Session, trial: Trial, check: CheckVisit) -> list[str
         found.append(f"the endpoint was scored on day {das}, {away} days outside its window")
     looks = session.scalars(select(InterimLook).where(InterimLook.trial_id == trial.id).order_by(InterimLook.at))
     found += [f"arms were compared early, {look.at:%-d %b} by {look.person.name}" for look in looks]
+    changed = {change.unit_id for change in treatment_changes_of(session, trial)}
+    if changed:
+        found.append(f"{len(changed)} {'unit was' if len(changed) == 1 else 'units were'} given another treatment")
     for other in checks_of(session, trial):
         if not other.is_endpoint and other.opened_at is None:
             found.append(f"the check of day {other.planned_das} was not done")
@@ -145,6 +174,8 @@ def log_cautions(session: Session, trial: Trial, results: list[CuttingResult]) -
                 "Compare again without them; see whether the answer changes",
             )
         )
+    found += doubt_about_treatments(treated(session, trial, results))
+    found += doubts_about_visibility(_grades(trial, results))
     knowing = {r.score.person.name for r in results if r.score and not r.score.blind and not r.carried}
     if knowing and trial.blind:
         found.append(
@@ -163,6 +194,29 @@ def log_cautions(session: Session, trial: Trial, results: list[CuttingResult]) -
             )
         )
     return found
+
+
+def _grades(trial: Trial, results: list[CuttingResult]) -> dict[str, list[KnownBy | None]]:
+    """How the roots of each arm's cuttings are known; None where nobody looked. The dead and gone take no part."""
+    grades: dict[str, list[KnownBy | None]] = {arm.name: [] for arm in trial.arms}
+    for r in results:
+        if r.score is not None and not r.carried and r.score.state in SEEN_STATES:
+            looked = r.score.roots != Roots.NOT_LOOKED
+            grades[r.cutting.unit.arm.name].append(KnownBy(r.score.known_by) if looked else None)
+    return grades
+
+
+def treated(session: Session, trial: Trial, results: list[CuttingResult]) -> list[Treated]:
+    """Every cutting with its arm as planned and as given."""
+    given = treatments_given(session, trial)
+    return [
+        Treated(
+            r.cutting.unit.arm.letter,
+            given[r.cutting.unit_id].letter if r.cutting.unit_id in given else r.cutting.unit.arm.letter,
+            r.outcome.rooted,
+        )
+        for r in results
+    ]
 
 
 def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
@@ -195,6 +249,7 @@ def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
         digest_holds(trial),
         _findings(session, trial, results, known),
         known,
+        planned_and_done(treated(session, trial, results)),
     )
 
 

@@ -5,15 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
+from itertools import combinations
 
 from orderly_bench.chapters.compare import views
 from orderly_bench.chapters.compare.evidence import Evidence
-from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.analysis import Analysis, marginal_arms
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import p_value
+from orderly_bench.core.compare.working import interval_method
 from orderly_bench.figures import curves, interaction, strips, tops
 from orderly_bench.figures.svg import Palette
 from orderly_bench.trial.models import Trial
+
+MOST_INTERACTIONS = 3
 
 
 @dataclass(frozen=True)
@@ -42,7 +46,7 @@ def pictures_of(trial: Trial, found: Evidence, others: dict[Response, Analysis |
             "rates",
             "Rates by arm",
             lambda palette: str(views.rates_figure(trial, found, palette)),
-            f"Rooted of stuck by arm at {_counted(found, day)}; Wilson 95 % intervals; {p}.",
+            f"Rooted of stuck by arm at {_counted(found, day)}; {interval_method(a)} 95 % intervals; {p}.",
         ),
     ]
     if trial.kind == "test":
@@ -81,8 +85,9 @@ def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Pictur
     for response, name, label in (
         (Response.ROOT_COUNT, "roots", "roots per cutting stuck"),
         (Response.LONGEST, "lengths", "longest root, mm (no root: 0)"),
+        (Response.QUALITY, "quality", "quality of the roots, grade 0 to 5"),
     ):
-        analysis = others[response]
+        analysis = others.get(response, "not scored")
         if isinstance(analysis, str):
             continue
         o = analysis.observations
@@ -104,19 +109,20 @@ def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Pictur
 
 
 def _interaction(trial: Trial, analysis: Analysis, day: int) -> list[Picture]:
-    if len(trial.factors) != 2:
-        return []
-    names = (trial.factors[0].name, trial.factors[1].name)
-    term = next((t for t in analysis.terms if len(t.factors) > 1), None)
-    caption = f"Rates at day {day} with Wilson 95 % intervals; do {names[0]} and {names[1]} depend on each other: {p_value(term.p if term else None)} ({term.model.name if term else 'no model'})."
-    return [
-        Picture(
-            "interaction",
-            f"{names[0]} with {names[1]}",
-            lambda palette: interaction.figure(analysis.arms, names, palette),
-            caption,
-        )
-    ]
+    """One figure for every pair of factors, at most three; with more factors over the levels of the rest."""
+    made = []
+    names = [factor.name for factor in trial.factors]
+    for f, g in list(combinations(range(len(names)), 2))[:MOST_INTERACTIONS]:
+        both = (names[f], names[g])
+        term = next((t for t in analysis.terms if t.factors == both), None)
+        p = f"{p_value(term.p)} ({term.model.name})" if term else "no model"
+        over = "" if len(names) == 2 else f", over the levels of {' and '.join(n for n in names if n not in both)}"
+        caption = f"Rates at day {day} with {interval_method(analysis)} 95 % intervals{over}; do {both[0]} and {both[1]} depend on each other: {p}."
+        arms = marginal_arms(analysis, (f, g))
+        draw = partial(interaction.figure, arms, both)
+        name = "interaction" if len(names) == 2 else f"interaction-{f + 1}-{g + 1}"
+        made.append(Picture(name, f"{both[0]} with {both[1]}", draw, caption))
+    return made
 
 
 def _tops(trial: Trial, found: Evidence, day: int) -> list[Picture]:

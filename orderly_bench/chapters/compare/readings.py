@@ -6,16 +6,17 @@ from functools import partial
 
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.evidence import CuttingResult, Evidence, results_at, rows_of, settings_of
+from orderly_bench.chapters.compare.evidence import CuttingResult, Evidence, results_at, row_of, rows_of, settings_of
 from orderly_bench.chapters.compare.memory import digest_of, remembered
 from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.chapters.score.operations import Scores, checks_of
-from orderly_bench.chapters.tend.operations import incidents_of
+from orderly_bench.chapters.tend.operations import incidents_of, treatments_given
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import Fit, Roots, State
 from orderly_bench.trial.models import Cutting, Trial
@@ -25,8 +26,7 @@ NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
 
 
 def _row(result: CuttingResult, response: float | None, **more: object) -> Row:
-    unit = result.cutting.unit
-    return Row(unit.arm.level_names, response, unit.group("block"), result.outcome.state, **more)  # type: ignore[arg-type]
+    return row_of(result.cutting, response, result.outcome.state, **more)
 
 
 def fit_to_pot_on(result: CuttingResult) -> float | None:
@@ -63,7 +63,30 @@ def longest_root_mm(result: CuttingResult) -> float | None:
     return None if result.score is None or result.outcome.rooted is None else result.score.longest_root_mm
 
 
+def quality(result: CuttingResult) -> float | None:
+    """Grade of the roots, 0 for none and for the dead; not judged is left out."""
+    if result.outcome.rooted is False:
+        return 0.0
+    if result.score is None or result.outcome.rooted is None or result.score.quality is None:
+        return None
+    return float(result.score.quality)
+
+
+def root_class(result: CuttingResult) -> float | None:
+    """Least root number of the class; counted numbers fall into theirs."""
+    if result.outcome.rooted is False:
+        return 0.0
+    if result.score is None or result.outcome.rooted is None:
+        return None
+    if result.score.root_class:
+        return float(class_floor(result.score.root_class))
+    number = result.score.root_number
+    return None if number is None else float(max(f for f in map(class_floor, CLASSES) if f <= number))
+
+
 READ_AS = {
+    Response.QUALITY: quality,
+    Response.ROOT_CLASS: root_class,
     Response.FIT: fit_to_pot_on,
     Response.ALIVE: alive,
     Response.ROOT_COUNT: root_count,
@@ -100,13 +123,24 @@ def days_rows(
     return rows
 
 
+def _responses(found: Evidence) -> list[Response]:
+    """Responses that were scored; classes and quality only where someone used them."""
+    scores = [r.score for r in found.results if r.score is not None]
+    used = list(NUMBERS)
+    if any(score.root_class for score in scores):
+        used.insert(1, Response.ROOT_CLASS)
+    if any(score.quality is not None for score in scores):
+        used.insert(-2, Response.QUALITY)
+    return [*used, Response.DAYS]
+
+
 def explore(session: Session, trial: Trial, found: Evidence) -> dict[Response, Analysis | str]:
     """Every other response, exploratory; a sentence where it can't be analysed."""
     factors = [factor.name for factor in trial.factors]
     base = settings_of(trial)
     cuttings = [r.cutting for r in found.results]
     analyses: dict[Response, Analysis | str] = {}
-    for response in (*NUMBERS, Response.DAYS):
+    for response in _responses(found):
         rows = (
             days_rows(session, trial, cuttings, found.scores)
             if response is Response.DAYS
@@ -140,6 +174,10 @@ def scenarios_of(session: Session, trial: Trial, found: Evidence) -> list[Scenar
         kept = [r for r in results if r.cutting.unit_id not in touched]
         name = f"without the {len(touched)} units touched: {incident.kind}, {incident.first_day:%-d %b}"
         scenarios.append(Scenario(name, rows_of(trial, kept)))
+    given = treatments_given(session, trial)
+    if given:
+        kept = [r for r in results if r.cutting.unit_id not in given]
+        scenarios.append(Scenario(f"without the {len(given)} units given another treatment", rows_of(trial, kept)))
     for check in checks_of(session, trial):
         if check.opened_at and check.id != found.check.id:
             scenarios.append(

@@ -11,6 +11,7 @@ from orderly_bench.chapters.compare import readings, views
 from orderly_bench.chapters.compare.pictures import pictures_of
 from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.chapters.score.operations import checks_of, progress_of
+from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.figures.export import FORMATS, MIME, export
@@ -58,6 +59,9 @@ def evidence_page(
         tops=views.misleading_tops(trial, found),
         cautions=views.all_cautions(found),
         pairs=views.pairs(found),
+        working=show_working(found.analysis) if found.analysis else [],
+        interval_method=interval_method(found.analysis) if found.analysis else "",
+        redraw=views.redraw_words(found.analysis) if found.analysis else "",
         command=views.command(trial, found),
         letters={arm.name: arm.letter for arm in trial.arms},
         **more,

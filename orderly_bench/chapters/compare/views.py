@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from orderly_bench.chapters.compare.evidence import Evidence
+from orderly_bench.chapters.compare.evidence import CuttingResult, Evidence
 from orderly_bench.chapters.compare.memory import digest_of, remembered
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, ArmResult
@@ -46,20 +46,32 @@ def differences_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
 
 def map_of(trial: Trial, evidence: Evidence) -> list[TrayView]:
     """The bench by result, with the arm's stake in each cell's corner and incidents marked."""
-    by_unit = {r.cutting.unit_id: r for r in evidence.results}
+    by_unit: dict[int, list[CuttingResult]] = {}
+    for r in evidence.results:
+        by_unit.setdefault(r.cutting.unit_id, []).append(r)
 
     def cell(unit: Unit) -> Cell:
-        place = unit.place
-        result = by_unit.get(unit.id)
-        if result is None:
+        place, results = unit.place, by_unit.get(unit.id, [])
+        if not results:
             return Cell(place.row, place.column, None, "not stuck")
-        outcome = "left out" if result.outcome.rooted is None else ("rooted" if result.outcome.rooted else "not rooted")
-        arm: Arm = result.cutting.unit.arm
-        label = f"{spaced(result.cutting.unit.code)}, arm {arm.letter}: {outcome} ({result.outcome.state})"
-        look = look_of(result.score.as_score()) if result.score else UNSCORED
-        return Cell(place.row, place.column, result.cutting.id, label, letter=arm.letter, look=look)
+        arm: Arm = unit.arm
+        label = f"{spaced(unit.code)}, arm {arm.letter}: {_outcome_words(results)}"
+        # A unit of several shows the cutting in its middle: as many fare better as worse.
+        shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
+        score = shown[len(shown) // 2].score
+        look = look_of(score.as_score()) if score else UNSCORED
+        return Cell(place.row, place.column, results[0].cutting.id, label, letter=arm.letter, look=look)
 
     return tray_views(trial.trays, trial.units, cell, cell_px=34)
+
+
+def _outcome_words(results: list[CuttingResult]) -> str:
+    if len(results) > 1:
+        known = [r for r in results if r.outcome.rooted is not None]
+        return f"{sum(1 for r in known if r.outcome.rooted)} of {len(known)} rooted"
+    only = results[0].outcome
+    outcome = "left out" if only.rooted is None else ("rooted" if only.rooted else "not rooted")
+    return f"{outcome} ({only.state})"
 
 
 @dataclass(frozen=True)
@@ -111,8 +123,17 @@ def command(trial: Trial, evidence: Evidence) -> str:
         "--factors",
         ",".join(f.name for f in trial.factors),
     ]
-    if evidence.analysis.blocked:
-        words += ["--block", "block"]
+    o = evidence.analysis.observations
+    flags = (
+        ("--unit", o.rows[0].unit is not None, "unit"),
+        ("--pair", o.paired, "pair"),
+        ("--block", o.rows[0].block is not None, "block"),
+        ("--whole-plot", o.split, "whole_plot"),
+        ("--row", o.latin, "square_row"),
+        ("--column", o.latin, "square_column"),
+    )
+    for flag, used, column in flags:
+        words += [flag, column] if used else []
     words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
     words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed), "--family", "all"]
     return shlex.join(words)
@@ -135,6 +156,8 @@ UNITS = {
     Response.ALIVE: ("Alive", "of stuck"),
     Response.ROOT_COUNT: ("Root number", "mean per cutting stuck"),
     Response.LONGEST: ("Longest root", "mean mm per cutting stuck"),
+    Response.QUALITY: ("Quality of the roots", "mean grade, 0 to 5"),
+    Response.ROOT_CLASS: ("Root number in classes", "cuttings in each class"),
     Response.DAYS: ("Days to root", "mean rooted-days to the last check"),
 }
 
@@ -159,6 +182,9 @@ def explored(trial: Trial, analyses: dict[Response, Analysis | str]) -> list[Exp
 def _estimate(arm: ArmResult, response: Response) -> str:
     if response.binary:
         return of(arm.rooted, arm.stuck)
+    if "cuttings_by_class_floor" in arm.extras:
+        counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
+        return ", ".join(f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in counts.items())
     return "none" if arm.estimate is None else f"{arm.estimate:.1f} (n {arm.stuck})"
 
 
@@ -168,9 +194,15 @@ def _strongest(trial: Trial, c: Comparison, response: Response) -> str:
     if d.estimate is None:
         return f"{letters[c.a.name]} v {letters[c.b.name]}: no estimate, Holm {p_value(c.p_adjusted)}"
     scale = 100 if response.binary else 1
-    digits = 0 if response.binary else (2 if response is Response.ROOT_COUNT else 1)
+    digits = 0 if response.binary else (2 if response is Response.ROOT_COUNT or response.ordinal else 1)
     span = f" ({scale * d.interval.low:.{digits}f} to {scale * d.interval.high:.{digits}f})" if d.interval else ""
-    what = {Response.ROOT_COUNT: "ratio", Response.LONGEST: "shift mm", Response.DAYS: "days"}.get(response, "points")
+    what = {
+        Response.QUALITY: "P(better)",
+        Response.ROOT_CLASS: "P(more)",
+        Response.ROOT_COUNT: "ratio",
+        Response.LONGEST: "shift mm",
+        Response.DAYS: "days",
+    }.get(response, "points")
     return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {scale * d.estimate:.{digits}f}{span}, Holm {p_value(c.p_adjusted)}"
 
 
@@ -194,3 +226,18 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
             beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
             rows.append((f"{first} over {second} by more than the margin", f"probability {100 * beyond:.0f} %"))
     return rows
+
+
+def redraw_words(analysis: Analysis) -> str:
+    """What the randomisation test repeats, in words."""
+    o = analysis.observations
+    if o.latin:
+        return f"every Latin square of order {len(o.arms)} as likely"
+    if o.split:
+        return "whole plots for the factor on them, inside whole plots for the other"
+    if o.incomplete:
+        return f"labels, order of the {len(o.blocks)} blocks and places in them"
+    if o.paired:
+        return f"within its {len(o.blocks)} pairs"
+    where = f"within its {len(o.blocks)} blocks" if o.blocks else "over the whole bench"
+    return f"whole units, {where}" if o.clustered else where

@@ -134,5 +134,7 @@ def endpoint_csv(trial: Trial) -> ResponseReturnValue:
     check = evidences.endpoint_of(db(), trial)
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
-    content = trial_tables.endpoint_csv(factors, views.endpoint_rows(evidences.results_at(db(), check), with_arms))
+    content = trial_tables.endpoint_csv(
+        factors, views.endpoint_rows(trial, evidences.results_at(db(), check), with_arms)
+    )
     return download(content, "text/csv; charset=utf-8", f"endpoint-{trial.code}.csv")

@@ -6,29 +6,35 @@ from collections.abc import Iterator, Sequence
 
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.evidence import CuttingResult, results_at
+from orderly_bench.chapters.compare.evidence import CuttingResult, never_stuck, results_at
 from orderly_bench.chapters.score.operations import checks_of
+from orderly_bench.core.compare.observations import NOT_STUCK
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.trial.models import Trial
+from orderly_bench.trial.models import Cutting, Trial, Unit
 
 Row = tuple[Sequence[str], Sequence[object]]
 
 
-def _where(result: CuttingResult) -> list[object]:
-    place = result.cutting.unit.place
-    return [result.cutting.code, place.tray.number, place.row, place.column]
+def _where(cutting: Cutting) -> list[object]:
+    place = cutting.unit.place
+    return [cutting.code, place.tray.number, place.row, place.column]
 
 
-def endpoint_rows(results: list[CuttingResult], with_arms: bool) -> Iterator[Row]:
+def _groups(unit: Unit) -> list[object]:
+    return [unit.code, *(unit.group(kind) for kind in ("block", "pair", "whole plot", "row", "column"))]
+
+
+def endpoint_rows(trial: Trial, results: list[CuttingResult], with_arms: bool) -> Iterator[Row]:
     """One row per cutting at the endpoint; no levels while arms are hidden."""
     for r in results:
         s = r.score
         rooted = None if r.outcome.rooted is None else int(r.outcome.rooted)
-        cells = [
-            *_where(r), r.cutting.unit.group("block"), rooted, r.outcome.state, s.root_number if s else None,
-            s.longest_root_mm if s else None, s.fit if s else None,
-        ]  # fmt: skip
+        scored = [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.fit] if s else [None] * 5
+        cells = [*_where(r.cutting), *_groups(r.cutting.unit), rooted, r.outcome.state, *scored]
         yield (r.cutting.unit.arm.level_names if with_arms else (), cells)
+    for cutting in never_stuck(trial):
+        cells = [*_where(cutting), *_groups(cutting.unit), None, NOT_STUCK, *[None] * 5]
+        yield (cutting.unit.arm.level_names if with_arms else (), cells)
 
 
 def score_rows(session: Session, trial: Trial, with_arms: bool) -> Iterator[Row]:
@@ -39,13 +45,13 @@ def score_rows(session: Session, trial: Trial, with_arms: bool) -> Iterator[Row]
         for r in results_at(session, check):
             s = r.score
             das = days_after_sticking(check.day, r.cutting.lot.day_zero) if r.cutting.lot else None
-            cells: list[object] = [*_where(r), check.planned_das, check.day.isoformat(), das, check.way]
+            cells: list[object] = [*_where(r.cutting), check.planned_das, check.day.isoformat(), das, check.way]
             if s is None:
-                cells += ["unaccounted", *[None] * 14]
+                cells += ["unaccounted", *[None] * 16]
             else:
                 callus = None if s.callus is None else int(s.callus)
                 cells += [
-                    s.state, s.roots, s.root_number, s.longest_root_mm, callus, s.top, s.failure, s.fit, s.known_by, s.note,
+                    s.state, s.roots, s.root_number, s.root_class, s.longest_root_mm, s.quality, callus, s.top, s.failure, s.fit, s.known_by, s.note,
                     s.person.name, int(s.blind), s.at.isoformat(), s.revision, int(r.carried),
                 ]  # fmt: skip
             yield (r.cutting.unit.arm.level_names if with_arms else (), cells)

@@ -38,7 +38,9 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         typed=request.form,
         work=views.margin_for(trial, values),
         possible=[" + ".join(c) for c in operations.possible_arms(trial)] if trial.factors else [],
+        redraws=views.REDRAWS,
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
+        whole_factors=[(factor.name, factor.name) for factor in trial.factors],
         trays=views.map_of(trial, units, hidden),
     )
 
@@ -63,7 +65,9 @@ def save_design(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/design/working", Act.PLAN, "POST")
 def design_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
-    return render_template("_design_margin.html", work=views.margin_for(trial, request.form), trial=trial)
+    return render_template(
+        "_design_margin.html", work=views.margin_for(trial, request.form), redraws=views.REDRAWS, trial=trial
+    )
 
 
 @route(chapter, "/trials/<int:trial_id>/draw", Act.PLAN, "POST")

@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 from orderly_bench.chapters.question.operations import QuestionValues
+from orderly_bench.core.question.plan import MOST_FACTORS
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
 
 
+def read_factors(form: Form) -> list[tuple[str, str, list[str]]]:
+    """Factors as typed; those after the first count when they have levels or a name."""
+    return [
+        (form.get(f"kind_{i}", ""), fields.text(form, f"name_{i}"), fields.lines(form, f"levels_{i}"))
+        for i in range(1, MOST_FACTORS + 1)
+        if i == 1 or fields.text(form, f"levels_{i}") or fields.text(form, f"name_{i}")
+    ]
+
+
 def read_question(form: Form) -> QuestionValues:
-    """Parse the form; a second factor counts when it has levels or a name."""
-    factors = [(form.get("kind_1", ""), fields.text(form, "name_1"), fields.lines(form, "levels_1"))]
-    if fields.text(form, "levels_2") or fields.text(form, "name_2"):
-        factors.append((form.get("kind_2", ""), fields.text(form, "name_2"), fields.lines(form, "levels_2")))
+    """Parse the form."""
     return QuestionValues(
         kind=form.get("kind", "test"),
         botanical_name=fields.text(form, "botanical_name"),
@@ -19,7 +26,7 @@ def read_question(form: Form) -> QuestionValues:
         source=fields.text(form, "source"),
         question=fields.text(form, "question"),
         why=fields.text(form, "why"),
-        factors=factors,
+        factors=read_factors(form),
         endpoint_day=fields.whole(form, "endpoint_day", "endpoint day"),
         check_days=fields.text(form, "check_days"),
         margin_points=fields.number(form, "margin_points", "margin"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from orderly_bench.chapters.question.forms import read_factors
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.question import plan
@@ -23,9 +24,9 @@ def typed_values(trial: Trial) -> dict[str, str]:
     values = {key: f"{value:g}" if isinstance(value := getattr(trial, key), float) else str(value) for key in KEYS}
     values["check_days"] = ", ".join(str(day) for day in trial.check_days)
     values["blind"] = "yes" if trial.blind else ""
-    for i in (1, 2):
+    for i in range(1, plan.MOST_FACTORS + 1):
         factor = trial.factors[i - 1] if len(trial.factors) >= i else None
-        values[f"kind_{i}"] = factor.kind if factor else ("medium", "hormone")[i - 1]
+        values[f"kind_{i}"] = factor.kind if factor else ("medium", "hormone", "cutting type", "other")[i - 1]
         values[f"name_{i}"] = factor.name if factor else ""
         values[f"levels_{i}"] = "\n".join(level.name for level in factor.levels) if factor else ""
     values["version"] = str(trial.version)
@@ -46,10 +47,7 @@ def margin_for(form: Form) -> Margin:
     """Arms, days and doubts from the form as it stands; a problem is said, not thrown."""
     sums: list[str] = []
     try:
-        factors = [(form.get("kind_1", ""), fields.text(form, "name_1"), fields.lines(form, "levels_1"))]
-        if fields.text(form, "levels_2"):
-            factors.append((form.get("kind_2", ""), fields.text(form, "name_2"), fields.lines(form, "levels_2")))
-        checked = plan.check_factors(factors)
+        checked = plan.check_factors(read_factors(form))
         arms = [" + ".join(c) for c in plan.combinations_of([levels for _, _, levels in checked])]
         sums.append(" x ".join(f"{len(levels)} {name}" for _, name, levels in checked) + f" = {len(arms)} arms")
         day = plan.check_endpoint_day(fields.whole(form, "endpoint_day", "endpoint day"))

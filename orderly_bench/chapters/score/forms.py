@@ -36,4 +36,6 @@ def read_score(form: Form, way: str) -> Score:
         fit=_one_of(Fit, form.get("fit", Fit.NOT_JUDGED.value), "fit to pot on"),
         known_by=_one_of(KnownBy, form.get("known_by") or way, "how the roots are known"),
         note=fields.text(form, "note"),
+        root_class=form.get("root_class") or None,
+        quality=fields.optional_whole(form, "quality", "quality"),
     )

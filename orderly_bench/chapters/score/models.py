@@ -54,7 +54,10 @@ class ScoreRecord(Base):
         CheckConstraint(
             "longest_root_mm is null or (longest_root_mm > 0 and longest_root_mm <= 2000)", name="length_range"
         ),
-        CheckConstraint("(roots = 'counted') = (root_number is not null)", name="number_when_counted"),
+        CheckConstraint(
+            "(roots = 'counted') = (root_number is not null or root_class is not null)", name="number_when_counted"
+        ),
+        CheckConstraint("quality is null or quality between 0 and 5", name="quality_range"),
         TABLE,
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -66,6 +69,8 @@ class ScoreRecord(Base):
     roots: Mapped[str] = mapped_column(String(20))
     root_number: Mapped[int | None] = mapped_column(default=None)
     longest_root_mm: Mapped[float | None] = mapped_column(default=None)
+    root_class: Mapped[str | None] = mapped_column(String(12), default=None)
+    quality: Mapped[int | None] = mapped_column(default=None)
     callus: Mapped[bool | None] = mapped_column(default=None)
     top: Mapped[str | None] = mapped_column(String(20), default=None)
     failure: Mapped[str | None] = mapped_column(String(20), default=None)
@@ -96,4 +101,6 @@ class ScoreRecord(Base):
             words.Fit(self.fit),
             words.KnownBy(self.known_by),
             self.note,
+            self.root_class,
+            self.quality,
         )

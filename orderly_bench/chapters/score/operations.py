@@ -118,8 +118,11 @@ def open_check(
 
 
 def _words(score: ScoreRecord | Score) -> list[str]:
-    roots = f"{score.root_number} roots" if score.root_number is not None else f"roots {score.roots}"
+    roots = (
+        f"{score.root_number} roots" if score.root_number is not None else f"roots {score.root_class or score.roots}"
+    )
     parts = [str(score.state), roots]
+    parts += [f"quality {score.quality}"] if score.quality is not None else []
     if score.longest_root_mm is not None:
         parts.append(f"longest {score.longest_root_mm:g} mm")
     parts += [str(score.top)] if score.top else []
@@ -236,7 +239,7 @@ def _new_record(
     revision = 1 + max(session.scalars(query), default=0)
     return ScoreRecord(
         check_id=check.id, cutting_id=cutting.id, revision=revision, current=1, state=score.state.value, roots=score.roots.value,
-        root_number=score.root_number, longest_root_mm=score.longest_root_mm, callus=score.callus,
+        root_number=score.root_number, root_class=score.root_class, quality=score.quality, longest_root_mm=score.longest_root_mm, callus=score.callus,
         top=score.top.value if score.top else None, failure=score.failure.value if score.failure else None, fit=score.fit.value,
         known_by=score.known_by.value, note=score.note.strip(), scored_on=check.day, blind=scores_blind(session, check.trial, actor),
         at=now, person_id=actor.id, reason=reason.strip(), request_key=request_key,

@@ -10,8 +10,9 @@ from flask import url_for
 from orderly_bench.chapters.score.models import ScoreRecord
 from orderly_bench.chapters.score.operations import CheckProgress
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
-from orderly_bench.core.vocabulary import FailureSign, Fit, Roots, State, Top
+from orderly_bench.core.vocabulary import QUALITY_ANCHORS, FailureSign, Fit, Roots, State, Top
 from orderly_bench.figures.glyphs import Look, look_of, top_only
 from orderly_bench.trial.models import Cutting, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
@@ -62,6 +63,8 @@ def values_of(standing: ScoreRecord | None) -> dict[str, str]:
     }
     values["root_number"] = "" if standing.root_number is None else str(standing.root_number)
     values["longest_root_mm"] = "" if standing.longest_root_mm is None else f"{standing.longest_root_mm:g}"
+    values["root_class"] = standing.root_class or ""
+    values["quality"] = "" if standing.quality is None else str(standing.quality)
     values["callus"] = "" if standing.callus is None else ("yes" if standing.callus else "no")
     values["top"], values["failure"] = standing.top or "", standing.failure or ""
     return values
@@ -85,6 +88,8 @@ def in_words(score: ScoreRecord) -> str:
         text = f"{score.root_number} root{'s' if score.root_number != 1 else ''}"
         if score.longest_root_mm is not None:
             text += f", {score.longest_root_mm:g} mm"
+    elif score.root_class:
+        text = f"{score.root_class} roots"
     else:
         text = (
             "callus"
@@ -97,23 +102,39 @@ def in_words(score: ScoreRecord) -> str:
 def map_of(progress: CheckProgress, units: list[Unit], tray_number: int) -> TrayView:
     """One tray by what is known of each cutting at this check; never its arm."""
     trays = [tray for tray in progress.check.trial.trays if tray.number == tray_number]
-    here = [unit for unit in units if unit.place.tray.number == tray_number and unit.cuttings[0].status == "stuck"]
+    here = [
+        unit
+        for unit in units
+        if unit.place.tray.number == tray_number and any(c.status == "stuck" for c in unit.cuttings)
+    ]
+    accounted = set(progress.scores) | set(progress.carried)
 
     def cell(unit: Unit) -> Cell:
-        cutting = unit.cuttings[0]
-        score = progress.scores.get(cutting.id) or progress.carried.get(cutting.id)
-        label = f"{spaced(unit.code)}, row {unit.place.row} cell {unit.place.column}: {in_words(score) if score else 'not scored'}"
+        stuck = [c for c in unit.cuttings if c.status == "stuck"]
+        cutting = next((c for c in stuck if c.id not in accounted), stuck[0])
+        scores = [progress.scores.get(c.id) or progress.carried.get(c.id) for c in stuck]
+        said = [in_words(score) if score else "not scored" for score in scores]
+        if len(stuck) > 1:
+            said = [f"{sum(s is not None for s in scores)} of {len(stuck)} scored"]
+        label = f"{spaced(unit.code)}, row {unit.place.row} cell {unit.place.column}: {said[0]}"
         href = url_for("score.score_page", trial_id=unit.trial_id, check=progress.check.id, cutting=cutting.id)
+        shown = scores[0] if len(stuck) == 1 else _worst_known(scores)
         return Cell(
             unit.place.row,
             unit.place.column,
             cutting.id,
             label,
             href,
-            look=look_of(score.as_score()) if score else None,
+            look=look_of(shown.as_score()) if shown else None,
         )
 
     return tray_views(trays, here, cell)[0]
+
+
+def _worst_known(scores: list[ScoreRecord | None]) -> ScoreRecord | None:
+    """The newest score of a unit once all its cuttings are scored; the map stays blank until then."""
+    known = [score for score in scores if score is not None]
+    return max(known, key=lambda s: s.id) if len(known) == len(scores) else None
 
 
 def passed_by(progress: CheckProgress) -> list[Cutting]:
@@ -136,5 +157,7 @@ def buttons() -> dict[str, object]:
         "states": [(key, state.value) for key, state in STATE_KEYS],
         "other_states": [state.value for state in State if state not in [s for _, s in STATE_KEYS]],
         "numbers": QUICK_NUMBERS,
+        "classes": [label for label in CLASSES if class_floor(label)],
+        "qualities": list(enumerate(QUALITY_ANCHORS)),
         "callus": Look("unseen", "callus"),
     }

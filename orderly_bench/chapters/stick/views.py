@@ -34,12 +34,12 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> T
     """One tray as it is stuck."""
 
     def cell(unit: Unit) -> Cell:
-        cutting = unit.cuttings[0]
+        cutting = next((c for c in unit.cuttings if c.status == "planned"), unit.cuttings[0])
         arm = "" if hidden else f", arm {unit.arm.letter}: {unit.arm.name}"
-        status = cutting.status if not cutting.not_stuck_reason else f"not stuck: {cutting.not_stuck_reason}"
+        status = _status(unit)
         label = f"{spaced(unit.code)}, row {unit.place.row} column {unit.place.column}{arm}: {status}"
         href = url_for("stick.stick_page", trial_id=trial.id, tray=tray_number, cutting=cutting.id) + "#exception"
-        look = STUCK if cutting.status == "stuck" else None
+        look = STUCK if all(c.status == "stuck" for c in unit.cuttings) else None
         return Cell(
             unit.place.row,
             unit.place.column,
@@ -48,12 +48,21 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> T
             href,
             "" if hidden else unit.arm.letter,
             look,
-            cutting.status == "not stuck",
+            any(c.status == "not stuck" for c in unit.cuttings),
         )
 
     trays = [tray for tray in trial.trays if tray.number == tray_number]
     here = [unit for unit in units if unit.place.tray.number == tray_number]
     return tray_views(trays, here, cell, cell_px=58)[0]
+
+
+def _status(unit: Unit) -> str:
+    """What became of a unit's cuttings so far, in words."""
+    if len(unit.cuttings) > 1:
+        counts = tally((c.status, c.not_stuck_reason) for c in unit.cuttings)
+        return f"{counts.stuck} of {counts.planned} stuck" + (f", {counts.not_stuck} not" if counts.not_stuck else "")
+    cutting = unit.cuttings[0]
+    return f"not stuck: {cutting.not_stuck_reason}" if cutting.not_stuck_reason else cutting.status
 
 
 def what_goes_in(trial: Trial, units: list[Unit], tray_number: int) -> list[tuple[int, list[Arm]]]:

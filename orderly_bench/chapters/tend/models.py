@@ -8,7 +8,7 @@ from sqlalchemy import CheckConstraint, Column, ForeignKey, String, Table, Uniqu
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.database.base import TABLE, Base, Moment
-from orderly_bench.trial.models import Person, Trial, Unit
+from orderly_bench.trial.models import Arm, Person, Trial, Unit
 
 incident_unit = Table(
     "incident_unit",
@@ -53,3 +53,21 @@ class Incident(Base):
     request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
     person: Mapped[Person] = relationship()
     units: Mapped[list[Unit]] = relationship(secondary=incident_unit)
+
+
+class TreatmentChange(Base):
+    """A unit that got another arm's treatment from a day on; its arm as planned stays."""
+
+    __tablename__ = "treatment_change"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"))
+    arm_id: Mapped[int] = mapped_column(ForeignKey("arm.id"))
+    day: Mapped[date] = mapped_column()
+    reason: Mapped[str] = mapped_column(String(300))
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    unit: Mapped[Unit] = relationship()
+    arm: Mapped[Arm] = relationship()
+    person: Mapped[Person] = relationship()

@@ -7,10 +7,10 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.tend.models import Incident, Job
+from orderly_bench.chapters.tend.models import Incident, Job, TreatmentChange
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.audit import record
-from orderly_bench.trial.models import Person, Trial
+from orderly_bench.trial.models import Arm, Person, Trial, Unit
 
 INCIDENT_KINDS = (
     "frost", "heat", "missed water", "soaked", "pest", "algae", "knocked", "cover off", "shade off", "label lost", "other",
@@ -85,3 +85,59 @@ def jobs_of(session: Session, trial: Trial) -> list[Job]:
 def incidents_of(session: Session, trial: Trial) -> list[Incident]:
     """Incidents in order of their first day."""
     return list(session.scalars(select(Incident).where(Incident.trial_id == trial.id).order_by(Incident.first_day)))
+
+
+def record_treatment_change(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    *,
+    unit: Unit,
+    letter: str,
+    day: date,
+    reason: str,
+    today: date,
+) -> TreatmentChange | None:
+    """A unit got another arm's treatment from a day on; its arm as planned stays. The same change twice is kept once.
+
+    Raises
+    ------
+    InvalidInput
+        An arm that is none of the trial's or already the unit's, a day before sticking or in the future, no reason.
+    """
+    if trial.day_zero is None or trial.sticking_done_at is None:
+        raise Refused("Finish sticking first; until then the plan can still be put right at the bench.")
+    arm = next((arm for arm in trial.arms if arm.letter == letter), None)
+    if arm is None:
+        raise InvalidInput(
+            "treatment given", f"choose one of the arms {', '.join(a.letter for a in trial.arms)}", letter
+        )
+    if not trial.day_zero.first <= day <= today:
+        raise InvalidInput("day of the change", "must lie between sticking and today", f"{day:%d %b %Y}")
+    if not reason.strip() or len(reason) > 300:
+        raise InvalidInput("reason of the change", "say what happened, within 300 characters")
+    given = treatments_given(session, trial).get(unit.id, unit.arm)
+    if given is arm:
+        if given is unit.arm:
+            raise InvalidInput("treatment given", f"unit {unit.code} is in that arm already", letter)
+        return None
+    change = TreatmentChange(
+        trial_id=trial.id, unit=unit, arm=arm, day=day, reason=reason.strip(), at=now, person_id=actor.id
+    )
+    session.add(change)
+    session.flush()
+    new = {"code": unit.code, "planned": unit.arm.letter, "given": letter, "day": str(day)}
+    record(session, actor, now, "recorded another treatment", trial, new=new, why=reason)
+    return change
+
+
+def treatment_changes_of(session: Session, trial: Trial) -> list[TreatmentChange]:
+    """Changes of treatment in the order they were recorded."""
+    query = select(TreatmentChange).where(TreatmentChange.trial_id == trial.id).order_by(TreatmentChange.id)
+    return list(session.scalars(query))
+
+
+def treatments_given(session: Session, trial: Trial) -> dict[int, Arm]:
+    """By unit id, the arm whose treatment a unit last got, where that is not its own."""
+    return {change.unit_id: change.arm for change in treatment_changes_of(session, trial)}

@@ -15,6 +15,7 @@ from orderly_bench.trial.models import Trial, Unit
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
+from orderly_bench.web.bench_map import PARTED
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, now, today
 
@@ -33,7 +34,9 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         now_due=[line for line in lines if line.state in (DueState.DUE, DueState.OVERDUE)],
         incidents=operations.incidents_of(db(), trial),
         kinds=operations.INCIDENT_KINDS,
-        blocks=sorted({unit.group("block") for unit in units} - {None}),
+        blocks=list(dict.fromkeys(g.name for unit in units for g in unit.groupings if g.kind in PARTED)),
+        arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
+        treatments=operations.treatment_changes_of(db(), trial),
         typed=request.form,
         chosen=request.form.getlist("where"),
         day_words=views.day_words(trial, today()),
@@ -62,7 +65,7 @@ def _touched(units: list[Unit], where: list[str], typed_codes: str) -> list[str]
     codes = [
         u.code
         for u in units
-        if f"tray {u.place.tray.number}" in where or (u.group("block") or "") in where or "all" in where
+        if f"tray {u.place.tray.number}" in where or any(g.name in where for g in u.groupings) or "all" in where
     ]
     return codes + [load.unit_by_code(db(), code).code for code in _codes_in(typed_codes.replace(",", " "))]
 
@@ -87,3 +90,19 @@ def record_incident(trial: Trial) -> ResponseReturnValue:
         )  # fmt: skip
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/treatments", Act.PLAN, "POST")
+def record_treatment(trial: Trial) -> ResponseReturnValue:
+    """Keep that a unit got another arm's treatment."""
+
+    def save() -> None:
+        form = request.form
+        unit = load.unit_by_code(db(), fields.text(form, "code"))
+        load.of_trial(trial, unit, "unit")
+        operations.record_treatment_change(
+            db(), trial, actor(), now(), unit=unit, letter=form.get("letter", ""),
+            day=fields.day(form, "treated_on", "day of the change"), reason=fields.text(form, "treated_why"), today=today(),
+        )  # fmt: skip
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#treatments", lambda e: _page(trial, e))

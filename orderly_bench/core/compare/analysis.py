@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-from itertools import combinations, product
+from dataclasses import dataclass, field, replace
+from itertools import product
 
 import numpy as np
 
@@ -12,13 +12,13 @@ from orderly_bench.core.compare import terms as factorial
 from orderly_bench.core.compare import time_to_root
 from orderly_bench.core.compare.clusters import Cluster, cluster_of, design_effects, rate_interval
 from orderly_bench.core.compare.comparisons import Comparison, PairEvidence, Side, chosen_pairs, compare_family
-from orderly_bench.core.compare.difference import mantel_haenszel, odds_ratio
+from orderly_bench.core.compare.difference import odds_ratio
 from orderly_bench.core.compare.doubts import doubts_about
 from orderly_bench.core.compare.effects import Effects
-from orderly_bench.core.compare.hypergeometric import two_sided_p
 from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_test, pair_test, redrawn_pairs
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.main_effects import by_factors, level_contrasts
 from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import JOINER, Observations
 from orderly_bench.core.compare.randomisation import RandomisationTest
@@ -335,59 +335,21 @@ def _terms(observations: Observations, settings: Settings, rng: np.random.Genera
         test = factor_test(observations, term[0], settings.response, rng, settings.draws) if len(term) == 1 else None
         model = term_model(observations, settings.response, term)
         results.append(TermResult(name, tuple(observations.factors[f] for f in term), test, model))
-    simple = settings.response.binary and not (observations.clustered or observations.grouped or observations.latin)
-    return _with_contrasts(observations, settings, results) if simple and not observations.paired else results
+    if not settings.response.binary:
+        return results
+    contrasts = level_contrasts(observations, settings.response, rng, settings.draws)
+    rule = rule_for(settings.response, settings.alpha, settings.margin)
+    compared = compare_family([pair for _, pair in contrasts], rule)
+    owned = [(factor, c) for (factor, _), c in zip(contrasts, compared, strict=True)]
+    return [replace(r, contrasts=[c for factor, c in owned if factor == r.name]) for r in results]
 
 
-def stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Counts per (other factors x block) and level of one factor: rooted, stuck, left out."""
-    index = observations.level_index
-    others = np.delete(index, factor, axis=1)
-    strata = sorted({tuple(row) for row in others.tolist()})
-    levels = len(observations.level_names[factor])
-    tables = []
-    for source in (observations.rooted, observations.stuck, observations.left_out):
-        table = np.zeros((len(strata) * source.shape[0], levels), dtype=int)
-        for arm, (other, level) in enumerate(zip(others.tolist(), index[:, factor].tolist(), strict=True)):
-            start = strata.index(tuple(other)) * source.shape[0]
-            table[start : start + source.shape[0], level] += source[:, arm]
-        tables.append(table)
-    return tables[0], tables[1], tables[2]
-
-
-def _with_contrasts(observations: Observations, settings: Settings, results: list[TermResult]) -> list[TermResult]:
-    """Add the differences between levels, as one family over all factors."""
-    pairs: list[PairEvidence] = []
-    owner: list[str] = []
-    for f, factor in enumerate(observations.factors):
-        tables = stratified(observations, f)
-        for a, b in combinations(range(tables[0].shape[1]), 2):
-            pairs.append(_contrast(observations.level_names[f], a, b, *(t[:, [a, b]] for t in tables)))
-            owner.append(factor)
-    compared = compare_family(pairs, rule_for(settings.response, settings.alpha, settings.margin))
-    return [
-        TermResult(
-            r.name, r.factors, r.test, r.model, [c for c, who in zip(compared, owner, strict=True) if r.name == who]
-        )
-        for r in results
-    ]
-
-
-def _contrast(
-    names: list[str], a: int, b: int, rooted: np.ndarray, stuck: np.ndarray, left_out: np.ndarray
-) -> PairEvidence:
-    (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
-    both = (stuck > 0).all(axis=1).any()
-    test = RandomisationTest(two_sided_p(rooted, stuck) if both else None, True, None, float(k_a))
-    return PairEvidence(
-        Side(names[a], k_a, n_a),
-        Side(names[b], k_b, n_b),
-        test,
-        lambda level: mantel_haenszel(rooted, stuck, level),
-        (n_a + n_b) / 2,
-        odds_ratio(k_a, n_a, k_b, n_b),
-        missing_range(rooted, stuck, left_out, True),
-    )
+def marginal_arms(analysis: Analysis, factors: tuple[int, ...]) -> list[ArmResult]:
+    """Results by the combinations of some of the factors, over the levels of the others; described, not compared."""
+    o = analysis.observations
+    if len(factors) == len(o.factors):
+        return analysis.arms
+    return _arms(by_factors(o, factors), analysis.settings)
 
 
 def is_full_factorial(observations: Observations) -> bool:

@@ -121,7 +121,7 @@ class Effects:
     ) -> Difference:
         half = fitted.t_half_width(*columns, level)
         if half is None or fitted.variance <= NO_VARIANCE:
-            return self._squared_and_added(*arms, estimate, level)
+            return self.squared_and_added(*arms, estimate, level)
         low, high = max(-1.0, estimate - half), min(1.0, estimate + half)
         return Difference(max(-1.0, min(1.0, estimate)), Interval(low, high, level), method)
 
@@ -136,7 +136,7 @@ class Effects:
             return Difference(estimate, None, method)
         return self._t_interval(fitted, (a, b), (a, b), estimate, level, method)
 
-    def _squared_and_added(self, a: int, b: int, estimate: float, level: float) -> Difference:
+    def squared_and_added(self, a: int, b: int, estimate: float, level: float) -> Difference:
         """No unit varies: Newcombe's square-and-add of the arms' Rao-Scott limits, around the difference of k/n."""
         units = self.observations.replicates
         effects = design_effects(units, len(self.observations.arms))

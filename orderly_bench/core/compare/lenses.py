@@ -9,11 +9,12 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.compare import bayes, classical, firth, gee, transform
-from orderly_bench.core.compare.analysis import Analysis, stratified
+from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.classical import Classical
 from orderly_bench.core.compare.clusters import design_effects
 from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.main_effects import stratified
 from orderly_bench.core.compare.responses import Response
 
 

@@ -13,6 +13,10 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.vocabulary import State
 
 JOINER = " + "
+#: State of a planned place that stayed empty.
+NOT_STUCK = "not stuck"
+#: Without an outcome by design: neither counted nor left out.
+SIMPLY_OUT = (State.SAMPLED, NOT_STUCK)
 
 
 def natural_key(text: str) -> tuple[object, ...]:
@@ -260,8 +264,8 @@ class Observations:
 
     @cached_property
     def left_out(self) -> np.ndarray:
-        """Cuttings left out per block and arm, shape (strata, arms); those sampled by design are simply out."""
-        return self._table(lambda row: not row.known and row.state != State.SAMPLED)
+        """Cuttings left out per block and arm, shape (strata, arms); those sampled by design or never stuck are simply out."""
+        return self._table(lambda row: not row.known and row.state not in SIMPLY_OUT)
 
     def only(self, arms: Sequence[int]) -> Observations:
         """The same observations restricted to some arms, in the order given; strata are kept."""

@@ -111,7 +111,8 @@ def read(
     other_cautions : list of Caution
         Doubts from the log: incidents, visibility, days.
     """
-    by_factor = bool(analysis.terms) and not interaction_needed(analysis) and is_full_factorial(analysis.observations)
+    compared = bool(analysis.terms) and all(term.contrasts for term in _main_effects(analysis))
+    by_factor = compared and not interaction_needed(analysis) and is_full_factorial(analysis.observations)
     if by_factor:
         findings = [_finding(term.name, c, analysis) for term in _main_effects(analysis) for c in term.contrasts]
     else:

@@ -79,7 +79,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
         lines.append(f"{what} = {_number(arm.estimate)}")
     lines += [f"{name.replace('_', ' ')}: {value}" for name, value in arm.extras.items() if name != "cif"]
     if arm.interval is not None:
-        lines.append(f"{100 * arm.interval.level:g} % {_rate_method(analysis)}: {_span(arm.interval)}")
+        lines.append(f"{100 * arm.interval.level:g} % {interval_method(analysis)}: {_span(arm.interval)}")
         if response.binary and not (o.clustered or o.grouped) and analysis.settings.interval == "wilson":
             lines.append(_wilson_line(arm, arm.interval.level))
     if arm.left_out:
@@ -87,7 +87,8 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     return Working(arm.name, lines)
 
 
-def _rate_method(analysis: Analysis) -> str:
+def interval_method(analysis: Analysis) -> str:
+    """What the intervals of the arms are, in words."""
     o = analysis.observations
     if not analysis.settings.response.binary:
         return "t interval over unit means"

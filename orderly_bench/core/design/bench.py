@@ -55,3 +55,19 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
             places.append(Position(tray, used // columns + 1, used % columns + 1))
             used += 1
     return places
+
+
+def places_of_square(order: int, rows: int, columns: int) -> list[Position]:
+    """Positions of a Latin square: its rows and columns are those of the first tray, row by row.
+
+    Raises
+    ------
+    InvalidInput
+        When the tray has fewer rows or columns than the square.
+    """
+    check_tray(rows, columns)
+    if rows < order or columns < order:
+        raise InvalidInput(
+            "tray", f"must hold the square: at least {order} rows by {order} columns", f"{rows} x {columns}"
+        )
+    return [Position(1, row + 1, column + 1) for row in range(order) for column in range(order)]

@@ -27,8 +27,8 @@ class Request:
         Complete or incomplete blocks; whole plots over all levels in a split-plot; else 1.
     block_size : int
         Units of an incomplete block.
-    whole_levels : int
-        Levels of the whole-plot factor, which must be the slowest of the arms' factors.
+    whole : tuple of tuple of int
+        For a split-plot: arm indices by level of the whole-plot factor, each in the order of the combinations inside.
     """
 
     kind: LayoutKind
@@ -36,7 +36,7 @@ class Request:
     units_per_arm: int
     blocks: int = 1
     block_size: int = 0
-    whole_levels: int = 0
+    whole: tuple[tuple[int, ...], ...] = ()
 
 
 def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
@@ -125,10 +125,9 @@ def _incomplete_blocks(request: Request, rng: np.random.Generator) -> Layout:
 
 
 def _split_plot(request: Request, rng: np.random.Generator) -> Layout:
-    levels = request.whole_levels
-    if levels < 2 or request.arms % levels or request.arms == levels:
+    levels, subs = len(request.whole), len(request.whole[0]) if request.whole else 0
+    if levels < 2 or subs < 2 or any(len(arms) != subs for arms in request.whole):
         raise InvalidInput("arms", "a split-plot needs every combination of two or more factors", request.arms)
-    subs = request.arms // levels
     if request.blocks % levels or request.blocks < 2 * levels:
         rule = f"must be a multiple of the {levels} levels of the whole-plot factor, and at least {2 * levels}"
         raise InvalidInput("whole plots", rule, request.blocks)
@@ -141,4 +140,27 @@ def _split_plot(request: Request, rng: np.random.Generator) -> Layout:
     plot = np.repeat(np.arange(request.blocks), inside.size)
     whole = rng.permutation(np.repeat(np.arange(levels), plots_per_level))[plot]
     sub = np.concatenate([rng.permutation(inside) for _ in range(request.blocks)])
-    return SplitPlot(whole, sub, plot, np.arange(request.arms).reshape(levels, subs))
+    return SplitPlot(whole, sub, plot, np.array(request.whole))
+
+
+def whole_plot_arms(level_of_arm: list[int], combination_inside: list[tuple[int, ...]]) -> tuple[tuple[int, ...], ...]:
+    """Arm indices by level of the whole-plot factor, as a split-plot's request wants them.
+
+    Parameters
+    ----------
+    level_of_arm : list of int
+        Level of the whole-plot factor of each arm.
+    combination_inside : list of tuple of int
+        The other levels of each arm.
+
+    Raises
+    ------
+    InvalidInput
+        When some level lacks a combination that another has.
+    """
+    insides = sorted(set(combination_inside))
+    place = {key: arm for arm, key in enumerate(zip(level_of_arm, combination_inside, strict=True))}
+    levels = sorted(set(level_of_arm))
+    if any((level, inside) not in place for level in levels for inside in insides):
+        raise InvalidInput("arms", "a split-plot needs every combination; add the arms left out", len(level_of_arm))
+    return tuple(tuple(place[level, inside] for inside in insides) for level in levels)

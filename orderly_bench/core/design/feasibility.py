@@ -5,31 +5,38 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import lru_cache
 
+import numpy as np
+
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.design.power import (
-    Power,
-    exact_power,
-    smallest_adjusted_pair_p,
-    smallest_overall_p,
-    smallest_pair_p,
-)
-from orderly_bench.core.design.simulated_power import detectable_difference, needed_per_arm
+from orderly_bench.core.design.drawing import Request
+from orderly_bench.core.design.power import Power, exact_power
+from orderly_bench.core.design.reach import Reach, reach_of
+from orderly_bench.core.design.simulated_power import detectable_difference, needed_per_arm, power_of
+from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_NEEDED = 600
+TRIALS = 400
+FEW_WHOLE_PLOTS = 4
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """What is assumed for the power: rates of two arms, 0 to 1, and how alike cuttings of one unit are (ICC)."""
+
+    rates: tuple[float, float]
+    icc: float | None = None
 
 
 @dataclass(frozen=True)
 class Feasibility:
-    """Smallest reachable p overall, for a pair, and for a pair after Holm over all pairs.
+    """What a layout can reach.
 
-    ``power`` is that of two arms at the assumed rates, None when none are assumed. In blocks it is
-    the power of the same number of cuttings without blocks, and ``working`` says so. ``detectable`` is the difference above the
-    lower rate that is found in 80 of 100 trials; ``needed`` the cuttings per arm for 80 and 90 % power, None beyond 600.
+    ``power`` is that of two arms at the assumed rates, None when none are assumed or the layout has no sum for it. In blocks of
+    single cuttings it is the power of the same number without blocks, and ``working`` says so. ``detectable`` is the difference
+    above the lower rate that is found in 80 of 100 trials; ``needed`` the cuttings per arm for 80 and 90 % power, None beyond 600.
     """
 
-    smallest_overall_p: float
-    smallest_pair_p: float
-    smallest_adjusted_p: float
+    reach: Reach
     power: Power | None
     cautions: list[Caution]
     working: list[str]
@@ -38,7 +45,7 @@ class Feasibility:
 
 
 @lru_cache(maxsize=256)
-def _reach(rate_a: float, rate_b: float, per_arm: int, alpha: float) -> tuple[float | None, int | None, int | None]:
+def _numbers(rate_a: float, rate_b: float, per_arm: int, alpha: float) -> tuple[float | None, int | None, int | None]:
     """Detectable difference at 80 %, and cuttings per arm for 80 and 90 % power."""
     low, high = sorted((rate_a, rate_b))
     return (
@@ -48,52 +55,75 @@ def _reach(rate_a: float, rate_b: float, per_arm: int, alpha: float) -> tuple[fl
     )
 
 
-def feasibility(
-    arms: int, per_arm: int, blocks: int, alpha: float, rates: tuple[float, float] | None = None
-) -> Feasibility:
+def feasibility(request: Request, per_unit: int, alpha: float, assumed: Assumed | None = None) -> Feasibility:
     """Work out what the design can reach.
 
     Parameters
     ----------
-    arms, per_arm, blocks : int
-        Cuttings per arm over all blocks; 1 block is completely randomised.
-    rates : tuple of float, optional
-        Assumed rooting rates of two arms, 0 to 1.
+    request : Request
+        The layout to be drawn.
+    per_unit : int
+        Cuttings in one unit.
+    alpha : float
+    assumed : Assumed, optional
+
+    Raises
+    ------
+    InvalidInput
+        What the layout can't hold.
     """
-    overall = smallest_overall_p(arms, per_arm, blocks)
-    pair = smallest_pair_p(per_arm, blocks)
-    adjusted = smallest_adjusted_pair_p(arms, per_arm, blocks)
-    power = exact_power(rates[0], rates[1], per_arm, alpha) if rates else None
-    detectable, for_80, for_90 = _reach(rates[0], rates[1], per_arm, alpha) if rates else (None, None, None)
-    return Feasibility(
-        overall,
-        pair,
-        adjusted,
-        power,
-        _doubts(overall, adjusted, alpha, power),
-        _working(arms, per_arm, blocks, power),
-        detectable,
-        {80: for_80, 90: for_90} if rates else {},
-    )
+    reach = reach_of(request)
+    power = _power(request, per_unit, alpha, assumed) if assumed else None
+    detectable, needed = None, {}
+    if assumed and _single_in_blocks(request, per_unit):
+        detectable, for_80, for_90 = _numbers(*assumed.rates, request.units_per_arm, alpha)
+        needed = {80: for_80, 90: for_90}
+    doubts = [*_doubts(reach, alpha, power), *_doubts_of_units(request, per_unit)]
+    return Feasibility(reach, power, doubts, _working(request, per_unit, reach, power, assumed), detectable, needed)
 
 
-def _doubts(overall: float, adjusted: float, alpha: float, power: Power | None) -> list[Caution]:
+def _single_in_blocks(request: Request, per_unit: int) -> bool:
+    return per_unit == 1 and request.kind in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+
+
+def _power(request: Request, per_unit: int, alpha: float, assumed: Assumed) -> Power | None:
+    if _single_in_blocks(request, per_unit):
+        return exact_power(*assumed.rates, request.units_per_arm, alpha)
+    if per_unit == 1 and request.kind is LayoutKind.PAIRS:
+        return _simulated(request.units_per_arm, 1, None, request.units_per_arm, alpha, assumed.rates)
+    blocked = request.kind in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+    if assumed.icc is None or per_unit == 1 or not blocked:
+        return None
+    return _simulated(request.units_per_arm * per_unit, per_unit, assumed.icc, request.blocks, alpha, assumed.rates)
+
+
+@lru_cache(maxsize=128)
+def _simulated(
+    per_arm: int, per_unit: int, icc: float | None, blocks: int, alpha: float, rates: tuple[float, float]
+) -> Power:
+    return power_of(
+        list(rates), per_arm, per_unit=per_unit if per_unit > 1 else None, icc=icc, blocks=blocks, alpha=alpha, trials=TRIALS,
+        rng=np.random.default_rng(1),
+    )  # fmt: skip
+
+
+def _doubts(reach: Reach, alpha: float, power: Power | None) -> list[Caution]:
     found = []
-    if overall >= alpha:
+    if reach.overall >= alpha:
         found.append(
             Caution(
                 "cannot_convince",
-                f"No outcome of this design could convince: even all against none gives p = {overall:.2g}, not below {alpha:g}.",
-                "Stick more cuttings per arm, or use fewer blocks",
+                f"No outcome of this design could convince: even all against none gives p = {reach.overall:.2g}, not below {alpha:g}.",
+                "Take more units per arm, or fewer blocks",
                 serious=True,
             )
         )
-    elif adjusted >= alpha:
+    elif reach.adjusted >= alpha:
         found.append(
             Caution(
                 "pair_cannot_convince",
-                f"No single pair of arms can ever be clear: its smallest p over all pairs is {adjusted:.2g}.",
-                "Stick more cuttings per arm, or take fewer arms",
+                f"No single pair of arms can ever be clear: its smallest p over all pairs is {reach.adjusted:.2g}.",
+                "Take more units per arm, or fewer arms",
                 serious=True,
             )
         )
@@ -108,15 +138,44 @@ def _doubts(overall: float, adjusted: float, alpha: float, power: Power | None) 
     return found
 
 
-def _working(arms: int, per_arm: int, blocks: int, power: Power | None) -> list[str]:
-    u = per_arm // blocks
-    lines = [f"{arms} arms x {per_arm} = {arms * per_arm} cuttings"]
-    root = f"2 / C({2 * u}, {u})"
-    lines.append(f"pair, all v none: {root}^{blocks}" if blocks > 1 else f"pair, all v none: {root}")
-    if arms > 2:
-        pairs = arms * (arms - 1) // 2
+def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
+    found = []
+    if per_unit > 1:
+        found.append(
+            Caution(
+                "cuttings_share_units",
+                f"{per_unit} cuttings of one unit share its water and warmth: {request.units_per_arm} units per arm are "
+                f"{request.units_per_arm} replicates, not {request.units_per_arm * per_unit}.",
+                "More units with fewer cuttings in each say more, at the same number of cuttings",
+                serious=request.units_per_arm == 1,
+            )
+        )
+    if request.kind is LayoutKind.SPLIT_PLOT and request.blocks // len(request.whole) < FEW_WHOLE_PLOTS:
+        found.append(
+            Caution(
+                "few_whole_plots",
+                f"{request.blocks // len(request.whole)} whole plots a level: the factor on them can hardly be told from its plots.",
+                "Take at least four whole plots of each level",
+            )
+        )
+    return found
+
+
+def _working(request: Request, per_unit: int, reach: Reach, power: Power | None, assumed: Assumed | None) -> list[str]:
+    total = request.arms * request.units_per_arm
+    lines = [f"{request.arms} arms x {request.units_per_arm} units = {total} units"]
+    lines.append(f"x {per_unit} in each = {total * per_unit} cuttings" if per_unit > 1 else f"{total} cuttings")
+    lines.append(reach.working)
+    if request.arms > 2 and request.kind is not LayoutKind.SPLIT_PLOT:
+        pairs = request.arms * (request.arms - 1) // 2
         lines.append(f"Holm over {pairs} pairs: x {pairs}")
-    if power:
-        note = " (blocks left out of the sum)" if blocks > 1 else ""
-        lines.append(f"power: every outcome of two arms of {per_arm} counted{note}")
+    if power and power.monte_carlo_error is None:
+        note = " (blocks left out of the sum)" if request.blocks > 1 else ""
+        lines.append(f"power: every outcome of two arms of {request.units_per_arm} counted{note}")
+    elif power:
+        lines.append(f"power: {power.method}, ± {100 * (power.monte_carlo_error or 0):.0f} points")
+    elif assumed and per_unit > 1 and assumed.icc is None:
+        lines.append("power: type how alike cuttings of one unit are (ICC) and it is simulated")
+    elif assumed:
+        lines.append("power: not worked out for this layout; the smallest p is its own")
     return lines

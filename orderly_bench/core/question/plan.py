@@ -8,7 +8,7 @@ from itertools import product
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.vocabulary import FactorKind
 
-MOST_FACTORS = 2
+MOST_FACTORS = 4
 MOST_LEVELS = 8
 MOST_ARMS = 24
 LONGEST_LEVEL = 60
@@ -42,12 +42,12 @@ def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
 
 
 def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tuple[FactorKind, str, list[str]]]:
-    """Factors as (kind, name, levels); one or two, with different names.
+    """Factors as (kind, name, levels); one to four, with different names.
 
     Raises
     ------
     InvalidInput
-        No factor, three, two of one name, or an unknown kind.
+        No factor, too many, two of one name, or an unknown kind.
     """
     if not 1 <= len(factors) <= MOST_FACTORS:
         raise InvalidInput("factors", f"name 1 to {MOST_FACTORS} things to vary", len(factors))

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.vocabulary import Fit, Roots, Score, State, Top
+from orderly_bench.core.score.classes import class_floor
+from orderly_bench.core.vocabulary import QUALITY_ANCHORS, Fit, Roots, Score, State, Top
 
 MOST_ROOTS = 500
 LONGEST_ROOT_MM = 2_000.0
 LONGEST_NOTE = 500
+BEST_QUALITY = len(QUALITY_ANCHORS) - 1
 
 
 def check_score(score: Score) -> Score:
@@ -22,6 +24,7 @@ def check_score(score: Score) -> Score:
         raise InvalidInput("roots", "a missing cutting has no roots to see; choose 'not looked'", score.roots.value)
     _check_number(score)
     _check_length(score)
+    _check_quality(score)
     if score.roots is Roots.NONE and score.fit is Fit.YES:
         raise InvalidInput(
             "fit to pot on", "a cutting without roots is not fit to pot on; choose no, or enter its roots"
@@ -37,14 +40,30 @@ def check_score(score: Score) -> Score:
 
 def _check_number(score: Score) -> None:
     if score.roots is Roots.COUNTED:
-        if score.root_number is None:
-            raise InvalidInput("number of roots", "type the number, or choose 'seen, not counted'")
-        if not 1 <= score.root_number <= MOST_ROOTS:
+        if score.root_number is not None and score.root_class is not None:
+            raise InvalidInput("number of roots", "type the number or choose a class, not both", score.root_class)
+        if score.root_class is not None and class_floor(score.root_class) == 0:
+            raise InvalidInput("class of roots", "for none choose 'none'", score.root_class)
+        if score.root_number is None and score.root_class is None:
+            raise InvalidInput("number of roots", "type the number, or choose a class or 'seen, not counted'")
+        if score.root_number is not None and not 1 <= score.root_number <= MOST_ROOTS:
             raise InvalidInput(
                 "number of roots", f"must be between 1 and {MOST_ROOTS}; for none choose 'none'", score.root_number
             )
-    elif score.root_number is not None:
-        raise InvalidInput("number of roots", f"leave it empty when roots are '{score.roots.value}'", score.root_number)
+    elif score.root_number is not None or score.root_class is not None:
+        typed = score.root_number if score.root_number is not None else score.root_class
+        raise InvalidInput("number of roots", f"leave it empty when roots are '{score.roots.value}'", typed)
+
+
+def _check_quality(score: Score) -> None:
+    if score.quality is None:
+        return
+    if not 0 <= score.quality <= BEST_QUALITY:
+        raise InvalidInput("quality", f"must be between 0 and {BEST_QUALITY}", score.quality)
+    if score.roots is Roots.NOT_LOOKED:
+        raise InvalidInput("quality", "roots nobody looked at have no quality; leave it blank", score.quality)
+    if (score.roots is Roots.NONE) != (score.quality == 0):
+        raise InvalidInput("quality", "is 0 for no roots, and 1 or more for any", score.quality)
 
 
 def _check_length(score: Score) -> None:

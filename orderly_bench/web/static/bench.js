@@ -80,16 +80,23 @@ document.addEventListener("click", (event) => {
   }
 });
 
-// A typed number means "counted"; any other choice of roots empties it.
+// A typed number, or a class, means "counted" and empties the other; any other choice of roots empties both.
 document.addEventListener("input", (event) => {
   const el = event.target;
-  if (el.name === "root_number" && el.value !== "") {
+  if ((el.name === "root_number" || el.name === "root_class") && el.value !== "") {
     const counted = document.querySelector('input[name="roots"][value="counted"]');
     if (counted) counted.checked = true;
   }
   if (el.name === "roots" && el.value !== "counted") {
     const number = document.querySelector('[name="root_number"]');
     if (number) number.value = "";
+    const noClass = document.querySelector('input[name="root_class"][value=""]');
+    if (noClass) noClass.checked = true;
+  }
+  if (el.name === "root_class" && el.value !== "") document.querySelector('[name="root_number"]').value = "";
+  if (el.name === "root_number" && el.value !== "") {
+    const noClass = document.querySelector('input[name="root_class"][value=""]');
+    if (noClass) noClass.checked = true;
   }
   if (el.name === "roots" && (el.value === "none" || el.value === "not looked")) {
     const longest = document.querySelector('[name="longest_root_mm"]');

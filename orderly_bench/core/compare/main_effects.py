@@ -1,0 +1,131 @@
+"""Differences between the levels of one factor, over the others: the headline of a factorial without interaction.
+
+Single cuttings: stratified by the other factors and block (Mantel-Haenszel). Where several cuttings, whole plots or waves make
+one replicate: linear model on the means of what was drawn, with the strata of the draw.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import combinations
+
+import numpy as np
+
+from orderly_bench.core.compare import permutation
+from orderly_bench.core.compare.comparisons import PairEvidence, Side
+from orderly_bench.core.compare.difference import Difference, mantel_haenszel, odds_ratio
+from orderly_bench.core.compare.effects import NO_VARIANCE, Effects
+from orderly_bench.core.compare.hypergeometric import two_sided_p
+from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
+from orderly_bench.core.compare.linear import fit_arms
+from orderly_bench.core.compare.missing import missing_range
+from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.randomisation import RandomisationTest
+from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.what_was_drawn import Drawn, for_factor
+from orderly_bench.core.design.layouts import ShuffledWithin
+
+
+def level_contrasts(
+    observations: Observations, response: Response, rng: np.random.Generator, draws: int
+) -> list[tuple[str, PairEvidence]]:
+    """Every pair of levels of every factor, as (factor, evidence); one family over all factors."""
+    shared = observations.clustered or observations.grouped
+    if observations.latin or observations.paired or (observations.incomplete and shared):
+        return []
+    found = []
+    for f, factor in enumerate(observations.factors):
+        tables = stratified(observations, f)
+        drawn = for_factor(observations, f) if shared else None
+        for a, b in combinations(range(tables[0].shape[1]), 2):
+            two = [t[:, [a, b]] for t in tables]
+            pair = (
+                _shared_contrast(observations, f, a, b, drawn, response, rng, draws, two)
+                if shared
+                else _contrast(observations.level_names[f], a, b, *two)
+            )
+            found.append((factor, pair))
+    return found
+
+
+def stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Counts per (other factors x block) and level of one factor: rooted, stuck, left out."""
+    index = observations.level_index
+    others = np.delete(index, factor, axis=1)
+    strata = sorted({tuple(row) for row in others.tolist()})
+    levels = len(observations.level_names[factor])
+    tables = []
+    for source in (observations.rooted, observations.stuck, observations.left_out):
+        table = np.zeros((len(strata) * source.shape[0], levels), dtype=int)
+        for arm, (other, level) in enumerate(zip(others.tolist(), index[:, factor].tolist(), strict=True)):
+            start = strata.index(tuple(other)) * source.shape[0]
+            table[start : start + source.shape[0], level] += source[:, arm]
+        tables.append(table)
+    return tables[0], tables[1], tables[2]
+
+
+def _contrast(
+    names: list[str], a: int, b: int, rooted: np.ndarray, stuck: np.ndarray, left_out: np.ndarray
+) -> PairEvidence:
+    (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
+    both = (stuck > 0).all(axis=1).any()
+    test = RandomisationTest(two_sided_p(rooted, stuck) if both else None, True, None, float(k_a))
+    return PairEvidence(
+        Side(names[a], k_a, n_a),
+        Side(names[b], k_b, n_b),
+        test,
+        lambda level: mantel_haenszel(rooted, stuck, level),
+        (n_a + n_b) / 2,
+        odds_ratio(k_a, n_a, k_b, n_b),
+        missing_range(rooted, stuck, left_out, True),
+    )
+
+
+def _shared_contrast(
+    observations: Observations,
+    factor: int,
+    a: int,
+    b: int,
+    drawn: Drawn | None,
+    response: Response,
+    rng: np.random.Generator,
+    draws: int,
+    tables: list[np.ndarray],
+) -> PairEvidence:
+    """Two levels by the means of the units, whole plots or waves that carried them."""
+    names = observations.level_names[factor]
+    (k_a, k_b), (n_a, n_b) = (t.sum(axis=0).tolist() for t in tables[:2])
+    sides = Side(names[a], k_a, n_a), Side(names[b], k_b, n_b)
+    if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
+        return PairEvidence(*sides, NOTHING_RANDOMISED, lambda _: Difference(k_a / n_a - k_b / n_b, None, "rates"), 1.0)
+    means, layout = drawn.means(values_of(observations, response)), drawn.layout
+    test = _two_levels(means, layout, a, b, rng, draws)
+    fitted = fit_arms(means, layout.arm, [layout.stratum])
+    estimate = fitted.difference(a, b)[0]
+    marginal = Effects(by_factors(observations, (factor,)), response)
+
+    def effect(level: float) -> Difference:
+        half = fitted.t_half_width(a, b, level)
+        if half is None or fitted.variance <= NO_VARIANCE:
+            return marginal.squared_and_added(a, b, estimate, level)
+        interval = Interval(max(-1.0, estimate - half), min(1.0, estimate + half), level)
+        return Difference(max(-1.0, min(1.0, estimate)), interval, "linear model on what was drawn, t interval")
+
+    units = float(np.bincount(layout.arm)[[a, b]].mean())
+    return PairEvidence(*sides, test, effect, units, odds_ratio(k_a, n_a, k_b, n_b))
+
+
+def _two_levels(
+    means: np.ndarray, layout: ShuffledWithin, a: int, b: int, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    kept = np.isin(layout.arm, [a, b])
+    _, strata = np.unique(layout.stratum[kept], return_inverse=True)
+    return permutation.test(means[kept], ShuffledWithin((layout.arm[kept] == b).astype(int), strata), rng, draws)
+
+
+def by_factors(observations: Observations, factors: tuple[int, ...]) -> Observations:
+    """The same cuttings with some of the factors alone as their arm."""
+    rows = tuple(replace(row, levels=tuple(row.levels[f] for f in factors)) for row in observations.rows)
+    arms = tuple(dict.fromkeys(tuple(arm[f] for f in factors) for arm in observations.arms))
+    return Observations(tuple(observations.factors[f] for f in factors), arms, observations.blocks, rows)

@@ -1,0 +1,88 @@
+"""The smallest p a layout can reach: if it is not below alpha, no outcome can convince."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import combinations
+
+import numpy as np
+
+from orderly_bench.core.compare import redrawn
+from orderly_bench.core.design.drawing import Request, draw_layout
+from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
+from orderly_bench.core.vocabulary import LayoutKind
+
+DRAWS = 4_000
+
+
+@dataclass(frozen=True)
+class Reach:
+    """Smallest p of all arms, of a pair, of a pair after Holm, and how it was worked out.
+
+    In a split-plot ``overall`` is the whole-plot factor's and ``pair`` that of the combinations inside the plots.
+    """
+
+    overall: float
+    pair: float
+    adjusted: float
+    working: str
+
+
+@lru_cache(maxsize=128)
+def reach_of(request: Request) -> Reach:
+    """Smallest reachable p of a layout that can be drawn.
+
+    Raises
+    ------
+    InvalidInput
+        What the layout can't hold.
+    """
+    draw_layout(request, np.random.default_rng(0))
+    arms, units = request.arms, request.units_per_arm
+    if request.kind is LayoutKind.SPLIT_PLOT:
+        return _split(request)
+    if request.kind in (LayoutKind.LATIN_SQUARE, LayoutKind.INCOMPLETE_BLOCKS):
+        return _redrawn(request)
+    blocks = units if request.kind is LayoutKind.PAIRS else request.blocks
+    each = units // blocks
+    root = f"2 / C({2 * each}, {each})"
+    return Reach(
+        smallest_overall_p(arms, units, blocks),
+        smallest_pair_p(units, blocks),
+        smallest_adjusted_pair_p(arms, units, blocks),
+        f"pair, all v none: {root}^{blocks}" if blocks > 1 else f"pair, all v none: {root}",
+    )
+
+
+def _split(request: Request) -> Reach:
+    levels, plots = len(request.whole), request.blocks
+    per_level = plots // levels
+    inside = request.units_per_arm // per_level * plots
+    subs = len(request.whole[0])
+    pair = smallest_pair_p(inside, plots)
+    return Reach(
+        smallest_overall_p(levels, per_level),
+        pair,
+        min(1.0, pair * len(list(combinations(range(subs), 2)))),
+        f"whole-plot factor: {per_level} whole plots a level are its replicates, however many stand in each",
+    )
+
+
+def _redrawn(request: Request) -> Reach:
+    """All or none rooted by arm, over every split of the arms, judged by the layout's own redraw."""
+    rng = np.random.default_rng(0)
+    layout = draw_layout(request, rng)
+    overall, pair = 1.0, 1.0
+    for size in range(1, request.arms // 2 + 1):
+        values = np.isin(layout.arm, np.arange(size)).astype(float)
+        tested, pairs = redrawn.tests(values, layout, rng, DRAWS)
+        overall = min(overall, tested.p or 1.0)
+        pair = min(pair, *(p.p or 1.0 for p in pairs.values()))
+    how = "every square" if layout.every() is not None else f"{DRAWS} redraws"
+    return Reach(
+        overall,
+        pair,
+        min(1.0, pair * request.arms * (request.arms - 1) / 2),
+        f"all v none for every size of split, {how} of this layout (another draw may differ a little)",
+    )
