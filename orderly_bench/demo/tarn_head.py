@@ -1,4 +1,4 @@
-"""Tarn Head field station, invented: four people and three trials, the same every time but for the dates.
+"""Tarn Head field station, invented: four people and four trials, the same every time but for the dates.
 
 Everything is done through the operations, as people would, so that audit trail and records are real.
 """
@@ -52,6 +52,14 @@ LAVENDER_LIVES = {
 }
 
 
+BUCKTHORN_LIVES = {
+    "heated + pumice": Lives(0.86, 0.7, 7),
+    "heated + bark fines": Lives(0.6, 0.75, 5),
+    "unheated + pumice": Lives(0.66, 0.6, 5),
+    "unheated + bark fines": Lives(0.36, 0.6, 3),
+}
+
+
 def _at(day: date, hour: int = 9) -> datetime:
     return datetime.combine(day, time(hour), UTC)
 
@@ -89,6 +97,7 @@ def load_demo(session: Session, now: datetime | None = None) -> None:
     _lavender(session, people, today - timedelta(days=63), rng)
     _olive(session, people, today - timedelta(days=21), today)
     _daphne(session, people, today - timedelta(days=1))
+    _sea_buckthorn(session, people, today - timedelta(days=84))
 
 
 def _stick_all(session: Session, trial: Trial, who: Person, day: date, held: str, not_stuck: dict[int, str]) -> None:
@@ -134,9 +143,11 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
         session, trial, tomas, _at(day + timedelta(days=14), 16), kind="shade off", first_day=day + timedelta(days=12),
         last_day=day + timedelta(days=14), codes=third, note="Gale took the shade net off the door end.", today=day + timedelta(days=14),
     )  # fmt: skip
-    lives = _draw_lives(trial, rng)
+    units = list(trial.units)
+    missing = {next(u.id for u in units[start:] if u.arm.letter == letter) for start, letter in ((15, "B"), (60, "D"))}
+    lives = {u.cuttings[0].id: _draw_life(LAVENDER_LIVES[u.arm.name], u.id in missing, trial, rng) for u in units}
     for check in score.checks_of(session, trial):
-        _lavender_check(session, check, ines, tomas, day, lives)
+        _run_check(session, check, ines, tomas, day, lives)
     endpoint = evidence_at(session, trial, score.checks_of(session, trial)[-1])
     words = (
         "At Tarn Head this autumn, semi-hard tips of 'Tarn Blue' rooted more in the pumice mix than in the bark mix by day 42, "
@@ -157,19 +168,20 @@ class Life:
     missing: bool
 
 
-def _draw_lives(trial: Trial, rng: np.random.Generator) -> dict[int, Life]:
-    lives: dict[int, Life] = {}
-    units = list(trial.units)
-    missing = {next(u.id for u in units[start:] if u.arm.letter == letter) for start, letter in ((15, "B"), (60, "D"))}
-    for unit in units:
-        fare = LAVENDER_LIVES[unit.arm.name]
-        rooted = rng.random() < fare.rooted
-        day = int(rng.integers(13, 41)) if rooted else None
-        roots = 1 + int(rng.poisson(fare.roots - 1)) if rooted else 0
-        longest = round(float(rng.gamma(4.0, 9.0)), 0) + 2 if rooted else 0.0
-        dies = int(rng.choice([14, 28, 42])) if not rooted and rng.random() < 0.16 else None
-        lives[unit.id] = Life(day, roots, longest, bool(rng.random() < fare.lush), dies, unit.id in missing)
-    return lives
+def _draw_life(fare: Lives, missing: bool, trial: Trial, rng: np.random.Generator) -> Life:
+    rooted = rng.random() < fare.rooted
+    day = int(rng.integers(13, trial.endpoint_day - 1)) if rooted else None
+    roots = 1 + int(rng.poisson(fare.roots - 1)) if rooted else 0
+    longest = round(float(rng.gamma(4.0, 9.0)), 0) + 2 if rooted else 0.0
+    dies = int(rng.choice([*trial.check_days, trial.endpoint_day])) if not rooted and rng.random() < 0.16 else None
+    return Life(day, roots, longest, bool(rng.random() < fare.lush), dies, missing)
+
+
+def _quality(roots: int, longest_mm: float) -> int:
+    """Grade as a scorer would give it: more roots stand on more sides, long ones have branched."""
+    if roots == 0:
+        return 0
+    return min(4, 1 + roots // 3) + (1 if roots >= 9 and longest_mm > 30 else 0)
 
 
 def _score_of(life: Life, das: int, final: bool, trial: Trial) -> Score:
@@ -179,7 +191,7 @@ def _score_of(life: Life, das: int, final: bool, trial: Trial) -> Score:
     if life.dies_at is not None and das >= life.dies_at:
         return Score(State.DEAD, Roots.NONE, top=Top.GONE, failure=FailureSign.BLACK_BASE, fit=Fit.NO, known_by=way)
     good = Top.GROWING if das >= 28 else Top.FRESH
-    top = good if life.lush else (Top.WILTING if das < 42 else Top.FRESH if life.roots else Top.WILTING)
+    top = good if life.lush else (Top.WILTING if not final else Top.FRESH if life.roots else Top.WILTING)
     if life.roots_from is None or das < life.roots_from:
         return Score(
             State.ALIVE,
@@ -188,14 +200,16 @@ def _score_of(life: Life, das: int, final: bool, trial: Trial) -> Score:
             top=top,
             fit=Fit.NO if final else Fit.NOT_JUDGED,
             known_by=way,
+            quality=0 if final else None,
         )
     if not final:
         return Score(State.ALIVE, Roots.SEEN, top=top, known_by=way)
     fit = suggest_fit(Roots.COUNTED, life.roots, life.longest_mm, trial.fit_least_roots, trial.fit_least_mm)
-    return Score(State.ALIVE, Roots.COUNTED, life.roots, life.longest_mm, True, top, None, fit, way)
+    grade = _quality(life.roots, life.longest_mm)
+    return Score(State.ALIVE, Roots.COUNTED, life.roots, life.longest_mm, True, top, None, fit, way, quality=grade)
 
 
-def _lavender_check(
+def _run_check(
     session: Session, check: CheckVisit, ines: Person, tomas: Person, day: date, lives: dict[int, Life]
 ) -> None:
     trial = check.trial
@@ -203,10 +217,9 @@ def _lavender_check(
     way = KnownBy.LIFTED if check.is_endpoint else KnownBy.HOLE
     score.open_check(session, check, ines, _at(on), on, way.value, on)
     carried = score.carried_into(session, check)
-    for unit in trial.units:
-        cutting = unit.cuttings[0]
+    for cutting in [c for unit in trial.units for c in unit.cuttings]:
         if cutting.status == "stuck" and cutting.id not in carried:
-            found = _score_of(lives[unit.id], check.planned_das, check.is_endpoint, trial)
+            found = _score_of(lives[cutting.id], check.planned_das, check.is_endpoint, trial)
             score.keep_score(session, check, cutting, tomas, _at(on, 10), found)
     score.close_check(session, check, ines, _at(on, 15))
 
@@ -256,3 +269,52 @@ def _daphne(session: Session, people: dict[str, Person], day: date) -> None:
         tray_rows=2, tray_columns=6, assumed_rates=(0.4, 0.7),
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(day, 11), trial.version, plan)
+
+
+def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> None:
+    """Bottom heat on whole trays, two media in pots of four inside them: a split-plot, done with, not yet concluded."""
+    ines, tomas = people["ines"], people["tomas"]
+    rng = np.random.default_rng(SEED + 3)
+    before = day - timedelta(days=5)
+    trial = question.create_trial(session, ines, _at(before), "Hippophae rhamnoides")
+    asked = _base_question(
+        botanical_name="Hippophae rhamnoides", cultivar="Saltmarsh", source="row by the slip, eight plants",
+        question="Does bottom heat under the tray root more hardwood pieces, in pumice and in bark fines?",
+        why="The mats cost more to run than everything else on the bench.",
+        factors=[("other", "heat", ["heated", "unheated"]), ("medium", "medium", ["pumice", "bark fines"])],
+        endpoint_day=56, check_days="28", held_same="pots of 0.5 L, four pieces of 15 cm each\nIBA 3000 ppm powder\nfrost-free house",
+        stop_rule="Tomas lifts everything on day 56.", care_task="Water, look over", care_every_days=7,
+    )  # fmt: skip
+    question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
+    plan = _design(
+        trial, cuttings_per_arm=32, cuttings_per_unit=4, layout=LayoutKind.SPLIT_PLOT.value, blocks=8, whole_factor="heat",
+        gradient="one mat under each tray", bench="Long bench", tray_rows=2, tray_columns=2, assumed_rates=(0.5, 0.8),
+    )  # fmt: skip
+    design.save_design(session, trial, ines, _at(before, 11), trial.version, plan)
+    design.draw(session, trial, ines, _at(before, 12), SEED + 2)
+    design.lock_plan(session, trial, ines, _at(before, 13))
+    save_media(
+        session,
+        trial,
+        ines,
+        _at(before, 14),
+        500.0,
+        {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"},
+    )
+    mark_prepared(session, trial, ines, _at(day, 8))
+    _stick_all(session, trial, tomas, day, "damp bag, overnight", {})
+    for job in tend.jobs_of(session, trial):
+        tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
+    cold = next(unit for unit in trial.units if unit.arm.letter == "D")
+    tend.record_treatment_change(
+        session, trial, ines, _at(day + timedelta(days=9)), unit=cold, letter="C", day=day + timedelta(days=9),
+        reason="Knocked over; refilled with pumice, the only mix at hand.", today=day + timedelta(days=9),
+    )  # fmt: skip
+    lean = {unit.id: float(rng.normal(0, 0.1)) for unit in trial.units}
+    lives: dict[int, Life] = {}
+    for unit in trial.units:
+        fare = BUCKTHORN_LIVES[unit.arm.name]
+        own = Lives(float(np.clip(fare.rooted + lean[unit.id], 0.02, 0.98)), fare.lush, fare.roots)
+        lives |= {cutting.id: _draw_life(own, False, trial, rng) for cutting in unit.cuttings}
+    for check in score.checks_of(session, trial):
+        _run_check(session, check, ines, tomas, day, lives)

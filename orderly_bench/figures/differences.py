@@ -7,7 +7,8 @@ from orderly_bench.core.compare.wording import points
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
 
-WIDTH, ROW, LEFT, RIGHT = 900.0, 44.0, 300.0, 860.0
+WIDE = svg.Frame(900.0, 44.0, 300.0, 860.0)
+NARROW = svg.Frame(400.0, 72.0, 14.0, 386.0, narrow=True)
 LONGEST_NAME = 36
 
 
@@ -15,7 +16,9 @@ def _short(name: str) -> str:
     return name if len(name) <= LONGEST_NAME else name[: LONGEST_NAME - 1] + "…"
 
 
-def figure(comparisons: list[Comparison], margin: float | None, palette: Palette = PAGE) -> str:
+def figure(
+    comparisons: list[Comparison], margin: float | None, palette: Palette = PAGE, frame: svg.Frame = WIDE
+) -> str:
     """The figure as svg markup; comparisons without an interval are named, not drawn."""
     ends = [
         abs(e)
@@ -26,9 +29,9 @@ def figure(comparisons: list[Comparison], margin: float | None, palette: Palette
     reach = min(1.0, max([*ends, 1.6 * (margin or 0), 0.2]) * 1.08)
 
     def x(value: float) -> float:
-        return LEFT + (value + reach) / (2 * reach) * (RIGHT - LEFT)
+        return frame.left + (value + reach) / (2 * reach) * (frame.right - frame.left)
 
-    bottom = 10 + ROW * len(comparisons)
+    bottom = 10 + frame.row * len(comparisons)
     body = ""
     if margin is not None:
         body += f'<rect x="{x(-margin):.1f}" y="6" width="{x(margin) - x(-margin):.1f}" height="{bottom - 6:.1f}" fill="{palette.band}"/>'
@@ -46,9 +49,10 @@ def figure(comparisons: list[Comparison], margin: float | None, palette: Palette
         )
         body += svg.text(x(at), bottom + 18, points(at, True) if i else "0", fill=palette.mid, anchor="middle", size=13)
     for i, comparison in enumerate(comparisons):
-        y = 10 + ROW * (i + 0.5)
-        body += svg.text(4, y - 2, _short(comparison.a.name), fill=palette.ink, size=14.5)
-        body += svg.text(4, y + 14, f"− {_short(comparison.b.name)}", fill=palette.mid, size=13)
+        y = 10 + frame.row * (i + (0.78 if frame.narrow else 0.5))
+        named = 10 + frame.row * i + 16 if frame.narrow else y - 2
+        body += svg.text(4, named, _short(comparison.a.name), fill=palette.ink, size=14.5)
+        body += svg.text(4, named + 16, f"− {_short(comparison.b.name)}", fill=palette.mid, size=13)
         span, estimate = comparison.difference.interval, comparison.difference.estimate
         if span and estimate is not None:
             body += svg.interval(x(max(span.low, -reach)), x(estimate), x(min(span.high, reach)), y, palette.ink)
@@ -65,4 +69,4 @@ def figure(comparisons: list[Comparison], margin: float | None, palette: Palette
             size=12.5,
         )
         height += 18
-    return svg.drawing(WIDTH, height, "Differences in points of rooting with 95 % intervals", body)
+    return svg.drawing(frame.width, height, "Differences in points of rooting with 95 % intervals", body)

@@ -9,7 +9,8 @@ from orderly_bench.core.compare.wording import of
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
-WIDTH, ROW, LEFT, RIGHT = 900.0, 48.0, 210.0, 660.0
+WIDE = svg.Frame(900.0, 48.0, 210.0, 660.0)
+NARROW = svg.Frame(400.0, 64.0, 12.0, 376.0, narrow=True)
 
 
 @dataclass(frozen=True)
@@ -20,33 +21,45 @@ class RateLine:
     result: ArmResult
 
 
-def _x(rate: float) -> float:
-    return LEFT + rate * (RIGHT - LEFT)
-
-
-def figure(lines: list[RateLine], palette: Palette = PAGE) -> str:
+def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WIDE) -> str:
     """The figure as svg markup."""
-    bottom = 14 + ROW * len(lines)
+
+    def x(rate: float) -> float:
+        return frame.left + rate * (frame.right - frame.left)
+
+    bottom = 14 + frame.row * len(lines)
     body = ""
     for percent in (0, 25, 50, 75, 100):
-        x = _x(percent / 100)
-        body += svg.line(x, 8, x, bottom, palette.line)
-        body += svg.text(
-            x, bottom + 20, f"{percent}" + (" %" if percent == 100 else ""), fill=palette.mid, anchor="middle", size=13
-        )
+        at = x(percent / 100)
+        body += svg.line(at, 8, at, bottom, palette.line)
+        label = f"{percent}" + (" %" if percent == 100 else "")
+        body += svg.text(at, bottom + 20, label, fill=palette.mid, anchor="middle", size=13)
     for i, line in enumerate(lines):
-        y = 14 + ROW * (i + 0.5)
-        body += f'<g transform="translate(4 {y - 17:.1f}) scale(0.95)">{stakes.inside(line.letter)}</g>'
-        levels = list(line.result.levels.values())
-        body += svg.text(34, y + (-2 if len(levels) > 1 else 5), levels[0], fill=palette.ink, size=15)
-        if len(levels) > 1:
-            body += svg.text(34, y + 14, " + ".join(levels[1:]), fill=palette.mid, size=12.5)
+        top = 14 + frame.row * i
+        y = top + frame.row * (0.72 if frame.narrow else 0.5)
+        body += _names(line, top, palette, frame)
         if line.result.interval:
             colour = stakes.line_colour(line.letter, palette is PAGE)
             ends = line.result.interval
-            body += f'<g class="arm-colour">{svg.interval(_x(ends.low), _x(line.result.rate), _x(ends.high), y, colour)}</g>'
-        body += svg.text(RIGHT + 34, y + 5, of(line.result.rooted, line.result.stuck), fill=palette.ink, size=15)
+            body += (
+                f'<g class="arm-colour">{svg.interval(x(ends.low), x(line.result.rate), x(ends.high), y, colour)}</g>'
+            )
     label = "; ".join(
         f"{line.letter} {line.result.name}: {of(line.result.rooted, line.result.stuck)}" for line in lines
     )
-    return svg.drawing(WIDTH, bottom + 30, f"Rooted by arm. {label}", body)
+    return svg.drawing(frame.width, bottom + 30, f"Rooted by arm. {label}", body)
+
+
+def _names(line: RateLine, top: float, palette: Palette, frame: svg.Frame) -> str:
+    """Stake, levels and counts of one arm: beside its bar, or above it on a narrow screen."""
+    counts, levels = of(line.result.rooted, line.result.stuck), list(line.result.levels.values())
+    if frame.narrow:
+        body = f'<g transform="translate(0 {top + 1:.1f}) scale(0.8)">{stakes.inside(line.letter)}</g>'
+        body += svg.text(24, top + 22, line.result.name, fill=palette.ink, size=14)
+        return body + svg.text(frame.width - 2, top + 22, counts, fill=palette.ink, size=14, anchor="end")
+    y = top + frame.row / 2
+    body = f'<g transform="translate(4 {y - 17:.1f}) scale(0.95)">{stakes.inside(line.letter)}</g>'
+    body += svg.text(34, y + (-2 if len(levels) > 1 else 5), levels[0], fill=palette.ink, size=15)
+    if len(levels) > 1:
+        body += svg.text(34, y + 14, " + ".join(levels[1:]), fill=palette.mid, size=12.5)
+    return body + svg.text(frame.right + 34, y + 5, counts, fill=palette.ink, size=15)

@@ -16,6 +16,17 @@ class Palette:
     band: str = "var(--band)"
 
 
+@dataclass(frozen=True)
+class Frame:
+    """Measures of a figure in rows: on a desk the names stand left of the bars, on a narrow screen above them."""
+
+    width: float
+    row: float
+    left: float
+    right: float
+    narrow: bool = False
+
+
 PAGE = Palette()
 PAPER = Palette("#10302a", "#51625e", "#aab6b3", "#d3dad8")
 

@@ -169,4 +169,4 @@ def test_explain_shows_what_each_number_came_from(tmp_path: Path, capsys: pytest
     assert "7 / 8 = 0.875" in text and "(7 + z²/2 ± z √(7 x 1 / 8 + z²/4)) / (8 + z²)" in text
     assert "Holm over 1" in text and "share of all assignments" in text
     found = answer(tmp_path, capsys, two_arms("11110111", "00010010"), "--explain")
-    assert [w["of"] for w in found["working"]] == ["all arms alike?", "bark", "sand", "bark - sand"]
+    assert [w["of"] for w in found["working"]] == ["all arms alike?", "bark", "sand", "bark \u2212 sand"]

@@ -249,7 +249,7 @@ def evidence_at(session: Session, trial: Trial, check: CheckVisit) -> Evidence:
         digest_holds(trial),
         _findings(session, trial, results, known),
         known,
-        planned_and_done(treated(session, trial, results)),
+        sorted(planned_and_done(treated(session, trial, results)), key=lambda row: row.arm),
     )
 
 

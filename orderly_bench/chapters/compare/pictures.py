@@ -40,7 +40,7 @@ def pictures_of(trial: Trial, found: Evidence, others: dict[Response, Analysis |
     if found.analysis is None or found.reading is None:
         return []
     a, day = found.analysis, found.check.planned_das
-    p = f"randomisation test {p_value(a.test.p)}" + (", exact" if a.test.exact else f", {a.test.draws} draws")
+    p = views.tested_words(a)
     made = [
         Picture(
             "rates",
@@ -50,7 +50,7 @@ def pictures_of(trial: Trial, found: Evidence, others: dict[Response, Analysis |
         ),
     ]
     if trial.kind == "test":
-        method = found.reading.findings[0].comparison.difference.method
+        method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
         caption = f"Differences in points of rooting with 95 % intervals ({method}) against the margin; {_counted(found, day)}; {p}."
         made.append(
             Picture(
@@ -76,7 +76,7 @@ def _curves(trial: Trial, days: Analysis | str) -> list[Picture]:
     rows = [(letters[arm.name], arm.extras["cif"]) for arm in days.arms]
     rows.sort(key=lambda row: row[0])
     n = sum(arm.stuck for arm in days.arms)
-    caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days {p_value(days.test.p)}."
+    caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {views.tested_words(days)}."
     return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]  # type: ignore[arg-type]
 
 
@@ -96,7 +96,7 @@ def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Pictur
             for i in range(len(o.arms))
         }
         rows = [(arm.letter, values[arm.name]) for arm in trial.arms if arm.name in values]
-        caption = f"{label[:1].upper() + label[1:]}, every one of {o.responses.size} cuttings; the bar is the mean; randomisation test {p_value(analysis.test.p)}."
+        caption = f"{label[:1].upper() + label[1:]}, every one of {o.responses.size} cuttings; the bar is the mean; {views.tested_words(analysis)}."
         made.append(
             Picture(
                 name,

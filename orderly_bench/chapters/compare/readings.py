@@ -177,7 +177,7 @@ def scenarios_of(session: Session, trial: Trial, found: Evidence) -> list[Scenar
     given = treatments_given(session, trial)
     if given:
         kept = [r for r in results if r.cutting.unit_id not in given]
-        scenarios.append(Scenario(f"without the {len(given)} units given another treatment", rows_of(trial, kept)))
+        scenarios.append(Scenario(f"without the {len(given)} given another treatment", rows_of(trial, kept)))
     for check in checks_of(session, trial):
         if check.opened_at and check.id != found.check.id:
             scenarios.append(

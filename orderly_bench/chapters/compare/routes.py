@@ -14,6 +14,7 @@ from orderly_bench.chapters.score.operations import checks_of, progress_of
 from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
 from orderly_bench.trial.access import Act, arms_hidden, results_by_arm
@@ -52,7 +53,9 @@ def evidence_page(
         check=check,
         found=found,
         rates=views.rates_figure(trial, found),
+        rates_narrow=views.rates_figure(trial, found, frame=rates.NARROW),
         differences=views.differences_figure(found),
+        differences_narrow=views.differences_figure(found, frame=differences.NARROW),
         trays=views.map_of(trial, found),
         columns=COLUMNS,
         rows=views.reconciled(trial, found),
@@ -61,6 +64,7 @@ def evidence_page(
         pairs=views.pairs(found),
         working=show_working(found.analysis) if found.analysis else [],
         interval_method=interval_method(found.analysis) if found.analysis else "",
+        second_opinion=views.second_opinion_words(found.analysis) if found.analysis else "",
         redraw=views.redraw_words(found.analysis) if found.analysis else "",
         command=views.command(trial, found),
         letters={arm.name: arm.letter for arm in trial.arms},

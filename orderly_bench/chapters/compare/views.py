@@ -15,33 +15,33 @@ from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.tops import TopsAgainstRoots
-from orderly_bench.core.compare.wording import of, p_value
+from orderly_bench.core.compare.wording import of, p_value, said_first
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.glyphs import UNSCORED, look_of
-from orderly_bench.figures.svg import PAGE, Palette
+from orderly_bench.figures.svg import PAGE, Frame, Palette
 from orderly_bench.trial.models import Arm, Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
 
 NOTABLE_TOPS = 0.2
 
 
-def rates_figure(trial: Trial, evidence: Evidence, palette: Palette = PAGE) -> Markup:
+def rates_figure(trial: Trial, evidence: Evidence, palette: Palette = PAGE, frame: Frame = rates.WIDE) -> Markup:
     """Rates by arm, in the arms' order."""
     if evidence.analysis is None:
         return Markup("")
     results = {arm.name: arm for arm in evidence.analysis.arms}
     lines = [rates.RateLine(arm.letter, results[arm.name]) for arm in trial.arms if arm.name in results]
-    return Markup(rates.figure(lines, palette))  # noqa: S704 - every text is escaped when drawn
+    return Markup(rates.figure(lines, palette, frame))  # noqa: S704 - every text is escaped when drawn
 
 
-def differences_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
+def differences_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = differences.WIDE) -> Markup:
     """The headline family's differences against the margin."""
     if evidence.analysis is None or evidence.reading is None:
         return Markup("")
     shown = [finding.comparison for finding in evidence.reading.findings[:8]]
-    return Markup(differences.figure(shown, evidence.analysis.settings.margin, palette))  # noqa: S704
+    return Markup(differences.figure(shown, evidence.analysis.settings.margin, palette, frame))  # noqa: S704
 
 
 def map_of(trial: Trial, evidence: Evidence) -> list[TrayView]:
@@ -173,10 +173,14 @@ def explored(trial: Trial, analyses: dict[Response, Analysis | str]) -> list[Exp
         by_name = {arm.name: arm for arm in analysis.arms}
         estimates = [(arm.letter, _estimate(by_name[arm.name], response)) for arm in trial.arms if arm.name in by_name]
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
-        rows.append(
-            ExploredRow(name, unit, estimates, p_value(analysis.test.p), _strongest(trial, ranked[0], response))
-        )
+        rows.append(ExploredRow(name, unit, estimates, _alike(analysis), _strongest(trial, ranked[0], response)))
     return rows
+
+
+def _alike(analysis: Analysis) -> str:
+    if analysis.test.p is not None or not analysis.terms:
+        return p_value(analysis.test.p)
+    return "; ".join(f"{t.name} {p_value(t.p)}" for t in analysis.terms if t.test is not None)
 
 
 def _estimate(arm: ArmResult, response: Response) -> str:
@@ -206,6 +210,13 @@ def _strongest(trial: Trial, c: Comparison, response: Response) -> str:
     return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {scale * d.estimate:.{digits}f}{span}, Holm {p_value(c.p_adjusted)}"
 
 
+def _chance(probability: float) -> str:
+    """Percent, never all or nothing: the posterior is not that sure of itself."""
+    if probability > 0.99:
+        return "over 99 %"
+    return "below 1 %" if probability < 0.01 else f"{100 * probability:.0f} %"
+
+
 def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     """Other lenses as (school, what it says)."""
     if evidence.analysis is None:
@@ -217,14 +228,12 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     rows += [(f"Cochran-Mantel-Haenszel, {factor}", p_value(test.p)) for factor, test in lenses.cmh_by_factor.items()]
     if lenses.p_best:
         best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))
-        rows.append(
-            ("Bayesian, Jeffreys prior", f"{best[1]} has the highest rate with probability {100 * best[0]:.0f} %")
-        )
+        rows.append(("Bayesian, Jeffreys prior", f"{best[1]} has the highest rate with probability {_chance(best[0])}"))
     names = evidence.analysis.observations.names
     for (a, b), pair in lenses.bayes.items():
         if pair.p_a_beyond is not None and pair.p_b_beyond is not None:
             beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
-            rows.append((f"{first} over {second} by more than the margin", f"probability {100 * beyond:.0f} %"))
+            rows.append((f"{first} over {second} by more than the margin", f"probability {_chance(beyond)}"))
     return rows
 
 
@@ -241,3 +250,31 @@ def redraw_words(analysis: Analysis) -> str:
         return f"within its {len(o.blocks)} pairs"
     where = f"within its {len(o.blocks)} blocks" if o.blocks else "over the whole bench"
     return f"whole units, {where}" if o.clustered else where
+
+
+def tested_words(analysis: Analysis) -> str:
+    """The randomisation test in a caption; each factor's where no one draw gave all arms."""
+    tests = [("", analysis.test)]
+    if analysis.test.p is None:
+        tests = [(f"{t.name} ", t.test) for t in analysis.terms if t.test is not None and t.test.p is not None]
+    said = [f"{about}{p_value(t.p)}" + (", exact" if t.exact else f", {t.draws} draws") for about, t in tests]
+    return f"randomisation test {'; '.join(said)}" if said else "no randomisation test"
+
+
+def second_opinion_words(analysis: Analysis) -> str:
+    """Whether the model beside the randomisation test falls on the same side of alpha."""
+    alpha = analysis.settings.alpha
+    judged = [
+        (t.name, t.model.name, t.test.p, t.model.p) for t in analysis.terms if t.test and analysis.test.p is None
+    ] or [("", analysis.model.name, analysis.test.p, analysis.model.p)]
+    said = []
+    for about, name, p, model_p in judged:
+        if name == "no model" or p is None:
+            continue
+        start = f"{about}: " if about else ""
+        if model_p is None:
+            said.append(f"{start}the {name} model has no finite fit; the randomisation test stands.")
+        else:
+            agrees = "agrees" if (model_p < alpha) == (p < alpha) else "disagrees"
+            said.append(f"{start}a {name} model {agrees}: {p_value(model_p)}.")
+    return said_first(" ".join(said)) if said else "No model stands beside it."

@@ -51,6 +51,7 @@ class Margin:
     problem: str = ""
     layout: str = ""
     shared: bool = False
+    assumed: bool = False
 
     @property
     def split(self) -> bool:
@@ -87,7 +88,13 @@ def margin_for(trial: Trial, form: MultiDict[str, str]) -> Margin:
     places = (
         f"{last} tray{'s' if last > 1 else ''} x {cells // last} = {cells} places; {total} used, {cells - total} empty"
     )
-    return Margin(reach, places, layout=values.layout, shared=values.cuttings_per_unit > 1)
+    return Margin(
+        reach,
+        places,
+        layout=values.layout,
+        shared=values.cuttings_per_unit > 1,
+        assumed=values.assumed_rates is not None,
+    )
 
 
 def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:

@@ -14,7 +14,7 @@ from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.score.entry import suggest_fit
-from orderly_bench.core.vocabulary import KnownBy, Roots
+from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, blind_phase, is_revealed, scores_blind
 from orderly_bench.trial.models import Cutting, Trial
@@ -84,6 +84,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         form=request.form,
         revealed=is_revealed(trial, actor()),
         blind_now=blind_phase(db(), trial),
+        quality_anchors=QUALITY_ANCHORS,
         **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
     )
 

@@ -67,6 +67,5 @@ def doubt_about_treatments(cuttings: Sequence[Treated]) -> list[Caution]:
             "not_as_planned",
             f"{len(moved)} {verb} not treated as planned ({parts}). The comparison goes by the plan.",
             "See the counts as done beside it, and the comparison without them",
-            serious=True,
         )
     ]

@@ -22,11 +22,13 @@ class Working:
 
 
 def show_working(analysis: Analysis) -> list[Working]:
-    """The whole analysis: the layout and overall test, every arm, every comparison."""
+    """The whole analysis: the layout and overall test, every arm, every comparison, of levels and of arms."""
+    levels = [c for term in analysis.terms for c in term.contrasts]
     return [
         _overall(analysis),
         *[_arm(analysis, arm) for arm in analysis.arms],
-        *[comparison_working(analysis, c) for c in analysis.comparisons],
+        *[comparison_working(analysis, c, len(levels)) for c in levels],
+        *[comparison_working(analysis, c, len(analysis.comparisons)) for c in analysis.comparisons],
     ]
 
 
@@ -103,9 +105,9 @@ def _wilson_line(arm: ArmResult, level: float) -> str:
     return f"({k} + z²/2 ± z √({k} x {n - k} / {n} + z²/4)) / ({n} + z²) with z = {_number(z)}"
 
 
-def comparison_working(analysis: Analysis, c: Comparison) -> Working:
+def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Working:
     """One comparison: its test, its interval, its family, and the rule that gave the verdict."""
-    family, alpha = len(analysis.comparisons), analysis.settings.alpha
+    alpha = analysis.settings.alpha
     lines = [_test_line(c.test, analysis.settings.seed)]
     if c.p_adjusted is not None:
         lines.append(f"Holm over {family}: {_number(c.p_adjusted)}")
@@ -116,13 +118,13 @@ def comparison_working(analysis: Analysis, c: Comparison) -> Working:
         lines.append(f"{100 * c.difference.interval.level:g} % interval: {_span(c.difference.interval)}")
     if c.simultaneous is not None and family > 1:
         lines.append(f"simultaneous, 1 - {alpha:g}/{family}: {_span(c.simultaneous)}")
-    lines.append(f"{c.verdict.value}: {_why(analysis, c)}")
+    lines.append(f"{c.verdict.value}: {_why(analysis, c, family)}")
     if c.more_units is not None:
         lines.append(f"about {c.more_units} more units per arm would settle it, if the difference stays as it is")
-    return Working(f"{c.a.name} - {c.b.name}", lines)
+    return Working(f"{c.a.name} \u2212 {c.b.name}", lines)
 
 
-def _why(analysis: Analysis, c: Comparison) -> str:
+def _why(analysis: Analysis, c: Comparison, family: int) -> str:
     alpha, margin = analysis.settings.alpha, analysis.settings.margin
     if c.p_adjusted is None:
         return "without a p nothing can be clear"
@@ -135,7 +137,7 @@ def _why(analysis: Analysis, c: Comparison) -> str:
         Verdict.CLEAR_PROBABLY_LARGE: "the estimate reaches the margin, the simultaneous interval does not wholly",
         Verdict.CLEAR_SMALL: "the whole simultaneous interval lies inside the margin",
         Verdict.CLEAR_UNCERTAIN: "the simultaneous interval is partly inside the margin, or holds no difference",
-        Verdict.SAME: f"and the {100 * (1 - 2 * alpha / max(1, len(analysis.comparisons))):.4g} % interval lies inside the margin",
+        Verdict.SAME: f"and the {100 * (1 - 2 * alpha / max(1, family)):.4g} % interval lies inside the margin",
         Verdict.NOT_SETTLED: "and the interval reaches beyond the margin",
     }
     return f"{start}; {reasons[c.verdict]} ({margin:g})"

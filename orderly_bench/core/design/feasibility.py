@@ -83,7 +83,11 @@ def feasibility(request: Request, per_unit: int, alpha: float, assumed: Assumed 
 
 
 def _single_in_blocks(request: Request, per_unit: int) -> bool:
-    return per_unit == 1 and request.kind in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+    return per_unit == 1 and _blocked(request)
+
+
+def _blocked(request: Request) -> bool:
+    return request.kind in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
 
 
 def _power(request: Request, per_unit: int, alpha: float, assumed: Assumed) -> Power | None:
@@ -91,8 +95,7 @@ def _power(request: Request, per_unit: int, alpha: float, assumed: Assumed) -> P
         return exact_power(*assumed.rates, request.units_per_arm, alpha)
     if per_unit == 1 and request.kind is LayoutKind.PAIRS:
         return _simulated(request.units_per_arm, 1, None, request.units_per_arm, alpha, assumed.rates)
-    blocked = request.kind in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
-    if assumed.icc is None or per_unit == 1 or not blocked:
+    if assumed.icc is None or per_unit == 1 or not _blocked(request):
         return None
     return _simulated(request.units_per_arm * per_unit, per_unit, assumed.icc, request.blocks, alpha, assumed.rates)
 
@@ -174,7 +177,7 @@ def _working(request: Request, per_unit: int, reach: Reach, power: Power | None,
         lines.append(f"power: every outcome of two arms of {request.units_per_arm} counted{note}")
     elif power:
         lines.append(f"power: {power.method}, ± {100 * (power.monte_carlo_error or 0):.0f} points")
-    elif assumed and per_unit > 1 and assumed.icc is None:
+    elif assumed and per_unit > 1 and assumed.icc is None and _blocked(request):
         lines.append("power: type how alike cuttings of one unit are (ICC) and it is simulated")
     elif assumed:
         lines.append("power: not worked out for this layout; the smallest p is its own")
