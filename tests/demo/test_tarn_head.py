@@ -24,11 +24,20 @@ def test_the_demo_lab_is_whole(session: Session) -> None:
     load_demo(session, NOW)
     today = NOW.date()
     assert sorted(p.role for p in session.scalars(select(Person))) == ["lead", "reader", "researcher", "scorer"]
-    lavender, olive, daphne = session.scalars(select(Trial).order_by(Trial.id))
-    assert [facts(session, t, today).state for t in (lavender, olive, daphne)] == [
+    lavender, olive, daphne, buckthorn = session.scalars(select(Trial).order_by(Trial.id))
+    assert [facts(session, t, today).state for t in (lavender, olive, daphne, buckthorn)] == [
         TrialState.CONCLUDED,
         TrialState.GROWING,
         TrialState.DESIGNING,
+        TrialState.ENDPOINT_CLOSED,
+    ]
+    plots = evidence_at(session, buckthorn, endpoint_of(session, buckthorn))
+    assert plots.analysis is not None and plots.analysis.design == "split-plot, several cuttings per unit"
+    assert plots.departures == ["1 unit was given another treatment"] and [row.done_known for row in plots.as_done] == [
+        32,
+        32,
+        36,
+        28,
     ]
 
     found = evidence_at(session, lavender, endpoint_of(session, lavender))

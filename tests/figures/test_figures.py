@@ -51,7 +51,7 @@ def test_words_of_people_are_escaped(analysis) -> None:
 
 def test_a_rate_stands_where_its_number_says(analysis) -> None:
     circles = re.findall(r'<circle cx="([\d.]+)" cy="[\d.]+" r="7"', drawn(analysis, PAPER)["rates"])
-    expected = [rates.LEFT + a.rate * (rates.RIGHT - rates.LEFT) for a in analysis.arms]
+    expected = [rates.WIDE.left + a.rate * (rates.WIDE.right - rates.WIDE.left) for a in analysis.arms]
     assert [float(x) for x in circles] == pytest.approx(expected, abs=0.06)
 
 

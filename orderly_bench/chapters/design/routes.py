@@ -26,7 +26,11 @@ MOST_SEED = 2**31
 
 
 def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: OrderlyError | None = None) -> str:
-    values = typed if typed is not None and "cuttings_per_arm" in typed else views.typed_values(trial)
+    values = views.typed_values(trial)
+    if typed is not None and "cuttings_per_arm" in typed:
+        values.setlist("arms", [])
+        for key, given in typed.lists():
+            values.setlist(key, given)
     hidden = arms_hidden(db(), trial, actor())
     units = load.units_with_everything(db(), trial)
     return trial_page(

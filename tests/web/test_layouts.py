@@ -1,0 +1,419 @@
+"""Every layout from the Design page to the verdict, and its files give the same numbers headless."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+from bs4 import BeautifulSoup
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at, rows_of
+from orderly_bench.chapters.compare.readings import explore
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.stick import operations as stick
+from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.cli.main import main
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
+from orderly_bench.trial.models import AuditEntry, Trial
+from tests.factories import (
+    BARE,
+    DAY_ZERO,
+    NOW,
+    TODAY,
+    create_person,
+    create_stuck,
+    create_trial,
+    design_values,
+    open_endpoint,
+)
+from tests.web.conftest import SignIn
+
+TWO = [("medium", "medium", ["pumice", "bark"])]
+#: Layouts as (factors, design).
+LAYOUTS: dict[str, tuple[list | None, dict]] = {
+    "pots": (None, {"layout": LayoutKind.COMPLETELY_RANDOMISED.value, "cuttings_per_arm": 12, "cuttings_per_unit": 3}),
+    "pots in blocks": (None, {"cuttings_per_arm": 12, "cuttings_per_unit": 3, "blocks": 2}),
+    "pairs": (TWO, {"layout": LayoutKind.PAIRS.value, "cuttings_per_arm": 8}),
+    "Latin square": (None, {"layout": LayoutKind.LATIN_SQUARE.value, "cuttings_per_arm": 4, "tray_rows": 4}),
+    "Latin square of pots": (
+        None,
+        {"layout": LayoutKind.LATIN_SQUARE.value, "cuttings_per_arm": 8, "cuttings_per_unit": 2, "tray_rows": 4},
+    ),
+    "incomplete blocks": (
+        None,
+        {"layout": LayoutKind.INCOMPLETE_BLOCKS.value, "cuttings_per_arm": 6, "blocks": 8, "block_size": 3},
+    ),
+    "split-plot": (
+        None,
+        {
+            "layout": LayoutKind.SPLIT_PLOT.value,
+            "cuttings_per_arm": 8,
+            "cuttings_per_unit": 2,
+            "blocks": 4,
+            "whole_factor": "hormone",
+        },
+    ),
+    "three factors": (
+        [
+            ("medium", "medium", ["pumice", "bark"]),
+            ("hormone", "hormone", ["IBA", "none"]),
+            ("other", "cover", ["open", "closed"]),
+        ],
+        {"cuttings_per_arm": 4, "blocks": 2},
+    ),
+}
+
+
+def stuck_as(session: Session, name: str) -> Trial:
+    """A trial of a layout, stuck."""
+    factors, values = LAYOUTS[name]
+    researcher = create_person(session)
+    trial = create_trial(session, researcher, **({"factors": factors} if factors else {}))
+    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial, **values))
+    design.draw(session, trial, researcher, NOW, 7)
+    design.lock_plan(session, trial, researcher, NOW)
+    stick.record_lot(session, trial, researcher, NOW, DAY_ZERO, False, "", TODAY)
+    return trial
+
+
+def scored(session: Session, trial: Trial) -> None:
+    """Stick what is left, open the endpoint check, score every cutting, close it."""
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    for tray in trial.trays:
+        stick.confirm_tray(session, trial, researcher, NOW, tray.number)
+    stick.finish_sticking(session, trial, researcher, NOW)
+    check = open_endpoint(session, trial, researcher)
+    for unit in trial.units:
+        for cutting in unit.cuttings:
+            rooted = (unit.bench_order * 7 + cutting.number * 3) % 10 < (8 if unit.arm.letter in "AC" else 4)
+            found = Score(State.ALIVE, Roots.COUNTED, 1 + unit.bench_order % 5, 12.0, quality=3) if rooted else BARE
+            if cutting.status == "stuck":
+                score.keep_score(session, check, cutting, scorer, NOW, found)
+    score.close_check(session, check, researcher, NOW)
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+def test_a_trial_in_every_layout_gives_the_same_numbers_on_the_page_and_headless(
+    session: Session, sign_in: SignIn, tmp_path: Path, capsys: pytest.CaptureFixture[str], name: str
+) -> None:
+    trial = stuck_as(session, name)
+    scored(session, trial)
+    client = sign_in()
+    for chapter in ("design", "prepare", "stick", "tend", "score", "compare", "compare/more", "conclude", "report"):
+        assert client.get(f"/trials/{trial.id}/{chapter}").status_code == 200, chapter
+    page = BeautifulSoup(client.get(f"/trials/{trial.id}/compare").text, "html.parser")
+    command = page.select(".margin .calc")[-1].get_text().split()
+    file = tmp_path / command[2]
+    file.write_text(client.get(f"/trials/{trial.id}/endpoint.csv").text)
+    assert main(["analyse", str(file), *command[3:], "--json"]) == 0
+    headless = json.loads(capsys.readouterr().out)
+    analysis = evidence_at(session, trial, endpoint_of(session, trial)).analysis
+    assert analysis is not None and headless["design"] == analysis.design
+    assert headless["n_cuttings"] == sum(len(u.cuttings) for u in trial.units)
+    assert headless["overall"]["p"] == analysis.test.p
+    assert [t["p"] for t in headless["terms"]] == [t.p for t in analysis.terms]
+    assert [c["p_adjusted"] for c in headless["comparisons"]] == [c.p_adjusted for c in analysis.comparisons]
+    assert [c["ci_low"] for c in headless["comparisons"]] == [
+        c.difference.interval and c.difference.interval.low for c in analysis.comparisons
+    ]
+
+
+DESIGN_WORDS = {
+    "pots": "completely randomised, several cuttings per unit",
+    "pairs": "pairs",
+    "Latin square": "Latin square",
+    "incomplete blocks": "incomplete blocks",
+    "split-plot": "split-plot, several cuttings per unit",
+}
+
+
+@pytest.mark.parametrize("name", DESIGN_WORDS)
+def test_the_drawn_groups_reach_the_analysis(session: Session, name: str) -> None:
+    trial = stuck_as(session, name)
+    scored(session, trial)
+    analysis = evidence_at(session, trial, endpoint_of(session, trial)).analysis
+    assert analysis is not None and analysis.design == DESIGN_WORDS[name]
+    units = {unit.code: unit for unit in trial.units}
+    assert analysis.observations.unit_count == len(units)
+
+
+def test_an_empty_place_of_a_pair_or_square_keeps_the_layout_whole(session: Session) -> None:
+    for name in ("pairs", "Latin square"):
+        trial = stuck_as(session, name)
+        researcher = create_person(session)
+        stick.set_cutting(session, trial, researcher, NOW, trial.units[0].cuttings[0], "broke")
+        scored(session, trial)
+        found = evidence_at(session, trial, endpoint_of(session, trial))
+        assert found.unusable == "" and found.analysis is not None
+        stuck = sum(arm.stuck for arm in found.analysis.arms)
+        assert stuck == len(trial.units) - 1 and found.analysis.observations.left_out.sum() == 0
+        assert len(rows_of(trial, found.results)) == len(trial.units)
+
+
+def test_the_design_page_offers_and_keeps_every_layout(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    page = BeautifulSoup(client.get(f"/trials/{trial.id}/design").text, "html.parser")
+    offered = [option["value"] for option in page.select('select[name="layout"] option')]
+    assert offered == [kind.value for kind in LayoutKind]
+    arms = [" + ".join(c) for c in design.possible_arms(trial)]
+    form = {
+        "version": str(trial.version), "arms": arms, "cuttings_per_arm": "8", "cuttings_per_unit": "2", "layout": "split-plot", "blocks": "4",
+        "whole_factor": "hormone", "gradient": "", "bench": "B", "tray_rows": "2", "tray_columns": "2", "rate_a": "", "rate_b": "", "icc": "",
+    }  # fmt: skip
+    assert client.post(f"/trials/{trial.id}/design", data=form).status_code == 303
+    assert client.post(f"/trials/{trial.id}/draw").status_code == 303
+    session.refresh(trial)
+    assert (trial.layout, trial.blocks, trial.whole_factor, trial.cuttings_per_unit) == ("split-plot", 4, "hormone", 2)
+    assert {u.group("whole plot") for u in trial.units} == {f"whole plot {i}" for i in (1, 2, 3, 4)}
+    shown = client.get(f"/trials/{trial.id}/design").text
+    assert "whole plot 1" in shown and "the factor on whole plots" in shown
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        ({"layout": "pairs"}, "choose two, or take blocks"),
+        ({"layout": "Latin square", "cuttings_per_arm": "5"}, "is 4 in a Latin square of 4 arms"),
+        ({"layout": "Latin square", "cuttings_per_arm": "4"}, "at least 4 rows by 4 columns"),
+        ({"layout": "incomplete blocks", "blocks": "5", "block_size": "3"}, "multiple of 4"),
+        ({"layout": "split-plot", "blocks": "3", "whole_factor": "hormone"}, "multiple of the 2 levels"),
+        ({"layout": "split-plot", "blocks": "4", "whole_factor": "weather"}, "choose one of: medium, hormone"),
+        ({"layout": "spiral"}, "choose one of: completely randomised"),
+        ({"cuttings_per_unit": "3", "cuttings_per_arm": "8"}, "multiple of the 3 in one unit"),
+        ({"cuttings_per_unit": "0"}, "must be between 1 and 60"),
+        ({"icc": "1.5"}, "0 or more and below 1"),
+    ],
+)
+def test_designs_that_cannot_be_drawn_say_what_can(
+    session: Session, sign_in: SignIn, changes: dict[str, str], message: str
+) -> None:
+    trial = create_trial(session, create_person(session))
+    arms = [" + ".join(c) for c in design.possible_arms(trial)]
+    form = {
+        "version": str(trial.version), "arms": arms, "cuttings_per_arm": "6", "cuttings_per_unit": "1", "layout": "completely randomised",
+        "blocks": "1", "tray_rows": "2", "tray_columns": "4", **changes,
+    }  # fmt: skip
+    answer = sign_in().post(f"/trials/{trial.id}/design", data=form)
+    assert answer.status_code == 422 and message in BeautifulSoup(answer.text, "html.parser").get_text()
+
+
+def test_a_digest_of_before_the_new_layouts_still_holds(session: Session) -> None:
+    trial = create_stuck(session, create_person(session))
+    plan = design.plan_as_data(trial)
+    assert not {"cuttings_per_unit", "block_size", "whole_factor", "groupings"} & set(plan)
+    assert design.digest_holds(trial)
+    pots = stuck_as(session, "split-plot")
+    assert {"cuttings_per_unit", "whole_factor", "groupings"} <= set(design.plan_as_data(pots))
+    pots.units[0].groupings[0].name = "whole plot 9"
+    assert not design.digest_holds(pots)
+
+
+def test_several_cuttings_of_a_unit_are_stuck_and_scored_one_by_one(session: Session, sign_in: SignIn) -> None:
+    trial = stuck_as(session, "pots")
+    unit = trial.units[0]
+    client = sign_in("scorer")
+    second = unit.cuttings[1]
+    page = client.get(f"/trials/{trial.id}/stick?tray=1&cutting={second.id}").text
+    assert f"{unit.code[:3]} {unit.code[3:]}-2" in page
+    client.post(f"/trials/{trial.id}/stick/cutting", data={"cutting": second.id, "reason": "broke", "tray": "1"})
+    session.refresh(second)
+    assert second.status == "not stuck" and unit.cuttings[0].status == "planned"
+    scored(session, trial)
+    assert "2 of 3 stuck, 1 not" in client.get(f"/trials/{trial.id}/stick?tray=1").text
+    found = evidence_at(session, trial, endpoint_of(session, trial))
+    assert len([r for r in found.results if r.cutting.unit_id == unit.id]) == 2
+
+
+def test_the_score_page_shows_how_far_a_pot_is(session: Session, sign_in: SignIn) -> None:
+    trial = stuck_as(session, "pots")
+    researcher = create_person(session)
+    for tray in trial.trays:
+        stick.confirm_tray(session, trial, researcher, NOW, tray.number)
+    stick.finish_sticking(session, trial, researcher, NOW)
+    check = open_endpoint(session, trial, researcher)
+    score.keep_score(session, check, trial.units[0].cuttings[0], researcher, NOW, BARE)
+    page = sign_in("scorer").get(f"/trials/{trial.id}/score?check={check.id}").text
+    assert "1 of 3 scored" in page and f"{trial.units[0].code[:3]} {trial.units[0].code[3:]}-2" in page
+
+
+class TestQualityAndClasses:
+    def open_trial(self, session: Session) -> tuple[Trial, score.CheckVisit]:
+        researcher = create_person(session)
+        trial = create_stuck(session, researcher)
+        return trial, open_endpoint(session, trial, researcher)
+
+    def test_they_are_typed_on_the_pad_and_kept(self, session: Session, sign_in: SignIn) -> None:
+        trial, check = self.open_trial(session)
+        first, second = trial.units[0].cuttings[0], trial.units[1].cuttings[0]
+        client = sign_in("scorer")
+        form = {
+            "cutting": first.id,
+            "revision": 0,
+            "state": "alive",
+            "roots": "counted",
+            "root_class": "5-9",
+            "quality": "4",
+        }
+        assert client.post(f"/checks/{check.id}/scores", data=form).status_code == 303
+        form = {
+            "cutting": second.id,
+            "revision": 0,
+            "state": "alive",
+            "roots": "none",
+            "quality": "0",
+            "root_class": "",
+        }
+        assert client.post(f"/checks/{check.id}/scores", data=form).status_code == 303
+        kept = score.current_scores(session, [check])[check.id]
+        assert (kept[first.id].root_class, kept[first.id].root_number, kept[first.id].quality) == ("5-9", None, 4)
+        assert (kept[second.id].root_class, kept[second.id].quality) == (None, 0)
+        page = client.get(f"/trials/{trial.id}/score?check={check.id}&cutting={first.id}").text
+        assert 'value="5-9" data-implies="counted" checked' in page and "5-9 roots" in page
+
+    @pytest.mark.parametrize(
+        ("changes", "message"),
+        [
+            ({"root_class": "5-9", "root_number": "7"}, "not both"),
+            ({"root_class": "a lot"}, "such as 5-9"),
+            ({"roots": "none", "root_class": "5-9"}, "leave it empty when roots are"),
+            ({"root_class": "1-4", "quality": "6"}, "between 0 and 5"),
+            ({"root_class": "1-4", "quality": "0"}, "is 0 for no roots"),
+            ({"roots": "none", "quality": "2", "root_class": ""}, "is 0 for no roots"),
+            ({"roots": "not looked", "quality": "2", "root_class": ""}, "nobody looked at"),
+        ],
+    )
+    def test_what_contradicts_itself_is_refused(
+        self, session: Session, sign_in: SignIn, changes: dict[str, str], message: str
+    ) -> None:
+        trial, check = self.open_trial(session)
+        form = {
+            "cutting": trial.units[0].cuttings[0].id,
+            "revision": 0,
+            "state": "alive",
+            "roots": "counted",
+            **changes,
+        }
+        answer = sign_in("scorer").post(f"/checks/{check.id}/scores", data=form)
+        assert answer.status_code == 422 and message in BeautifulSoup(answer.text, "html.parser").get_text()
+        assert score.current_scores(session, [check])[check.id] == {}
+
+    def test_they_are_compared_beside_the_verdict(self, session: Session, sign_in: SignIn) -> None:
+        trial, check = self.open_trial(session)
+        scorer = create_person(session, "scorer")
+        grown = Score(State.ALIVE, Roots.COUNTED, root_class="5-9", quality=4)
+        counted = Score(State.ALIVE, Roots.COUNTED, 12, 30.0, quality=5)
+        for unit in trial.units:
+            found = {"A": grown, "B": counted}.get(unit.arm.letter, Score(State.ALIVE, Roots.NONE, quality=0))
+            score.keep_score(session, check, unit.cuttings[0], scorer, NOW, found)
+        score.close_check(session, check, create_person(session), NOW)
+        others = explore(session, trial, evidence_at(session, trial, check))
+        quality, classes = others[Response.QUALITY], others[Response.ROOT_CLASS]
+        assert isinstance(quality, Analysis) and isinstance(classes, Analysis)
+        letters = {arm.name: arm.letter for arm in trial.arms}
+        assert {letters[arm.name]: arm.estimate for arm in quality.arms} == {"A": 4, "B": 5, "C": 0, "D": 0}
+        assert {letters[a.name]: a.extras["median_class_floor"] for a in classes.arms} == {
+            "A": 5,
+            "B": 10,
+            "C": 0,
+            "D": 0,
+        }
+        page = sign_in().get(f"/trials/{trial.id}/compare/more").text
+        assert "Quality of the roots" in page and "Root number in classes" in page
+
+
+class TestTreatmentsGiven:
+    def test_a_change_is_recorded_named_and_counted_both_ways(self, session: Session, sign_in: SignIn) -> None:
+        trial = create_stuck(session, create_person(session))
+        unit = next(u for u in trial.units if u.arm.letter == "A")
+        client = sign_in()
+        form = {"code": unit.code, "letter": "D", "treated_on": TODAY.isoformat(), "treated_why": "Wrong bag opened"}
+        assert client.post(f"/trials/{trial.id}/treatments", data=form).status_code == 303
+        assert client.post(f"/trials/{trial.id}/treatments", data=form).status_code == 303
+        assert len(tend.treatment_changes_of(session, trial)) == 1
+        entry = session.scalars(select(AuditEntry).where(AuditEntry.action == "recorded another treatment")).one()
+        assert entry.new == {"code": unit.code, "planned": "A", "given": "D", "day": TODAY.isoformat()}
+        check = open_endpoint(session, trial, create_person(session))
+        for u in trial.units:
+            found = Score(State.ALIVE, Roots.COUNTED, 3) if u.arm.letter in "AB" else BARE
+            score.keep_score(session, check, u.cuttings[0], create_person(session, "scorer"), NOW, found)
+        score.close_check(session, check, create_person(session), NOW)
+        found = evidence_at(session, trial, check)
+        rows = {row.arm: row for row in found.as_done}
+        assert (rows["A"].planned_known, rows["A"].done_known, rows["D"].done_known) == (4, 3, 5)
+        assert rows["D"].done_rooted == 1 and rows["D"].planned_rooted == 0
+        assert "1 unit was given another treatment" in found.departures
+        assert any(c.code == "not_as_planned" for c in found.cautions)
+        page = client.get(f"/trials/{trial.id}/compare").text
+        assert "As planned and as done" in page
+        assert "without the 1 given another treatment" in client.get(f"/trials/{trial.id}/compare/more").text
+
+    def test_blind_scorers_learn_no_arm_from_it(self, session: Session, sign_in: SignIn) -> None:
+        researcher = create_person(session)
+        trial = create_stuck(session, researcher)
+        unit = next(u for u in trial.units if u.arm.letter == "A")
+        tend.record_treatment_change(
+            session, trial, researcher, NOW, unit=unit, letter="D", day=TODAY, reason="Wrong bag", today=TODAY
+        )
+        open_endpoint(session, trial, researcher)
+        shown = BeautifulSoup(sign_in("scorer").get(f"/trials/{trial.id}/tend").text, "html.parser").select_one(
+            "#treatments"
+        )
+        assert shown is not None and "Wrong bag" in shown.get_text() and "as planned," not in shown.get_text()
+        assert shown.select("svg") == [] and shown.select("form") == []
+
+    @pytest.mark.parametrize(
+        ("changes", "message"),
+        [
+            ({"letter": "Z"}, "choose one of the arms A, B, C, D"),
+            ({"letter": "A"}, "is in that arm already"),
+            ({"treated_why": " "}, "say what happened"),
+            ({"treated_on": "2020-01-01"}, "between sticking and today"),
+            ({"code": "34679"}, "No label has the code"),
+        ],
+    )
+    def test_impossible_changes_are_refused(
+        self, session: Session, sign_in: SignIn, changes: dict[str, str], message: str
+    ) -> None:
+        trial = create_stuck(session, create_person(session))
+        unit = next(u for u in trial.units if u.arm.letter == "A")
+        form = {"code": unit.code, "letter": "D", "treated_on": TODAY.isoformat(), "treated_why": "mixed up", **changes}
+        answer = sign_in().post(f"/trials/{trial.id}/treatments", data=form)
+        assert answer.status_code in (404, 422) and message in BeautifulSoup(answer.text, "html.parser").get_text()
+        assert tend.treatment_changes_of(session, trial) == []
+
+    def test_a_scorer_may_not_record_one(self, session: Session, sign_in: SignIn) -> None:
+        trial = create_stuck(session, create_person(session))
+        answer = sign_in("scorer").post(f"/trials/{trial.id}/treatments", data={"code": trial.units[0].code})
+        assert answer.status_code == 403
+
+
+def test_arms_seen_in_different_ways_are_a_serious_doubt(session: Session) -> None:
+    researcher = create_person(session)
+    trial = create_stuck(session, researcher)
+    check = open_endpoint(session, trial, researcher)
+    for unit in trial.units:
+        way = KnownBy.WALL if unit.arm.letter in "AB" else KnownBy.LIFTED
+        score.keep_score(
+            session, check, unit.cuttings[0], researcher, NOW, Score(State.ALIVE, Roots.SEEN, known_by=way)
+        )
+    score.close_check(session, check, researcher, NOW)
+    found = evidence_at(session, trial, check)
+    assert {"unequal_visibility", "grades_pooled"} <= {c.code for c in found.cautions}
+
+
+def test_an_unknown_layout_in_the_database_is_refused_not_drawn(session: Session) -> None:
+    researcher = create_person(session)
+    trial = create_trial(session, researcher)
+    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    trial.layout = "spiral"
+    with pytest.raises(InvalidInput, match="choose one of"):
+        design.draw(session, trial, researcher, NOW, 1)
+    assert trial.units == []
