@@ -137,18 +137,21 @@ class Effects:
         return self._t_interval(fitted, (a, b), (a, b), estimate, level, method)
 
     def squared_and_added(self, a: int, b: int, estimate: float, level: float) -> Difference:
-        """No unit varies: Newcombe's square-and-add of the arms' Rao-Scott limits, around the difference of k/n."""
-        units = self.observations.replicates
-        effects = design_effects(units, len(self.observations.arms))
+        """No unit varies: Newcombe's square-and-add of the arms' Rao-Scott limits.
+
+        Around the difference of k/n; where the estimate is adjusted for blocks, whole plots or waves, around that.
+        """
+        o, units = self.observations, self.observations.replicates
+        effects = design_effects(units, len(o.arms))
         ends = [rate_interval(units, arm, effects, level) for arm in (a, b)]
         if ends[0] is None or ends[1] is None:
             return Difference(estimate, None, "square-and-add")
         p = [float(units.total[units.arm == arm].sum() / units.cuttings[units.arm == arm].sum()) for arm in (a, b)]
-        d = p[0] - p[1]
-        low = d - sqrt((p[0] - ends[0].low) ** 2 + (ends[1].high - p[1]) ** 2)
-        high = d + sqrt((ends[0].high - p[0]) ** 2 + (p[1] - ends[1].low) ** 2)
+        centre = estimate if o.latin or o.incomplete or o.grouped else p[0] - p[1]
+        low = centre - sqrt((p[0] - ends[0].low) ** 2 + (ends[1].high - p[1]) ** 2)
+        high = centre + sqrt((ends[0].high - p[0]) ** 2 + (p[1] - ends[1].low) ** 2)
         return Difference(
-            estimate,
+            max(-1.0, min(1.0, estimate)),
             Interval(max(-1.0, low), min(1.0, high), level),
             "square-and-add of Rao-Scott limits (Newcombe 1998)",
         )

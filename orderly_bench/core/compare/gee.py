@@ -45,4 +45,6 @@ def robust_wald(observations: Observations) -> ModelTest:
         chi2 = float(beta @ np.linalg.solve(covariance, beta))
     except np.linalg.LinAlgError:
         return ModelTest(name, None, arms - 1, None)
+    if not np.isfinite(chi2) or chi2 < 0:
+        return ModelTest(name, None, arms - 1, None)
     return ModelTest(name, chi2, arms - 1, float(chdtrc(arms - 1, chi2)))

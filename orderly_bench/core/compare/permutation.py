@@ -69,7 +69,7 @@ def _binary(
 @lru_cache(maxsize=32)
 def _choices(size: int, chosen: int) -> np.ndarray:
     """Every choice of ``chosen`` of ``size`` places, shape (choices, chosen)."""
-    return np.array(list(combinations(range(size), chosen)))
+    return np.array(list(combinations(range(size), chosen)), dtype=np.intp).reshape(comb(size, chosen), chosen)
 
 
 def _splits(values: np.ndarray, chosen: int) -> np.ndarray:
@@ -140,7 +140,7 @@ def form(
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Observed and expected totals per label, and the inverse covariance."""
     expected, covariance = np.zeros(count), np.zeros((count, count))
-    for s in range(int(strata.max()) + 1):
+    for s in np.unique(strata):
         v, sizes = values[strata == s], np.bincount(labels[strata == s], minlength=count)
         expected += v.mean() * sizes
         if v.size > 1:

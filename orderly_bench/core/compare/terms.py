@@ -22,7 +22,7 @@ def _columns(levels: np.ndarray, term: Term) -> np.ndarray:
     columns = np.ones((levels.shape[0], 1))
     for factor in term:
         codes = levels[:, factor]
-        indicators = np.column_stack([(codes == level).astype(float) for level in range(1, codes.max() + 1)])
+        indicators = (codes[:, None] == np.arange(1, codes.max() + 1)[None, :]).astype(float)
         columns = (columns[:, :, None] * indicators[:, None, :]).reshape(levels.shape[0], -1)
     return columns
 

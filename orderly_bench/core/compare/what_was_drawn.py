@@ -52,7 +52,8 @@ def for_all_arms(observations: Observations) -> Drawn | None:
         return for_factor(observations, 0) if len(observations.factors) == 1 else None
     units = observations.units
     if observations.incomplete:
-        return Drawn(units.members, IncompleteBlocks(units.arm, units.stratum))
+        # A block whose cuttings are all without an outcome is no block of the comparison.
+        return Drawn(units.members, IncompleteBlocks(units.arm, np.unique(units.stratum, return_inverse=True)[1]))
     return Drawn(units.members, ShuffledWithin(units.arm, units.stratum))
 
 
