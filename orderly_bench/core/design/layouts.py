@@ -28,10 +28,12 @@ class Layout(Protocol):
     """
 
     @property
-    def arm(self) -> np.ndarray: ...
+    def arm(self) -> np.ndarray:
+        """Arm index of each unit as drawn."""
 
     @property
-    def block(self) -> np.ndarray: ...
+    def block(self) -> np.ndarray:
+        """Group of each unit."""
 
     def assignments(self) -> int:
         """How many different outcomes the draw could have had, or the ways to reach them."""

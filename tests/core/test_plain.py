@@ -1,0 +1,92 @@
+"""The core as a library: lists in, frozen results out, the same numbers as from a file."""
+
+from __future__ import annotations
+
+import dataclasses
+import doctest
+
+import numpy as np
+import pytest
+
+from orderly_bench.core import plain
+from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.working import show_working
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.formats.tidy_csv import Columns, read_observations
+
+MEDIUM = ["bark"] * 6 + ["sand"] * 6
+TRAY = ["1", "1", "1", "2", "2", "2"] * 2
+ROOTED = [1, 1, 0, 1, 1, 1, 0, 0, 1, 0, None, 0]
+
+
+def test_the_example_in_the_module_holds() -> None:
+    found = doctest.testmod(plain)
+    assert found.attempted == 2 and found.failed == 0
+
+
+def test_lists_and_a_file_give_the_same_numbers() -> None:
+    lines = zip(MEDIUM, TRAY, ROOTED, strict=True)
+    text = "medium,tray,rooted\n" + "".join(f"{m},{t},{'' if r is None else r}\n" for m, t, r in lines)
+    read = analyse(read_observations(text.encode(), ["medium"], columns=Columns(block="tray")), Settings(margin=0.2))
+    listed = plain.analyse_table({"medium": MEDIUM}, ROOTED, groups={"block": TRAY}, margin=0.2)
+    assert listed.test == read.test and listed.comparisons[0].difference == read.comparisons[0].difference
+    assert listed.arms == read.arms
+
+
+def test_results_are_frozen_and_keep_their_inputs() -> None:
+    found = plain.analyse_table({"medium": MEDIUM}, ROOTED)
+    with pytest.raises(dataclasses.FrozenInstanceError):
+        found.design = "other"  # type: ignore[misc]
+    assert [row.response for row in found.observations.rows] == ROOTED
+
+
+def test_the_control_makes_the_family() -> None:
+    found = plain.analyse_table({"m": ["a", "b", "c"] * 4}, [0, 1, 1] * 4, control=["a"])
+    assert [(c.a.name, c.b.name) for c in found.comparisons] == [("b", "a"), ("c", "a")]
+
+
+@pytest.mark.parametrize(
+    ("arguments", "message"),
+    [
+        ({"groups": {"shelf": TRAY}}, "must be among unit, block"),
+        ({"groups": {"block": TRAY[:5]}}, "one entry for each of the 12 values"),
+        ({"response": "height"}, "must be one of rooted"),
+        ({"response": "days_to_root"}, "must be one of rooted"),
+        ({"margin": 15}, "above 0 and below 1"),
+        ({"control": ["peat"]}, "must be one of the arms"),
+    ],
+)
+def test_arguments_that_break_a_rule_are_named(arguments: dict, message: str) -> None:
+    with pytest.raises((InvalidInput, UnusableData), match=message):
+        plain.analyse_table({"medium": MEDIUM}, ROOTED, **arguments)
+
+
+def test_the_sums_before_a_trial() -> None:
+    exact = plain.power([0.45, 0.7], 20)
+    assert exact.monte_carlo_error is None and exact.power == pytest.approx(0.2519, abs=0.01)
+    assert plain.power([0.4, 0.8], 16, per_unit=4, icc=0.2, trials=200).monte_carlo_error is not None
+    known, from_batch = plain.how_many_to_stick(100, rate=0.62), plain.how_many_to_stick(100, batches=[(31, 50)])
+    assert known.stick < from_batch.stick and from_batch.cautions
+    with pytest.raises(InvalidInput, match="one of the two"):
+        plain.how_many_to_stick(100)
+    assert plain.cohens_kappa([[20, 5], [10, 15]]) == pytest.approx(0.4)
+
+
+def test_the_working_adds_up_to_what_is_shown() -> None:
+    rng = np.random.default_rng(5)
+    values = (rng.random(48) < 0.5).astype(float).tolist()
+    found = plain.analyse_table(
+        {"medium": ["a", "b"] * 24, "heat": ["on", "on", "off", "off"] * 12}, values, margin=0.15, draws=2_000
+    )
+    shown = {w.title: w.lines for w in show_working(found)}
+    assert next(iter(shown)) == "all arms alike?" and len(shown) == 1 + 4 + 2 + 6
+    arm = found.arms[0]
+    assert f"{arm.rooted} / {arm.stuck} = {arm.rate:.4g}" in shown[arm.name]
+    hits = round((found.test.p or 0) * 2_001) - 1
+    if not found.test.exact:
+        assert any(f"(1 + {hits}) / (1 + 2000)" in line for line in shown["all arms alike?"])
+    pair = found.comparisons[0]
+    lines = shown[f"{pair.a.name} \u2212 {pair.b.name}"]
+    assert any(line.startswith("Holm over 6") for line in lines) and any(pair.verdict.value in line for line in lines)
+    level = found.terms[0].contrasts[0]
+    assert any(line.startswith("Holm over 2") for line in shown[f"{level.a.name} \u2212 {level.b.name}"])
