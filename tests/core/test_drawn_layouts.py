@@ -235,3 +235,24 @@ def test_shuffles_redrawn_agree_with_their_exact_test() -> None:
     assert isinstance(layout, ShuffledWithin) and exact.exact
     drawn = redrawn.tests(values, layout, np.random.default_rng(2), 20_000)[0]
     assert drawn.p == pytest.approx(exact.p, abs=5 * (drawn.monte_carlo_error or 0))
+
+
+#: Arm 1 stands in every block, the others not: labels matter, and so does which of them a draw gave the middle.
+UNEVEN = IncompleteBlocks(np.array([0, 1, 0, 1, 1, 2]), np.repeat([0, 1, 2], 2))
+
+
+def test_labels_are_drawn_too() -> None:
+    drawn = UNEVEN.redraw(np.random.default_rng(20), 600)
+    most = np.array([np.bincount(row).argmax() for row in drawn])
+    counts = np.bincount(most, minlength=3)
+    assert abs(counts - 200).max() < 5 * np.sqrt(200)
+
+
+def test_effects_are_adjusted_by_each_draws_own_blocks() -> None:
+    y, block = np.array([3.0, 1.0, 4.0, 1.5, 0.0, 2.0]), np.repeat([0, 1, 2], 2)
+    drawn = UNEVEN.redraw(np.random.default_rng(21), 12)
+    assert len({tuple(np.bincount(row)) for row in drawn}) > 3
+    for arm, effects in zip(drawn, redrawn.arm_effects(y, drawn, block), strict=True):
+        design = np.hstack([np.eye(3)[block], np.eye(3)[arm][:, 1:]])
+        slow = np.concatenate([[0.0], np.linalg.lstsq(design, y, rcond=None)[0][3:]])
+        assert effects == pytest.approx(slow - slow.mean(), abs=1e-9)

@@ -88,7 +88,7 @@ def test_the_share_of_tests_does_not_fall() -> None:
     tests = tracked("tests/*.py")
     share = lines(tests) / (lines(tests) + lines(code))
     # The aim is a quarter to a third; this floor keeps what there is and is raised as tests are added.
-    assert 0.18 <= share <= 0.36, f"{share:.0%}"
+    assert 0.24 <= share <= 0.36, f"{share:.0%}"
 
 
 def test_every_computation_has_a_page_that_names_it() -> None:
