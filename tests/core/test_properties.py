@@ -8,16 +8,18 @@ from math import sqrt
 import numpy as np
 import pytest
 
+from orderly_bench.core.compare import analysis
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.clusters import design_effects, rate_interval
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
 from orderly_bench.core.compare.effects import Effects
-from orderly_bench.core.compare.layout_tests import overall_test
+from orderly_bench.core.compare.layout_tests import overall_tests
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
 from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.second_opinion import NO_MODEL
 from orderly_bench.core.compare.superiority import clustered_superiority, superiority
 from orderly_bench.core.design.drawing import Request, draw_layout
 from orderly_bench.core.vocabulary import LayoutKind
@@ -32,6 +34,13 @@ LAYOUTS = {
     "pots in blocks": (2, 4, 2, 3, False),
     "pairs": (2, 16, 1, 1, True),
 }
+
+
+@pytest.fixture(autouse=True)
+def without_second_opinions(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Models stand beside the tests and decide nothing; without them a simulation takes half the time."""
+    monkeypatch.setattr(analysis, "term_model", lambda *_: NO_MODEL)
+    monkeypatch.setattr(analysis, "model_test", lambda *_: NO_MODEL)
 
 
 def null_trial(layout: tuple, rng: np.random.Generator) -> list[Row]:
@@ -174,7 +183,7 @@ def test_exact_p_is_uniform_or_conservative(name: str) -> None:
     rng = np.random.default_rng(23)
     trials = 400
     found = [
-        overall_test(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED, rng, 500)
+        overall_tests(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED, rng, 500)[0]
         for _ in range(trials)
     ]
     p = np.array([t.p for t in found])
@@ -205,12 +214,12 @@ def test_swapped_arms_keep_p_and_turn_the_difference(name: str) -> None:
         assert c.difference.interval.low == pytest.approx(-other.difference.interval.high)
 
 
-def _renamed(analysis: Analysis, rows: list[Row]) -> list[Comparison]:
+def _renamed(found: Analysis, rows: list[Row]) -> list[Comparison]:
     """Comparisons of swapped rows under the names the arms had before."""
     names = sorted({" + ".join(row.levels) for row in rows})
     was = dict(zip(names, reversed(names), strict=True))
     return [
-        replace(c, a=replace(c.a, name=was[c.a.name]), b=replace(c.b, name=was[c.b.name])) for c in analysis.comparisons
+        replace(c, a=replace(c.a, name=was[c.a.name]), b=replace(c.b, name=was[c.b.name])) for c in found.comparisons
     ]
 
 
@@ -273,7 +282,7 @@ def test_intervals_of_arms_and_differences_cover_with_pots(icc: float) -> None:
 
 def test_paired_intervals_cover() -> None:
     rng = np.random.default_rng(27)
-    trials, covered = 600, []
+    trials, covered = 300, []
     for p, q in ((0.2, 0.5), (0.5, 0.5), (0.8, 0.6)):
         hits = 0
         for _ in range(trials):

@@ -109,3 +109,11 @@ def test_figures_wait_for_the_endpoint_and_unknown_ones_are_named(
     session.commit()
     assert client.get(f"/trials/{other.id}/figures/rates.svg").status_code == 422
     assert client.get(f"/trials/{other.id}/compare/more").status_code == 422
+
+
+def test_among_the_rooted_alone_nothing_is_tested(session: Session, finished: Trial, sign_in: SignIn) -> None:
+    page = BeautifulSoup(sign_in().get(f"/trials/{finished.id}/compare/more").text, "html.parser")
+    row = next(r for r in page.select("tr") if "Root number, rooted only" in r.get_text())
+    words = " ".join(row.get_text(" ").split())
+    assert "4.0 (n 7)" in words and "4.0 (n 8)" in words and "none rooted" in words
+    assert "no p: rooting came after the treatment" in words

@@ -13,9 +13,10 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through
+from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.tops import TopsAgainstRoots
-from orderly_bench.core.compare.wording import of, p_value, said_first
+from orderly_bench.core.compare.wording import of, p_value, said_first, small
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.figures import differences, rates
@@ -174,7 +175,21 @@ def explored(trial: Trial, analyses: dict[Response, Analysis | str]) -> list[Exp
         estimates = [(arm.letter, _estimate(by_name[arm.name], response)) for arm in trial.arms if arm.name in by_name]
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
         rows.append(ExploredRow(name, unit, estimates, _alike(analysis), _strongest(trial, ranked[0], response)))
+        if response in (Response.ROOT_COUNT, Response.LONGEST):
+            rows.append(_per_rooted(trial, name, by_name))
     return rows
+
+
+def _per_rooted(trial: Trial, name: str, arms: dict[str, ArmResult]) -> ExploredRow:
+    """The same among the rooted alone: described, never tested, since rooting came after the treatment."""
+    said = []
+    for arm in trial.arms:
+        result = arms.get(arm.name)
+        mean = result.extras.get("mean_per_rooted") if result else None
+        if result is not None:
+            said.append((arm.letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else "none rooted"))
+    no_test = "no p: rooting came after the treatment, so the rooted are no longer what was drawn"
+    return ExploredRow(f"{name}, rooted only", "mean per rooted cutting, described", said, no_test, "")
 
 
 def _alike(analysis: Analysis) -> str:
@@ -252,12 +267,16 @@ def redraw_words(analysis: Analysis) -> str:
     return f"whole units, {where}" if o.clustered else where
 
 
+def _draws(test: RandomisationTest) -> str:
+    return f"{test.draws} draws, s.e. {small(test.monte_carlo_error or 0.0)}"
+
+
 def tested_words(analysis: Analysis) -> str:
     """The randomisation test in a caption; each factor's where no one draw gave all arms."""
     tests = [("", analysis.test)]
     if analysis.test.p is None:
         tests = [(f"{t.name} ", t.test) for t in analysis.terms if t.test is not None and t.test.p is not None]
-    said = [f"{about}{p_value(t.p)}" + (", exact" if t.exact else f", {t.draws} draws") for about, t in tests]
+    said = [f"{about}{p_value(t.p)}, {'exact' if t.exact else _draws(t)}" for about, t in tests]
     return f"randomisation test {'; '.join(said)}" if said else "no randomisation test"
 
 

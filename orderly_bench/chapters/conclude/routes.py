@@ -10,6 +10,7 @@ from orderly_bench.chapters.compare import views as compare_views
 from orderly_bench.chapters.conclude import operations, views
 from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.conclude.contradictions import DECISIONS, contradictions
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
@@ -92,6 +93,9 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         kept=operations.conclusions_of(db(), trial),
         rates=compare_views.rates_figure(trial, found, PAPER),
         differences=compare_views.differences_figure(found, PAPER),
+        interval_method=interval_method(found.analysis) if found.analysis else "",
+        tested=compare_views.tested_words(found.analysis) if found.analysis else "",
+        second_opinion=compare_views.second_opinion_words(found.analysis) if found.analysis else "",
         rows=compare_views.reconciled(trial, found),
         columns=COLUMNS,
         cautions=compare_views.all_cautions(found),

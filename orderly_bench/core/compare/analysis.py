@@ -15,7 +15,7 @@ from orderly_bench.core.compare.comparisons import Comparison, PairEvidence, Sid
 from orderly_bench.core.compare.difference import odds_ratio
 from orderly_bench.core.compare.doubts import doubts_about
 from orderly_bench.core.compare.effects import Effects
-from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_test, pair_test, redrawn_pairs
+from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_tests, pair_test
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import by_factors, level_contrasts
@@ -23,6 +23,7 @@ from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import JOINER, Observations
 from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval, clopper_pearson, normal_quantile, wilson
+from orderly_bench.core.compare.redrawn import Pairs
 from orderly_bench.core.compare.responses import Response, rule_for
 from orderly_bench.core.compare.second_opinion import model_test, term_model
 from orderly_bench.core.errors import InvalidInput
@@ -157,9 +158,9 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     """
     rng = np.random.default_rng(settings.seed)
     response = settings.response
-    test = overall_test(observations, response, rng, settings.draws)
+    test, redrawn = overall_tests(observations, response, rng, settings.draws)
     model = _overall_model(observations, response)
-    comparisons = _comparisons(observations, settings, rng)
+    comparisons = _comparisons(observations, settings, rng, redrawn)
     arms = _arms(observations, settings)
     terms = _terms(observations, settings, rng)
     cluster = (
@@ -194,11 +195,12 @@ def _control_index(observations: Observations, settings: Settings) -> int | None
     return observations.arms.index(settings.control)
 
 
-def _comparisons(observations: Observations, settings: Settings, rng: np.random.Generator) -> list[Comparison]:
+def _comparisons(
+    observations: Observations, settings: Settings, rng: np.random.Generator, redrawn: Pairs
+) -> list[Comparison]:
     control = _control_index(observations, settings)
     response = settings.response
     effects = Effects(observations, response)
-    redrawn = redrawn_pairs(observations, response, rng, settings.draws)
     pairs = []
     for a, b in chosen_pairs(len(observations.arms), control if settings.against_control else None):
         test = redrawn.get((min(a, b), max(a, b))) or pair_test(observations, a, b, response, rng, settings.draws)

@@ -49,11 +49,17 @@ def values_of(observations: Observations, response: Response) -> np.ndarray:
     return values
 
 
-def overall_test(
+def overall_tests(
     observations: Observations, response: Response, rng: np.random.Generator, draws: int
-) -> RandomisationTest:
-    """Test that all arms are alike; no p when no single draw gave all arms."""
-    return _test(observations, for_all_arms(observations), response, rng, draws)
+) -> tuple[RandomisationTest, Pairs]:
+    """Test that all arms are alike, no p when no single draw gave all arms; and, on the same redraws, of all pairs.
+
+    Pairs are tested here where the whole layout is redrawn, in Latin squares and incomplete blocks; else there are none.
+    """
+    drawn = for_all_arms(observations)
+    if drawn is None or isinstance(drawn.layout, ShuffledWithin) or _too_early(observations, response):
+        return _test(observations, drawn, response, rng, draws), {}
+    return redrawn.tests(drawn.means(values_of(observations, response)), drawn.layout, rng, draws)
 
 
 def pair_test(
@@ -70,26 +76,15 @@ def factor_test(
     return _test(observations, for_factor(observations, factor), response, rng, draws)
 
 
-def redrawn_pairs(observations: Observations, response: Response, rng: np.random.Generator, draws: int) -> Pairs:
-    """Tests of all pairs where the whole layout is redrawn: Latin squares and incomplete blocks; else none."""
-    drawn = for_all_arms(observations)
-    if drawn is None or isinstance(drawn.layout, ShuffledWithin) or _too_early(observations, response):
-        return {}
-    return redrawn.tests(drawn.means(values_of(observations, response)), drawn.layout, rng, draws)[1]
-
-
 def _test(
     observations: Observations, drawn: Drawn | None, response: Response, rng: np.random.Generator, draws: int
 ) -> RandomisationTest:
-    if drawn is None or _too_early(observations, response):
+    layout = drawn.layout if drawn else None
+    if drawn is None or not isinstance(layout, ShuffledWithin) or _too_early(observations, response):
         return NOTHING_RANDOMISED
-    layout = drawn.layout
-    if response is Response.DAYS and drawn.single and isinstance(layout, ShuffledWithin):
+    if response is Response.DAYS and drawn.single:
         return _areas_test(observations, layout, rng, draws)
-    values = drawn.means(values_of(observations, response))
-    if isinstance(layout, ShuffledWithin):
-        return permutation.test(values, layout, rng, draws)
-    return redrawn.tests(values, layout, rng, draws)[0]
+    return permutation.test(drawn.means(values_of(observations, response)), layout, rng, draws)
 
 
 def _too_early(observations: Observations, response: Response) -> bool:

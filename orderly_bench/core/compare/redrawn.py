@@ -37,11 +37,9 @@ def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.
     arms, blocks = int(drawn.max()) + 1, int(block.max()) + 1
     sizes = np.bincount(block)
     centred = values - (np.bincount(block, values) / sizes)[block]
-    each = np.arange(drawn.shape[0])[:, None]
-    incidence = np.zeros((drawn.shape[0], arms, blocks))
-    np.add.at(incidence, (each, drawn, block[None, :]), 1)
-    totals = np.zeros((drawn.shape[0], arms))
-    np.add.at(totals, (each, drawn), np.broadcast_to(centred, drawn.shape))
+    is_arm = (drawn[:, :, None] == np.arange(arms)).astype(float)
+    incidence = is_arm.transpose(0, 2, 1) @ (block[:, None] == np.arange(blocks)).astype(float)
+    totals = centred @ is_arm
     shared = (incidence / sizes) @ incidence.transpose(0, 2, 1)
     information = incidence.sum(axis=2)[:, :, None] * np.eye(arms) - shared
     different, which = np.unique(np.round(information, 9).reshape(drawn.shape[0], -1), axis=0, return_inverse=True)
