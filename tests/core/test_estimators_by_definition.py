@@ -351,6 +351,19 @@ def test_classical_tests_are_the_librarys() -> None:
     )
 
 
+def test_boschloo_by_its_worst_nuisance_rate() -> None:
+    k, n = np.array([7, 2]), np.array([10, 10])
+    tables = [np.array([a, b]) for a in range(11) for b in range(11)]
+    fisher = {tuple(t): classical.fisher(t, n).p if 0 < t.sum() < 20 else 1.0 for t in tables}
+    extreme = [t for t in tables if fisher[tuple(t)] <= fisher[tuple(k)] * (1 + 1e-9)]
+    rates = np.linspace(0.001, 0.999, 999)
+    slow = max(sum(stats.binom.pmf(a, 10, r) * stats.binom.pmf(b, 10, r) for a, b in extreme) for r in rates)
+    found = classical.boschloo(k, n)
+    assert found is not None and found.p == pytest.approx(slow, rel=0.02) and found.p < classical.fisher(k, n).p
+    assert classical.boschloo(np.array([0, 0]), n) is None
+    assert classical.boschloo(np.array([50, 70]), np.array([101, 101])) is None
+
+
 def test_how_many_to_stick_is_the_least_that_is_enough() -> None:
     found = stick_for.for_rate(20, 0.6, 0.9).stick
     chance = [stats.binom.sf(19, m, 0.6) for m in (found - 1, found)]

@@ -8,6 +8,8 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
+from orderly_bench.chapters.compare.readings import explore
+from orderly_bench.chapters.compare.views import explored
 from orderly_bench.chapters.conclude.operations import conclusions_of
 from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.chapters.tend.views import due_lines
@@ -52,6 +54,10 @@ def test_the_demo_lab_is_whole(session: Session) -> None:
     lush = {t.arm: (t.lush_without_roots, t.lush) for t in found.tops}
     assert lush["bark fines + none"] == (12, 17)
     assert found.reading is not None and found.reading.strength == "shown" and found.departures == []
+    days = next(r for r in explored(lavender, explore(session, lavender, found)) if r.name == "Days to root")
+    assert [("half by day" in words, "half not reached" in words) for _, words in days.estimates] == [
+        (True, False), (True, False), (True, False), (False, True),
+    ]  # fmt: skip
     assert found.prediction is not None and found.prediction.place_of_first == 3
     assert len(incidents_of(session, lavender)) == 1 and len(conclusions_of(session, lavender)) == 1
 

@@ -12,7 +12,7 @@ from orderly_bench.chapters.compare.memory import digest_of, remembered
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
-from orderly_bench.core.compare.lenses import look_through
+from orderly_bench.core.compare.lenses import look_through, unconditional
 from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.tops import TopsAgainstRoots
@@ -204,7 +204,13 @@ def _estimate(arm: ArmResult, response: Response) -> str:
     if "cuttings_by_class_floor" in arm.extras:
         counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
         return ", ".join(f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in counts.items())
-    return "none" if arm.estimate is None else f"{arm.estimate:.1f} (n {arm.stuck})"
+    if arm.estimate is None:
+        return "none"
+    half = ""
+    if response is Response.DAYS:
+        day = arm.extras.get("median_day")
+        half = f", half by day {day:g}" if isinstance(day, float) else ", half not reached"
+    return f"{arm.estimate:.1f}{half} (n {arm.stuck})"
 
 
 def _strongest(trial: Trial, c: Comparison, response: Response) -> str:
@@ -240,6 +246,8 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)
     lenses = remembered(key, lambda: look_through(analysis))
     rows = [(f"Classical: {name}", p_value(test.p)) for name, test in lenses.classical.items()]
+    boschloo = remembered(digest_of("boschloo", key), lambda: unconditional(analysis))
+    rows += [("Classical: Boschloo, unconditional", p_value(boschloo.p))] if boschloo else []
     rows += [(f"Cochran-Mantel-Haenszel, {factor}", p_value(test.p)) for factor, test in lenses.cmh_by_factor.items()]
     if lenses.p_best:
         best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))

@@ -30,6 +30,22 @@ def fisher(rooted: np.ndarray, stuck: np.ndarray) -> Classical:
     return Classical(None, float(min(1.0, chance[chance <= observed * (1 + 1e-7)].sum())))
 
 
+#: Beyond this many an arm the search over the nuisance rate takes long and gives what the others give.
+MOST_UNCONDITIONAL = 100
+
+
+def boschloo(rooted: np.ndarray, stuck: np.ndarray) -> Classical | None:
+    """Boschloo's unconditional exact test of two arms (1970, Stat Neerl 24:1); None beyond 100 an arm or when nothing varies.
+
+    It supposes two independent samples, where the draw fixes who could have rooted; so it is a lens and not the test.
+    """
+    from scipy.stats import boschloo_exact
+
+    if stuck.max() > MOST_UNCONDITIONAL or rooted.sum() in (0, stuck.sum()):
+        return None
+    return Classical(None, float(boschloo_exact(np.array([rooted, stuck - rooted])).pvalue))
+
+
 def pearson(rooted: np.ndarray, stuck: np.ndarray) -> Classical:
     """Pearson's chi-square without continuity correction; None when all or none rooted."""
     from scipy.special import chdtrc

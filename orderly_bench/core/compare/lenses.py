@@ -77,6 +77,13 @@ def _classical(analysis: Analysis) -> dict[str, Classical]:
     return found
 
 
+def unconditional(analysis: Analysis) -> Classical | None:
+    """Boschloo's test where it applies: two arms of single cuttings without blocks. Slower than the others, so apart."""
+    o = analysis.observations
+    plain = not (o.clustered or o.latin or o.grouped or o.blocks) and analysis.settings.response.binary
+    return classical.boschloo(o.rooted[0], o.stuck[0]) if plain and len(o.arms) == 2 else None
+
+
 def _cmh_by_factor(analysis: Analysis) -> dict[str, Classical]:
     o = analysis.observations
     if len(o.factors) < 2 or o.clustered or o.latin or o.grouped or o.paired:
