@@ -89,9 +89,9 @@ class Person:
     def wait_for(self, path: str):
         return WebDriverWait(self.driver, 40).until(lambda _driver: self.find_or_none(path))
 
-    def wait_until(self, condition) -> None:
-        """Wait for a condition; a part exchanged while looking is looked at again."""
-        WebDriverWait(
+    def wait_until(self, condition):
+        """Wait for a condition and give what it found; a part exchanged while looking is looked at again."""
+        return WebDriverWait(
             self.driver, 40, ignored_exceptions=(StaleElementReferenceException, NoSuchElementException)
         ).until(lambda _driver: condition())
 
@@ -121,7 +121,7 @@ class Person:
         ActionChains(self.driver).send_keys(keys).perform()
 
     def text(self) -> str:
-        return " ".join(self.find("body").text.split())
+        return self.wait_until(lambda: " ".join(self.find("body").text.split()))
 
 
 @pytest.fixture(scope="session")

@@ -166,3 +166,22 @@ def test_a_care_job_is_done_with_one_key_and_taken_back(person: Person) -> None:
     person.wait_for("//li[contains(@class, 'done')]")
     person.find("//li[contains(@class, 'done')]//button").click()
     person.wait_until(lambda: person.find_or_none("//li[contains(@class, 'done')]") is None)
+
+
+def test_a_class_of_roots_stands_for_the_number_and_never_beside_it(person: Person, olive_check: str) -> None:
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    person.wait_for("[data-pad]")
+    person.find("[data-pad] details summary").click()
+    person.find("[name='root_number']").send_keys("7")
+    person.find("//label[.//input[@name='root_class' and @value='5-9']]").click()
+    assert person.find("[name='root_number']").get_attribute("value") == ""
+    assert person.find("[name='roots'][value='counted']").is_selected()
+    person.find("[name='root_number']").send_keys("12")
+    assert person.find("[name='root_class'][value='']").is_selected()
+    person.find("//label[.//input[@name='root_class' and @value='10+']]").click()
+    person.find("//label[.//input[@name='quality' and @value='4']]").click()
+    before = person.find("[data-pad] [name='cutting']").get_attribute("value")
+    person.find(".keep-bar .main-act").click()
+    person.wait_until(lambda: person.find("[data-pad] [name='cutting']").get_attribute("value") != before)
+    assert "10+ roots" in person.find("#live-margin").text

@@ -101,3 +101,21 @@ def test_a_score_has_its_glyph(score: Score, top: str, below: str, dead: bool) -
 
 def test_missing_is_not_drawn_as_a_top_that_is_gone() -> None:
     assert glyphs.TOPS["missing"] != glyphs.TOPS["gone"]
+
+
+@pytest.mark.parametrize("name", ["rates", "differences"])
+def test_the_figures_of_the_verdict_fit_a_narrow_screen(analysis, name: str) -> None:
+    letters = dict(zip([a.name for a in analysis.arms], "ABCD", strict=True))
+    markup = {
+        "rates": rates.figure([rates.RateLine(letters[a.name], a) for a in analysis.arms], PAPER, rates.NARROW),
+        "differences": differences.figure(analysis.comparisons, 0.15, PAPER, differences.NARROW),
+    }[name]
+    root = ElementTree.fromstring(markup)
+    width = float(root.get("viewBox").split()[2])
+    texts = [t for t in root.iter() if t.tag.endswith("text") and t.get("font-size")]
+    # On 330 pixels nothing is smaller than 10 of them.
+    assert width <= 400 and min(float(t.get("font-size")) for t in texts) * 330 / width >= 10
+    for t in texts:
+        length = 0.56 * float(t.get("font-size")) * len("".join(t.itertext()))
+        start = float(t.get("x")) - {"end": length, "middle": length / 2}.get(t.get("text-anchor"), 0.0)
+        assert start >= -8 and start + length <= width + 8, "".join(t.itertext())

@@ -417,3 +417,93 @@ def test_an_unknown_layout_in_the_database_is_refused_not_drawn(session: Session
     with pytest.raises(InvalidInput, match="choose one of"):
         design.draw(session, trial, researcher, NOW, 1)
     assert trial.units == []
+
+
+def test_four_factors_are_kept_in_order_and_a_fifth_is_not_offered(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    form = {
+        "version": str(trial.version), "kind": "test", "botanical_name": "Buxus sempervirens", "question": "Which of these matters?",
+        "kind_1": "medium", "levels_1": "pumice\nbark", "kind_2": "hormone", "levels_2": "IBA\nnone", "kind_3": "cutting type",
+        "name_3": "piece", "levels_3": "tip\nbase", "kind_4": "other", "name_4": "cover", "levels_4": "open\nclosed", "kind_5": "other",
+        "levels_5": "a\nb", "endpoint_day": "42", "check_days": "14", "margin_points": "15", "held_same": "", "stop_rule": "",
+        "care_task": "", "care_every_days": "0", "fit_least_roots": "3", "fit_least_mm": "10",
+    }  # fmt: skip
+    client = sign_in()
+    assert client.post(f"/trials/{trial.id}/question", data=form).status_code == 303
+    session.refresh(trial)
+    assert [f.name for f in trial.factors] == ["medium", "hormone", "piece", "cover"] and len(trial.arms) == 16
+    page = BeautifulSoup(client.get(f"/trials/{trial.id}/question").text, "html.parser")
+    assert [page.select_one(f'[name="name_{i}"]')["value"] for i in (3, 4)] == ["piece", "cover"]
+    assert (
+        page.select_one('[name="levels_5"]') is None and page.select_one("details[open] [name='levels_3']") is not None
+    )
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({}, ["over the whole bench", "4 arms x 8 units = 32 units"]),
+        (
+            {"cuttings_per_unit": "4"},
+            ["over the whole bench, units whole", "2 replicates, not 8", "x 4 in each = 32 cuttings"],
+        ),
+        ({"layout": "randomised complete blocks", "blocks": "4"}, ["within its blocks", "2 / C(4, 2)^4"]),
+        (
+            {"layout": "Latin square", "cuttings_per_arm": "4", "tray_rows": "4"},
+            ["any Latin square of the order", "every square"],
+        ),
+        (
+            {"layout": "incomplete blocks", "cuttings_per_arm": "6", "blocks": "12", "block_size": "2"},
+            ["labels, order of the blocks, places in them", "4000 redraws"],
+        ),
+        (
+            {"layout": "split-plot", "blocks": "4", "whole_factor": "hormone"},
+            ["the factor on whole plots", "2 whole plots a level", "inside them for the rest"],
+        ),
+        ({"rate_a": "40", "rate_b": "80", "cuttings_per_unit": "2"}, ["type how alike cuttings of one unit are (ICC)"]),
+        (
+            {"rate_a": "40", "rate_b": "80", "cuttings_per_unit": "2", "icc": "0.2"},
+            ["of 100 trials", "400 simulated trials"],
+        ),
+    ],
+)
+def test_the_margin_says_what_each_layout_can_show(
+    session: Session, sign_in: SignIn, changes: dict[str, str], words: list[str]
+) -> None:
+    trial = create_trial(session, create_person(session))
+    form = {
+        "arms": [" + ".join(c) for c in design.possible_arms(trial)], "cuttings_per_arm": "8", "cuttings_per_unit": "1",
+        "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", **changes,
+    }  # fmt: skip
+    answer = sign_in().post(f"/trials/{trial.id}/design/working", data=form)
+    text = " ".join(BeautifulSoup(answer.text, "html.parser").get_text(" ").split())
+    assert answer.status_code == 200 and [w for w in words if w not in text] == [], text
+
+
+def test_three_factors_have_a_figure_for_every_pair_of_them(session: Session, sign_in: SignIn) -> None:
+    trial = stuck_as(session, "three factors")
+    scored(session, trial)
+    client = sign_in()
+    page = BeautifulSoup(client.get(f"/trials/{trial.id}/compare/more").text, "html.parser")
+    names = [figure["id"] for figure in page.select("figure[id^=interaction]")]
+    assert names == ["interaction-1-2", "interaction-1-3", "interaction-2-3"]
+    assert "over the levels of cover" in page.select_one("#interaction-1-2 figcaption").get_text()
+    for name in names:
+        answer = client.get(f"/trials/{trial.id}/figures/{name}.svg")
+        assert answer.status_code == 200 and answer.mimetype == "image/svg+xml"
+
+
+def test_every_number_of_the_verdict_is_worked_out_on_the_page(session: Session, sign_in: SignIn) -> None:
+    trial = stuck_as(session, "pots in blocks")
+    scored(session, trial)
+    page = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/compare").text, "html.parser")
+    titles = [summary.get_text() for summary in page.select(".card > details > summary")]
+    assert titles[0] == "All arms alike?" and "Bark \u2212 pumice" in titles and "IBA \u2212 none" in titles
+    assert len(titles) == 1 + 4 + 2 + 6
+    lines = " ".join(p.get_text() for p in page.select(".card > details .calc"))
+    assert (
+        "ICC" in lines
+        and "Holm over 2" in lines
+        and "Holm over 6" in lines
+        and "linear model on what was drawn" in lines
+    )
