@@ -88,7 +88,7 @@ def test_any_table_has_an_answer_or_a_message(
 ) -> None:
     rng = np.random.default_rng([len(layout), len(response), ord(layout[-1]), ord(response[0])])
     answered = 0
-    for turn in range(4):
+    for turn in range(6):
         factors, flags, cells = groups(layout, rng)
         header = ["last_without_day", "first_with_day", "outcome"] if response == "days_to_root" else [response]
         lines = [[*COLUMNS[layout], *header], *([*c, *outcome(response, turn == 0, rng)] for c in cells)]

@@ -24,7 +24,7 @@ from orderly_bench.core.compare.superiority import clustered_superiority, superi
 from orderly_bench.core.design.drawing import Request, draw_layout
 from orderly_bench.core.vocabulary import LayoutKind
 
-TRIALS = 200
+TRIALS = 300
 #: Layouts as (arms, blocks, units per arm and block, cuttings per unit, pairs).
 LAYOUTS = {
     "single cuttings, two arms": (2, 1, 16, 1, False),
@@ -162,7 +162,7 @@ def test_false_alarms_of_drawn_layouts_stay_below_alpha(name: str) -> None:
 
 def test_waves_that_differ_do_not_pass_for_seasons() -> None:
     rng = np.random.default_rng(22)
-    alarms, trials = np.zeros(3), 80
+    alarms, trials = np.zeros(3), 120
     for _ in range(trials):
         rows = [
             Row((season, medium), float(rng.random() < rate), wave=f"{season}{w}")
