@@ -282,7 +282,7 @@ def test_intervals_of_arms_and_differences_cover_with_pots(icc: float) -> None:
 
 def test_paired_intervals_cover() -> None:
     rng = np.random.default_rng(27)
-    trials, covered = 300, []
+    trials, covered = 600, []
     for p, q in ((0.2, 0.5), (0.5, 0.5), (0.8, 0.6)):
         hits = 0
         for _ in range(trials):
