@@ -12,7 +12,7 @@ from orderly_bench.machine.paths import PYTHON, ROOT
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
-FORWARDED = ("analyse", "power", "stick-for", "kappa", "benchmark")
+FORWARDED = ("analyse", "arms", "power", "stick-for", "kappa", "benchmark")
 
 
 def main(argv: list[str]) -> int:

@@ -1,0 +1,95 @@
+"""``arms``: what the arms of a plan can tell apart, from a CSV with a row per arm."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+
+from orderly_bench.core.design.separable import Mend, Separation, separate
+from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.formats.arms_csv import read_arms
+
+
+def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command with its flags."""
+    parser = commands.add_parser(
+        "arms", help="which asked contrasts the arms of a plan can tell apart, and what mends them"
+    )
+    parser.add_argument("file", metavar="FILE.csv", help="a row per arm: a column 'arm' and a column per aspect")
+    parser.add_argument("--asked", required=True, help="aspects the trial asks about, comma between: hormone,medium")
+    parser.add_argument(
+        "--blank", action="append", default=[], metavar="ASPECT=VALUE", help="a blank an added arm may be"
+    )
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=run)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Read the arms, compare their descriptions; exit status 2 when they can't be."""
+    try:
+        asked = [part.strip() for part in arguments.asked.split(",") if part.strip()]
+        arms = read_arms(Path(arguments.file).read_bytes())
+        found = separate(arms, asked, [_blank(text) for text in arguments.blank])
+    except UnusableData as error:
+        print(error.within(arguments.file), file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(f"{arguments.file}: cannot be read ({error.strerror}). Check the name.", file=sys.stderr)
+        return 2
+    except OrderlyError as error:
+        print(f"{arguments.file}: {error}", file=sys.stderr)
+        return 2
+    print(json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found))
+    return 0
+
+
+def _blank(text: str) -> tuple[str, str]:
+    aspect, equals, value = (part.strip() for part in text.partition("="))
+    if not (aspect and equals and value):
+        raise InvalidInput("--blank", "write aspect=value, such as hormone=carrier alone", text)
+    return aspect, value
+
+
+def as_dict(found: Separation) -> dict[str, object]:
+    """The result as plain data."""
+    return {
+        "same": dict(found.same),
+        "asked": list(found.asked),
+        "travelling": list(found.travelling),
+        "not_said": list(found.not_said),
+        "contrasts": [asdict(contrast) for contrast in found.contrasts],
+        "mends": [
+            {
+                "make_same": list(mend.make_same),
+                "add_arms": [dict(arm) for arm in mend.add_arms],
+                "added": mend.added,
+                "merged": [list(names) for names in mend.merged],
+            }
+            for mend in found.mends
+        ],
+    }
+
+
+def readable(found: Separation) -> str:
+    """The result in words."""
+    lines = [f"same in every arm: {', '.join(f'{a} {v}' for a, v in found.same.items())}"] if found.same else []
+    if found.not_said:
+        lines.append(f"not said: {', '.join(found.not_said)}")
+    for c in found.contrasts:
+        if c.separable:
+            lines.append(f"{c.aspect}, {c.a} against {c.b}: can be told apart if aspects act separately")
+        else:
+            mixed = list(c.travels_with) or [" with ".join(names) for names in c.together]
+            lines.append(f"{c.aspect}, {c.a} against {c.b}: can't be told apart from {' or from '.join(mixed)}")
+    return "\n".join([*lines, *(f"mend: {in_words(mend)}" for mend in found.mends)])
+
+
+def in_words(mend: Mend) -> str:
+    """A mend as an instruction."""
+    parts = [f"make {', '.join(mend.make_same)} the same in every arm"] if mend.make_same else []
+    parts += [f"add an arm of {', '.join(f'{a} {v}' for a, v in arm.items() if v)}" for arm in mend.add_arms]
+    parts += [f"({' and '.join(names)} are then one arm)" for names in mend.merged]
+    return "; ".join(parts)
