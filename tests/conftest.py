@@ -17,11 +17,17 @@ URL_VARIABLE = "ORDERLY_BENCH_TEST_URL"
 
 
 def database_url(name: str) -> str:
-    """Address of one of the test databases."""
+    """Address of one of the test databases, this worker's own, made where it is not there yet."""
     url = os.environ.get(URL_VARIABLE)
     if not url:
         pytest.fail(f"{URL_VARIABLE} is not set: run the tests with ./bench test", pytrace=False)
-    return url.replace("orderly_test", name)
+    worker = os.environ.get("PYTEST_XDIST_WORKER")
+    own = f"{name}_{worker}" if worker else name
+    base = make_engine(url)
+    with base.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE IF NOT EXISTS {own} CHARACTER SET utf8mb4"))
+    base.dispose()
+    return url.replace("orderly_test", own)
 
 
 def emptied(engine: Engine) -> Engine:

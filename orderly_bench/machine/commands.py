@@ -71,22 +71,27 @@ def _test(arguments: argparse.Namespace) -> int:
     packages.install(packages.TO_RUN + packages.TO_TEST)
     environment.ensure(for_tests=True)
     server = DatabaseServer("test-mariadb")
-    server.start(("orderly_test", "orderly_browser", "orderly_migrate"))
+    server.start(("orderly_test",))
     settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.url("orderly_test"))
     try:
         return subprocess.run(
-            [str(PYTHON), "-m", "pytest", *arguments.rest], cwd=ROOT, env=settings, check=False
+            [str(PYTHON), "-m", "pytest", *_workers(arguments.rest), *arguments.rest], cwd=ROOT, env=settings, check=False
         ).returncode
     finally:
         server.stop()
+
+
+def _workers(rest: list[str]) -> list[str]:
+    """A test process for each core, files kept together, unless a number is asked for."""
+    return [] if any(word == "-n" or word.startswith("-n") for word in rest) else ["-n", "auto", "--dist", "loadfile"]
 
 
 def _lock(_arguments: argparse.Namespace) -> int:
     environment.ensure(for_tests=True)
     for name in ("requirements", "requirements-dev"):
         compile_one = [
-            str(PYTHON), "-m", "piptools", "compile", "-q", "--generate-hashes", "--no-emit-index-url", "--strip-extras",
-            "--allow-unsafe", "-o", f"{name}.txt", f"{name}.in",
+            str(PYTHON), "-m", "piptools", "compile", "-q", "--generate-hashes", "--no-emit-index-url", "--no-emit-find-links",
+            "--strip-extras", "--allow-unsafe", "-o", f"{name}.txt", f"{name}.in",
         ]  # fmt: skip
         if subprocess.run(compile_one, cwd=ROOT, check=False).returncode != 0:
             raise Problem(f"{name}.in could not be compiled; the lines above say why.")
