@@ -36,6 +36,8 @@ def emptied(engine: Engine) -> Engine:
         connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
         for (table,) in connection.execute(text("SHOW TABLES")).all():
             connection.execute(text(f"DROP TABLE `{table}`"))
+        # The connection goes back to the pool: what is tested must be guarded again.
+        connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
         connection.commit()
     return engine
 

@@ -6,16 +6,6 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 
-class FactorKind(StrEnum):
-    """What is varied; *other* is any factor the researcher names."""
-
-    MEDIUM = "medium"
-    HORMONE = "hormone"
-    CUTTING_TYPE = "cutting type"
-    SEASON = "season"
-    OTHER = "other"
-
-
 class LayoutKind(StrEnum):
     """How arms are laid on units."""
 

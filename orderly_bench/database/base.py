@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import DateTime, Dialect, MetaData, TypeDecorator
+from sqlalchemy import CheckConstraint, DateTime, Dialect, ForeignKeyConstraint, MetaData, TypeDecorator
 from sqlalchemy.dialects.mysql import DATETIME
 from sqlalchemy.orm import DeclarativeBase
 
@@ -16,7 +17,11 @@ CONVENTION = {
     "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
     "pk": "pk_%(table_name)s",
 }
-TABLE = {"mysql_engine": "InnoDB", "mysql_charset": "utf8mb4", "mysql_collate": "utf8mb4_unicode_520_ci"}
+TABLE: dict[str, Any] = {
+    "mysql_engine": "InnoDB",
+    "mysql_charset": "utf8mb4",
+    "mysql_collate": "utf8mb4_unicode_520_ci",
+}
 
 
 class Base(DeclarativeBase):
@@ -46,3 +51,14 @@ class Moment(TypeDecorator[datetime]):
     def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
         """Read as aware UTC."""
         return None if value is None else value.replace(tzinfo=UTC)
+
+
+def one_of(column: str, values: type[StrEnum]) -> CheckConstraint:
+    """The check that a column holds a member of an enum; null passes, as in every check."""
+    listed = ",".join(f"'{member.value}'" for member in values)
+    return CheckConstraint(f"{column} in ({listed})", name=f"{column}_known")
+
+
+def same_trial(column: str, table: str) -> ForeignKeyConstraint:
+    """A reference to a row of the same trial: the column and ``trial_id`` together."""
+    return ForeignKeyConstraint([column, "trial_id"], [f"{table}.id", f"{table}.trial_id"])

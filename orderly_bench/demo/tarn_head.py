@@ -12,19 +12,24 @@ from datetime import UTC, date, datetime, time, timedelta
 import numpy as np
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.evidence import evidence_at
 from orderly_bench.chapters.conclude.operations import conclude
+from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.edit import Row
+from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
-from orderly_bench.trial.models import Lab, Person, Trial
+from orderly_bench.evidence.verdict import evidence_at
+from orderly_bench.record.gather import gather
+from orderly_bench.trial.models import CheckVisit, Lab, Person, Trial
 
 SEED = 4711
 PEOPLE = (
@@ -67,7 +72,7 @@ def _at(day: date, hour: int = 9) -> datetime:
 def _base_question(**changes: object) -> question.QuestionValues:
     values: dict[str, object] = {
         "kind": "test", "botanical_name": "", "cultivar": "", "source": "", "question": "", "why": "", "factors": [], "endpoint_day": 42,
-        "check_days": "14, 28", "margin_points": 15.0, "held_same": "", "stop_rule": "", "care_task": "Mist and look over", "care_every_days": 3,
+        "check_days": "14, 28", "margin_points": 15.0, "stop_rule": "", "care_task": "Mist and look over", "care_every_days": 3,
         "fit_least_roots": 3, "fit_least_mm": 10.0, "blind": True,
     }  # fmt: skip
     values.update(changes)
@@ -76,10 +81,13 @@ def _base_question(**changes: object) -> question.QuestionValues:
 
 def _design(trial: Trial, **changes: object) -> design.DesignValues:
     values: dict[str, object] = {
-        "arms": [" + ".join(c) for c in design.possible_arms(trial)], "control": "", "cuttings_per_arm": 24,
+        "arms": list(design.possible_arms(trial.plan.treatments)), "control": "", "cuttings_per_arm": 24,
         "layout": LayoutKind.COMPLETE_BLOCKS.value, "blocks": 3, "gradient": "warm pipe to cool door", "bench": "North bench",
-        "tray_rows": 4, "tray_columns": 8, "assumed_rates": (0.45, 0.75),
+        "container": Container(wall="dark", drained=True), "assumed_rates": (0.45, 0.75),
     }  # fmt: skip
+    if changes.get("control"):
+        named = {" + ".join(names): key for key, names in design.possible_arms(trial.plan.treatments).items()}
+        changes["control"] = named[str(changes["control"])]
     values.update(changes)
     return design.DesignValues(**values)  # type: ignore[arg-type]
 
@@ -100,8 +108,22 @@ def load_demo(session: Session, now: datetime | None = None) -> None:
     _sea_buckthorn(session, people, today - timedelta(days=84))
 
 
+def _save_media(session: Session, trial: Trial, who: Person, at: datetime, recipes: dict[str, str]) -> None:
+    """Recipes by the name of their medium."""
+    ids = {medium.need.medium: medium.id for medium in media_of(trial.plan)}
+    save_media(session, trial, who, at, {ids[name]: text for name, text in recipes.items()})
+
+
+def _describe(session: Session, trial: Trial, who: Person, at: datetime, *rows: tuple[AspectKind, str]) -> None:
+    """What every arm says alike."""
+    letters = [arm.letter for arm in trial.arms]
+    described = [Row(kind, kind.value, dict.fromkeys(letters, value)) for kind, value in rows]
+    question.describe_arms(session, trial, who, at, trial.version, described, [])
+
+
 def _stick_all(session: Session, trial: Trial, who: Person, day: date, held: str, not_stuck: dict[int, str]) -> None:
-    stick.record_lot(session, trial, who, _at(day), day, False, held, day)
+    hours = {"damp bag, two hours": 2.0, "in water, one hour": 1.0, "damp bag, overnight": 14.0}[held]
+    stick.add_lot(session, trial, who, _at(day), trial.waves[0], stick.LotValues(day, False, held, hours), day)
     for order, reason in not_stuck.items():
         stick.set_cutting(session, trial, who, _at(day, 10), trial.units[order].cuttings[0], reason)
     for tray in trial.trays:
@@ -117,23 +139,21 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
         botanical_name="Lavandula angustifolia", cultivar="Tarn Blue", source="stock bed 2, six plants of four years",
         question="Does pumice root more than bark fines, with and without IBA?", why="Bark fines cost a third of pumice; is the saving real?",
         factors=[("medium", "medium", ["pumice", "bark fines"]), ("hormone", "hormone", ["IBA 3000 ppm", "none"])],
-        held_same="8 x 4 trays, 60 mL cells\nsemi-hard tips of 8 cm, base cut below a node\nmisted bench under 50 % shade\nno bottom heat",
         stop_rule="Tomas scores on days 14, 28 and 42; the trial ends with the lift on day 42.",
     )  # fmt: skip
     question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
-    ranking = ["bark fines + IBA 3000 ppm", "pumice + IBA 3000 ppm", "bark fines + none", "pumice + none"]
+    ranking = ["C", "A", "D", "B"]
     question.record_prediction(session, trial, ines, _at(before, 11), ranking, "Bark fines held more water last year.")
     design.save_design(session, trial, ines, _at(before, 12), trial.version, _design(trial, control="pumice + none"))
+    _describe(
+        session, trial, ines, _at(before, 12), (AspectKind.CUTTING_TYPE, "semi-hard tip, 8 cm"), (AspectKind.BASE, "below a node, hole first"),
+        (AspectKind.COVER, "open, misted"), (AspectKind.LIGHT, "50 % shade"), (AspectKind.BOTTOM_HEAT, "none"), (AspectKind.DONOR, "stock bed 2"),
+    )  # fmt: skip
     design.draw(session, trial, ines, _at(before, 13), SEED)
-    design.lock_plan(session, trial, ines, _at(before, 14))
-    save_media(
-        session,
-        trial,
-        ines,
-        _at(before, 15),
-        60.0,
-        {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"},
+    _save_media(
+        session, trial, ines, _at(before, 13), {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"}
     )
+    locking.lock_plan(session, trial, ines, _at(before, 14))
     mark_prepared(session, trial, ines, _at(day, 8))
     _stick_all(session, trial, tomas, day, "damp bag, two hours", {})
     for job in tend.jobs_of(session, trial):
@@ -148,7 +168,7 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
     lives = {u.cuttings[0].id: _draw_life(LAVENDER_LIVES[u.arm.name], u.id in missing, trial, rng) for u in units}
     for check in score.checks_of(session, trial):
         _run_check(session, check, ines, tomas, day, lives)
-    endpoint = evidence_at(session, trial, score.checks_of(session, trial)[-1])
+    endpoint = evidence_at(gather(session, trial))
     words = (
         "At Tarn Head this autumn, semi-hard tips of 'Tarn Blue' rooted more in the pumice mix than in the bark mix by day 42, "
         "with and without IBA. The bark trays looked the greener of the two until they were lifted."
@@ -170,10 +190,14 @@ class Life:
 
 def _draw_life(fare: Lives, missing: bool, trial: Trial, rng: np.random.Generator) -> Life:
     rooted = rng.random() < fare.rooted
-    day = int(rng.integers(13, trial.endpoint_day - 1)) if rooted else None
+    day = int(rng.integers(13, trial.plan.question.endpoint_day - 1)) if rooted else None
     roots = 1 + int(rng.poisson(fare.roots - 1)) if rooted else 0
     longest = round(float(rng.gamma(4.0, 9.0)), 0) + 2 if rooted else 0.0
-    dies = int(rng.choice([*trial.check_days, trial.endpoint_day])) if not rooted and rng.random() < 0.16 else None
+    dies = (
+        int(rng.choice([*trial.plan.schedule.check_days, trial.plan.question.endpoint_day]))
+        if not rooted and rng.random() < 0.16
+        else None
+    )
     return Life(day, roots, longest, bool(rng.random() < fare.lush), dies, missing)
 
 
@@ -204,7 +228,12 @@ def _score_of(life: Life, das: int, final: bool, trial: Trial) -> Score:
         )
     if not final:
         return Score(State.ALIVE, Roots.SEEN, top=top, known_by=way)
-    fit = suggest_fit(Roots.COUNTED, life.roots, life.longest_mm, trial.fit_least_roots, trial.fit_least_mm)
+    fit = suggest_fit(
+        Roots.COUNTED,
+        life.roots,
+        life.longest_mm,
+        *trial.plan.fits_of_rule,
+    )
     grade = _quality(life.roots, life.longest_mm)
     return Score(State.ALIVE, Roots.COUNTED, life.roots, life.longest_mm, True, top, None, fit, way, quality=grade)
 
@@ -233,19 +262,22 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
         question="Does IBA as a quick dip root more semi-hard olive tips, and is 4000 ppm worth it over 2000?",
         why="The stronger dip uses twice the powder.",
         factors=[("hormone", "hormone", ["none", "IBA 2000 ppm", "IBA 4000 ppm"])], endpoint_day=56, check_days="21, 35",
-        held_same="pumice 3 : coir 1\ntwo leaves kept, halved\nclosed cover, vented daily\nbottom heat 20 C",
         stop_rule="Ines opens the checks on days 21 and 35; lift on day 56.", margin_points=20.0,
     )  # fmt: skip
     question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
-    question.record_prediction(session, trial, ines, _at(before, 11), ["IBA 4000 ppm", "IBA 2000 ppm", "none"], "")
+    question.record_prediction(session, trial, ines, _at(before, 11), ["C", "B", "A"], "")
     plan = _design(
         trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench",
-        tray_rows=5, tray_columns=6, assumed_rates=(0.3, 0.7),
+        container=Container(rows=5, columns=6, volume_ml=90.0, wall="dark", drained=True), assumed_rates=(0.3, 0.7),
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(before, 12), trial.version, plan)
+    _describe(
+        session, trial, ines, _at(before, 12), (AspectKind.MEDIUM, "3 pumice : 1 coir"), (AspectKind.CUTTING_TYPE, "semi-hard tip, two leaves halved"),
+        (AspectKind.COVER, "closed, vented daily"), (AspectKind.BOTTOM_HEAT, "20 °C"),
+    )  # fmt: skip
     design.draw(session, trial, ines, _at(before, 13), SEED + 1)
-    design.lock_plan(session, trial, ines, _at(before, 14))
-    save_media(session, trial, ines, _at(before, 15), 90.0, {"the medium of all arms": "3 pumice, 1 coir"})
+    _save_media(session, trial, ines, _at(before, 13), {"3 pumice : 1 coir": "3 pumice, 1 coir"})
+    locking.lock_plan(session, trial, ines, _at(before, 14))
     mark_prepared(session, trial, ines, _at(day, 8))
     _stick_all(session, trial, tomas, day, "in water, one hour", {7: "broke"})
     for job in tend.jobs_of(session, trial):
@@ -261,14 +293,18 @@ def _daphne(session: Session, people: dict[str, Person], day: date) -> None:
         botanical_name="Daphne odora", source="two plants by the south wall",
         question="Do tips with a heel root more than plain tips in sand?", why="Heels take longer to cut.",
         factors=[("cutting type", "cutting type", ["tip with heel", "plain tip"])], endpoint_day=63, check_days="28, 42",
-        held_same="coarse sand\nIBA 1000 ppm powder\nshaded frame", stop_rule="", care_task="", care_every_days=0,
+        stop_rule="", care_task="", care_every_days=0,
     )  # fmt: skip
     question.save_question(session, trial, ines, _at(day, 10), trial.version, asked)
     plan = _design(
         trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="South frame",
-        tray_rows=2, tray_columns=6, assumed_rates=(0.4, 0.7),
+        container=Container(rows=2, columns=6), assumed_rates=(0.4, 0.7),
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(day, 11), trial.version, plan)
+    _describe(
+        session, trial, ines, _at(day, 11), (AspectKind.MEDIUM, "coarse sand"), (AspectKind.HORMONE, "IBA 1000 ppm powder"),
+        (AspectKind.LIGHT, "shaded frame"),
+    )  # fmt: skip
 
 
 def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> None:
@@ -282,25 +318,24 @@ def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> No
         question="Does bottom heat under the tray root more hardwood pieces, in pumice and in bark fines?",
         why="The mats cost more to run than everything else on the bench.",
         factors=[("other", "heat", ["heated", "unheated"]), ("medium", "medium", ["pumice", "bark fines"])],
-        endpoint_day=56, check_days="28", held_same="pots of 0.5 L, four pieces of 15 cm each\nIBA 3000 ppm powder\nfrost-free house",
+        endpoint_day=56, check_days="28",
         stop_rule="Tomas lifts everything on day 56.", care_task="Water, look over", care_every_days=7,
     )  # fmt: skip
     question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
     plan = _design(
-        trial, cuttings_per_arm=32, cuttings_per_unit=4, layout=LayoutKind.SPLIT_PLOT.value, blocks=8, whole_factor="heat",
-        gradient="one mat under each tray", bench="Long bench", tray_rows=2, tray_columns=2, assumed_rates=(0.5, 0.8),
+        trial, cuttings_per_arm=32, cuttings_per_unit=4, layout=LayoutKind.SPLIT_PLOT.value, blocks=8, whole_factor=trial.plan.treatments.asked[0].id,
+        gradient="one mat under each tray", bench="Long bench", container=Container(Shape.POT, 2, 2, 500.0, "dark", True), assumed_rates=(0.5, 0.8),
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(before, 11), trial.version, plan)
+    _describe(
+        session, trial, ines, _at(before, 11), (AspectKind.CUTTING_TYPE, "hardwood, 15 cm"), (AspectKind.HORMONE, "IBA 3000 ppm powder"),
+        (AspectKind.PLACE, "frost-free house"),
+    )  # fmt: skip
     design.draw(session, trial, ines, _at(before, 12), SEED + 2)
-    design.lock_plan(session, trial, ines, _at(before, 13))
-    save_media(
-        session,
-        trial,
-        ines,
-        _at(before, 14),
-        500.0,
-        {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"},
+    _save_media(
+        session, trial, ines, _at(before, 12), {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"}
     )
+    locking.lock_plan(session, trial, ines, _at(before, 13))
     mark_prepared(session, trial, ines, _at(day, 8))
     _stick_all(session, trial, tomas, day, "damp bag, overnight", {})
     for job in tend.jobs_of(session, trial):

@@ -7,17 +7,17 @@ from collections.abc import Iterable, Sequence
 from orderly_bench.formats.tidy_csv import write
 
 SCORE_COLUMNS = (
-    "cutting", "tray", "row", "column", "check_planned_day", "date", "days_after_sticking", "way", "state", "roots", "root_number",
+    "cutting", "tray", "row", "column", "site", "check_planned_day", "date", "days_after_sticking", "way", "state", "roots", "root_number",
     "root_class", "longest_root_mm", "quality", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "scored_by", "blind", "scored_at", "revision", "carried_forward",
 )  # fmt: skip
 ENDPOINT_COLUMNS = (
-    "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "rooted", "state",
+    "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "wave", "rooted", "state",
     "root_number", "root_class", "longest_root_mm", "quality", "fit_to_pot_on",
 )  # fmt: skip
 
 
 def scores_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]]) -> str:
-    """One row per cutting per check; ``factors`` is empty while arms are hidden."""
+    """One row per rooting site per check; ``factors`` is empty while arms are hidden."""
     return write([*factors, *SCORE_COLUMNS], ([*levels, *cells] for levels, cells in rows))
 
 

@@ -75,7 +75,10 @@ def _test(arguments: argparse.Namespace) -> int:
     settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.url("orderly_test"))
     try:
         return subprocess.run(
-            [str(PYTHON), "-m", "pytest", *_workers(arguments.rest), *arguments.rest], cwd=ROOT, env=settings, check=False
+            [str(PYTHON), "-m", "pytest", *_workers(arguments.rest), *arguments.rest],
+            cwd=ROOT,
+            env=settings,
+            check=False,
         ).returncode
     finally:
         server.stop()

@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from sqlalchemy import select
+from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.models import InterimLook
-from orderly_bench.chapters.score.models import CheckVisit
-from orderly_bench.trial.models import Person, Trial
+from orderly_bench.trial.models import CheckVisit, Cutting, InterimLook, Lot, Person, PlannedCheck, Trial
 
 
 class Role(StrEnum):
@@ -64,16 +62,25 @@ def require(person: Person, act: Act) -> None:
 
 
 def endpoint_closed(session: Session, trial: Trial) -> bool:
-    """Whether the endpoint check is closed."""
-    query = select(CheckVisit.id).where(
-        CheckVisit.trial_id == trial.id, CheckVisit.is_endpoint, CheckVisit.closed_at.is_not(None)
+    """Whether the endpoint check is closed in every wave and for every lot that holds cuttings of the trial.
+
+    Replacements of early losses are followed beside it and hold nothing up.
+    """
+    used = exists().where(Cutting.lot_id == Lot.id, Cutting.status == "stuck", Cutting.replaces_id.is_(None))
+    query = (
+        select(Lot.wave_id, CheckVisit.closed_at)
+        .join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
+        .join(Lot, CheckVisit.lot_id == Lot.id)
+        .where(CheckVisit.trial_id == trial.id, PlannedCheck.endpoint.is_not(None), used)
     )
-    return session.scalar(query) is not None
+    visits = session.execute(query).all()
+    done = all(closed is not None for _, closed in visits)
+    return done and {wave for wave, _ in visits} == {wave.id for wave in trial.waves}
 
 
 def blind_phase(session: Session, trial: Trial) -> bool:
     """From the first check opened until the endpoint check closes, when the plan says blind."""
-    if not trial.blind:
+    if not trial.plan.question.blind:
         return False
     opened = select(CheckVisit.id).where(CheckVisit.trial_id == trial.id, CheckVisit.opened_at.is_not(None)).limit(1)
     return session.scalar(opened) is not None and not endpoint_closed(session, trial)
@@ -91,7 +98,7 @@ def arms_hidden(session: Session, trial: Trial, person: Person) -> bool:
 
 def scores_blind(session: Session, trial: Trial, person: Person) -> bool:
     """Whether a score by this person counts as blind; researchers and leads never do."""
-    return trial.blind and person.role == Role.SCORER and not is_revealed(trial, person)
+    return trial.plan.question.blind and person.role == Role.SCORER and not is_revealed(trial, person)
 
 
 def results_by_arm(session: Session, trial: Trial, person: Person) -> bool:

@@ -10,7 +10,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.trial.errors import NotFound
-from orderly_bench.trial.models import Arm, ArmLevel, Cutting, Placement, Trial, Unit
+from orderly_bench.trial.models import Cutting, Trial, Unit
 
 T = TypeVar("T")
 LARGEST_ID = 2**31 - 1
@@ -46,23 +46,30 @@ def of_trial(owner: Trial, thing: Any, what: str) -> None:
 
 
 def units_with_everything(session: Session, trial: Trial) -> list[Unit]:
-    """Units in bench order with arms, groups, places and cuttings, in a handful of queries; also as ``trial.units``."""
+    """Units in bench order with groups, places and cuttings, in a handful of queries; also as ``trial.units``.
+
+    Arms, waves, lots and trays are few and loaded before, so that a unit finds its own without a query.
+    """
+    _ = trial.arms, trial.waves, trial.lots, trial.trays
     query = (
         select(Unit)
         .where(Unit.trial_id == trial.id)
         .order_by(Unit.bench_order)
         .options(
-            selectinload(Unit.cuttings).joinedload(Cutting.lot),
+            selectinload(Unit.cuttings),
             selectinload(Unit.groupings),
-            selectinload(Unit.placements).selectinload(Placement.tray),
-            selectinload(Unit.arm).selectinload(Arm.arm_levels).selectinload(ArmLevel.level),
+            selectinload(Unit.placements),
         )
     )
     units = list(session.scalars(query))
     set_committed_value(trial, "units", units)
+    for unit in units:
+        set_committed_value(unit, "trial", trial)
+        for cutting in unit.cuttings:
+            set_committed_value(cutting, "unit", unit)
     return units
 
 
 def stuck_cuttings(session: Session, trial: Trial) -> list[Cutting]:
-    """Stuck cuttings in bench order."""
+    """Stuck cuttings in bench order, replacements of early losses among them."""
     return [c for unit in units_with_everything(session, trial) for c in unit.cuttings if c.status == "stuck"]

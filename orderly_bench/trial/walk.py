@@ -9,10 +9,9 @@ from enum import StrEnum
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.conclude.models import Conclusion
-from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.trial.models import Cutting, Trial, Unit
+from orderly_bench.trial.access import endpoint_closed
+from orderly_bench.trial.models import CheckVisit, Conclusion, Cutting, PlannedCheck, Trial
 
 
 class TrialState(StrEnum):
@@ -48,6 +47,7 @@ class Facts:
     checks: list[CheckVisit]
     das: int | None
     concluded: bool
+    planned_checks: int = 0
 
     @property
     def open_check(self) -> CheckVisit | None:
@@ -61,29 +61,34 @@ class Facts:
 
 
 def facts(session: Session, trial: Trial, today: date) -> Facts:
-    """Gather the facts in three small queries."""
+    """Gather the facts in a few small queries."""
     counts: dict[str, int] = {}
-    query = select(Cutting.status, func.count()).join(Unit).where(Unit.trial_id == trial.id).group_by(Cutting.status)
+    query = select(Cutting.status, func.count()).where(Cutting.trial_id == trial.id, Cutting.replaces_id.is_(None))
+    query = query.group_by(Cutting.status)
     for status, number in session.execute(query):
         counts[status] = number
     planned, stuck = sum(counts.values()), counts.get("stuck", 0)
-    checks = list(
-        session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id).order_by(CheckVisit.planned_das))
+    checks = sorted(
+        session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)),
+        key=lambda c: (c.planned_das, c.lot_id),
     )
+    planned_checks = session.scalar(select(func.count(PlannedCheck.id)).where(PlannedCheck.trial_id == trial.id)) or 0
     concluded = session.scalar(select(Conclusion.id).where(Conclusion.trial_id == trial.id).limit(1)) is not None
     das = days_after_sticking(today, trial.day_zero) if trial.day_zero else None
-    state = _state(trial, stuck, checks, concluded)
-    return Facts(state, planned, stuck, stuck + counts.get("not stuck", 0), checks, das, concluded)
+    judged = any(check.is_endpoint and check.closed_at for check in checks) and endpoint_closed(session, trial)
+    state = _state(trial, stuck, checks, concluded, judged)
+    decided = stuck + counts.get("not stuck", 0)
+    return Facts(state, planned, stuck, decided, checks, das, concluded, planned_checks)
 
 
-def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool) -> TrialState:
+def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool, judged: bool) -> TrialState:
     if concluded:
         return TrialState.CONCLUDED
-    if any(check.is_endpoint and check.closed_at for check in checks):
+    if judged:
         return TrialState.ENDPOINT_CLOSED
     if any(check.is_open for check in checks):
         return TrialState.CHECK_OPEN
-    if trial.sticking_done_at:
+    if trial.anything_stuck:
         return TrialState.GROWING
     if stuck:
         return TrialState.STICKING
@@ -129,4 +134,5 @@ def _when(needed: bool) -> str:
 def _score_note(known: Facts, closed: int) -> str:
     if known.open_check:
         return f"day {known.open_check.planned_das} check open"
-    return f"{closed} of {len(known.checks)} checks" if known.checks else ""
+    total = len(known.checks) or known.planned_checks
+    return f"{closed} of {total} checks" if total else ""

@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from flask import render_template
 
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.plan.retrospective import in_words
 from orderly_bench.trial.access import Act, arms_hidden, may
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import facts, leaves
 from orderly_bench.web.access import actor
-from orderly_bench.web.store import db, today
+from orderly_bench.web.store import db, lab, today
+
+
+def locked_late(trial: Trial) -> str:
+    """Says so when the plan was locked after something was stuck; blank otherwise."""
+    if trial.locked_at is None:
+        return ""
+    locked_on = trial.locked_at.astimezone(ZoneInfo(lab().time_zone)).date()
+    return in_words("the plan was locked", locked_on, [lot.day_zero for lot in trial.lots])
 
 
 def trial_page(template: str, trial: Trial, chapter: str, error: OrderlyError | None = None, **context: Any) -> str:
@@ -24,6 +34,7 @@ def trial_page(template: str, trial: Trial, chapter: str, error: OrderlyError | 
         chapter=chapter,
         facts=known,
         leaves=leaves(trial, known),
+        late=locked_late(trial),
         hidden=arms_hidden(db(), trial, actor()),
         error=error,
         conflict=error if isinstance(error, Conflict) else None,

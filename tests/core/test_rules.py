@@ -15,7 +15,7 @@ from orderly_bench.core.compare.wording import of, p_value, points
 from orderly_bench.core.design import bench, codes, drawing
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
-from orderly_bench.core.question.plan import endpoint_window_days
+from orderly_bench.core.question.rules import endpoint_window_days
 from orderly_bench.core.score.endpoint import NOT_EXAMINED, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.entry import check_score, suggest_fit
 from orderly_bench.core.score.progress import next_unscored, progress
@@ -64,7 +64,7 @@ class TestCodes:
 
 class TestLayouts:
     def test_blocks_redraw_only_inside_blocks(self) -> None:
-        layout = drawing.complete_blocks(3, 6, 3, np.random.default_rng(2))
+        layout = drawing.complete_blocks([6] * 3, 3, np.random.default_rng(2))
         for labels in layout.redraw(np.random.default_rng(3), 50):
             for block in range(3):
                 assert np.bincount(labels[layout.stratum == block]).tolist() == [2, 2, 2]
@@ -79,7 +79,7 @@ class TestLayouts:
 
     def test_cuttings_that_do_not_divide_are_refused_with_a_way_out(self) -> None:
         with pytest.raises(InvalidInput, match="multiple of the 4 blocks; take 8"):
-            drawing.complete_blocks(2, 7, 4, np.random.default_rng(1))
+            drawing.complete_blocks([7, 7], 4, np.random.default_rng(1))
 
 
 class TestBench:
@@ -201,7 +201,7 @@ def test_the_tally_adds_up() -> None:
 
 
 def test_litres_with_settling_and_waste_split_by_parts() -> None:
-    need = medium_need("mix", 50, 90.0, [Part("pumice", 2), Part("coir", 1)])
+    need = medium_need("mix", [(50, 90.0)], [Part("pumice", 2), Part("coir", 1)])
     assert need.litres == pytest.approx(50 * 0.09 / 0.9 * 1.1)
     assert dict(need.components)["pumice"] == pytest.approx(need.litres * 2 / 3)
     assert read_recipe("2 pumice, 1.5 bark fines") == [Part("pumice", 2.0), Part("bark fines", 1.5)]

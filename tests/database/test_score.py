@@ -9,11 +9,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.chapters.score.models import ScoreRecord
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
 from orderly_bench.trial.access import NotAllowed, arms_hidden, blind_phase, results_by_arm
 from orderly_bench.trial.errors import Conflict
+from orderly_bench.trial.models import ScoreRecord
 from tests.factories import (
     BARE,
     DAY_ZERO,
@@ -23,6 +23,7 @@ from tests.factories import (
     create_finished,
     create_person,
     create_stuck,
+    evidence,
     open_endpoint,
     score_all,
 )
@@ -164,13 +165,12 @@ def test_one_check_at_a_time_and_never_an_earlier_one(session: Session, bench) -
 
 
 def test_evidence_is_the_counts_of_the_endpoint(session: Session) -> None:
-    from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
 
     trial = create_finished(session, create_person(session), create_person(session, "scorer"))
-    found = evidence_at(session, trial, endpoint_of(session, trial))
-    assert found.reconciliation["pumice + IBA"]["rooted"] == 4
+    found = evidence(session, trial)
+    assert found.reconciliation["A"]["rooted"] == 4
     assert found.reading is not None
     assert found.reading.headline == "Pumice rooted more than bark: 8 of 8 (100 %) against 0 of 8 (0 %)."
     assert found.departures == ["the check of day 14 was not done"]
     assert found.reading.strength == "suggested"
-    assert found.plan_intact
+    assert found.record.holds

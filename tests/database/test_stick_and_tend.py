@@ -11,16 +11,16 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
-from orderly_bench.chapters.tend.views import due_lines
+from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DueState
-from tests.factories import DAY_ZERO, NOW, TODAY, create_locked, create_person, create_stuck, open_endpoint
+from tests.factories import DAY_ZERO, NOW, TODAY, add_lot, create_locked, create_person, create_stuck, open_endpoint
 
 
 def test_a_tray_confirmed_twice_is_as_once_and_exceptions_stay(session: Session) -> None:
     actor = create_person(session, "scorer")
     trial = create_locked(session, create_person(session))
-    stick.record_lot(session, trial, actor, NOW, DAY_ZERO, False, "bag", TODAY)
+    add_lot(session, trial, actor, DAY_ZERO, held="bag")
     broke = trial.units[3].cuttings[0]
     stick.set_cutting(session, trial, actor, NOW, broke, "broke")
     assert stick.confirm_tray(session, trial, actor, NOW, 1) == 7
@@ -35,20 +35,18 @@ def test_sticking_without_day_zero_or_lock_is_refused(session: Session) -> None:
     with pytest.raises(Refused, match="Set the sticking day first"):
         stick.confirm_tray(session, create_locked(session, actor), actor, NOW, 1)
     with pytest.raises(Refused, match="Lock the plan"):
-        stick.record_lot(session, create_drawn(session, actor), actor, NOW, DAY_ZERO, False, "", TODAY)
+        add_lot(session, create_drawn(session, actor), actor, DAY_ZERO)
 
 
 def test_sticking_in_the_future_is_refused(session: Session) -> None:
     actor = create_person(session)
     with pytest.raises(InvalidInput, match="future"):
-        stick.record_lot(
-            session, create_locked(session, actor), actor, NOW, TODAY + timedelta(days=1), False, "", TODAY
-        )
+        add_lot(session, create_locked(session, actor), actor, TODAY + timedelta(days=1))
 
 
 def test_an_approximate_day_is_kept_as_a_range(session: Session) -> None:
     actor = create_person(session)
-    lot = stick.record_lot(session, create_locked(session, actor), actor, NOW, DAY_ZERO, True, "", TODAY)
+    lot = add_lot(session, create_locked(session, actor), actor, DAY_ZERO, approximate=True)
     assert (lot.day_zero_last - lot.day_zero_first).days == 4
     assert lot.day_zero.middle == DAY_ZERO
 
@@ -56,7 +54,7 @@ def test_an_approximate_day_is_kept_as_a_range(session: Session) -> None:
 def test_finishing_names_the_trays_left(session: Session) -> None:
     actor = create_person(session)
     trial = create_locked(session, actor)
-    stick.record_lot(session, trial, actor, NOW, DAY_ZERO, False, "", TODAY)
+    add_lot(session, trial, actor, DAY_ZERO)
     stick.confirm_tray(session, trial, actor, NOW, 1)
     with pytest.raises(Refused, match=r"8 planned cuttings .*tray 2"):
         stick.finish_sticking(session, trial, actor, NOW)

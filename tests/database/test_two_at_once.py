@@ -10,11 +10,10 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.chapters.score.models import CheckVisit, ScoreRecord
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.models import Cutting, Lab, Person
+from orderly_bench.trial.models import CheckVisit, Cutting, Lab, Person, ScoreRecord
 from tests.conftest import database_url, emptied
 from tests.factories import BARE, NOW, ROOTED, create_person, create_stuck, open_endpoint
 

@@ -7,16 +7,16 @@ from datetime import UTC, datetime
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
-from orderly_bench.chapters.compare.readings import explore
-from orderly_bench.chapters.compare.views import explored
 from orderly_bench.chapters.conclude.operations import conclusions_of
+from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.chapters.tend.operations import incidents_of
-from orderly_bench.chapters.tend.views import due_lines
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.demo.tarn_head import load_demo
+from orderly_bench.evidence.readings import explore
+from orderly_bench.evidence.words import explored
 from orderly_bench.trial.models import Lab, Person, Trial
 from orderly_bench.trial.walk import TrialState, facts
+from tests.factories import evidence
 
 NOW = datetime(2027, 2, 10, 12, tzinfo=UTC)
 
@@ -33,7 +33,7 @@ def test_the_demo_lab_is_whole(session: Session) -> None:
         TrialState.DESIGNING,
         TrialState.ENDPOINT_CLOSED,
     ]
-    plots = evidence_at(session, buckthorn, endpoint_of(session, buckthorn))
+    plots = evidence(session, buckthorn)
     assert plots.analysis is not None and plots.analysis.design == "split-plot, several cuttings per unit"
     assert plots.departures == ["1 unit was given another treatment"] and [row.done_known for row in plots.as_done] == [
         32,
@@ -42,8 +42,8 @@ def test_the_demo_lab_is_whole(session: Session) -> None:
         28,
     ]
 
-    found = evidence_at(session, lavender, endpoint_of(session, lavender))
-    counts = {letter: found.reconciliation[arm.name] for arm in lavender.arms for letter in arm.letter}
+    found = evidence(session, lavender)
+    counts = found.reconciliation
     assert {letter: (c["rooted"], c["left out"]) for letter, c in counts.items()} == {
         "A": (22, 0),
         "B": (17, 1),
@@ -54,7 +54,7 @@ def test_the_demo_lab_is_whole(session: Session) -> None:
     lush = {t.arm: (t.lush_without_roots, t.lush) for t in found.tops}
     assert lush["bark fines + none"] == (12, 17)
     assert found.reading is not None and found.reading.strength == "shown" and found.departures == []
-    days = next(r for r in explored(lavender, explore(session, lavender, found)) if r.name == "Days to root")
+    days = next(r for r in explored(found.record.arm_names, explore(found)) if r.name == "Days to root")
     assert [("half by day" in words, "half not reached" in words) for _, words in days.estimates] == [
         (True, False), (True, False), (True, False), (False, True),
     ]  # fmt: skip

@@ -16,6 +16,7 @@ from tests.factories import (
     DAY_ZERO,
     NOW,
     TODAY,
+    add_lot,
     create_drawn,
     create_finished,
     create_locked,
@@ -36,7 +37,7 @@ def test_states_follow_the_facts(session: Session) -> None:
     assert state_of(session, create_drawn(session, actor)) is TrialState.DESIGNING
     locked = create_locked(session, actor)
     assert state_of(session, locked) is TrialState.LOCKED
-    stick.record_lot(session, locked, actor, NOW, DAY_ZERO, False, "", TODAY)
+    add_lot(session, locked, actor, DAY_ZERO)
     stick.confirm_tray(session, locked, actor, NOW, 1)
     assert state_of(session, locked) is TrialState.STICKING
     stuck = create_stuck(session, actor)
@@ -94,7 +95,7 @@ def test_things_are_found_by_id_and_by_label_and_their_absence_is_said(session: 
         with pytest.raises(NotFound, match="There is no trial"):
             load.trial(session, number)
     with pytest.raises(NotFound, match="belongs to another trial"):
-        load.of_trial(create_drawn(session, actor), score.checks_of(session, trial)[0], "check")
+        load.of_trial(create_drawn(session, actor), score.planned_checks_of(session, trial)[0], "check")
 
 
 def test_codes_run_on_within_the_year(session: Session) -> None:

@@ -14,9 +14,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.question import views as question_views
-from orderly_bench.chapters.score.models import ScoreRecord
 from orderly_bench.cli.main import main
-from orderly_bench.trial.models import Trial
+from orderly_bench.core.plan.value import Container
+from orderly_bench.trial.models import ScoreRecord, Trial
 from orderly_bench.web.app import create_app
 from tests.factories import (
     NOW,
@@ -26,6 +26,7 @@ from tests.factories import (
     create_person,
     create_stuck,
     create_trial,
+    evidence,
     open_endpoint,
 )
 from tests.web.conftest import SignIn, client_of
@@ -44,7 +45,7 @@ def test_a_trial_is_started_and_its_question_saved(session: Session, sign_in: Si
     )
     assert client.post(where, data=form).status_code == 303
     session.expire_all()
-    assert [arm.name for arm in trial.arms] == ["sand", "pumice"] and trial.margin_points == 12.5
+    assert [arm.name for arm in trial.arms] == ["sand", "pumice"] and trial.plan.question.margin_points == 12.5
 
 
 @pytest.mark.parametrize(
@@ -63,7 +64,7 @@ def test_a_refused_question_keeps_what_was_typed(
     session: Session, sign_in: SignIn, changes: dict, message: str
 ) -> None:
     trial = create_trial(session, create_person(session))
-    before = trial.question
+    before = trial.plan.question.sentence
     response = sign_in().post(
         f"/trials/{trial.id}/question", data=form_of(trial, **{"question": "A new one?", **changes})
     )
@@ -72,7 +73,7 @@ def test_a_refused_question_keeps_what_was_typed(
     if "question" not in changes:
         assert "A new one?" in response.text
     session.expire_all()
-    assert trial.question == before
+    assert trial.plan.question.sentence == before
 
 
 def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> None:
@@ -80,7 +81,7 @@ def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> N
     client = sign_in()
     text = client.post(f"/trials/{trial.id}/question/working", data=form_of(trial, levels_2="none\nIBA\nNAA")).text
     assert "2 medium x 3 hormone = 6 arms" in text
-    data = {"arms": ["pumice + IBA", "bark + IBA"], "cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", "rate_a": "45", "rate_b": "70"}  # fmt: skip
+    data = {"arms": ["medium-1|hormone-1", "medium-2|hormone-1"], "cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", "rate_a": "45", "rate_b": "70"}  # fmt: skip
     text = client.post(f"/trials/{trial.id}/design/working", data=data).text
     assert "No outcome of this design could convince" in text and "p = 0.10" in text
     text = client.post(f"/trials/{trial.id}/design/working", data={**data, "cuttings_per_arm": "20"}).text
@@ -138,9 +139,9 @@ def test_a_plan_changed_after_locking_is_refused(session: Session, sign_in: Sign
 
 
 def test_litres_are_worked_out_with_their_sum(session: Session, sign_in: SignIn) -> None:
-    trial = create_locked(session, create_person(session))
+    trial = create_drawn(session, create_person(session), container=Container(rows=2, columns=4, volume_ml=100))
     client = sign_in()
-    form = {"cell_volume_ml": "100", "recipe_0": "3 pumice, 1 coir", "recipe_1": ""}
+    form = {"recipe_0": "3 pumice, 1 coir", "recipe_1": ""}
     assert client.post(f"/trials/{trial.id}/prepare", data=form).status_code == 303
     text = client.get(f"/trials/{trial.id}/prepare").text
     assert "8 x 100 mL = 0.80 L; / 0.90 settling x 1.10 waste = 0.98 L" in text
@@ -289,9 +290,8 @@ def test_compare_conclude_and_the_files_agree(session: Session, sign_in: SignIn,
     file.write_text(client.get(f"/trials/{trial.id}/endpoint.csv").text)
     assert main(["analyse", str(file), *command[3:], "--json"]) == 0
     result = json.loads(capsys.readouterr().out)
-    from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
 
-    analysis = evidence_at(session, trial, endpoint_of(session, trial)).analysis
+    analysis = evidence(session, trial).analysis
     assert result["overall"]["p"] == analysis.test.p
     assert [c["p_adjusted"] for c in result["comparisons"]] == [c.p_adjusted for c in analysis.comparisons]
     assert [c["verdict"] for c in result["comparisons"]] == [c.verdict.value for c in analysis.comparisons]

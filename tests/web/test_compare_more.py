@@ -10,15 +10,14 @@ from PIL import Image
 from pypdf import PdfReader
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare import readings
-from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
+from orderly_bench.evidence import readings
 from orderly_bench.trial.models import Trial
-from tests.factories import BARE, DAY_ZERO, NOW, TODAY, create_person, create_stuck, open_endpoint
+from tests.factories import BARE, DAY_ZERO, NOW, TODAY, create_person, create_stuck, evidence, open_endpoint
 from tests.web.conftest import SignIn
 
 NAMES = ("rates", "differences", "curves", "roots", "lengths", "interaction", "tops")
@@ -53,8 +52,8 @@ def finished(session: Session) -> Trial:
 
 
 def test_readings_change_the_counts_they_should(session: Session, finished: Trial) -> None:
-    found = evidence_at(session, finished, endpoint_of(session, finished))
-    rows = {s.name: s.rows for s in readings.scenarios_of(session, finished, found)}
+    found = evidence(session, finished)
+    rows = {s.name: s.rows for s in readings.scenarios_of(found)}
     by_name = {name: sum(r.response or 0 for r in made) for name, made in rows.items()}
     assert by_name["only cuttings fit to pot on count"] == 15
     assert by_name["missing and unexamined count as failures"] == 23
@@ -63,8 +62,8 @@ def test_readings_change_the_counts_they_should(session: Session, finished: Tria
 
 
 def test_other_responses_are_read_from_the_scores(session: Session, finished: Trial) -> None:
-    found = evidence_at(session, finished, endpoint_of(session, finished))
-    explored = readings.explore(session, finished, found)
+    found = evidence(session, finished)
+    explored = readings.explore(found)
     means = explored[Response.ROOT_COUNT]
     assert isinstance(means, Analysis)
     assert {arm.name: arm.estimate for arm in means.arms} == {
@@ -73,7 +72,7 @@ def test_other_responses_are_read_from_the_scores(session: Session, finished: Tr
         "bark + IBA": 4,
         "bark + none": 0,
     }
-    days = readings.days_rows(session, finished)
+    days = readings.days_rows(evidence(session, finished).record)
     assert sorted({(r.outcome, r.last_without_day, r.first_with_day) for r in days}, key=str) == [
         ("censored", 0.0, None), ("censored", 42.0, None), ("rooted", 0.0, 42.0),
     ]  # fmt: skip

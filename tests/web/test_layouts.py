@@ -10,8 +10,7 @@ from bs4 import BeautifulSoup
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.evidence import endpoint_of, evidence_at, rows_of
-from orderly_bench.chapters.compare.readings import explore
+from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
@@ -19,18 +18,23 @@ from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.cli.main import main
 from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
+from orderly_bench.evidence.readings import explore
+from orderly_bench.record.reading import rows_of
 from orderly_bench.trial.models import AuditEntry, Trial
+from orderly_bench.trial.versions import plan_holds
 from tests.factories import (
     BARE,
     DAY_ZERO,
     NOW,
     TODAY,
+    add_lot,
     create_person,
     create_stuck,
     create_trial,
     design_values,
+    evidence,
     open_endpoint,
 )
 from tests.web.conftest import SignIn
@@ -78,8 +82,8 @@ def stuck_as(session: Session, name: str) -> Trial:
     trial = create_trial(session, researcher, **({"factors": factors} if factors else {}))
     design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial, **values))
     design.draw(session, trial, researcher, NOW, 7)
-    design.lock_plan(session, trial, researcher, NOW)
-    stick.record_lot(session, trial, researcher, NOW, DAY_ZERO, False, "", TODAY)
+    locking.lock_plan(session, trial, researcher, NOW)
+    add_lot(session, trial, researcher, DAY_ZERO)
     return trial
 
 
@@ -114,7 +118,7 @@ def test_a_trial_in_every_layout_gives_the_same_numbers_on_the_page_and_headless
     file.write_text(client.get(f"/trials/{trial.id}/endpoint.csv").text)
     assert main(["analyse", str(file), *command[3:], "--json"]) == 0
     headless = json.loads(capsys.readouterr().out)
-    analysis = evidence_at(session, trial, endpoint_of(session, trial)).analysis
+    analysis = evidence(session, trial).analysis
     assert analysis is not None and headless["design"] == analysis.design
     assert headless["n_cuttings"] == sum(len(u.cuttings) for u in trial.units)
     assert headless["overall"]["p"] == analysis.test.p
@@ -138,7 +142,7 @@ DESIGN_WORDS = {
 def test_the_drawn_groups_reach_the_analysis(session: Session, name: str) -> None:
     trial = stuck_as(session, name)
     scored(session, trial)
-    analysis = evidence_at(session, trial, endpoint_of(session, trial)).analysis
+    analysis = evidence(session, trial).analysis
     assert analysis is not None and analysis.design == DESIGN_WORDS[name]
     units = {unit.code: unit for unit in trial.units}
     assert analysis.observations.unit_count == len(units)
@@ -150,11 +154,11 @@ def test_an_empty_place_of_a_pair_or_square_keeps_the_layout_whole(session: Sess
         researcher = create_person(session)
         stick.set_cutting(session, trial, researcher, NOW, trial.units[0].cuttings[0], "broke")
         scored(session, trial)
-        found = evidence_at(session, trial, endpoint_of(session, trial))
+        found = evidence(session, trial)
         assert found.unusable == "" and found.analysis is not None
         stuck = sum(arm.stuck for arm in found.analysis.arms)
         assert stuck == len(trial.units) - 1 and found.analysis.observations.left_out.sum() == 0
-        assert len(rows_of(trial, found.results)) == len(trial.units)
+        assert len(rows_of(found.record, found.results)) == len(trial.units)
 
 
 def test_the_design_page_offers_and_keeps_every_layout(session: Session, sign_in: SignIn) -> None:
@@ -163,7 +167,7 @@ def test_the_design_page_offers_and_keeps_every_layout(session: Session, sign_in
     page = BeautifulSoup(client.get(f"/trials/{trial.id}/design").text, "html.parser")
     offered = [option["value"] for option in page.select('select[name="layout"] option')]
     assert offered == [kind.value for kind in LayoutKind]
-    arms = [" + ".join(c) for c in design.possible_arms(trial)]
+    arms = list(design.possible_arms(trial.plan.treatments))
     form = {
         "version": str(trial.version), "arms": arms, "cuttings_per_arm": "8", "cuttings_per_unit": "2", "layout": "split-plot", "blocks": "4",
         "whole_factor": "hormone", "gradient": "", "bench": "B", "tray_rows": "2", "tray_columns": "2", "rate_a": "", "rate_b": "", "icc": "",
@@ -171,7 +175,12 @@ def test_the_design_page_offers_and_keeps_every_layout(session: Session, sign_in
     assert client.post(f"/trials/{trial.id}/design", data=form).status_code == 303
     assert client.post(f"/trials/{trial.id}/draw").status_code == 303
     session.refresh(trial)
-    assert (trial.layout, trial.blocks, trial.whole_factor, trial.cuttings_per_unit) == ("split-plot", 4, "hormone", 2)
+    assert (
+        trial.plan.design.layout,
+        trial.plan.design.blocks,
+        trial.plan.design.whole_aspect,
+        trial.plan.design.cuttings_per_unit,
+    ) == ("split-plot", 4, "hormone", 2)
     assert {u.group("whole plot") for u in trial.units} == {f"whole plot {i}" for i in (1, 2, 3, 4)}
     shown = client.get(f"/trials/{trial.id}/design").text
     assert "whole plot 1" in shown and "the factor on whole plots" in shown
@@ -196,7 +205,7 @@ def test_designs_that_cannot_be_drawn_say_what_can(
     session: Session, sign_in: SignIn, changes: dict[str, str], message: str
 ) -> None:
     trial = create_trial(session, create_person(session))
-    arms = [" + ".join(c) for c in design.possible_arms(trial)]
+    arms = list(design.possible_arms(trial.plan.treatments))
     form = {
         "version": str(trial.version), "arms": arms, "cuttings_per_arm": "6", "cuttings_per_unit": "1", "layout": "completely randomised",
         "blocks": "1", "tray_rows": "2", "tray_columns": "4", **changes,
@@ -205,15 +214,12 @@ def test_designs_that_cannot_be_drawn_say_what_can(
     assert answer.status_code == 422 and message in BeautifulSoup(answer.text, "html.parser").get_text()
 
 
-def test_a_digest_of_before_the_new_layouts_still_holds(session: Session) -> None:
+def test_the_lock_notices_a_group_that_was_changed(session: Session) -> None:
     trial = create_stuck(session, create_person(session))
-    plan = design.plan_as_data(trial)
-    assert not {"cuttings_per_unit", "block_size", "whole_factor", "groupings"} & set(plan)
-    assert design.digest_holds(trial)
+    assert plan_holds(trial)
     pots = stuck_as(session, "split-plot")
-    assert {"cuttings_per_unit", "whole_factor", "groupings"} <= set(design.plan_as_data(pots))
     pots.units[0].groupings[0].name = "whole plot 9"
-    assert not design.digest_holds(pots)
+    assert not plan_holds(pots)
 
 
 def test_several_cuttings_of_a_unit_are_stuck_and_scored_one_by_one(session: Session, sign_in: SignIn) -> None:
@@ -228,8 +234,8 @@ def test_several_cuttings_of_a_unit_are_stuck_and_scored_one_by_one(session: Ses
     assert second.status == "not stuck" and unit.cuttings[0].status == "planned"
     scored(session, trial)
     assert "2 of 3 stuck, 1 not" in client.get(f"/trials/{trial.id}/stick?tray=1").text
-    found = evidence_at(session, trial, endpoint_of(session, trial))
-    assert len([r for r in found.results if r.cutting.unit_id == unit.id]) == 2
+    found = evidence(session, trial)
+    assert len([r for r in found.results if r.cutting.unit.id == unit.id]) == 2
 
 
 def test_the_score_page_shows_how_far_a_pot_is(session: Session, sign_in: SignIn) -> None:
@@ -273,8 +279,12 @@ class TestQualityAndClasses:
         }
         assert client.post(f"/checks/{check.id}/scores", data=form).status_code == 303
         kept = score.current_scores(session, [check])[check.id]
-        assert (kept[first.id].root_class, kept[first.id].root_number, kept[first.id].quality) == ("5-9", None, 4)
-        assert (kept[second.id].root_class, kept[second.id].quality) == (None, 0)
+        assert (kept[first.id, 1].root_class, kept[first.id, 1].root_number, kept[first.id, 1].quality) == (
+            "5-9",
+            None,
+            4,
+        )
+        assert (kept[second.id, 1].root_class, kept[second.id, 1].quality) == (None, 0)
         page = client.get(f"/trials/{trial.id}/score?check={check.id}&cutting={first.id}").text
         assert 'value="5-9" data-implies="counted" checked' in page and "5-9 roots" in page
 
@@ -314,7 +324,7 @@ class TestQualityAndClasses:
             found = {"A": grown, "B": counted}.get(unit.arm.letter, Score(State.ALIVE, Roots.NONE, quality=0))
             score.keep_score(session, check, unit.cuttings[0], scorer, NOW, found)
         score.close_check(session, check, create_person(session), NOW)
-        others = explore(session, trial, evidence_at(session, trial, check))
+        others = explore(evidence(session, trial))
         quality, classes = others[Response.QUALITY], others[Response.ROOT_CLASS]
         assert isinstance(quality, Analysis) and isinstance(classes, Analysis)
         letters = {arm.name: arm.letter for arm in trial.arms}
@@ -345,7 +355,7 @@ class TestTreatmentsGiven:
             found = Score(State.ALIVE, Roots.COUNTED, 3) if u.arm.letter in "AB" else BARE
             score.keep_score(session, check, u.cuttings[0], create_person(session, "scorer"), NOW, found)
         score.close_check(session, check, create_person(session), NOW)
-        found = evidence_at(session, trial, check)
+        found = evidence(session, trial)
         rows = {row.arm: row for row in found.as_done}
         assert (rows["A"].planned_known, rows["A"].done_known, rows["D"].done_known) == (4, 3, 5)
         assert rows["D"].done_rooted == 1 and rows["D"].planned_rooted == 0
@@ -405,7 +415,7 @@ def test_arms_seen_in_different_ways_are_a_serious_doubt(session: Session) -> No
             session, check, unit.cuttings[0], researcher, NOW, Score(State.ALIVE, Roots.SEEN, known_by=way)
         )
     score.close_check(session, check, researcher, NOW)
-    found = evidence_at(session, trial, check)
+    found = evidence(session, trial)
     assert {"unequal_visibility", "grades_pooled"} <= {c.code for c in found.cautions}
 
 
@@ -413,8 +423,8 @@ def test_an_unknown_layout_in_the_database_is_refused_not_drawn(session: Session
     researcher = create_person(session)
     trial = create_trial(session, researcher)
     design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
-    trial.layout = "spiral"
-    with pytest.raises(InvalidInput, match="choose one of"):
+    trial.plan_text = trial.plan_text.replace("layout: randomised complete blocks", "layout: spiral")
+    with pytest.raises(UnusableData, match="is no plan"):
         design.draw(session, trial, researcher, NOW, 1)
     assert trial.units == []
 
@@ -425,7 +435,7 @@ def test_four_factors_are_kept_in_order_and_a_fifth_is_not_offered(session: Sess
         "version": str(trial.version), "kind": "test", "botanical_name": "Buxus sempervirens", "question": "Which of these matters?",
         "kind_1": "medium", "levels_1": "pumice\nbark", "kind_2": "hormone", "levels_2": "IBA\nnone", "kind_3": "cutting type",
         "name_3": "piece", "levels_3": "tip\nbase", "kind_4": "other", "name_4": "cover", "levels_4": "open\nclosed", "kind_5": "other",
-        "levels_5": "a\nb", "endpoint_day": "42", "check_days": "14", "margin_points": "15", "held_same": "", "stop_rule": "",
+        "levels_5": "a\nb", "endpoint_day": "42", "check_days": "14", "margin_points": "15", "stop_rule": "",
         "care_task": "", "care_every_days": "0", "fit_least_roots": "3", "fit_least_mm": "10",
     }  # fmt: skip
     client = sign_in()
@@ -472,7 +482,7 @@ def test_the_margin_says_what_each_layout_can_show(
 ) -> None:
     trial = create_trial(session, create_person(session))
     form = {
-        "arms": [" + ".join(c) for c in design.possible_arms(trial)], "cuttings_per_arm": "8", "cuttings_per_unit": "1",
+        "arms": list(design.possible_arms(trial.plan.treatments)), "cuttings_per_arm": "8", "cuttings_per_unit": "1",
         "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", **changes,
     }  # fmt: skip
     answer = sign_in().post(f"/trials/{trial.id}/design/working", data=form)

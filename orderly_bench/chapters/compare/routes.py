@@ -6,18 +6,19 @@ from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
-from orderly_bench.chapters.compare import evidence as evidences
-from orderly_bench.chapters.compare import readings, views
-from orderly_bench.chapters.compare.pictures import pictures_of
-from orderly_bench.chapters.score.models import CheckVisit
+from orderly_bench.chapters.compare import operations, views
 from orderly_bench.chapters.score.operations import checks_of, progress_of
 from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.evidence import readings, words
+from orderly_bench.evidence.pictures import pictures_of
+from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
-from orderly_bench.trial.access import Act, arms_hidden, results_by_arm
+from orderly_bench.record.gather import gather
+from orderly_bench.trial.access import Act, arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
@@ -31,44 +32,41 @@ chapter = Blueprint("compare", __name__, template_folder="templates")
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    check = next((c for c in checks_of(db(), trial) if c.is_endpoint), None)
-    if check is None or (check.closed_at is None and not results_by_arm(db(), trial, actor())):
+    if arms_hidden(db(), trial, actor()) or not results_by_arm(db(), trial, actor()):
         return _waiting(trial, error)
-    latest = check
-    if check.closed_at is None:
-        latest = max((c for c in checks_of(db(), trial) if c.opened_at), key=lambda c: c.planned_das, default=check)
-    return evidence_page(trial, "compare.html", "Compare", latest, error)
+    if endpoint_closed(db(), trial):
+        return _evidence_page(trial, evidence_at(gather(db(), trial)), error)
+    opened = [check.planned_das for check in checks_of(db(), trial) if check.opened_at]
+    if not opened:
+        return _waiting(trial, error)
+    return _evidence_page(trial, evidence_at(gather(db(), trial), max(opened)), error)
 
 
-def evidence_page(
-    trial: Trial, template: str, chapter_name: str, check: CheckVisit, error: OrderlyError | None = None, **more: object
-) -> str:
-    """A page that shows the evidence at one check."""
-    found = evidences.evidence_at(db(), trial, check)
+def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = None) -> str:
+    """The page that shows the evidence."""
     return trial_page(
-        template,
+        "compare.html",
         trial,
-        chapter_name,
+        "Compare",
         error,
-        check=check,
+        check=found.check,
         found=found,
-        rates=views.rates_figure(trial, found),
-        rates_narrow=views.rates_figure(trial, found, frame=rates.NARROW),
-        differences=views.differences_figure(found),
-        differences_narrow=views.differences_figure(found, frame=differences.NARROW),
+        rates=words.rates_figure(found),
+        rates_narrow=words.rates_figure(found, frame=rates.NARROW),
+        differences=words.differences_figure(found),
+        differences_narrow=words.differences_figure(found, frame=differences.NARROW),
         trays=views.map_of(trial, found),
         columns=COLUMNS,
-        rows=views.reconciled(trial, found),
+        rows=words.reconciled(found),
         tops=views.misleading_tops(trial, found),
-        cautions=views.all_cautions(found),
-        pairs=views.pairs(found),
+        cautions=words.all_cautions(found),
+        pairs=words.pairs(found),
         working=show_working(found.analysis) if found.analysis else [],
         interval_method=interval_method(found.analysis) if found.analysis else "",
-        second_opinion=views.second_opinion_words(found.analysis) if found.analysis else "",
-        redraw=views.redraw_words(found.analysis) if found.analysis else "",
-        command=views.command(trial, found),
-        letters={arm.name: arm.letter for arm in trial.arms},
-        **more,
+        second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
+        redraw=words.redraw_words(found.analysis) if found.analysis else "",
+        command=words.command(found),
+        letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 
 
@@ -88,30 +86,30 @@ def compare_page(trial: Trial) -> ResponseReturnValue:
     return _page(trial)
 
 
-def _open_evidence(trial: Trial) -> evidences.Evidence:
+def _open_evidence(trial: Trial) -> Evidence:
     """The evidence at the endpoint, for people who may see results by arm."""
-    check = evidences.endpoint_of(db(), trial)
     if not results_by_arm(db(), trial, actor()) or arms_hidden(db(), trial, actor()):
         raise Refused("The arms are compared when the endpoint check is closed. Until then Compare shows totals.")
-    return evidences.evidence_at(db(), trial, check)
+    operations.refuse_unless_stuck(trial)
+    return evidence_at(gather(db(), trial))
 
 
 @route(chapter, "/trials/<int:trial_id>/compare/more", Act.READ)
 def compare_more(trial: Trial) -> ResponseReturnValue:
     """Everything one step away: figures, would the answer change, other responses, other lenses."""
     found = _open_evidence(trial)
-    others = readings.explore(db(), trial, found)
+    others = readings.explore(found)
     return trial_page(
         "compare_more.html",
         trial,
         "Compare",
         found=found,
-        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(trial, found, others)],  # noqa: S704 - drawn by us, texts escaped
+        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(found, others)],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
-        answers=readings.would_answers_change(db(), trial, found),
-        explored=views.explored(trial, others) if found.analysis else [],
-        lenses=views.lens_rows(found),
-        letters={arm.name: arm.letter for arm in trial.arms},
+        answers=readings.would_answers_change(found),
+        explored=words.explored(found.record.arm_names, others) if found.analysis else [],
+        lenses=words.lens_rows(found),
+        letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 
 
@@ -119,7 +117,7 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
 def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     """A figure to take away."""
     found = _open_evidence(trial)
-    picture = next((p for p in pictures_of(trial, found, readings.explore(db(), trial, found)) if p.name == name), None)
+    picture = next((p for p in pictures_of(found, readings.explore(found)) if p.name == name), None)
     if picture is None or wanted not in FORMATS:
         raise NotFound("There is no such figure. Compare lists those there are, as SVG, PDF and PNG.")
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)
@@ -131,7 +129,7 @@ def look_early(trial: Trial) -> ResponseReturnValue:
     """A recorded interim look."""
 
     def save() -> None:
-        evidences.endpoint_of(db(), trial)
-        evidences.record_interim_look(db(), trial, actor(), now(), fields.text(request.form, "reason"))
+        operations.refuse_unless_stuck(trial)
+        operations.record_interim_look(db(), trial, actor(), now(), fields.text(request.form, "reason"))
 
     return answer(save, url_for(".compare_page", trial_id=trial.id), lambda e: _page(trial, e))

@@ -1,55 +1,23 @@
-"""What the Compare page prints; also the figures of the report."""
+"""What the Compare page prints beside the words of the evidence: the bench by result, tops that mislead."""
 
 from __future__ import annotations
 
-import shlex
-from dataclasses import dataclass
-
-from markupsafe import Markup
-
-from orderly_bench.chapters.compare.evidence import CuttingResult, Evidence
-from orderly_bench.chapters.compare.memory import digest_of, remembered
-from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.analysis import Analysis, ArmResult
-from orderly_bench.core.compare.comparisons import Comparison, turned
-from orderly_bench.core.compare.lenses import look_through, unconditional
-from orderly_bench.core.compare.randomisation import RandomisationTest
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.tops import TopsAgainstRoots
-from orderly_bench.core.compare.wording import of, p_value, said_first, small
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.score.endpoint import COLUMNS
-from orderly_bench.figures import differences, rates
+from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.glyphs import UNSCORED, look_of
-from orderly_bench.figures.svg import PAGE, Frame, Palette
+from orderly_bench.record.reading import CuttingResult
 from orderly_bench.trial.models import Arm, Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
 
 NOTABLE_TOPS = 0.2
 
 
-def rates_figure(trial: Trial, evidence: Evidence, palette: Palette = PAGE, frame: Frame = rates.WIDE) -> Markup:
-    """Rates by arm, in the arms' order."""
-    if evidence.analysis is None:
-        return Markup("")
-    results = {arm.name: arm for arm in evidence.analysis.arms}
-    lines = [rates.RateLine(arm.letter, results[arm.name]) for arm in trial.arms if arm.name in results]
-    return Markup(rates.figure(lines, palette, frame))  # noqa: S704 - every text is escaped when drawn
-
-
-def differences_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = differences.WIDE) -> Markup:
-    """The headline family's differences against the margin."""
-    if evidence.analysis is None or evidence.reading is None:
-        return Markup("")
-    shown = [finding.comparison for finding in evidence.reading.findings[:8]]
-    return Markup(differences.figure(shown, evidence.analysis.settings.margin, palette, frame))  # noqa: S704
-
-
 def map_of(trial: Trial, evidence: Evidence) -> list[TrayView]:
     """The bench by result, with the arm's stake in each cell's corner and incidents marked."""
     by_unit: dict[int, list[CuttingResult]] = {}
     for r in evidence.results:
-        by_unit.setdefault(r.cutting.unit_id, []).append(r)
+        by_unit.setdefault(r.cutting.unit.id, []).append(r)
 
     def cell(unit: Unit) -> Cell:
         place, results = unit.place, by_unit.get(unit.id, [])
@@ -60,7 +28,7 @@ def map_of(trial: Trial, evidence: Evidence) -> list[TrayView]:
         # A unit of several shows the cutting in its middle: as many fare better as worse.
         shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
         score = shown[len(shown) // 2].score
-        look = look_of(score.as_score()) if score else UNSCORED
+        look = look_of(score) if score else UNSCORED
         return Cell(place.row, place.column, results[0].cutting.id, label, letter=arm.letter, look=look)
 
     return tray_views(trial.trays, trial.units, cell, cell_px=34)
@@ -75,233 +43,8 @@ def _outcome_words(results: list[CuttingResult]) -> str:
     return f"{outcome} ({only.state})"
 
 
-@dataclass(frozen=True)
-class ReconciledRow:
-    """Counts of one arm by column, with the sum that must equal its stuck."""
-
-    arm: Arm
-    counts: list[int]
-    stuck: int
-
-
-def reconciled(trial: Trial, evidence: Evidence) -> list[ReconciledRow]:
-    """The reconciliation as rows."""
-    rows = []
-    for arm in trial.arms:
-        counts = [evidence.reconciliation[arm.name][column] for column in COLUMNS]
-        rows.append(ReconciledRow(arm, counts, sum(counts)))
-    return rows
-
-
 def misleading_tops(trial: Trial, evidence: Evidence) -> list[tuple[Arm, TopsAgainstRoots]]:
     """Arms in which at least a fifth of the good tops stand over bare stems, worst first."""
     by_name = {arm.name: arm for arm in trial.arms}
     found = [(by_name[t.arm], t) for t in evidence.tops if t.lush and t.lush_without_roots / t.lush >= NOTABLE_TOPS]
     return sorted(found, key=lambda pair: -pair[1].lush_without_roots / pair[1].lush)
-
-
-def all_cautions(evidence: Evidence) -> list[Caution]:
-    """Those of the analysis and those of the log."""
-    return [*(evidence.analysis.cautions if evidence.analysis else []), *evidence.cautions]
-
-
-def pairs(evidence: Evidence) -> list[Comparison]:
-    """All pairs of arms, the higher side first."""
-    return [turned(c) for c in evidence.analysis.comparisons] if evidence.analysis else []
-
-
-def command(trial: Trial, evidence: Evidence) -> str:
-    """The exact headless command that gives the same numbers from the endpoint CSV."""
-    if evidence.analysis is None:
-        return ""
-    s = evidence.analysis.settings
-    words = [
-        "./bench",
-        "analyse",
-        f"endpoint-{trial.code}.csv",
-        "--response",
-        "rooted",
-        "--factors",
-        ",".join(f.name for f in trial.factors),
-    ]
-    o = evidence.analysis.observations
-    flags = (
-        ("--unit", o.rows[0].unit is not None, "unit"),
-        ("--pair", o.paired, "pair"),
-        ("--block", o.rows[0].block is not None, "block"),
-        ("--whole-plot", o.split, "whole_plot"),
-        ("--row", o.latin, "square_row"),
-        ("--column", o.latin, "square_column"),
-    )
-    for flag, used, column in flags:
-        words += [flag, column] if used else []
-    words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
-    words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed), "--family", "all"]
-    return shlex.join(words)
-
-
-@dataclass(frozen=True)
-class ExploredRow:
-    """Another response: its estimates by arm and what the draw says; ``problem`` where it can't be analysed."""
-
-    name: str
-    unit: str
-    estimates: list[tuple[str, str]]
-    overall: str
-    strongest: str
-    problem: str = ""
-
-
-UNITS = {
-    Response.FIT: ("Fit to pot on", "of stuck"),
-    Response.ALIVE: ("Alive", "of stuck"),
-    Response.ROOT_COUNT: ("Root number", "mean per cutting stuck"),
-    Response.LONGEST: ("Longest root", "mean mm per cutting stuck"),
-    Response.QUALITY: ("Quality of the roots", "mean grade, 0 to 5"),
-    Response.ROOT_CLASS: ("Root number in classes", "cuttings in each class"),
-    Response.DAYS: ("Days to root", "mean rooted-days to the last check"),
-}
-
-
-def explored(trial: Trial, analyses: dict[Response, Analysis | str]) -> list[ExploredRow]:
-    """The other responses as rows of a table, all exploratory."""
-    rows = []
-    for response, analysis in analyses.items():
-        name, unit = UNITS[response]
-        if isinstance(analysis, str):
-            rows.append(ExploredRow(name, unit, [], "", "", analysis))
-            continue
-        by_name = {arm.name: arm for arm in analysis.arms}
-        estimates = [(arm.letter, _estimate(by_name[arm.name], response)) for arm in trial.arms if arm.name in by_name]
-        ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
-        rows.append(ExploredRow(name, unit, estimates, _alike(analysis), _strongest(trial, ranked[0], response)))
-        if response in (Response.ROOT_COUNT, Response.LONGEST):
-            rows.append(_per_rooted(trial, name, by_name))
-    return rows
-
-
-def _per_rooted(trial: Trial, name: str, arms: dict[str, ArmResult]) -> ExploredRow:
-    """The same among the rooted alone: described, never tested, since rooting came after the treatment."""
-    said = []
-    for arm in trial.arms:
-        result = arms.get(arm.name)
-        mean = result.extras.get("mean_per_rooted") if result else None
-        if result is not None:
-            said.append((arm.letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else "none rooted"))
-    no_test = "no p: rooting came after the treatment, so the rooted are no longer what was drawn"
-    return ExploredRow(f"{name}, rooted only", "mean per rooted cutting, described", said, no_test, "")
-
-
-def _alike(analysis: Analysis) -> str:
-    if analysis.test.p is not None or not analysis.terms:
-        return p_value(analysis.test.p)
-    return "; ".join(f"{t.name} {p_value(t.p)}" for t in analysis.terms if t.test is not None)
-
-
-def _estimate(arm: ArmResult, response: Response) -> str:
-    if response.binary:
-        return of(arm.rooted, arm.stuck)
-    if "cuttings_by_class_floor" in arm.extras:
-        counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
-        return ", ".join(f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in counts.items())
-    if arm.estimate is None:
-        return "none"
-    half = ""
-    if response is Response.DAYS:
-        day = arm.extras.get("median_day")
-        half = f", half by day {day:g}" if isinstance(day, float) else ", half not reached"
-    return f"{arm.estimate:.1f}{half} (n {arm.stuck})"
-
-
-def _strongest(trial: Trial, c: Comparison, response: Response) -> str:
-    letters = {arm.name: arm.letter for arm in trial.arms}
-    d = c.difference
-    if d.estimate is None:
-        return f"{letters[c.a.name]} v {letters[c.b.name]}: no estimate, Holm {p_value(c.p_adjusted)}"
-    scale = 100 if response.binary else 1
-    digits = 0 if response.binary else (2 if response is Response.ROOT_COUNT or response.ordinal else 1)
-    span = f" ({scale * d.interval.low:.{digits}f} to {scale * d.interval.high:.{digits}f})" if d.interval else ""
-    what = {
-        Response.QUALITY: "P(better)",
-        Response.ROOT_CLASS: "P(more)",
-        Response.ROOT_COUNT: "ratio",
-        Response.LONGEST: "shift mm",
-        Response.DAYS: "days",
-    }.get(response, "points")
-    return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {scale * d.estimate:.{digits}f}{span}, Holm {p_value(c.p_adjusted)}"
-
-
-def _chance(probability: float) -> str:
-    """Percent, never all or nothing: the posterior is not that sure of itself."""
-    if probability > 0.99:
-        return "over 99 %"
-    return "below 1 %" if probability < 0.01 else f"{100 * probability:.0f} %"
-
-
-def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
-    """Other lenses as (school, what it says)."""
-    if evidence.analysis is None:
-        return []
-    analysis = evidence.analysis
-    key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)
-    lenses = remembered(key, lambda: look_through(analysis))
-    rows = [(f"Classical: {name}", p_value(test.p)) for name, test in lenses.classical.items()]
-    boschloo = remembered(digest_of("boschloo", key), lambda: unconditional(analysis))
-    rows += [("Classical: Boschloo, unconditional", p_value(boschloo.p))] if boschloo else []
-    rows += [(f"Cochran-Mantel-Haenszel, {factor}", p_value(test.p)) for factor, test in lenses.cmh_by_factor.items()]
-    if lenses.p_best:
-        best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))
-        rows.append(("Bayesian, Jeffreys prior", f"{best[1]} has the highest rate with probability {_chance(best[0])}"))
-    names = evidence.analysis.observations.names
-    for (a, b), pair in lenses.bayes.items():
-        if pair.p_a_beyond is not None and pair.p_b_beyond is not None:
-            beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
-            rows.append((f"{first} over {second} by more than the margin", f"probability {_chance(beyond)}"))
-    return rows
-
-
-def redraw_words(analysis: Analysis) -> str:
-    """What the randomisation test repeats, in words."""
-    o = analysis.observations
-    if o.latin:
-        return f"every Latin square of order {len(o.arms)} as likely"
-    if o.split:
-        return "whole plots for the factor on them, inside whole plots for the other"
-    if o.incomplete:
-        return f"labels, order of the {len(o.blocks)} blocks and places in them"
-    if o.paired:
-        return f"within its {len(o.blocks)} pairs"
-    where = f"within its {len(o.blocks)} blocks" if o.blocks else "over the whole bench"
-    return f"whole units, {where}" if o.clustered else where
-
-
-def _draws(test: RandomisationTest) -> str:
-    return f"{test.draws} draws, s.e. {small(test.monte_carlo_error or 0.0)}"
-
-
-def tested_words(analysis: Analysis) -> str:
-    """The randomisation test in a caption; each factor's where no one draw gave all arms."""
-    tests = [("", analysis.test)]
-    if analysis.test.p is None:
-        tests = [(f"{t.name} ", t.test) for t in analysis.terms if t.test is not None and t.test.p is not None]
-    said = [f"{about}{p_value(t.p)}, {'exact' if t.exact else _draws(t)}" for about, t in tests]
-    return f"randomisation test {'; '.join(said)}" if said else "no randomisation test"
-
-
-def second_opinion_words(analysis: Analysis) -> str:
-    """Whether the model beside the randomisation test falls on the same side of alpha."""
-    alpha = analysis.settings.alpha
-    judged = [
-        (t.name, t.model.name, t.test.p, t.model.p) for t in analysis.terms if t.test and analysis.test.p is None
-    ] or [("", analysis.model.name, analysis.test.p, analysis.model.p)]
-    said = []
-    for about, name, p, model_p in judged:
-        if name == "no model" or p is None:
-            continue
-        start = f"{about}: " if about else ""
-        if model_p is None:
-            said.append(f"{start}the {name} model has no finite fit; the randomisation test stands.")
-        else:
-            agrees = "agrees" if (model_p < alpha) == (p < alpha) else "disagrees"
-            said.append(f"{start}a {name} model {agrees}: {p_value(model_p)}.")
-    return said_first(" ".join(said)) if said else "No model stands beside it."

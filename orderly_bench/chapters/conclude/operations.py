@@ -7,22 +7,21 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.compare.evidence import Evidence
-from orderly_bench.chapters.conclude.models import Conclusion
-from orderly_bench.core.conclude.contradictions import DECISIONS
+from orderly_bench.core.conclude.contradictions import Decision
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.trial.audit import record
-from orderly_bench.trial.models import Person, Trial
+from orderly_bench.trial.models import Conclusion, Person, Trial
 
 
 def conclude(
     session: Session, trial: Trial, actor: Person, now: datetime, evidence: Evidence, decision: str, text: str
 ) -> Conclusion:
     """Keep a conclusion; a later one stands beside the earlier, never over it."""
-    if evidence.check.closed_at is None or trial.digest is None:
+    if not evidence.closed or trial.digest is None:
         raise Refused("The endpoint check is not closed yet. Close it on the Score page; then conclude.")
-    if decision not in DECISIONS:
-        raise InvalidInput("decision", f"choose one of: {', '.join(DECISIONS)}", decision)
+    if decision not in list(Decision):
+        raise InvalidInput("decision", f"choose one of: {', '.join(Decision)}", decision)
     if not text.strip():
         raise InvalidInput("conclusion", "write what you conclude, in your own words")
     if len(text) > 4_000:

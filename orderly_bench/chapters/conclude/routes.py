@@ -5,18 +5,19 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.compare import evidence as evidences
-from orderly_bench.chapters.compare import views as compare_views
+from orderly_bench.chapters.compare.operations import refuse_unless_stuck
 from orderly_bench.chapters.conclude import operations, views
-from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.working import interval_method
-from orderly_bench.core.conclude.contradictions import DECISIONS, contradictions
+from orderly_bench.core.conclude.contradictions import Decision, contradictions
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.evidence import words
+from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
-from orderly_bench.trial.access import Act, arms_hidden, results_by_arm
+from orderly_bench.record.gather import gather, version_records
+from orderly_bench.trial.access import Act, arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -28,12 +29,11 @@ from orderly_bench.web.store import db, now
 chapter = Blueprint("conclude", __name__, template_folder="templates")
 
 
-def _evidence(trial: Trial) -> evidences.Evidence | None:
+def _evidence(trial: Trial) -> Evidence | None:
     """The evidence once the endpoint check is closed."""
-    if trial.locked_at is None:
+    if trial.locked_at is None or not endpoint_closed(db(), trial):
         return None
-    check = evidences.endpoint_of(db(), trial)
-    return evidences.evidence_at(db(), trial, check) if check.closed_at else None
+    return evidence_at(gather(db(), trial))
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
@@ -43,7 +43,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     decision = request.form.get("decision", kept[0].decision if kept else "")
     doubts: list[Caution] = contradictions(text, decision, found.reading) if found and found.reading and text else []
     return trial_page(
-        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=DECISIONS, text=text, decision=decision, doubts=doubts,
+        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, doubts=doubts,
         open_data=results_by_arm(db(), trial, actor()),
     )  # fmt: skip
 
@@ -91,18 +91,19 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         check=found.check,
         for_pdf=for_pdf,
         kept=operations.conclusions_of(db(), trial),
-        rates=compare_views.rates_figure(trial, found, PAPER),
-        differences=compare_views.differences_figure(found, PAPER),
+        rates=words.rates_figure(found, PAPER),
+        differences=words.differences_figure(found, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",
-        tested=compare_views.tested_words(found.analysis) if found.analysis else "",
-        second_opinion=compare_views.second_opinion_words(found.analysis) if found.analysis else "",
-        rows=compare_views.reconciled(trial, found),
+        tested=words.tested_words(found.analysis) if found.analysis else "",
+        second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
+        rows=words.reconciled(found),
         columns=COLUMNS,
-        cautions=compare_views.all_cautions(found),
-        pairs=compare_views.pairs(found),
-        letters={arm.name: arm.letter for arm in trial.arms},
-        incidents=incidents_of(db(), trial),
-        command=compare_views.command(trial, found),
+        cautions=words.all_cautions(found),
+        pairs=words.pairs(found),
+        letters={name: letter for letter, name in found.record.arm_names.items()},
+        versions=version_records(db(), trial),
+        recipes=views.recipes_of(trial),
+        command=words.command(found),
     )
 
 
@@ -128,17 +129,15 @@ def scores_csv(trial: Trial) -> ResponseReturnValue:
     """One row per cutting per check."""
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
-    content = trial_tables.scores_csv(factors, views.score_rows(db(), trial, with_arms))
+    content = trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))
     return download(content, "text/csv; charset=utf-8", f"scores-{trial.code}.csv")
 
 
 @route(chapter, "/trials/<int:trial_id>/endpoint.csv", Act.READ)
 def endpoint_csv(trial: Trial) -> ResponseReturnValue:
     """One row per cutting at the endpoint; ``analyse`` reads it back to the same numbers."""
-    check = evidences.endpoint_of(db(), trial)
+    refuse_unless_stuck(trial)
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
-    content = trial_tables.endpoint_csv(
-        factors, views.endpoint_rows(trial, evidences.results_at(db(), check), with_arms)
-    )
+    content = trial_tables.endpoint_csv(factors, views.endpoint_rows(gather(db(), trial), with_arms))
     return download(content, "text/csv; charset=utf-8", f"endpoint-{trial.code}.csv")

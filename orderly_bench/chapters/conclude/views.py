@@ -1,57 +1,77 @@
-"""Rows of the CSV files, and the report."""
+"""Rows of the CSV files, and what the report says of the plan."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from sqlalchemy.orm import Session
-
-from orderly_bench.chapters.compare.evidence import CuttingResult, never_stuck, results_at
-from orderly_bench.chapters.score.operations import checks_of
 from orderly_bench.core.compare.observations import NOT_STUCK
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.trial.models import Cutting, Trial, Unit
+from orderly_bench.record.reading import endpoint_checks, never_stuck, results_at, seasons_in_waves
+from orderly_bench.record.value import CuttingRecord, TrialRecord
+from orderly_bench.trial.models import Trial
 
 Row = tuple[Sequence[str], Sequence[object]]
 
 
-def _where(cutting: Cutting) -> list[object]:
-    place = cutting.unit.place
-    return [cutting.code, place.tray.number, place.row, place.column]
+def _where(cutting: CuttingRecord) -> list[object]:
+    unit = cutting.unit
+    return [cutting.code, unit.tray, unit.row, unit.column]
 
 
-def _groups(unit: Unit) -> list[object]:
-    return [unit.code, *(unit.group(kind) for kind in ("block", "pair", "whole plot", "row", "column"))]
+def _groups(record: TrialRecord, cutting: CuttingRecord) -> list[object]:
+    unit = cutting.unit
+    wave = f"wave {unit.wave}" if seasons_in_waves(record) else None
+    return [unit.code, *(unit.group(kind) for kind in ("block", "pair", "whole plot", "row", "column")), wave]
 
 
-def endpoint_rows(trial: Trial, results: list[CuttingResult], with_arms: bool) -> Iterator[Row]:
+def _levels(record: TrialRecord, cutting: CuttingRecord, with_arms: bool) -> tuple[str, ...]:
+    treatments = record.plan.treatments
+    return treatments.level_names(treatments.arm(cutting.unit.arm)) if with_arms else ()
+
+
+def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
     """One row per cutting at the endpoint; no levels while arms are hidden."""
-    for r in results:
+    for r in results_at(record, endpoint_checks(record)):
         s = r.score
         rooted = None if r.outcome.rooted is None else int(r.outcome.rooted)
-        scored = [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.fit] if s else [None] * 5
-        cells = [*_where(r.cutting), *_groups(r.cutting.unit), rooted, r.outcome.state, *scored]
-        yield (r.cutting.unit.arm.level_names if with_arms else (), cells)
-    for cutting in never_stuck(trial):
-        cells = [*_where(cutting), *_groups(cutting.unit), None, NOT_STUCK, *[None] * 5]
-        yield (cutting.unit.arm.level_names if with_arms else (), cells)
+        scored = [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.fit.value] if s else [None] * 5
+        cells = [*_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored]
+        yield _levels(record, r.cutting, with_arms), cells
+    for cutting in never_stuck(record):
+        cells = [*_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 5]
+        yield _levels(record, cutting, with_arms), cells
 
 
-def score_rows(session: Session, trial: Trial, with_arms: bool) -> Iterator[Row]:
-    """One row per cutting per check that was opened."""
-    for check in checks_of(session, trial):
-        if check.opened_at is None or check.day is None:
+def score_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
+    """One row per rooting site of a cutting per check that was opened; an earlier final state carries forward."""
+    stuck = [c for c in record.cuttings if c.lot is not None]
+    for check in record.checks:
+        if not check.opened or check.day is None:
             continue
-        for r in results_at(session, check):
-            s = r.score
-            das = days_after_sticking(check.day, r.cutting.lot.day_zero) if r.cutting.lot else None
-            cells: list[object] = [*_where(r.cutting), check.planned_das, check.day.isoformat(), das, check.way]
-            if s is None:
-                cells += ["unaccounted", *[None] * 16]
-            else:
-                callus = None if s.callus is None else int(s.callus)
-                cells += [
-                    s.state, s.roots, s.root_number, s.root_class, s.longest_root_mm, s.quality, callus, s.top, s.failure, s.fit, s.known_by, s.note,
-                    s.person.name, int(s.blind), s.at.isoformat(), s.revision, int(r.carried),
-                ]  # fmt: skip
-            yield (r.cutting.unit.arm.level_names if with_arms else (), cells)
+        here = [c for c in stuck if c.lot is not None and c.lot.id == check.lot]
+        carried = {r.cutting.id: r for r in results_at(record, {check.lot: check}, here) if r.carried}
+        for cutting in here:
+            das = days_after_sticking(check.day, record.lot(check.lot).day_zero)
+            for number, site in enumerate(cutting.sites, start=1):
+                kept = check.scores.get((cutting.id, number)) or (
+                    carried[cutting.id].kept if cutting.id in carried else None
+                )
+                cells: list[object] = [*_where(cutting), site, check.planned_das, check.day.isoformat(), das, check.way]
+                if kept is None:
+                    cells += ["unaccounted", *[None] * 16]
+                else:
+                    s = kept.score
+                    callus = None if s.callus is None else int(s.callus)
+                    cells += [
+                        s.state, s.roots, s.root_number, s.root_class, s.longest_root_mm, s.quality, callus, s.top, s.failure, s.fit,
+                        s.known_by, s.note, kept.person, int(kept.blind), kept.at.isoformat(), kept.revision, int(cutting.id in carried),
+                    ]  # fmt: skip
+                yield _levels(record, cutting, with_arms), cells
+
+
+def recipes_of(trial: Trial) -> list[tuple[str, str]]:
+    """Recipes by the name of their medium."""
+    medium = trial.plan.treatments.of_kind(AspectKind.MEDIUM)
+    names = {level.id: level.name for level in medium.levels} if medium else {}
+    return [(names.get(key, "every arm"), text) for key, text in trial.plan.preparation.recipes.items() if text]

@@ -1,15 +1,78 @@
-"""The Design page's form."""
+"""The Design page's forms."""
 
 from __future__ import annotations
 
+from datetime import date
+
 from werkzeug.datastructures import MultiDict
 
-from orderly_bench.chapters.design.operations import DesignValues
+from orderly_bench.chapters.design.operations import DesignValues, OwnNumbers
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan import amendments
+from orderly_bench.core.plan.value import Container, Plan, Shape
 from orderly_bench.web import fields
 
+Form = MultiDict[str, str]
+DRAINED = {"yes": True, "no": False}
+#: Amendments offered, by the name a form sends.
+AMENDMENTS = {
+    "departure": "something was done otherwise",
+    "endpoint": "another endpoint day",
+    "margin": "another margin",
+    "add_check": "one more check",
+    "drop_check": "a check left out",
+    "stop_rule": "another stop rule",
+    "abandon": "an arm given up",
+    "rename": "a level called otherwise",
+}
 
-def read_design(form: MultiDict[str, str]) -> DesignValues:
+
+def read_container(form: Form, before: str = "") -> Container:
+    """A container from fields whose names start with ``before``."""
+    shape = form.get(f"{before}shape") or Shape.CELLS.value
+    if shape not in list(Shape):
+        raise InvalidInput("container", f"choose one of: {', '.join(Shape)}", shape)
+    kind = Shape(shape)
+    alone = kind.alone
+    return Container(
+        kind,
+        1 if alone else fields.whole(form, f"{before}tray_rows", "rows"),
+        1 if alone else fields.whole(form, f"{before}tray_columns", "places in a row"),
+        fields.optional_number(form, f"{before}volume_ml", "volume of one, mL") or Container().volume_ml,
+        fields.text(form, f"{before}wall")[:20],
+        DRAINED.get(form.get(f"{before}drained", "")),
+    )
+
+
+def _own(form: Form, letter: str) -> OwnNumbers:
+    before = f"own_{letter}_"
+    sites = tuple(part.strip()[:40] for part in fields.text(form, f"{before}sites").split(",") if part.strip())
+    if len(sites) == 1 or len(sites) > 4:
+        raise InvalidInput(
+            "rooting sites", "name two to four, comma between, or leave it blank for one", ", ".join(sites)
+        )
+    return OwnNumbers(
+        read_container(form, before) if form.get(f"{before}shape") else None,
+        fields.optional_whole(form, f"{before}units", f"units of arm {letter}"),
+        fields.optional_whole(form, f"{before}per_unit", f"cuttings in one unit of arm {letter}"),
+        sites,
+    )
+
+
+def _waves(form: Form) -> list[tuple[date | None, str]]:
+    number = fields.optional_whole(form, "waves", "waves")
+    if number is not None and not 1 <= number <= 24:
+        raise InvalidInput("waves", "plan 1 to 24", number)
+    return [
+        (
+            fields.day(form, f"wave_{n}_day", f"date of wave {n}") if form.get(f"wave_{n}_day") else None,
+            form.get(f"wave_{n}_season", ""),
+        )
+        for n in range(1, (number or 1) + 1)
+    ]
+
+
+def read_design(form: Form) -> DesignValues:
     """Parse the form; rates are both given, as percent, or both blank."""
     rates = [
         fields.optional_number(form, name, f"assumed rate, {which}")
@@ -29,10 +92,34 @@ def read_design(form: MultiDict[str, str]) -> DesignValues:
         blocks=fields.whole(form, "blocks", "blocks"),
         block_size=fields.optional_whole(form, "block_size", "units in a block") or 0,
         whole_factor=form.get("whole_factor", ""),
+        one_vessel=form.get("one_vessel") == "yes",
         gradient=fields.text(form, "gradient"),
         bench=fields.text(form, "bench"),
-        tray_rows=fields.whole(form, "tray_rows", "tray rows"),
-        tray_columns=fields.whole(form, "tray_columns", "tray columns"),
+        container=read_container(form),
         assumed_rates=both,
         assumed_icc=fields.optional_number(form, "icc", "ICC"),
+        waves=_waves(form),
+        own={letter: _own(form, letter) for letter in form.getlist("own")},
     )
+
+
+def read_amendment(form: Form, plan: Plan) -> amendments.Amendment:
+    """The typed change of a locked plan."""
+    kind, what = form.get("kind", "departure"), fields.text(form, "what")
+    if kind == "departure":
+        return amendments.Departure(what)
+    if kind == "stop_rule":
+        return amendments.StopRule(what)
+    if kind == "margin":
+        return amendments.Margin(fields.number(form, "what", "margin"))
+    if kind == "abandon":
+        return amendments.AbandonArm(form.get("arm", ""), fields.text(form, "reason"))
+    if kind == "rename":
+        aspect, _, level = form.get("level", "").partition("|")
+        return amendments.RenameLevel(aspect, level, what)
+    if kind not in AMENDMENTS:
+        raise InvalidInput("amendment", f"choose one of: {', '.join(AMENDMENTS.values())}", kind)
+    day = fields.whole(form, "what", "day after sticking")
+    if kind == "endpoint":
+        return amendments.EndpointDay(day)
+    return amendments.AddCheckDay(day) if kind == "add_check" else amendments.DropCheckDay(day)

@@ -8,10 +8,12 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import MultiDict
 
-from orderly_bench.chapters.design import operations, views
-from orderly_bench.chapters.design.forms import read_design
+from orderly_bench.chapters.design import locking, operations, views
+from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.plan.value import Shape
 from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.record.gather import version_records
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, arms_hidden
 from orderly_bench.trial.models import Trial
@@ -29,9 +31,12 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
     values = views.typed_values(trial)
     if typed is not None and "cuttings_per_arm" in typed:
         values.setlist("arms", [])
+        values.setlist("own", [])
+        values["one_vessel"] = ""
         for key, given in typed.lists():
             values.setlist(key, given)
     hidden = arms_hidden(db(), trial, actor())
+    plan = trial.plan
     units = load.units_with_everything(db(), trial)
     return trial_page(
         "design.html",
@@ -41,10 +46,22 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         values=values,
         typed=request.form,
         work=views.margin_for(trial, values),
-        possible=[" + ".join(c) for c in operations.possible_arms(trial)] if trial.factors else [],
+        possible=[(key, " + ".join(names)) for key, names in operations.possible_arms(plan.treatments).items()]
+        if plan.treatments.asked
+        else [],
+        keys={arm: operations.key_of(tuple(levels)) for arm, levels in plan.treatments.identities().items()},
+        seasons=views.seasons_of(plan),
+        shapes=[(shape.value, shape.value) for shape in Shape],
+        own_shapes=[("", "as the rest"), *((shape.value, shape.value) for shape in Shape)],
+        versions=version_records(db(), trial) if trial.locked_at else (),
+        amendments=list(AMENDMENTS.items()),
+        arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
+        level_choices=[
+            (f"{a.id}|{level.id}", f"{a.name}: {level.name}") for a in plan.treatments.aspects for level in a.levels
+        ],
         redraws=views.REDRAWS,
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
-        whole_factors=[(factor.name, factor.name) for factor in trial.factors],
+        whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
         trays=views.map_of(trial, units, hidden),
     )
 
@@ -90,7 +107,7 @@ def draw(trial: Trial) -> ResponseReturnValue:
 def lock(trial: Trial) -> ResponseReturnValue:
     """Freeze the plan."""
     return answer(
-        lambda: operations.lock_plan(db(), trial, actor(), now()),
+        lambda: locking.lock_plan(db(), trial, actor(), now()),
         url_for("prepare.prepare_page", trial_id=trial.id),
         lambda e: _page(trial, None, e),
     )
@@ -99,9 +116,13 @@ def lock(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/amend", Act.PLAN, "POST")
 def amend(trial: Trial) -> ResponseReturnValue:
     """Record an amendment."""
-    what, reason = fields.text(request.form, "what"), fields.text(request.form, "reason")
+
+    def save() -> None:
+        change = read_amendment(request.form, trial.plan)
+        locking.amend(db(), trial, actor(), now(), change, fields.text(request.form, "reason"))
+
     return answer(
-        lambda: operations.amend(db(), trial, actor(), now(), what, reason),
+        save,
         url_for(".design_page", trial_id=trial.id) + "#amendments",
         lambda e: _page(trial, None, e),
     )

@@ -9,37 +9,68 @@ from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import operations
 from orderly_bench.chapters.design.forms import read_design
-from orderly_bench.core.design import drawing
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
+from orderly_bench.core.design.from_plan import draw_plan, request_for
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Container, Plan
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.models import Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, tray_views
 
-KEYS = (
-    "cuttings_per_arm",
-    "cuttings_per_unit",
-    "layout",
-    "whole_factor",
-    "gradient",
-    "bench",
-    "tray_rows",
-    "tray_columns",
-)
+DESIGN_KEYS = ("cuttings_per_arm", "cuttings_per_unit", "layout", "gradient", "bench")
+
+
+def _container_values(container: Container, before: str = "") -> dict[str, str]:
+    drained = {True: "yes", False: "no", None: ""}[container.drained]
+    values = {
+        "shape": container.shape.value, "tray_rows": str(container.rows), "tray_columns": str(container.columns),
+        "volume_ml": f"{container.volume_ml:g}", "wall": container.wall, "drained": drained,
+    }  # fmt: skip
+    return {before + key: value for key, value in values.items()}
 
 
 def typed_values(trial: Trial) -> MultiDict[str, str]:
     """The stored design as form values."""
-    values = MultiDict({key: str(getattr(trial, key)) for key in KEYS})
-    values["blocks"] = str(max(1, trial.blocks))
-    values["block_size"] = str(trial.block_size or "")
-    values["icc"] = "" if trial.assumed_icc is None else f"{trial.assumed_icc:g}"
+    plan = trial.plan
+    design = plan.design
+    values: MultiDict[str, str] = MultiDict({key: str(getattr(design, key)) for key in DESIGN_KEYS})
+    values.update(_container_values(design.container))
+    values["blocks"] = str(max(1, design.blocks))
+    values["block_size"] = str(design.block_size or "")
+    values["whole_factor"] = design.whole_aspect
+    values["one_vessel"] = "yes" if design.one_vessel else ""
+    values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
     for i, name in enumerate(("rate_a", "rate_b")):
-        values[name] = f"{100 * trial.assumed_rates[i]:g}" if trial.assumed_rates else ""
-    values.setlist("arms", [arm.name for arm in trial.arms])
-    values["control"] = next((arm.name for arm in trial.arms if arm.is_control), "")
+        values[name] = f"{100 * design.assumed_rates[i]:g}" if design.assumed_rates else ""
+    keys = {arm: operations.key_of(tuple(levels)) for arm, levels in plan.treatments.identities().items()}
+    values.setlist("arms", list(keys.values()))
+    values["control"] = next((keys[arm.id] for arm in plan.treatments.arms if arm.control), "")
+    values["waves"] = str(len(plan.schedule.waves))
+    for wave in plan.schedule.waves:
+        values[f"wave_{wave.number}_day"] = wave.planned_for.isoformat() if wave.planned_for else ""
+        values[f"wave_{wave.number}_season"] = wave.season
+    _own_values(plan, values)
     return values
+
+
+def _own_values(plan: Plan, values: MultiDict[str, str]) -> None:
+    for arm in plan.treatments.arms:
+        before = f"own_{arm.id}_"
+        container = plan.container_of(arm)
+        if container != plan.design.container:
+            values.update(_container_values(container, before))
+        values[f"{before}units"] = str(arm.units or "")
+        values[f"{before}per_unit"] = str(arm.per_unit or "")
+        values[f"{before}sites"] = ", ".join(arm.sites)
+    values.setlist("own", [arm.id for arm in plan.treatments.arms])
+
+
+def seasons_of(plan: Plan) -> list[tuple[str, str]]:
+    """Levels of the season that waves may belong to; none where season is not asked."""
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    return [(level.id, level.name) for level in season.levels] if season and season.asked else []
 
 
 @dataclass(frozen=True)
@@ -72,29 +103,28 @@ REDRAWS = {
 
 def margin_for(trial: Trial, form: MultiDict[str, str]) -> Margin:
     """Work the design out as typed."""
-    if not trial.factors:
+    before = trial.plan
+    if not before.treatments.asked:
         return Margin(None, "", "Write the question first: the arms are made from its factors and levels.")
     try:
         values = read_design(form)
-        _, request = operations.check_design(trial, values)
+        plan = operations.designed(before, values)
+        request = request_for(plan, plan.schedule.waves[0])
         assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
-        reach = feasibility(request, values.cuttings_per_unit, trial.alpha, assumed)
-        layout = drawing.draw_layout(request, np.random.default_rng(0))
-        last = max(p.tray for p in operations.places_of(layout, values.tray_rows, values.tray_columns))
+        reach = (
+            feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
+        )
+        drawn = draw_plan(plan, np.random.default_rng(0))
     except OrderlyError as error:
         return Margin(None, "", str(error))
-    cells = values.tray_rows * values.tray_columns * last
-    total = request.arms * request.units_per_arm
-    places = (
-        f"{last} tray{'s' if last > 1 else ''} x {cells // last} = {cells} places; {total} used, {cells - total} empty"
-    )
-    return Margin(
-        reach,
-        places,
-        layout=values.layout,
-        shared=values.cuttings_per_unit > 1,
-        assumed=values.assumed_rates is not None,
-    )
+    stands = [stand for wave in drawn for stand in wave.stands]
+    cells = sum(1 if s.container.shape.alone else s.container.rows * s.container.columns for s in stands)
+    total = sum(len(wave.units) for wave in drawn)
+    used = len({(u.position.tray, u.position.row, u.position.column) for wave in drawn for u in wave.units})
+    waves = f" over {len(drawn)} waves" if len(drawn) > 1 else ""
+    places = f"{len(stands)} tray{'s' if len(stands) > 1 else ''} or vessels with {cells} places{waves}; {total} units in {used}, {cells - used} empty"  # fmt: skip
+    shared = any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms)
+    return Margin(reach, places, layout=values.layout, shared=shared, assumed=values.assumed_rates is not None)
 
 
 def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:

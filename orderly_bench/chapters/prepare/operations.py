@@ -1,31 +1,48 @@
-"""Prepare: recipes, cell volume, and the mark that all is ready."""
+"""Prepare: recipes, and the mark that all is ready."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.design.locking import amend
+from orderly_bench.chapters.question.operations import keep
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.prepare.medium import check_cell_volume, read_recipe
-from orderly_bench.trial.audit import changes, record
+from orderly_bench.core.plan.amendments import Recipe
+from orderly_bench.core.prepare.medium import read_recipe
+from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Person, Trial
 
 
 def save_media(
-    session: Session, trial: Trial, actor: Person, now: datetime, cell_volume_ml: float, recipes: dict[str, str]
+    session: Session, trial: Trial, actor: Person, now: datetime, recipes: dict[str, str], reason: str = ""
 ) -> None:
-    """Keep the volume of a cell and a recipe in parts for each medium."""
-    check_cell_volume(cell_volume_ml)
-    for medium, text in recipes.items():
+    """Keep a recipe in parts for each medium, by the id it stands under. Once the plan is locked each change is an amendment."""
+    plan = trial.plan
+    known = {medium.id: medium.need.medium for medium in media_of(plan)}
+    for key, text in recipes.items():
+        if key not in known:
+            raise InvalidInput("medium", f"must be one of the plan's: {', '.join(known.values())}", key)
         if len(text) > 500:
-            raise InvalidInput(f"recipe of {medium}", "keep it within 500 characters", f"{len(text)} characters")
+            raise InvalidInput(f"recipe of {known[key]}", "keep it within 500 characters", f"{len(text)} characters")
         read_recipe(text)
-    old = {"cell_volume_ml": trial.cell_volume_ml, "recipes": trial.recipes}
-    trial.cell_volume_ml, trial.recipes = cell_volume_ml, {m: t.strip() for m, t in recipes.items()}
-    was, became = changes(old, {"cell_volume_ml": trial.cell_volume_ml, "recipes": trial.recipes})
-    if became:
-        record(session, actor, now, "saved the media", trial, old=was, new=became)
+    before = plan.preparation.recipes
+    changed = {key: text.strip() for key, text in recipes.items() if text.strip() != before.get(key, "")}
+    if not changed:
+        return
+    if trial.locked_at is None:
+        preparation = replace(plan.preparation, recipes={**before, **changed})
+        keep(session, trial, actor, now, replace(plan, preparation=preparation), "saved the media")
+        return
+    if not reason.strip():
+        raise InvalidInput(
+            "reason for another recipe", "say why; the plan is locked, so this is an amendment and named in the report"
+        )
+    for key, text in changed.items():
+        amend(session, trial, actor, now, Recipe(key, text), reason)
 
 
 def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime) -> None:

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.prepare import operations, views
 from orderly_bench.chapters.prepare.labels import labels_html
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Trial
@@ -34,12 +35,11 @@ def prepare_page(trial: Trial) -> ResponseReturnValue:
 
 @route(chapter, "/trials/<int:trial_id>/prepare", Act.PLAN, "POST")
 def save_media(trial: Trial) -> ResponseReturnValue:
-    """Keep cell volume and recipes."""
+    """Keep the recipes."""
 
     def save() -> None:
-        volume = fields.number(request.form, "cell_volume_ml", "cell volume")
-        recipes = {medium: fields.text(request.form, f"recipe_{i}") for i, medium in enumerate(views.media_of(trial))}
-        operations.save_media(db(), trial, actor(), now(), volume, recipes)
+        recipes = {m.id: fields.text(request.form, f"recipe_{i}") for i, m in enumerate(media_of(trial.plan))}
+        operations.save_media(db(), trial, actor(), now(), recipes, fields.text(request.form, "reason"))
 
     return answer(save, url_for(".prepare_page", trial_id=trial.id), lambda e: _page(trial, e))
 

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.prepare.medium import MediumNeed, medium_need, read_recipe
-from orderly_bench.core.vocabulary import FactorKind
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
 from orderly_bench.trial.models import Trial
-
-ALL_ARMS = "the medium of all arms"
 
 
 @dataclass(frozen=True)
@@ -16,30 +14,25 @@ class Needs:
     """Counts and volumes for the whole trial."""
 
     cuttings: int
-    trays: int
-    cells: int
+    trays: list[str]
+    places: int
+    containers: int
     labels: int
-    media: list[MediumNeed]
+    media: list[MediumOfPlan]
     hormones: bool
-
-
-def media_of(trial: Trial) -> dict[str, int]:
-    """Cells to fill by medium; one entry for all arms when medium is not varied."""
-    factor = next((i for i, f in enumerate(trial.factors) if f.kind == FactorKind.MEDIUM), None)
-    cells: dict[str, int] = {}
-    for arm in trial.arms:
-        medium = ALL_ARMS if factor is None else arm.level_names[factor]
-        cells[medium] = cells.get(medium, 0) + trial.cuttings_per_arm
-    return cells
 
 
 def needs_of(trial: Trial) -> Needs:
     """What has to stand ready."""
-    total = trial.cuttings_per_arm * len(trial.arms)
-    media = [
-        medium_need(medium, cells, trial.cell_volume_ml, read_recipe(trial.recipes.get(medium, "")))
-        for medium, cells in media_of(trial).items()
-    ]
-    cells = sum(tray.rows * tray.columns for tray in trial.trays)
-    hormones = any(f.kind == FactorKind.HORMONE for f in trial.factors)
-    return Needs(total, len(trial.trays), cells, len(trial.units), media, hormones)
+    plan = trial.plan
+    media = media_of(plan)
+    kinds: dict[str, int] = {}
+    for tray in trial.trays:
+        what = tray.shape if (tray.rows, tray.columns) == (1, 1) else f"{tray.shape}, {tray.rows} x {tray.columns}"
+        kinds[what] = kinds.get(what, 0) + 1
+    places = sum(tray.rows * tray.columns for tray in trial.trays)
+    hormone = plan.treatments.of_kind(AspectKind.HORMONE)
+    hormones = hormone is not None and any(level.name.casefold() != "none" for level in hormone.levels)
+    containers = sum(medium.need.cells for medium in media)
+    trays = [f"{number} x {what}" for what, number in kinds.items()]
+    return Needs(plan.cuttings, trays, places, containers, len(trial.units), media, hormones)

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from orderly_bench.chapters.question.operations import QuestionValues
-from orderly_bench.core.question.plan import MOST_FACTORS
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.edit import Row
+from orderly_bench.core.question.rules import MOST_FACTORS
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
 
@@ -30,7 +33,6 @@ def read_question(form: Form) -> QuestionValues:
         endpoint_day=fields.whole(form, "endpoint_day", "endpoint day"),
         check_days=fields.text(form, "check_days"),
         margin_points=fields.number(form, "margin_points", "margin"),
-        held_same=fields.text(form, "held_same"),
         stop_rule=fields.text(form, "stop_rule"),
         care_task=fields.text(form, "care_task"),
         care_every_days=fields.whole(form, "care_every_days", "care, every so many days"),
@@ -38,3 +40,23 @@ def read_question(form: Form) -> QuestionValues:
         fit_least_mm=fields.number(form, "fit_least_mm", "fit to pot on, mm"),
         blind=form.get("blind") == "yes",
     )
+
+
+def read_description(form: Form, arms: list[str]) -> tuple[list[Row], list[tuple[str, str]]]:
+    """Rows of the arms' description and the side groups, as typed.
+
+    A value in the row's own field counts for every arm whose field is blank.
+    """
+    groups = [
+        (text, fields.text(form, f"group_note_{i}")) for i in range(1, 13) if (text := fields.text(form, f"group_{i}"))
+    ]
+    rows = []
+    for i in range(1, fields.whole(form, "rows", "aspects") + 1):
+        kind = form.get(f"kind_{i}", AspectKind.OTHER.value)
+        if kind not in list(AspectKind):
+            raise InvalidInput("aspect", f"choose one of: {', '.join(AspectKind)}", kind)
+        common = fields.text(form, f"all_{i}")
+        values = {letter: fields.text(form, f"value_{i}_{letter}") or common for letter in arms}
+        values |= {name: fields.text(form, f"value_{i}_group_{g}") for g, (name, _) in enumerate(groups, start=1)}
+        rows.append(Row(AspectKind(kind), fields.text(form, f"name_{i}"), values))
+    return rows, groups

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy import select
 
 from orderly_bench.chapters.question import operations, views
-from orderly_bench.chapters.question.forms import read_question
-from orderly_bench.chapters.question.models import Prediction
+from orderly_bench.chapters.question.forms import read_description, read_question
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.vocabulary import FactorKind
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.record.gather import standing_prediction
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import facts
+from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
-from orderly_bench.web.store import db, now, today
+from orderly_bench.web.store import db, lab, now, today
 
 chapter = Blueprint("question", __name__, template_folder="templates")
 
@@ -51,9 +53,9 @@ def _page(trial: Trial, typed: Mapping[str, str] | None = None, error: OrderlyEr
     if typed is not None:
         values["blind"] = typed.get("blind", "")
         values["version"] = str(trial.version)
-    predictions = list(
-        db().scalars(select(Prediction).where(Prediction.trial_id == trial.id).order_by(Prediction.id.desc()))
-    )
+    predictions = operations.predictions_of(db(), trial)
+    stuck = [lot.day_zero for lot in trial.lots]
+    problems, mends = views.separation_lines(trial.plan.treatments)
     return trial_page(
         "question.html",
         trial,
@@ -61,10 +63,11 @@ def _page(trial: Trial, typed: Mapping[str, str] | None = None, error: OrderlyEr
         error,
         values=values,
         work=views.margin_for(values),
-        kinds=[(kind.value, kind.value) for kind in FactorKind],
+        kinds=[(kind.value, kind.value) for kind in AspectKind],
         predictions=predictions,
-        standing=operations.standing_prediction(db(), trial),
-        can_predict=not operations.first_result_exists(db(), trial),
+        standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
+        problems=problems,
+        mends=mends,
     )
 
 
@@ -79,7 +82,7 @@ def save_question(trial: Trial) -> ResponseReturnValue:
     """Keep the question."""
 
     def save() -> None:
-        version = int(request.form.get("version", "0") or 0) if request.form.get("version", "").isdecimal() else 0
+        version = fields.whole(request.form, "version", "version of the plan")
         operations.save_question(db(), trial, actor(), now(), version, read_question(request.form))
 
     return answer(save, url_for(".question_page", trial_id=trial.id), lambda e: _page(trial, request.form, e))
@@ -100,3 +103,31 @@ def predict(trial: Trial) -> ResponseReturnValue:
         url_for(".question_page", trial_id=trial.id) + "#prediction",
         lambda e: _page(trial, None, e),
     )
+
+
+def _arms_page(trial: Trial, error: OrderlyError | None = None) -> str:
+    treatments = trial.plan.treatments
+    problems, mends = views.separation_lines(treatments)
+    typed = request.form if error is not None else {}
+    return trial_page(
+        "arms.html", trial, "Question", error, rows=views.arm_rows(treatments), problems=problems, mends=mends, typed=typed,
+        kinds=[(kind.value, kind.value) for kind in AspectKind],
+    )  # fmt: skip
+
+
+@route(chapter, "/trials/<int:trial_id>/arms", Act.READ)
+def arms_page(trial: Trial) -> ResponseReturnValue:
+    """The arms side by side: what is asked, the same, travelling, not said."""
+    return _arms_page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/arms", Act.PLAN, "POST")
+def describe_arms(trial: Trial) -> ResponseReturnValue:
+    """Keep what the arms say of each aspect."""
+
+    def save() -> None:
+        version = fields.whole(request.form, "version", "version of the plan")
+        rows, groups = read_description(request.form, [arm.letter for arm in trial.arms])
+        operations.describe_arms(db(), trial, actor(), now(), version, rows, groups)
+
+    return answer(save, url_for(".arms_page", trial_id=trial.id), lambda e: _arms_page(trial, e))

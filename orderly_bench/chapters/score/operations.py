@@ -6,11 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.models import CheckVisit, ScoreRecord
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.score.progress import Progress, progress
@@ -20,76 +19,106 @@ from orderly_bench.trial.access import Act, require, scores_blind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.load import stuck_cuttings
-from orderly_bench.trial.models import Cutting, Person, Trial
+from orderly_bench.trial.models import CheckVisit, Cutting, Person, PlannedCheck, ScoreRecord, Trial
 
 
 def checks_of(session: Session, trial: Trial) -> list[CheckVisit]:
-    """Checks in order of their planned day."""
-    return list(
-        session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id).order_by(CheckVisit.planned_das))
-    )
+    """Checks of every lot, lot by lot, in order of their planned day; none before a lot is stuck."""
+    query = select(CheckVisit).where(CheckVisit.trial_id == trial.id)
+    return sorted(session.scalars(query), key=lambda check: (check.lot.wave_id, check.lot.number, check.planned_das))
 
 
-Scores = dict[int, dict[int, ScoreRecord]]
+def planned_checks_of(session: Session, trial: Trial) -> list[PlannedCheck]:
+    """Checks as planned, wave by wave."""
+    query = select(PlannedCheck).where(PlannedCheck.trial_id == trial.id)
+    return list(session.scalars(query.order_by(PlannedCheck.wave_id, PlannedCheck.planned_das)))
 
 
-def current_scores(session: Session, checks: Sequence[CheckVisit]) -> dict[int, dict[int, ScoreRecord]]:
-    """Standing scores by check id and cutting id."""
-    found: dict[int, dict[int, ScoreRecord]] = {check.id: {} for check in checks}
+#: A cutting's id and the number of its rooting site.
+Site = tuple[int, int]
+Scores = dict[int, dict[Site, ScoreRecord]]
+
+
+def current_scores(session: Session, checks: Sequence[CheckVisit]) -> Scores:
+    """Standing scores by check id, cutting id and site."""
+    found: Scores = {check.id: {} for check in checks}
     query = select(ScoreRecord).where(ScoreRecord.check_id.in_(found), ScoreRecord.current == 1)
     for score in session.scalars(query):
-        found[score.check_id][score.cutting_id] = score
+        found[score.check_id][score.cutting_id, score.site] = score
     return found
 
 
-def carried_into(session: Session, check: CheckVisit, known: Scores | None = None) -> dict[int, ScoreRecord]:
-    """By cutting id, the earlier score with a final state that carries forward to this check.
+def sites_of(cuttings: Sequence[Cutting]) -> list[Site]:
+    """Everything that is scored: each rooting site of each cutting, in order."""
+    return [(cutting.id, number) for cutting in cuttings for number in range(1, len(cutting.sites) + 1)]
+
+
+def carried_into(session: Session, check: CheckVisit, known: Scores | None = None) -> dict[Site, ScoreRecord]:
+    """By site, the earlier score of this lot with a final state that carries forward to this check.
 
     ``known`` holds the standing scores of all checks when they are loaded already.
     """
-    earlier = [c for c in checks_of(session, check.trial) if c.planned_das < check.planned_das and c.opened_at]
-    carried: dict[int, ScoreRecord] = {}
+    query = select(CheckVisit).where(CheckVisit.lot_id == check.lot_id, CheckVisit.opened_at.is_not(None))
+    earlier = sorted(
+        (c for c in session.scalars(query) if c.planned_das < check.planned_das), key=lambda c: c.planned_das
+    )
+    carried: dict[Site, ScoreRecord] = {}
     loaded = current_scores(session, earlier) if known is None else {c.id: known[c.id] for c in earlier}
     for scores in loaded.values():
-        carried.update({cutting: s for cutting, s in scores.items() if s.state in FINAL_STATES})
+        carried.update({site: s for site, s in scores.items() if s.state in FINAL_STATES})
     return carried
+
+
+def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
+    """The stuck cuttings of a check's lot, in bench order."""
+    return [c for c in stuck_cuttings(session, check.trial) if c.lot_id == check.lot_id]
 
 
 @dataclass(frozen=True)
 class CheckProgress:
-    """A check with its cuttings in bench order, its scores, what carries forward, and the tally."""
+    """A check with its cuttings in bench order, its scores, what carries forward, and the tally over their sites."""
 
     check: CheckVisit
     cuttings: list[Cutting]
-    scores: dict[int, ScoreRecord]
-    carried: dict[int, ScoreRecord]
+    scores: dict[Site, ScoreRecord]
+    carried: dict[Site, ScoreRecord]
     tally: Progress
+
+    @property
+    def sites(self) -> list[Site]:
+        """Everything to be scored, in bench order."""
+        return sites_of(self.cuttings)
+
+    @property
+    def accounted(self) -> set[Site]:
+        """Sites with a kept or a carried score."""
+        return set(self.scores) | set(self.carried)
 
 
 def progress_of(session: Session, check: CheckVisit) -> CheckProgress:
     """How far a check is."""
-    cuttings = stuck_cuttings(session, check.trial)
+    cuttings = in_scope(session, check)
     scores = current_scores(session, [check])[check.id]
     carried = carried_into(session, check)
-    order = [cutting.id for cutting in cuttings]
-    return CheckProgress(check, cuttings, scores, carried, progress(order, set(scores), set(carried)))
+    return CheckProgress(check, cuttings, scores, carried, progress(sites_of(cuttings), set(scores), set(carried)))
 
 
 def open_check(
     session: Session, check: CheckVisit, actor: Person, now: datetime, day: date, way: str, today: date
 ) -> None:
-    """Open a planned check on its day; its date and way of looking are kept."""
-    trial = check.trial
-    if trial.day_zero is None or trial.sticking_done_at is None:
+    """Open a planned check of a lot on its day; its date and way of looking are kept."""
+    trial, lot = check.trial, check.lot
+    if lot.wave.sticking_done_at is None:
         raise Refused("Finish sticking first (Stick page); a check counts every cutting stuck.")
     if check.closed_at is not None:
         raise Refused(f"This check was closed on {check.closed_at:%-d %B %Y} and stays closed.")
     if check.opened_at is not None:
         return
-    other = next((c for c in checks_of(session, trial) if c.is_open), None)
-    if other is not None:
-        raise Refused(f"The check of day {other.planned_das} is still open. Close it first.")
-    if any(c.opened_at and c.planned_das > check.planned_das for c in checks_of(session, trial)):
+    others = [c for c in checks_of(session, trial) if c.lot_id == check.lot_id and c is not check]
+    open_now = next((c for c in others if c.is_open), None)
+    if open_now is not None:
+        raise Refused(f"The check of day {open_now.planned_das} is still open. Close it first.")
+    if any(c.opened_at and c.planned_das > check.planned_das for c in others):
         raise Refused(
             "A later check was opened already, so this one was passed by. Record an amendment on the Design page."
         )
@@ -97,8 +126,8 @@ def open_check(
         raise InvalidInput(
             "date of the check", "lies in the future; a check is dated on the day of looking", f"{day:%d %b %Y}"
         )
-    check_after_sticking(day, trial.day_zero)
-    previous = [c.day for c in checks_of(session, trial) if c.day and c.planned_das < check.planned_das]
+    check_after_sticking(day, lot.day_zero)
+    previous = [c.day for c in others if c.day and c.planned_das < check.planned_das]
     if previous and day < max(previous):
         raise InvalidInput(
             "date of the check", f"lies before the last check on {max(previous):%d %b %Y}", f"{day:%d %b %Y}"
@@ -107,14 +136,8 @@ def open_check(
         raise InvalidInput("way of looking", f"choose one of: {', '.join(KnownBy)}", way)
     check.day, check.way, check.opened_at, check.opened_by_id = day, way, now, actor.id
     session.flush()
-    record(
-        session,
-        actor,
-        now,
-        "opened a check",
-        trial,
-        new={"planned_day": check.planned_das, "date": str(day), "way": way},
-    )
+    new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way}
+    record(session, actor, now, "opened a check", trial, new=new)
 
 
 def _words(score: ScoreRecord | Score) -> list[str]:
@@ -140,8 +163,9 @@ def keep_score(
     seen_revision: int = 0,
     reason: str = "",
     request_key: str | None = None,
+    site: int = 1,
 ) -> ScoreRecord:
-    """Keep one cutting's score.
+    """Keep the score of one rooting site of a cutting.
 
     Parameters
     ----------
@@ -151,6 +175,8 @@ def keep_score(
         Why a standing score is corrected; required then.
     request_key : str, optional
         Saving the same key again gives the same score back.
+    site : int
+        Counts from 1; a cutting has one unless its arm says otherwise.
 
     Raises
     ------
@@ -163,8 +189,10 @@ def keep_score(
         if known is not None:
             return known
     _refuse_unless_scorable(check, cutting, actor)
+    if not 1 <= site <= len(cutting.sites):
+        raise InvalidInput("rooting site", f"{cutting.code} has {len(cutting.sites)}", site)
     score = check_score(score)
-    standing = _standing(session, check, cutting)
+    standing = _standing(session, check, cutting, site)
     if (standing.revision if standing else 0) != seen_revision:
         who = (
             f"{standing.person.name} scored {cutting.code}"
@@ -180,7 +208,7 @@ def keep_score(
         raise InvalidInput("reason for the correction", f"say why; the old score of {cutting.code} is kept with it")
     if len(reason) > 300:
         raise InvalidInput("reason for the correction", "keep it within 300 characters", f"{len(reason)} characters")
-    made = _new_record(session, check, cutting, actor, now, score, reason, request_key)
+    made = _new_record(session, check, cutting, site, actor, now, score, reason, request_key)
     if standing is not None:
         standing.current, standing.ended_by = None, "correction"
         session.flush()
@@ -189,7 +217,7 @@ def keep_score(
             session.add(made)
     except IntegrityError as error:
         session.expire_all()
-        other = _standing(session, check, cutting)
+        other = _standing(session, check, cutting, site)
         raise Conflict(
             f"{other.person.name if other else 'Someone'} scored {cutting.code} at the same moment. Nothing of yours was written.",
             _words(other) if other else [],
@@ -210,17 +238,24 @@ def keep_score(
 
 
 def _refuse_unless_scorable(check: CheckVisit, cutting: Cutting, actor: Person) -> None:
-    if cutting.unit.trial_id != check.trial_id or cutting.status != "stuck":
+    if cutting.trial_id != check.trial_id or cutting.status != "stuck":
         raise Refused(f"{cutting.code} is not a stuck cutting of this trial.")
+    if cutting.lot_id != check.lot_id:
+        raise Refused(
+            f"{cutting.code} was stuck in another lot; score it at that lot's check, its days count from there."
+        )
     if check.opened_at is None:
         raise Refused("This check is not open. A researcher opens it on the Score page.")
     if check.closed_at is not None:
         require(actor, Act.RUN_CHECK)
 
 
-def _standing(session: Session, check: CheckVisit, cutting: Cutting) -> ScoreRecord | None:
+def _standing(session: Session, check: CheckVisit, cutting: Cutting, site: int) -> ScoreRecord | None:
     query = select(ScoreRecord).where(
-        ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id, ScoreRecord.current == 1
+        ScoreRecord.check_id == check.id,
+        ScoreRecord.cutting_id == cutting.id,
+        ScoreRecord.site == site,
+        ScoreRecord.current == 1,
     )
     return session.scalar(query)
 
@@ -229,16 +264,19 @@ def _new_record(
     session: Session,
     check: CheckVisit,
     cutting: Cutting,
+    site: int,
     actor: Person,
     now: datetime,
     score: Score,
     reason: str,
     request_key: str | None,
 ) -> ScoreRecord:
-    query = select(ScoreRecord.revision).where(ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id)
-    revision = 1 + max(session.scalars(query), default=0)
+    query = select(func.max(ScoreRecord.revision)).where(
+        ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id, ScoreRecord.site == site
+    )
+    revision = 1 + (session.scalar(query) or 0)
     return ScoreRecord(
-        check_id=check.id, cutting_id=cutting.id, revision=revision, current=1, state=score.state.value, roots=score.roots.value,
+        trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=site, revision=revision, current=1, state=score.state.value, roots=score.roots.value,
         root_number=score.root_number, root_class=score.root_class, quality=score.quality, longest_root_mm=score.longest_root_mm, callus=score.callus,
         top=score.top.value if score.top else None, failure=score.failure.value if score.failure else None, fit=score.fit.value,
         known_by=score.known_by.value, note=score.note.strip(), scored_on=check.day, blind=scores_blind(session, check.trial, actor),
@@ -248,6 +286,7 @@ def _new_record(
 
 def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime) -> Cutting | None:
     """Take back this person's newest standing score of an open check; it stays on record."""
+    session.refresh(check, with_for_update={"read": True})
     if check.closed_at is not None:
         raise Refused("The check is closed. A researcher can correct a score with a reason.")
     query = (
@@ -281,7 +320,8 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
         raise Refused(f"This check was closed already, on {check.closed_at:%-d %B %Y}. Nothing was changed.")
     state = progress_of(session, check)
     if state.tally.unaccounted:
-        waiting = [c.code for c in state.cuttings if c.id not in state.scores and c.id not in state.carried]
+        unseen = {cutting for cutting, _ in set(state.sites) - state.accounted}
+        waiting = [c.code for c in state.cuttings if c.id in unseen]
         shown = ", ".join(waiting[:6]) + (" and more" if len(waiting) > 6 else "")
         raise Refused(
             f"{state.tally.unaccounted} of {state.tally.in_scope} are unaccounted for ({shown}). "
@@ -292,9 +332,9 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
     record(session, actor, now, "closed a check", check.trial, new={"planned_day": check.planned_das})
 
 
-def outside_window(check: CheckVisit, trial: Trial) -> int | None:
+def outside_window(check: CheckVisit) -> int | None:
     """Days by which a done check lies outside its window; None when inside or not done."""
-    if check.day is None or trial.day_zero is None:
+    if check.day is None:
         return None
-    away = abs(days_after_sticking(check.day, trial.day_zero) - check.planned_das) - check.window_days
+    away = abs(days_after_sticking(check.day, check.lot.day_zero) - check.planned_das) - check.window_days
     return away if away > 0 else None

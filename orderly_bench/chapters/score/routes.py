@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.people import reveal as reveals
 from orderly_bench.chapters.score import operations, views
 from orderly_bench.chapters.score.forms import read_score
-from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.score.entry import suggest_fit
+from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, blind_phase, is_revealed, scores_blind
-from orderly_bench.trial.models import Cutting, Trial
+from orderly_bench.trial.models import CheckVisit, Cutting, Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx, status_of
@@ -43,25 +43,23 @@ def _check_wanted(trial: Trial) -> CheckVisit | None:
 
 
 def _bench(
-    trial: Trial, check: CheckVisit, typed: Mapping[str, str] | None = None, wanted: int | None = None
+    trial: Trial,
+    progress: operations.CheckProgress,
+    wanted: operations.Site | None,
+    typed: Mapping[str, str] | None = None,
 ) -> dict[str, Any]:
-    """Everything the scoring bench shows."""
-    progress = operations.progress_of(db(), check)
+    """Everything the scoring bench shows; without a site wanted, the next unaccounted one comes up."""
+    check = progress.check
     pad = views.pad_for(progress, wanted, typed)
-    units = load.units_with_everything(db(), trial)
     tray = pad.cutting.unit.place.tray.number if pad else (_number("tray") or 1)
-    newest = sorted(progress.scores.values(), key=lambda s: s.id, reverse=True)
     return {
         "trial": trial,
         "check": check,
         "progress": progress,
         "pad": pad,
-        "tray": views.map_of(progress, units, tray),
+        "tray": views.map_of(progress, trial.units, tray),
         "passed": views.passed_by(progress),
-        "newest": [
-            (s, views.in_words(s), next((c for c in progress.cuttings if c.id == s.cutting_id), None))
-            for s in newest[:3]
-        ],
+        "newest": views.newest(progress),
         "buttons": views.buttons(),
         "ways": [(way.value, way.value) for way in KnownBy],
         "blind": scores_blind(db(), trial, actor()),
@@ -71,7 +69,10 @@ def _bench(
 
 def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, str] | None = None) -> str:
     check = _check_wanted(trial)
-    bench = _bench(trial, check, typed, _number("cutting")) if check is not None and check.opened_at else {}
+    bench: dict[str, Any] = {}
+    if check is not None and check.opened_at:
+        progress = operations.progress_of(db(), check)
+        bench = _bench(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
     bench.pop("trial", None)
     return trial_page(
         "score.html",
@@ -79,6 +80,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         "Score",
         error,
         checks=operations.checks_of(db(), trial),
+        planned=operations.planned_checks_of(db(), trial),
         outside=operations.outside_window,
         scoring=bool(bench),
         form=request.form,
@@ -118,7 +120,7 @@ def keep_score(check_id: int) -> ResponseReturnValue:
         operations.keep_score(
             db(), check, cutting, actor(), now(), read_score(request.form, check.way),
             seen_revision=_number("revision") or 0, reason=fields.text(request.form, "reason"),
-            request_key=request.form.get("request_key", "")[:40] or None,
+            request_key=request.form.get("request_key", "")[:40] or None, site=_number("site") or 1,
         )  # fmt: skip
     except OrderlyError as error:
         if is_htmx():
@@ -127,15 +129,32 @@ def keep_score(check_id: int) -> ResponseReturnValue:
         return _page(trial, error, request.form), status_of(error)
     if not is_htmx():
         return redirect(url_for(".score_page", trial_id=trial.id, check=check.id), 303)
-    return render_template("_bench.html", **_bench(trial, check, wanted=_next_after(check, cutting)))
+    return _kept(trial, check, cutting)
 
 
-def _next_after(check: CheckVisit, cutting: Cutting) -> int | None:
-    """The next unaccounted cutting in bench order."""
+def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnValue:
+    """What changes on the bench after a score: one cell, the tally, and which cutting is next; the rest stays as it is.
+
+    A new tray, and the last cutting of a check, bring the whole bench.
+    """
     progress = operations.progress_of(db(), check)
-    return views.next_unscored(
-        [c.id for c in progress.cuttings], set(progress.scores) | set(progress.carried), cutting.id
-    )
+    site = (cutting.id, _number("site") or 1)
+    next_site = next_unscored(progress.sites, progress.accounted, site)
+    pad = views.pad_for(progress, next_site, None) if next_site else None
+    shown = _number("tray_shown")
+    if pad is None or pad.cutting.unit.place.tray.number != shown or request.form.get("reason"):
+        response = make_response(render_template("_bench.html", **_bench(trial, progress, next_site)))
+        response.headers["HX-Retarget"], response.headers["HX-Reswap"] = "#bench", "outerHTML"
+        return response
+    units = dict.fromkeys((cutting.unit, pad.cutting.unit))
+    response = make_response(
+        render_template(
+            "_kept.html", check=check, progress=progress, pad=pad, cells=[views.cell_of(progress, unit) for unit in units],
+            passed=views.passed_by(progress), newest=views.newest(progress), blind=scores_blind(db(), trial, actor()),
+        )
+    )  # fmt: skip
+    response.headers["HX-Trigger"] = "kept"
+    return response
 
 
 @route(chapter, "/checks/<int:check_id>/take-back", Act.SCORE, "POST")
@@ -145,7 +164,9 @@ def take_back(check_id: int) -> ResponseReturnValue:
     cutting = operations.take_back(db(), check, actor(), now())
     if not is_htmx():
         return redirect(url_for(".score_page", trial_id=check.trial_id, check=check.id), 303)
-    return render_template("_bench.html", **_bench(check.trial, check, wanted=cutting.id if cutting else None))
+    progress = operations.progress_of(db(), check)
+    wanted = views.wanted_site(progress, cutting.id, None) if cutting else None
+    return render_template("_bench.html", **_bench(check.trial, progress, wanted))
 
 
 @route(chapter, "/checks/<int:check_id>/suggest", Act.SCORE, "POST")
@@ -158,7 +179,9 @@ def suggest(check_id: int) -> ResponseReturnValue:
         roots = Roots(request.form.get("roots", ""))
         number = fields.optional_whole(request.form, "root_number", "number of roots")
         longest = fields.optional_number(request.form, "longest_root_mm", "longest root")
-        words = suggest_fit(roots, number, longest, trial.fit_least_roots, trial.fit_least_mm).value
+        words = suggest_fit(
+            roots, number, longest, trial.plan.question.fit_least_roots, trial.plan.question.fit_least_mm
+        ).value
     except (OrderlyError, ValueError):
         words = "not judged"
     return render_template("_suggestion.html", trial=trial, suggestion=words)

@@ -7,14 +7,13 @@ from dataclasses import dataclass
 
 from flask import url_for
 
-from orderly_bench.chapters.score.models import ScoreRecord
-from orderly_bench.chapters.score.operations import CheckProgress
+from orderly_bench.chapters.score.operations import CheckProgress, Site
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, FailureSign, Fit, Roots, State, Top
 from orderly_bench.figures.glyphs import Look, look_of, top_only
-from orderly_bench.trial.models import Cutting, Unit
+from orderly_bench.trial.models import Cutting, ScoreRecord, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
 
 TOP_KEYS = (
@@ -36,18 +35,20 @@ QUICK_NUMBERS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24)
 
 @dataclass(frozen=True)
 class Pad:
-    """The pad for one cutting, filled from its standing score or from what was typed."""
+    """The pad for one rooting site of a cutting, filled from its standing score or from what was typed."""
 
     cutting: Cutting
+    site: int
     standing: ScoreRecord | None
     values: Mapping[str, str]
     look: Look
 
     @property
     def place(self) -> str:
-        """Where it stands."""
+        """Where it stands, and which of several rooting sites."""
         p = self.cutting.unit.place
-        return f"row {p.row}, cell {p.column}"
+        where = f"tray {p.tray.number}, row {p.row}, cell {p.column}"
+        return where if len(self.cutting.sites) == 1 else f"{where}, {self.cutting.sites[self.site - 1]}"
 
 
 def values_of(standing: ScoreRecord | None) -> dict[str, str]:
@@ -70,16 +71,26 @@ def values_of(standing: ScoreRecord | None) -> dict[str, str]:
     return values
 
 
-def pad_for(progress: CheckProgress, wanted: int | None, typed: Mapping[str, str] | None) -> Pad | None:
-    """The pad of the cutting asked for, else of the next unaccounted one; None when all are."""
-    order = [c.id for c in progress.cuttings]
-    chosen = wanted if wanted in order else next_unscored(order, set(progress.scores) | set(progress.carried))
+def pad_for(progress: CheckProgress, wanted: Site | None, typed: Mapping[str, str] | None) -> Pad | None:
+    """The pad of the site asked for, else of the next unaccounted one; None when all are."""
+    order = progress.sites
+    chosen = wanted if wanted in order else next_unscored(order, progress.accounted)
     if chosen is None:
         return None
-    cutting = next(c for c in progress.cuttings if c.id == chosen)
+    cutting = next(c for c in progress.cuttings if c.id == chosen[0])
     standing = progress.scores.get(chosen)
     look = look_of(standing.as_score()) if standing else Look("unseen", "nothing")
-    return Pad(cutting, standing, typed if typed is not None else values_of(standing), look)
+    return Pad(cutting, chosen[1], standing, typed if typed is not None else values_of(standing), look)
+
+
+def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) -> Site | None:
+    """A cutting's site as asked for; of several the first that is not scored."""
+    if cutting is None:
+        return None
+    if site is not None:
+        return cutting, site
+    own = [s for s in progress.sites if s[0] == cutting]
+    return next((s for s in own if s not in progress.accounted), own[0] if own else None)
 
 
 def in_words(score: ScoreRecord) -> str:
@@ -102,46 +113,46 @@ def in_words(score: ScoreRecord) -> str:
 def map_of(progress: CheckProgress, units: list[Unit], tray_number: int) -> TrayView:
     """One tray by what is known of each cutting at this check; never its arm."""
     trays = [tray for tray in progress.check.trial.trays if tray.number == tray_number]
-    here = [
-        unit
-        for unit in units
-        if unit.place.tray.number == tray_number and any(c.status == "stuck" for c in unit.cuttings)
+    scope = {cutting.unit_id for cutting in progress.cuttings}
+    here = [unit for unit in units if unit.place.tray.number == tray_number and unit.id in scope]
+    return tray_views(trays, here, lambda unit: cell_of(progress, unit))[0]
+
+
+def cell_of(progress: CheckProgress, unit: Unit) -> Cell:
+    """One unit on the map."""
+    sites = [
+        (c, (c.id, n)) for c in unit.cuttings if c.lot_id == progress.check.lot_id for n in range(1, len(c.sites) + 1)
     ]
-    accounted = set(progress.scores) | set(progress.carried)
-
-    def cell(unit: Unit) -> Cell:
-        stuck = [c for c in unit.cuttings if c.status == "stuck"]
-        cutting = next((c for c in stuck if c.id not in accounted), stuck[0])
-        scores = [progress.scores.get(c.id) or progress.carried.get(c.id) for c in stuck]
-        said = [in_words(score) if score else "not scored" for score in scores]
-        if len(stuck) > 1:
-            said = [f"{sum(s is not None for s in scores)} of {len(stuck)} scored"]
-        label = f"{spaced(unit.code)}, row {unit.place.row} cell {unit.place.column}: {said[0]}"
-        href = url_for("score.score_page", trial_id=unit.trial_id, check=progress.check.id, cutting=cutting.id)
-        shown = scores[0] if len(stuck) == 1 else _worst_known(scores)
-        return Cell(
-            unit.place.row,
-            unit.place.column,
-            cutting.id,
-            label,
-            href,
-            look=look_of(shown.as_score()) if shown else None,
-        )
-
-    return tray_views(trays, here, cell)[0]
+    scores = [progress.scores.get(site) or progress.carried.get(site) for _, site in sites]
+    cutting = next((c for (c, _), score in zip(sites, scores, strict=True) if score is None), sites[0][0])
+    said = in_words(scores[0]) if scores[0] else "not scored"
+    if len(sites) > 1:
+        said = f"{sum(s is not None for s in scores)} of {len(sites)} scored"
+    label = f"{spaced(unit.code)}, row {unit.place.row} cell {unit.place.column}: {said}"
+    href = url_for("score.score_page", trial_id=unit.trial_id, check=progress.check.id, cutting=cutting.id)
+    shown = scores[0] if len(sites) == 1 else _newest_known(scores)
+    look = look_of(shown.as_score()) if shown else None
+    return Cell(unit.place.row, unit.place.column, cutting.id, label, href, look=look)
 
 
-def _worst_known(scores: list[ScoreRecord | None]) -> ScoreRecord | None:
-    """The newest score of a unit once all its cuttings are scored; the map stays blank until then."""
+def _newest_known(scores: list[ScoreRecord | None]) -> ScoreRecord | None:
+    """The newest score of a unit once all in it are scored; the map stays blank until then."""
     known = [score for score in scores if score is not None]
     return max(known, key=lambda s: s.id) if len(known) == len(scores) else None
 
 
 def passed_by(progress: CheckProgress) -> list[Cutting]:
     """Unaccounted cuttings before the last one scored, in bench order."""
-    accounted = set(progress.scores) | set(progress.carried)
-    last = max((i for i, c in enumerate(progress.cuttings) if c.id in progress.scores), default=-1)
-    return [c for c in progress.cuttings[: last + 1] if c.id not in accounted]
+    order = progress.sites
+    last = max((i for i, site in enumerate(order) if site in progress.scores), default=-1)
+    waiting = {cutting for cutting, _ in order[: last + 1]} - {c for c, _ in progress.accounted}
+    return [c for c in progress.cuttings if c.id in waiting]
+
+
+def newest(progress: CheckProgress) -> list[tuple[ScoreRecord, str, Cutting | None]]:
+    """The three scores kept last, in words, each with its cutting."""
+    found = sorted(progress.scores.values(), key=lambda s: s.id, reverse=True)[:3]
+    return [(s, in_words(s), next((c for c in progress.cuttings if c.id == s.cutting_id), None)) for s in found]
 
 
 def buttons() -> dict[str, object]:

@@ -1,115 +1,288 @@
-"""Stick: day 0, whole trays at once, exceptions one by one. Doing any of it twice changes nothing."""
+"""Stick: lots with their day 0, whole trays at once, exceptions one by one. Doing any of it twice changes nothing."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date, datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.models import CheckVisit
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
+from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import record
-from orderly_bench.trial.models import Cutting, Lot, Person, Trial, Unit
+from orderly_bench.trial.models import (
+    CheckVisit,
+    Cutting,
+    DayZeroCorrection,
+    Lot,
+    Person,
+    PlannedCheck,
+    Trial,
+    Unit,
+    Wave,
+)
+
+MOST_LOTS = 20
+LONGEST_HELD_HOURS = 8_760.0
 
 
-def refuse_unless_sticking(session: Session, trial: Trial) -> None:
-    """Sticking is open from the lock until the first check is opened."""
-    if trial.locked_at is None:
-        raise Refused("Lock the plan on the Design page first; then every cutting has its place.")
-    opened = select(CheckVisit.id).where(CheckVisit.trial_id == trial.id, CheckVisit.opened_at.is_not(None)).limit(1)
+@dataclass(frozen=True)
+class LotValues:
+    """A lot as typed.
+
+    Attributes
+    ----------
+    day : date
+        Day 0.
+    approximate : bool
+        About that day: two days either way.
+    held : str
+        How the pieces were held between taking and sticking.
+    held_hours : float or None
+        For how long; None when not said.
+    on_purpose : bool
+        Held as a treatment, not as a delay.
+    """
+
+    day: date
+    approximate: bool = False
+    held: str = ""
+    held_hours: float | None = None
+    on_purpose: bool = False
+
+    @property
+    def day_zero(self) -> DayZero:
+        """A first and a last possible day."""
+        return about(self.day) if self.approximate else DayZero(self.day, self.day)
+
+
+def refuse_unless_sticking(session: Session, trial: Trial, wave: Wave) -> None:
+    """Sticking of a wave is open from the lock until its first check is opened."""
+    _refuse_unless_locked(trial)
+    opened = (
+        select(CheckVisit.id)
+        .join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
+        .where(PlannedCheck.wave_id == wave.id, CheckVisit.opened_at.is_not(None))
+        .limit(1)
+    )
     if session.scalar(opened) is not None:
         raise Refused("A check was opened, so what was stuck stands. Record an amendment on the Design page instead.")
 
 
-def record_lot(
-    session: Session, trial: Trial, actor: Person, now: datetime, day: date, approximate: bool, held: str, today: date
+def _refuse_unless_locked(trial: Trial) -> None:
+    if trial.locked_at is None:
+        raise Refused("Lock the plan on the Design page first; then every cutting has its place.")
+
+
+def _check(values: LotValues, today: date) -> None:
+    if values.day > today:
+        raise InvalidInput(
+            "sticking day", "lies in the future; day 0 is the day they were stuck", f"{values.day:%d %b %Y}"
+        )
+    if (today - values.day).days > 3_650:
+        raise InvalidInput("sticking day", "lies more than ten years back; check the year", f"{values.day:%d %b %Y}")
+    if len(values.held) > 120:
+        raise InvalidInput("held", "keep it within 120 characters", f"{len(values.held)} characters")
+    if values.held_hours is not None and not 0 <= values.held_hours <= LONGEST_HELD_HOURS:
+        raise InvalidInput("held, hours", "must be between 0 and 8760", values.held_hours)
+
+
+def add_lot(
+    session: Session, trial: Trial, actor: Person, now: datetime, wave: Wave, values: LotValues, today: date
 ) -> Lot:
-    """Keep the lot with its day 0; the trial's first lot is changed while sticking is open."""
-    refuse_unless_sticking(session, trial)
-    if day > today:
-        raise InvalidInput("sticking day", "lies in the future; day 0 is the day they were stuck", f"{day:%d %b %Y}")
-    if (today - day).days > 3_650:
-        raise InvalidInput("sticking day", "lies more than ten years back; check the year", f"{day:%d %b %Y}")
-    if len(held) > 120:
-        raise InvalidInput("held", "keep it within 120 characters", f"{len(held)} characters")
-    zero = about(day) if approximate else DayZero(day, day)
-    lot = trial.lots[0] if trial.lots else None
-    old = {"first": str(lot.day_zero_first), "last": str(lot.day_zero_last)} if lot else None
-    if lot is None:
-        lot = Lot(wave_id=trial.waves[0].id, day_zero_first=zero.first, day_zero_last=zero.last)
-        trial.lots.append(lot)
-    lot.day_zero_first, lot.day_zero_last, lot.held = zero.first, zero.last, held.strip()
+    """A new lot of a wave with its own day 0 and its own checks. No cutting is moved into it."""
+    _refuse_unless_locked(trial)
+    _check(values, today)
+    numbers = [lot.number for lot in trial.lots if lot.wave_id == wave.id]
+    if len(numbers) >= MOST_LOTS:
+        raise InvalidInput("lots", f"{MOST_LOTS} are the most one wave holds", len(numbers) + 1)
+    zero = values.day_zero
+    lot = Lot(
+        wave_id=wave.id, number=1 + max(numbers, default=0), day_zero_first=zero.first, day_zero_last=zero.last,
+        held=values.held.strip(), held_hours=values.held_hours, held_on_purpose=values.on_purpose,
+    )  # fmt: skip
+    trial.lots.append(lot)
     session.flush()
-    new = {"first": str(zero.first), "last": str(zero.last)}
-    if old != new:
-        record(session, actor, now, "set day 0", trial, old=old, new=new)
+    for planned in session.scalars(select(PlannedCheck).where(PlannedCheck.wave_id == wave.id)):
+        session.add(CheckVisit(trial_id=trial.id, planned_id=planned.id, lot_id=lot.id))
+    session.flush()
+    new = {"lot": lot.name, "first": str(zero.first), "last": str(zero.last)}
+    record(session, actor, now, "set day 0", trial, new=new)
     return lot
 
 
-def _lot(trial: Trial) -> Lot:
-    if not trial.lots:
+def correct_lot(
+    session: Session, lot: Lot, actor: Person, now: datetime, values: LotValues, reason: str, today: date
+) -> Lot:
+    """Put a lot right. Once cuttings are stuck in it a change of day 0 needs a reason and the old day is kept."""
+    _check(values, today)
+    zero, old = values.day_zero, lot.day_zero
+    if zero != old:
+        if _holds_cuttings(session, lot):
+            if not reason.strip() or len(reason) > 300:
+                raise InvalidInput(
+                    "reason for another day 0", "say why, within 300 characters; every day counts from it"
+                )
+            _refuse_after_checks(session, lot, zero)
+            lot.corrections.append(
+                DayZeroCorrection(
+                    old_first=old.first, old_last=old.last, reason=reason.strip(), at=now, person_id=actor.id
+                )
+            )
+        lot.day_zero_first, lot.day_zero_last = zero.first, zero.last
+        before, after = ({"first": str(z.first), "last": str(z.last)} for z in (old, zero))
+        record(session, actor, now, "set day 0", lot.trial, old={"lot": lot.name, **before}, new=after, why=reason)
+    lot.held, lot.held_hours, lot.held_on_purpose = values.held.strip(), values.held_hours, values.on_purpose
+    session.flush()
+    return lot
+
+
+def _holds_cuttings(session: Session, lot: Lot) -> bool:
+    return session.scalar(select(Cutting.id).where(Cutting.lot_id == lot.id).limit(1)) is not None
+
+
+def _refuse_after_checks(session: Session, lot: Lot, zero: DayZero) -> None:
+    days = session.scalars(select(CheckVisit.day).where(CheckVisit.lot_id == lot.id, CheckVisit.day.is_not(None)))
+    first = min((day for day in days if day is not None), default=None)
+    if first is not None and first < zero.first:
+        raise InvalidInput("sticking day", f"lies after a check on {first:%d %b %Y}", f"{zero.first:%d %b %Y}")
+
+
+def lot_for(trial: Trial, wave: Wave, number: int | None = None) -> Lot:
+    """The lot of a wave asked for, else its newest."""
+    lots = [lot for lot in trial.lots if lot.wave_id == wave.id and (number is None or lot.number == number)]
+    if not lots:
         raise Refused("Set the sticking day first; it is day 0 of every count.")
-    return trial.lots[0]
+    return lots[-1]
 
 
-def confirm_tray(session: Session, trial: Trial, actor: Person, now: datetime, tray_number: int) -> int:
-    """All planned cuttings of a tray were stuck; exceptions already noted stay. Returns how many changed."""
-    refuse_unless_sticking(session, trial)
-    lot = _lot(trial)
-    if tray_number not in [tray.number for tray in trial.trays]:
+def _refuse_mixed(unit: Unit, lot: Lot) -> None:
+    """Cuttings of one unit share a day 0; replacements have their own."""
+    for cutting in unit.cuttings:
+        other = cutting.lot
+        if other is not None and cutting.replaces_id is None and other.day_zero != lot.day_zero:
+            raise Refused(
+                f"Unit {unit.code} has cuttings of {other.name}, stuck on another day. Cuttings of one unit share a day 0."
+            )
+
+
+def confirm_tray(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    tray_number: int,
+    lot: Lot | None = None,
+    row: int | None = None,
+) -> int:
+    """All planned cuttings of a tray, or of one row of it, were stuck in a lot; exceptions already noted stay.
+
+    Returns how many changed; cuttings stuck before are not moved.
+    """
+    tray = next((t for t in trial.trays if t.number == tray_number), None)
+    if tray is None:
+        _refuse_unless_locked(trial)
         raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", tray_number)
-    changed = [
-        cutting
-        for unit in trial.units
-        if unit.place.tray.number == tray_number
-        for cutting in unit.cuttings
-        if cutting.status == "planned"
-    ]
+    wave = next(w for w in trial.waves if w.id == tray.wave_id)
+    refuse_unless_sticking(session, trial, wave)
+    lot = lot or lot_for(trial, wave)
+    if lot.wave_id != wave.id:
+        raise InvalidInput("lot", f"must be one of wave {wave.number}, which tray {tray_number} belongs to", lot.name)
+    here = [u for u in trial.units if u.place.tray_id == tray.id and row in (None, u.place.row)]
+    changed = []
+    for unit in here:
+        planned = [cutting for cutting in unit.cuttings if cutting.status == Status.PLANNED]
+        if planned:
+            _refuse_mixed(unit, lot)
+        changed += planned
     for cutting in changed:
-        cutting.status, cutting.lot_id = "stuck", lot.id
+        cutting.status, cutting.lot = Status.STUCK.value, lot
     if changed:
         session.flush()
-        record(session, actor, now, "stuck a tray", trial, new={"tray": tray_number, "cuttings": len(changed)})
+        new = {"tray": tray_number, "cuttings": len(changed), "lot": lot.name}
+        record(session, actor, now, "stuck a tray", trial, new=new)
     return len(changed)
 
 
-def set_cutting(session: Session, trial: Trial, actor: Person, now: datetime, cutting: Cutting, reason: str) -> None:
+def set_cutting(
+    session: Session, trial: Trial, actor: Person, now: datetime, cutting: Cutting, reason: str, lot: Lot | None = None
+) -> None:
     """Note one cutting as not stuck with its reason, or with a blank reason as stuck."""
-    refuse_unless_sticking(session, trial)
-    lot = _lot(trial)
+    wave = cutting.unit.wave
+    refuse_unless_sticking(session, trial, wave)
+    lot = lot or lot_for(trial, wave)
     if reason and reason not in NOT_STUCK_REASONS:
         raise InvalidInput("reason", f"choose one of: {', '.join(NOT_STUCK_REASONS)}", reason)
     old = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if reason:
-        cutting.status, cutting.not_stuck_reason, cutting.lot_id = "not stuck", reason, None
-    else:
-        cutting.status, cutting.not_stuck_reason, cutting.lot_id = "stuck", None, lot.id
+        cutting.status, cutting.not_stuck_reason, cutting.lot = Status.NOT_STUCK.value, reason, None
+    elif cutting.status != Status.STUCK:
+        _refuse_mixed(cutting.unit, lot)
+        cutting.status, cutting.not_stuck_reason, cutting.lot = Status.STUCK.value, None, lot
     session.flush()
     new = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if old != new:
         record(session, actor, now, "noted a cutting", trial, old={"code": cutting.code, **old}, new=new)
 
 
-def finish_sticking(session: Session, trial: Trial, actor: Person, now: datetime) -> None:
-    """Every planned place is decided; from now on the counts stand."""
-    refuse_unless_sticking(session, trial)
-    _lot(trial)
-    waiting = session.scalars(
-        select(Cutting).join(Unit).where(Unit.trial_id == trial.id, Cutting.status == "planned")
-    ).all()
+def replace_cutting(
+    session: Session, trial: Trial, actor: Person, now: datetime, cutting: Cutting, lot: Lot, reason: str
+) -> Cutting:
+    """A new piece in the place of an early loss: a lot and a day 0 of its own, and no score of the other's.
+
+    It is followed and reported beside the trial; the lost one keeps its place in every count.
+    """
+    if cutting.status != Status.STUCK or cutting.replaces_id is not None:
+        raise Refused(
+            f"{cutting.code} was never stuck or is a replacement itself; only a stuck cutting can be replaced."
+        )
+    if cutting.lot is None or lot.wave_id != cutting.unit.wave_id or lot.day_zero.first <= cutting.lot.day_zero.last:
+        raise InvalidInput(
+            "lot of the replacement", "must be a later one of the same wave, with its own day 0", lot.name
+        )
+    if not reason.strip() or len(reason) > 120:
+        raise InvalidInput("reason for the replacement", "say what became of the first, within 120 characters")
+    if any(other.replaces_id == cutting.id for other in cutting.unit.cuttings):
+        raise Refused(f"{cutting.code} was replaced already.")
+    made = Cutting(
+        trial_id=trial.id, number=1 + max(c.number for c in cutting.unit.cuttings), status=Status.STUCK.value, lot=lot,
+        replaces_id=cutting.id,
+    )  # fmt: skip
+    cutting.unit.cuttings.append(made)
+    session.flush()
+    record(
+        session, actor, now, "replaced a cutting", trial, new={"code": cutting.unit.code, "lot": lot.name}, why=reason
+    )
+    return made
+
+
+def finish_sticking(session: Session, trial: Trial, actor: Person, now: datetime, wave: Wave | None = None) -> None:
+    """Every planned place of a wave is decided; from now on its counts stand. Without a wave: every wave that has a lot."""
+    _refuse_unless_locked(trial)
+    begun = {lot.wave_id for lot in trial.lots}
+    waves = [wave] if wave is not None else [w for w in trial.waves if w.id in begun] or trial.waves[:1]
+    for one in waves:
+        _finish(session, trial, actor, now, one)
+
+
+def _finish(session: Session, trial: Trial, actor: Person, now: datetime, wave: Wave) -> None:
+    refuse_unless_sticking(session, trial, wave)
+    lot_for(trial, wave)
+    units = [unit for unit in trial.units if unit.wave_id == wave.id]
+    waiting = [c for unit in units for c in unit.cuttings if c.status == Status.PLANNED]
     if waiting:
         trays = sorted({cutting.unit.place.tray.number for cutting in waiting})
         raise Refused(
             f"{len(waiting)} planned cuttings are neither stuck nor noted (tray {', '.join(map(str, trays))}). "
             "Confirm the trays, or note why they were not stuck."
         )
-    if not any(c.status == "stuck" for unit in trial.units for c in unit.cuttings):
+    if not any(c.status == Status.STUCK for unit in units for c in unit.cuttings):
         raise Refused(
             "Nothing was stuck, so there is nothing to follow. Put cuttings back, or leave the trial as it is."
         )
-    if trial.sticking_done_at is None:
-        trial.sticking_done_at = now
-        record(session, actor, now, "finished sticking", trial)
+    if wave.sticking_done_at is None:
+        wave.sticking_done_at = now
+        session.flush()
+        record(session, actor, now, "finished sticking", trial, new={"wave": wave.number})

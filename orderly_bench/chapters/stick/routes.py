@@ -11,7 +11,7 @@ from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, arms_hidden
 from orderly_bench.trial.errors import NotFound
-from orderly_bench.trial.models import Cutting, Trial
+from orderly_bench.trial.models import Cutting, Lot, Trial, Wave
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -23,12 +23,13 @@ chapter = Blueprint("stick", __name__, template_folder="templates")
 
 def _tray_wanted(trial: Trial) -> int:
     """The tray asked for, else the first with something left to stick."""
-    asked = request.values.get("tray", "")
-    numbers = [tray.number for tray in trial.trays]
-    if asked.isdecimal() and int(asked) in numbers:
+    asked, wave = request.values.get("tray", ""), request.values.get("wave", "")
+    wanted = {w.id for w in trial.waves if not wave or str(w.number) == wave}
+    numbers = [tray.number for tray in trial.trays if tray.wave_id in wanted] or [tray.number for tray in trial.trays]
+    if asked.isdecimal() and len(asked) < 9 and int(asked) in numbers:
         return int(asked)
     waiting = [u.place.tray.number for u in trial.units if any(c.status == "planned" for c in u.cuttings)]
-    return min(waiting or numbers)
+    return min([n for n in waiting if n in numbers] or numbers)
 
 
 def _cutting(trial: Trial, number: str) -> Cutting | None:
@@ -37,6 +38,27 @@ def _cutting(trial: Trial, number: str) -> Cutting | None:
     cutting = load.by_id(db(), Cutting, int(number) if number.isdecimal() else 0, "cutting")
     load.of_trial(trial, cutting.unit, "cutting")
     return cutting
+
+
+def _wave(trial: Trial) -> Wave:
+    """The wave asked for, else that of the tray asked for."""
+    asked = request.values.get("wave", "")
+    found = next((w for w in trial.waves if str(w.number) == asked), None)
+    if found is None:
+        tray = next((t for t in trial.trays if t.number == (_tray_wanted(trial) if trial.trays else 0)), None)
+        found = next((w for w in trial.waves if tray is not None and w.id == tray.wave_id), trial.waves[0])
+    return found
+
+
+def _lot(trial: Trial) -> Lot | None:
+    """The lot asked for; None for the newest of the wave."""
+    asked = request.form.get("in_lot", "")
+    if not asked.isdecimal() or len(asked) > 9:
+        return None
+    lot = next((lot for lot in trial.lots if lot.id == int(asked)), None)
+    if lot is None:
+        raise NotFound("There is no such lot in this trial. Choose one of those listed.")
+    return lot
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
@@ -55,6 +77,11 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         tallies=views.tally_rows(trial, units, hidden),
         chosen=_cutting(trial, request.values.get("cutting", "")),
         reasons=NOT_STUCK_REASONS,
+        wave=_wave(trial) if trial.locked_at else None,
+        lot_choices=[(lot.id, lot.name) for lot in trial.lots],
+        waiting=sum(
+            c.status == "planned" for u in units if trial.locked_at and u.wave_id == _wave(trial).id for c in u.cuttings
+        ),
     )
 
 
@@ -66,12 +93,20 @@ def stick_page(trial: Trial) -> ResponseReturnValue:
 
 @route(chapter, "/trials/<int:trial_id>/lot", Act.STICK, "POST")
 def set_lot(trial: Trial) -> ResponseReturnValue:
-    """Keep day 0."""
+    """A new lot with its day 0, or one put right."""
 
     def save() -> None:
-        day = fields.day(request.form, "day", "sticking day")
-        approximate = request.form.get("about") == "yes"
-        operations.record_lot(db(), trial, actor(), now(), day, approximate, fields.text(request.form, "held"), today())
+        form = request.form
+        wave, number = _wave(trial), fields.optional_whole(form, "lot", "lot")
+        values = operations.LotValues(
+            fields.day(form, "day", "sticking day"), form.get("about") == "yes", fields.text(form, "held"),
+            fields.optional_number(form, "held_hours", "held, hours"), form.get("on_purpose") == "yes",
+        )  # fmt: skip
+        if number is None:
+            operations.add_lot(db(), trial, actor(), now(), wave, values, today())
+        else:
+            lot = operations.lot_for(trial, wave, number)
+            operations.correct_lot(db(), lot, actor(), now(), values, fields.text(form, "reason"), today())
 
     return answer(save, url_for(".stick_page", trial_id=trial.id), lambda e: _page(trial, e))
 
@@ -80,7 +115,15 @@ def set_lot(trial: Trial) -> ResponseReturnValue:
 def confirm_tray(trial: Trial) -> ResponseReturnValue:
     """A whole tray is stuck; on to the next."""
     return answer(
-        lambda: operations.confirm_tray(db(), trial, actor(), now(), fields.whole(request.form, "tray", "tray")),
+        lambda: operations.confirm_tray(
+            db(),
+            trial,
+            actor(),
+            now(),
+            fields.whole(request.form, "tray", "tray"),
+            _lot(trial),
+            fields.optional_whole(request.form, "row", "row"),
+        ),
         url_for(".stick_page", trial_id=trial.id),
         lambda e: _page(trial, e),
     )
@@ -94,17 +137,33 @@ def set_cutting(trial: Trial) -> ResponseReturnValue:
         cutting = _cutting(trial, request.form.get("cutting", ""))
         if cutting is None:
             raise NotFound("Tap the cell of the cutting first; then say why it was not stuck.")
-        operations.set_cutting(db(), trial, actor(), now(), cutting, fields.text(request.form, "reason"))
+        operations.set_cutting(db(), trial, actor(), now(), cutting, fields.text(request.form, "reason"), _lot(trial))
 
     tray = request.form.get("tray", "")
     return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/stick/replace", Act.STICK, "POST")
+def replace_cutting(trial: Trial) -> ResponseReturnValue:
+    """A new piece in the place of an early loss, in a lot of its own."""
+
+    def save() -> None:
+        unit = load.unit_by_code(db(), fields.text(request.form, "code").split("-")[0])
+        load.of_trial(trial, unit, "unit")
+        number = fields.optional_whole(request.form, "number", "number in the unit") or 1
+        cutting, lot = next((c for c in unit.cuttings if c.number == number), None), _lot(trial)
+        if cutting is None or lot is None:
+            raise NotFound("Name the code on the label, the cutting's number in it, and the lot of the replacement.")
+        operations.replace_cutting(db(), trial, actor(), now(), cutting, lot, fields.text(request.form, "reason"))
+
+    return answer(save, url_for(".stick_page", trial_id=trial.id), lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/stick/finish", Act.STICK, "POST")
 def finish(trial: Trial) -> ResponseReturnValue:
     """Sticking is done."""
     return answer(
-        lambda: operations.finish_sticking(db(), trial, actor(), now()),
+        lambda: operations.finish_sticking(db(), trial, actor(), now(), _wave(trial)),
         url_for("tend.tend_page", trial_id=trial.id),
         lambda e: _page(trial, e),
     )

@@ -7,14 +7,10 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.tend.models import Incident, Job, TreatmentChange
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import record
-from orderly_bench.trial.models import Arm, Person, Trial, Unit
-
-INCIDENT_KINDS = (
-    "frost", "heat", "missed water", "soaked", "pest", "algae", "knocked", "cover off", "shade off", "label lost", "other",
-)  # fmt: skip
+from orderly_bench.trial.models import Arm, Incident, Job, Person, Placement, Tray, TreatmentChange, Trial, Unit
 
 
 def set_done(session: Session, job: Job, actor: Person, now: datetime, done: bool) -> None:
@@ -51,11 +47,11 @@ def record_incident(
         known = session.scalar(select(Incident).where(Incident.request_key == request_key))
         if known is not None:
             return known
-    zero = trial.day_zero
+    zero = min((lot.day_zero for lot in trial.lots), key=lambda z: z.first, default=None)
     if zero is None:
         raise Refused("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first.")
-    if kind not in INCIDENT_KINDS:
-        raise InvalidInput("kind of incident", f"choose one of: {', '.join(INCIDENT_KINDS)}", kind)
+    if kind not in list(IncidentKind):
+        raise InvalidInput("kind of incident", f"choose one of: {', '.join(IncidentKind)}", kind)
     if last_day < first_day:
         raise InvalidInput("last day", "must not lie before the first day", f"{last_day:%d %b %Y}")
     if first_day < zero.first:
@@ -64,7 +60,8 @@ def record_incident(
         raise InvalidInput("last day", "lies in the future; record what has happened", f"{last_day:%d %b %Y}")
     if len(note) > 500:
         raise InvalidInput("note", "keep it within 500 characters", f"{len(note)} characters")
-    units = [unit for unit in trial.units if unit.code in set(codes)]
+    wanted = set(codes)
+    units = [unit for unit in trial.units if unit.code in wanted]
     if not units:
         raise InvalidInput("units touched", "choose the trays, blocks or cells that were touched")
     incident = Incident(
@@ -106,7 +103,7 @@ def record_treatment_change(
     InvalidInput
         An arm that is none of the trial's or already the unit's, a day before sticking or in the future, no reason.
     """
-    if trial.day_zero is None or trial.sticking_done_at is None:
+    if trial.day_zero is None or unit.wave.sticking_done_at is None:
         raise Refused("Finish sticking first; until then the plan can still be put right at the bench.")
     arm = next((arm for arm in trial.arms if arm.letter == letter), None)
     if arm is None:
@@ -123,7 +120,7 @@ def record_treatment_change(
             raise InvalidInput("treatment given", f"unit {unit.code} is in that arm already", letter)
         return None
     change = TreatmentChange(
-        trial_id=trial.id, unit=unit, arm=arm, day=day, reason=reason.strip(), at=now, person_id=actor.id
+        trial_id=trial.id, unit_id=unit.id, arm_id=arm.id, day=day, reason=reason.strip(), at=now, person_id=actor.id
     )
     session.add(change)
     session.flush()
@@ -141,3 +138,58 @@ def treatment_changes_of(session: Session, trial: Trial) -> list[TreatmentChange
 def treatments_given(session: Session, trial: Trial) -> dict[int, Arm]:
     """By unit id, the arm whose treatment a unit last got, where that is not its own."""
     return {change.unit_id: change.arm for change in treatment_changes_of(session, trial)}
+
+
+def move_unit(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    unit: Unit,
+    tray: Tray,
+    row: int,
+    column: int,
+    reason: str,
+) -> None:
+    """Move a unit on the bench from now on; where a unit stands there, the two change places. Block and arm stay.
+
+    Raises
+    ------
+    InvalidInput
+        A place outside the tray, its own place, no reason.
+    """
+    if trial.locked_at is None:
+        raise Refused("The plan is not locked yet: draw it again instead of moving a unit.")
+    if not (1 <= row <= tray.rows and 1 <= column <= tray.columns):
+        raise InvalidInput(
+            "place", f"tray {tray.number} has {tray.rows} rows of {tray.columns}", f"row {row}, place {column}"
+        )
+    if not reason.strip() or len(reason) > 300:
+        raise InvalidInput("reason for the move", "say why, within 300 characters")
+    old = unit.place
+    there = (old.tray_id, old.row, old.column)
+    if there == (tray.id, row, column):
+        raise InvalidInput("place", f"{unit.code} stands there already", f"row {row}, place {column}")
+    other = next(
+        (u for u in trial.units if (u.place.tray_id, u.place.row, u.place.column) == (tray.id, row, column)), None
+    )
+    moves = [(unit, (tray.id, row, column))] + ([(other, there)] if other else [])
+    was = {u.id: u.place for u, _ in moves}
+    for place in was.values():
+        place.current = None
+    session.flush()
+    for moved, (tray_id, to_row, to_column) in moves:
+        moved.placements.append(
+            Placement(
+                trial_id=trial.id, tray_id=tray_id, row=to_row, column=to_column, spot=was[moved.id].spot, from_at=now,
+                reason=reason.strip(), person_id=actor.id,
+            )
+        )  # fmt: skip
+    session.flush()
+    new = {"codes": [u.code for u, _ in moves], "tray": tray.number, "row": row, "column": column}
+    record(session, actor, now, "moved a unit", trial, new=new, why=reason)
+
+
+def moves_of(trial: Trial) -> list[Placement]:
+    """Places taken after the draw, in order of time."""
+    return sorted((p for unit in trial.units for p in unit.placements[1:]), key=lambda p: (p.from_at, p.id))

@@ -5,13 +5,13 @@ from __future__ import annotations
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.tend import operations, views
-from orderly_bench.chapters.tend.models import Job
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.chapters.tend import due, operations
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
-from orderly_bench.trial.models import Trial, Unit
+from orderly_bench.trial.models import Job, Trial, Unit
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
@@ -23,7 +23,7 @@ chapter = Blueprint("tend", __name__, template_folder="templates")
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    lines = views.due_lines(db(), trial, today())
+    lines = due.due_lines(db(), trial, today())
     units = load.units_with_everything(db(), trial)
     return trial_page(
         "tend.html",
@@ -33,13 +33,14 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         lines=lines,
         now_due=[line for line in lines if line.state in (DueState.DUE, DueState.OVERDUE)],
         incidents=operations.incidents_of(db(), trial),
-        kinds=operations.INCIDENT_KINDS,
+        kinds=list(IncidentKind),
         blocks=list(dict.fromkeys(g.name for unit in units for g in unit.groupings if g.kind in PARTED)),
         arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
         treatments=operations.treatment_changes_of(db(), trial),
         typed=request.form,
         chosen=request.form.getlist("where"),
-        day_words=views.day_words(trial, today()),
+        day_words=due.day_words(trial, today()),
+        moves=operations.moves_of(trial),
     )
 
 
@@ -56,7 +57,7 @@ def set_job(job_id: int) -> ResponseReturnValue:
     operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no")
     if not is_htmx():
         return redirect(url_for("today.today_page"), 303)
-    line = next(line for line in views.due_lines(db(), job.trial, today()) if line.job is job)
+    line = next(line for line in due.due_lines(db(), job.trial, today()) if line.job is job)
     return render_template("_due_line.html", line=line, can_tend=True)
 
 
@@ -106,3 +107,22 @@ def record_treatment(trial: Trial) -> ResponseReturnValue:
         )  # fmt: skip
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#treatments", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/moves", Act.TEND, "POST")
+def move_unit(trial: Trial) -> ResponseReturnValue:
+    """Keep that a unit stands elsewhere from now on."""
+
+    def save() -> None:
+        form = request.form
+        load.units_with_everything(db(), trial)
+        unit = load.unit_by_code(db(), fields.text(form, "moved_code"))
+        load.of_trial(trial, unit, "unit")
+        number = fields.whole(form, "to_tray", "tray")
+        tray = next((t for t in trial.trays if t.number == number), None)
+        if tray is None:
+            raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", number)
+        row, column = fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
+        operations.move_unit(db(), trial, actor(), now(), unit, tray, row, column, fields.text(form, "moved_why"))
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#moves", lambda e: _page(trial, e))

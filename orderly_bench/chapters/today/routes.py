@@ -6,7 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy import select
 
-from orderly_bench.chapters.tend.views import due_lines
+from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may

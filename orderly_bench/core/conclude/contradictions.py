@@ -3,12 +3,22 @@
 from __future__ import annotations
 
 import re
+from enum import StrEnum
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.reading import Reading
 from orderly_bench.core.vocabulary import Strength
 
-DECISIONS = ("adopt", "drop", "repeat", "hold")
+
+class Decision(StrEnum):
+    """What is done about it."""
+
+    ADOPT = "adopt"
+    DROP = "drop"
+    REPEAT = "repeat"
+    HOLD = "hold"
+
+
 CLAIMS = re.compile(
     r"\b(better|best|worse|worst|superior|outperform\w*|beats?|works?|prove[sdn]?|significant\w*|effective|improve[sd]?|increase[sd]?)\b",
     re.I,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,6 +12,9 @@ from orderly_bench.core.design.latin_square import check_order, draw_square
 from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin, SplitPlot
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.vocabulary import LayoutKind
+
+#: Layouts in which arms may have different numbers of units.
+UNEQUAL = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
 
 
 @dataclass(frozen=True)
@@ -29,6 +33,8 @@ class Request:
         Units of an incomplete block.
     whole : tuple of tuple of int
         For a split-plot: arm indices by level of the whole-plot factor, each in the order of the combinations inside.
+    unequal : tuple of int
+        Units of each arm where they differ; only completely randomised or in blocks. ``units_per_arm`` is then the least.
     """
 
     kind: LayoutKind
@@ -37,6 +43,12 @@ class Request:
     blocks: int = 1
     block_size: int = 0
     whole: tuple[tuple[int, ...], ...] = ()
+    unequal: tuple[int, ...] = ()
+
+    @property
+    def units(self) -> tuple[int, ...]:
+        """Units of each arm."""
+        return self.unequal or (self.units_per_arm,) * self.arms
 
 
 def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
@@ -49,6 +61,9 @@ def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
     """
     if request.units_per_arm < 1:
         raise InvalidInput("units per arm", "must be 1 or more", request.units_per_arm)
+    if request.unequal and request.kind not in UNEQUAL:
+        rule = f"must be the same in every arm of {request.kind.value}; take blocks or complete randomisation"
+        raise InvalidInput("units per arm", rule, ", ".join(map(str, request.unequal)))
     draw = {
         LayoutKind.COMPLETELY_RANDOMISED: _completely_randomised,
         LayoutKind.COMPLETE_BLOCKS: _complete_blocks,
@@ -71,28 +86,29 @@ def completely_randomised(units_per_arm: list[int], rng: np.random.Generator) ->
     return ShuffledWithin(rng.permutation(arms), np.zeros(arms.size, dtype=int))
 
 
-def complete_blocks(arms: int, units_per_arm: int, blocks: int, rng: np.random.Generator) -> ShuffledWithin:
-    """Randomised complete blocks: every block holds every arm equally often.
+def complete_blocks(units: Sequence[int], blocks: int, rng: np.random.Generator) -> ShuffledWithin:
+    """Randomised complete blocks: every block holds an equal part of each arm.
 
     Raises
     ------
     InvalidInput
         When the units of an arm do not divide over the blocks.
     """
-    if units_per_arm % blocks:
-        fitting = blocks * max(1, round(units_per_arm / blocks))
-        raise InvalidInput("units per arm", f"must be a multiple of the {blocks} blocks; take {fitting}", units_per_arm)
-    each = np.repeat(np.arange(arms), units_per_arm // blocks)
+    for own in units:
+        if own % blocks:
+            fitting = blocks * max(1, round(own / blocks))
+            raise InvalidInput("units per arm", f"must be a multiple of the {blocks} blocks; take {fitting}", own)
+    each = np.repeat(np.arange(len(units)), [own // blocks for own in units])
     drawn = np.concatenate([rng.permutation(each) for _ in range(blocks)])
     return ShuffledWithin(drawn, np.repeat(np.arange(blocks), each.size), "block")
 
 
 def _completely_randomised(request: Request, rng: np.random.Generator) -> Layout:
-    return completely_randomised([request.units_per_arm] * request.arms, rng)
+    return completely_randomised(list(request.units), rng)
 
 
 def _complete_blocks(request: Request, rng: np.random.Generator) -> Layout:
-    return complete_blocks(request.arms, request.units_per_arm, request.blocks, rng)
+    return complete_blocks(request.units, request.blocks, rng)
 
 
 def _pairs(request: Request, rng: np.random.Generator) -> Layout:
@@ -100,7 +116,7 @@ def _pairs(request: Request, rng: np.random.Generator) -> Layout:
         raise InvalidInput(
             "arms", "a pair has one cutting for each of two arms; choose two, or take blocks", request.arms
         )
-    drawn = complete_blocks(2, request.units_per_arm, request.units_per_arm, rng)
+    drawn = complete_blocks([request.units_per_arm] * 2, request.units_per_arm, rng)
     return ShuffledWithin(drawn.arm, drawn.stratum, "pair")
 
 

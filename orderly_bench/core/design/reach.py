@@ -8,8 +8,10 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare import redrawn
+from orderly_bench.core.compare import permutation, redrawn
+from orderly_bench.core.compare.hypergeometric import two_sided_p
 from orderly_bench.core.design.drawing import Request, draw_layout
+from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -44,6 +46,8 @@ def reach_of(request: Request) -> Reach:
         return _split(request)
     if request.kind in (LayoutKind.LATIN_SQUARE, LayoutKind.INCOMPLETE_BLOCKS):
         return _redrawn(request)
+    if request.unequal:
+        return _unequal(request)
     blocks = units if request.kind is LayoutKind.PAIRS else request.blocks
     each = units // blocks
     root = f"2 / C({2 * each}, {each})"
@@ -53,6 +57,25 @@ def reach_of(request: Request) -> Reach:
         smallest_adjusted_pair_p(arms, units, blocks),
         f"pair, all v none: {root}^{blocks}" if blocks > 1 else f"pair, all v none: {root}",
     )
+
+
+def _unequal(request: Request) -> Reach:
+    """Arms of different numbers: all or none rooted, over every pair and every split of the arms."""
+    rng = np.random.default_rng(0)
+    layout = draw_layout(request, rng)
+    if not isinstance(layout, ShuffledWithin):
+        raise TypeError("only shuffled layouts have arms of different numbers")
+    overall = pair = 1.0
+    for a, b in combinations(range(request.arms), 2):
+        n = [request.units[a] // request.blocks, request.units[b] // request.blocks]
+        for rooted in ([n[0], 0], [0, n[1]]):
+            pair = min(pair, two_sided_p(np.tile(rooted, (request.blocks, 1)), np.tile(n, (request.blocks, 1))))
+    for size in range(1, request.arms):
+        for chosen in combinations(range(request.arms), size):
+            tested = permutation.test(np.isin(layout.arm, chosen).astype(float), layout, rng, DRAWS)
+            overall = min(overall, 1.0 if tested.p is None else tested.p)
+    adjusted = min(1.0, pair * request.arms * (request.arms - 1) / 2)
+    return Reach(overall, pair, adjusted, f"all v none, units per arm {', '.join(map(str, request.units))}")
 
 
 def _split(request: Request) -> Reach:

@@ -7,7 +7,7 @@ help to tell anything apart, for a blank is never a level.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, product
@@ -317,9 +317,9 @@ def _candidates(table: _Table, blanks: Sequence[tuple[str, str]]) -> list[Descri
     ways = int(np.prod([len(v) for v in values.values()], dtype=float))
     there = {tuple(arm.says(a) for a in table.varying) for arm in table.arms}
     if ways <= MOST_CANDIDATES:
-        chosen = product(*values.values())
+        chosen: Iterable[tuple[str, ...]] = product(*values.values())
     else:
-        chosen = iter(
+        chosen = (
             tuple(value if a == changed else arm.says(a) for a in table.varying)
             for arm in table.arms
             for changed in table.varying
@@ -367,7 +367,7 @@ def _with_blanks(table: _Table, blanks: Sequence[tuple[str, str]]) -> list[tuple
     pool = _candidates(table, new)[:80]
     tried = 0
     for size in range(1, MOST_ADDED + 1):
-        found = []
+        found: list[tuple[Mapping[str, str], ...]] = []
         for chosen in combinations(pool, size):
             if not any(arm.says(a) == v for arm in chosen for a, v in new):
                 continue

@@ -58,7 +58,9 @@ SORTS: dict[AspectKind, Sort] = {
         such_as="IBA 3000 ppm talc, dipped; or none",
     ),
     AspectKind.TAXON: Sort(property=True, such_as="'Headland'"),
-    AspectKind.CUTTING_TYPE: Sort(("wood", "place on the stem", "nodes", "leaf left", "length"), True, "semi-hard tip, 8 cm"),
+    AspectKind.CUTTING_TYPE: Sort(
+        ("wood", "place on the stem", "nodes", "leaf left", "length"), True, "semi-hard tip, 8 cm"
+    ),
     AspectKind.MEDIUM_STATE: Sort(("new or reused", "wetness", "feed"), such_as="new, moist, no feed"),
     AspectKind.SEASON: Sort(property=True, such_as="spring"),
     AspectKind.CONTAINER: Sort(such_as="60 mL cells, dark, drained"),

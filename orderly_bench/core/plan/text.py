@@ -27,7 +27,7 @@ _Loader: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 _Base: Any = getattr(yaml, "CSafeDumper", yaml.SafeDumper)
 
 
-class _Dumper(_Base):  # type: ignore[misc]
+class _Dumper(_Base):
     """Writes an enum as its value."""
 
 
@@ -67,8 +67,10 @@ def from_text(text: str) -> Plan:
     """
     try:
         return _CONVERTER.structure(yaml.load(text, Loader=_Loader), Plan)  # noqa: S506 - a safe loader
-    except (yaml.YAMLError, BaseValidationError, TypeError, ValueError) as error:
-        raise UnusableData(f"this text is no plan ({type(error).__name__})", "Take the text as it was written out") from error
+    except (yaml.YAMLError, BaseValidationError, AttributeError, TypeError, ValueError) as error:
+        raise UnusableData(
+            f"this text is no plan ({type(error).__name__})", "Take the text as it was written out"
+        ) from error
 
 
 def digest(text: str) -> str:

@@ -201,6 +201,10 @@ class Treatments:
         """An arm's name for showing: its levels of the factors."""
         return ARM_JOINER.join(self.level_names(arm))
 
+    def identities(self) -> dict[str, list[str]]:
+        """What each arm's letter stands for: its level ids of the factors, in order."""
+        return {arm.id: [arm.says.get(aspect.id, "") for aspect in self.asked] for arm in self.arms}
+
     def status(self, aspect: Aspect) -> Status:
         """Whether an aspect is asked, the same for all, travelling, or not said by some arm."""
         if aspect.asked:
@@ -237,7 +241,8 @@ class Treatments:
 class Design:
     """How many, and how they are laid out. Numbers are those of each wave.
 
-    ``blocks`` counts whole plots in a split-plot; ``whole_aspect`` is the id of the aspect on them.
+    ``blocks`` counts whole plots in a split-plot; ``whole_aspect`` is the id of the aspect on them; with ``one_vessel`` each
+    whole plot is one pot or jar that its units share.
     """
 
     layout: LayoutKind = said("layout", LayoutKind.COMPLETELY_RANDOMISED)
@@ -246,6 +251,7 @@ class Design:
     blocks: int = said("blocks", 1)
     block_size: int = said("units in a block", 0)
     whole_aspect: str = said("aspect on whole plots", "")
+    one_vessel: bool = said("whole plots are single vessels", False)
     gradient: str = said("gradient", "")
     bench: str = said("bench", "Bench 1")
     container: Container = said("container", Container())
@@ -316,7 +322,7 @@ class Plan:
     preparation: Preparation = said("", Preparation())
     draws: tuple[DrawMade, ...] = said("draw", ())
     units: tuple[DrawnUnit, ...] = said("unit", ())
-    departures: tuple[str, ...] = said("departure", ())
+    departures: tuple[str, ...] = said("", ())
 
     def container_of(self, arm: ArmPlan) -> Container:
         """What an arm's cuttings stand in: its value of the container aspect, else the design's."""

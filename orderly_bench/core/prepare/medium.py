@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
@@ -21,7 +22,7 @@ class Part:
 
 @dataclass(frozen=True)
 class MediumNeed:
-    """Litres for one level of medium, and of each component; ``working`` shows the sum."""
+    """Litres for one level of medium, and of each component; ``cells`` counts containers; ``working`` shows the sum."""
 
     medium: str
     cells: int
@@ -62,16 +63,27 @@ def check_cell_volume(cell_volume_ml: float) -> float:
     return cell_volume_ml
 
 
-def medium_need(medium: str, cells: int, cell_volume_ml: float, recipe: list[Part]) -> MediumNeed:
-    """Litres to mix for ``cells`` cells: filled volume / (1 - settling) x (1 + waste).
+def medium_need(medium: str, containers: Sequence[tuple[int, float]], recipe: list[Part]) -> MediumNeed:
+    """Litres to mix for the containers to be filled: filled volume / (1 - settling) x (1 + waste).
 
+    Parameters
+    ----------
+    medium : str
+    containers : sequence of (int, float)
+        How many of each volume in millilitres: cells, pots or vessels, never cuttings.
+    recipe : list of Part
+
+    Notes
+    -----
     A mix without a recipe is its own single component. Volumes of components are simple shares;
     mixed particles of different size fill less than their sum, which the waste allowance covers.
     """
-    check_cell_volume(cell_volume_ml)
-    filled = cells * cell_volume_ml / 1_000
+    for _, volume_ml in containers:
+        check_cell_volume(volume_ml)
+    filled = sum(number * volume_ml for number, volume_ml in containers) / 1_000
     litres = filled / (1 - SETTLING) * (1 + WASTE)
     whole = sum(part.parts for part in recipe)
     components = [(part.component, litres * part.parts / whole) for part in recipe] or [(medium, litres)]
-    working = f"{cells} x {cell_volume_ml:g} mL = {filled:.2f} L; / 0.90 settling x 1.10 waste = {litres:.2f} L"
-    return MediumNeed(medium, cells, litres, components, working)
+    counted = " + ".join(f"{number} x {volume_ml:g} mL" for number, volume_ml in containers)
+    working = f"{counted} = {filled:.2f} L; / 0.90 settling x 1.10 waste = {litres:.2f} L"
+    return MediumNeed(medium, sum(number for number, _ in containers), litres, components, working)

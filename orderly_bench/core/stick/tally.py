@@ -5,6 +5,16 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Status(StrEnum):
+    """What became of a planned place."""
+
+    PLANNED = "planned"
+    STUCK = "stuck"
+    NOT_STUCK = "not stuck"
+
 
 #: Why a planned cutting was not stuck.
 NOT_STUCK_REASONS = ("short of material", "broke", "wilted before sticking", "diseased", "wrong piece", "other")

@@ -7,7 +7,10 @@ from datetime import date, timedelta
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.question.plan import LATEST_DAY
+from orderly_bench.core.question.rules import LATEST_DAY
+
+#: Days either side within which a check before the endpoint is on its day.
+CHECK_WINDOW_DAYS = 2
 
 
 class DueState(StrEnum):

@@ -164,3 +164,13 @@ document.addEventListener("htmx:sendError", () => {
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "problem") event.target.scrollIntoView({ block: "nearest" });
 });
+
+// A score was kept: the pad is empty again for the next cutting, whose place the answer brought.
+document.addEventListener("kept", () => {
+  const pad = document.querySelector("form[data-pad]");
+  if (!pad) return;
+  pad.reset();
+  if (document.activeElement && document.activeElement !== document.body) document.activeElement.blur();
+  const slot = document.getElementById("suggest-slot");
+  if (slot) slot.textContent = "";
+});

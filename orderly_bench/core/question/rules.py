@@ -1,4 +1,4 @@
-"""The question as a plan: what is asked, how it is judged, what is held the same."""
+"""Rules of the question: factors and levels, days, margin, prediction."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from itertools import product
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.vocabulary import FactorKind
+from orderly_bench.core.plan.aspects import AspectKind
 
 MOST_FACTORS = 4
 MOST_LEVELS = 8
@@ -30,8 +30,6 @@ def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
     for level in kept:
         if len(level) > LONGEST_LEVEL:
             raise InvalidInput(f"levels of {factor}", f"keep a level within {LONGEST_LEVEL} characters", level)
-        if "+" in level:
-            raise InvalidInput(f"levels of {factor}", "leave out '+', which joins levels into an arm", level)
         key = " ".join(level.casefold().split())
         if key in seen:
             raise InvalidInput(
@@ -41,7 +39,7 @@ def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
     return kept
 
 
-def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tuple[FactorKind, str, list[str]]]:
+def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tuple[AspectKind, str, list[str]]]:
     """Factors as (kind, name, levels); one to four, with different names.
 
     Raises
@@ -51,16 +49,16 @@ def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tup
     """
     if not 1 <= len(factors) <= MOST_FACTORS:
         raise InvalidInput("factors", f"name 1 to {MOST_FACTORS} things to vary", len(factors))
-    kept: list[tuple[FactorKind, str, list[str]]] = []
+    kept: list[tuple[AspectKind, str, list[str]]] = []
     for kind, name, levels in factors:
-        if kind not in list(FactorKind):
-            raise InvalidInput("kind of factor", f"choose one of {', '.join(FactorKind)}", kind)
+        if kind not in list(AspectKind):
+            raise InvalidInput("kind of factor", f"choose one of {', '.join(AspectKind)}", kind)
         clean = name.strip() or str(kind)
         if len(clean) > LONGEST_LEVEL:
             raise InvalidInput("name of the factor", f"keep it within {LONGEST_LEVEL} characters", clean)
         if clean.casefold() in {other.casefold() for _, other, _ in kept}:
             raise InvalidInput("factors", "two factors have the same name; give each its own", clean)
-        kept.append((FactorKind(kind), clean, check_levels(clean, levels)))
+        kept.append((AspectKind(kind), clean, check_levels(clean, levels)))
     return kept
 
 
@@ -95,6 +93,14 @@ def check_margin(points: float) -> float:
     if not 1 <= points <= 99:
         raise InvalidInput("margin", "must be between 1 and 99 percentage points", points)
     return points
+
+
+def check_fit_rule(least_roots: int, least_mm: float) -> None:
+    """The lab's rule for fit to pot on: so many roots, the longest so many millimetres."""
+    if not 1 <= least_roots <= 100 or not 0 < least_mm <= 500:
+        raise InvalidInput(
+            "fit to pot on", "ask for 1 to 100 roots of above 0 to 500 mm", f"{least_roots} of {least_mm:g} mm"
+        )
 
 
 def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:

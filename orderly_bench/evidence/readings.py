@@ -4,13 +4,6 @@ from __future__ import annotations
 
 from functools import partial
 
-from sqlalchemy.orm import Session
-
-from orderly_bench.chapters.compare.evidence import CuttingResult, Evidence, results_at, row_of, rows_of, settings_of
-from orderly_bench.chapters.compare.memory import digest_of, remembered
-from orderly_bench.chapters.score.models import CheckVisit
-from orderly_bench.chapters.score.operations import Scores, checks_of
-from orderly_bench.chapters.tend.operations import incidents_of, treatments_given
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.responses import Response
@@ -19,14 +12,25 @@ from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import Fit, Roots, State
-from orderly_bench.trial.models import Cutting, Trial
+from orderly_bench.evidence.memory import digest_of, remembered
+from orderly_bench.evidence.verdict import Evidence
+from orderly_bench.record.reading import (
+    CuttingResult,
+    checks_on,
+    factor_names,
+    results_at,
+    row_of,
+    rows_of,
+    settings_of,
+)
+from orderly_bench.record.value import TrialRecord
 
 DEAD = (State.DEAD, State.TAKEN_OUT_DEAD)
 NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
 
 
-def _row(result: CuttingResult, response: float | None, **more: object) -> Row:
-    return row_of(result.cutting, response, result.outcome.state, **more)
+def _row(record: TrialRecord, result: CuttingResult, response: float | None, **more: object) -> Row:
+    return row_of(record, result.cutting, response, result.outcome.state, **more)
 
 
 def fit_to_pot_on(result: CuttingResult) -> float | None:
@@ -94,24 +98,26 @@ READ_AS = {
 }
 
 
-def days_rows(
-    session: Session, trial: Trial, cuttings: list[Cutting] | None = None, known: Scores | None = None
-) -> list[Row]:
-    """Days to root: the last check without and the first with roots, death as the competing event."""
-    visits = [
-        (c, {r.cutting.id: r for r in results_at(session, c, cuttings, known)})
-        for c in checks_of(session, trial)
-        if c.day and c.opened_at
-    ]
+def days_rows(record: TrialRecord) -> list[Row]:
+    """Days to root: the last check without and the first with roots, death as the competing event; each from its own lot."""
+    days = sorted({check.planned_das for check in record.checks if check.day and check.opened})
+    visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
     rows = []
-    for result in visits[-1][1].values() if visits else []:
+    for result in visits[-1].values() if visits else []:
         last: float | None = None
         found: tuple[str, float] | None = None
-        for check, results in visits:
-            seen = results[result.cutting.id]
-            if seen.score is None or seen.carried or check.day is None or result.cutting.lot is None or found:
+        for results in visits:
+            seen, lot = results[result.cutting.id], result.cutting.lot
+            if (
+                seen.score is None
+                or seen.carried
+                or seen.check is None
+                or seen.check.day is None
+                or lot is None
+                or found
+            ):
                 continue
-            das = float(days_after_sticking(check.day, result.cutting.lot.day_zero))
+            das = float(days_after_sticking(seen.check.day, lot.day_zero))
             if seen.score.state in DEAD:
                 found = ("dead", das)
             elif seen.outcome.rooted:
@@ -119,7 +125,7 @@ def days_rows(
             elif seen.outcome.rooted is False:
                 last = das
         outcome, first = found or ("censored", None)
-        rows.append(_row(result, None, last_without_day=last, first_with_day=first, outcome=outcome))
+        rows.append(_row(record, result, None, last_without_day=last, first_with_day=first, outcome=outcome))
     return rows
 
 
@@ -134,18 +140,16 @@ def _responses(found: Evidence) -> list[Response]:
     return [*used, Response.DAYS]
 
 
-def explore(session: Session, trial: Trial, found: Evidence) -> dict[Response, Analysis | str]:
+def explore(found: Evidence) -> dict[Response, Analysis | str]:
     """Every other response, exploratory; a sentence where it can't be analysed."""
-    factors = [factor.name for factor in trial.factors]
-    base = settings_of(trial)
-    cuttings = [r.cutting for r in found.results]
+    record = found.record
+    factors, base = factor_names(record), settings_of(record)
     analyses: dict[Response, Analysis | str] = {}
     for response in _responses(found):
-        rows = (
-            days_rows(session, trial, cuttings, found.scores)
-            if response is Response.DAYS
-            else [_row(r, READ_AS[response](r)) for r in found.results]
-        )
+        if response is Response.DAYS:
+            rows = days_rows(record)
+        else:
+            rows = [_row(record, r, READ_AS[response](r)) for r in found.results]
         margin = base.margin if response.binary else None
         settings = Settings(alpha=base.alpha, margin=margin, draws=base.draws, seed=base.seed, response=response)
         key = digest_of("explore", factors, rows, settings)
@@ -160,40 +164,36 @@ def _analysed(factors: list[str], rows: list[Row], settings: Settings) -> Analys
         return str(error)
 
 
-def scenarios_of(session: Session, trial: Trial, found: Evidence) -> list[Scenario]:
+def scenarios_of(found: Evidence) -> list[Scenario]:
     """The readings of the table 'would the answer change'."""
-    results = found.results
+    record, results = found.record, found.results
     scenarios = [
-        Scenario("only cuttings fit to pot on count", [_row(r, fit_to_pot_on(r)) for r in results]),
+        Scenario("only cuttings fit to pot on count", [_row(record, r, fit_to_pot_on(r)) for r in results]),
         Scenario(
-            "missing and unexamined count as failures", [_row(r, float(r.outcome.rooted or False)) for r in results]
+            "missing and unexamined count as failures",
+            [_row(record, r, float(r.outcome.rooted or False)) for r in results],
         ),
     ]
-    for incident in incidents_of(session, trial):
-        touched = {unit.id for unit in incident.units}
-        kept = [r for r in results if r.cutting.unit_id not in touched]
-        name = f"without the {len(touched)} units touched: {incident.kind}, {incident.first_day:%-d %b}"
-        scenarios.append(Scenario(name, rows_of(trial, kept)))
-    given = treatments_given(session, trial)
-    if given:
-        kept = [r for r in results if r.cutting.unit_id not in given]
-        scenarios.append(Scenario(f"without the {len(given)} given another treatment", rows_of(trial, kept)))
-    for check in checks_of(session, trial):
-        if check.opened_at and check.id != found.check.id:
-            scenarios.append(
-                Scenario(
-                    f"at the check of day {check.planned_das}, {check.way}",
-                    _earlier(session, check, found),
-                )
-            )
+    for incident in record.incidents:
+        kept = [r for r in results if r.cutting.unit.id not in incident.units]
+        units = f"{len(incident.units)} unit{'s' if len(incident.units) != 1 else ''}"
+        name = f"without the {units} touched: {incident.kind}, {incident.first_day:%-d %b}"
+        scenarios.append(Scenario(name, rows_of(record, kept)))
+    if record.given:
+        kept = [r for r in results if r.cutting.unit.id not in record.given]
+        scenarios.append(Scenario(f"without the {len(record.given)} given another treatment", rows_of(record, kept)))
+    for day in sorted({check.planned_das for check in record.checks if check.opened} - {found.day}):
+        checks = checks_on(record, day)
+        way = next(check.way for check in checks.values() if check.opened)
+        scenarios.append(Scenario(f"at the check of day {day}, {way}", _earlier(record, day)))
     return scenarios
 
 
-def _earlier(session: Session, check: CheckVisit, found: Evidence) -> list[Row]:
+def _earlier(record: TrialRecord, day: int) -> list[Row]:
     """Rows at an earlier check; roots not looked for then are left out."""
     return [
-        _row(r, None if r.score and r.score.roots == Roots.NOT_LOOKED else _known(r))
-        for r in results_at(session, check, [r.cutting for r in found.results], found.scores)
+        _row(record, r, None if r.score and r.score.roots is Roots.NOT_LOOKED else _known(r))
+        for r in results_at(record, checks_on(record, day))
     ]
 
 
@@ -201,11 +201,11 @@ def _known(result: CuttingResult) -> float | None:
     return None if result.outcome.rooted is None else float(result.outcome.rooted)
 
 
-def would_answers_change(session: Session, trial: Trial, found: Evidence) -> list[Answer]:
+def would_answers_change(found: Evidence) -> list[Answer]:
     """The table, for a trial with a verdict."""
     if found.reading is None:
         return []
-    factors = [factor.name for factor in trial.factors]
-    scenarios, settings, reading = scenarios_of(session, trial, found), settings_of(trial), found.reading
+    factors, settings, reading = factor_names(found.record), settings_of(found.record), found.reading
+    scenarios = scenarios_of(found)
     key = digest_of("change", factors, scenarios, settings, reading.findings[0].comparison)
     return remembered(key, lambda: would_it_change(factors, scenarios, settings, reading))

@@ -7,15 +7,15 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import combinations
 
-from orderly_bench.chapters.compare import views
-from orderly_bench.chapters.compare.evidence import Evidence
 from orderly_bench.core.compare.analysis import Analysis, marginal_arms
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
+from orderly_bench.core.plan.value import TrialKind
+from orderly_bench.evidence import words
+from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops
 from orderly_bench.figures.svg import Palette
-from orderly_bench.trial.models import Trial
 
 MOST_INTERACTIONS = 3
 
@@ -35,52 +35,52 @@ def _counted(found: Evidence, day: int) -> str:
     return f"day {day} after sticking, {known} of {len(found.results)} cuttings with a known outcome"
 
 
-def pictures_of(trial: Trial, found: Evidence, others: dict[Response, Analysis | str]) -> list[Picture]:
+def pictures_of(found: Evidence, others: dict[Response, Analysis | str]) -> list[Picture]:
     """Every figure that the trial's data allow; ``others`` are the other responses explored."""
     if found.analysis is None or found.reading is None:
         return []
-    a, day = found.analysis, found.check.planned_das
-    p = views.tested_words(a)
+    a, day = found.analysis, found.day
+    p = words.tested_words(a)
     made = [
         Picture(
             "rates",
             "Rates by arm",
-            lambda palette: str(views.rates_figure(trial, found, palette)),
+            lambda palette: str(words.rates_figure(found, palette)),
             f"Rooted of stuck by arm at {_counted(found, day)}; {interval_method(a)} 95 % intervals; {p}.",
         ),
     ]
-    if trial.kind == "test":
+    if found.record.plan.question.kind is TrialKind.TEST:
         method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
         caption = f"Differences in points of rooting with 95 % intervals ({method}) against the margin; {_counted(found, day)}; {p}."
         made.append(
             Picture(
                 "differences",
                 "Differences against the margin",
-                lambda palette: str(views.differences_figure(found, palette)),
+                lambda palette: str(words.differences_figure(found, palette)),
                 caption,
             )
         )
     made += [
-        *_curves(trial, others[Response.DAYS]),
-        *_strips(trial, others),
-        *_interaction(trial, a, day),
-        *_tops(trial, found, day),
+        *_curves(found.record.arm_names, others[Response.DAYS]),
+        *_strips(found.record.arm_names, others),
+        *_interaction(a, day),
+        *_tops(found, day),
     ]
     return made
 
 
-def _curves(trial: Trial, days: Analysis | str) -> list[Picture]:
+def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     if isinstance(days, str):
         return []
-    letters = {arm.name: arm.letter for arm in trial.arms}
+    letters = {full: letter for letter, full in names.items()}
     rows = [(letters[arm.name], arm.extras["cif"]) for arm in days.arms]
     rows.sort(key=lambda row: row[0])
     n = sum(arm.stuck for arm in days.arms)
-    caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {views.tested_words(days)}."
+    caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {words.tested_words(days)}."
     return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]  # type: ignore[arg-type]
 
 
-def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Picture]:
+def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> list[Picture]:
     made = []
     for response, name, label in (
         (Response.ROOT_COUNT, "roots", "roots per cutting stuck"),
@@ -95,8 +95,8 @@ def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Pictur
             o.names[i]: [float(v) for v, a in zip(o.responses, o.arm_of_known, strict=True) if a == i]
             for i in range(len(o.arms))
         }
-        rows = [(arm.letter, values[arm.name]) for arm in trial.arms if arm.name in values]
-        caption = f"{label[:1].upper() + label[1:]}, every one of {o.responses.size} cuttings; the bar is the mean; {views.tested_words(analysis)}."
+        rows = [(letter, values[full]) for letter, full in names.items() if full in values]
+        caption = f"{label[:1].upper() + label[1:]}, every one of {o.responses.size} cuttings; the bar is the mean; {words.tested_words(analysis)}."
         made.append(
             Picture(
                 name,
@@ -108,10 +108,10 @@ def _strips(trial: Trial, others: dict[Response, Analysis | str]) -> list[Pictur
     return made
 
 
-def _interaction(trial: Trial, analysis: Analysis, day: int) -> list[Picture]:
+def _interaction(analysis: Analysis, day: int) -> list[Picture]:
     """One figure for every pair of factors, at most three; with more factors over the levels of the rest."""
     made = []
-    names = [factor.name for factor in trial.factors]
+    names = list(analysis.observations.factors)
     for f, g in list(combinations(range(len(names)), 2))[:MOST_INTERACTIONS]:
         both = (names[f], names[g])
         term = next((t for t in analysis.terms if t.factors == both), None)
@@ -125,9 +125,13 @@ def _interaction(trial: Trial, analysis: Analysis, day: int) -> list[Picture]:
     return made
 
 
-def _tops(trial: Trial, found: Evidence, day: int) -> list[Picture]:
+def _tops(found: Evidence, day: int) -> list[Picture]:
     by_name = {t.arm: t for t in found.tops}
-    rows = [(arm.letter, by_name[arm.name]) for arm in trial.arms if arm.name in by_name and by_name[arm.name].lush]
+    rows = [
+        (letter, by_name[full])
+        for letter, full in found.record.arm_names.items()
+        if full in by_name and by_name[full].lush
+    ]
     if not rows:
         return []
     n = sum(t.lush for _, t in rows)

@@ -1,0 +1,159 @@
+"""The lock, and the amendments after it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.question.operations import refuse_when_locked
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.text import digest
+from orderly_bench.core.plan.value import Plan, TrialKind
+from orderly_bench.core.question.rules import endpoint_window_days
+from orderly_bench.core.tend.schedule import CHECK_WINDOW_DAYS, care_days
+from orderly_bench.trial.audit import record
+from orderly_bench.trial.models import CheckVisit, Cutting, Job, Person, PlannedCheck, PlanVersion, Trial
+from orderly_bench.trial.versions import with_draw
+
+
+def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime) -> None:
+    """Freeze the plan as version 1: cuttings become planned places, checks and care jobs get their days."""
+    refuse_when_locked(trial)
+    plan = trial.plan
+    if not trial.units:
+        raise Refused("Draw the layout first; what is locked is the plan with its draw.")
+    if not plan.question.sentence:
+        raise Refused("Write the question first; a trial without one can't be judged.")
+    refuse_season_without_waves(plan)
+    per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
+    letters = {arm.id: arm.letter for arm in trial.arms}
+    for unit in trial.units:
+        planned = per_unit[letters[unit.arm_id]]
+        unit.cuttings.extend(Cutting(trial_id=trial.id, number=number) for number in range(1, planned + 1))
+    session.flush()
+    locked = with_draw(trial, plan)
+    trial.keep_plan(locked)
+    _plan_checks(session, trial, locked)
+    _plan_care(session, trial, locked)
+    version = _add_version(session, trial, actor, now, "")
+    trial.locked_at, trial.locked_by_id = now, actor.id
+    session.flush()
+    record(session, actor, now, "locked the plan", trial, new={"digest": version.digest})
+
+
+def refuse_season_without_waves(plan: Plan) -> None:
+    """A season that no wave belongs to can't be tested; as a look it may be locked."""
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    if season is None or not season.asked or plan.question.kind is TrialKind.LOOK:
+        return
+    if any(level.id not in [wave.season for wave in plan.schedule.waves] for level in season.levels):
+        raise Refused(
+            "Season is asked, but no waves belong to its levels, so nothing could be said of season. "
+            "Plan waves for each season on the Design page, or make it a look."
+        )
+
+
+def _add_version(session: Session, trial: Trial, actor: Person, now: datetime, why: str) -> PlanVersion:
+    text = trial.plan_text
+    made = PlanVersion(
+        trial_id=trial.id,
+        number=len(trial.versions) + 1,
+        text=text,
+        digest=digest(text),
+        at=now,
+        person_id=actor.id,
+        why=why,
+    )
+    trial.versions.append(made)
+    session.flush()
+    return made
+
+
+def _plan_checks(session: Session, trial: Trial, plan: Plan) -> None:
+    end = plan.question.endpoint_day
+    for wave in trial.waves:
+        for day in [*plan.schedule.check_days, end]:
+            window = endpoint_window_days(day) if day == end else CHECK_WINDOW_DAYS
+            session.add(
+                PlannedCheck(
+                    trial_id=trial.id, wave_id=wave.id, planned_das=day, window_days=window, endpoint=1 if day == end else None
+                )
+            )  # fmt: skip
+
+
+def _plan_care(session: Session, trial: Trial, plan: Plan) -> None:
+    schedule = plan.schedule
+    for wave in trial.waves:
+        for day in care_days(schedule.care_every_days, plan.question.endpoint_day) if schedule.care_task else []:
+            session.add(Job(trial_id=trial.id, wave_id=wave.id, title=schedule.care_task, due_das=day, window_days=0))
+
+
+def amend(session: Session, trial: Trial, actor: Person, now: datetime, change: Amendment, reason: str) -> list[str]:
+    """Make the next version of a locked plan. Returns what changed, in words.
+
+    Raises
+    ------
+    Refused
+        Not locked, or a check that the change would move was opened already.
+    InvalidInput
+        No reason, or what the change itself refuses.
+    """
+    if trial.locked_at is None:
+        raise Refused("The plan is not locked yet: change it directly.")
+    if not reason.strip() or len(reason) > 500:
+        raise InvalidInput("reason of the amendment", "say why, within 500 characters")
+    before = trial.plan
+    after = change.apply(before)
+    changed = difference(before, after)
+    if not changed:
+        raise InvalidInput("amendment", "changes nothing; the plan says that already")
+    _move_checks(session, trial, change, after)
+    trial.keep_plan(after)
+    _add_version(session, trial, actor, now, reason.strip())
+    record(session, actor, now, "amended the plan", trial, new={"changed": changed}, why=reason)
+    return changed
+
+
+def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan) -> None:
+    """Bring the planned checks in step with the amended plan; one that was opened stands."""
+    if not isinstance(change, EndpointDay | AddCheckDay | DropCheckDay):
+        return
+    planned = list(session.scalars(select(PlannedCheck).where(PlannedCheck.trial_id == trial.id)))
+    visits = list(session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)))
+    end = after.question.endpoint_day
+    gone = [check for check in planned if check.endpoint is None and check.planned_das not in after.schedule.check_days]
+    moved = [check for check in planned if check.endpoint is not None and check.planned_das != end]
+    opened = {visit.planned_id for visit in visits if visit.opened_at is not None}
+    for check in [*gone, *moved]:
+        if check.id in opened:
+            raise Refused(f"The check of day {check.planned_das} was opened already and stands as it is.")
+    for visit in visits:
+        if visit.planned_id in {check.id for check in gone}:
+            session.delete(visit)
+    session.flush()
+    for check in gone:
+        session.delete(check)
+    session.flush()
+    for check in moved:
+        check.planned_das, check.window_days = end, endpoint_window_days(end)
+    session.flush()
+    _add_checks(session, trial, after, {(check.wave_id, check.planned_das) for check in planned})
+
+
+def _add_checks(session: Session, trial: Trial, plan: Plan, there: set[tuple[int, int]]) -> None:
+    """Planned checks that are not there yet, with their visits for the lots stuck already."""
+    for wave in trial.waves:
+        for day in plan.schedule.check_days:
+            if (wave.id, day) not in there:
+                made = PlannedCheck(trial_id=trial.id, wave_id=wave.id, planned_das=day, window_days=CHECK_WINDOW_DAYS)
+                session.add(made)
+                session.flush()
+                session.add_all(
+                    CheckVisit(trial_id=trial.id, planned=made, lot=lot) for lot in trial.lots if lot.wave_id == wave.id
+                )
+    session.flush()

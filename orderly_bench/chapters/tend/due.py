@@ -1,0 +1,81 @@
+"""Due jobs as views, for Tend and Today."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from flask import url_for
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
+from orderly_bench.trial.models import CheckVisit, Job, Trial
+
+
+@dataclass(frozen=True)
+class DueLine:
+    """One job or check: when it is due, why it shows, and what one key does."""
+
+    what: str
+    trial: Trial
+    due: date
+    state: DueState
+    why: str
+    job: Job | None = None
+    check: CheckVisit | None = None
+
+    @property
+    def href(self) -> str:
+        """Where the work is done."""
+        return (
+            url_for("score.score_page", trial_id=self.trial.id)
+            if self.check
+            else url_for("tend.tend_page", trial_id=self.trial.id)
+        )
+
+
+def _why(state: DueState, today: date, due: date, window: int) -> str:
+    if state is DueState.OVERDUE:
+        late = (today - due).days - window
+        return f"{late} day{'s' if late != 1 else ''} past its window"
+    if due == today:
+        return "today"
+    return f"in {(due - today).days} days" if due > today else f"{(today - due).days} days ago, inside its window"
+
+
+def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
+    """Everything of one trial with a day, in order; none of a wave before its sticking is finished.
+
+    A check counts from its own lot, a care job from the first lot of its wave.
+    """
+    stuck = {wave.id for wave in trial.waves if wave.sticking_done_at is not None}
+    if not stuck:
+        return []
+    lines = []
+    for check in session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)):
+        if check.lot.wave_id not in stuck:
+            continue
+        due = check.lot.day_zero.middle + timedelta(days=check.planned_das)
+        state = due_state(today, due, check.window_days, check.closed_at is not None)
+        what = f"{'Endpoint check' if check.is_endpoint else 'Check'}, day {check.planned_das}"
+        what += f", {check.lot.name}" if len(trial.lots) > 1 else ""
+        what += " (open)" if check.is_open else ""
+        lines.append(DueLine(what, trial, due, state, _why(state, today, due, check.window_days), check=check))
+    first = {
+        wave: min(lot.day_zero.middle for lot in lots)
+        for wave in stuck
+        if (lots := [lot for lot in trial.lots if lot.wave_id == wave])
+    }
+    for job in session.scalars(select(Job).where(Job.trial_id == trial.id, Job.wave_id.in_(first))):
+        due = first[job.wave_id] + timedelta(days=job.due_das)
+        state = due_state(today, due, job.window_days, job.done_at is not None)
+        what = f"{job.title}, day {job.due_das}" + (f", wave {job.wave.number}" if len(trial.waves) > 1 else "")
+        lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job))
+    return sorted(lines, key=lambda line: (line.due, line.check is None, line.what))
+
+
+def day_words(trial: Trial, today: date) -> str:
+    """Today as days after sticking, lot by lot where they differ."""
+    days = list(dict.fromkeys(das_in_words(today, lot.day_zero) for lot in trial.lots))
+    return ", ".join(days) if days else "not stuck yet"

@@ -1,0 +1,173 @@
+"""From the plan to the bench: what is to be drawn in each wave, and the draw itself."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from orderly_bench.core.design.bench import Position, Stand, check_tray, stand
+from orderly_bench.core.design.drawing import Request, draw_layout, whole_plot_arms
+from orderly_bench.core.design.layouts import Layout
+from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import ArmPlan, Plan, PlannedWave
+from orderly_bench.core.prepare.medium import check_cell_volume
+from orderly_bench.core.vocabulary import LayoutKind
+
+MOST_PER_UNIT = 60
+MOST_WAVES = 24
+#: Layouts in which the number of blocks, or of whole plots, is the researcher's.
+WITH_BLOCKS = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT)
+#: Layouts that can be repeated in several waves, and those in which waves may belong to seasons.
+IN_WAVES = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS, LayoutKind.PAIRS)
+IN_SEASONS = (LayoutKind.COMPLETELY_RANDOMISED,)
+
+
+@dataclass(frozen=True)
+class PlacedUnit:
+    """A unit as drawn: its arm's letter, where it stands, its groups by kind, its planned cuttings."""
+
+    arm: str
+    position: Position
+    groups: dict[str, str]
+    cuttings: int
+
+
+@dataclass(frozen=True)
+class WaveDraw:
+    """The draw of one wave: units in bench order, what they stand in, and the letters in the order they were drawn."""
+
+    wave: int
+    units: list[PlacedUnit]
+    stands: list[Stand]
+    result: str
+
+
+def arms_in(plan: Plan, wave: PlannedWave) -> list[ArmPlan]:
+    """The arms that are stuck in a wave."""
+    return [arm for arm in plan.treatments.arms if wave in plan.waves_of(arm)]
+
+
+def check_waves(plan: Plan) -> None:
+    """Waves as they may be drawn.
+
+    Raises
+    ------
+    InvalidInput
+        None or too many, a season without a wave, a layout that can't be repeated, dates out of order.
+    """
+    waves, kind = plan.schedule.waves, plan.design.layout
+    if not 1 <= len(waves) <= MOST_WAVES:
+        raise InvalidInput("waves", f"plan 1 to {MOST_WAVES}", len(waves))
+    dated = [wave.planned_for for wave in waves if wave.planned_for]
+    if dated != sorted(dated):
+        raise InvalidInput("waves", "number them in the order of their dates", ", ".join(map(str, dated)))
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    if season is not None and season.asked and any(wave.season for wave in waves):
+        lacking = [level.name for level in season.levels if level.id not in [wave.season for wave in waves]]
+        if lacking:
+            raise InvalidInput("waves", "give every season at least one wave; without one are", ", ".join(lacking))
+        if kind not in IN_SEASONS:
+            raise InvalidInput(
+                "layout", "with waves that belong to seasons take completely randomised inside each wave", kind
+            )
+    if len(waves) > 1 and kind not in IN_WAVES:
+        raise InvalidInput("layout", f"of several waves must be one of: {', '.join(IN_WAVES)}", kind)
+
+
+def request_for(plan: Plan, wave: PlannedWave) -> Request:
+    """What is to be drawn in a wave.
+
+    Raises
+    ------
+    InvalidInput
+        The first rule it breaks.
+    """
+    design, arms = plan.design, arms_in(plan, wave)
+    if len(arms) < 2 and len(plan.treatments.arms) < 2:
+        raise InvalidInput("arms", "pick at least two; one arm has nothing to be compared with", len(arms))
+    if design.layout is LayoutKind.COMPLETE_BLOCKS and design.blocks < 2:
+        raise InvalidInput("blocks", "must be 2 or more; for one choose completely randomised", design.blocks)
+    check_per_arm(design.cuttings_per_arm, 1)
+    if design.cuttings_per_arm % design.cuttings_per_unit:
+        rule = f"must be a multiple of the {design.cuttings_per_unit} in one unit"
+        raise InvalidInput("cuttings per arm", rule, design.cuttings_per_arm)
+    for arm in arms:
+        _check_arm(plan, arm)
+    units = [plan.units_of(arm) for arm in arms]
+    return Request(
+        design.layout,
+        len(arms),
+        min(units),
+        design.blocks if design.layout in WITH_BLOCKS else 1,
+        design.block_size if design.layout is LayoutKind.INCOMPLETE_BLOCKS else 0,
+        _whole(plan, arms) if design.layout is LayoutKind.SPLIT_PLOT else (),
+        tuple(units) if len(set(units)) > 1 else (),
+    )
+
+
+def _check_arm(plan: Plan, arm: ArmPlan) -> None:
+    container, per_unit, units = plan.container_of(arm), plan.per_unit(arm), plan.units_of(arm)
+    if not 1 <= per_unit <= MOST_PER_UNIT:
+        raise InvalidInput("cuttings in one unit", f"must be between 1 and {MOST_PER_UNIT}", per_unit)
+    if not 1 <= units <= MOST_PER_ARM:
+        raise InvalidInput("units of an arm", f"must be between 1 and {MOST_PER_ARM}", units)
+    check_cell_volume(container.volume_ml)
+    if not container.shape.alone:
+        check_tray(container.rows, container.columns)
+
+
+def _whole(plan: Plan, arms: Sequence[ArmPlan]) -> tuple[tuple[int, ...], ...]:
+    asked = plan.treatments.asked
+    whole = next((i for i, aspect in enumerate(asked) if aspect.id == plan.design.whole_aspect), None)
+    if whole is None:
+        names = ", ".join(aspect.name for aspect in asked)
+        raise InvalidInput("factor on whole plots", f"choose one of: {names}", plan.design.whole_aspect)
+    order = [[level.id for level in aspect.levels] for aspect in asked]
+    index = [tuple(order[i].index(arm.says[a.id]) for i, a in enumerate(asked)) for arm in arms]
+    return whole_plot_arms([arm[whole] for arm in index], [arm[:whole] + arm[whole + 1 :] for arm in index])
+
+
+def draw_plan(plan: Plan, rng: np.random.Generator) -> list[WaveDraw]:
+    """Draw every wave, each within itself.
+
+    Raises
+    ------
+    InvalidInput
+        What the layout, the trays or the waves can't hold.
+    """
+    check_waves(plan)
+    drawn: list[WaveDraw] = []
+    for wave in plan.schedule.waves:
+        layout = draw_layout(request_for(plan, wave), rng)
+        drawn.append(_placed(plan, wave, layout, 1 + sum(len(d.stands) for d in drawn)))
+    return drawn
+
+
+def _placed(plan: Plan, wave: PlannedWave, layout: Layout, first_tray: int) -> WaveDraw:
+    arms = arms_in(plan, wave)
+    of_unit = [arms[a] for a in layout.arm.tolist()]
+    containers = [plan.container_of(arm) for arm in of_unit]
+    positions, stands = stand(layout, containers, first_tray, plan.design.one_vessel)
+    groups = _groups(plan, wave, layout)
+    units = [
+        PlacedUnit(arm.id, position, named, plan.per_unit(arm))
+        for arm, position, named in zip(of_unit, positions, groups, strict=True)
+    ]
+    units.sort(key=lambda u: (u.position.tray, u.position.row, u.position.column, u.position.spot))
+    return WaveDraw(wave.number, units, stands, "".join(arm.id for arm in of_unit))
+
+
+def _groups(plan: Plan, wave: PlannedWave, layout: Layout) -> list[dict[str, str]]:
+    """Typed groups of each unit; with several waves a group belongs to its wave, and a wave without blocks is a block."""
+    several = len(plan.schedule.waves) > 1
+    before = f"wave {wave.number} " if several else ""
+    kinds = layout.groups()
+    if several and not kinds and not any(w.season for w in plan.schedule.waves):
+        return [{"block": f"wave {wave.number}"} for _ in range(layout.arm.size)]
+    return [
+        {kind: f"{before}{kind} {int(of[unit]) + 1}" for kind, of in kinds.items()} for unit in range(layout.arm.size)
+    ]

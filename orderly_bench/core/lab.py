@@ -1,0 +1,71 @@
+"""What a lab's trials start from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.question.rules import check_fit_rule, check_margin
+
+
+class Hemisphere(StrEnum):
+    """Which months a season has."""
+
+    NORTH = "north"
+    SOUTH = "south"
+
+
+class UnitSystem(StrEnum):
+    """What is shown first; the other stands beside it where people think in both."""
+
+    METRIC = "metric"
+    IMPERIAL = "imperial"
+
+
+@dataclass(frozen=True)
+class LabSettings:
+    """Settings of a lab; a new trial starts from them and keeps its own.
+
+    Attributes
+    ----------
+    usual_margin : float
+        Percentage points.
+    fit_least_roots, fit_least_mm
+        Fit to pot on: at least so many roots, the longest at least so many millimetres.
+    """
+
+    name: str
+    time_zone: str
+    hemisphere: Hemisphere = Hemisphere.NORTH
+    units: UnitSystem = UnitSystem.METRIC
+    alpha: float = 0.05
+    usual_margin: float = 15.0
+    fit_least_roots: int = 3
+    fit_least_mm: float = 10.0
+
+
+def check_settings(settings: LabSettings) -> LabSettings:
+    """Settings as they may be kept, the name trimmed.
+
+    Raises
+    ------
+    InvalidInput
+        Names the setting and the rule it breaks.
+    """
+    name = " ".join(settings.name.split())
+    if not 1 <= len(name) <= 120:
+        raise InvalidInput("name of the lab", "type one, within 120 characters", name[:20] or "nothing")
+    try:
+        ZoneInfo(settings.time_zone)
+    except (ZoneInfoNotFoundError, ValueError):
+        raise InvalidInput("time zone", "write it as Europe/London or Australia/Hobart", settings.time_zone) from None
+    if not 0.0001 <= settings.alpha <= 0.2:
+        raise InvalidInput("alpha", "must be between 0.0001 and 0.2; 0.05 is usual", settings.alpha)
+    check_margin(settings.usual_margin)
+    check_fit_rule(settings.fit_least_roots, settings.fit_least_mm)
+    return LabSettings(
+        name, settings.time_zone, settings.hemisphere, settings.units, settings.alpha, settings.usual_margin,
+        settings.fit_least_roots, settings.fit_least_mm,
+    )  # fmt: skip

@@ -1,0 +1,161 @@
+"""Amendments: typed changes of a locked plan. Each checks itself and gives the next plan; nothing else changes one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Protocol
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.value import Level, Plan
+from orderly_bench.core.prepare.medium import read_recipe
+from orderly_bench.core.question.rules import check_endpoint_day, check_margin
+
+LONGEST_DEPARTURE = 300
+
+
+class Amendment(Protocol):
+    """A change of a plan."""
+
+    def apply(self, plan: Plan) -> Plan:
+        """The plan with the change made, or InvalidInput."""
+
+
+@dataclass(frozen=True)
+class EndpointDay:
+    """Judge the endpoint on another day after sticking."""
+
+    day: int
+
+    def apply(self, plan: Plan) -> Plan:
+        """Check days from the new endpoint day on fall away."""
+        day = check_endpoint_day(self.day)
+        kept = tuple(d for d in plan.schedule.check_days if d < day)
+        return replace(
+            plan, question=replace(plan.question, endpoint_day=day), schedule=replace(plan.schedule, check_days=kept)
+        )
+
+
+@dataclass(frozen=True)
+class Margin:
+    """Another smallest difference that matters, in percentage points."""
+
+    points: float
+
+    def apply(self, plan: Plan) -> Plan:
+        """The margin is the question's."""
+        return replace(plan, question=replace(plan.question, margin_points=check_margin(self.points)))
+
+
+@dataclass(frozen=True)
+class AddCheckDay:
+    """Look on one more day."""
+
+    day: int
+
+    def apply(self, plan: Plan) -> Plan:
+        """A day before the endpoint that is not planned yet."""
+        if not 1 <= self.day < plan.question.endpoint_day or self.day in plan.schedule.check_days:
+            rule = f"must be a day not planned yet, from 1 to the day before the endpoint, {plan.question.endpoint_day}"
+            raise InvalidInput("check day", rule, self.day)
+        return replace(
+            plan, schedule=replace(plan.schedule, check_days=tuple(sorted({*plan.schedule.check_days, self.day})))
+        )
+
+
+@dataclass(frozen=True)
+class DropCheckDay:
+    """Do not look on a planned day."""
+
+    day: int
+
+    def apply(self, plan: Plan) -> Plan:
+        """One of the planned days before the endpoint."""
+        if self.day not in plan.schedule.check_days:
+            raise InvalidInput(
+                "check day", f"must be one of {', '.join(map(str, plan.schedule.check_days)) or 'none'}", self.day
+            )
+        kept = tuple(d for d in plan.schedule.check_days if d != self.day)
+        return replace(plan, schedule=replace(plan.schedule, check_days=kept))
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """Another recipe of a medium; ``medium`` is the id of its level, or ``all``."""
+
+    medium: str
+    text: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """The recipe must be readable in parts."""
+        read_recipe(self.text)
+        recipes = {**plan.preparation.recipes, self.medium: self.text.strip()}
+        return replace(plan, preparation=replace(plan.preparation, recipes=recipes))
+
+
+@dataclass(frozen=True)
+class StopRule:
+    """Another rule of who looks, when, and when it ends."""
+
+    text: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """The stop rule is the question's."""
+        return replace(plan, question=replace(plan.question, stop_rule=self.text.strip()))
+
+
+@dataclass(frozen=True)
+class AbandonArm:
+    """Give an arm up; its cuttings stay in every count."""
+
+    arm: str
+    why: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """Each arm once, and two must be left."""
+        left = [arm.id for arm in plan.treatments.arms if not arm.abandoned]
+        if self.arm not in left:
+            raise InvalidInput("arm", f"must be one that is not given up: {', '.join(left)}", self.arm)
+        if len(left) < 3:
+            raise InvalidInput("arm", "leave at least two; with one there is nothing to compare", self.arm)
+        arms = tuple(
+            replace(arm, abandoned=self.why.strip() or "given up") if arm.id == self.arm else arm
+            for arm in plan.treatments.arms
+        )
+        return replace(plan, treatments=replace(plan.treatments, arms=arms))
+
+
+@dataclass(frozen=True)
+class RenameLevel:
+    """Call a level otherwise; what it is stays."""
+
+    aspect: str
+    level: str
+    name: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """Names may not differ by case only."""
+        aspect = plan.treatments.aspect(self.aspect)
+        if aspect is None or self.level not in [level.id for level in aspect.levels]:
+            raise InvalidInput("level", "must be one of the plan's", self.level)
+        others = {" ".join(level.name.casefold().split()) for level in aspect.levels if level.id != self.level}
+        if not self.name.strip() or " ".join(self.name.casefold().split()) in others:
+            raise InvalidInput("name of the level", "must differ from the others by more than case", self.name)
+        levels: tuple[Level, ...] = tuple(
+            replace(level, name=self.name.strip()) if level.id == self.level else level for level in aspect.levels
+        )
+        aspects = tuple(replace(a, levels=levels) if a.id == self.aspect else a for a in plan.treatments.aspects)
+        return replace(plan, treatments=replace(plan.treatments, aspects=aspects))
+
+
+@dataclass(frozen=True)
+class Departure:
+    """What was done otherwise than planned, in words, where no part of the plan holds it."""
+
+    what: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """It is added to the departures."""
+        what = " ".join(self.what.split())
+        if not what or len(what) > LONGEST_DEPARTURE:
+            raise InvalidInput("what changed", f"say it within {LONGEST_DEPARTURE} characters", what[:40] or "nothing")
+        return replace(plan, departures=(*plan.departures, what))

@@ -1,0 +1,69 @@
+"""What a plan needs: containers to fill by medium. A vessel that several units share is filled once."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.prepare.medium import MediumNeed, medium_need, read_recipe
+
+ALL = "all"
+
+
+@dataclass(frozen=True)
+class MediumOfPlan:
+    """A medium: the id its recipe stands under, what it is called, its recipe and what it needs."""
+
+    id: str
+    recipe: str
+    need: MediumNeed
+
+
+def media_of(plan: Plan) -> list[MediumOfPlan]:
+    """The media of a plan with the containers each fills, over all waves.
+
+    An arm that does not say its medium, or says the same as all, falls under *all*.
+    """
+    aspect = plan.treatments.of_kind(AspectKind.MEDIUM)
+    varied = aspect is not None and len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) > 1
+    filled: dict[str, Counter[float]] = {}
+    names: dict[str, str] = {}
+    for arm in plan.treatments.arms:
+        level = plan.treatments.value(arm, aspect) if aspect else None
+        key = level.id if varied and level else ALL
+        names[key] = level.name if level else "the medium of all arms"
+        units = plan.units_of(arm) * len(plan.waves_of(arm))
+        shared = _units_in_a_vessel(plan)
+        filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += units if shared == 1 else 0
+        if shared > 1 and _first_inside(plan, arm.id):
+            filled[key][plan.container_of(arm).volume_ml] += units
+    recipes = plan.preparation.recipes
+    return [
+        MediumOfPlan(
+            key,
+            recipes.get(key, ""),
+            medium_need(
+                names[key], [(n, ml) for ml, n in sorted(volumes.items()) if n], read_recipe(recipes.get(key, ""))
+            ),
+        )
+        for key, volumes in filled.items()
+    ]
+
+
+def _units_in_a_vessel(plan: Plan) -> int:
+    """How many arms share one vessel: those inside a whole plot that is one vessel."""
+    if not plan.design.one_vessel or not plan.treatments.arms:
+        return 1
+    return len({_inside(plan, arm.id) for arm in plan.treatments.arms})
+
+
+def _inside(plan: Plan, arm: str) -> tuple[str, ...]:
+    says = plan.treatments.arm(arm).says
+    return tuple(says.get(a.id, "") for a in plan.treatments.asked if a.id != plan.design.whole_aspect)
+
+
+def _first_inside(plan: Plan, arm: str) -> bool:
+    """Whether an arm stands for its vessel: the first of the combinations inside."""
+    return _inside(plan, arm) == min(_inside(plan, other.id) for other in plan.treatments.arms)

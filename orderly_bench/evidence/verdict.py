@@ -1,0 +1,106 @@
+"""The evidence of one trial at its endpoint, or at an earlier check: the analysis and everything that stands beside it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.analysis import Analysis, analyse
+from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
+from orderly_bench.core.compare.observations import arrange
+from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
+from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.score.findings import Finding
+from orderly_bench.evidence.memory import digest_of, remembered
+from orderly_bench.record import reading
+from orderly_bench.record.reading import CuttingResult
+from orderly_bench.record.value import CheckRecord, TrialRecord
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What the chapters after scoring show.
+
+    ``checks`` are those it rests on, one for each lot; ``day`` is the day after sticking they were planned for;
+    ``replacements`` the results of pieces that stand in for early losses, in no count of the trial.
+    """
+
+    record: TrialRecord
+    checks: tuple[CheckRecord, ...]
+    day: int
+    results: list[CuttingResult]
+    analysis: Analysis | None
+    unusable: str
+    reading: Reading | None
+    departures: list[str]
+    cautions: list[Caution]
+    reconciliation: dict[str, dict[str, int]]
+    tops: list[TopsAgainstRoots]
+    prediction: PredictionResult | None
+    findings: list[Finding]
+    as_done: list[PlannedAndDone]
+    replacements: list[CuttingResult]
+
+    @property
+    def check(self) -> CheckRecord:
+        """The first of the checks, for its way of looking and date."""
+        return self.checks[0]
+
+    @property
+    def closed(self) -> bool:
+        """Whether it is the endpoint, closed for every lot that counts."""
+        return all(check.endpoint and check.closed for check in self.checks)
+
+
+def analysis_of(record: TrialRecord, results: list[CuttingResult]) -> Analysis:
+    """The analysis, recomputed only when rows or settings changed."""
+    rows, settings = reading.rows_of(record, results), reading.settings_of(record)
+    factors = reading.factor_names(record)
+    return remembered(digest_of("primary", factors, rows, settings), lambda: analyse(arrange(factors, rows), settings))
+
+
+def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence:
+    """Everything the later chapters show about the endpoint, or about the checks planned for another day."""
+    checks = reading.endpoint_checks(record) if planned_das is None else reading.checks_on(record, planned_das)
+    results = reading.results_at(record, checks)
+    departures = reading.departures_of(record)
+    cautions = reading.log_cautions(record, results)
+    analysis, unusable, found = None, "", None
+    try:
+        analysis = analysis_of(record, results)
+        found = read(analysis, departures, cautions)
+    except UnusableData as error:
+        unusable = str(error)
+    names = record.arm_names
+    tops = [(names[r.cutting.unit.arm], r.score.top if r.score else None, r.outcome.rooted) for r in results]
+    used = {r.cutting.lot.id for r in results if r.cutting.lot is not None}
+    resting = tuple(check for lot, check in checks.items() if lot in used) or tuple(checks.values())
+    return Evidence(
+        record=record,
+        checks=resting,
+        day=record.plan.question.endpoint_day if planned_das is None else planned_das,
+        results=results,
+        analysis=analysis,
+        unusable=unusable,
+        reading=found,
+        departures=departures,
+        cautions=cautions,
+        reconciliation=reading.reconciliation_of(record, results),
+        tops=tops_against_roots(tops),
+        prediction=_prediction(record, analysis),
+        findings=reading.findings_of(record, results),
+        as_done=sorted(planned_and_done(reading.treated(record, results)), key=lambda row: row.arm),
+        replacements=reading.results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
+    )
+
+
+def _prediction(record: TrialRecord, analysis: Analysis | None) -> PredictionResult | None:
+    if record.prediction is None or analysis is None:
+        return None
+    names = record.arm_names
+    rates = {arm.name: arm.rate for arm in analysis.arms}
+    ranking = [names[letter] for letter in record.prediction.ranking]
+    if set(rates) != set(ranking):
+        return None
+    return hold_prediction(ranking, rates, {name: f"{letter} ({name})" for letter, name in names.items()})

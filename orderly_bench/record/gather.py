@@ -1,0 +1,172 @@
+"""Gather a trial into its record, in a handful of queries."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload, selectinload, undefer
+
+from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.retrospective import in_words
+from orderly_bench.core.plan.text import from_text
+from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.stick.tally import Status
+from orderly_bench.core.tend.schedule import DayZero
+from orderly_bench.record.value import (
+    CheckRecord,
+    CuttingRecord,
+    IncidentRecord,
+    Kept,
+    LookRecord,
+    LotRecord,
+    MoveRecord,
+    PredictionRecord,
+    TrialRecord,
+    UnitRecord,
+    VersionRecord,
+)
+from orderly_bench.trial.load import units_with_everything
+from orderly_bench.trial.models import (
+    CheckVisit,
+    Incident,
+    InterimLook,
+    Lab,
+    PlanVersion,
+    Prediction,
+    ScoreRecord,
+    TreatmentChange,
+    Trial,
+    Unit,
+)
+from orderly_bench.trial.versions import plan_holds
+
+
+def gather(session: Session, trial: Trial) -> TrialRecord:
+    """The record as it stands now."""
+    versions = _versions(session, trial)
+    zone = ZoneInfo(session.scalars(select(Lab)).one().time_zone)
+    stuck = [lot.day_zero for lot in trial.lots]
+    units = units_with_everything(session, trial)
+    first = from_text(versions[0].text) if versions else trial.plan
+    lots = {lot.id: LotRecord(lot.id, lot.name, lot.wave.number, lot.day_zero, lot.held, lot.held_hours, lot.held_on_purpose) for lot in trial.lots}  # fmt: skip
+    unit_records = {unit.id: _unit(unit) for unit in units}
+    cuttings = tuple(
+        CuttingRecord(
+            c.id, c.code, unit_records[unit.id], Status(c.status), c.not_stuck_reason, lots.get(c.lot_id or 0), c.replaces_id, c.sites
+        )
+        for unit in units
+        for c in unit.cuttings
+    )  # fmt: skip
+    locked_on = trial.locked_at.astimezone(zone).date() if trial.locked_at else None
+    return TrialRecord(
+        code=trial.code,
+        first_plan=first,
+        plan=trial.plan,
+        digest=trial.digest or "",
+        versions=_version_records(versions),
+        holds=plan_holds(trial),
+        late=in_words("the plan was locked", locked_on, stuck) if locked_on else "",
+        units=tuple(unit_records.values()),
+        cuttings=cuttings,
+        lots=tuple(lots.values()),
+        checks=_checks(session, trial),
+        incidents=_incidents(session, trial),
+        given=_given(session, trial),
+        looks=tuple(LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)),
+        moves=tuple(MoveRecord(u.code, p.from_at, p.reason) for u in units for p in u.placements[1:]),
+        prediction=standing_prediction(session, trial, zone, stuck),
+    )
+
+
+def _versions(session: Session, trial: Trial) -> list[PlanVersion]:
+    query = (
+        select(PlanVersion)
+        .where(PlanVersion.trial_id == trial.id)
+        .order_by(PlanVersion.number)
+        .options(undefer(PlanVersion.text), undefer(PlanVersion.sealed), joinedload(PlanVersion.person))
+    )
+    return list(session.scalars(query))
+
+
+def _version_records(versions: list[PlanVersion]) -> tuple[VersionRecord, ...]:
+    plans: list[Plan] = [from_text(version.text) for version in versions]
+    return tuple(
+        VersionRecord(v.number, v.at, v.person.name, v.why, tuple(difference(plans[i - 1], plans[i])) if i else ())
+        for i, v in enumerate(versions)
+    )
+
+
+def version_records(session: Session, trial: Trial) -> tuple[VersionRecord, ...]:
+    """The versions of a plan, each with what it changed."""
+    return _version_records(_versions(session, trial))
+
+
+def _unit(unit: Unit) -> UnitRecord:
+    place = unit.place
+    planned = sum(1 for cutting in unit.cuttings if cutting.replaces_id is None)
+    groups = {g.kind: g.name for g in unit.groupings}
+    return UnitRecord(
+        unit.id,
+        unit.code,
+        unit.arm.letter,
+        unit.wave.number,
+        groups,
+        place.tray.number,
+        place.row,
+        place.column,
+        planned,
+    )
+
+
+def _checks(session: Session, trial: Trial) -> tuple[CheckRecord, ...]:
+    visits = list(session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)))
+    kept: dict[int, dict[tuple[int, int], Kept]] = {visit.id: {} for visit in visits}
+    query = select(ScoreRecord).where(ScoreRecord.trial_id == trial.id, ScoreRecord.current == 1)
+    for s in session.scalars(query.options(selectinload(ScoreRecord.person))):
+        kept[s.check_id][s.cutting_id, s.site] = Kept(s.as_score(), s.person.name, s.blind, s.at, s.revision, s.id)
+    records = [
+        CheckRecord(
+            v.id, v.lot_id, v.planned_das, v.window_days, v.is_endpoint, v.way, v.day, v.opened_at is not None,
+            v.closed_at is not None, kept[v.id],
+        )
+        for v in visits
+    ]  # fmt: skip
+    return tuple(sorted(records, key=lambda check: (check.planned_das, check.lot)))
+
+
+def _incidents(session: Session, trial: Trial) -> tuple[IncidentRecord, ...]:
+    query = select(Incident).where(Incident.trial_id == trial.id).order_by(Incident.first_day, Incident.id)
+    return tuple(
+        IncidentRecord(i.kind, i.first_day, i.last_day, i.note, frozenset(unit.id for unit in i.units))
+        for i in session.scalars(query.options(selectinload(Incident.units)))
+    )
+
+
+def _given(session: Session, trial: Trial) -> dict[int, str]:
+    query = select(TreatmentChange).where(TreatmentChange.trial_id == trial.id).order_by(TreatmentChange.id)
+    return {change.unit_id: change.arm.letter for change in session.scalars(query)}
+
+
+def _looks(session: Session, trial: Trial) -> list[InterimLook]:
+    query = select(InterimLook).where(InterimLook.trial_id == trial.id).order_by(InterimLook.at)
+    return list(session.scalars(query.options(joinedload(InterimLook.person))))
+
+
+def standing_prediction(
+    session: Session, trial: Trial, zone: ZoneInfo, stuck: list[DayZero]
+) -> PredictionRecord | None:
+    """The newest prediction made in time that ranks the arms as they are; else the newest, called late."""
+    now = trial.plan.treatments.identities()
+    query = select(Prediction).where(Prediction.trial_id == trial.id).order_by(Prediction.id.desc())
+    found = [
+        PredictionRecord(tuple(p.ranking), p.person.name, p.at, p.why, _late(p.at, zone, stuck))
+        for p in session.scalars(query.options(joinedload(Prediction.person)))
+        if p.of_arms == now
+    ]
+    return next((p for p in found if not p.late), found[0] if found else None)
+
+
+def _late(at: datetime, zone: ZoneInfo, stuck: list[DayZero]) -> str:
+    return in_words("the prediction was made", at.astimezone(zone).date(), stuck)

@@ -1,0 +1,321 @@
+"""Read a trial's record: results at a check, the rows of the analysis, departures, rival explanations. Queries nothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.analysis import Settings
+from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
+from orderly_bench.core.compare.observations import NOT_STUCK, Row
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
+from orderly_bench.core.score.findings import (
+    Finding,
+    VisitScores,
+    question_arms,
+    question_reconciliation,
+    question_visits,
+)
+from orderly_bench.core.score.sites import of_plant
+from orderly_bench.core.score.visibility import doubts_about_visibility
+from orderly_bench.core.stick.tally import Status
+from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.core.vocabulary import FINAL_STATES, LayoutKind, Roots, Score, State
+from orderly_bench.record.value import CheckRecord, CuttingRecord, Kept, LotRecord, TrialRecord
+
+DRAWS = 20_000
+#: States in which a cutting's roots could be looked at.
+SEEN_STATES = (State.ALIVE, State.LOOKS_DEAD, State.CANNOT_TELL)
+#: Layouts that an empty place would break: it stays, without an outcome.
+WHOLE_LAYOUTS = (LayoutKind.PAIRS, LayoutKind.LATIN_SQUARE)
+
+
+@dataclass(frozen=True)
+class CuttingResult:
+    """One counted cutting at one check: its score over all its sites, and what it counts as."""
+
+    cutting: CuttingRecord
+    kept: Kept | None
+    carried: bool
+    outcome: Outcome
+    check: CheckRecord | None
+
+    @property
+    def score(self) -> Score | None:
+        """What was scored."""
+        return self.kept.score if self.kept else None
+
+
+def checks_on(record: TrialRecord, planned_das: int) -> dict[int, CheckRecord]:
+    """The checks planned for a day, by lot."""
+    return {check.lot: check for check in record.checks if check.planned_das == planned_das}
+
+
+def endpoint_checks(record: TrialRecord) -> dict[int, CheckRecord]:
+    """The endpoint check of every lot."""
+    return {check.lot: check for check in record.checks if check.endpoint}
+
+
+def _plant(cutting: CuttingRecord, check: CheckRecord) -> Kept | None:
+    """A cutting's scores at one check as one; None unless every site has one."""
+    found = [check.scores.get((cutting.id, site)) for site in range(1, len(cutting.sites) + 1)]
+    kept = [k for k in found if k is not None]
+    if len(kept) < len(found):
+        return None
+    newest = max(kept, key=lambda k: k.id)
+    blind = all(k.blind for k in kept)
+    return Kept(of_plant([k.score for k in kept]), newest.person, blind, newest.at, newest.revision, newest.id)
+
+
+def results_at(
+    record: TrialRecord, checks: dict[int, CheckRecord], cuttings: list[CuttingRecord] | None = None
+) -> list[CuttingResult]:
+    """Every counted cutting at its lot's check, in bench order; an earlier final state carries forward."""
+    earlier = {
+        lot: [c for c in record.checks if c.lot == lot and c.opened and c.planned_das < check.planned_das]
+        for lot, check in checks.items()
+    }
+    results = []
+    for cutting in record.counted if cuttings is None else cuttings:
+        check = checks.get(cutting.lot.id) if cutting.lot else None
+        own = _plant(cutting, check) if check else None
+        carried = None
+        for before in earlier.get(cutting.lot.id, []) if cutting.lot else []:
+            kept = _plant(cutting, before)
+            if kept is not None and kept.score.state in FINAL_STATES:
+                carried = kept
+        outcome = outcome_at_endpoint(own.score if own else None, carried.score if carried else None)
+        results.append(CuttingResult(cutting, own or carried, own is None and carried is not None, outcome, check))
+    return results
+
+
+def settings_of(record: TrialRecord) -> Settings:
+    """Settings of the analysis; the seed comes from the digest of the lock, so a reload gives the same figures."""
+    asked = record.plan.question
+    seed = int((record.digest or "1")[:7], 16)
+    return Settings(alpha=asked.alpha, margin=asked.margin_points / 100, draws=DRAWS, seed=seed)
+
+
+def factor_names(record: TrialRecord) -> list[str]:
+    """Names of the factors, in order."""
+    return [aspect.name for aspect in record.plan.treatments.asked]
+
+
+def seasons_in_waves(record: TrialRecord) -> bool:
+    """Whether season is asked and waves belong to its levels, so that waves are its units."""
+    season = record.plan.treatments.of_kind(AspectKind.SEASON)
+    return season is not None and season.asked and any(wave.season for wave in record.plan.schedule.waves)
+
+
+def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, state: str, **more: Any) -> Row:
+    """One cutting with the groups its unit was drawn in; units are named where some hold several cuttings."""
+    unit, treatments = cutting.unit, record.plan.treatments
+    shared = any(u.planned > 1 for u in record.units)
+    return Row(
+        treatments.level_names(treatments.arm(unit.arm)),
+        response,
+        unit.group("block"),
+        state,
+        unit=unit.code if shared else None,
+        pair=unit.group("pair"),
+        whole_plot=unit.group("whole plot"),
+        row=unit.group("row"),
+        column=unit.group("column"),
+        wave=f"wave {unit.wave}" if seasons_in_waves(record) else None,
+        **more,
+    )
+
+
+def never_stuck(record: TrialRecord) -> list[CuttingRecord]:
+    """Places of a pair or a square that stayed empty: they keep the layout whole and are no cuttings."""
+    if record.plan.design.layout not in WHOLE_LAYOUTS:
+        return []
+    return [c for c in record.cuttings if c.status is Status.NOT_STUCK]
+
+
+def rows_of(record: TrialRecord, results: list[CuttingResult]) -> list[Row]:
+    """The rows an analysis works on: the same that the endpoint CSV holds."""
+    rows = [
+        row_of(record, r.cutting, None if r.outcome.rooted is None else float(r.outcome.rooted), r.outcome.state)
+        for r in results
+    ]
+    return rows + [row_of(record, cutting, None, NOT_STUCK) for cutting in never_stuck(record)]
+
+
+def reconciliation_of(record: TrialRecord, results: list[CuttingResult]) -> dict[str, dict[str, int]]:
+    """Counts by arm letter and column; each arm's columns add up to its stuck."""
+    return {
+        letter: reconcile([r.outcome for r in results if r.cutting.unit.arm == letter]) for letter in record.arm_names
+    }
+
+
+def outside_window(record: TrialRecord, check: CheckRecord) -> int | None:
+    """Days by which a done check lies outside its window; None when inside or not done."""
+    if check.day is None:
+        return None
+    das = days_after_sticking(check.day, record.lot(check.lot).day_zero)
+    away = abs(das - check.planned_das) - check.window_days
+    return away if away > 0 else None
+
+
+def departures_of(record: TrialRecord) -> list[str]:
+    """Ways in which the plan of version 1 was not followed, each as a phrase."""
+    found = [record.late] if record.late else []
+    found += [f"amended {version.at:%-d %b}: {'; '.join(version.changed)}" for version in record.versions[1:]]
+    found += [phrase for lot in record.lots for phrase in _windows_missed(record, lot)]
+    found += [f"arms were compared early, {look.at:%-d %b} by {look.person}" for look in record.looks]
+    for number, what in ((len(record.given), "given another treatment"), (_moved(record), "moved on the bench")):
+        if number:
+            found.append(f"{number} {'unit was' if number == 1 else 'units were'} {what}")
+    found += [phrase for lot in record.lots for phrase in _not_done(record, lot)]
+    if not record.holds:
+        found.append("the stored plan no longer has the digest it was locked with")
+    return found
+
+
+def _moved(record: TrialRecord) -> int:
+    return len({move.code for move in record.moves})
+
+
+def _of_lot(record: TrialRecord, lot: LotRecord) -> str:
+    return f" of {lot.name}" if len(record.lots) > 1 else ""
+
+
+def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
+    found = []
+    for check in record.checks:
+        away = outside_window(record, check) if check.lot == lot.id and check.endpoint else None
+        if away is not None and check.day is not None:
+            das = days_after_sticking(check.day, lot.day_zero)
+            found.append(f"the endpoint{_of_lot(record, lot)} was scored on day {das}, {away} days outside its window")
+    return found
+
+
+def _not_done(record: TrialRecord, lot: LotRecord) -> list[str]:
+    if not _used(record, lot.id):
+        return []
+    return [
+        f"the check of day {check.planned_das}{_of_lot(record, lot)} was not done"
+        for check in record.checks
+        if check.lot == lot.id and not check.endpoint and not check.opened
+    ]
+
+
+def _used(record: TrialRecord, lot: int) -> bool:
+    return any(c.counted and c.lot is not None and c.lot.id == lot for c in record.cuttings)
+
+
+def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caution]:
+    """Rival explanations from the log: incidents, scorers who knew the arms, approximate dates."""
+    found = []
+    arm_of = {unit.id: unit.arm for unit in record.units}
+    for incident in record.incidents:
+        touched = [arm_of[unit] for unit in incident.units]
+        spread = ", ".join(f"{letter} {touched.count(letter)}" for letter in record.arm_names)
+        days = f"{incident.first_day:%-d %b}" + (
+            f" to {incident.last_day:%-d %b}" if incident.last_day != incident.first_day else ""
+        )
+        units = "unit" if len(touched) == 1 else "units"
+        found.append(
+            Caution(
+                "incident",
+                f"{incident.kind.capitalize()}, {days}: {len(touched)} {units} touched ({spread}).",
+                "Compare again without them; see whether the answer changes",
+            )
+        )
+    found += doubt_about_treatments(treated(record, results))
+    found += doubts_about_visibility(_grades(record, results))
+    knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
+    if knowing and record.plan.question.blind:
+        found.append(
+            Caution(
+                "not_blind",
+                f"{', '.join(sorted(knowing))} scored knowing, or able to know, the arms.",
+                "Have a drawn share scored again by a blind scorer",
+            )
+        )
+    if any(not lot.day_zero.exact for lot in record.lots):
+        found.append(
+            Caution(
+                "day_zero_approximate",
+                "The sticking day is approximate, so days are ranges; the middle is used.",
+                "Find the exact day if you can",
+            )
+        )
+    return found + _held_unevenly(record) + _side_groups(record)
+
+
+def _held_unevenly(record: TrialRecord) -> list[Caution]:
+    """A delay between taking and sticking that differs between arms is a rival explanation; held on purpose it is an aspect."""
+    hours: dict[str, set[float]] = {}
+    for cutting in record.counted:
+        lot = cutting.lot
+        if lot is not None and lot.held_hours is not None and not lot.on_purpose:
+            hours.setdefault(cutting.unit.arm, set()).add(lot.held_hours)
+    if len({frozenset(told) for told in hours.values()}) < 2:
+        return []
+    told = ", ".join(f"{letter} {' and '.join(f'{h:g}' for h in sorted(hours[letter]))} h" for letter in sorted(hours))
+    return [
+        Caution(
+            "start_differs",
+            f"Arms were held for different times before sticking, not on purpose: {told}.",
+            "Read a difference as that of the delay too; stick all arms of a lot together next time",
+        )
+    ]
+
+
+def _side_groups(record: TrialRecord) -> list[Caution]:
+    groups = record.plan.treatments.side_groups
+    if not groups:
+        return []
+    return [
+        Caution(
+            "not_drawn",
+            f"{', '.join(group.name for group in groups)}: beside the trial, not drawn, so in no comparison.",
+            "Report the counts apart",
+        )
+    ]
+
+
+def _grades(record: TrialRecord, results: list[CuttingResult]) -> dict[str, list[Any]]:
+    """How the roots of each arm's cuttings are known; None where nobody looked. The dead and gone take no part."""
+    names = record.arm_names
+    grades: dict[str, list[Any]] = {name: [] for name in names.values()}
+    for r in results:
+        if r.score is not None and not r.carried and r.score.state in SEEN_STATES:
+            looked = r.score.roots is not Roots.NOT_LOOKED
+            grades[names[r.cutting.unit.arm]].append(r.score.known_by if looked else None)
+    return grades
+
+
+def treated(record: TrialRecord, results: list[CuttingResult]) -> list[Treated]:
+    """Every cutting with its arm as planned and as given."""
+    return [
+        Treated(r.cutting.unit.arm, record.given.get(r.cutting.unit.id, r.cutting.unit.arm), r.outcome.rooted)
+        for r in results
+    ]
+
+
+def findings_of(record: TrialRecord, results: list[CuttingResult]) -> list[Finding]:
+    """Questions to the data over all checks done, lot by lot."""
+    found: list[Finding] = []
+    for lot in record.lots:
+        codes = {c.id: c.code for c in record.counted if c.lot is not None and c.lot.id == lot.id}
+        visits = []
+        for check in record.checks:
+            if check.lot == lot.id and check.opened and check.day is not None:
+                plants = {
+                    codes[c.id]: kept.score for c in record.counted if c.id in codes and (kept := _plant(c, check))
+                }
+                visits.append(VisitScores(check.planned_das, check.day, plants))
+        found += question_visits(visits, lot.day_zero)
+    names = record.arm_names
+    scored = {
+        name: sum(1 for r in results if r.cutting.unit.arm == letter and r.kept) for letter, name in names.items()
+    }
+    sums = reconciliation_of(record, results)
+    stuck = {letter: sum(1 for r in results if r.cutting.unit.arm == letter) for letter in names}
+    unbalanced = [question_reconciliation(names[letter], stuck[letter], sums[letter]) for letter in names]
+    return [*found, *question_arms(scored), *(f for f in unbalanced if f)]

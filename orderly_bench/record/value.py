@@ -1,0 +1,192 @@
+"""The record of a trial: plain frozen values, nothing of the database in them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.stick.tally import Status
+from orderly_bench.core.tend.schedule import DayZero
+from orderly_bench.core.vocabulary import Score
+
+#: A cutting's id and the number of its rooting site.
+Site = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class VersionRecord:
+    """A version of the plan: when, by whom, why, and what it changed, in words."""
+
+    number: int
+    at: datetime
+    person: str
+    why: str
+    changed: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class UnitRecord:
+    """A unit: its arm's letter, wave, groups by kind, where it stands, how many cuttings it was planned for."""
+
+    id: int
+    code: str
+    arm: str
+    wave: int
+    groups: dict[str, str]
+    tray: int
+    row: int
+    column: int
+    planned: int
+
+    def group(self, kind: str) -> str | None:
+        """Its group of one kind."""
+        return self.groups.get(kind)
+
+
+@dataclass(frozen=True)
+class LotRecord:
+    """A lot with its day 0 and how it was held; ``held_hours`` None when not said."""
+
+    id: int
+    name: str
+    wave: int
+    day_zero: DayZero
+    held: str
+    held_hours: float | None
+    on_purpose: bool
+
+
+@dataclass(frozen=True)
+class CuttingRecord:
+    """A planned place and what became of it; ``replaces`` is the id of the early loss it stands in for."""
+
+    id: int
+    code: str
+    unit: UnitRecord
+    status: Status
+    not_stuck_reason: str | None
+    lot: LotRecord | None
+    replaces: int | None
+    sites: tuple[str, ...]
+
+    @property
+    def counted(self) -> bool:
+        """Whether it is in the denominators: stuck, and no replacement."""
+        return self.status is Status.STUCK and self.replaces is None
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A standing score with who made it."""
+
+    score: Score
+    person: str
+    blind: bool
+    at: datetime
+    revision: int
+    id: int
+
+
+@dataclass(frozen=True)
+class CheckRecord:
+    """A check of a lot and its standing scores by cutting and site."""
+
+    id: int
+    lot: int
+    planned_das: int
+    window_days: int
+    endpoint: bool
+    way: str
+    day: date | None
+    opened: bool
+    closed: bool
+    scores: dict[Site, Kept]
+
+
+@dataclass(frozen=True)
+class IncidentRecord:
+    """Something that happened, with the ids of the units touched."""
+
+    kind: str
+    first_day: date
+    last_day: date
+    note: str
+    units: frozenset[int]
+
+
+@dataclass(frozen=True)
+class LookRecord:
+    """An interim look."""
+
+    at: datetime
+    person: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class PredictionRecord:
+    """The prediction that stands: arm letters best first; ``late`` says so when it was made after sticking."""
+
+    ranking: tuple[str, ...]
+    person: str
+    at: datetime
+    why: str
+    late: str
+
+
+@dataclass(frozen=True)
+class MoveRecord:
+    """A unit that was moved."""
+
+    code: str
+    at: datetime
+    reason: str
+
+
+@dataclass(frozen=True)
+class TrialRecord:
+    """Everything that is known of a trial.
+
+    Attributes
+    ----------
+    first_plan, plan : Plan
+        As locked (version 1) and in force.
+    holds : bool
+        Whether what is stored is what was locked.
+    late : str
+        Says so when the plan was locked after sticking; blank otherwise.
+    given : dict
+        Unit id to the letter of the arm whose treatment it last got, where that is not its own.
+    """
+
+    code: str
+    first_plan: Plan
+    plan: Plan
+    digest: str
+    versions: tuple[VersionRecord, ...]
+    holds: bool
+    late: str
+    units: tuple[UnitRecord, ...]
+    cuttings: tuple[CuttingRecord, ...]
+    lots: tuple[LotRecord, ...]
+    checks: tuple[CheckRecord, ...]
+    incidents: tuple[IncidentRecord, ...]
+    given: dict[int, str]
+    looks: tuple[LookRecord, ...]
+    moves: tuple[MoveRecord, ...]
+    prediction: PredictionRecord | None
+
+    @property
+    def arm_names(self) -> dict[str, str]:
+        """Names of the arms by letter, in order."""
+        return {arm.id: self.plan.treatments.name(arm) for arm in self.plan.treatments.arms}
+
+    @property
+    def counted(self) -> list[CuttingRecord]:
+        """The cuttings of every denominator, in bench order."""
+        return [cutting for cutting in self.cuttings if cutting.counted]
+
+    def lot(self, lot_id: int) -> LotRecord:
+        """A lot by its id."""
+        return next(lot for lot in self.lots if lot.id == lot_id)

@@ -1,0 +1,45 @@
+"""Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
+
+from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord
+from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
+from orderly_bench.trial.models.events import (
+    AuditEntry,
+    Conclusion,
+    Incident,
+    InterimLook,
+    Job,
+    Prediction,
+    Reveal,
+    TreatmentChange,
+)
+from orderly_bench.trial.models.people import Lab, Person
+from orderly_bench.trial.models.places import Grouping, Placement, Tray, Unit
+from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
+
+__all__ = [
+    "Arm",
+    "AuditEntry",
+    "CheckVisit",
+    "Conclusion",
+    "Cutting",
+    "DayZeroCorrection",
+    "Draw",
+    "Grouping",
+    "Incident",
+    "InterimLook",
+    "Job",
+    "Lab",
+    "Lot",
+    "Person",
+    "Placement",
+    "PlanVersion",
+    "PlannedCheck",
+    "Prediction",
+    "Reveal",
+    "ScoreRecord",
+    "Tray",
+    "TreatmentChange",
+    "Trial",
+    "Unit",
+    "Wave",
+]

@@ -1,0 +1,165 @@
+"""What happens beside the plan: predictions, care, incidents, treatments changed, looks, reveals, conclusions, the audit trail."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, Index, String, Table, Text, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from orderly_bench.core.conclude.contradictions import Decision
+from orderly_bench.core.tend.incidents import IncidentKind
+from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
+from orderly_bench.trial.models.people import Person
+from orderly_bench.trial.models.places import Unit
+from orderly_bench.trial.models.trial import Arm, Trial, Wave
+
+
+class Prediction(Base):
+    """A ranked prediction, arm letters best first, with author and time; ``of_arms`` is what each letter then was."""
+
+    __tablename__ = "prediction"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(Moment)
+    ranking: Mapped[list[str]] = mapped_column(JSON)
+    of_arms: Mapped[dict[str, list[str]]] = mapped_column(JSON)
+    why: Mapped[str] = mapped_column(String(500), default="")
+    person: Mapped[Person] = relationship()
+
+
+incident_unit = Table(
+    "incident_unit",
+    Base.metadata,
+    Column("incident_id", ForeignKey("incident.id"), primary_key=True),
+    Column("unit_id", ForeignKey("unit.id"), primary_key=True),
+    mysql_engine=TABLE["mysql_engine"],
+    mysql_charset=TABLE["mysql_charset"],
+    mysql_collate=TABLE["mysql_collate"],
+)
+
+
+class Job(Base):
+    """A care job of a wave on a day after its first lot was stuck."""
+
+    __tablename__ = "job"
+    __table_args__ = (UniqueConstraint("wave_id", "title", "due_das"), same_trial("wave_id", "wave"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    wave_id: Mapped[int] = mapped_column()
+    title: Mapped[str] = mapped_column(String(120))
+    #: days after sticking
+    due_das: Mapped[int] = mapped_column()
+    #: days either side
+    window_days: Mapped[int] = mapped_column(default=1)
+    done_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    done_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
+    trial: Mapped[Trial] = relationship()
+    wave: Mapped[Wave] = relationship(primaryjoin="Job.wave_id == Wave.id", foreign_keys="Job.wave_id")
+    done_by: Mapped[Person | None] = relationship()
+
+
+class Incident(Base):
+    """Something that happened, with the units and days touched."""
+
+    __tablename__ = "incident"
+    __table_args__ = (
+        CheckConstraint("first_day <= last_day", name="days_in_order"),
+        one_of("kind", IncidentKind),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    kind: Mapped[str] = mapped_column(String(40))
+    first_day: Mapped[date] = mapped_column()
+    last_day: Mapped[date] = mapped_column()
+    note: Mapped[str] = mapped_column(String(500), default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
+    person: Mapped[Person] = relationship()
+    units: Mapped[list[Unit]] = relationship(secondary=incident_unit)
+
+
+class TreatmentChange(Base):
+    """A unit that got another arm's treatment from a day on; its arm as planned stays."""
+
+    __tablename__ = "treatment_change"
+    __table_args__ = (same_trial("unit_id", "unit"), same_trial("arm_id", "arm"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    unit_id: Mapped[int] = mapped_column()
+    arm_id: Mapped[int] = mapped_column()
+    day: Mapped[date] = mapped_column()
+    reason: Mapped[str] = mapped_column(String(300))
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    unit: Mapped[Unit] = relationship(
+        primaryjoin="TreatmentChange.unit_id == Unit.id", foreign_keys="TreatmentChange.unit_id"
+    )
+    arm: Mapped[Arm] = relationship(
+        primaryjoin="TreatmentChange.arm_id == Arm.id", foreign_keys="TreatmentChange.arm_id"
+    )
+    person: Mapped[Person] = relationship()
+
+
+class Reveal(Base):
+    """A scorer was shown the arms while blind, with the reason; *not blind* from then on."""
+
+    __tablename__ = "reveal"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    reason: Mapped[str] = mapped_column(String(500))
+    at: Mapped[datetime] = mapped_column(Moment)
+    person: Mapped[Person] = relationship()
+
+
+class InterimLook(Base):
+    """Someone compared the arms before the endpoint check closed; kept, and named in the verdict."""
+
+    __tablename__ = "interim_look"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    reason: Mapped[str] = mapped_column(String(500))
+    at: Mapped[datetime] = mapped_column(Moment)
+    person: Mapped[Person] = relationship()
+
+
+class Conclusion(Base):
+    """Decision and typed conclusion, with the verdict and the plan's digest as they stood."""
+
+    __tablename__ = "conclusion"
+    __table_args__ = (one_of("decision", Decision), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    at: Mapped[datetime] = mapped_column(Moment)
+    decision: Mapped[str] = mapped_column(String(10))
+    text: Mapped[str] = mapped_column(Text)
+    strength: Mapped[str] = mapped_column(String(20))
+    headline: Mapped[str] = mapped_column(String(500))
+    digest: Mapped[str] = mapped_column(String(64))
+    person: Mapped[Person] = relationship()
+
+
+class AuditEntry(Base):
+    """Who did what, when, old and new, why: as data. Never changed or deleted."""
+
+    __tablename__ = "audit_entry"
+    __table_args__ = (Index("ix_audit_entry_trial_id_at", "trial_id", "at"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"))
+    trial_id: Mapped[int | None] = mapped_column(ForeignKey("trial.id"))
+    action: Mapped[str] = mapped_column(String(60))
+    old: Mapped[dict[str, Any] | None] = mapped_column(JSON, default=None)
+    new: Mapped[dict[str, Any] | None] = mapped_column(JSON, default=None)
+    why: Mapped[str] = mapped_column(String(500), default="")
+    person: Mapped[Person | None] = relationship()

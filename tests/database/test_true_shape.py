@@ -1,0 +1,448 @@
+"""The trial as it really is: waves and lots, containers, unequal numbers, moves, sites, amendments, late plans."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError, IntegrityError
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.prepare import operations as prepare
+from orderly_bench.chapters.question import operations as question
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.stick import operations as stick
+from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.chapters.tend.due import due_lines
+from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.plan import amendments
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.edit import Row
+from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
+from orderly_bench.record.gather import gather, version_records
+from orderly_bench.trial.access import endpoint_closed
+from orderly_bench.trial.models import CheckVisit, Person, Trial
+from orderly_bench.trial.versions import plan_holds
+from tests.factories import (
+    BARE,
+    DAY_ZERO,
+    LOCKED,
+    NOW,
+    ROOTED,
+    TODAY,
+    add_lot,
+    create_drawn,
+    create_locked,
+    create_person,
+    create_stuck,
+    create_trial,
+    design_values,
+    evidence,
+    stick_all,
+)
+
+CRD = LayoutKind.COMPLETELY_RANDOMISED.value
+MEDIA = [("medium", "medium", ["pumice", "bark"])]
+
+
+@pytest.fixture
+def actor(session: Session) -> Person:
+    return create_person(session)
+
+
+def designed(session: Session, actor: Person, factors: list, lock: bool = True, **changes: object) -> Trial:
+    trial = create_trial(session, actor, factors=factors)
+    values = design_values(trial, **{"layout": CRD, "blocks": 1, **changes})
+    design.save_design(session, trial, actor, LOCKED, trial.version, values)
+    design.draw(session, trial, actor, LOCKED, 3)
+    if lock:
+        locking.lock_plan(session, trial, actor, LOCKED)
+    return trial
+
+
+def score_lot(session: Session, trial: Trial, check: CheckVisit, actor: Person, rooted: str = "A") -> None:
+    day = check.lot.day_zero.middle + timedelta(days=check.planned_das)
+    score.open_check(session, check, actor, NOW, day, KnownBy.LIFTED.value, TODAY + timedelta(days=400))
+    for cutting in score.in_scope(session, check):
+        found = ROOTED if cutting.unit.arm.letter in rooted else BARE
+        for site in range(1, len(cutting.sites) + 1):
+            score.keep_score(session, check, cutting, actor, NOW, found, site=site)
+    score.close_check(session, check, actor, NOW)
+
+
+def endpoints(session: Session, trial: Trial) -> list[CheckVisit]:
+    return [check for check in score.checks_of(session, trial) if check.is_endpoint]
+
+
+class TestTreatments:
+    def test_arms_that_differ_in_two_things_are_told_so(self, session: Session, actor: Person) -> None:
+        trial = designed(session, actor, MEDIA, lock=False)
+        rows = [
+            Row(AspectKind.LIGHT, "light", {"A": "sun", "B": "shade"}),
+            Row(AspectKind.COVER, "cover", dict.fromkeys("AB", "lid")),
+        ]
+        question.describe_arms(session, trial, actor, NOW, trial.version, rows, [("tub", "left over")])
+        found = trial.plan.treatments.separation()
+        assert found is not None and not found.separable
+        assert found.contrasts[0].travels_with == ("light",)
+        assert trial.plan.treatments.held_same() == ["cover: lid", "container: 60 mL cells"]
+        assert [g.name for g in trial.plan.treatments.side_groups] == ["tub"]
+        assert len(trial.units) == 8, "describing the arms leaves the draw as it is"
+        locking.lock_plan(session, trial, actor, NOW)
+        with pytest.raises(Refused, match="locked"):
+            question.describe_arms(session, trial, actor, NOW, trial.version, [], [])
+
+    def test_two_cultivars_in_one_pot_share_it(self, session: Session, actor: Person) -> None:
+        factors = [*MEDIA, ("taxon or cultivar", "cultivar", ["Headland", "Tarn Blue"])]
+        trial = designed(
+            session, actor, factors, layout=LayoutKind.SPLIT_PLOT.value, blocks=6, whole_factor="medium", one_vessel=True,
+            cuttings_per_arm=6, cuttings_per_unit=2, container=Container(Shape.POT, 2, 3, 1000.0),
+        )  # fmt: skip
+        places = {}
+        for unit in trial.units:
+            places.setdefault((unit.place.tray_id, unit.place.row, unit.place.column), []).append(unit)
+        assert len(places) == 6 and {len(units) for units in places.values()} == {2}
+        for units in places.values():
+            assert {u.arm.level_names[1] for u in units} == {"Headland", "Tarn Blue"}
+            assert len({u.arm.level_names[0] for u in units}) == 1 and len({u.place.spot for u in units}) == 2
+        assert [(m.need.medium, m.need.cells) for m in media_of(trial.plan)] == [("pumice", 3), ("bark", 3)]
+        stick_all(session, trial, actor)
+        score_lot(session, trial, endpoints(session, trial)[0], actor, "AB")
+        found = evidence(session, trial)
+        assert found.analysis is not None and found.analysis.design == "split-plot, several cuttings per unit"
+
+
+class TestPlaces:
+    def test_a_jar_beside_a_tray_is_one_replicate_and_never_clear(self, session: Session, actor: Person) -> None:
+        own = {"B": design.OwnNumbers(Container(Shape.JAR, 1, 1, 1000.0), 1, 20)}
+        trial = designed(session, actor, MEDIA, cuttings_per_arm=20, own=own, container=Container(rows=4, columns=5))
+        assert [(tray.shape, tray.rows, tray.columns) for tray in trial.trays] == [
+            ("tray of cells", 4, 5),
+            ("jar", 1, 1),
+        ]
+        jar = [unit for unit in trial.units if unit.arm.letter == "B"]
+        assert len(jar) == 1 and len(jar[0].cuttings) == 20 and len(trial.units) == 21
+        assert [(m.need.medium, m.need.cells, round(m.need.litres, 3)) for m in media_of(trial.plan)] == [
+            ("pumice", 20, 1.467), ("bark", 1, 1.222)
+        ]  # fmt: skip
+        stick_all(session, trial, actor)
+        score_lot(session, trial, endpoints(session, trial)[0], actor)
+        found = evidence(session, trial)
+        assert found.analysis is not None
+        only = found.analysis.comparisons[0]
+        assert only.p is None and not only.verdict.clear
+        assert any(c.code == "one_unit_per_arm" for c in found.analysis.cautions)
+
+    def test_pots_of_unequal_numbers_are_drawn_and_compared_as_pots(self, session: Session, actor: Person) -> None:
+        own = {"A": design.OwnNumbers(None, 8, 3), "B": design.OwnNumbers(None, 5, 2)}
+        trial = designed(
+            session, actor, MEDIA, cuttings_per_arm=6, own=own, container=Container(Shape.POT, 4, 4, 500.0)
+        )
+        counts = {letter: [len(u.cuttings) for u in trial.units if u.arm.letter == letter] for letter in "AB"}
+        assert counts == {"A": [3] * 8, "B": [2] * 5}
+        stick_all(session, trial, actor)
+        score_lot(session, trial, endpoints(session, trial)[0], actor)
+        found = evidence(session, trial)
+        assert found.analysis is not None
+        assert [(arm.rooted, arm.stuck) for arm in found.analysis.arms] == [(0, 10), (24, 24)]
+        assert found.analysis.comparisons[0].p == pytest.approx(1 / 1287)
+
+    def test_two_pots_of_three_are_two_volumes_of_medium(self, session: Session, actor: Person) -> None:
+        pots = Container(Shape.POT, 1, 4, 1000.0)
+        trial = designed(session, actor, MEDIA, cuttings_per_arm=6, cuttings_per_unit=3, container=pots)
+        assert [round(m.need.litres, 2) for m in media_of(trial.plan)] == [2.44, 2.44]
+
+    def test_a_moved_unit_keeps_block_and_arm_and_is_a_departure(self, session: Session, actor: Person) -> None:
+        trial = create_stuck(session, actor)
+        one, other = trial.units[0], trial.units[9]
+        before = (one.arm_id, one.group("block")), (one.place.row, one.place.column, one.place.tray_id)
+        there = (other.place.row, other.place.column, other.place.tray_id)
+        tend.move_unit(
+            session, trial, actor, NOW, one, other.place.tray, other.place.row, other.place.column, "dripped on"
+        )
+        assert (one.place.row, one.place.column, one.place.tray_id) == there
+        assert (other.place.row, other.place.column, other.place.tray_id) == before[1]
+        assert (one.arm_id, one.group("block")) == before[0]
+        assert plan_holds(trial), "a move is an event, not a change of the plan"
+        assert [move.reason for move in tend.moves_of(trial)] == ["dripped on"] * 2
+        score_lot(session, trial, endpoints(session, trial)[0], actor)
+        assert "2 units were moved on the bench" in evidence(session, trial).departures
+        for row, why, says in (
+            (1, "", "say why"),
+            (99, "x", "has 2 rows"),
+            (one.place.row, "x", "stands there already"),
+        ):
+            with pytest.raises(InvalidInput, match=says):
+                tend.move_unit(session, trial, actor, NOW, one, one.place.tray, row, one.place.column, why)
+
+    def test_one_plant_with_two_sites_counts_once(self, session: Session, actor: Person) -> None:
+        own = {"A": design.OwnNumbers(sites=("base", "tip"))}
+        trial = designed(session, actor, MEDIA, own=own)
+        stick_all(session, trial, actor)
+        check = endpoints(session, trial)[0]
+        score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+        for cutting in score.in_scope(session, check):
+            if cutting.unit.arm.letter == "A":
+                score.keep_score(session, check, cutting, actor, NOW, BARE, site=1)
+                with pytest.raises(Refused, match="unaccounted"):
+                    score.close_check(session, check, actor, NOW)
+                score.keep_score(
+                    session, check, cutting, actor, NOW, Score(State.ALIVE, Roots.COUNTED, 4, 11.0), site=2
+                )
+            else:
+                score.keep_score(session, check, cutting, actor, NOW, BARE)
+                with pytest.raises(InvalidInput, match="rooting site"):
+                    score.keep_score(session, check, cutting, actor, NOW, BARE, site=2)
+        score.close_check(session, check, actor, NOW)
+        found = evidence(session, trial)
+        assert found.analysis is not None
+        assert [(arm.rooted, arm.stuck) for arm in found.analysis.arms] == [(0, 4), (4, 4)]
+        assert {r.score.root_number for r in found.results if r.cutting.unit.arm == "A" and r.score} == {4}
+
+
+class TestWavesAndLots:
+    seasons = [("season", "season", ["spring", "autumn"]), ("medium", "medium", ["pumice", "bark"])]
+
+    def in_waves(self, session: Session, actor: Person) -> Trial:
+        waves = [(None, "season-1"), (None, "season-2"), (None, "season-1"), (None, "season-2")]
+        return designed(session, actor, self.seasons, waves=waves, cuttings_per_arm=8)
+
+    def test_a_season_without_waves_can_not_be_locked_as_a_test(self, session: Session, actor: Person) -> None:
+        trial = designed(session, actor, self.seasons, lock=False, cuttings_per_arm=8)
+        with pytest.raises(Refused, match="no waves belong to its levels"):
+            locking.lock_plan(session, trial, actor, NOW)
+        look = create_trial(session, actor, factors=self.seasons, kind="look")
+        design.save_design(session, look, actor, NOW, look.version, design_values(look, layout=CRD, blocks=1))
+        design.draw(session, look, actor, NOW, 3)
+        locking.lock_plan(session, look, actor, NOW)
+        assert look.locked_at == NOW
+
+    def test_units_belong_to_a_wave_and_seasons_are_compared_by_waves(self, session: Session, actor: Person) -> None:
+        trial = self.in_waves(session, actor)
+        for unit in trial.units:
+            season = unit.arm.level_names[0]
+            assert season == ("spring" if unit.wave.number in (1, 3) else "autumn")
+        stick_all(session, trial, actor)
+        for check in endpoints(session, trial):
+            assert not endpoint_closed(session, trial)
+            score_lot(session, trial, check, actor, "AC")
+        assert endpoint_closed(session, trial)
+        found = evidence(session, trial)
+        assert found.analysis is not None and found.analysis.design == "waves"
+        season, medium = found.analysis.terms[:2]
+        assert season.test is not None and season.test.p == pytest.approx(1.0)
+        assert medium.test is not None and medium.test.p is not None and medium.test.p < 0.0001
+        assert any(c.code == "season_not_assigned" for c in found.analysis.cautions)
+
+    def test_waves_without_season_are_blocks(self, session: Session, actor: Person) -> None:
+        trial = designed(session, actor, MEDIA, waves=[(None, ""), (None, "")])
+        assert {unit.group("block") for unit in trial.units} == {"wave 1", "wave 2"}
+        assert len(trial.units) == 16 and {tray.wave_id for tray in trial.trays} == {w.id for w in trial.waves}
+
+    def test_two_lots_of_a_wave_have_their_own_days_and_checks(self, session: Session, actor: Person) -> None:
+        trial = create_locked(session, actor)
+        first = add_lot(session, trial, actor)
+        stick.confirm_tray(session, trial, actor, NOW, 1)
+        second = add_lot(session, trial, actor, DAY_ZERO + timedelta(days=3), held="bag", held_hours=60.0)
+        stick.confirm_tray(session, trial, actor, NOW, 2)
+        assert [c.lot_id for u in trial.units for c in u.cuttings] == [first.id] * 8 + [second.id] * 8
+        stick.finish_sticking(session, trial, actor, NOW)
+        lines = [line for line in due_lines(session, trial, TODAY) if line.check]
+        assert [(line.what, (line.due - DAY_ZERO).days) for line in lines] == [
+            ("Check, day 14, wave 1, lot 1", 14), ("Check, day 14, wave 1, lot 2", 17),
+            ("Endpoint check, day 42, wave 1, lot 1", 42), ("Endpoint check, day 42, wave 1, lot 2", 45),
+        ]  # fmt: skip
+        one, other = endpoints(session, trial)
+        with pytest.raises(Refused, match="another lot"):
+            score.open_check(session, one, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+            score.keep_score(session, one, trial.units[-1].cuttings[0], actor, NOW, BARE)
+        for cutting in score.in_scope(session, one):
+            score.keep_score(session, one, cutting, actor, NOW, BARE)
+        score.close_check(session, one, actor, NOW)
+        assert not endpoint_closed(session, trial)
+        score_lot(session, trial, other, actor)
+        assert endpoint_closed(session, trial)
+        assert len(evidence(session, trial).results) == 16
+
+    def test_a_day_zero_is_put_right_with_a_reason_and_moves_no_one(self, session: Session, actor: Person) -> None:
+        trial = create_locked(session, actor)
+        lot = add_lot(session, trial, actor)
+        wrong = stick.LotValues(DAY_ZERO + timedelta(days=1))
+        stick.correct_lot(session, lot, actor, NOW, wrong, "", TODAY)
+        assert lot.corrections == [], "nothing was stuck in it yet"
+        stick.confirm_tray(session, trial, actor, NOW, 1)
+        with pytest.raises(InvalidInput, match="reason for another day 0"):
+            stick.correct_lot(session, lot, actor, NOW, stick.LotValues(DAY_ZERO), "", TODAY)
+        stick.correct_lot(session, lot, actor, NOW, stick.LotValues(DAY_ZERO), "read the wrong line", TODAY)
+        assert [(c.old_first, c.reason) for c in lot.corrections] == [
+            (DAY_ZERO + timedelta(days=1), "read the wrong line")
+        ]
+        later = add_lot(session, trial, actor, DAY_ZERO + timedelta(days=2))
+        assert {c.lot_id for u in trial.units for c in u.cuttings if c.lot_id} == {lot.id}
+        assert later.number == 2
+
+    def test_cuttings_of_one_unit_share_a_day_zero(self, session: Session, actor: Person) -> None:
+        pots = Container(Shape.POT, 2, 2, 500.0)
+        trial = designed(session, actor, MEDIA, cuttings_per_arm=4, cuttings_per_unit=2, container=pots)
+        add_lot(session, trial, actor)
+        stick.set_cutting(session, trial, actor, NOW, trial.units[0].cuttings[0], "")
+        add_lot(session, trial, actor, DAY_ZERO + timedelta(days=1))
+        with pytest.raises(Refused, match="share a day 0"):
+            stick.confirm_tray(session, trial, actor, NOW, 1)
+
+    def test_a_replacement_has_its_own_day_and_no_score_of_the_other(self, session: Session, actor: Person) -> None:
+        trial = create_stuck(session, actor)
+        lost = trial.units[0].cuttings[0]
+        with pytest.raises(InvalidInput, match="later one"):
+            stick.replace_cutting(session, trial, actor, NOW, lost, lost.lot, "knocked out")
+        lot = add_lot(session, trial, actor, DAY_ZERO + timedelta(days=5))
+        new = stick.replace_cutting(session, trial, actor, NOW, lost, lot, "knocked out")
+        with pytest.raises(Refused, match="replaced already"):
+            stick.replace_cutting(session, trial, actor, NOW, lost, lot, "again")
+        assert plan_holds(trial)
+        first, own = endpoints(session, trial)
+        assert new not in score.in_scope(session, first) and score.in_scope(session, own) == [new]
+        score_lot(session, trial, first, actor, "ABCD")
+        assert endpoint_closed(session, trial), "a replacement holds nothing up"
+        found = evidence(session, trial)
+        assert len(found.results) == 16 and [r.outcome.rooted for r in found.replacements] == [None]
+
+    @pytest.mark.parametrize(
+        ("changes", "says"),
+        [
+            ({"waves": [(None, "season-1")]}, "without one are"),
+            ({"waves": [(TODAY, ""), (TODAY - timedelta(days=1), "")]}, "order of their dates"),
+            ({"waves": [(None, "season-1"), (None, "season-2")], "layout": "randomised complete blocks", "blocks": 2}, "completely randomised"),
+            ({"waves": [(None, "")] * 2, "layout": "Latin square", "tray_rows": 4}, "several waves"),
+            ({"waves": [(None, "")] * 25}, "1 to 24"),
+        ],
+    )  # fmt: skip
+    def test_waves_that_can_not_be_are_refused(self, session: Session, actor: Person, changes: dict, says: str) -> None:
+        trial = create_trial(session, actor, factors=self.seasons)
+        with pytest.raises(InvalidInput, match=says):
+            design.save_design(
+                session, trial, actor, NOW, trial.version, design_values(trial, **{"layout": CRD, **changes})
+            )
+
+
+class TestAmendments:
+    def test_an_amendment_makes_the_next_version_and_says_the_difference(self, session: Session, actor: Person) -> None:
+        trial = create_locked(session, actor)
+        first = trial.digest
+        locking.amend(session, trial, actor, NOW, amendments.EndpointDay(49), "slow this year")
+        locking.amend(session, trial, actor, NOW, amendments.AddCheckDay(28), "to see when")
+        versions = version_records(session, trial)
+        assert [(v.number, v.changed, v.why) for v in versions] == [
+            (1, (), ""), (2, ("endpoint day 42, now 49",), "slow this year"), (3, ("checks on day 28 added",), "to see when")
+        ]  # fmt: skip
+        assert trial.digest == first and plan_holds(trial)
+        assert [(c.planned_das, c.window_days) for c in score.planned_checks_of(session, trial)] == [
+            (14, 2),
+            (28, 2),
+            (49, 4),
+        ]
+        stick_all(session, trial, actor)
+        assert [c.planned_das for c in score.checks_of(session, trial)] == [14, 28, 49]
+        locking.amend(session, trial, actor, NOW, amendments.DropCheckDay(28), "no time")
+        locking.amend(session, trial, actor, NOW, amendments.AddCheckDay(35), "rather later")
+        assert [c.planned_das for c in score.checks_of(session, trial)] == [14, 35, 49]
+        record = gather(session, trial)
+        assert record.first_plan.question.endpoint_day == 42 and record.plan.question.endpoint_day == 49
+
+    def test_what_was_looked_at_can_not_be_moved(self, session: Session, actor: Person) -> None:
+        trial = create_stuck(session, actor)
+        score_lot(session, trial, score.checks_of(session, trial)[0], actor)
+        with pytest.raises(Refused, match="day 14 was opened"):
+            locking.amend(session, trial, actor, NOW, amendments.DropCheckDay(14), "never mind")
+        with pytest.raises(InvalidInput, match="say why"):
+            locking.amend(session, trial, actor, NOW, amendments.Margin(10), " ")
+        with pytest.raises(InvalidInput, match="changes nothing"):
+            locking.amend(session, trial, actor, NOW, amendments.Margin(15), "to be sure")
+        with pytest.raises(Refused, match="not locked"):
+            locking.amend(session, create_drawn(session, actor), actor, NOW, amendments.Margin(10), "x")
+        assert len(trial.versions) == 1
+
+    def test_a_recipe_changed_after_the_lock_is_an_amendment(self, session: Session, actor: Person) -> None:
+        trial = create_drawn(session, actor)
+        prepare.save_media(session, trial, actor, NOW, {"medium-1": "3 pumice, 1 coir"})
+        locking.lock_plan(session, trial, actor, NOW)
+        prepare.save_media(session, trial, actor, NOW, {"medium-1": "3 pumice, 1 coir"})
+        with pytest.raises(InvalidInput, match="reason for another recipe"):
+            prepare.save_media(session, trial, actor, NOW, {"medium-1": "2 pumice, 1 coir"})
+        prepare.save_media(session, trial, actor, NOW, {"medium-1": "2 pumice, 1 coir"}, "coir ran out")
+        assert version_records(session, trial)[-1].changed == (
+            "recipe, medium-1 3 pumice, 1 coir, now 2 pumice, 1 coir",
+        )
+
+    def test_a_plan_locked_after_sticking_is_retrospective_and_never_as_planned(
+        self, session: Session, actor: Person
+    ) -> None:
+        trial = create_drawn(session, actor)
+        locking.lock_plan(session, trial, actor, NOW)
+        stick_all(session, trial, actor)
+        for check in score.checks_of(session, trial):
+            score_lot(session, trial, check, actor, "AB")
+        found = evidence(session, trial)
+        assert found.departures[0] == "retrospective: the plan was locked on 20 May 2026, 42 days after sticking"
+        assert found.reading is not None and found.reading.findings[0].comparison.verdict is not Verdict.NOT_SETTLED
+        assert found.reading.strength == "suggested"
+
+
+class TestTheDatabaseGuards:
+    @pytest.mark.parametrize(
+        "statement",
+        [
+            "update unit set arm_id = (select id from arm where trial_id <> unit.trial_id limit 1) limit 1",
+            "update cutting set unit_id = (select id from unit u where u.trial_id <> cutting.trial_id limit 1) limit 1",
+            "update score set check_id = (select id from check_visit c where c.trial_id <> score.trial_id limit 1) limit 1",
+            "update placement set tray_id = (select id from tray t where t.trial_id <> placement.trial_id limit 1) limit 1",
+            "insert into placement (trial_id, unit_id, tray_id, `row`, `column`, spot, current, from_at, reason) "
+            "select trial_id, unit_id, tray_id, 1, 1, 9, 1, from_at, '' from placement limit 1",
+            "insert into planned_check (trial_id, wave_id, planned_das, window_days, endpoint) "
+            "select trial_id, wave_id, 99, 1, 1 from planned_check where endpoint = 1 limit 1",
+            "update score set root_number = 99 limit 1",
+            "update score set state = 'ghost' limit 1",
+            "delete from score limit 1",
+            "update plan_version set text = 'other' limit 1",
+            "delete from plan_version limit 1",
+            "update audit_entry set why = 'other' limit 1",
+            "delete from audit_entry limit 1",
+            "update cutting set status = 'gone' limit 1",
+            "update check_visit set way = 'a glance' limit 1",
+            "update draw set number = 2, reason = '' limit 1",
+        ],
+    )
+    def test_what_must_hold_holds_in_the_database_too(self, session: Session, actor: Person, statement: str) -> None:
+        create_stuck(session, actor)
+        trial = create_stuck(session, actor)
+        score_lot(session, trial, endpoints(session, trial)[0], actor)
+        with pytest.raises((DBAPIError, IntegrityError)), session.begin_nested():
+            changed = session.execute(text(statement))
+            pytest.fail(f"{changed.rowcount} rows were changed")  # type: ignore[attr-defined]
+
+    def test_a_correction_may_still_supersede_a_score_once(self, session: Session, actor: Person) -> None:
+        trial = create_stuck(session, actor)
+        check = endpoints(session, trial)[0]
+        score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+        cutting = trial.units[0].cuttings[0]
+        old = score.keep_score(session, check, cutting, actor, NOW, BARE)
+        score.keep_score(session, check, cutting, actor, NOW, ROOTED, seen_revision=1, reason="looked again")
+        assert old.current is None and old.ended_by == "correction"
+        with pytest.raises(DBAPIError, match="raw score"), session.begin_nested():
+            session.execute(text("update score set current = 1 where id = :i"), {"i": old.id})
+
+
+def test_a_question_of_defaults_comes_from_the_lab(session: Session, actor: Person) -> None:
+    from orderly_bench.trial.models import Lab
+
+    lab = session.query(Lab).one()
+    lab.alpha, lab.usual_margin, lab.fit_least_roots, lab.fit_least_mm = 0.01, 20.0, 5, 12.0
+    session.flush()
+    asked = question.create_trial(session, actor, NOW, "Daphne odora").plan.question
+    assert (asked.alpha, asked.margin_points, asked.fit_least_roots, asked.fit_least_mm) == (0.01, 20.0, 5, 12.0)
