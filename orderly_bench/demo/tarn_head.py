@@ -19,6 +19,7 @@ from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score.bench import carried_into
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.plan.aspects import AspectKind
@@ -245,7 +246,7 @@ def _run_check(
     on = day + timedelta(days=check.planned_das)
     way = KnownBy.LIFTED if check.is_endpoint else KnownBy.HOLE
     score.open_check(session, check, ines, _at(on), on, way.value, on)
-    carried = score.carried_into(session, check)
+    carried = {cutting for cutting, _ in carried_into(session, check)}
     for cutting in [c for unit in trial.units for c in unit.cuttings]:
         if cutting.status == "stuck" and cutting.id not in carried:
             found = _score_of(lives[cutting.id], check.planned_das, check.is_endpoint, trial)
@@ -353,3 +354,24 @@ def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> No
         lives |= {cutting.id: _draw_life(own, False, trial, rng) for cutting in unit.cuttings}
     for check in score.checks_of(session, trial):
         _run_check(session, check, ines, tomas, day, lives)
+
+
+def load_large(session: Session, now: datetime) -> int:
+    """A lab with one trial of 600 stuck units, for measuring; returns the trial's id."""
+    today = now.date()
+    session.add(Lab(name="A large bench", time_zone="Europe/London"))
+    ines = add_person(session, None, _at(today), "Ines Okoro", "ines", "lead", secrets.token_urlsafe(18))
+    day = today - timedelta(days=42)
+    before = day - timedelta(days=1)
+    trial = question.create_trial(session, ines, _at(before), "Lavandula angustifolia")
+    asked = _base_question(
+        botanical_name="Lavandula angustifolia", question="Does pumice root more?",
+        factors=[("medium", "medium", ["pumice", "bark fines"]), ("hormone", "hormone", ["IBA 3000 ppm", "none"])],
+    )  # fmt: skip
+    question.save_question(session, trial, ines, _at(before), trial.version, asked)
+    large = _design(trial, cuttings_per_arm=150, blocks=10, container=Container(rows=6, columns=10))
+    design.save_design(session, trial, ines, _at(before), trial.version, large)
+    design.draw(session, trial, ines, _at(before), SEED)
+    locking.lock_plan(session, trial, ines, _at(before))
+    _stick_all(session, trial, ines, day, "damp bag, two hours", {})
+    return trial.id

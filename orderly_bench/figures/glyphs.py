@@ -34,15 +34,15 @@ TOPS = {
     "missing": '<path d="M11 12L21 20M21 12L11 20" stroke="var(--mid)" stroke-width="2.2"/>',
     "out": '<path d="M16 22V9M11 14L16 9L21 14" stroke="var(--mid)" stroke-width="2" fill="none"/>',
 }
-FEW = f'<path d="M16 25V31" {STEM}/><path d="M16 30C13 32 10 33 8 37" {ROOT}/><path d="M16 31C16 35 17 38 15.5 42" {ROOT}/><path d="M16 30C19 32 22 33 24 37" {ROOT}/>'
+FEW = f'<path d="M16 25V31" {STEM}/><path d="M16 30C13 32 10 33 8 37M16 31C16 35 17 38 15.5 42M16 30C19 32 22 33 24 37" {ROOT}/>'
 BELOW = {
     "not looked": '<g stroke="var(--line)" stroke-width="1.3"><path d="M8 40L20 28M12 42L24 30M8 35L15 28M17 42L24 35"/></g>',
     "none": f'<path d="M16 25V33" {STEM}/>',
     "callus": f'<path d="M16 25V31" {STEM}/><ellipse cx="16" cy="32.5" rx="4.6" ry="3.2" fill="var(--root)"/>',
     "few": FEW,
     "many": FEW
-    + f'<path d="M16 28C11 29 7 29 4 32" {ROOT}/><path d="M16 28C21 29 25 29 28 32" {ROOT}/><path d="M16 31C13 35 12 38 10.5 41" {ROOT}/><path d="M16 31C19 35 20 38 21.5 41" {ROOT}/>',
-    "seen": f'<path d="M16 25V31" {STEM}/><path d="M16 30C13 33 12 37 12 41" {ROOT}/><path d="M16 30C19 33 20 37 20 41" {ROOT}/>',
+    + f'<path d="M16 28C11 29 7 29 4 32M16 28C21 29 25 29 28 32M16 31C13 35 12 38 10.5 41M16 31C19 35 20 38 21.5 41" {ROOT}/>',
+    "seen": f'<path d="M16 25V31" {STEM}/><path d="M16 30C13 33 12 37 12 41M16 30C19 33 20 37 20 41" {ROOT}/>',
     "rot": '<path d="M11.5 19C13 18 19 18 20.5 19L19 35C18 37 14 37 13 35Z" fill="var(--rot)" stroke="var(--rot-edge)" stroke-width="1"/>',
     "nothing": "",
 }

@@ -12,7 +12,7 @@ from orderly_bench.machine.paths import PYTHON, ROOT
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
-FORWARDED = ("analyse", "arms", "power", "stick-for", "kappa", "benchmark")
+FORWARDED = ("analyse", "arms", "power", "stick-for", "kappa")
 
 
 def main(argv: list[str]) -> int:
@@ -20,9 +20,9 @@ def main(argv: list[str]) -> int:
     try:
         if argv and argv[0] in FORWARDED:
             environment.ensure()
-            return subprocess.run(
-                [str(PYTHON), "-m", "orderly_bench.cli", *argv], check=False, env=_with_root()
-            ).returncode
+            return _headless(argv, _with_root())
+        if argv and argv[0] == "benchmark":
+            return _benchmark(argv)
         arguments, rest = _parser().parse_known_args(argv)
         if rest and arguments.command != "test":
             raise Problem(f"Not understood: {' '.join(rest)}. ./bench --help lists the commands.")
@@ -80,6 +80,22 @@ def _test(arguments: argparse.Namespace) -> int:
             env=settings,
             check=False,
         ).returncode
+    finally:
+        server.stop()
+
+
+def _headless(argv: list[str], settings: dict[str, str]) -> int:
+    return subprocess.run([str(PYTHON), "-m", "orderly_bench.cli", *argv], check=False, env=settings).returncode
+
+
+def _benchmark(argv: list[str]) -> int:
+    """The medians, with a private database for those that need one."""
+    packages.install(packages.TO_RUN)
+    environment.ensure()
+    server = DatabaseServer("test-mariadb")
+    server.start(("orderly_test",))
+    try:
+        return _headless(argv, dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.url("orderly_test")))
     finally:
         server.stop()
 

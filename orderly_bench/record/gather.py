@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload, undefer
+from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.retrospective import in_words
@@ -23,6 +24,7 @@ from orderly_bench.record.value import (
     LotRecord,
     MoveRecord,
     PredictionRecord,
+    TrayRecord,
     TrialRecord,
     UnitRecord,
     VersionRecord,
@@ -68,6 +70,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         versions=_version_records(versions),
         holds=plan_holds(trial),
         late=in_words("the plan was locked", locked_on, stuck) if locked_on else "",
+        trays=tuple(TrayRecord(tray.number, tray.rows, tray.columns) for tray in trial.trays),
         units=tuple(unit_records.values()),
         cuttings=cuttings,
         lots=tuple(lots.values()),
@@ -87,7 +90,9 @@ def _versions(session: Session, trial: Trial) -> list[PlanVersion]:
         .order_by(PlanVersion.number)
         .options(undefer(PlanVersion.text), undefer(PlanVersion.sealed), joinedload(PlanVersion.person))
     )
-    return list(session.scalars(query))
+    versions = list(session.scalars(query))
+    set_committed_value(trial, "versions", versions)
+    return versions
 
 
 def _version_records(versions: list[PlanVersion]) -> tuple[VersionRecord, ...]:

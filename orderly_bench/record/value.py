@@ -45,6 +45,15 @@ class UnitRecord:
 
 
 @dataclass(frozen=True)
+class TrayRecord:
+    """A grid of positions on the bench."""
+
+    number: int
+    rows: int
+    columns: int
+
+
+@dataclass(frozen=True)
 class LotRecord:
     """A lot with its day 0 and how it was held; ``held_hours`` None when not said."""
 
@@ -167,6 +176,7 @@ class TrialRecord:
     versions: tuple[VersionRecord, ...]
     holds: bool
     late: str
+    trays: tuple[TrayRecord, ...]
     units: tuple[UnitRecord, ...]
     cuttings: tuple[CuttingRecord, ...]
     lots: tuple[LotRecord, ...]

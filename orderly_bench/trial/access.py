@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from sqlalchemy import exists, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.trial.models import CheckVisit, Cutting, InterimLook, Lot, Person, PlannedCheck, Trial
+from orderly_bench.core.stick.tally import Status
+from orderly_bench.trial.models import Cutting, InterimLook, Person, Trial
 
 
 class Role(StrEnum):
@@ -66,24 +67,23 @@ def endpoint_closed(session: Session, trial: Trial) -> bool:
 
     Replacements of early losses are followed beside it and hold nothing up.
     """
-    used = exists().where(Cutting.lot_id == Lot.id, Cutting.status == "stuck", Cutting.replaces_id.is_(None))
-    query = (
-        select(Lot.wave_id, CheckVisit.closed_at)
-        .join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
-        .join(Lot, CheckVisit.lot_id == Lot.id)
-        .where(CheckVisit.trial_id == trial.id, PlannedCheck.endpoint.is_not(None), used)
+    visits = [check for check in trial.checks if check.is_endpoint]
+    if not any(check.closed_at for check in visits):
+        return False
+    query = select(Cutting.lot_id).where(
+        Cutting.trial_id == trial.id, Cutting.status == Status.STUCK.value, Cutting.replaces_id.is_(None)
     )
-    visits = session.execute(query).all()
-    done = all(closed is not None for _, closed in visits)
-    return done and {wave for wave, _ in visits} == {wave.id for wave in trial.waves}
+    used = set(session.scalars(query.distinct()))
+    counted = [check for check in visits if check.lot_id in used]
+    closed = all(check.closed_at is not None for check in counted)
+    return closed and {check.lot.wave_id for check in counted} == {wave.id for wave in trial.waves}
 
 
 def blind_phase(session: Session, trial: Trial) -> bool:
     """From the first check opened until the endpoint check closes, when the plan says blind."""
-    if not trial.plan.question.blind:
+    if not trial.plan.question.blind or not any(check.opened_at for check in trial.checks):
         return False
-    opened = select(CheckVisit.id).where(CheckVisit.trial_id == trial.id, CheckVisit.opened_at.is_not(None)).limit(1)
-    return session.scalar(opened) is not None and not endpoint_closed(session, trial)
+    return not endpoint_closed(session, trial)
 
 
 def is_revealed(trial: Trial, person: Person) -> bool:

@@ -5,15 +5,17 @@ from __future__ import annotations
 from typing import Any, TypeVar
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.trial.errors import NotFound
-from orderly_bench.trial.models import Cutting, Trial, Unit
+from orderly_bench.trial.models import Cutting, Grouping, Placement, Trial, Unit
 
 T = TypeVar("T")
 LARGEST_ID = 2**31 - 1
+#: Groupings that stand side by side on the bench.
+PARTED = ("block", "pair", "whole plot")
 
 
 def by_id(session: Session, model: type[T], number: int, what: str) -> T:
@@ -46,25 +48,25 @@ def of_trial(owner: Trial, thing: Any, what: str) -> None:
 
 
 def units_with_everything(session: Session, trial: Trial) -> list[Unit]:
-    """Units in bench order with groups, places and cuttings, in a handful of queries; also as ``trial.units``.
+    """Units in bench order with groups, places and cuttings, in a query each; also as ``trial.units``.
 
     Arms, waves, lots and trays are few and loaded before, so that a unit finds its own without a query.
     """
     _ = trial.arms, trial.waves, trial.lots, trial.trays
-    query = (
-        select(Unit)
-        .where(Unit.trial_id == trial.id)
-        .order_by(Unit.bench_order)
-        .options(
-            selectinload(Unit.cuttings),
-            selectinload(Unit.groupings),
-            selectinload(Unit.placements),
-        )
-    )
-    units = list(session.scalars(query))
+    units = list(session.scalars(select(Unit).where(Unit.trial_id == trial.id).order_by(Unit.bench_order)))
+    own = Unit.trial_id == trial.id
+    groupings = select(Grouping).join(Unit, Grouping.unit_id == Unit.id).where(own).order_by(Grouping.id)
+    placements = select(Placement).where(Placement.trial_id == trial.id).order_by(Placement.from_at, Placement.id)
+    cuttings = select(Cutting).where(Cutting.trial_id == trial.id).order_by(Cutting.number)
+    parts: dict[str, dict[int, list[Any]]] = {"groupings": {}, "placements": {}, "cuttings": {}}
+    for name, query in (("groupings", groupings), ("placements", placements), ("cuttings", cuttings)):
+        for part in session.scalars(query):
+            parts[name].setdefault(part.unit_id, []).append(part)
     set_committed_value(trial, "units", units)
     for unit in units:
         set_committed_value(unit, "trial", trial)
+        for name, found in parts.items():
+            set_committed_value(unit, name, found.get(unit.id, []))
         for cutting in unit.cuttings:
             set_committed_value(cutting, "unit", unit)
     return units
@@ -73,3 +75,21 @@ def units_with_everything(session: Session, trial: Trial) -> list[Unit]:
 def stuck_cuttings(session: Session, trial: Trial) -> list[Cutting]:
     """Stuck cuttings in bench order, replacements of early losses among them."""
     return [c for unit in units_with_everything(session, trial) for c in unit.cuttings if c.status == "stuck"]
+
+
+def cutting_with_unit(session: Session, number: int) -> Cutting:
+    """A cutting by id, with its unit, arm and fellows, in two queries."""
+    query = (
+        select(Cutting)
+        .where(Cutting.id == number)
+        .options(joinedload(Cutting.unit).joinedload(Unit.arm), joinedload(Cutting.unit).joinedload(Unit.cuttings))
+    )
+    found = session.scalars(query).unique().one_or_none() if 0 < number <= LARGEST_ID else None
+    return found or by_id(session, Cutting, number, "cutting")
+
+
+def parted_groups(session: Session, trial: Trial) -> dict[int, str]:
+    """By unit id, the group that a heavy line parts from the next: block, pair or whole plot."""
+    query = select(Grouping.unit_id, Grouping.name).join(Unit, Grouping.unit_id == Unit.id)
+    query = query.where(Unit.trial_id == trial.id, Grouping.kind.in_(PARTED))
+    return {unit: name for unit, name in session.execute(query)}

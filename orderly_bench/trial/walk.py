@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
@@ -9,9 +10,10 @@ from enum import StrEnum
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.trial.access import endpoint_closed
-from orderly_bench.trial.models import CheckVisit, Conclusion, Cutting, PlannedCheck, Trial
+from orderly_bench.trial.models import CheckVisit, Conclusion, Cutting, Trial
 
 
 class TrialState(StrEnum):
@@ -62,23 +64,25 @@ class Facts:
 
 def facts(session: Session, trial: Trial, today: date) -> Facts:
     """Gather the facts in a few small queries."""
-    counts: dict[str, int] = {}
-    query = select(Cutting.status, func.count()).where(Cutting.trial_id == trial.id, Cutting.replaces_id.is_(None))
-    query = query.group_by(Cutting.status)
-    for status, number in session.execute(query):
-        counts[status] = number
-    planned, stuck = sum(counts.values()), counts.get("stuck", 0)
-    checks = sorted(
-        session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)),
-        key=lambda c: (c.planned_das, c.lot_id),
-    )
-    planned_checks = session.scalar(select(func.count(PlannedCheck.id)).where(PlannedCheck.trial_id == trial.id)) or 0
+    counts = _counts(session, trial)
+    planned, stuck = sum(counts.values()), counts.get(Status.STUCK, 0)
+    checks = sorted(trial.checks, key=lambda check: (check.planned_das, check.lot_id))
+    planned_checks = len(checks) or len(trial.planned_checks)
     concluded = session.scalar(select(Conclusion.id).where(Conclusion.trial_id == trial.id).limit(1)) is not None
     das = days_after_sticking(today, trial.day_zero) if trial.day_zero else None
     judged = any(check.is_endpoint and check.closed_at for check in checks) and endpoint_closed(session, trial)
     state = _state(trial, stuck, checks, concluded, judged)
-    decided = stuck + counts.get("not stuck", 0)
+    decided = stuck + counts.get(Status.NOT_STUCK, 0)
     return Facts(state, planned, stuck, decided, checks, das, concluded, planned_checks)
+
+
+def _counts(session: Session, trial: Trial) -> dict[str, int]:
+    """Planned places by what became of them; replacements are no planned places."""
+    units = trial.__dict__.get("units")
+    if units and "cuttings" in units[0].__dict__:
+        return Counter(c.status for unit in units for c in unit.cuttings if c.replaces_id is None)
+    query = select(Cutting.status, func.count()).where(Cutting.trial_id == trial.id, Cutting.replaces_id.is_(None))
+    return {status: number for status, number in session.execute(query.group_by(Cutting.status))}
 
 
 def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool, judged: bool) -> TrialState:
@@ -134,5 +138,4 @@ def _when(needed: bool) -> str:
 def _score_note(known: Facts, closed: int) -> str:
     if known.open_check:
         return f"day {known.open_check.planned_das} check open"
-    total = len(known.checks) or known.planned_checks
-    return f"{closed} of {total} checks" if total else ""
+    return f"{closed} of {known.planned_checks} checks" if known.planned_checks else ""

@@ -6,13 +6,14 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any
 
-from flask import Blueprint, make_response
+from flask import Blueprint, make_response, request
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_required
 
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, require
-from orderly_bench.trial.models import Person
+from orderly_bench.trial.models import CheckVisit, Person
+from orderly_bench.web import work
 from orderly_bench.web.store import db
 
 View = Callable[..., ResponseReturnValue]
@@ -32,9 +33,23 @@ def _run(view: View, act: Act, kwargs: dict[str, Any]) -> ResponseReturnValue:
     response = make_response(view(**kwargs))
     if response.status_code < 400:
         db().commit()
+        if request.method == "POST":
+            _work_out_again(kwargs)
     else:
         db().rollback()
     return response
+
+
+def _work_out_again(kwargs: dict[str, Any]) -> None:
+    """After a change, what rests on a closed endpoint is worked out before anyone reads it."""
+    trial = kwargs.get("trial")
+    if trial is not None:
+        if any(check.is_endpoint and check.closed_at for check in trial.checks):
+            work.ask(trial)
+    elif "check_id" in kwargs:
+        check = db().get(CheckVisit, kwargs["check_id"])
+        if check is not None and check.closed_at is not None:
+            work.ask(check.trial)
 
 
 def route(chapter: Blueprint, rule: str, act: Act, method: str = "GET") -> Callable[[View], View]:

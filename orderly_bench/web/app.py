@@ -32,6 +32,7 @@ from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
 from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store
+from orderly_bench.web.work import Worker
 
 CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people)
 CONTENT_POLICY = {
@@ -54,7 +55,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     Parameters
     ----------
     settings : dict, optional
-        Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``.
+        Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``; ``WORK`` is *in the background* or *at once*.
     """
     app = Flask("orderly_bench.web")
     app.config.update(
@@ -71,6 +72,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         RATELIMIT_STORAGE_URI="memory://",
         WARM=True,
+        WORK="in the background",
     )
     app.config.update(settings or {})
     if not app.config["SECRET_KEY"] or not app.config["DATABASE_URL"]:
@@ -86,6 +88,9 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         app.register_blueprint(chapter)
     if app.config["DEVELOPMENT"]:
         app.register_blueprint(parts)
+    if app.config["WORK"] == "in the background":
+        app.extensions["worker"] = Worker(app)
+        app.extensions["worker"].start()
     if app.config["WARM"]:
         threading.Thread(target=_warm, daemon=True).start()
     return app

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
 from orderly_bench.figures import glyphs, stakes
+from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Tray, Unit
 
 
@@ -61,21 +62,19 @@ def tray_views(
             for row in range(1, tray.rows + 1)
             for column in range(1, tray.columns + 1)
         ]
-        views.append(
-            TrayView(tray.number, tray.rows, tray.columns, cells, note_for(tray), cell_px, _block_lines(tray, here))
-        )
+        lines = block_lines({place: _plot(unit) for place, unit in here.items()})
+        views.append(TrayView(tray.number, tray.rows, tray.columns, cells, note_for(tray), cell_px, lines))
     return views
 
 
-def _block_lines(tray: Tray, here: dict[tuple[int, int], Unit]) -> list[str]:
-    """Lines between neighbouring cells of different blocks."""
+def block_lines(groups: Mapping[tuple[int, int], str | None]) -> list[str]:
+    """Lines between neighbouring cells of different groups, by row and column."""
     lines = []
-    for (row, column), unit in here.items():
-        right, below = here.get((row, column + 1)), here.get((row + 1, column))
+    for (row, column), own in groups.items():
         x, y = column * 34 + 0.5, row * 48 + 0.5
-        if right and _plot(right) != _plot(unit):
+        if (row, column + 1) in groups and groups[row, column + 1] != own:
             lines.append(f"M{x} {y - 48}V{y}")
-        if below and _plot(below) != _plot(unit):
+        if (row + 1, column) in groups and groups[row + 1, column] != own:
             lines.append(f"M{x - 34} {y}H{x}")
     return lines
 
@@ -83,10 +82,6 @@ def _block_lines(tray: Tray, here: dict[tuple[int, int], Unit]) -> list[str]:
 def _plot(unit: Unit) -> str | None:
     """The group that a heavy line parts from the next: block, pair or whole plot."""
     return next((g.name for g in unit.groupings if g.kind in PARTED), None)
-
-
-#: Groupings that stand side by side on the bench.
-PARTED = ("block", "pair", "whole plot")
 
 
 def blocks_of(tray: Tray, units: Sequence[Unit]) -> str:

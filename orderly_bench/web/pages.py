@@ -42,3 +42,8 @@ def trial_page(template: str, trial: Trial, chapter: str, error: OrderlyError | 
         today=today(),
         **context,
     )
+
+
+def being_worked_out(trial: Trial) -> str:
+    """The page that stands in while results are worked out in the background; it asks again by itself."""
+    return trial_page("being_worked_out.html", trial, "Compare")

@@ -70,7 +70,7 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
         score_with_keys(person, "w5" if i % 2 else "wn")
     person.wait_for("//h2[contains(., 'Every cutting is accounted for')]")
     person.click("Close the check")
-    assert "of 8" in person.find("h1").text
+    person.wait_for("//h1[contains(., 'of 8')]")
     person.go(f"/trials/{trial}/conclude")
     person.find("//label[contains(., 'repeat')]").click()
     person.fill("text", "Sand is better.")

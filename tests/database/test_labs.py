@@ -136,7 +136,7 @@ def test_old_draws_are_drawn_again_from_their_seeds(engine: Engine) -> None:
 def test_every_page_of_the_migrated_lab_opens_and_its_open_check_goes_on(engine: Engine) -> None:
     app = create_app(
         {
-            "ENGINE": engine, "DATABASE_URL": "in the engine", "SECRET_KEY": "labs", "TESTING": True, "WTF_CSRF_ENABLED": False, "WARM": False,
+            "ENGINE": engine, "DATABASE_URL": "in the engine", "SECRET_KEY": "labs", "TESTING": True, "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once",
             "DEMO": True, "DEVELOPMENT": False, "CLOCK": lambda: NOW.replace(year=2026, month=11, day=20),
         }
     )  # fmt: skip

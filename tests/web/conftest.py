@@ -21,7 +21,7 @@ def make_app(connection: Connection, **settings: object) -> Flask:
     return create_app(
         {
             "ENGINE": connection, "DATABASE_URL": "in the engine", "SECRET_KEY": "for tests only", "TESTING": True, "PROPAGATE_EXCEPTIONS": False,
-            "WTF_CSRF_ENABLED": False, "WARM": False, "DEMO": False, "DEVELOPMENT": False, "CLOCK": lambda: NOW, **settings,
+            "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "CLOCK": lambda: NOW, **settings,
         }
     )  # fmt: skip
 

@@ -7,26 +7,29 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from orderly_bench.chapters.compare import operations, views
-from orderly_bench.chapters.score.operations import checks_of, progress_of
+from orderly_bench.chapters.score.bench import progress_of
+from orderly_bench.chapters.score.operations import checks_of
 from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
-from orderly_bench.evidence import readings, words
+from orderly_bench.core.vocabulary import Roots
+from orderly_bench.evidence import words
 from orderly_bench.evidence.pictures import pictures_of
-from orderly_bench.evidence.verdict import Evidence, evidence_at
+from orderly_bench.evidence.results import Results
+from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
-from orderly_bench.record.gather import gather
 from orderly_bench.trial.access import Act, arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
-from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pages import being_worked_out, trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now
+from orderly_bench.web.work import results_of
 
 chapter = Blueprint("compare", __name__, template_folder="templates")
 
@@ -34,12 +37,14 @@ chapter = Blueprint("compare", __name__, template_folder="templates")
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     if arms_hidden(db(), trial, actor()) or not results_by_arm(db(), trial, actor()):
         return _waiting(trial, error)
-    if endpoint_closed(db(), trial):
-        return _evidence_page(trial, evidence_at(gather(db(), trial)), error)
-    opened = [check.planned_das for check in checks_of(db(), trial) if check.opened_at]
-    if not opened:
-        return _waiting(trial, error)
-    return _evidence_page(trial, evidence_at(gather(db(), trial), max(opened)), error)
+    day = 0
+    if not endpoint_closed(db(), trial):
+        opened = [check.planned_das for check in checks_of(db(), trial) if check.opened_at]
+        if not opened:
+            return _waiting(trial, error)
+        day = max(opened)
+    results = results_of(trial, day)
+    return _evidence_page(trial, results.found, error) if results else being_worked_out(trial)
 
 
 def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = None) -> str:
@@ -55,10 +60,10 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         rates_narrow=words.rates_figure(found, frame=rates.NARROW),
         differences=words.differences_figure(found),
         differences_narrow=words.differences_figure(found, frame=differences.NARROW),
-        trays=views.map_of(trial, found),
+        trays=views.map_of(found),
         columns=COLUMNS,
         rows=words.reconciled(found),
-        tops=views.misleading_tops(trial, found),
+        tops=views.misleading_tops(found),
         cautions=words.all_cautions(found),
         pairs=words.pairs(found),
         working=show_working(found.analysis) if found.analysis else [],
@@ -74,7 +79,7 @@ def _waiting(trial: Trial, error: OrderlyError | None) -> str:
     """Totals, not arms, until the endpoint check closes."""
     totals = [(c, progress_of(db(), c)) for c in checks_of(db(), trial) if c.opened_at]
     counts = [
-        (c, p.tally, sum(1 for s in p.scores.values() if s.roots in ("counted", "seen, not counted")))
+        (c, p.tally, sum(1 for s in p.spots if s.kept and s.kept.score.roots in (Roots.COUNTED, Roots.SEEN)))
         for c, p in totals
     ]
     return trial_page("compare_waiting.html", trial, "Compare", error, totals=counts, typed=request.form)
@@ -86,29 +91,31 @@ def compare_page(trial: Trial) -> ResponseReturnValue:
     return _page(trial)
 
 
-def _open_evidence(trial: Trial) -> Evidence:
-    """The evidence at the endpoint, for people who may see results by arm."""
+def _open_results(trial: Trial) -> Results | None:
+    """The results at the endpoint, for people who may see results by arm; None while they are being worked out."""
     if not results_by_arm(db(), trial, actor()) or arms_hidden(db(), trial, actor()):
         raise Refused("The arms are compared when the endpoint check is closed. Until then Compare shows totals.")
     operations.refuse_unless_stuck(trial)
-    return evidence_at(gather(db(), trial))
+    return results_of(trial)
 
 
 @route(chapter, "/trials/<int:trial_id>/compare/more", Act.READ)
 def compare_more(trial: Trial) -> ResponseReturnValue:
     """Everything one step away: figures, would the answer change, other responses, other lenses."""
-    found = _open_evidence(trial)
-    others = readings.explore(found)
+    results = _open_results(trial)
+    if results is None:
+        return being_worked_out(trial)
+    found = results.found
     return trial_page(
         "compare_more.html",
         trial,
         "Compare",
         found=found,
-        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(found, others)],  # noqa: S704 - drawn by us, texts escaped
+        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(found, results.others)],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
-        answers=readings.would_answers_change(found),
-        explored=words.explored(found.record.arm_names, others) if found.analysis else [],
-        lenses=words.lens_rows(found),
+        answers=results.answers,
+        explored=words.explored(found.record.arm_names, results.others) if found.analysis else [],
+        lenses=results.lenses,
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 
@@ -116,8 +123,10 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/figures/<name>.<wanted>", Act.READ)
 def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     """A figure to take away."""
-    found = _open_evidence(trial)
-    picture = next((p for p in pictures_of(found, readings.explore(found)) if p.name == name), None)
+    results = _open_results(trial)
+    if results is None:
+        raise Refused("The figures are being worked out; come back in a moment.")
+    picture = next((p for p in pictures_of(results.found, results.others) if p.name == name), None)
     if picture is None or wanted not in FORMATS:
         raise NotFound("There is no such figure. Compare lists those there are, as SVG, PDF and PNG.")
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)

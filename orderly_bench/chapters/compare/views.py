@@ -7,31 +7,43 @@ from orderly_bench.core.design.codes import spaced
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.glyphs import UNSCORED, look_of
 from orderly_bench.record.reading import CuttingResult
-from orderly_bench.trial.models import Arm, Trial, Unit
-from orderly_bench.web.bench_map import Cell, TrayView, tray_views
+from orderly_bench.record.value import UnitRecord
+from orderly_bench.trial.load import PARTED
+from orderly_bench.web.bench_map import Cell, TrayView, block_lines
 
 NOTABLE_TOPS = 0.2
 
 
-def map_of(trial: Trial, evidence: Evidence) -> list[TrayView]:
-    """The bench by result, with the arm's stake in each cell's corner and incidents marked."""
+def map_of(evidence: Evidence) -> list[TrayView]:
+    """The bench by result, with the arm's stake in each cell's corner."""
     by_unit: dict[int, list[CuttingResult]] = {}
     for r in evidence.results:
         by_unit.setdefault(r.cutting.unit.id, []).append(r)
+    by_tray: dict[int, list[UnitRecord]] = {}
+    for unit in evidence.record.units:
+        by_tray.setdefault(unit.tray, []).append(unit)
+    views = []
+    for tray in evidence.record.trays:
+        units = {(unit.row, unit.column): unit for unit in by_tray.get(tray.number, [])}
+        cells = [
+            _cell(units[r, c], by_unit.get(units[r, c].id, [])) if (r, c) in units else Cell(r, c)
+            for r in range(1, tray.rows + 1)
+            for c in range(1, tray.columns + 1)
+        ]
+        parted = {at: next((n for k, n in u.groups.items() if k in PARTED), None) for at, u in units.items()}
+        views.append(TrayView(tray.number, tray.rows, tray.columns, cells, "", 34, block_lines(parted)))
+    return views
 
-    def cell(unit: Unit) -> Cell:
-        place, results = unit.place, by_unit.get(unit.id, [])
-        if not results:
-            return Cell(place.row, place.column, None, "not stuck")
-        arm: Arm = unit.arm
-        label = f"{spaced(unit.code)}, arm {arm.letter}: {_outcome_words(results)}"
-        # A unit of several shows the cutting in its middle: as many fare better as worse.
-        shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
-        score = shown[len(shown) // 2].score
-        look = look_of(score) if score else UNSCORED
-        return Cell(place.row, place.column, results[0].cutting.id, label, letter=arm.letter, look=look)
 
-    return tray_views(trial.trays, trial.units, cell, cell_px=34)
+def _cell(unit: UnitRecord, results: list[CuttingResult]) -> Cell:
+    if not results:
+        return Cell(unit.row, unit.column, None, "not stuck")
+    label = f"{spaced(unit.code)}, arm {unit.arm}: {_outcome_words(results)}"
+    # A unit of several shows the cutting in its middle: as many fare better as worse.
+    shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
+    score = shown[len(shown) // 2].score
+    look = look_of(score) if score else UNSCORED
+    return Cell(unit.row, unit.column, results[0].cutting.id, label, letter=unit.arm, look=look)
 
 
 def _outcome_words(results: list[CuttingResult]) -> str:
@@ -43,8 +55,8 @@ def _outcome_words(results: list[CuttingResult]) -> str:
     return f"{outcome} ({only.state})"
 
 
-def misleading_tops(trial: Trial, evidence: Evidence) -> list[tuple[Arm, TopsAgainstRoots]]:
-    """Arms in which at least a fifth of the good tops stand over bare stems, worst first."""
-    by_name = {arm.name: arm for arm in trial.arms}
-    found = [(by_name[t.arm], t) for t in evidence.tops if t.lush and t.lush_without_roots / t.lush >= NOTABLE_TOPS]
+def misleading_tops(evidence: Evidence) -> list[tuple[str, TopsAgainstRoots]]:
+    """Letters of the arms in which at least a fifth of the good tops stand over bare stems, worst first."""
+    letters = {name: letter for letter, name in evidence.record.arm_names.items()}
+    found = [(letters[t.arm], t) for t in evidence.tops if t.lush and t.lush_without_roots / t.lush >= NOTABLE_TOPS]
     return sorted(found, key=lambda pair: -pair[1].lush_without_roots / pair[1].lush)

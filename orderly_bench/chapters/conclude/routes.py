@@ -13,7 +13,7 @@ from orderly_bench.core.conclude.contradictions import Decision, contradictions
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.evidence import words
-from orderly_bench.evidence.verdict import Evidence, evidence_at
+from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.record.gather import gather, version_records
@@ -22,22 +22,28 @@ from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
-from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pages import being_worked_out, trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now
+from orderly_bench.web.work import results_of
 
 chapter = Blueprint("conclude", __name__, template_folder="templates")
 
 
+def _closed(trial: Trial) -> bool:
+    return trial.locked_at is not None and endpoint_closed(db(), trial)
+
+
 def _evidence(trial: Trial) -> Evidence | None:
-    """The evidence once the endpoint check is closed."""
-    if trial.locked_at is None or not endpoint_closed(db(), trial):
-        return None
-    return evidence_at(gather(db(), trial))
+    """The evidence once the endpoint check is closed and worked out."""
+    results = results_of(trial) if _closed(trial) else None
+    return results.found if results else None
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     found = _evidence(trial)
+    if found is None and _closed(trial):
+        return being_worked_out(trial)
     kept = operations.conclusions_of(db(), trial)
     text = request.form.get("text", kept[0].text if kept else "")
     decision = request.form.get("decision", kept[0].decision if kept else "")
@@ -82,6 +88,8 @@ def conclude_working(trial: Trial) -> ResponseReturnValue:
 
 def _report(trial: Trial, for_pdf: bool) -> str:
     found = _evidence(trial)
+    if found is None and _closed(trial):
+        raise Refused("The comparison is being worked out; come back in a moment.")
     if found is None:
         raise Refused("The report is written when the endpoint check is closed. Until then Compare shows totals.")
     return render_template(

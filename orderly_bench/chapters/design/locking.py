@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.question.operations import refuse_when_locked
@@ -123,8 +122,7 @@ def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan)
     """Bring the planned checks in step with the amended plan; one that was opened stands."""
     if not isinstance(change, EndpointDay | AddCheckDay | DropCheckDay):
         return
-    planned = list(session.scalars(select(PlannedCheck).where(PlannedCheck.trial_id == trial.id)))
-    visits = list(session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)))
+    planned, visits = list(trial.planned_checks), list(trial.checks)
     end = after.question.endpoint_day
     gone = [check for check in planned if check.endpoint is None and check.planned_das not in after.schedule.check_days]
     moved = [check for check in planned if check.endpoint is not None and check.planned_das != end]
@@ -134,10 +132,10 @@ def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan)
             raise Refused(f"The check of day {check.planned_das} was opened already and stands as it is.")
     for visit in visits:
         if visit.planned_id in {check.id for check in gone}:
-            session.delete(visit)
+            trial.checks.remove(visit)
     session.flush()
     for check in gone:
-        session.delete(check)
+        trial.planned_checks.remove(check)
     session.flush()
     for check in moved:
         check.planned_das, check.window_days = end, endpoint_window_days(end)
@@ -150,10 +148,8 @@ def _add_checks(session: Session, trial: Trial, plan: Plan, there: set[tuple[int
     for wave in trial.waves:
         for day in plan.schedule.check_days:
             if (wave.id, day) not in there:
-                made = PlannedCheck(trial_id=trial.id, wave_id=wave.id, planned_das=day, window_days=CHECK_WINDOW_DAYS)
-                session.add(made)
+                made = PlannedCheck(wave_id=wave.id, planned_das=day, window_days=CHECK_WINDOW_DAYS)
+                trial.planned_checks.append(made)
                 session.flush()
-                session.add_all(
-                    CheckVisit(trial_id=trial.id, planned=made, lot=lot) for lot in trial.lots if lot.wave_id == wave.id
-                )
+                trial.checks.extend(CheckVisit(planned=made, lot=lot) for lot in trial.lots if lot.wave_id == wave.id)
     session.flush()

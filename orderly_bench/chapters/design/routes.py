@@ -63,6 +63,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
         whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
         trays=views.map_of(trial, units, hidden),
+        unit_words=views.unit_words(plan),
     )
 
 

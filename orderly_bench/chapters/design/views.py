@@ -137,3 +137,13 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:
         return Cell(unit.place.row, unit.place.column, unit.id, label, letter="" if hidden else unit.arm.letter)
 
     return tray_views(trial.trays, units, cell, lambda tray: blocks_of(tray, units), 30)
+
+
+def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:
+    """What a unit is and how many replicates that makes, with the letters of the arms it holds for."""
+    found: dict[str, list[str]] = {}
+    for arm in plan.treatments.arms:
+        units, per_unit = plan.units_of(arm), plan.per_unit(arm)
+        what = f"{per_unit} cuttings together" if per_unit > 1 else "one cutting each"
+        found.setdefault(f"{what}, {units} replicate{'s' if units != 1 else ''}", []).append(arm.id)
+    return list(found.items())

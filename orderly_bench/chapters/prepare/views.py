@@ -34,5 +34,6 @@ def needs_of(trial: Trial) -> Needs:
     hormone = plan.treatments.of_kind(AspectKind.HORMONE)
     hormones = hormone is not None and any(level.name.casefold() != "none" for level in hormone.levels)
     containers = sum(medium.need.cells for medium in media)
+    labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if kinds else 0
     trays = [f"{number} x {what}" for what, number in kinds.items()]
-    return Needs(plan.cuttings, trays, places, containers, len(trial.units), media, hormones)
+    return Needs(plan.cuttings, trays, places, containers, labels, media, hormones)

@@ -111,7 +111,7 @@ def _arms_page(trial: Trial, error: OrderlyError | None = None) -> str:
     typed = request.form if error is not None else {}
     return trial_page(
         "arms.html", trial, "Question", error, rows=views.arm_rows(treatments), problems=problems, mends=mends, typed=typed,
-        kinds=[(kind.value, kind.value) for kind in AspectKind],
+        kinds=[(kind.value, kind.value) for kind in AspectKind], split=request.args.get("split", type=int),
     )  # fmt: skip
 
 

@@ -3,29 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date, datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import and_, or_, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
+from orderly_bench.chapters.score.bench import Site, progress_of
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.score.entry import check_score
-from orderly_bench.core.score.progress import Progress, progress
 from orderly_bench.core.tend.schedule import check_after_sticking, days_after_sticking
-from orderly_bench.core.vocabulary import FINAL_STATES, KnownBy, Score
+from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, require, scores_blind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.load import stuck_cuttings
+from orderly_bench.trial.load import LARGEST_ID, by_id, stuck_cuttings
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, PlannedCheck, ScoreRecord, Trial
 
 
 def checks_of(session: Session, trial: Trial) -> list[CheckVisit]:
     """Checks of every lot, lot by lot, in order of their planned day; none before a lot is stuck."""
-    query = select(CheckVisit).where(CheckVisit.trial_id == trial.id)
-    return sorted(session.scalars(query), key=lambda check: (check.lot.wave_id, check.lot.number, check.planned_das))
+    return sorted(trial.checks, key=lambda check: (check.lot.wave_id, check.lot.number, check.planned_das))
 
 
 def planned_checks_of(session: Session, trial: Trial) -> list[PlannedCheck]:
@@ -34,8 +32,6 @@ def planned_checks_of(session: Session, trial: Trial) -> list[PlannedCheck]:
     return list(session.scalars(query.order_by(PlannedCheck.wave_id, PlannedCheck.planned_das)))
 
 
-#: A cutting's id and the number of its rooting site.
-Site = tuple[int, int]
 Scores = dict[int, dict[Site, ScoreRecord]]
 
 
@@ -48,59 +44,9 @@ def current_scores(session: Session, checks: Sequence[CheckVisit]) -> Scores:
     return found
 
 
-def sites_of(cuttings: Sequence[Cutting]) -> list[Site]:
-    """Everything that is scored: each rooting site of each cutting, in order."""
-    return [(cutting.id, number) for cutting in cuttings for number in range(1, len(cutting.sites) + 1)]
-
-
-def carried_into(session: Session, check: CheckVisit, known: Scores | None = None) -> dict[Site, ScoreRecord]:
-    """By site, the earlier score of this lot with a final state that carries forward to this check.
-
-    ``known`` holds the standing scores of all checks when they are loaded already.
-    """
-    query = select(CheckVisit).where(CheckVisit.lot_id == check.lot_id, CheckVisit.opened_at.is_not(None))
-    earlier = sorted(
-        (c for c in session.scalars(query) if c.planned_das < check.planned_das), key=lambda c: c.planned_das
-    )
-    carried: dict[Site, ScoreRecord] = {}
-    loaded = current_scores(session, earlier) if known is None else {c.id: known[c.id] for c in earlier}
-    for scores in loaded.values():
-        carried.update({site: s for site, s in scores.items() if s.state in FINAL_STATES})
-    return carried
-
-
 def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
     """The stuck cuttings of a check's lot, in bench order."""
     return [c for c in stuck_cuttings(session, check.trial) if c.lot_id == check.lot_id]
-
-
-@dataclass(frozen=True)
-class CheckProgress:
-    """A check with its cuttings in bench order, its scores, what carries forward, and the tally over their sites."""
-
-    check: CheckVisit
-    cuttings: list[Cutting]
-    scores: dict[Site, ScoreRecord]
-    carried: dict[Site, ScoreRecord]
-    tally: Progress
-
-    @property
-    def sites(self) -> list[Site]:
-        """Everything to be scored, in bench order."""
-        return sites_of(self.cuttings)
-
-    @property
-    def accounted(self) -> set[Site]:
-        """Sites with a kept or a carried score."""
-        return set(self.scores) | set(self.carried)
-
-
-def progress_of(session: Session, check: CheckVisit) -> CheckProgress:
-    """How far a check is."""
-    cuttings = in_scope(session, check)
-    scores = current_scores(session, [check])[check.id]
-    carried = carried_into(session, check)
-    return CheckProgress(check, cuttings, scores, carried, progress(sites_of(cuttings), set(scores), set(carried)))
 
 
 def open_check(
@@ -183,16 +129,17 @@ def keep_score(
     Conflict
         Someone else kept a score of this cutting meanwhile; both are shown.
     """
-    session.refresh(check, with_for_update={"read": True})
-    if request_key:
-        known = session.scalar(select(ScoreRecord).where(ScoreRecord.request_key == request_key))
-        if known is not None:
-            return known
+    lock(session, check.id, read=True)
+    earlier = _earlier(session, check, cutting, site, request_key)
+    known = next((e for e in earlier if request_key and e.request_key == request_key), None)
+    if known is not None:
+        return known
     _refuse_unless_scorable(check, cutting, actor)
     if not 1 <= site <= len(cutting.sites):
         raise InvalidInput("rooting site", f"{cutting.code} has {len(cutting.sites)}", site)
     score = check_score(score)
-    standing = _standing(session, check, cutting, site)
+    of_site = [e for e in earlier if (e.check_id, e.cutting_id, e.site) == (check.id, cutting.id, site)]
+    standing = next((e for e in of_site if e.current), None)
     if (standing.revision if standing else 0) != seen_revision:
         who = (
             f"{standing.person.name} scored {cutting.code}"
@@ -208,7 +155,15 @@ def keep_score(
         raise InvalidInput("reason for the correction", f"say why; the old score of {cutting.code} is kept with it")
     if len(reason) > 300:
         raise InvalidInput("reason for the correction", "keep it within 300 characters", f"{len(reason)} characters")
-    made = _new_record(session, check, cutting, site, actor, now, score, reason, request_key)
+    revision = 1 + max((e.revision for e in of_site), default=0)
+    blind = scores_blind(session, check.trial, actor)
+    made = ScoreRecord(
+        trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=site, revision=revision, current=1, state=score.state.value,
+        roots=score.roots.value, root_number=score.root_number, root_class=score.root_class, quality=score.quality,
+        longest_root_mm=score.longest_root_mm, callus=score.callus, top=score.top.value if score.top else None,
+        failure=score.failure.value if score.failure else None, fit=score.fit.value, known_by=score.known_by.value, note=score.note.strip(),
+        scored_on=check.day, blind=blind, at=now, person_id=actor.id, reason=reason.strip(), request_key=request_key,
+    )  # fmt: skip
     if standing is not None:
         standing.current, standing.ended_by = None, "correction"
         session.flush()
@@ -260,33 +215,35 @@ def _standing(session: Session, check: CheckVisit, cutting: Cutting, site: int) 
     return session.scalar(query)
 
 
-def _new_record(
-    session: Session,
-    check: CheckVisit,
-    cutting: Cutting,
-    site: int,
-    actor: Person,
-    now: datetime,
-    score: Score,
-    reason: str,
-    request_key: str | None,
-) -> ScoreRecord:
-    query = select(func.max(ScoreRecord.revision)).where(
-        ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id, ScoreRecord.site == site
-    )
-    revision = 1 + (session.scalar(query) or 0)
-    return ScoreRecord(
-        trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=site, revision=revision, current=1, state=score.state.value, roots=score.roots.value,
-        root_number=score.root_number, root_class=score.root_class, quality=score.quality, longest_root_mm=score.longest_root_mm, callus=score.callus,
-        top=score.top.value if score.top else None, failure=score.failure.value if score.failure else None, fit=score.fit.value,
-        known_by=score.known_by.value, note=score.note.strip(), scored_on=check.day, blind=scores_blind(session, check.trial, actor),
-        at=now, person_id=actor.id, reason=reason.strip(), request_key=request_key,
-    )  # fmt: skip
+def _earlier(
+    session: Session, check: CheckVisit, cutting: Cutting, site: int, request_key: str | None
+) -> list[ScoreRecord]:
+    """Every score of a site at a check, standing or not, and what was kept under the request's key."""
+    here = and_(ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id, ScoreRecord.site == site)
+    query = select(ScoreRecord).where(or_(here, ScoreRecord.request_key == request_key) if request_key else here)
+    return list(session.scalars(query))
+
+
+def lock(session: Session, check_id: int, read: bool = False) -> CheckVisit:
+    """A check as it is now, held until the transaction ends: scorers share it, closing has it alone.
+
+    Held already in this transaction, nobody can have changed it since, and it is not read again.
+    """
+    held: dict[int, tuple[object, bool]] = session.info.setdefault("checks held", {})
+    transaction, alone = held.get(check_id, (None, False))
+    if transaction is None or transaction is not session.get_transaction() or (not read and not alone):
+        query = select(CheckVisit).where(CheckVisit.id == check_id).options(joinedload(CheckVisit.trial))
+        query = query.with_for_update(read=read).execution_options(populate_existing=True)
+        found = session.scalar(query) if 0 < check_id <= LARGEST_ID else None
+        held[check_id] = (session.get_transaction(), not read)
+        if found is not None:
+            return found
+    return by_id(session, CheckVisit, check_id, "check")
 
 
 def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime) -> Cutting | None:
     """Take back this person's newest standing score of an open check; it stays on record."""
-    session.refresh(check, with_for_update={"read": True})
+    lock(session, check.id, read=True)
     if check.closed_at is not None:
         raise Refused("The check is closed. A researcher can correct a score with a reason.")
     query = (
@@ -313,15 +270,14 @@ def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime)
 
 def close_check(session: Session, check: CheckVisit, actor: Person, now: datetime) -> None:
     """Close a check; refused while a cutting is unaccounted for, and a second time."""
-    session.refresh(check, with_for_update=True)
+    lock(session, check.id)
     if check.opened_at is None:
         raise Refused("This check was not opened yet.")
     if check.closed_at is not None:
         raise Refused(f"This check was closed already, on {check.closed_at:%-d %B %Y}. Nothing was changed.")
     state = progress_of(session, check)
     if state.tally.unaccounted:
-        unseen = {cutting for cutting, _ in set(state.sites) - state.accounted}
-        waiting = [c.code for c in state.cuttings if c.id in unseen]
+        waiting = list(dict.fromkeys(spot.code for spot in state.spots if spot.known is None))
         shown = ", ".join(waiting[:6]) + (" and more" if len(waiting) > 6 else "")
         raise Refused(
             f"{state.tally.unaccounted} of {state.tally.in_scope} are unaccounted for ({shown}). "

@@ -10,13 +10,14 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.people import reveal as reveals
 from orderly_bench.chapters.score import operations, views
+from orderly_bench.chapters.score.bench import CheckProgress, Site, progress_of
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act, blind_phase, is_revealed, scores_blind
+from orderly_bench.trial.access import Act, Role, blind_phase, is_revealed, scores_blind
 from orderly_bench.trial.models import CheckVisit, Cutting, Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -44,20 +45,23 @@ def _check_wanted(trial: Trial) -> CheckVisit | None:
 
 def _bench(
     trial: Trial,
-    progress: operations.CheckProgress,
-    wanted: operations.Site | None,
+    progress: CheckProgress,
+    wanted: Site | None,
     typed: Mapping[str, str] | None = None,
 ) -> dict[str, Any]:
     """Everything the scoring bench shows; without a site wanted, the next unaccounted one comes up."""
     check = progress.check
     pad = views.pad_for(progress, wanted, typed)
-    tray = pad.cutting.unit.place.tray.number if pad else (_number("tray") or 1)
+    numbers = {spot.tray for spot in progress.spots} or {tray.number for tray in trial.trays}
+    asked = _number("tray") if wanted is None else None
+    number = asked if asked in numbers else (pad.spot.tray if pad else min(numbers))
+    tray = next(t for t in trial.trays if t.number == number)
     return {
         "trial": trial,
         "check": check,
         "progress": progress,
         "pad": pad,
-        "tray": views.map_of(progress, trial.units, tray),
+        "tray": views.map_of(progress, tray, load.parted_groups(db(), trial)),
         "passed": views.passed_by(progress),
         "newest": views.newest(progress),
         "buttons": views.buttons(),
@@ -71,7 +75,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
     check = _check_wanted(trial)
     bench: dict[str, Any] = {}
     if check is not None and check.opened_at:
-        progress = operations.progress_of(db(), check)
+        progress = progress_of(db(), check)
         bench = _bench(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
     bench.pop("trial", None)
     return trial_page(
@@ -80,11 +84,11 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         "Score",
         error,
         checks=operations.checks_of(db(), trial),
-        planned=operations.planned_checks_of(db(), trial),
+        planned=trial.planned_checks if not trial.checks else trial.checks,
         outside=operations.outside_window,
         scoring=bool(bench),
         form=request.form,
-        revealed=is_revealed(trial, actor()),
+        revealed=actor().role == Role.SCORER and is_revealed(trial, actor()),
         blind_now=blind_phase(db(), trial),
         quality_anchors=QUALITY_ANCHORS,
         **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
@@ -113,8 +117,8 @@ def open_check(check_id: int) -> ResponseReturnValue:
 @route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST")
 def keep_score(check_id: int) -> ResponseReturnValue:
     """Keep one score; the next unscored cutting comes up."""
-    check = load.by_id(db(), CheckVisit, check_id, "check")
-    cutting = load.by_id(db(), Cutting, fields.whole(request.form, "cutting", "cutting"), "cutting")
+    check = operations.lock(db(), check_id, read=True)
+    cutting = load.cutting_with_unit(db(), fields.whole(request.form, "cutting", "cutting"))
     trial = check.trial
     try:
         operations.keep_score(
@@ -137,20 +141,20 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
 
     A new tray, and the last cutting of a check, bring the whole bench.
     """
-    progress = operations.progress_of(db(), check)
+    progress = progress_of(db(), check)
     site = (cutting.id, _number("site") or 1)
-    next_site = next_unscored(progress.sites, progress.accounted, site)
+    next_site = next_unscored(progress.order, progress.accounted, site)
     pad = views.pad_for(progress, next_site, None) if next_site else None
-    shown = _number("tray_shown")
-    if pad is None or pad.cutting.unit.place.tray.number != shown or request.form.get("reason"):
+    if pad is None or pad.spot.tray != _number("tray_shown") or request.form.get("reason"):
         response = make_response(render_template("_bench.html", **_bench(trial, progress, next_site)))
         response.headers["HX-Retarget"], response.headers["HX-Reswap"] = "#bench", "outerHTML"
         return response
-    units = dict.fromkeys((cutting.unit, pad.cutting.unit))
+    units = dict.fromkeys((progress.spot(site).unit, pad.spot.unit))
+    cells = [views.cell_of(progress, [spot for spot in progress.spots if spot.unit == unit]) for unit in units]
     response = make_response(
         render_template(
-            "_kept.html", check=check, progress=progress, pad=pad, cells=[views.cell_of(progress, unit) for unit in units],
-            passed=views.passed_by(progress), newest=views.newest(progress), blind=scores_blind(db(), trial, actor()),
+            "_kept.html", check=check, progress=progress, pad=pad, cells=cells, passed=views.passed_by(progress),
+            newest=views.newest(progress), blind=scores_blind(db(), trial, actor()),
         )
     )  # fmt: skip
     response.headers["HX-Trigger"] = "kept"
@@ -164,7 +168,7 @@ def take_back(check_id: int) -> ResponseReturnValue:
     cutting = operations.take_back(db(), check, actor(), now())
     if not is_htmx():
         return redirect(url_for(".score_page", trial_id=check.trial_id, check=check.id), 303)
-    progress = operations.progress_of(db(), check)
+    progress = progress_of(db(), check)
     wanted = views.wanted_site(progress, cutting.id, None) if cutting else None
     return render_template("_bench.html", **_bench(check.trial, progress, wanted))
 

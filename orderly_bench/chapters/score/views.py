@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from flask import url_for
-
-from orderly_bench.chapters.score.operations import CheckProgress, Site
+from orderly_bench.chapters.score.bench import CheckProgress, Kept, Site, Spot
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
-from orderly_bench.core.vocabulary import QUALITY_ANCHORS, FailureSign, Fit, Roots, State, Top
+from orderly_bench.core.vocabulary import QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
 from orderly_bench.figures.glyphs import Look, look_of, top_only
-from orderly_bench.trial.models import Cutting, ScoreRecord, Unit
-from orderly_bench.web.bench_map import Cell, TrayView, tray_views
+from orderly_bench.trial.models import Tray
+from orderly_bench.web.bench_map import Cell, TrayView, block_lines
 
 TOP_KEYS = (
     ("q", Top.FRESH),
@@ -35,23 +33,19 @@ QUICK_NUMBERS = (1, 2, 3, 4, 5, 6, 8, 10, 12, 15, 20, 24)
 
 @dataclass(frozen=True)
 class Pad:
-    """The pad for one rooting site of a cutting, filled from its standing score or from what was typed."""
+    """The pad for one spot on the bench, filled from its standing score or from what was typed."""
 
-    cutting: Cutting
-    site: int
-    standing: ScoreRecord | None
+    spot: Spot
     values: Mapping[str, str]
     look: Look
 
     @property
-    def place(self) -> str:
-        """Where it stands, and which of several rooting sites."""
-        p = self.cutting.unit.place
-        where = f"tray {p.tray.number}, row {p.row}, cell {p.column}"
-        return where if len(self.cutting.sites) == 1 else f"{where}, {self.cutting.sites[self.site - 1]}"
+    def standing(self) -> Kept | None:
+        """The score it has at this check."""
+        return self.spot.kept
 
 
-def values_of(standing: ScoreRecord | None) -> dict[str, str]:
+def values_of(standing: Score | None) -> dict[str, str]:
     """A standing score as form values; a fresh pad is alive and says nothing else."""
     if standing is None:
         return {"state": State.ALIVE.value, "fit": Fit.NOT_JUDGED.value}
@@ -73,14 +67,14 @@ def values_of(standing: ScoreRecord | None) -> dict[str, str]:
 
 def pad_for(progress: CheckProgress, wanted: Site | None, typed: Mapping[str, str] | None) -> Pad | None:
     """The pad of the site asked for, else of the next unaccounted one; None when all are."""
-    order = progress.sites
+    order = progress.order
     chosen = wanted if wanted in order else next_unscored(order, progress.accounted)
     if chosen is None:
         return None
-    cutting = next(c for c in progress.cuttings if c.id == chosen[0])
-    standing = progress.scores.get(chosen)
-    look = look_of(standing.as_score()) if standing else Look("unseen", "nothing")
-    return Pad(cutting, chosen[1], standing, typed if typed is not None else values_of(standing), look)
+    spot = progress.spot(chosen)
+    standing = spot.kept.score if spot.kept else None
+    look = look_of(standing) if standing else Look("unseen", "nothing")
+    return Pad(spot, typed if typed is not None else values_of(standing), look)
 
 
 def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) -> Site | None:
@@ -89,11 +83,11 @@ def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) 
         return None
     if site is not None:
         return cutting, site
-    own = [s for s in progress.sites if s[0] == cutting]
-    return next((s for s in own if s not in progress.accounted), own[0] if own else None)
+    own = [spot for spot in progress.spots if spot.cutting == cutting]
+    return next((s.key for s in own if s.known is None), own[0].key if own else None)
 
 
-def in_words(score: ScoreRecord) -> str:
+def in_words(score: Score) -> str:
     """A score in a few words."""
     if score.root_number is not None:
         text = f"{score.root_number} root{'s' if score.root_number != 1 else ''}"
@@ -110,49 +104,51 @@ def in_words(score: ScoreRecord) -> str:
     return text if score.state == State.ALIVE else f"{score.state}, {text}"
 
 
-def map_of(progress: CheckProgress, units: list[Unit], tray_number: int) -> TrayView:
-    """One tray by what is known of each cutting at this check; never its arm."""
-    trays = [tray for tray in progress.check.trial.trays if tray.number == tray_number]
-    scope = {cutting.unit_id for cutting in progress.cuttings}
-    here = [unit for unit in units if unit.place.tray.number == tray_number and unit.id in scope]
-    return tray_views(trays, here, lambda unit: cell_of(progress, unit))[0]
+def map_of(progress: CheckProgress, tray: Tray, blocks: Mapping[int, str | None]) -> TrayView:
+    """One tray by what is known of each cutting at this check; never its arm. ``blocks``: by unit, the group a line parts."""
+    units: dict[int, list[Spot]] = {}
+    for spot in progress.spots:
+        if spot.tray == tray.number:
+            units.setdefault(spot.unit, []).append(spot)
+    cells = {(c.row, c.column): c for c in (cell_of(progress, spots) for spots in units.values())}
+    grid = [cells.get((r, c)) or Cell(r, c) for r in range(1, tray.rows + 1) for c in range(1, tray.columns + 1)]
+    parted = {(spots[0].row, spots[0].column): blocks.get(unit) for unit, spots in units.items()}
+    return TrayView(tray.number, tray.rows, tray.columns, grid, block_lines=block_lines(parted))
 
 
-def cell_of(progress: CheckProgress, unit: Unit) -> Cell:
+def cell_of(progress: CheckProgress, spots: list[Spot]) -> Cell:
     """One unit on the map."""
-    sites = [
-        (c, (c.id, n)) for c in unit.cuttings if c.lot_id == progress.check.lot_id for n in range(1, len(c.sites) + 1)
-    ]
-    scores = [progress.scores.get(site) or progress.carried.get(site) for _, site in sites]
-    cutting = next((c for (c, _), score in zip(sites, scores, strict=True) if score is None), sites[0][0])
-    said = in_words(scores[0]) if scores[0] else "not scored"
-    if len(sites) > 1:
-        said = f"{sum(s is not None for s in scores)} of {len(sites)} scored"
-    label = f"{spaced(unit.code)}, row {unit.place.row} cell {unit.place.column}: {said}"
-    href = url_for("score.score_page", trial_id=unit.trial_id, check=progress.check.id, cutting=cutting.id)
-    shown = scores[0] if len(sites) == 1 else _newest_known(scores)
-    look = look_of(shown.as_score()) if shown else None
-    return Cell(unit.place.row, unit.place.column, cutting.id, label, href, look=look)
+    known = [spot.known for spot in spots]
+    first = next((spot for spot in spots if spot.known is None), spots[0])
+    said = in_words(known[0]) if known[0] else "not scored"
+    if len(spots) > 1:
+        said = f"{sum(k is not None for k in known)} of {len(spots)} scored"
+    label = f"{spaced(first.code.split('-')[0])}, row {first.row} cell {first.column}: {said}"
+    href = f"?check={progress.check.id}&cutting={first.cutting}"
+    shown = known[0] if len(spots) == 1 else _newest_known(spots)
+    return Cell(first.row, first.column, first.cutting, label, href, look=look_of(shown) if shown else None)
 
 
-def _newest_known(scores: list[ScoreRecord | None]) -> ScoreRecord | None:
+def _newest_known(spots: list[Spot]) -> Score | None:
     """The newest score of a unit once all in it are scored; the map stays blank until then."""
-    known = [score for score in scores if score is not None]
-    return max(known, key=lambda s: s.id) if len(known) == len(scores) else None
+    if any(spot.known is None for spot in spots):
+        return None
+    return max(spots, key=lambda spot: spot.kept.id if spot.kept else 0).known
 
 
-def passed_by(progress: CheckProgress) -> list[Cutting]:
-    """Unaccounted cuttings before the last one scored, in bench order."""
-    order = progress.sites
-    last = max((i for i, site in enumerate(order) if site in progress.scores), default=-1)
-    waiting = {cutting for cutting, _ in order[: last + 1]} - {c for c, _ in progress.accounted}
-    return [c for c in progress.cuttings if c.id in waiting]
+def passed_by(progress: CheckProgress) -> list[Spot]:
+    """Unaccounted cuttings before the last one scored, in bench order, each once."""
+    last = max((i for i, spot in enumerate(progress.spots) if spot.kept), default=-1)
+    waiting = {spot.cutting: spot for spot in progress.spots[: last + 1] if spot.known is None}
+    return list(waiting.values())
 
 
-def newest(progress: CheckProgress) -> list[tuple[ScoreRecord, str, Cutting | None]]:
-    """The three scores kept last, in words, each with its cutting."""
-    found = sorted(progress.scores.values(), key=lambda s: s.id, reverse=True)[:3]
-    return [(s, in_words(s), next((c for c in progress.cuttings if c.id == s.cutting_id), None)) for s in found]
+def newest(progress: CheckProgress) -> list[tuple[Spot, str]]:
+    """The three scores kept last, in words."""
+    kept = sorted(
+        (spot for spot in progress.spots if spot.kept), key=lambda s: s.kept.id if s.kept else 0, reverse=True
+    )
+    return [(spot, in_words(spot.known)) for spot in kept[:3] if spot.known]
 
 
 def buttons() -> dict[str, object]:

@@ -105,8 +105,9 @@ def add_lot(
     )  # fmt: skip
     trial.lots.append(lot)
     session.flush()
-    for planned in session.scalars(select(PlannedCheck).where(PlannedCheck.wave_id == wave.id)):
-        session.add(CheckVisit(trial_id=trial.id, planned_id=planned.id, lot_id=lot.id))
+    trial.checks.extend(
+        CheckVisit(planned=planned, lot=lot) for planned in trial.planned_checks if planned.wave_id == wave.id
+    )
     session.flush()
     new = {"lot": lot.name, "first": str(zero.first), "last": str(zero.last)}
     record(session, actor, now, "set day 0", trial, new=new)

@@ -53,7 +53,7 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
     if not stuck:
         return []
     lines = []
-    for check in session.scalars(select(CheckVisit).where(CheckVisit.trial_id == trial.id)):
+    for check in trial.checks:
         if check.lot.wave_id not in stuck:
             continue
         due = check.lot.day_zero.middle + timedelta(days=check.planned_das)

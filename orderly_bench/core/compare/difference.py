@@ -103,6 +103,8 @@ def stratified_newcombe(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.
     low_a, high_a = _stratified_wilson(rooted[:, 0], n_a, weight, z)
     low_b, high_b = _stratified_wilson(rooted[:, 1], n_b, weight, z)
     spread_a, spread_b = float((weight**2 / n_a).sum()), float((weight**2 / n_b).sum())
+    # Limits are weighted sums and may pass 0 or 1 by a rounding, where the spread is none.
+    low_a, high_a, low_b, high_b = (min(1.0, max(0.0, limit)) for limit in (low_a, high_a, low_b, high_b))
     low = d - z * sqrt(spread_a * low_a * (1 - low_a) + spread_b * high_b * (1 - high_b))
     high = d + z * sqrt(spread_a * high_a * (1 - high_a) + spread_b * low_b * (1 - low_b))
     return Difference(d, _clipped(low, high, level), "stratified hybrid score (Yan & Su 2010)")

@@ -14,6 +14,7 @@ from orderly_bench.trial.models.events import (
 )
 from orderly_bench.trial.models.people import Lab, Person
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, Unit
+from orderly_bench.trial.models.results import WorkedOut
 from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
 
 __all__ = [
@@ -42,4 +43,5 @@ __all__ = [
     "Trial",
     "Unit",
     "Wave",
+    "WorkedOut",
 ]

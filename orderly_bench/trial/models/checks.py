@@ -33,7 +33,7 @@ class PlannedCheck(Base):
     #: days either side
     window_days: Mapped[int] = mapped_column()
     endpoint: Mapped[int | None] = mapped_column(default=None)
-    trial: Mapped[Trial] = relationship()
+    trial: Mapped[Trial] = relationship(back_populates="planned_checks")
     wave: Mapped[Wave] = relationship(
         primaryjoin="PlannedCheck.wave_id == Wave.id", foreign_keys="PlannedCheck.wave_id"
     )
@@ -62,7 +62,7 @@ class CheckVisit(Base):
     opened_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
     closed_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     closed_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
-    trial: Mapped[Trial] = relationship()
+    trial: Mapped[Trial] = relationship(back_populates="checks")
     planned: Mapped[PlannedCheck] = relationship(
         lazy="joined",
         innerjoin=True,

@@ -16,6 +16,7 @@ from orderly_bench.database.base import TABLE, Base, Moment
 from orderly_bench.trial.models.people import Person
 
 if TYPE_CHECKING:
+    from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck
     from orderly_bench.trial.models.cuttings import Lot
     from orderly_bench.trial.models.events import Reveal
     from orderly_bench.trial.models.places import Tray, Unit
@@ -46,6 +47,8 @@ class Trial(Base):
     trays: Mapped[list[Tray]] = relationship(order_by="Tray.number", cascade=CASCADE)
     units: Mapped[list[Unit]] = relationship(order_by="Unit.bench_order", cascade=CASCADE, back_populates="trial")
     lots: Mapped[list[Lot]] = relationship(order_by="Lot.id", cascade=CASCADE, back_populates="trial")
+    checks: Mapped[list[CheckVisit]] = relationship(cascade=CASCADE, back_populates="trial")
+    planned_checks: Mapped[list[PlannedCheck]] = relationship(cascade=CASCADE, back_populates="trial")
     reveals: Mapped[list[Reveal]] = relationship(order_by="Reveal.at", cascade=CASCADE)
 
     __mapper_args__ = {"version_id_col": version}

@@ -174,3 +174,15 @@ document.addEventListener("kept", () => {
   const slot = document.getElementById("suggest-slot");
   if (slot) slot.textContent = "";
 });
+
+// One bar for every arm is split into a cell for each, with what the bar said in all of them.
+document.addEventListener("click", (event) => {
+  const link = event.target.closest("[data-split]");
+  if (!link) return;
+  event.preventDefault();
+  const row = link.closest("tr"), bar = row.querySelector(".spanning input"), own = Array.from(row.querySelectorAll(".own input"));
+  own.forEach((field) => { field.value = bar.value; });
+  bar.value = "";
+  row.setAttribute("data-open", "");
+  own[0].focus();
+});

@@ -1,0 +1,73 @@
+"""How long a scorer waits: saves through the application, one client, on a lab of the benchmark's own."""
+
+from __future__ import annotations
+
+import time
+from datetime import UTC, datetime
+
+from sqlalchemy import MetaData, create_engine, select, text
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score.bench import progress_of
+from orderly_bench.core.vocabulary import KnownBy
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.demo.tarn_head import load_large
+from orderly_bench.trial.models import Person, Trial
+from orderly_bench.web.app import create_app
+
+SAVES, SHARE = 200, 0.95
+
+
+def p95_ms(url: str) -> float:
+    """The 95th percentile of ``SAVES`` saves of a trial of 600 units, in milliseconds."""
+    base = create_engine(url)
+    name = "orderly_saves"
+    with base.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE IF NOT EXISTS {name} CHARACTER SET utf8mb4"))
+    base.dispose()
+    engine = make_engine(url.rsplit("/", 1)[0] + "/" + name)
+    tables = MetaData()
+    tables.reflect(engine)
+    tables.drop_all(engine)
+    migrate(engine)
+    with Session(engine) as session:
+        number = load_large(session, datetime.now(UTC))
+        session.commit()
+    app = create_app(
+        {"ENGINE": engine, "DATABASE_URL": "in the engine", "SECRET_KEY": "benchmark", "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once"}
+    )  # fmt: skip
+    with Session(engine) as session:
+        trial = session.get_one(Trial, number)
+        check = score.checks_of(session, trial)[-1]
+        actor = session.scalars(select(Person)).first()
+        day = datetime.now(UTC).date()
+        score.open_check(session, check, actor, datetime.now(UTC), day, KnownBy.LIFTED.value, day)  # type: ignore[arg-type]
+        spots = progress_of(session, check).spots[:SAVES]
+        session.commit()
+        times = _saves(app, check.id, actor.id if actor else 0, [(s.cutting, s.tray) for s in spots])
+    engine.dispose()
+    return sorted(times)[int(SHARE * len(times))]
+
+
+def _saves(app: object, check: int, person: int, spots: list[tuple[int, int]]) -> list[float]:
+    client = app.test_client()  # type: ignore[attr-defined]
+    with client.session_transaction() as cookie:
+        cookie["_user_id"], cookie["_fresh"] = str(person), True
+    times = []
+    for cutting, tray in spots:
+        form = {
+            "cutting": cutting,
+            "revision": 0,
+            "state": "alive",
+            "roots": "counted",
+            "root_number": "5",
+            "tray_shown": tray,
+        }
+        began = time.perf_counter()
+        answer = client.post(f"/checks/{check}/scores", data=form, headers={"HX-Request": "true"})
+        times.append(1000 * (time.perf_counter() - began))
+        if answer.status_code != 200:
+            raise RuntimeError(f"a score was answered with {answer.status_code}")
+    return times

@@ -1,0 +1,31 @@
+"""Everything that takes time, worked out from a record at once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.sensitivity import Answer
+from orderly_bench.evidence import readings, words
+from orderly_bench.evidence.verdict import Evidence, evidence_at
+from orderly_bench.record.value import TrialRecord
+
+#: Goes up when kept results of an earlier version must not be read any more.
+FORM = 1
+
+
+@dataclass(frozen=True)
+class Results:
+    """The verdict, the other responses, would the answer change, other lenses."""
+
+    found: Evidence
+    others: dict[Response, Analysis | str]
+    answers: list[Answer]
+    lenses: list[tuple[str, str]]
+
+
+def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
+    """Results at the endpoint, or at the checks planned for another day."""
+    found = evidence_at(record, planned_das)
+    return Results(found, readings.explore(found), readings.would_answers_change(found), words.lens_rows(found))

@@ -1,0 +1,56 @@
+"""Keep what was worked out with the stamp of what it rests on, signed, and read it back while both fit."""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import pickle
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.dialects.mysql import insert
+from sqlalchemy.orm import Session
+
+from orderly_bench import __version__
+from orderly_bench.trial.models import AuditEntry, CheckVisit, Incident, Lab, ScoreRecord, Trial, WorkedOut
+
+SIGNATURE_BYTES = 32
+
+
+def stamp_of(session: Session, trial: Trial, form: int) -> str:
+    """What a trial's results rest on: its plan, its scores, everything done to it, and the program."""
+    scores = select(func.max(ScoreRecord.id)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
+    standing = select(func.count(ScoreRecord.current)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
+    done = select(func.max(AuditEntry.id)).where(AuditEntry.trial_id == trial.id).scalar_subquery()
+    incidents = select(func.max(Incident.id)).where(Incident.trial_id == trial.id).scalar_subquery()
+    closed = select(func.max(CheckVisit.closed_at)).where(CheckVisit.trial_id == trial.id).scalar_subquery()
+    zone = select(Lab.time_zone).limit(1).scalar_subquery()
+    rests_on = session.execute(select(scores, standing, done, incidents, closed, zone)).one()
+    return hashlib.sha256(repr((form, __version__, trial.plan_text, *rests_on)).encode()).hexdigest()
+
+
+def _signature(secret: str, stamp: str, payload: bytes) -> bytes:
+    return hmac.new(secret.encode(), stamp.encode() + payload, hashlib.sha256).digest()
+
+
+def keep(session: Session, trial: Trial, day: int, stamp: str, results: object, secret: str, now: datetime) -> None:
+    """Keep results in place of earlier ones."""
+    payload = pickle.dumps(results, protocol=5)
+    values = {"stamp": stamp, "at": now, "signed": _signature(secret, stamp, payload) + payload}
+    statement = insert(WorkedOut).values(trial_id=trial.id, day=day, **values)
+    session.execute(statement.on_duplicate_key_update(**values))
+
+
+def kept(session: Session, trial: Trial, day: int, stamp: str, secret: str) -> Any | None:
+    """Results kept under this stamp and signed with this secret; None when there are none."""
+    query = select(WorkedOut.signed).where(
+        WorkedOut.trial_id == trial.id, WorkedOut.day == day, WorkedOut.stamp == stamp
+    )
+    signed = session.scalar(query)
+    if signed is None:
+        return None
+    signature, payload = signed[:SIGNATURE_BYTES], signed[SIGNATURE_BYTES:]
+    if not hmac.compare_digest(signature, _signature(secret, stamp, payload)):
+        return None
+    return pickle.loads(payload)  # noqa: S301 - signed by this installation just above

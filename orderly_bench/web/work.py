@@ -1,0 +1,126 @@
+"""Slow results: worked out in the background, kept, and never on a reader's time.
+
+A thread of the application works through a queue of (trial, day). Closing an endpoint check puts its trial in; so does a reader
+who finds nothing kept, and the start of the application for every trial that lost its results.
+"""
+
+from __future__ import annotations
+
+import logging
+import queue
+import threading
+
+from flask import Flask, current_app
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.evidence.memory import remembered
+from orderly_bench.evidence.results import FORM, Results, work_out
+from orderly_bench.record.gather import gather
+from orderly_bench.record.keep import keep, kept, stamp_of
+from orderly_bench.trial.access import endpoint_closed
+from orderly_bench.trial.models import Trial
+from orderly_bench.web.store import db, now
+
+Task = tuple[int, int]
+log = logging.getLogger(__name__)
+
+
+class Worker:
+    """One thread that works tasks out, each once however often it is asked for."""
+
+    def __init__(self, app: Flask) -> None:
+        self.app = app
+        self.tasks: queue.Queue[Task] = queue.Queue()
+        self.waiting: set[Task] = set()
+        self.guard = threading.Lock()
+
+    def start(self) -> None:
+        """Run until the process ends; begin with what a restart may have lost."""
+        threading.Thread(target=self._run, daemon=True, name="worker").start()
+
+    def ask(self, task: Task) -> None:
+        """Put a task in, unless it waits already."""
+        with self.guard:
+            if task in self.waiting:
+                return
+            self.waiting.add(task)
+        self.tasks.put(task)
+
+    def _run(self) -> None:
+        try:
+            self._look_for_lost()
+        except Exception:
+            log.exception("could not look for results that were lost")
+        while True:
+            task = self.tasks.get()
+            try:
+                self._work(task)
+            except Exception:
+                log.exception("could not work out trial %s, day %s", *task)
+            finally:
+                with self.guard:
+                    self.waiting.discard(task)
+
+    def _look_for_lost(self) -> None:
+        with Session(self.app.extensions["engine"]) as session:
+            for trial in session.scalars(select(Trial).where(Trial.locked_at.is_not(None))):
+                if endpoint_closed(session, trial):
+                    self.ask((trial.id, 0))
+
+    def _work(self, task: Task) -> None:
+        number, day = task
+        with self.app.app_context(), Session(self.app.extensions["engine"], expire_on_commit=False) as session:
+            trial = session.get(Trial, number)
+            if trial is not None and read(session, trial, day) is None:
+                write(session, trial, day)
+                session.commit()
+
+
+def _secret() -> str:
+    return str(current_app.config["SECRET_KEY"])
+
+
+def read(session: Session, trial: Trial, day: int) -> Results | None:
+    """What is kept of a trial as it stands now."""
+    stamp = stamp_of(session, trial, FORM)
+    found = kept(session, trial, day, stamp, _secret())
+    return found if isinstance(found, Results) else None
+
+
+def write(session: Session, trial: Trial, day: int) -> Results:
+    """Work a trial out as it stands now, and keep it."""
+    stamp = stamp_of(session, trial, FORM)
+    results = work_out(gather(session, trial), day or None)
+    keep(session, trial, day, stamp, results, _secret(), now())
+    return results
+
+
+def results_of(trial: Trial, day: int = 0) -> Results | None:
+    """Results at the endpoint (day 0) or another day's checks; None while they are being worked out."""
+    stamp = stamp_of(db(), trial, FORM)
+    try:
+        return remembered(f"results {day} {stamp}", lambda: _found(trial, day))
+    except _Waiting:
+        return None
+
+
+class _Waiting(Exception):
+    """Nothing is kept yet; the worker was asked."""
+
+
+def _found(trial: Trial, day: int) -> Results:
+    found = read(db(), trial, day)
+    if found is not None:
+        return found
+    if current_app.config["WORK"] == "at once":
+        return write(db(), trial, day)
+    ask(trial, day)
+    raise _Waiting
+
+
+def ask(trial: Trial, day: int = 0) -> None:
+    """Have a trial worked out in the background; where there is no worker, when it is read."""
+    worker = current_app.extensions.get("worker")
+    if worker is not None:
+        worker.ask((trial.id, day))

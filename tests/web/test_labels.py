@@ -1,0 +1,53 @@
+"""Labels in number: 600 in one PDF while a person waits."""
+
+from __future__ import annotations
+
+import io
+import time
+
+import pypdfium2
+import zxingcpp
+from pypdf import PdfReader
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.plan.value import Container
+from orderly_bench.core.vocabulary import LayoutKind
+from tests.factories import create_locked, create_person
+from tests.web.conftest import SignIn
+
+SECONDS = 5.0
+#: Additions a quiet machine does in a second.
+USUAL = 15_000_000
+
+
+def slowness() -> float:
+    """How many times slower than usual the machine is just now; at least 1."""
+    began, total = time.process_time(), 0
+    for i in range(USUAL // 5):
+        total += i
+    return max(1.0, 5 * (time.process_time() - began)) if total else 1.0
+
+
+def test_600_labels_come_in_one_pdf_in_five_seconds_of_work(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(
+        session, create_person(session), cuttings_per_arm=150, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1,
+        container=Container(rows=6, columns=10),
+    )  # fmt: skip
+    client = sign_in()
+    began = time.process_time()
+    answer = client.get(f"/trials/{trial.id}/labels.pdf")
+    took = time.process_time() - began
+    assert answer.mimetype == "application/pdf"
+    pages = PdfReader(io.BytesIO(answer.data)).pages
+    text = "".join(page.extract_text() for page in pages)
+    assert all(spaced(unit.code) in text for unit in trial.units)
+    assert 10 <= len(pages) <= 16
+    assert took / slowness() < SECONDS, f"{took:.1f} s"
+
+
+def test_every_square_reads_as_the_code_beside_it(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(session, create_person(session))
+    answer = sign_in().get(f"/trials/{trial.id}/labels.pdf")
+    page = pypdfium2.PdfDocument(answer.data)[0].render(scale=3).to_pil()
+    assert sorted(found.text for found in zxingcpp.read_barcodes(page)) == sorted(unit.code for unit in trial.units)

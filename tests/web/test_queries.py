@@ -1,0 +1,129 @@
+"""How often a page asks the database, on a trial of 600 units."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import Connection, event, insert
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.plan.value import Container
+from orderly_bench.core.vocabulary import KnownBy, LayoutKind
+from orderly_bench.evidence import memory
+from orderly_bench.trial.models import CheckVisit, Person, ScoreRecord, Trial
+from tests.factories import LOCKED, NOW, TODAY, create_person, create_trial, design_values, stick_all
+
+MOST_ON_A_PAGE, MOST_FOR_A_SCORE, MOST_BYTES_BACK = 15, 8, 3_072
+
+
+@contextmanager
+def counted(connection: Connection) -> Iterator[list[str]]:
+    """Statements sent, without the savepoints that the tests put round them."""
+    seen: list[str] = []
+
+    def note(_connection, _cursor, statement: str, *_rest: object) -> None:
+        if not statement.startswith(("SAVEPOINT", "RELEASE", "ROLLBACK TO")):
+            seen.append(statement)
+
+    event.listen(connection, "before_cursor_execute", note)
+    try:
+        yield seen
+    finally:
+        event.remove(connection, "before_cursor_execute", note)
+
+
+def brief(statements: list[str]) -> str:
+    """What was asked, a line each."""
+    return "\n".join(" ".join(s.split("FROM", 1)[-1].split())[:110] for s in statements)
+
+
+@pytest.fixture
+def large(session: Session) -> tuple[Trial, Person]:
+    """600 units of four arms, stuck, the endpoint check open and half scored."""
+    actor = create_person(session)
+    trial = create_trial(session, actor)
+    values = design_values(
+        trial, cuttings_per_arm=150, layout=LayoutKind.COMPLETE_BLOCKS.value, blocks=10, container=Container(rows=6, columns=10)
+    )  # fmt: skip
+    design.save_design(session, trial, actor, LOCKED, trial.version, values)
+    design.draw(session, trial, actor, LOCKED, 7)
+    locking.lock_plan(session, trial, actor, LOCKED)
+    stick_all(session, trial, actor)
+    check = score.checks_of(session, trial)[-1]
+    score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+    for unit in trial.units[:300]:
+        keep_plainly(session, check, unit.cuttings[0].id, actor, unit.arm.letter in "AB")
+    session.commit()
+    return trial, actor
+
+
+def keep_plainly(session: Session, check: CheckVisit, cutting: int, actor: Person, rooted: bool) -> None:
+    """A score as a row, without the operation: 600 are many."""
+    session.execute(
+        insert(ScoreRecord).values(
+            trial_id=check.trial_id, check_id=check.id, cutting_id=cutting, state="alive", roots="counted" if rooted else "none",
+            root_number=4 if rooted else None, fit="not judged", known_by="lifted and counted", scored_on=check.day, blind=True, at=NOW,
+            person_id=actor.id,
+        )
+    )  # fmt: skip
+
+
+def fresh(session: Session) -> None:
+    session.commit()
+    session.expunge_all()
+
+
+def test_pages_of_600_units_ask_few_times(connection: Connection, session: Session, large, sign_in) -> None:
+    trial, _ = large
+    client: FlaskClient = sign_in()
+    trial_id, check = trial.id, score.checks_of(session, trial)[-1]
+    allowed = dict.fromkeys(("score", f"score?check={check.id}", "design", "compare"), MOST_ON_A_PAGE)
+    allowed |= dict.fromkeys(("stick", "tend", "prepare", "arms", "question"), MOST_ON_A_PAGE + 1)
+    for page, most in allowed.items():
+        fresh(session)
+        with counted(connection) as seen:
+            assert client.get(f"/trials/{trial_id}/{page}").status_code == 200
+        assert len(seen) <= most, (page, len(seen), brief(seen))
+
+
+def test_compare_of_600_units_asks_few_times(connection: Connection, session: Session, large, sign_in) -> None:
+    trial, actor = large
+    check = score.checks_of(session, trial)[-1]
+    for unit in trial.units[300:]:
+        keep_plainly(session, check, unit.cuttings[0].id, actor, unit.arm.letter in "AB")
+    score.close_check(session, check, actor, NOW)
+    client, trial_id = sign_in(), trial.id
+    assert client.get(f"/trials/{trial_id}/compare").status_code == 200
+    for page in ("compare", "conclude", "compare/more"):
+        fresh(session)
+        memory._kept.clear()
+        with counted(connection) as seen:
+            assert client.get(f"/trials/{trial_id}/{page}").status_code == 200
+        assert len(seen) <= MOST_ON_A_PAGE, (page, len(seen), brief(seen))
+
+
+def test_a_score_asks_eight_times_and_brings_three_kilobytes(
+    connection: Connection, session: Session, large, sign_in
+) -> None:
+    trial, _ = large
+    check_id = score.checks_of(session, trial)[-1].id
+    cutting = trial.units[310].cuttings[0].id
+    tray = trial.units[310].place.tray.number
+    client = sign_in("scorer")
+    form = {
+        "cutting": cutting, "revision": 0, "state": "alive", "roots": "counted", "root_number": "5", "longest_root_mm": "22", "top": "growing",
+        "tray_shown": tray, "request_key": "k1",
+    }  # fmt: skip
+    fresh(session)
+    with counted(connection) as seen:
+        answer = client.post(f"/checks/{check_id}/scores", data=form, headers={"HX-Request": "true"})
+    assert answer.status_code == 200 and "5 roots, 22 mm" in answer.text and answer.headers["HX-Trigger"] == "kept"
+    assert "HX-Retarget" not in answer.headers, "the bench was drawn anew"
+    assert len(answer.data) <= MOST_BYTES_BACK, answer.text
+    assert len(seen) <= MOST_FOR_A_SCORE, (len(seen), brief(seen))

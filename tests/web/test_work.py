@@ -1,0 +1,126 @@
+"""Slow results are kept by what they rest on, survive a restart, and are never read unsigned or stale."""
+
+from __future__ import annotations
+
+import time
+
+import pytest
+from flask import Flask
+from sqlalchemy import Connection, Engine, select, text, update
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.evidence import memory
+from orderly_bench.evidence.results import FORM, Results
+from orderly_bench.record.keep import keep, kept, stamp_of
+from orderly_bench.trial.models import Lab, Trial, WorkedOut
+from orderly_bench.web import work
+from tests.conftest import database_url, emptied
+from tests.factories import BARE, NOW, create_finished, create_person
+from tests.web.conftest import SignIn, make_app
+
+
+@pytest.fixture
+def finished(session: Session) -> Trial:
+    memory._kept.clear()
+    return create_finished(session, create_person(session), create_person(session, "scorer"))
+
+
+def test_what_is_kept_is_read_after_a_restart(session: Session, finished: Trial, sign_in: SignIn) -> None:
+    client = sign_in()
+    first = client.get(f"/trials/{finished.id}/compare").text
+    row = session.scalars(select(WorkedOut)).one()
+    assert (row.trial_id, row.day) == (finished.id, 0)
+    memory._kept.clear()
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(work, "work_out", lambda *_: pytest.fail("worked out again"))
+        assert client.get(f"/trials/{finished.id}/compare").text == first
+
+
+def test_what_it_rests_on_changes_the_stamp(session: Session, finished: Trial) -> None:
+    stamps = [stamp_of(session, finished, FORM)]
+    researcher = create_person(session)
+    check = score.checks_of(session, finished)[-1]
+    score.keep_score(
+        session, check, finished.units[0].cuttings[0], researcher, NOW, BARE, seen_revision=1, reason="looked again"
+    )
+    stamps.append(stamp_of(session, finished, FORM))
+    session.scalars(select(Lab)).one().time_zone = "Pacific/Auckland"
+    session.flush()
+    stamps.append(stamp_of(session, finished, FORM))
+    stamps.append(stamp_of(session, finished, FORM + 1))
+    assert len(set(stamps)) == 4
+    assert stamp_of(session, finished, FORM) == stamps[2]
+
+
+def test_a_correction_after_the_close_is_seen_at_once(session: Session, finished: Trial, sign_in: SignIn) -> None:
+    client = sign_in()
+    assert "8 of 8 (100 %) against 0 of 8" in client.get(f"/trials/{finished.id}/compare").text
+    check = score.checks_of(session, finished)[-1]
+    unit = next(unit for unit in finished.units if unit.arm.letter == "A")
+    form = {
+        "cutting": unit.cuttings[0].id,
+        "revision": 1,
+        "state": "alive",
+        "roots": "none",
+        "reason": "a straw, no root",
+    }
+    assert client.post(f"/checks/{check.id}/scores", data=form).status_code == 303
+    assert "7 of 8 (88 %) against 0 of 8" in client.get(f"/trials/{finished.id}/compare").text
+
+
+def test_results_that_someone_put_there_are_not_read(session: Session, finished: Trial) -> None:
+    stamp = stamp_of(session, finished, FORM)
+    keep(session, finished, 0, stamp, {"kept": 1}, "the secret", NOW)
+    assert kept(session, finished, 0, stamp, "the secret") == {"kept": 1}
+    assert kept(session, finished, 0, stamp, "another secret") is None
+    assert kept(session, finished, 0, "another stamp", "the secret") is None
+    signed = session.scalars(select(WorkedOut.signed)).one()
+    session.execute(update(WorkedOut).values(signed=signed[:-1] + bytes([signed[-1] ^ 1])))
+    assert kept(session, finished, 0, stamp, "the secret") is None
+
+
+def test_a_reader_waits_for_nothing_and_is_told(session: Session, finished: Trial, connection: Connection) -> None:
+    app: Flask = make_app(connection, WORK="nobody works here")
+    asked: list[tuple[int, int]] = []
+    app.extensions["worker"] = type("Listener", (), {"ask": lambda _self, task: asked.append(task)})()
+    person = create_person(session)
+    session.commit()
+    from tests.web.conftest import client_of
+
+    client = client_of(app, person)
+    for page in ("compare", "compare/more", "conclude"):
+        answer = client.get(f"/trials/{finished.id}/{page}")
+        assert answer.status_code == 200 and "Being worked out" in answer.text
+    assert client.get(f"/trials/{finished.id}/report").status_code == 422
+    assert asked == [(finished.id, 0)] * 4
+
+
+@pytest.fixture
+def lab_of_its_own() -> Engine:
+    engine = emptied(make_engine(database_url("orderly_work")))
+    migrate(engine)
+    with Session(engine) as session:
+        session.add(Lab(name="Test lab", time_zone="Europe/London"))
+        session.flush()
+        create_finished(session, create_person(session), create_person(session, "scorer"))
+        session.commit()
+    yield engine
+    engine.dispose()
+
+
+def test_the_worker_begins_with_what_a_restart_lost(lab_of_its_own: Engine) -> None:
+    app = make_app(lab_of_its_own, WORK="in the background")  # type: ignore[arg-type]
+    with Session(lab_of_its_own) as session, app.app_context():
+        trial = session.scalars(select(Trial)).one()
+        for _ in range(400):
+            session.rollback()
+            found = work.read(session, trial, 0)
+            if found is not None:
+                break
+            time.sleep(0.05)
+        assert isinstance(found, Results) and found.found.analysis is not None
+        assert found.answers and found.lenses
+        assert session.scalar(text("select count(*) from worked_out")) == 1
