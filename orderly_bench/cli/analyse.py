@@ -40,6 +40,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--draws", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--family", choices=("all", "control"), default="all")
+    parser.add_argument(
+        "--dose", metavar="FACTOR", help="the factor whose levels are strengths: its trend is tested too"
+    )
     parser.add_argument("--json", action="store_true", help="one JSON object per file, one per line")
     parser.add_argument("--explain", action="store_true", help="add how each number came about")
 
@@ -124,6 +127,7 @@ def _settings(arguments: argparse.Namespace) -> Settings:
         against_control=arguments.family == "control",
         interval=arguments.interval,
         response=Response(arguments.response),
+        dose=arguments.dose,
     )
 
 
@@ -198,6 +202,16 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
         ],
         "comparisons": [_comparison(c) for c in analysis.comparisons],
         "letters": analysis.letters or None,
+        "trend": {
+            factor: {
+                "p": t.test.p,
+                "exact": t.test.exact,
+                "scores": t.scores,
+                "model": {"name": t.model.name, **_model(t.model)},
+            }
+            for factor, t in analysis.trends.items()
+        }
+        or None,
         "cluster": {"icc": cluster.icc, "design_effect": cluster.design_effect} if cluster.icc is not None else None,
         "cautions": [{"code": c.code, "text": c.text, "remedy": c.remedy} for c in analysis.cautions],
         **lenses_as_dict(analysis, look_through(analysis)),
@@ -254,6 +268,10 @@ def readable(file: str, analysis: Analysis) -> str:
     lines += [
         "",
         f"  overall: {p_value(analysis.test.p)} ({exact}); {analysis.model.name}: {p_value(analysis.model.p)}",
+    ]
+    lines += [
+        f"  {factor} as a dose: trend {p_value(t.test.p)}; one slope in the {t.model.name} model: {p_value(t.model.p)}"
+        for factor, t in analysis.trends.items()
     ]
     lines += [f"  {t.name}: {p_value(t.p)} ({'randomisation' if t.test else 'model'})" for t in analysis.terms]
     lines.append("")

@@ -26,6 +26,7 @@ from orderly_bench.core.compare.rates import Interval, clopper_pearson, normal_q
 from orderly_bench.core.compare.redrawn import Pairs
 from orderly_bench.core.compare.responses import Response, rule_for
 from orderly_bench.core.compare.second_opinion import model_test, term_model
+from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.errors import InvalidInput
 
 
@@ -47,6 +48,8 @@ class Settings:
     interval : str
         ``wilson`` or ``clopper-pearson`` for the rates.
     response : Response
+    dose : str or None
+        The factor whose levels are strengths, for its trend.
     """
 
     alpha: float = 0.05
@@ -57,6 +60,7 @@ class Settings:
     against_control: bool = False
     interval: str = "wilson"
     response: Response = Response.ROOTED
+    dose: str | None = None
 
     def __post_init__(self) -> None:
         if not 0 < self.alpha < 0.5:
@@ -134,6 +138,7 @@ class Analysis:
     letters: dict[str, str]
     cluster: Cluster
     cautions: list[Caution]
+    trends: dict[str, Trend]
 
     @property
     def blocked(self) -> bool:
@@ -170,6 +175,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     )
     doubts = doubts_about(observations, settings.alpha, test, model, comparisons, [term.model for term in terms])
     letters = _letters(arms, comparisons, settings)
+    trends = _trends(observations, settings, rng)
     return Analysis(
         observations,
         settings,
@@ -182,6 +188,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         letters,
         cluster,
         doubts,
+        trends,
     )
 
 
@@ -193,6 +200,15 @@ def _control_index(observations: Observations, settings: Settings) -> int | None
             "control", f"must be one of the arms: {'; '.join(observations.names)}", JOINER.join(settings.control)
         )
     return observations.arms.index(settings.control)
+
+
+def _trends(observations: Observations, settings: Settings, rng: np.random.Generator) -> dict[str, Trend]:
+    if settings.dose is None:
+        return {}
+    if settings.dose not in observations.factors:
+        raise InvalidInput("dose", f"must be one of the factors: {', '.join(observations.factors)}", settings.dose)
+    factor = observations.factors.index(settings.dose)
+    return {settings.dose: trend(observations, factor, settings.response, rng, settings.draws)}
 
 
 def _comparisons(
@@ -339,7 +355,8 @@ def _terms(observations: Observations, settings: Settings, rng: np.random.Genera
         results.append(TermResult(name, tuple(observations.factors[f] for f in term), test, model))
     if not settings.response.binary:
         return results
-    contrasts = level_contrasts(observations, settings.response, rng, settings.draws)
+    tests = {result.name: result.test for result in results if result.test is not None}
+    contrasts = level_contrasts(observations, settings.response, tests, rng, settings.draws)
     rule = rule_for(settings.response, settings.alpha, settings.margin)
     compared = compare_family([pair for _, pair in contrasts], rule)
     owned = [(factor, c) for (factor, _), c in zip(contrasts, compared, strict=True)]

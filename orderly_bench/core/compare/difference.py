@@ -1,8 +1,9 @@
 """Difference between two rooting rates, with an interval that never collapses.
 
 Single cuttings: Newcombe's hybrid score interval (1998, Stat Med 17:873, method 10). Blocked:
-Mantel-Haenszel difference with Sato's variance (Sato 1989, Biometrics 45:1323); where that variance
-is 0, the stratified Newcombe interval (Yan & Su 2010, Stat Biopharm Res 2:482).
+Mantel-Haenszel difference with Klingenberg's interval (2014, Stat Med 33:2968), which inverts the score statistic that
+Sato's variance (1989, Biometrics 45:1323) belongs to; where that variance is 0, the stratified Newcombe interval
+(Yan & Su 2010, Stat Biopharm Res 2:482).
 """
 
 from __future__ import annotations
@@ -47,7 +48,7 @@ def newcombe(rooted_a: int, stuck_a: int, rooted_b: int, stuck_b: int, level: fl
 
 
 def mantel_haenszel(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) -> Difference:
-    """Mantel-Haenszel difference over strata with Sato's variance.
+    """Mantel-Haenszel difference over strata with Klingenberg's interval.
 
     Parameters
     ----------
@@ -55,9 +56,10 @@ def mantel_haenszel(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) 
 
     Notes
     -----
-    A stratum that lacks an arm has no weight. None shared: no estimate.
+    A stratum that lacks an arm has no weight. None shared: no estimate. The ends solve (d - x)^2 = z^2 (x P + Q) / W^2 in x:
+    the variance is taken at the end, not at the estimate, so they are not symmetric.
     """
-    method = "Mantel-Haenszel (Sato 1989)"
+    method = "Mantel-Haenszel (Klingenberg 2014)"
     k_a, k_b, n_a, n_b = (x.astype(float) for x in (rooted[:, 0], rooted[:, 1], stuck[:, 0], stuck[:, 1]))
     shared = (n_a > 0) & (n_b > 0)
     if not shared.any():
@@ -65,14 +67,16 @@ def mantel_haenszel(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) 
     k_a, k_b, n_a, n_b = k_a[shared], k_b[shared], n_a[shared], n_b[shared]
     total = n_a + n_b
     weight = n_a * n_b / total
-    d = float((k_a * n_b - k_b * n_a).__truediv__(total).sum() / weight.sum())
-    p_part = (n_a**2 * k_b - n_b**2 * k_a + n_a * n_b * (n_b - n_a) / 2) / total**2
-    q_part = (k_a * (n_b - k_b) + k_b * (n_a - k_a)) / (2 * total)
-    variance = float((d * p_part.sum() + q_part.sum()) / weight.sum() ** 2)
-    if variance < NO_VARIANCE:
+    d = float(((k_a * n_b - k_b * n_a) / total).sum() / weight.sum())
+    p_part = float(((n_a**2 * k_b - n_b**2 * k_a + n_a * n_b * (n_b - n_a) / 2) / total**2).sum())
+    q_part = float(((k_a * (n_b - k_b) + k_b * (n_a - k_a)) / (2 * total)).sum())
+    squared = float(weight.sum()) ** 2
+    if (d * p_part + q_part) / squared < NO_VARIANCE:
         return stratified_newcombe(np.column_stack([k_a, k_b]), np.column_stack([n_a, n_b]), level)
-    half = normal_quantile(level) * sqrt(variance)
-    return Difference(d, _clipped(d - half, d + half, level), method)
+    z = normal_quantile(level)
+    middle = d + z**2 * p_part / (2 * squared)
+    half = sqrt(max(0.0, middle**2 - d**2 + z**2 * q_part / squared))
+    return Difference(d, _clipped(middle - half, middle + half, level), method)
 
 
 def _stratified_wilson(rooted: np.ndarray, stuck: np.ndarray, weight: np.ndarray, z: float) -> tuple[float, float]:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.clusters import design_effects
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import rule_of_three
+from orderly_bench.core.compare.wording import listed
 
 LEFT_OUT_SHARE = 0.05
 FEW_UNITS = 6
@@ -29,6 +31,7 @@ def doubts_about(
     binary = set(np.unique(observations.responses)) <= {0.0, 1.0} and not any(row.outcome for row in observations.known)
     found = [
         *_not_randomised(observations),
+        *_entangled(observations),
         *_few_units(observations),
         *_sparse(alpha, test, comparisons),
         *(_silent_strata(observations) if binary else []),
@@ -86,6 +89,35 @@ def _not_randomised(observations: Observations) -> list[Caution]:
                     serious=True,
                 )
             )
+    return found
+
+
+def _entangled(observations: Observations) -> list[Caution]:
+    """Factors that can't be told from the others added up, or only as if no two worked together."""
+    if len(observations.factors) < 2:
+        return []
+    levels, factors = observations.level_index, range(len(observations.factors))
+    found = []
+    mixed = [observations.factors[f] for f in factors if not additive.estimable(levels, f)]
+    if mixed:
+        found.append(
+            Caution(
+                "aliased",
+                f"{listed(mixed)} changed together from arm to arm: what one of them does can't be told from the others.",
+                "Compare whole arms, and add the arms that would tell them apart",
+                serious=True,
+            )
+        )
+    fraction = [observations.factors[f] for f in factors if additive.needs_all_factors(observations, f)]
+    if fraction:
+        found.append(
+            Caution(
+                "aliased_with_interaction",
+                f"Not every combination was stuck: {listed(fraction)} can't be told from what other factors do together, "
+                "and the tests assume that no two of them work together.",
+                "Stick all combinations to see whether they do",
+            )
+        )
     return found
 
 

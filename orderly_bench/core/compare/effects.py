@@ -128,7 +128,7 @@ class Effects:
     def _unit_difference(self, a: int, b: int, level: float) -> Difference:
         o, units, fitted = self.observations, self.observations.units, self.linear()
         method = "linear model on unit means, t interval"
-        if o.latin or o.incomplete:
+        if o.latin or o.gaps:
             estimate = fitted.difference(a, b)[0]
         else:
             estimate = float(units.mean[units.arm == a].mean() - units.mean[units.arm == b].mean())
@@ -147,7 +147,7 @@ class Effects:
         if ends[0] is None or ends[1] is None:
             return Difference(estimate, None, "square-and-add")
         p = [float(units.total[units.arm == arm].sum() / units.cuttings[units.arm == arm].sum()) for arm in (a, b)]
-        centre = estimate if o.latin or o.incomplete or o.grouped else p[0] - p[1]
+        centre = estimate if o.latin or o.gaps or o.grouped else p[0] - p[1]
         low = centre - sqrt((p[0] - ends[0].low) ** 2 + (ends[1].high - p[1]) ** 2)
         high = centre + sqrt((ends[0].high - p[0]) ** 2 + (p[1] - ends[1].low) ** 2)
         return Difference(

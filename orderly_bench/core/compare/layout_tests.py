@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.compare import permutation, redrawn, time_to_root
+from orderly_bench.core.compare import additive, permutation, redrawn, time_to_root
 from orderly_bench.core.compare.hypergeometric import TIE
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
@@ -72,7 +72,9 @@ def pair_test(
 def factor_test(
     observations: Observations, factor: int, response: Response, rng: np.random.Generator, draws: int
 ) -> RandomisationTest:
-    """Main effect of one factor, its levels permuted as they were drawn."""
+    """Main effect of one factor, its levels permuted as they were drawn; in a fraction of a factorial with all factors in."""
+    if additive.needs_all_factors(observations, factor):
+        return _with_all_factors(observations, factor, response, rng, draws)
     return _test(observations, for_factor(observations, factor), response, rng, draws)
 
 
@@ -85,6 +87,18 @@ def _test(
     if response is Response.DAYS and drawn.single:
         return _areas_test(observations, layout, rng, draws)
     return permutation.test(drawn.means(values_of(observations, response)), layout, rng, draws)
+
+
+def _with_all_factors(
+    observations: Observations, factor: int, response: Response, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    drawn = for_all_arms(observations)
+    if drawn is None or _too_early(observations, response):
+        return NOTHING_RANDOMISED
+    means = drawn.means(values_of(observations, response))
+    levels = observations.level_index
+    smaller, larger = additive.main_effects(levels, factor), additive.main_effects(levels)
+    return additive.test(means, drawn.layout, smaller, larger, rng, draws)
 
 
 def _too_early(observations: Observations, response: Response) -> bool:

@@ -11,26 +11,36 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare import permutation
+from orderly_bench.core.compare import additive, permutation
 from orderly_bench.core.compare.comparisons import PairEvidence, Side
 from orderly_bench.core.compare.difference import Difference, mantel_haenszel, odds_ratio
-from orderly_bench.core.compare.effects import NO_VARIANCE, Effects
+from orderly_bench.core.compare.effects import NO_VARIANCE, Effect, Effects
 from orderly_bench.core.compare.hypergeometric import two_sided_p
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
-from orderly_bench.core.compare.linear import fit_arms
+from orderly_bench.core.compare.linear import ArmFit, fit_arms
 from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.compare.what_was_drawn import Drawn, for_factor
+from orderly_bench.core.compare.what_was_drawn import Drawn, for_all_arms, for_factor
 from orderly_bench.core.design.layouts import ShuffledWithin
 
 
 def level_contrasts(
-    observations: Observations, response: Response, rng: np.random.Generator, draws: int
+    observations: Observations,
+    response: Response,
+    tests: dict[str, RandomisationTest],
+    rng: np.random.Generator,
+    draws: int,
 ) -> list[tuple[str, PairEvidence]]:
-    """Every pair of levels of every factor, as (factor, evidence); one family over all factors."""
+    """Every pair of levels of every factor, as (factor, evidence); one family over all factors.
+
+    Parameters
+    ----------
+    tests : dict
+        The test of each factor: that of a factor's only two levels is the same one.
+    """
     shared = observations.clustered or observations.grouped
     if observations.latin or observations.paired or (observations.incomplete and shared):
         return []
@@ -38,13 +48,16 @@ def level_contrasts(
     for f, factor in enumerate(observations.factors):
         tables = stratified(observations, f)
         drawn = for_factor(observations, f) if shared else None
+        fraction = additive.needs_all_factors(observations, f)
+        only = tests.get(factor) if tables[0].shape[1] == 2 else None
         for a, b in combinations(range(tables[0].shape[1]), 2):
             two = [t[:, [a, b]] for t in tables]
-            pair = (
-                _shared_contrast(observations, f, a, b, drawn, response, rng, draws, two)
-                if shared
-                else _contrast(observations.level_names[f], a, b, *two)
-            )
+            if fraction:
+                pair = _with_all_factors(observations, f, a, b, response, only, rng, draws, two)
+            elif shared:
+                pair = _shared_contrast(observations, f, a, b, drawn, response, only, rng, draws, two)
+            else:
+                pair = _contrast(observations.level_names[f], a, b, *two)
             found.append((factor, pair))
     return found
 
@@ -89,6 +102,7 @@ def _shared_contrast(
     b: int,
     drawn: Drawn | None,
     response: Response,
+    only: RandomisationTest | None,
     rng: np.random.Generator,
     draws: int,
     tables: list[np.ndarray],
@@ -100,8 +114,45 @@ def _shared_contrast(
     if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
         return PairEvidence(*sides, NOTHING_RANDOMISED, lambda _: Difference(k_a / n_a - k_b / n_b, None, "rates"), 1.0)
     means, layout = drawn.means(values_of(observations, response)), drawn.layout
-    test = _two_levels(means, layout, a, b, rng, draws)
+    test = only or _two_levels(means, layout, a, b, rng, draws)
     fitted = fit_arms(means, layout.arm, [layout.stratum])
+    effect = _t_effect(observations, factor, a, b, response, fitted, "linear model on what was drawn, t interval")
+    units = float(np.bincount(layout.arm)[[a, b]].mean())
+    return PairEvidence(*sides, test, effect, units, odds_ratio(k_a, n_a, k_b, n_b))
+
+
+def _with_all_factors(
+    observations: Observations,
+    factor: int,
+    a: int,
+    b: int,
+    response: Response,
+    only: RandomisationTest | None,
+    rng: np.random.Generator,
+    draws: int,
+    tables: list[np.ndarray],
+) -> PairEvidence:
+    """Two levels in a fraction of a factorial: all factors and blocks in the model of the unit means."""
+    names, index, units = observations.level_names[factor], observations.level_index, observations.units
+    (k_a, k_b), (n_a, n_b) = (t.sum(axis=0).tolist() for t in tables[:2])
+    drawn = for_all_arms(observations)
+    if drawn is None:
+        test = NOTHING_RANDOMISED
+    else:
+        means = drawn.means(values_of(observations, response))
+        smaller, larger = additive.alike(index, factor, a, b), additive.main_effects(index)
+        test = only or additive.test(means, drawn.layout, smaller, larger, rng, draws)
+    others = [index[units.arm, other] for other in range(index.shape[1]) if other != factor]
+    fitted = fit_arms(units.mean, index[units.arm, factor], [units.stratum, *others])
+    effect = _t_effect(observations, factor, a, b, response, fitted, "linear model with all factors, t interval")
+    count = float(np.bincount(index[units.arm, factor])[[a, b]].mean())
+    sides = Side(names[a], k_a, n_a), Side(names[b], k_b, n_b)
+    return PairEvidence(*sides, test, effect, count, odds_ratio(k_a, n_a, k_b, n_b))
+
+
+def _t_effect(
+    observations: Observations, factor: int, a: int, b: int, response: Response, fitted: ArmFit, method: str
+) -> Effect:
     estimate = fitted.difference(a, b)[0]
     marginal = Effects(by_factors(observations, (factor,)), response)
 
@@ -110,10 +161,9 @@ def _shared_contrast(
         if half is None or fitted.variance <= NO_VARIANCE:
             return marginal.squared_and_added(a, b, estimate, level)
         interval = Interval(max(-1.0, estimate - half), min(1.0, estimate + half), level)
-        return Difference(max(-1.0, min(1.0, estimate)), interval, "linear model on what was drawn, t interval")
+        return Difference(max(-1.0, min(1.0, estimate)), interval, method)
 
-    units = float(np.bincount(layout.arm)[[a, b]].mean())
-    return PairEvidence(*sides, test, effect, units, odds_ratio(k_a, n_a, k_b, n_b))
+    return effect
 
 
 def _two_levels(

@@ -84,6 +84,51 @@ def fit(totals: np.ndarray, cuttings: np.ndarray, arm: np.ndarray) -> NegativeBi
     return NegativeBinomial(mean, variance, theta, best)
 
 
+def _fitted(totals: np.ndarray, cuttings: np.ndarray, design: np.ndarray, theta: float | None) -> np.ndarray:
+    """Means of the units at a given theta: iteratively reweighted least squares, log link, log cuttings as offset."""
+    rate = np.full(totals.size, totals.sum() / cuttings.sum())
+    for _ in range(100):
+        mu = cuttings * rate
+        weight = mu if theta is None else mu / (1 + mu / theta)
+        working = np.log(rate) + (totals - mu) / mu
+        weighted = design * weight[:, None]
+        eta = design @ np.linalg.solve(design.T @ weighted, weighted.T @ working)
+        step = float(np.abs(eta - np.log(rate)).max())
+        rate = np.exp(np.clip(eta, -30, 30))
+        if step < 1e-10:
+            break
+    return cuttings * rate
+
+
+def largest_log_likelihood(totals: np.ndarray, cuttings: np.ndarray, design: np.ndarray) -> tuple[float, float | None]:
+    """Maximised log-likelihood of a log-linear model of the units, and its theta (None for Poisson).
+
+    Parameters
+    ----------
+    totals, cuttings : ndarray of float, shape (units,)
+    design : ndarray, shape (units, columns)
+        Of full column rank, and no combination of it picks out units without a root only.
+    """
+    from scipy.optimize import minimize_scalar
+
+    def minus(log_theta: float) -> float:
+        theta = exp(log_theta)
+        return -_log_likelihood(totals, _fitted(totals, cuttings, design, theta), theta)
+
+    found = minimize_scalar(minus, bounds=(-7.0, log(POISSON_THETA)), method="bounded", options={"xatol": 1e-8})
+    at_poisson = _log_likelihood(totals, _fitted(totals, cuttings, design, None), None)
+    if exp(found.x) > POISSON_THETA / 10 or -found.fun <= at_poisson:
+        return at_poisson, None
+    return -float(found.fun), exp(float(found.x))
+
+
+def term_ratio(totals: np.ndarray, cuttings: np.ndarray, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
+    """Likelihood-ratio test of the columns ``larger`` adds, theta anew in each; designs of units, shape (units, columns)."""
+    df = larger.shape[1] - smaller.shape[1]
+    (full, theta), (null, _) = (largest_log_likelihood(totals, cuttings, d) for d in (larger, smaller))
+    return chi2_test("Poisson" if theta is None else "negative binomial", 2 * (full - null), df)
+
+
 def ratio(model: NegativeBinomial, a: int, b: int, quantile: float) -> tuple[float, float, float]:
     """Mean of a over mean of b with its Wald interval on the log scale."""
     centre = log(model.mean[a]) - log(model.mean[b])

@@ -177,7 +177,13 @@ class Observations:
 
     @cached_property
     def incomplete(self) -> bool:
-        """Whether a block lacks an arm."""
+        """Whether a block was drawn without one of the arms; an arm whose cuttings there were all lost was drawn."""
+        drawn = self._table(lambda row: row.state != NOT_STUCK)
+        return bool(self.blocks) and not self.paired and bool((drawn == 0).any())
+
+    @cached_property
+    def gaps(self) -> bool:
+        """Whether a block has no known outcome of some arm, drawn so or lost: means need adjusting for blocks."""
         return bool(self.blocks) and not self.paired and bool((self.stuck == 0).any())
 
     def group_index(self, of: Callable[[Row], str | None]) -> np.ndarray:

@@ -125,13 +125,20 @@ def _overall(smaller: np.ndarray, larger: np.ndarray) -> bool:
 
 
 def _counts(observations: Observations, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
-    if not _overall(smaller, larger):
-        return NO_MODEL
     units = observations.units
     rooting = [a for a in range(len(observations.arms)) if units.total[units.arm == a].sum() > 0]
     if len(rooting) < 2:
         return ModelTest("negative binomial", None, None, None)
     kept = np.isin(units.arm, rooting)
+    if not _overall(smaller, larger):
+        # An arm without a root has no place on the log scale; what the others can't tell is no model.
+        small, large = (
+            factorial.independent(design[rooting])[np.searchsorted(rooting, units.arm[kept])]
+            for design in (smaller, larger)
+        )
+        if large.shape[1] == small.shape[1] or large.shape[0] <= large.shape[1]:
+            return NO_MODEL
+        return negative_binomial.term_ratio(units.total[kept], units.cuttings[kept], small, large)
     return negative_binomial.likelihood_ratio(
         units.total[kept], units.cuttings[kept], np.searchsorted(rooting, units.arm[kept])
     )

@@ -39,12 +39,17 @@ def design(levels: np.ndarray, terms: list[Term], intercept: bool) -> np.ndarray
         False for conditional fits.
     """
     blocks = [np.ones((levels.shape[0], 1))] + [_columns(levels, term) for term in terms]
-    matrix = np.hstack(blocks)
+    matrix = independent(np.hstack(blocks))
+    return matrix if intercept else matrix[:, 1:]
+
+
+def independent(matrix: np.ndarray) -> np.ndarray:
+    """The columns that are no combination of those before them."""
     kept: list[int] = []
     for column in range(matrix.shape[1]):
         if np.linalg.matrix_rank(matrix[:, [*kept, column]]) > len(kept):
             kept.append(column)
-    return matrix[:, kept if intercept else kept[1:]]
+    return matrix[:, kept]
 
 
 def type_two(levels: np.ndarray, term: Term, intercept: bool) -> tuple[np.ndarray, np.ndarray]:

@@ -64,7 +64,7 @@ def for_pair(observations: Observations, a: int, b: int) -> Drawn | None:
     if two.grouped:
         group = two.group_of_known
         if not two.shares_groups(0, 1):
-            return _groups(two.arm_of_known, group)
+            return _groups(two.arm_of_known, group, two.stratum_of_known)
         return Drawn(units.members, ShuffledWithin(units.arm, group[_firsts(units.members)]))
     if two.clustered and np.bincount(units.arm, minlength=2).min() < 2:
         return None
@@ -77,7 +77,7 @@ def for_factor(observations: Observations, factor: int) -> Drawn | None:
     level = index[observations.arm_of_known, factor]
     group = observations.group_of_known
     if observations.grouped and all(np.unique(level[group == g]).size == 1 for g in np.unique(group)):
-        return _groups(level, group)
+        return _groups(level, group, observations.stratum_of_known)
     units = observations.units
     others = np.delete(index, factor, axis=1)[units.arm]
     if not observations.grouped:
@@ -94,13 +94,16 @@ def _firsts(members: list[list[int]]) -> list[int]:
     return [m[0] for m in members]
 
 
-def _groups(label: np.ndarray, group: np.ndarray) -> Drawn | None:
-    """Whole groups carry the labels; None when a label has one group."""
+def _groups(label: np.ndarray, group: np.ndarray, block: np.ndarray) -> Drawn | None:
+    """Whole groups carry the labels and change places inside their block; None when a label has one group."""
     members = [np.flatnonzero(group == g).tolist() for g in np.unique(group)]
-    _, labels = np.unique([label[m[0]] for m in members], return_inverse=True)
+    firsts = _firsts(members)
+    labels, strata = (np.unique(of[firsts], return_inverse=True)[1] for of in (label, block))
     if np.bincount(labels).size < 2 or np.bincount(labels).min() < 2:
         return None
-    return Drawn(members, ShuffledWithin(labels, np.zeros(len(members), dtype=int)))
+    if any(np.unique(block[m]).size > 1 for m in members):  # a wave spans blocks: waves themselves were drawn
+        strata = np.zeros(len(members), dtype=int)
+    return Drawn(members, ShuffledWithin(labels, strata))
 
 
 def _square(observations: Observations) -> Drawn:

@@ -57,3 +57,8 @@ VERDICT_MEANING = {
     Verdict.SAME: "any difference is smaller than your margin",
     Verdict.NOT_SETTLED: "the evidence does not tell which, or whether they differ",
 }
+
+
+def listed(names: list[str]) -> str:
+    """Names as said: "medium", "medium and hormone", "medium, hormone and cover"."""
+    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)

@@ -1,0 +1,114 @@
+"""Strength as a dose: does the response rise or fall with the number the level stands for?
+
+Linear-by-linear association (Agresti 2013, *Categorical Data Analysis*, 3rd ed., sections 3.4 and 8.4): T is the sum of score x
+value, the scores being the strengths as typed, permuted as they were drawn. One slope in the layout's model stands beside it.
+A hump escapes a trend, so it is no gate to the other comparisons.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import isfinite
+
+import numpy as np
+
+from orderly_bench.core.compare import terms as factorial
+from orderly_bench.core.compare.hypergeometric import TIE
+from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
+from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test
+from orderly_bench.core.compare.what_was_drawn import for_factor
+from orderly_bench.core.design.layouts import ShuffledWithin
+from orderly_bench.core.errors import InvalidInput
+
+CHUNK = 4_000_000
+
+
+@dataclass(frozen=True)
+class Trend:
+    """A factor's scores by level, the randomisation test of their trend, and the model's one slope."""
+
+    scores: dict[str, float]
+    test: RandomisationTest
+    model: ModelTest
+
+
+def scores_of(levels: list[str], factor: str) -> np.ndarray:
+    """The strengths as numbers, in the order of the levels.
+
+    Raises
+    ------
+    InvalidInput
+        A level that is no number, or two that are the same number.
+    """
+    found = []
+    for level in levels:
+        try:
+            score = float(level)
+        except ValueError:
+            score = float("nan")
+        if not isfinite(score):
+            raise InvalidInput(
+                "dose", f"every level of {factor} must be a strength as a number, none as 0; one unit throughout", level
+            )
+        found.append(score)
+    if len(set(found)) < len(found):
+        raise InvalidInput("dose", f"two levels of {factor} are the same strength", ", ".join(levels))
+    return np.array(found)
+
+
+def trend(observations: Observations, factor: int, response: Response, rng: np.random.Generator, draws: int) -> Trend:
+    """The trend of one factor.
+
+    Notes
+    -----
+    Days to root have no trend: the rooted-days they are averaged over depend on the arms.
+    """
+    names = observations.level_names[factor]
+    scores = scores_of(names, observations.factors[factor])
+    by_level = dict(zip(names, scores.tolist(), strict=True))
+    drawn = for_factor(observations, factor)
+    if drawn is None or not isinstance(drawn.layout, ShuffledWithin) or response is Response.DAYS:
+        return Trend(by_level, NOTHING_RANDOMISED, NO_MODEL)
+    layout = drawn.layout
+    test = trend_test(drawn.means(values_of(observations, response)), scores[layout.arm], layout.stratum, rng, draws)
+    return Trend(by_level, test, _slope(observations, factor, scores, response))
+
+
+def trend_test(
+    values: np.ndarray, scores: np.ndarray, stratum: np.ndarray, rng: np.random.Generator, draws: int
+) -> RandomisationTest:
+    """Two-sided test of T = sum of score x value, scores permuted within strata.
+
+    Parameters
+    ----------
+    values, scores : ndarray of float, shape (units,)
+    stratum : ndarray of int, shape (units,)
+    """
+    observed, expected, totals = float(scores @ values), 0.0, np.zeros(draws)
+    mixed = False
+    for s in np.unique(stratum):
+        own, here = scores[stratum == s], values[stratum == s]
+        mixed = mixed or bool(np.ptp(own) > 0)
+        expected += float(own.mean() * here.sum())
+        step = max(1, CHUNK // own.size)
+        for start in range(0, draws, step):
+            size = min(step, draws - start)
+            totals[start : start + size] += rng.permuted(np.tile(own, (size, 1)), axis=1) @ here
+    if not mixed:
+        return NOTHING_RANDOMISED
+    limit = abs(observed - expected)
+    hits = int((np.abs(totals - expected) >= limit - TIE * max(1.0, limit)).sum())
+    return monte_carlo_p(hits, draws, observed)
+
+
+def _slope(observations: Observations, factor: int, scores: np.ndarray, response: Response) -> ModelTest:
+    """One slope beside everything that does not hold the factor."""
+    levels = observations.level_index
+    others = [t for t in factorial.all_terms(levels.shape[1]) if factor not in t]
+    smaller = factorial.design(levels, others, intercept=True)
+    slope = scores[levels[:, factor]] / np.abs(scores).max()
+    return model_test(observations, response, smaller, np.column_stack([smaller, slope]))
