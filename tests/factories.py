@@ -81,7 +81,7 @@ def create_trial(session: Session, actor: Person, **changes: object) -> Trial:
 
 
 def create_drawn(session: Session, actor: Person, seed: int = 5, **changes: object) -> Trial:
-    trial = create_trial(session, actor)
+    trial = create_trial(session, actor, blind=changes.pop("blind", True))
     design.save_design(session, trial, actor, NOW, trial.version, design_values(trial, **changes))
     design.draw(session, trial, actor, NOW, seed)
     return trial

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
@@ -22,6 +23,29 @@ class UnitSystem(StrEnum):
 
     METRIC = "metric"
     IMPERIAL = "imperial"
+
+
+LITRES_PER_GALLON = 3.785411784
+SEASONS = ("winter", "spring", "summer", "autumn")
+
+
+def season_of(day: date, hemisphere: Hemisphere) -> str:
+    """Meteorological season of a day: whole months, winter from December in the north and from June in the south.
+
+    >>> season_of(date(2026, 1, 15), Hemisphere.SOUTH)
+    'summer'
+    """
+    return SEASONS[(day.month % 12 // 3 + (2 if hemisphere is Hemisphere.SOUTH else 0)) % 4]
+
+
+def volume(litres: float, units: UnitSystem) -> str:
+    """A volume in litres as said; US gallons first where the lab thinks in those, litres beside.
+
+    >>> volume(7.57, UnitSystem.IMPERIAL)
+    '2.0 gal (7.6 L)'
+    """
+    metric = f"{litres:.1f} L"
+    return metric if units is UnitSystem.METRIC else f"{litres / LITRES_PER_GALLON:.1f} gal ({metric})"
 
 
 @dataclass(frozen=True)

@@ -11,9 +11,9 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
-from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import of, p_value, said_first, small
+from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence

@@ -33,12 +33,13 @@ class Act(StrEnum):
     LOOK_EARLY = "compare arms before the endpoint"
     CONCLUDE = "conclude a trial"
     PEOPLE = "manage people"
+    LAB = "change the lab's settings"
 
 
 BENCH_ACTS = {Act.READ, Act.STICK, Act.TEND, Act.SCORE}
 ROLE_ACTS: dict[Role, set[Act]] = {
     Role.LEAD: set(Act),
-    Role.RESEARCHER: set(Act) - {Act.PEOPLE},
+    Role.RESEARCHER: set(Act) - {Act.PEOPLE, Act.LAB},
     Role.SCORER: BENCH_ACTS,
     Role.READER: {Act.READ},
 }

@@ -112,12 +112,12 @@ def _protect(app: Flask) -> None:
     manager = LoginManager(app)
     manager.session_protection = "basic"
 
-    @manager.user_loader
+    @manager.user_loader  # type: ignore[untyped-decorator]
     def load_person(number: str) -> Person | None:
         person = db().get(Person, int(number)) if number.isdecimal() else None
         return person if person is not None and person.active else None
 
-    @manager.unauthorized_handler
+    @manager.unauthorized_handler  # type: ignore[untyped-decorator]
     def sign_in_first() -> Any:
         from flask import redirect, url_for
 

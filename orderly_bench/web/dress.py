@@ -9,6 +9,7 @@ from markupsafe import Markup
 
 from orderly_bench.core.compare import wording
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.lab import volume
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.web.store import lab
 
@@ -40,6 +41,7 @@ def init_dress(app: Flask) -> None:
     )
     app.jinja_env.filters.update(
         code=spaced,
+        volume=lambda litres: volume(litres, lab().settings.units),
         of=lambda pair: wording.of(*pair),
         p=wording.p_value,
         small=wording.small,

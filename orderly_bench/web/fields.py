@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import date
+from enum import StrEnum
 from math import isfinite
+from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput
 
 LONGEST_NUMBER = 20
 Form = Mapping[str, str]
+Choice = TypeVar("Choice", bound=StrEnum)
 
 
 def text(form: Form, name: str) -> str:
@@ -35,6 +38,14 @@ def number(form: Form, name: str, label: str) -> float:
     if not isfinite(value):
         raise InvalidInput(label, "type a number", typed or "nothing")
     return value
+
+
+def one_of(form: Form, name: str, label: str, choices: type[Choice]) -> Choice:
+    """One of the values of an enumeration."""
+    typed = text(form, name)
+    if typed not in list(choices):
+        raise InvalidInput(label, f"choose one of: {', '.join(choices)}", typed or "nothing")
+    return choices(typed)
 
 
 def optional_whole(form: Form, name: str, label: str) -> int | None:

@@ -8,7 +8,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from orderly_bench.core.design import drawing
 from orderly_bench.core.design.bench import stand
 from orderly_bench.core.design.from_plan import draw_plan, request_for
 from orderly_bench.core.design.reach import reach_of
@@ -18,6 +17,7 @@ from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Container, Plan, PlannedWave, Shape, Treatments
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.randomise import drawing
 from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
 

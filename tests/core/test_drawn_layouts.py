@@ -10,15 +10,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from orderly_bench.core.compare import permutation, redrawn
 from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
-from orderly_bench.core.design import latin_square
-from orderly_bench.core.design.drawing import Request, check_request, draw_layout
-from orderly_bench.core.design.incomplete import blocks_of_arms, concurrences, connected
-from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, ShuffledWithin, SplitPlot
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise import latin_square, permutation, redrawn
+from orderly_bench.core.randomise.drawing import Request, check_request, draw_layout
+from orderly_bench.core.randomise.incomplete import blocks_of_arms, concurrences, connected
+from orderly_bench.core.randomise.layouts import IncompleteBlocks, LatinSquare, ShuffledWithin, SplitPlot
 from orderly_bench.core.vocabulary import LayoutKind
 
 FEW = settings(max_examples=15, deadline=None)

@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.tops import tops_against_roots
 from orderly_bench.core.compare.wording import of, p_value, points
-from orderly_bench.core.design import bench, codes, drawing
+from orderly_bench.core.design import bench, codes
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
 from orderly_bench.core.question.rules import endpoint_window_days
+from orderly_bench.core.randomise import drawing
 from orderly_bench.core.score.endpoint import NOT_EXAMINED, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.entry import check_score, suggest_fit
 from orderly_bench.core.score.progress import next_unscored, progress

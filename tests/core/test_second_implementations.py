@@ -9,16 +9,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from orderly_bench.core.compare import bayes, negative_binomial, permutation, studentized_range, time_to_root
+from orderly_bench.core.compare import bayes, negative_binomial, studentized_range, time_to_root
 from orderly_bench.core.compare.conditional_logistic import log_likelihood
 from orderly_bench.core.compare.hodges_lehmann import rank_sum_counts, shift
 from orderly_bench.core.compare.holm import holm
-from orderly_bench.core.compare.hypergeometric import two_sided_p
-from orderly_bench.core.compare.quadratic_form import expected_and_covariance, permutation_test
 from orderly_bench.core.compare.superiority import mid_ranks, superiority
-from orderly_bench.core.design.latin_square import all_squares, draw_square
-from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.design.power import exact_power
+from orderly_bench.core.randomise import permutation
+from orderly_bench.core.randomise.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.latin_square import all_squares, draw_square
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.quadratic_form import expected_and_covariance, permutation_test
 from orderly_bench.core.score.agreement import kappa
 
 FEW = settings(max_examples=25, deadline=None)

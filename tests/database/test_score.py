@@ -174,3 +174,51 @@ def test_evidence_is_the_counts_of_the_endpoint(session: Session) -> None:
     assert found.departures == ["the check of day 14 was not done"]
     assert found.reading.strength == "suggested"
     assert found.record.holds
+
+
+def test_in_a_plan_that_is_not_blind_no_score_counts_as_blind(session: Session) -> None:
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher, blind=False)
+    check = open_endpoint(session, trial, researcher)
+    kept = score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, ROOTED)
+    assert not kept.blind and not arms_hidden(session, trial, scorer)
+
+
+def test_nobody_takes_back_another_s_score(session: Session, bench) -> None:
+    trial, check, _, scorer = bench
+    other = create_person(session, "scorer")
+    first, second = trial.units[0].cuttings[0], trial.units[1].cuttings[0]
+    score.keep_score(session, check, first, scorer, NOW, ROOTED)
+    score.keep_score(session, check, second, other, NOW, ROOTED)
+    assert score.take_back(session, check, scorer, NOW) is first
+    assert score.take_back(session, check, scorer, NOW) is None
+    assert score.progress_of(session, check).tally.unaccounted == 15
+
+
+def test_a_check_is_not_dated_before_the_last_one(session: Session) -> None:
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, researcher)
+    first, *_, last = score.checks_of(session, trial)
+    day = DAY_ZERO + timedelta(days=20)
+    score.open_check(session, first, researcher, NOW, day, KnownBy.HOLE.value, TODAY)
+    score_all(session, trial, first, scorer)
+    score.close_check(session, first, researcher, NOW)
+    with pytest.raises(InvalidInput, match="before the last check"):
+        score.open_check(session, last, researcher, NOW, day - timedelta(days=1), KnownBy.LIFTED.value, TODAY)
+    score.open_check(session, last, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
+    assert last.opened_at is not None
+
+
+@pytest.mark.parametrize(
+    ("role", "blind", "said"), [("researcher", True, True), ("scorer", True, False), ("researcher", False, False)]
+)
+def test_scoring_that_could_know_the_arms_is_a_caution_where_blindness_was_planned(
+    session: Session, role: str, blind: bool, said: bool
+) -> None:
+    researcher, scorer = create_person(session), create_person(session, role, "Bo Lindqvist")
+    trial = create_stuck(session, researcher, blind=blind)
+    check = open_endpoint(session, trial, researcher)
+    score_all(session, trial, check, scorer)
+    score.close_check(session, check, researcher, NOW)
+    cautions = [c.text for c in evidence(session, trial).cautions if c.code == "not_blind"]
+    assert [text.startswith("Bo Lindqvist scored knowing") for text in cautions] == [True] * said

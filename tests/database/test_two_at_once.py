@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 
 import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
+from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import CheckVisit, Cutting, Lab, Person, ScoreRecord
 from tests.conftest import database_url, emptied
@@ -70,3 +73,92 @@ def test_one_of_two_simultaneous_scores_stands_and_the_other_is_shown_both(
     with Session(engine) as session:
         standing = session.scalars(select(ScoreRecord).where(ScoreRecord.current == 1)).all()
         assert len(standing) == 1
+
+
+def _without_a_lock(session: Session, check_id: int, read: bool = False) -> CheckVisit:
+    return session.get_one(CheckVisit, check_id)
+
+
+def _beside(act: Callable[[Session], None], engine: Engine) -> tuple[threading.Thread, list[Exception | None]]:
+    """An act of someone else on a connection of their own, and what came of it: None when it went through."""
+    outcome: list[Exception | None] = []
+
+    def run() -> None:
+        with Session(engine) as session:
+            try:
+                act(session)
+                session.commit()
+                outcome.append(None)
+            except (OrderlyError, NotAllowed) as error:
+                session.rollback()
+                outcome.append(error)
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    return thread, outcome
+
+
+def _all_scored(session: Session, check: CheckVisit, person: Person) -> None:
+    for unit in check.trial.units:
+        for cutting in unit.cuttings:
+            score.keep_score(session, check, cutting, person, NOW, ROOTED)
+
+
+@pytest.mark.parametrize("locked", [True, False])
+def test_no_score_slips_into_a_check_that_is_being_closed(
+    committed: tuple[Engine, int, int, list[int]], monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """With the lock the late scorer is refused; without it, the score lands in the closed check."""
+    engine, check_id, cutting_id, people = committed
+    ready, closing = threading.Event(), threading.Event()
+    with Session(engine) as session:
+        check = session.get_one(CheckVisit, check_id)
+        _all_scored(session, check, session.get_one(Person, people[0]))
+        session.commit()
+    if not locked:
+        monkeypatch.setattr(score, "lock", _without_a_lock)
+
+    def correct(session: Session) -> None:
+        check, cutting = session.get_one(CheckVisit, check_id), session.get_one(Cutting, cutting_id)
+        person = session.get_one(Person, people[1])
+        assert check.closed_at is None and check.trial and cutting.code and person.role
+        ready.set()
+        closing.wait(10)
+        score.keep_score(session, check, cutting, person, NOW, BARE, seen_revision=1, reason="looked again")
+
+    thread, outcome = _beside(correct, engine)
+    assert ready.wait(10)
+    with Session(engine) as session:
+        check = session.get_one(CheckVisit, check_id)
+        score.close_check(session, check, session.get_one(Person, people[0]), NOW)
+        closing.set()
+        time.sleep(0.3)  # the scorer now waits for the check, or has read it as open
+        session.commit()
+    thread.join(20)
+    assert [type(found) for found in outcome] == [NotAllowed if locked else type(None)]
+
+
+@pytest.mark.parametrize("locked", [True, False])
+def test_a_check_does_not_close_over_a_score_that_is_being_taken_back(
+    committed: tuple[Engine, int, int, list[int]], monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """With the lock the closing waits and is refused; without it, the check closes with a cutting unaccounted for."""
+    engine, check_id, _, people = committed
+    with Session(engine) as session:
+        check = session.get_one(CheckVisit, check_id)
+        _all_scored(session, check, session.get_one(Person, people[0]))
+        session.commit()
+    if not locked:
+        monkeypatch.setattr(score, "lock", _without_a_lock)
+    with Session(engine) as session:
+        check = session.get_one(CheckVisit, check_id)
+        assert score.take_back(session, check, session.get_one(Person, people[0]), NOW) is not None
+
+        def close(other: Session) -> None:
+            score.close_check(other, other.get_one(CheckVisit, check_id), other.get_one(Person, people[1]), NOW)
+
+        thread, outcome = _beside(close, engine)
+        time.sleep(0.3)
+        session.commit()
+    thread.join(20)
+    assert [type(found) for found in outcome] == [Refused if locked else type(None)]

@@ -120,7 +120,7 @@ def test_every_chapter_opens_at_every_stage(session: Session, sign_in: SignIn) -
             response = client.get(f"/trials/{trial.id}/{chapter}")
             assert response.status_code == 200, (trial.code, chapter)
             assert len(BeautifulSoup(response.text, "html.parser").select(".walk li")) == 8
-    for path in ("/today", "/trials", "/people"):
+    for path in ("/today", "/trials", "/people", "/lab"):
         assert client.get(path).status_code == 200
 
 

@@ -21,7 +21,7 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
-from orderly_bench.web.store import db, now
+from orderly_bench.web.store import db, lab, now
 
 chapter = Blueprint("design", __name__, template_folder="templates")
 MOST_SEED = 2**31
@@ -51,6 +51,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         else [],
         keys={arm: operations.key_of(tuple(levels)) for arm, levels in plan.treatments.identities().items()},
         seasons=views.seasons_of(plan),
+        calendar=views.calendar_seasons(plan, lab().settings.hemisphere),
         shapes=[(shape.value, shape.value) for shape in Shape],
         own_shapes=[("", "as the rest"), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),

@@ -13,6 +13,7 @@ from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
 from orderly_bench.core.design.from_plan import draw_plan, request_for
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Container, Plan
 from orderly_bench.core.vocabulary import LayoutKind
@@ -65,6 +66,17 @@ def _own_values(plan: Plan, values: MultiDict[str, str]) -> None:
         values[f"{before}per_unit"] = str(arm.per_unit or "")
         values[f"{before}sites"] = ", ".join(arm.sites)
     values.setlist("own", [arm.id for arm in plan.treatments.arms])
+
+
+def calendar_seasons(plan: Plan, hemisphere: Hemisphere) -> dict[int, str]:
+    """The calendar's season of each wave with a day, where season is asked: a slip of the date shows."""
+    if not seasons_of(plan):
+        return {}
+    return {
+        wave.number: f"{season_of(wave.planned_for, hemisphere)} here"
+        for wave in plan.schedule.waves
+        if wave.planned_for
+    }
 
 
 def seasons_of(plan: Plan) -> list[tuple[str, str]]:

@@ -1,8 +1,11 @@
-"""Signing in and out, the first account, people and roles, the theme."""
+"""Signing in and out, the first account, people and roles, the lab's settings, the theme."""
 
 from __future__ import annotations
 
+from dataclasses import asdict
+from datetime import UTC
 from urllib.parse import urlsplit
+from zoneinfo import ZoneInfo, available_timezones
 
 from flask import Blueprint, current_app, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
@@ -11,7 +14,9 @@ from flask_login import current_user, login_user, logout_user
 from sqlalchemy import select
 
 from orderly_bench.chapters.people import operations
+from orderly_bench.chapters.people.settings import change_settings
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.lab import Hemisphere, LabSettings, UnitSystem, season_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Person
@@ -19,7 +24,7 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.dress import THEMES
-from orderly_bench.web.store import db, now
+from orderly_bench.web.store import db, lab, now
 
 chapter = Blueprint("people", __name__, template_folder="templates")
 SIGN_IN_TRIES = "8 per minute; 60 per hour"
@@ -169,6 +174,50 @@ def change_person(person_id: int) -> ResponseReturnValue:
         ),
         url_for(".people_page"),
         _people_page,
+    )
+
+
+def _lab_page(error: OrderlyError | None = None) -> str:
+    kept = lab()
+    shown = {name: f"{value:g}" if isinstance(value, float) else value for name, value in asdict(kept.settings).items()}
+    today = now().replace(tzinfo=UTC).astimezone(ZoneInfo(kept.time_zone))
+    return render_template(
+        "lab.html",
+        error=error,
+        typed=shown | request.form.to_dict(),
+        settings=kept.settings,
+        today=today,
+        season=season_of(today.date(), kept.settings.hemisphere),
+        zones=sorted(zone for zone in available_timezones() if "/" in zone and not zone.startswith("Etc/")),
+        changes=may(actor(), Act.LAB),
+    )
+
+
+@route(chapter, "/lab", Act.READ)
+def lab_page() -> ResponseReturnValue:
+    """What new trials start from."""
+    return _lab_page()
+
+
+@route(chapter, "/lab", Act.LAB, "POST")
+def change_lab() -> ResponseReturnValue:
+    """Keep the lab's settings."""
+    form = request.form
+    return answer(
+        lambda: change_settings(db(), actor(), now(), lab(), _read_settings(form)), url_for(".lab_page"), _lab_page
+    )
+
+
+def _read_settings(form: fields.Form) -> LabSettings:
+    return LabSettings(
+        name=fields.text(form, "name"),
+        time_zone=fields.text(form, "time_zone"),
+        hemisphere=fields.one_of(form, "hemisphere", "hemisphere", Hemisphere),
+        units=fields.one_of(form, "units", "units", UnitSystem),
+        alpha=fields.number(form, "alpha", "alpha"),
+        usual_margin=fields.number(form, "usual_margin", "usual margin"),
+        fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
+        fit_least_mm=fields.number(form, "fit_least_mm", "fit to pot on, mm"),
     )
 
 

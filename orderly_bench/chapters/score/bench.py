@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import and_, func, select
 from sqlalchemy.orm import Session, aliased
@@ -97,7 +98,7 @@ class CheckProgress:
         return next(spot for spot in self.spots if spot.key == key)
 
 
-def _score(row: tuple) -> Score:
+def _score(row: tuple[Any, ...]) -> Score:
     state, roots, number, longest, callus, top, failure, fit, known_by, note, root_class, quality = row
     return Score(
         words.State(state), words.Roots(roots), number, longest, callus, words.Top(top) if top else None,
@@ -126,7 +127,7 @@ def progress_of(session: Session, check: CheckVisit) -> CheckProgress:
         .order_by(Unit.bench_order, Cutting.number)
     )  # fmt: skip
     spots: list[Spot] = []
-    found: dict[int, tuple[tuple, dict[int, Kept]]] = {}
+    found: dict[int, tuple[tuple[Any, ...], dict[int, Kept]]] = {}
     for row in session.execute(query):
         place, person, (kept_id, site, revision, *scored) = tuple(row[:9]), row[9], row[10:]
         kept = found.setdefault(place[0], (place, {}))[1]

@@ -11,11 +11,11 @@ from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Job, Trial, Unit
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
-from orderly_bench.web.bench_map import PARTED
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, now, today
 

@@ -10,12 +10,12 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.compare import terms
-from orderly_bench.core.compare.hypergeometric import TIE
 from orderly_bench.core.compare.linear import dummies
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
 from orderly_bench.core.compare.what_was_drawn import Drawn, for_factor
-from orderly_bench.core.design.layouts import Layout, ShuffledWithin
+from orderly_bench.core.randomise.hypergeometric import TIE
+from orderly_bench.core.randomise.layouts import Layout, ShuffledWithin
+from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
 #: Cells of a table of draws x units x columns worked on at once.
 CHUNK = 4_000_000
@@ -112,4 +112,7 @@ def _residual(centred: np.ndarray, columns: np.ndarray, outside: np.ndarray) -> 
     inside = columns - outside @ (outside.T @ columns)
     crossed = inside.transpose(0, 2, 1) @ inside
     toward = np.einsum("duc,u->dc", inside, centred)
-    return centred @ centred - np.einsum("dc,dce,de->d", toward, np.linalg.pinv(crossed, hermitian=True), toward)
+    found: np.ndarray = centred @ centred - np.einsum(
+        "dc,dce,de->d", toward, np.linalg.pinv(crossed, hermitian=True), toward
+    )
+    return found

@@ -21,13 +21,13 @@ from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import by_factors, level_contrasts
 from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import JOINER, Observations
-from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval, clopper_pearson, normal_quantile, wilson
-from orderly_bench.core.compare.redrawn import Pairs
 from orderly_bench.core.compare.responses import Response, rule_for
 from orderly_bench.core.compare.second_opinion import model_test, term_model
 from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.redrawn import Pairs
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.compare.hodges_lehmann import exact_p
-from orderly_bench.core.compare.hypergeometric import log_choose
-from orderly_bench.core.compare.quadratic_form import cmh_statistic
 from orderly_bench.core.compare.superiority import block_scores, mid_ranks
+from orderly_bench.core.randomise.hypergeometric import log_choose
+from orderly_bench.core.randomise.quadratic_form import cmh_statistic
 
 
 @dataclass(frozen=True)
@@ -105,7 +105,7 @@ def van_elteren(values: np.ndarray, arm: np.ndarray, strata: np.ndarray) -> Clas
     """Stratified rank test with van Elteren's weights, no continuity correction; any number of arms."""
     from scipy.special import chdtrc
 
-    from orderly_bench.core.compare.permutation import form
+    from orderly_bench.core.randomise.permutation import form
 
     arms = int(arm.max()) + 1
     observed, expected, inverse = form(block_scores(values, strata), arm, strata, arms)

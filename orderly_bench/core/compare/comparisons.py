@@ -9,9 +9,9 @@ from itertools import combinations
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.holm import holm
 from orderly_bench.core.compare.missing import MissingRange
-from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.verdict import Rule, Verdict, decide, more_units_to_settle
+from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
 @dataclass(frozen=True)

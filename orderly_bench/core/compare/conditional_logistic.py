@@ -13,8 +13,8 @@ from math import inf
 import numpy as np
 
 from orderly_bench.core.compare import logistic
-from orderly_bench.core.compare.hypergeometric import log_choose
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
+from orderly_bench.core.randomise.hypergeometric import log_choose
 
 #: A coefficient beyond this has no finite estimate (separation).
 DIVERGED = 12.0
@@ -25,12 +25,14 @@ LARGE_STRATUM = 400
 @lru_cache(maxsize=512)
 def _choices(stuck: int) -> np.ndarray:
     """Binomial coefficients of ``stuck``."""
-    return np.exp(log_choose(stuck, np.arange(stuck + 1)))
+    found: np.ndarray = np.exp(log_choose(stuck, np.arange(stuck + 1)))
+    return found
 
 
 def _arm_polynomial(stuck: int, eta: float) -> np.ndarray:
     """Coefficients of (1 + exp(eta) z)^stuck."""
-    return _choices(stuck) * np.exp(np.arange(stuck + 1) * eta)
+    found: np.ndarray = _choices(stuck) * np.exp(np.arange(stuck + 1) * eta)
+    return found
 
 
 def _stratum(rooted: np.ndarray, stuck: np.ndarray, eta: np.ndarray) -> tuple[float, np.ndarray]:

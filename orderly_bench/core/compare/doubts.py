@@ -10,9 +10,9 @@ from orderly_bench.core.compare.clusters import design_effects
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import rule_of_three
 from orderly_bench.core.compare.wording import listed
+from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 LEFT_OUT_SHARE = 0.05
 FEW_UNITS = 6

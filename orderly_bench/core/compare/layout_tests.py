@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.compare import additive, permutation, redrawn, time_to_root
-from orderly_bench.core.compare.hypergeometric import TIE
+from orderly_bench.core.compare import additive, time_to_root
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
-from orderly_bench.core.compare.redrawn import Pairs
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.superiority import block_scores, mid_ranks
 from orderly_bench.core.compare.what_was_drawn import Drawn, for_all_arms, for_factor, for_pair
-from orderly_bench.core.design.layouts import ShuffledWithin
+from orderly_bench.core.randomise import permutation, redrawn
+from orderly_bench.core.randomise.hypergeometric import TIE
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.redrawn import Pairs
 
 NOTHING_RANDOMISED = RandomisationTest(None, True, None, None)
 

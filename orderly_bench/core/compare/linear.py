@@ -18,7 +18,8 @@ NO_VARIANCE = 1e-12
 
 def dummies(codes: np.ndarray) -> np.ndarray:
     """Indicator columns without the first level."""
-    return (codes[:, None] == np.unique(codes)[None, 1:]).astype(float)
+    found: np.ndarray = (codes[:, None] == np.unique(codes)[None, 1:]).astype(float)
+    return found
 
 
 @dataclass(frozen=True)

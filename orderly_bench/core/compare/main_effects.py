@@ -11,20 +11,21 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare import additive, permutation
+from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.comparisons import PairEvidence, Side
 from orderly_bench.core.compare.difference import Difference, mantel_haenszel, odds_ratio
 from orderly_bench.core.compare.effects import NO_VARIANCE, Effect, Effects
-from orderly_bench.core.compare.hypergeometric import two_sided_p
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
 from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.what_was_drawn import Drawn, for_all_arms, for_factor
-from orderly_bench.core.design.layouts import ShuffledWithin
+from orderly_bench.core.randomise import permutation
+from orderly_bench.core.randomise.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
 def level_contrasts(

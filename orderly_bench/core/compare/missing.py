@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
-from orderly_bench.core.compare.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.hypergeometric import two_sided_p
 
 
 @dataclass(frozen=True)

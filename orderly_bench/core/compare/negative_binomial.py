@@ -97,7 +97,8 @@ def _fitted(totals: np.ndarray, cuttings: np.ndarray, design: np.ndarray, theta:
         rate = np.exp(np.clip(eta, -30, 30))
         if step < 1e-10:
             break
-    return cuttings * rate
+    found: np.ndarray = cuttings * rate
+    return found
 
 
 def largest_log_likelihood(totals: np.ndarray, cuttings: np.ndarray, design: np.ndarray) -> tuple[float, float | None]:

@@ -92,7 +92,8 @@ class Units:
     @property
     def mean(self) -> np.ndarray:
         """Mean response of each unit."""
-        return self.total / self.cuttings
+        found: np.ndarray = self.total / self.cuttings
+        return found
 
 
 @dataclass(frozen=True)

@@ -121,7 +121,7 @@ def _within_groups(observations: Observations, term: factorial.Term, constant: l
 
 
 def _overall(smaller: np.ndarray, larger: np.ndarray) -> bool:
-    return smaller.shape[1] == 1 and larger.shape[1] == larger.shape[0]
+    return bool(smaller.shape[1] == 1 and larger.shape[1] == larger.shape[0])
 
 
 def _counts(observations: Observations, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:

@@ -40,7 +40,8 @@ def upper_tail(q: np.ndarray, arms: int, df: int) -> np.ndarray:
     w = np.asarray(q, dtype=float).ravel()[:, None] * s[None, :]
     inside = np.clip(ndtr(z)[None, None, :] - ndtr(z[None, None, :] - w[:, :, None]), 0.0, 1.0)
     range_cdf = arms * np.einsum("qsz,z->qs", inside ** (arms - 1), density)
-    return np.clip(1 - range_cdf @ weight, 0.0, 1.0)
+    found: np.ndarray = np.clip(1 - range_cdf @ weight, 0.0, 1.0)
+    return found
 
 
 @lru_cache(maxsize=256)

@@ -14,9 +14,9 @@ from math import exp
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import drawn_from
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.randomise.hypergeometric import drawn_from
 
 ROOTED, DEAD, CENSORED = 0, 1, 2
 #: A log hazard ratio or its half interval beyond this has no finite estimate (separation).
@@ -110,7 +110,8 @@ def pseudo_values(categories: np.ndarray, checks: np.ndarray) -> np.ndarray:
     """Each cutting's part in its arm's area: n theta - (n - 1) theta without it."""
     total = categories.sum(axis=0)
     n = categories.shape[0]
-    return n * areas(total, checks) - (n - 1) * areas(total - categories, checks)
+    found: np.ndarray = n * areas(total, checks) - (n - 1) * areas(total - categories, checks)
+    return found
 
 
 def drawn_areas(
@@ -213,4 +214,5 @@ def _information(design: np.ndarray, beta: np.ndarray, _y: np.ndarray) -> np.nda
     hazard_ = np.exp(eta)
     chance = -np.expm1(-hazard_)
     weight = hazard_**2 * np.exp(-hazard_) / np.maximum(chance, 1e-300)
-    return design.T @ (weight[:, None] * design)
+    found: np.ndarray = design.T @ (weight[:, None] * design)
+    return found

@@ -13,16 +13,16 @@ from math import isfinite
 import numpy as np
 
 from orderly_bench.core.compare import terms as factorial
-from orderly_bench.core.compare.hypergeometric import TIE
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test
 from orderly_bench.core.compare.what_was_drawn import for_factor
-from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise.hypergeometric import TIE
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
 CHUNK = 4_000_000
 

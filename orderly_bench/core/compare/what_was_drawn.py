@@ -12,7 +12,7 @@ from itertools import chain
 import numpy as np
 
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin
+from orderly_bench.core.randomise.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin
 
 
 @dataclass(frozen=True)

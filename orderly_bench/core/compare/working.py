@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 from orderly_bench.core.compare.analysis import Analysis, ArmResult
 from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.randomisation import RandomisationTest
 from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.compare.responses import SCALES, Response
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.compare.wording import p_value
+from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
 @dataclass(frozen=True)

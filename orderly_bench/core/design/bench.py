@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from orderly_bench.core.design.layouts import Layout
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.value import Container
+from orderly_bench.core.randomise.layouts import Layout
 
 MOST_SIDE = 60
 MOST_UNITS = 5_000

@@ -8,13 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.design.bench import Position, Stand, check_tray, stand
-from orderly_bench.core.design.drawing import Request, draw_layout, whole_plot_arms
-from orderly_bench.core.design.layouts import Layout
 from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import ArmPlan, Plan, PlannedWave
 from orderly_bench.core.prepare.medium import check_cell_volume
+from orderly_bench.core.randomise.drawing import Request, draw_layout, whole_plot_arms
+from orderly_bench.core.randomise.layouts import Layout
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_PER_UNIT = 60

@@ -11,8 +11,8 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import TIE, log_choose, two_sided_p
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise.hypergeometric import TIE, log_choose, two_sided_p
 
 MOST_PER_ARM = 2_000
 
@@ -90,7 +90,8 @@ def _binomial(k: np.ndarray, n: int, rate: float) -> np.ndarray:
     """Binomial probabilities; exact at rates 0 and 1."""
     from scipy.special import xlog1py, xlogy
 
-    return np.exp(log_choose(n, k) + xlogy(k, rate) + xlog1py(n - k, -rate))
+    found: np.ndarray = np.exp(log_choose(n, k) + xlogy(k, rate) + xlog1py(n - k, -rate))
+    return found
 
 
 def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05) -> Power:

@@ -8,11 +8,11 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare import permutation, redrawn
-from orderly_bench.core.compare.hypergeometric import two_sided_p
-from orderly_bench.core.design.drawing import Request, draw_layout
-from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
+from orderly_bench.core.randomise import permutation, redrawn
+from orderly_bench.core.randomise.drawing import Request, draw_layout
+from orderly_bench.core.randomise.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.vocabulary import LayoutKind
 
 DRAWS = 4_000

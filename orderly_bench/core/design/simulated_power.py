@@ -11,12 +11,12 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.compare import permutation
-from orderly_bench.core.compare.hypergeometric import two_sided_p
-from orderly_bench.core.compare.quadratic_form import permutation_test
-from orderly_bench.core.design.layouts import ShuffledWithin
 from orderly_bench.core.design.power import Power, check_per_arm, exact_power, smallest_overall_p
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise import permutation
+from orderly_bench.core.randomise.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.quadratic_form import permutation_test
 
 TRIALS = 4_000
 DRAWS = 2_000

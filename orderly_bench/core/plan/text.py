@@ -27,7 +27,7 @@ _Loader: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 _Base: Any = getattr(yaml, "CSafeDumper", yaml.SafeDumper)
 
 
-class _Dumper(_Base):
+class _Dumper(_Base):  # type: ignore[misc]
     """Writes an enum as its value."""
 
 

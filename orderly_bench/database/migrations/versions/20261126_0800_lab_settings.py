@@ -1,5 +1,7 @@
 """settings of the lab"""
 
+from typing import Any
+
 import sqlalchemy as sa
 from alembic import op
 
@@ -9,7 +11,7 @@ branch_labels = None
 depends_on = None
 
 
-def _columns() -> list[sa.Column]:
+def _columns() -> list[sa.Column[Any]]:
     return [
         sa.Column("hemisphere", sa.String(10), nullable=False, server_default="north"),
         sa.Column("units", sa.String(10), nullable=False, server_default="metric"),

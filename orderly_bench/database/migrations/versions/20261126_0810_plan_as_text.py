@@ -5,6 +5,7 @@ The text is written here field by field as it was on this day, so that later cha
 
 import hashlib
 import json
+from typing import Any
 
 import sqlalchemy as sa
 import yaml
@@ -70,11 +71,11 @@ def upgrade() -> None:
         op.drop_column("trial", name)
 
 
-def _rows(connection: sa.Connection, statement: str, **values: object) -> list[dict]:
+def _rows(connection: sa.Connection, statement: str, **values: object) -> list[dict[str, Any]]:
     return [dict(row) for row in connection.execute(sa.text(statement), values).mappings()]
 
 
-def _carry(connection: sa.Connection, trial: dict) -> None:
+def _carry(connection: sa.Connection, trial: dict[str, Any]) -> None:
     for key in ("check_days", "recipes", "assumed_rates"):
         if isinstance(trial[key], str):
             trial[key] = json.loads(trial[key])
@@ -118,7 +119,7 @@ def _carry(connection: sa.Connection, trial: dict) -> None:
         )
 
 
-def _parts(connection: sa.Connection, trial: int) -> dict:
+def _parts(connection: sa.Connection, trial: int) -> dict[str, Any]:
     factors = _rows(connection, "select * from factor where trial_id = :t order by position", t=trial)
     for factor in factors:
         factor["levels"] = _rows(
@@ -138,7 +139,7 @@ def _parts(connection: sa.Connection, trial: int) -> dict:
     rows = "select g.unit_id, g.kind, g.name from grouping g join unit u on u.id = g.unit_id where u.trial_id = :t order by g.id"
     for row in _rows(connection, rows, t=trial):
         groups.setdefault(row["unit_id"], {})[row["kind"]] = row["name"]
-    places: dict[int, dict] = {}
+    places: dict[int, dict[str, Any]] = {}
     rows = (
         "select p.unit_id, t.number, p.`row`, p.`column` from placement p join tray t on t.id = p.tray_id "
         "where t.trial_id = :t order by p.from_at desc, p.id desc"
@@ -160,7 +161,7 @@ def _parts(connection: sa.Connection, trial: int) -> dict:
     }  # fmt: skip
 
 
-def _container(trial: dict) -> dict:
+def _container(trial: dict[str, Any]) -> dict[str, Any]:
     shape = "tray of cells" if trial["cuttings_per_unit"] == 1 else "pot"
     return {
         "shape": shape, "rows": trial["tray_rows"], "columns": trial["tray_columns"], "volume_ml": trial["cell_volume_ml"], "wall": "",
@@ -168,7 +169,9 @@ def _container(trial: dict) -> dict:
     }  # fmt: skip
 
 
-def _aspects(trial: dict, parts: dict) -> tuple[list[dict], dict[int, str], dict[int, str]]:
+def _aspects(
+    trial: dict[str, Any], parts: dict[str, Any]
+) -> tuple[list[dict[str, Any]], dict[int, str], dict[int, str]]:
     """Factors as asked aspects, then what was held the same and the container; ids by factor and by level."""
     aspect_ids, level_ids, aspects = {}, {}, []
     for n, factor in enumerate(parts["factors"], start=1):
@@ -192,7 +195,7 @@ def _aspects(trial: dict, parts: dict) -> tuple[list[dict], dict[int, str], dict
     return aspects, aspect_ids, level_ids
 
 
-def _plan(trial: dict, parts: dict) -> dict:
+def _plan(trial: dict[str, Any], parts: dict[str, Any]) -> dict[str, Any]:
     aspects, aspect_ids, level_ids = _aspects(trial, parts)
     described = {a["id"]: a["levels"][0]["id"] for a in aspects if not a["asked"]}
     arms = [
@@ -238,7 +241,9 @@ def _plan(trial: dict, parts: dict) -> dict:
     }  # fmt: skip
 
 
-def _unit(unit: dict, letters: dict[int, str], waves: dict[int, int], parts: dict) -> dict:
+def _unit(
+    unit: dict[str, Any], letters: dict[int, str], waves: dict[int, int], parts: dict[str, Any]
+) -> dict[str, Any]:
     place = parts["places"][unit["id"]]
     full = {
         "code": unit["code"], "arm": letters[unit["arm_id"]], "wave": waves[unit["wave_id"]], "tray": place["number"], "row": place["row"],
@@ -248,14 +253,14 @@ def _unit(unit: dict, letters: dict[int, str], waves: dict[int, int], parts: dic
     return {key: value for key, value in full.items() if usual.get(key) != value}
 
 
-def _text(plan: dict) -> str:
+def _text(plan: dict[str, Any]) -> str:
     dumper = getattr(yaml, "CSafeDumper", yaml.SafeDumper)
     return yaml.dump(plan, Dumper=dumper, sort_keys=False, allow_unicode=True, default_flow_style=None, width=100)
 
 
-def _sealed(trial: dict, parts: dict) -> str:
+def _sealed(trial: dict[str, Any], parts: dict[str, Any]) -> str:
     """The plan as the digest of its lock saw it."""
-    plan: dict = {key: trial[key] for key in SEALED}
+    plan: dict[str, Any] = {key: trial[key] for key in SEALED}
     plan["factors"] = [[f["kind"], f["name"], [level["name"] for level in f["levels"]]] for f in parts["factors"]]
     plan["arms"] = [[arm["letter"], arm["name"], bool(arm["is_control"])] for arm in parts["arms"]]
     plan["draws"] = [[d["number"], d["seed"], d["reason"], d["result"]] for d in parts["draws"]]

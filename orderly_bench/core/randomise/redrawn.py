@@ -11,9 +11,9 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import TIE
-from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
-from orderly_bench.core.design.layouts import Layout
+from orderly_bench.core.randomise.hypergeometric import TIE
+from orderly_bench.core.randomise.layouts import Layout
+from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
 #: Cells of a table of draws x units worked on at once.
 CHUNK = 2_000_000
@@ -44,7 +44,8 @@ def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.
     information = incidence.sum(axis=2)[:, :, None] * np.eye(arms) - shared
     different, which = np.unique(np.round(information, 9).reshape(drawn.shape[0], -1), axis=0, return_inverse=True)
     inverses = np.linalg.pinv(different.reshape(-1, arms, arms), hermitian=True)
-    return np.einsum("dij,dj->di", inverses[which.ravel()], totals)
+    found: np.ndarray = np.einsum("dij,dj->di", inverses[which.ravel()], totals)
+    return found
 
 
 def tests(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int) -> tuple[RandomisationTest, Pairs]:

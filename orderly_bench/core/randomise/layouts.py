@@ -13,7 +13,7 @@ from typing import Protocol
 
 import numpy as np
 
-from orderly_bench.core.design.latin_square import MOST_LISTED, all_squares, count_squares, draw_squares
+from orderly_bench.core.randomise.latin_square import MOST_LISTED, all_squares, count_squares, draw_squares
 
 
 class Layout(Protocol):

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.design.incomplete import blocks_of_arms, check_incomplete
-from orderly_bench.core.design.latin_square import check_order, draw_square
-from orderly_bench.core.design.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin, SplitPlot
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise.incomplete import blocks_of_arms, check_incomplete
+from orderly_bench.core.randomise.latin_square import check_order, draw_square
+from orderly_bench.core.randomise.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin, SplitPlot
 from orderly_bench.core.vocabulary import LayoutKind
 
 #: Layouts in which arms may have different numbers of units.

@@ -13,10 +13,10 @@ from math import comb, factorial, prod
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import TIE, drawn_from, two_sided_p
-from orderly_bench.core.compare.quadratic_form import permutation_test as counts_test
-from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
-from orderly_bench.core.design.layouts import ShuffledWithin
+from orderly_bench.core.randomise.hypergeometric import TIE, drawn_from, two_sided_p
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.quadratic_form import permutation_test as counts_test
+from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
 #: Layouts with at most this many assignments are enumerated.
 ENUMERATED = 20_000
@@ -74,7 +74,8 @@ def _choices(size: int, chosen: int) -> np.ndarray:
 
 def _splits(values: np.ndarray, chosen: int) -> np.ndarray:
     """Sums of every choice of ``chosen`` of the values."""
-    return values[_choices(values.size, chosen)].sum(axis=1)
+    found: np.ndarray = values[_choices(values.size, chosen)].sum(axis=1)
+    return found
 
 
 def _merged(sums: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -190,7 +191,8 @@ def _assignments(sizes: tuple[int, ...]) -> np.ndarray:
             np.put_along_axis(new, picks, label, axis=1)
             grown.append(new)
         partial = np.concatenate(grown)
-    return (partial[:, :, None] == np.arange(len(sizes))).astype(float)
+    found: np.ndarray = (partial[:, :, None] == np.arange(len(sizes))).astype(float)
+    return found
 
 
 def _all_totals(values: np.ndarray, sizes: np.ndarray) -> np.ndarray:

@@ -14,8 +14,8 @@ from math import comb
 
 import numpy as np
 
-from orderly_bench.core.compare.hypergeometric import TIE
-from orderly_bench.core.compare.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.hypergeometric import TIE
+from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
 #: Work allowed for the exact distribution: cells of the grid of totals x tables of a stratum.
 EXACT_WORK = 30_000_000

@@ -76,7 +76,8 @@ def draw_squares(order: int, rng: np.random.Generator, draws: int) -> np.ndarray
         bases = _walk(order, rng, draws)
     rows, columns, symbols = (np.argsort(rng.random((draws, order)), axis=1) for _ in range(3))
     each = np.arange(draws)[:, None, None]
-    return symbols[each, bases[each, rows[:, :, None], columns[:, None, :]]]
+    found: np.ndarray = symbols[each, bases[each, rows[:, :, None], columns[:, None, :]]]
+    return found
 
 
 def draw_square(order: int, rng: np.random.Generator) -> np.ndarray:

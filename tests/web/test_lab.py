@@ -1,0 +1,86 @@
+"""The lab's settings: who may change them, what is refused, what a new trial starts from."""
+
+from __future__ import annotations
+
+from datetime import date
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.lab import Hemisphere, UnitSystem, season_of, volume
+from orderly_bench.trial.models import AuditEntry, Lab, Trial
+from tests.web.conftest import SignIn
+
+SETTINGS = {
+    "name": "Tarn Head", "time_zone": "Australia/Hobart", "hemisphere": "south", "units": "imperial", "alpha": "0,01",
+    "usual_margin": "20", "fit_least_roots": "4", "fit_least_mm": "12.5",
+}  # fmt: skip
+
+
+def test_a_lead_sets_them_and_a_new_trial_starts_from_them(session: Session, sign_in: SignIn) -> None:
+    client = sign_in("lead")
+    old = client.post("/trials", data={"botanical_name": "Olea europaea"})
+    assert client.post("/lab", data=SETTINGS).status_code == 303
+    client.post("/trials", data={"botanical_name": "Buxus sempervirens"})
+    session.expire_all()
+    lab = session.scalars(select(Lab)).one()
+    assert (lab.time_zone, lab.hemisphere, lab.units) == ("Australia/Hobart", "south", "imperial")
+    before, after = session.scalars(select(Trial).order_by(Trial.id))
+    asked = after.plan.question
+    assert (asked.alpha, asked.margin_points, asked.fit_least_roots, asked.fit_least_mm) == (0.01, 20, 4, 12.5)
+    assert before.plan.question.alpha == 0.05 and old.status_code == 303
+    page = client.get("/lab").text
+    assert "in summer" in page or "in autumn" in page or "in winter" in page or "in spring" in page
+    entry = session.scalars(select(AuditEntry).where(AuditEntry.action == "changed the lab's settings")).one()
+    assert entry.new["hemisphere"] == "south" and entry.old["hemisphere"] == "north"
+
+
+def test_the_same_again_leaves_no_trace(session: Session, sign_in: SignIn) -> None:
+    client = sign_in("lead")
+    client.post("/lab", data=SETTINGS)
+    client.post("/lab", data=SETTINGS)
+    assert len(list(session.scalars(select(AuditEntry).where(AuditEntry.action == "changed the lab's settings")))) == 1
+
+
+@pytest.mark.parametrize(
+    ("field", "typed", "said"),
+    [
+        ("time_zone", "Middle of nowhere", "Europe/London"), ("alpha", "0.5", "between 0.0001 and 0.2"),
+        ("usual_margin", "0", "margin"), ("hemisphere", "east", "choose one of: north, south"),
+        ("name", " ", "name of the lab"), ("fit_least_roots", "many", "whole number"),
+    ],
+)  # fmt: skip
+def test_what_can_not_be_is_refused_and_what_was_typed_stays(
+    session: Session, sign_in: SignIn, field: str, typed: str, said: str
+) -> None:
+    response = sign_in("lead").post("/lab", data=SETTINGS | {field: typed, "fit_least_mm": "17.25"})
+    assert response.status_code == 422 and said in response.text and 'value="17.25"' in response.text
+    assert session.scalars(select(Lab)).one().alpha == 0.05
+
+
+@pytest.mark.parametrize("role", ["researcher", "scorer", "reader"])
+def test_others_read_them(session: Session, sign_in: SignIn, role: str) -> None:
+    client = sign_in(role)
+    page = client.get("/lab")
+    assert (
+        page.status_code == 200
+        and "A lead may change these" in page.text
+        and '<form method="post" class="card' not in page.text
+    )
+    assert client.post("/lab", data=SETTINGS).status_code == 403
+    assert session.scalars(select(Lab)).one().hemisphere == "north"
+
+
+@pytest.mark.parametrize(
+    ("month", "north"), [(12, "winter"), (2, "winter"), (3, "spring"), (6, "summer"), (8, "summer"), (11, "autumn")]
+)
+def test_seasons_are_whole_months_and_turn_with_the_hemisphere(month: int, north: str) -> None:
+    opposite = {"winter": "summer", "summer": "winter", "spring": "autumn", "autumn": "spring"}
+    day = date(2026, month, 15)
+    assert season_of(day, Hemisphere.NORTH) == north and season_of(day, Hemisphere.SOUTH) == opposite[north]
+
+
+def test_volumes_are_said_as_the_lab_thinks() -> None:
+    assert volume(2.44, UnitSystem.METRIC) == "2.4 L"
+    assert volume(3.785411784, UnitSystem.IMPERIAL) == "1.0 gal (3.8 L)"
