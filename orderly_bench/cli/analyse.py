@@ -12,10 +12,12 @@ from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import NOT_STUCK
+from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import of, p_value, points
 from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.vocabulary import Strength
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
 
@@ -213,9 +215,18 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
         }
         or None,
         "cluster": {"icc": cluster.icc, "design_effect": cluster.design_effect} if cluster.icc is not None else None,
+        **_strength(analysis),
         "cautions": [{"code": c.code, "text": c.text, "remedy": c.remedy} for c in analysis.cautions],
         **lenses_as_dict(analysis, look_through(analysis)),
     }
+
+
+def _strength(analysis: Analysis) -> dict[str, object]:
+    """The sentence, for rooting; how strongly it may be said, and the codes of what weakens it."""
+    reading = read(analysis)
+    weakening = [c.code for c in analysis.cautions if c.serious] if reading.strength is Strength.SUGGESTED else []
+    said = reading.headline if analysis.settings.response is Response.ROOTED and reading.findings else None
+    return {"headline": said, "strength": reading.strength.value, "strength_reasons": weakening}
 
 
 def _headline(term: TermResult) -> dict[str, object]:

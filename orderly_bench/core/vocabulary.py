@@ -94,7 +94,7 @@ class Strength(StrEnum):
 
     SHOWN = "shown"
     SUGGESTED = "suggested"
-    NOT_SHOWN = "not shown"
+    SHOWN_ALIKE = "shown alike"
     CANNOT_TELL = "cannot tell"
 
 

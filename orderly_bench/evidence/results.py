@@ -12,7 +12,7 @@ from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.record.value import TrialRecord
 
 #: Goes up when kept results of an earlier version must not be read any more.
-FORM = 1
+FORM = 2
 
 
 @dataclass(frozen=True)

@@ -8,13 +8,14 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from orderly_bench.core.compare.observations import Observations, Row, arrange
+from orderly_bench.core.compare.observations import NOT_STUCK, Observations, Row, arrange
 from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.score.classes import class_floor
+from orderly_bench.core.vocabulary import State
 
 MOST_ROWS = 1_000_000
 #: Cells that start like this would be run as a formula by a spreadsheet.
@@ -116,6 +117,7 @@ class Columns:
 
 
 LARGEST_COUNT, LARGEST_MM, LARGEST_DAY = 10_000, 100_000.0, 10_000
+NO_ROOTS_POSSIBLE = (State.MISSING, State.DEAD, NOT_STUCK)
 OUTCOMES = ("rooted", "dead", "censored")
 Reader = Callable[[str, str, int], float | None]
 
@@ -229,16 +231,37 @@ def read_observations(
                     f"the {group.replace('_', ' ')} is blank", "Fill it for every cutting", row=line, column=name
                 )
         named: dict[str, Any] = {group: cells[places[name]] for group, name in groups.items()}
-        rows.append(
-            Row(
-                levels=tuple(cells[places[factor]] for factor in factors),
-                state=cells[state] if state is not None else "",
-                line=line,
-                **named,
-                **_response(cells, places, response, line),
-            )
+        row = Row(
+            levels=tuple(cells[places[factor]] for factor in factors),
+            state=cells[state] if state is not None else "",
+            line=line,
+            **named,
+            **_response(cells, places, response, line),
         )
+        rows.append(replace(row, response=None, questioned=True) if _against_its_state(row, response) else row)
+    _refuse_levels_alike(factors, rows)
     return arrange(factors, rows)
+
+
+def _against_its_state(row: Row, response: Response) -> bool:
+    """Whether a cutting has roots although it is dead, missing or was never stuck: one of the two is a slip."""
+    return response is not Response.DAYS and bool(row.response) and row.state in NO_ROOTS_POSSIBLE
+
+
+def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
+    """Levels that differ by case or blanks only are one level written twice, or two that can't be told apart."""
+    for f, factor in enumerate(factors):
+        seen: dict[str, str] = {}
+        for row in rows:
+            level = row.levels[f]
+            first = seen.setdefault(" ".join(level.split()).casefold(), level)
+            if first != level:
+                raise UnusableData(
+                    f"{first!r} and {level!r} differ only in how they are written",
+                    "Are they one level? Then write it one way; if not, name them apart",
+                    row=row.line or None,
+                    column=factor,
+                )
 
 
 def _needed(response: Response) -> tuple[str, ...]:

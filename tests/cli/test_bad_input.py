@@ -130,8 +130,67 @@ def test_one_cutting_an_arm_gives_counts_and_no_false_certainty(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     found = answer(tmp_path, capsys, two_arms("1", "0"), "--margin", "0.15")
-    assert found["overall"]["p"] == 1 and found["comparisons"][0]["verdict"] == "not settled"
-    assert "sparse_strata" in codes(found)
+    assert found["overall"]["p"] is None and found["comparisons"][0]["verdict"] == "not settled"
+    assert "one_unit" in codes(found) and found["strength"] == "cannot tell"
+
+
+def test_a_single_cutting_beside_many_has_no_p(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    found = answer(tmp_path, capsys, two_arms("1", "0" * 60), "--margin", "0.15")
+    assert found["overall"]["p"] is None and found["comparisons"][0]["p"] is None
+    assert "one_unit" in codes(found)
+    assert "one_unit" not in codes(answer(tmp_path, capsys, two_arms("11", "0" * 60), "--margin", "0.15"))
+
+
+def test_roots_on_what_is_missing_dead_or_was_never_stuck_are_questioned(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    rows = "".join(f"{m},{x},alive\n" for m, cells in (("bark", "11110000"), ("sand", "11000000")) for x in cells)
+    text = "medium,rooted,state\n" + rows + "bark,1,missing\nbark,1,dead\nsand,1,not stuck\nsand,0,dead\n"
+    found = answer(tmp_path, capsys, text)
+    assert [(a["n"], a["k"], a["left_out"]) for a in found["arms"]] == [(8, 4, 2), (9, 2, 0)]
+    said = next(c["text"] for c in found["cautions"] if c["code"] == "state_against_rooted")
+    assert said.startswith("3 cuttings have") and "lines 18, 19, 20" in said and "rooted and missing" in said
+    assert "state_against_rooted" not in codes(answer(tmp_path, capsys, "medium,rooted,state\n" + rows))
+
+
+@pytest.mark.parametrize(("one", "other"), [("bark", "Bark"), ("bark fines", "bark  fines")])
+def test_levels_that_differ_in_how_they_are_written_are_asked_about(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], one: str, other: str
+) -> None:
+    status, _, err = analyse(tmp_path, capsys, f"medium,rooted\n{one},1\n{one},0\n{other},0\n{other},1\n")
+    assert status == 2 and "differ only in how they are written" in err and "Are they one level?" in err
+
+
+class TestSeason:
+    ROWS = "".join(
+        f"{season},{medium},{x},{season}{i % 2}\n"
+        for season, rates in (("spring", ("11111110", "11110000")), ("autumn", ("11100000", "10000000")))
+        for medium, cells in zip(("bark", "sand"), rates, strict=True)
+        for i, x in enumerate(cells)
+    )
+    TEXT = "season,medium,rooted,wave\n" + ROWS
+
+    def test_without_waves_it_has_no_p_and_no_verdict(self, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        found = answer(tmp_path, capsys, self.TEXT, "--factors", "season,medium", "--margin", "0.15")
+        season, medium, both = found["terms"]
+        assert season["p"] is None and season["verdict"] is None and season["model"]["p"] is None and both["p"] is None
+        assert found["overall"]["p"] is None and medium["p"] is not None
+        told = {(c["a"], c["b"]): c["p"] is not None for c in found["comparisons"]}
+        assert told == {pair: pair[0].split(" + ")[0] == pair[1].split(" + ")[0] for pair in told}
+        assert "season_not_waves" in codes(found) and found["strength"] != "shown"
+
+    def test_with_waves_they_are_permuted(self, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+        found = answer(tmp_path, capsys, self.TEXT, "--factors", "season,medium", "--wave", "wave", "--margin", "0.15")
+        assert found["terms"][0]["p"] == pytest.approx(1 / 3) and "season_not_waves" not in codes(found)
+
+
+def test_the_sentence_is_in_the_answer_with_its_strength(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    found = answer(tmp_path, capsys, two_arms("1" * 20 + "0" * 4, "1" * 3 + "0" * 21), "--margin", "0.15")
+    assert found["headline"] == "Bark rooted more than sand: 20 of 24 (83 %) against 3 of 24 (12 %)."
+    assert (found["strength"], found["strength_reasons"]) == ("shown", [])
+    lost = "medium,rooted\n" + "bark,1\n" * 20 + "bark,0\n" * 4 + "sand,1\n" * 3 + "sand,0\n" * 17 + "sand,\n" * 4
+    weaker = answer(tmp_path, capsys, lost, "--margin", "0.15")
+    assert (weaker["strength"], weaker["strength_reasons"]) == ("suggested", ["left_out"])
 
 
 @pytest.mark.parametrize(

@@ -108,11 +108,11 @@ def test_few_whole_plots_are_few_units() -> None:
     assert "few_units" not in codes(many.cautions)
 
 
-def test_the_rule_of_three_counts_pots_not_cuttings() -> None:
+def test_the_bound_of_none_or_all_counts_pots_not_cuttings() -> None:
     pots = [f"{arm}{i // 3}" for arm in "ab" for i in range(24)]
     found = analysed(trial("1" * 24, "1" * 6 + "0" * 18, unit=pots))
-    text = next(c.text for c in found.cautions if c.code == "rule_of_three")
-    assert "all of 24 rooted (worth 7 single cuttings)" in text and "above 57 %" in text
+    text = next(c.text for c in found.cautions if c.code == "none_or_all")
+    assert "all of 24 rooted in 8 units" in text and "above 69 %" in text
     single = analysed(trial("1" * 24, "1" * 6 + "0" * 18))
     assert any("above 88 %" in c.text for c in single.cautions)
 

@@ -32,14 +32,14 @@ def analysed(rows: list[Row], **settings: object) -> Analysis:
 
 def test_one_vessel_per_arm_has_counts_but_no_p_and_no_interval() -> None:
     found = analysed(pots(1))
-    assert "one_unit_per_arm" in codes(found)
+    assert "one_unit" in codes(found)
     assert found.comparisons[0].p is None and found.comparisons[0].difference.interval is None
     assert found.arms[0].interval is None and found.arms[0].stuck == 4
 
 
 def test_few_units_are_cautioned_and_many_are_not() -> None:
     assert "few_units" in codes(analysed(pots(3)))
-    assert not {"few_units", "one_unit_per_arm"} & codes(analysed(pots(8)))
+    assert not {"few_units", "one_unit"} & codes(analysed(pots(8)))
 
 
 def test_units_of_different_size_are_cautioned_only_when_it_matters() -> None:

@@ -39,13 +39,37 @@ def always(low: float, high: float):
 def test_the_verdict_table_from_the_top(
     p: float | None, estimate: float, low: float, high: float, verdict: Verdict
 ) -> None:
-    assert decide(p, estimate, always(low, high), RULE) is verdict
+    assert decide(p, estimate, always(low, high), RULE, 5) is verdict
+
+
+def test_fewer_than_five_units_are_never_practically_the_same() -> None:
+    assert decide(0.4, 0.01, always(-0.1, 0.12), RULE, 4) is Verdict.NOT_SETTLED
+
+
+def test_practically_the_same_prints_the_interval_that_decided() -> None:
+    alike = read(table({("a",): (150, 150, 0), ("b",): (150, 150, 0)}, margin=0.15)).findings[0]
+    assert alike.comparison.verdict is Verdict.SAME and "90 % interval" in alike.grade
+    everything = read(table({("a",): (60, 0, 0), ("b",): (60, 0, 0)}, margin=0.15)).findings[0]
+    assert everything.sentence.startswith("All rooted in") and "tells nothing" in everything.sentence
+
+
+def test_counts_that_point_the_other_way_are_adjusted_and_only_suggested() -> None:
+    """Bark roots more in each block, and less in all: most of it stood in the poor block."""
+    cells = [("bark", "b1", 9, 10), ("bark", "b2", 18, 60), ("sand", "b1", 45, 60), ("sand", "b2", 0, 10)]
+    rows = [Row((m,), float(i < k), block) for m, block, k, n in cells for i in range(n)]
+    found = analyse(arrange(("medium",), rows), Settings(margin=0.15))
+    reading = read(found)
+    caution = next(c for c in found.cautions if c.code == "raw_against_adjusted")
+    assert caution.serious and "\u2212" in caution.text and reading.strength == "suggested"
+    assert "adjusted for where they stood; as counted 27 of 70 (39 %) against 45 of 70 (64 %)" in reading.headline
+    balanced = table({("a",): (20, 4, 0), ("b",): (3, 21, 0)}, 3, margin=0.15)
+    assert "raw_against_adjusted" not in {c.code for c in balanced.cautions}
 
 
 def test_without_a_margin_only_two_verdicts_can_be_said() -> None:
     rule = Rule(0.05, 1)
-    assert decide(0.001, 0.9, always(0.8, 1.0), rule) is Verdict.CLEAR_UNCERTAIN
-    assert decide(0.9, 0.0, always(-0.01, 0.01), rule) is Verdict.NOT_SETTLED
+    assert decide(0.001, 0.9, always(0.8, 1.0), rule, 5) is Verdict.CLEAR_UNCERTAIN
+    assert decide(0.9, 0.0, always(-0.01, 0.01), rule, 5) is Verdict.NOT_SETTLED
 
 
 def test_more_units_shrink_the_interval_until_it_settles() -> None:
@@ -76,9 +100,9 @@ def codes(analysis: Analysis) -> set[str]:
 
 def test_all_or_none_raises_the_rule_of_three() -> None:
     at_the_end = table({("sand",): (0, 30, 0), ("pumice",): (15, 15, 0)})
-    assert "rule_of_three" in codes(at_the_end)
+    assert "none_or_all" in codes(at_the_end)
     assert "below 10 %" in at_the_end.cautions[0].text
-    assert "rule_of_three" not in codes(table({("sand",): (1, 29, 0), ("pumice",): (15, 15, 0)}))
+    assert "none_or_all" not in codes(table({("sand",): (1, 29, 0), ("pumice",): (15, 15, 0)}))
 
 
 def test_left_out_is_serious_above_five_percent() -> None:
@@ -149,7 +173,7 @@ def test_departures_and_serious_doubts_weaken_a_clear_verdict() -> None:
     assert read(clear).strength == "shown"
     assert read(clear, ["amended 3 Mar: moved"]).strength == "suggested"
     assert read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15)).strength == "cannot tell"
-    assert read(table({("a",): (300, 300, 0), ("b",): (300, 300, 0)}, margin=0.15)).strength == "not shown"
+    assert read(table({("a",): (300, 300, 0), ("b",): (300, 300, 0)}, margin=0.15)).strength == "shown alike"
 
 
 def test_not_settled_is_never_worded_as_the_same() -> None:

@@ -137,7 +137,7 @@ class TestPlaces:
         assert found.analysis is not None
         only = found.analysis.comparisons[0]
         assert only.p is None and not only.verdict.clear
-        assert any(c.code == "one_unit_per_arm" for c in found.analysis.cautions)
+        assert any(c.code == "one_unit" for c in found.analysis.cautions)
 
     def test_pots_of_unequal_numbers_are_drawn_and_compared_as_pots(self, session: Session, actor: Person) -> None:
         own = {"A": design.OwnNumbers(None, 8, 3), "B": design.OwnNumbers(None, 5, 2)}

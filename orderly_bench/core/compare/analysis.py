@@ -234,14 +234,20 @@ def _evidence(observations: Observations, effects: Effects, a: int, b: int, test
     if effects.response is Response.DAYS:
         extras = _hazard_ratio(observations, effects, a, b)
     if not effects.response.binary:
-        return PairEvidence(*sides, test, effects.between(a, b), float(units.mean()), extras=extras)
+        return PairEvidence(*sides, test, effects.between(a, b), float(units.mean()), int(units.min()), extras=extras)
     simple = not (observations.clustered or observations.latin or observations.grouped or observations.incomplete)
     missing = None
     if simple:
         rooted, stuck, out = (t[:, both] for t in (observations.rooted, observations.stuck, observations.left_out))
         missing = missing_range(rooted, stuck, out, bool(observations.blocks))
     return PairEvidence(
-        *sides, test, effects.between(a, b), float(units.mean()), odds_ratio(k_a, n_a, k_b, n_b), missing
+        *sides,
+        test,
+        effects.between(a, b),
+        float(units.mean()),
+        int(units.min()),
+        odds_ratio(k_a, n_a, k_b, n_b),
+        missing,
     )
 
 

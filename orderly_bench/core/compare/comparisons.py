@@ -32,7 +32,8 @@ class Side:
 class PairEvidence:
     """Two sides before the family is known.
 
-    ``effect`` gives the estimate with its interval at any confidence; ``units`` is the mean number of units a side.
+    ``effect`` gives the estimate with its interval at any confidence; ``units`` is the mean number of units a side,
+    ``fewest`` that of the side with fewer.
     """
 
     a: Side
@@ -40,9 +41,14 @@ class PairEvidence:
     test: RandomisationTest
     effect: Callable[[float], Difference]
     units: float
+    fewest: int
     odds_ratio: float | None = None
     missing: MissingRange | None = None
     extras: dict[str, float | None] = field(default_factory=dict)
+
+
+#: As a proportion: farther than this from the raw counts, an adjusted difference says so.
+FAR_FROM_RAW = 0.05
 
 
 @dataclass(frozen=True)
@@ -71,6 +77,25 @@ class Comparison:
         """The unadjusted p."""
         return self.test.p
 
+    @property
+    def raw(self) -> float | None:
+        """Difference of the counts as they are, k/n of a minus k/n of b; None when a side is empty."""
+        a, b = self.a.rate, self.b.rate
+        return None if a is None or b is None else a - b
+
+    @property
+    def reversed_by_adjustment(self) -> bool:
+        """Whether the estimate and the raw counts point in different directions."""
+        estimate = self.difference.estimate
+        return self.raw is not None and estimate is not None and self.raw * estimate < 0
+
+    @property
+    def far_from_raw(self) -> bool:
+        """Whether the estimate, adjusted for the layout, lies over 5 points from the raw counts or points the other way."""
+        estimate = self.difference.estimate
+        away = self.raw is not None and estimate is not None and abs(self.raw - estimate) > FAR_FROM_RAW
+        return away or self.reversed_by_adjustment
+
 
 def compare_family(pairs: list[PairEvidence], rule: Rule) -> list[Comparison]:
     """Compare every pair of a family; ``rule.family`` is replaced by the number of pairs."""
@@ -84,7 +109,7 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule) -> Comparis
         return pair.effect(level).interval if 0 < level < 1 else None
 
     difference = pair.effect(1 - rule.alpha)
-    verdict = decide(adjusted, difference.estimate, at, rule)
+    verdict = decide(adjusted, difference.estimate, at, rule, pair.fewest)
     more = None
     if verdict is Verdict.NOT_SETTLED and difference.estimate is not None:
         more = more_units_to_settle(difference.estimate, at(rule.clear_level), rule, pair.units)

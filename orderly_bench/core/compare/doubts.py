@@ -6,12 +6,11 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare import additive
-from orderly_bench.core.compare.clusters import design_effects
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.rates import rule_of_three
-from orderly_bench.core.compare.wording import listed
+from orderly_bench.core.compare.rates import bound_of_none
+from orderly_bench.core.compare.wording import listed, points
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 LEFT_OUT_SHARE = 0.05
@@ -36,9 +35,11 @@ def doubts_about(
         *_sparse(alpha, test, comparisons),
         *(_silent_strata(observations) if binary else []),
         *(_at_the_ends(observations) if binary else []),
+        *_questioned(observations),
         *_left_out(observations),
         *_lacking(observations),
         *_unweighted(observations, comparisons),
+        *(_raw_against_adjusted(comparisons) if binary else []),
         *_no_estimate(comparisons),
         *_disagreement(alpha, test, model),
     ]
@@ -71,6 +72,15 @@ def doubts_about(
 
 def _not_randomised(observations: Observations) -> list[Caution]:
     found = []
+    if any(len(observations.level_names[f]) > 1 for f in observations.not_drawn):
+        found.append(
+            Caution(
+                "season_not_waves",
+                "Season was not drawn, and without waves it can't be told apart from that particular week: no p and no verdict.",
+                "Give the wave of every cutting, with at least two waves in each season",
+                serious=True,
+            )
+        )
     if observations.waved:
         found.append(
             Caution(
@@ -125,13 +135,13 @@ def _few_units(observations: Observations) -> list[Caution]:
     if observations.grouped:
         return _few_groups(observations)
     if not observations.clustered:
-        return []
+        return _one_cutting(observations)
     per_arm = np.bincount(observations.units.arm, minlength=len(observations.arms))
     if per_arm.min() < 2:
         names = ", ".join(n for n, m in zip(observations.names, per_arm.tolist(), strict=True) if m < 2)
         return [
             Caution(
-                "one_unit_per_arm",
+                "one_unit",
                 f"{names}: one unit is one replicate, however many cuttings it holds; no p and no interval can be had.",
                 "Give each arm several pots or vessels of its own",
                 serious=True,
@@ -146,6 +156,20 @@ def _few_units(observations: Observations) -> list[Caution]:
             )
         ]
     return []
+
+
+def _one_cutting(observations: Observations) -> list[Caution]:
+    alone = [n for n, m in zip(observations.names, observations.stuck.sum(axis=0).tolist(), strict=True) if m == 1]
+    if not alone:
+        return []
+    return [
+        Caution(
+            "one_unit",
+            f"{listed(alone)}: a single cutting is one replicate; no p can be had, and its interval is all but everything.",
+            "Stick more of this arm, or leave it out of the comparison",
+            serious=True,
+        )
+    ]
 
 
 def _few_groups(observations: Observations) -> list[Caution]:
@@ -220,6 +244,23 @@ def _unweighted(observations: Observations, comparisons: list[Comparison]) -> li
     ]
 
 
+def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
+    far = [c for c in comparisons if c.far_from_raw]
+    if not far:
+        return []
+    turned = [c for c in far if c.reversed_by_adjustment]
+    worst = (turned or far)[0]
+    raw, adjusted = points(worst.raw, True), points(worst.difference.estimate, True)
+    return [
+        Caution(
+            "raw_against_adjusted",
+            f"{worst.a.name} against {worst.b.name}: {raw} points as counted, {adjusted} adjusted for where they stood.",
+            "The adjusted difference compares like with like; see how the arms are spread over blocks and units",
+            serious=bool(turned),
+        )
+    ]
+
+
 def _no_estimate(comparisons: list[Comparison]) -> list[Caution]:
     if not any(c.difference.estimate is None and c.p is not None for c in comparisons):
         return []
@@ -243,30 +284,44 @@ def _nothing_varies(observations: Observations) -> Caution:
 
 
 def _at_the_ends(observations: Observations) -> list[Caution]:
+    """None or all of an arm rooted: the exact bound, by the things that were drawn and not by the cuttings in them."""
     found = []
-    shared = observations.clustered or observations.grouped
-    effects = (
-        design_effects(observations.replicates, len(observations.arms)) if shared else [1.0] * len(observations.arms)
-    )
-    totals = zip(
-        observations.names, observations.rooted.sum(axis=0), observations.stuck.sum(axis=0), effects, strict=True
-    )
-    for name, k, n, effect in totals:
-        worth = int(n / effect)
-        bound = rule_of_three(worth)
-        if bound is None or k not in (0, n):
+    arms = len(observations.arms)
+    rooted, stuck = observations.rooted.sum(axis=0).tolist(), observations.stuck.sum(axis=0).tolist()
+    counted = np.bincount(observations.replicates.arm, minlength=arms).tolist()
+    what = "whole plots" if observations.split else "waves" if observations.waved else "units"
+    for name, k, n, units in zip(observations.names, rooted, stuck, counted, strict=True):
+        bound = bound_of_none(units)
+        if bound is None or units < 2 or k not in (0, n):
             continue
         which = "none" if k == 0 else "all"
         limit = f"below {100 * bound:.0f} %" if k == 0 else f"above {100 * (1 - bound):.0f} %"
-        counted = f" (worth {worth} single cuttings)" if worth < n else ""
+        inside = f" in {units} {what}" if units < n else ""
         found.append(
             Caution(
-                "rule_of_three",
-                f"{name}: {which} of {n} rooted{counted}. By the rule of three the true rate is {limit} at 95 %.",
+                "none_or_all",
+                f"{name}: {which} of {n} rooted{inside}. The true rate is {limit} at 95 %, one-sided.",
                 "More cuttings of this arm would narrow it",
             )
         )
     return found
+
+
+def _questioned(observations: Observations) -> list[Caution]:
+    rows = [row for row in observations.rows if row.questioned]
+    if not rows:
+        return []
+    where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (" and more" if len(rows) > 6 else "")
+    lines = f" ({'line' if len(rows) == 1 else 'lines'} {where})" if where else ""
+    has = "cutting has" if len(rows) == 1 else "cuttings have"
+    return [
+        Caution(
+            "state_against_rooted",
+            f"{len(rows)} {has} an outcome that the state rules out{lines}, such as rooted and {rows[0].state}; counted as unknown.",
+            "Say which of the two is right",
+            serious=True,
+        )
+    ]
 
 
 def _left_out(observations: Observations) -> list[Caution]:

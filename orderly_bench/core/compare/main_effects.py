@@ -47,6 +47,8 @@ def level_contrasts(
         return []
     found = []
     for f, factor in enumerate(observations.factors):
+        if f in observations.not_drawn:
+            continue
         tables = stratified(observations, f)
         drawn = for_factor(observations, f) if shared else None
         fraction = additive.needs_all_factors(observations, f)
@@ -91,6 +93,7 @@ def _contrast(
         test,
         lambda level: mantel_haenszel(rooted, stuck, level),
         (n_a + n_b) / 2,
+        min(n_a, n_b),
         odds_ratio(k_a, n_a, k_b, n_b),
         missing_range(rooted, stuck, left_out, True),
     )
@@ -113,13 +116,15 @@ def _shared_contrast(
     (k_a, k_b), (n_a, n_b) = (t.sum(axis=0).tolist() for t in tables[:2])
     sides = Side(names[a], k_a, n_a), Side(names[b], k_b, n_b)
     if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
-        return PairEvidence(*sides, NOTHING_RANDOMISED, lambda _: Difference(k_a / n_a - k_b / n_b, None, "rates"), 1.0)
+        return PairEvidence(
+            *sides, NOTHING_RANDOMISED, lambda _: Difference(k_a / n_a - k_b / n_b, None, "rates"), 1.0, 1
+        )
     means, layout = drawn.means(values_of(observations, response)), drawn.layout
     test = only or _two_levels(means, layout, a, b, rng, draws)
     fitted = fit_arms(means, layout.arm, [layout.stratum])
     effect = _t_effect(observations, factor, a, b, response, fitted, "linear model on what was drawn, t interval")
-    units = float(np.bincount(layout.arm)[[a, b]].mean())
-    return PairEvidence(*sides, test, effect, units, odds_ratio(k_a, n_a, k_b, n_b))
+    units = np.bincount(layout.arm)[[a, b]]
+    return PairEvidence(*sides, test, effect, float(units.mean()), int(units.min()), odds_ratio(k_a, n_a, k_b, n_b))
 
 
 def _with_all_factors(
@@ -146,9 +151,9 @@ def _with_all_factors(
     others = [index[units.arm, other] for other in range(index.shape[1]) if other != factor]
     fitted = fit_arms(units.mean, index[units.arm, factor], [units.stratum, *others])
     effect = _t_effect(observations, factor, a, b, response, fitted, "linear model with all factors, t interval")
-    count = float(np.bincount(index[units.arm, factor])[[a, b]].mean())
+    count = np.bincount(index[units.arm, factor])[[a, b]]
     sides = Side(names[a], k_a, n_a), Side(names[b], k_b, n_b)
-    return PairEvidence(*sides, test, effect, count, odds_ratio(k_a, n_a, k_b, n_b))
+    return PairEvidence(*sides, test, effect, float(count.mean()), int(count.min()), odds_ratio(k_a, n_a, k_b, n_b))
 
 
 def _t_effect(

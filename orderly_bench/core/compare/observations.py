@@ -13,6 +13,8 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.vocabulary import State
 
 JOINER = " + "
+#: A factor of this name is never drawn: only its waves can be.
+SEASON = "season"
 #: State of a planned place that stayed empty.
 NOT_STUCK = "not stuck"
 #: Without an outcome by design: neither counted nor left out.
@@ -44,6 +46,8 @@ class Row:
         Days to root: last check without, and the check that found roots or death.
     outcome : str
         ``rooted``, ``dead`` or ``censored``.
+    questioned : bool
+        Its outcome and its state can't both be true: unknown until answered.
     line : int
         Line of the file, 0 when there is none.
     """
@@ -62,6 +66,7 @@ class Row:
     last_without_day: float | None = None
     first_with_day: float | None = None
     outcome: str = ""
+    questioned: bool = False
 
     @property
     def known(self) -> bool:
@@ -212,6 +217,15 @@ class Observations:
         sums = np.array([self.responses[m].sum() for m in members])
         sizes = np.array([len(m) for m in members], dtype=float)
         return Units(self.arm_of_known[firsts], self.stratum_of_known[firsts], sizes, sums, members)
+
+    @cached_property
+    def not_drawn(self) -> tuple[int, ...]:
+        """Factors that nothing drew: a season without the waves that carried it."""
+        return () if self.waved else tuple(f for f, name in enumerate(self.factors) if name.casefold() == SEASON)
+
+    def drawn_apart(self, a: int, b: int) -> bool:
+        """Whether what differs between two arms was drawn."""
+        return all(self.arms[a][f] == self.arms[b][f] for f in self.not_drawn)
 
     @property
     def grouped(self) -> bool:

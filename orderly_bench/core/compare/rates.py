@@ -74,9 +74,13 @@ def clopper_pearson(rooted: int, stuck: int, level: float = 0.95) -> Interval | 
     return Interval(low, high, level)
 
 
-def rule_of_three(stuck: int) -> float | None:
-    """Upper 95 % bound on a rate when none of ``stuck`` rooted: 3/n (Hanley & Lippman-Hand 1983, JAMA 249:1743).
+def bound_of_none(stuck: float) -> float | None:
+    """Exact one-sided upper 95 % bound on a rate when none of ``stuck`` rooted: 1 - 0.05^(1/n).
 
-    None when fewer than 1 was stuck; at most 1.
+    Clopper & Pearson (1934), one-sided; what the rule of three, 3/n, approximates (Hanley & Lippman-Hand 1983, JAMA 249:1743).
+    None when fewer than 1 was stuck.
+
+    >>> round(1 - bound_of_none(3), 2)
+    0.37
     """
-    return min(1.0, 3 / stuck) if stuck > 0 else None
+    return 1 - 0.05 ** (1 / stuck) if stuck >= 1 else None

@@ -55,12 +55,19 @@ def sentence_for(comparison: Comparison) -> str:
     """Counts of both sides, worded no stronger than the verdict. Expects the higher side first."""
     a, b = comparison.a, comparison.b
     counts = f"{of(a.rooted, a.stuck)} against {of(b.rooted, b.stuck)}"
+    if comparison.verdict.clear and comparison.far_from_raw:
+        size = points(comparison.difference.estimate)
+        return f"{said_first(a.name)} rooted more than {b.name} by {size} points, adjusted for where they stood; as counted {counts}."
     if comparison.verdict.clear:
         return f"{said_first(a.name)} rooted more than {b.name}: {counts}."
     if comparison.verdict is Verdict.SAME:
         if a.rooted + b.rooted == 0:
             return (
                 f"Nothing rooted in {a.name} or {b.name}: {counts}. This tells nothing about them where they do root."
+            )
+        if a.rooted + b.rooted == a.stuck + b.stuck:
+            return (
+                f"All rooted in {a.name} and {b.name}: {counts}. This tells nothing about them where some fail to root."
             )
         return f"{said_first(a.name)} and {b.name} rooted practically the same: {counts}."
     return f"Not settled between {a.name} and {b.name}: {counts}."
@@ -72,7 +79,8 @@ def grade_for(comparison: Comparison, alpha: float, margin: float | None) -> str
     if d.estimate is None or d.interval is None:
         return f"{said_first(comparison.verdict.value)}: no difference can be estimated."
     size = f"{points(d.estimate)} points more" if d.estimate > 0 else "no difference in the counts"
-    interval = f"{100 * (1 - alpha):.0f} % interval {points(d.interval.low)} to {points(d.interval.high)}"
+    deciding = comparison.same if comparison.verdict is Verdict.SAME and comparison.same else d.interval
+    interval = f"{100 * deciding.level:.3g} % interval {points(deciding.low)} to {points(deciding.high)}"
     text = f"{said_first(comparison.verdict.value)}: {size}, {interval}"
     text += f"; your margin is {points(margin)}." if margin is not None else "; no margin was set."
     if comparison.verdict is Verdict.NOT_SETTLED:
@@ -129,7 +137,7 @@ def _strength(findings: list[Finding], departures: list[str], serious: list[str]
         reasons = [*departures, *serious]
         return (Strength.SUGGESTED, reasons) if reasons else (Strength.SHOWN, ["clear, as planned"])
     if verdicts and all(verdict is Verdict.SAME for verdict in verdicts):
-        return Strength.NOT_SHOWN, ["practically the same"]
+        return Strength.SHOWN_ALIKE, ["practically the same"]
     return Strength.CANNOT_TELL, ["not settled"]
 
 

@@ -35,6 +35,8 @@ def model_test(observations: Observations, response: Response, smaller: np.ndarr
     smaller, larger : ndarray, shape (arms, columns)
         Designs of the arms with an intercept first.
     """
+    if observations.not_drawn and _overall(smaller, larger):
+        return NO_MODEL
     if response is Response.ROOT_COUNT:
         return _counts(observations, smaller, larger)
     if response is Response.DAYS:
@@ -75,6 +77,8 @@ def term_model(observations: Observations, response: Response, term: factorial.T
 
     With whole plots or waves: what is constant within them by a quasi-binomial F test on them, the rest conditional on them.
     """
+    if set(term) & set(observations.not_drawn):
+        return NO_MODEL
     if not observations.grouped:
         smaller, larger = factorial.type_two(observations.level_index, term, True)
         return model_test(observations, response, smaller, larger) if larger.shape[1] > smaller.shape[1] else NO_MODEL

@@ -65,7 +65,13 @@ def _inside(interval: Interval | None, rule: Rule) -> bool:
     return rule.inside_low < interval.low and interval.high < rule.inside_high
 
 
-def decide(p_adjusted: float | None, estimate: float | None, interval_at: IntervalAt, rule: Rule) -> Verdict:
+#: Fewer units than this in an arm can't be called practically the same.
+LEAST_FOR_SAME = 5
+
+
+def decide(
+    p_adjusted: float | None, estimate: float | None, interval_at: IntervalAt, rule: Rule, fewest: int
+) -> Verdict:
     """Grade one comparison.
 
     Parameters
@@ -76,10 +82,12 @@ def decide(p_adjusted: float | None, estimate: float | None, interval_at: Interv
     interval_at : callable
         The interval of the comparison at a given confidence level, or None where it has none.
     rule : Rule
+    fewest : int
+        Units of the arm that has fewer.
     """
     if p_adjusted is not None and p_adjusted < rule.alpha:
         return _clear(estimate, interval_at(rule.clear_level), rule)
-    if _inside(interval_at(rule.same_level), rule) and p_adjusted is not None:
+    if p_adjusted is not None and fewest >= LEAST_FOR_SAME and _inside(interval_at(rule.same_level), rule):
         return Verdict.SAME
     return Verdict.NOT_SETTLED
 

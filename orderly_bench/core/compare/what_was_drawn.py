@@ -46,11 +46,15 @@ class Drawn:
 
 def for_all_arms(observations: Observations) -> Drawn | None:
     """The draw behind the overall test; None when no single draw gave all arms, or nothing was randomised."""
+    if any(len(observations.level_names[f]) > 1 for f in observations.not_drawn):
+        return None
     if observations.latin:
         return _square(observations)
     if observations.waved or observations.split:
         return for_factor(observations, 0) if len(observations.factors) == 1 else None
     units = observations.units
+    if len(observations.arms) == 2 and not observations.paired and np.bincount(units.arm, minlength=2).min() < 2:
+        return None
     if observations.incomplete:
         # A block whose cuttings are all without an outcome is no block of the comparison.
         return Drawn(units.members, IncompleteBlocks(units.arm, np.unique(units.stratum, return_inverse=True)[1]))
@@ -59,6 +63,8 @@ def for_all_arms(observations: Observations) -> Drawn | None:
 
 def for_pair(observations: Observations, a: int, b: int) -> Drawn | None:
     """The draw behind two arms, on their own units only; None for an arm with a single shared unit, plot or wave."""
+    if not observations.drawn_apart(a, b):
+        return None
     two = observations.only([a, b])
     units = two.units
     if two.grouped:
@@ -66,13 +72,15 @@ def for_pair(observations: Observations, a: int, b: int) -> Drawn | None:
         if not two.shares_groups(0, 1):
             return _groups(two.arm_of_known, group, two.stratum_of_known)
         return Drawn(units.members, ShuffledWithin(units.arm, group[_firsts(units.members)]))
-    if two.clustered and np.bincount(units.arm, minlength=2).min() < 2:
+    if not two.paired and np.bincount(units.arm, minlength=2).min() < 2:
         return None
     return Drawn(units.members, ShuffledWithin(units.arm, units.stratum))
 
 
 def for_factor(observations: Observations, factor: int) -> Drawn | None:
     """The draw behind a main effect: its levels inside strata of the other factors x block."""
+    if factor in observations.not_drawn:
+        return None
     index = observations.level_index
     level = index[observations.arm_of_known, factor]
     group = observations.group_of_known

@@ -43,7 +43,7 @@ def contradictions(conclusion: str, decision: str, reading: Reading) -> list[Cau
     """
     found = []
     claim = CLAIMS.search(conclusion)
-    if claim and reading.strength in (Strength.CANNOT_TELL, Strength.NOT_SHOWN):
+    if claim and reading.strength in (Strength.CANNOT_TELL, Strength.SHOWN_ALIKE):
         found.append(
             _says_more(f"'{claim.group(0)}' says there is a difference; the strength is '{reading.strength.value}'.")
         )
