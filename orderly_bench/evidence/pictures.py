@@ -31,8 +31,7 @@ class Picture:
 
 
 def _counted(found: Evidence, day: int) -> str:
-    known = sum(1 for r in found.results if r.outcome.rooted is not None)
-    return f"day {day} after sticking, {known} of {len(found.results)} cuttings with a known outcome"
+    return f"day {day} after sticking, {found.counted}"
 
 
 def pictures_of(found: Evidence, others: dict[Response, Analysis | str]) -> list[Picture]:

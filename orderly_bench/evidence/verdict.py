@@ -48,6 +48,12 @@ class Evidence:
         return self.checks[0]
 
     @property
+    def counted(self) -> str:
+        """What a figure of rooting counts, in words."""
+        known = sum(1 for result in self.results if result.outcome.rooted is not None)
+        return f"{known} of {len(self.results)} cuttings with a known outcome"
+
+    @property
     def closed(self) -> bool:
         """Whether it is the endpoint, closed for every lot that counts."""
         return all(check.endpoint and check.closed for check in self.checks)

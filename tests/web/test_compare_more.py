@@ -116,3 +116,12 @@ def test_among_the_rooted_alone_nothing_is_tested(session: Session, finished: Tr
     words = " ".join(row.get_text(" ").split())
     assert "4.0 (n 7)" in words and "4.0 (n 8)" in words and "none rooted" in words
     assert "no p: rooting came after the treatment" in words
+
+
+def test_captions_count_what_is_drawn(session: Session, sign_in: SignIn, finished: Trial) -> None:
+    client = sign_in()
+    for page in ("compare", "report"):
+        assert (
+            "31 of 32 cuttings with a known outcome, Wilson 95 % intervals"
+            in client.get(f"/trials/{finished.id}/{page}").text
+        )
