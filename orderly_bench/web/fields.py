@@ -1,4 +1,8 @@
-"""Read typed values from a form; what can't be read is refused by name, never guessed."""
+"""Read typed values from a form; what can't be read is refused by name, never guessed.
+
+Why not WTForms: its fields render and validate for one form class each, while these forms have as many rows as the trial has arms,
+and the rules they are checked by are the core's, shared with the headless commands. Flask-WTF gives the token.
+"""
 
 from __future__ import annotations
 

@@ -75,6 +75,12 @@ def test_without_a_margin_only_two_verdicts_can_be_said() -> None:
 def test_more_units_shrink_the_interval_until_it_settles() -> None:
     assert more_units_to_settle(0.2, Interval(-0.2, 0.6, 0.95), RULE, 20) == 60
     assert more_units_to_settle(0.2, None, RULE, 20) is None
+    assert more_units_to_settle(0.05, Interval(-0.35, 0.45, 0.95), RULE, 20) is None
+
+
+def test_what_nothing_was_drawn_for_is_not_settled_by_more() -> None:
+    alone = table({("a",): (1, 0, 0), ("b",): (11, 9, 0)}, margin=0.15).comparisons[0]
+    assert alone.p is None and alone.more_units is None
 
 
 def table(
@@ -178,7 +184,9 @@ def test_departures_and_serious_doubts_weaken_a_clear_verdict() -> None:
 
 def test_not_settled_is_never_worded_as_the_same() -> None:
     finding = read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15)).findings[0]
-    assert finding.sentence.startswith("Not settled") and "would settle it" in finding.grade
+    assert (
+        finding.sentence.startswith("Not settled") and "could settle it, if the rates really are these" in finding.grade
+    )
     assert "same" not in finding.sentence + finding.grade
 
 

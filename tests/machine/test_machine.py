@@ -28,10 +28,13 @@ def var(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
 
 @pytest.fixture
 def sleeper() -> Iterator[subprocess.Popen[bytes]]:
-    started = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(60)", "bench"])
+    says_so = "print(flush=True); import time; time.sleep(60)"
+    started = subprocess.Popen([sys.executable, "-c", says_so, "bench"], stdout=subprocess.PIPE)
+    assert started.stdout is not None
+    started.stdout.readline()  # it runs, so that its command line can be read
     yield started
     started.kill()
-    started.wait()
+    started.communicate()
 
 
 def test_a_stale_lock_is_taken_over_and_a_live_one_refused(

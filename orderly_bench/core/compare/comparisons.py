@@ -111,7 +111,7 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule) -> Comparis
     difference = pair.effect(1 - rule.alpha)
     verdict = decide(adjusted, difference.estimate, at, rule, pair.fewest)
     more = None
-    if verdict is Verdict.NOT_SETTLED and difference.estimate is not None:
+    if verdict is Verdict.NOT_SETTLED and adjusted is not None and difference.estimate is not None:
         more = more_units_to_settle(difference.estimate, at(rule.clear_level), rule, pair.units)
     return Comparison(
         pair.a,

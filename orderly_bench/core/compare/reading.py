@@ -74,7 +74,7 @@ def sentence_for(comparison: Comparison) -> str:
 
 
 def grade_for(comparison: Comparison, alpha: float, margin: float | None) -> str:
-    """Verdict, estimate with interval, margin, and for *not settled* what would settle it."""
+    """Verdict, estimate with interval, margin, and for *not settled* what could settle it."""
     d = comparison.difference
     if d.estimate is None or d.interval is None:
         return f"{said_first(comparison.verdict.value)}: no difference can be estimated."
@@ -91,9 +91,7 @@ def grade_for(comparison: Comparison, alpha: float, margin: float | None) -> str
 def _what_would_settle(more: int | None) -> str:
     if more is None:
         return ""
-    if more > 5_000:
-        return " More cuttings are unlikely to settle it."
-    return f" About {more} more per side would settle it, if the rates stay as they are."
+    return f" About {more} more a side could settle it, if the rates really are these."
 
 
 def _finding(about: str, comparison: Comparison, analysis: Analysis) -> Finding:

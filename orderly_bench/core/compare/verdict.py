@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
-from math import ceil, inf, log
+from math import ceil, log
 
 from orderly_bench.core.compare.rates import Interval
 
@@ -65,6 +65,8 @@ def _inside(interval: Interval | None, rule: Rule) -> bool:
     return rule.inside_low < interval.low and interval.high < rule.inside_high
 
 
+#: Beyond so many times the units, more of the same is no advice.
+MOST_TIMES = 10
 #: Fewer units than this in an arm can't be called practically the same.
 LEAST_FOR_SAME = 5
 
@@ -107,11 +109,11 @@ def _clear(estimate: float | None, interval: Interval | None, rule: Rule) -> Ver
 
 
 def more_units_to_settle(estimate: float, interval: Interval | None, rule: Rule, units_per_arm: float) -> int | None:
-    """About how many more units per arm would settle it, if the difference stays as it is.
+    """About how many more units per arm could settle it, if the rates really are these.
 
     The interval shrinks with the square root of the units. It must either leave *no difference* out
-    or fit inside the margin, whichever comes first. Ratios are reckoned on the log scale. None when no interval or nothing to
-    aim at.
+    or fit inside the margin, whichever comes first. Ratios are reckoned on the log scale. None when no interval, nothing to
+    aim at, or more than ten times as many in all: that is no longer the same trial.
     """
     if interval is None or units_per_arm <= 0:
         return None
@@ -131,4 +133,4 @@ def more_units_to_settle(estimate: float, interval: Interval | None, rule: Rule,
     if target <= 0 or half <= 0:
         return None
     factor = (half / target) ** 2
-    return None if factor == inf else max(1, ceil(units_per_arm * (factor - 1)))
+    return None if factor > MOST_TIMES else max(1, ceil(units_per_arm * (factor - 1)))

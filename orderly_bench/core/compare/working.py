@@ -120,7 +120,7 @@ def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Workin
         lines.append(f"simultaneous, 1 - {alpha:g}/{family}: {_span(c.simultaneous)}")
     lines.append(f"{c.verdict.value}: {_why(analysis, c, family)}")
     if c.more_units is not None:
-        lines.append(f"about {c.more_units} more units per arm would settle it, if the difference stays as it is")
+        lines.append(f"about {c.more_units} more units per arm could settle it, if the rates really are these")
     return Working(f"{c.a.name} \u2212 {c.b.name}", lines)
 
 

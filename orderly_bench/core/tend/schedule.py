@@ -1,4 +1,7 @@
-"""Days after sticking, windows, and what is due. Weeks are 7 days; months never count."""
+"""Days after sticking, windows, and what is due. Weeks are 7 days; months never count.
+
+Why not dateutil: whole days added to a date are all there is, and ``datetime`` does that.
+"""
 
 from __future__ import annotations
 

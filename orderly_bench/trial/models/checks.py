@@ -127,6 +127,7 @@ class ScoreRecord(Base):
     trial_id: Mapped[int] = mapped_column()
     check_id: Mapped[int] = mapped_column()
     cutting_id: Mapped[int] = mapped_column()
+    #: rooting site of the cutting, from 1
     site: Mapped[int] = mapped_column(default=1, server_default="1")
     revision: Mapped[int] = mapped_column(default=1)
     current: Mapped[int | None] = mapped_column(default=1)
@@ -136,6 +137,7 @@ class ScoreRecord(Base):
     #: millimetres
     longest_root_mm: Mapped[float | None] = mapped_column(default=None)
     root_class: Mapped[str | None] = mapped_column(String(12), default=None)
+    #: 0 to 5, by the anchors of the quality scale
     quality: Mapped[int | None] = mapped_column(default=None)
     callus: Mapped[bool | None] = mapped_column(default=None)
     top: Mapped[str | None] = mapped_column(String(20), default=None)

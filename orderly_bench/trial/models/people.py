@@ -28,9 +28,11 @@ class Lab(Base):
     is_demo: Mapped[bool] = mapped_column(default=False)
     hemisphere: Mapped[str] = mapped_column(String(10), default=Hemisphere.NORTH.value, server_default="north")
     units: Mapped[str] = mapped_column(String(10), default=UnitSystem.METRIC.value, server_default="metric")
+    #: share of false alarms, 0 to 1
     alpha: Mapped[float] = mapped_column(default=0.05, server_default="0.05")
     #: percentage points
     usual_margin: Mapped[float] = mapped_column(default=15.0, server_default="15")
+    #: roots
     fit_least_roots: Mapped[int] = mapped_column(default=3, server_default="3")
     #: millimetres
     fit_least_mm: Mapped[float] = mapped_column(default=10.0, server_default="10")

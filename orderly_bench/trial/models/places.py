@@ -33,6 +33,7 @@ class Tray(Base):
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
     wave_id: Mapped[int] = mapped_column()
     number: Mapped[int] = mapped_column()
+    #: cells each way
     rows: Mapped[int] = mapped_column()
     columns: Mapped[int] = mapped_column()
     shape: Mapped[str] = mapped_column(String(20), default=Shape.CELLS.value)
@@ -55,6 +56,7 @@ class Unit(Base):
     wave_id: Mapped[int] = mapped_column()
     arm_id: Mapped[int] = mapped_column()
     code: Mapped[str] = mapped_column(String(8), unique=True)
+    #: from 1, along the bench
     bench_order: Mapped[int] = mapped_column()
     trial: Mapped[Trial] = relationship(back_populates="units")
     arm: Mapped[Arm] = relationship(primaryjoin="Unit.arm_id == Arm.id", foreign_keys="Unit.arm_id")
@@ -115,8 +117,10 @@ class Placement(Base):
     trial_id: Mapped[int] = mapped_column()
     unit_id: Mapped[int] = mapped_column()
     tray_id: Mapped[int] = mapped_column()
+    #: row and cell of the tray, from 1
     row: Mapped[int] = mapped_column()
     column: Mapped[int] = mapped_column()
+    #: place in the container, from 1
     spot: Mapped[int] = mapped_column(default=1, server_default="1")
     current: Mapped[int | None] = mapped_column(default=1)
     from_at: Mapped[datetime] = mapped_column(Moment)

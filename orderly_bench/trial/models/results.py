@@ -18,6 +18,7 @@ class WorkedOut(Base):
     __table_args__ = (UniqueConstraint("trial_id", "day"), TABLE)
     id: Mapped[int] = mapped_column(primary_key=True)
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    #: days after sticking
     day: Mapped[int] = mapped_column(default=0)
     stamp: Mapped[str] = mapped_column(String(64))
     at: Mapped[datetime] = mapped_column(Moment)
