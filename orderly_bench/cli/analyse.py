@@ -7,25 +7,35 @@ import json
 import sys
 from pathlib import Path
 
-from orderly_bench.core.compare.analysis import Analysis, ArmResult, Settings, TermResult, analyse
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.analysis import Analysis, Settings, TermResult, analyse
+from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.observations import NOT_STUCK
+from orderly_bench.core.compare.one_rate import OneRate, one_rate
 from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.compare.wording import of, p_value, points
+from orderly_bench.core.compare.strength import grade
+from orderly_bench.core.compare.wording import of, p_value, points, said_first, signs
 from orderly_bench.core.compare.working import show_working
+from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Strength
 from orderly_bench.formats.tidy_csv import Columns, read_observations
+
+#: How often the plants wanted should be there.
+ASSURANCE = 0.95
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Flags of the command."""
     parser.add_argument("files", nargs="+", metavar="FILE.csv")
     parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
-    parser.add_argument("--factors", required=True, help="columns that make up the arm, comma between: medium,hormone")
+    parser.add_argument("--factors", help="columns that make up the arm, comma between: medium,hormone")
     parser.add_argument("--unit", help="column of the unit several cuttings share: a pot, a jar")
     parser.add_argument("--block", help="column of the block the units were laid out in")
     parser.add_argument("--pair", help="column of the pair of cuttings from one stem")
@@ -45,6 +55,15 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--dose", metavar="FACTOR", help="the factor whose levels are strengths: its trend is tested too"
     )
+    parser.add_argument("--look", action="store_true", help="a look, not a test: counts only")
+    parser.add_argument("--rate", action="store_true", help="one arm: its count, interval and bound")
+    parser.add_argument("--want", type=int, metavar="N", help="with --rate: how many to stick for N, 95 times in 100")
+    parser.add_argument(
+        "--not-worse-than", action="store_true", help="is each arm no worse than the control by more than the margin"
+    )
+    parser.add_argument(
+        "--more-units", action="store_true", help="for what is not settled: how many more would find it (slower)"
+    )
     parser.add_argument("--json", action="store_true", help="one JSON object per file, one per line")
     parser.add_argument("--explain", action="store_true", help="add how each number came about")
 
@@ -59,8 +78,7 @@ def run(arguments: argparse.Namespace) -> int:
     status = 0
     for file in arguments.files:
         try:
-            observations = read_observations(_read(file), _factors(arguments), settings.response, columns)
-            analysis = analyse(observations, settings)
+            printed = _worked_out(file, arguments, settings, columns)
         except UnusableData as error:
             print(error.within(file), file=sys.stderr)
             status = 2
@@ -68,8 +86,28 @@ def run(arguments: argparse.Namespace) -> int:
             print(f"{file}: {error}", file=sys.stderr)
             status = 2
         else:
-            print(_printed(file, analysis, arguments))
+            print(printed)
     return status
+
+
+def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, columns: Columns) -> str:
+    least = 1 if arguments.rate else 2
+    observations = read_observations(_read(file), _factors(arguments), settings.response, columns, least)
+    if arguments.rate:
+        found = one_rate(observations, settings)
+        advised = _to_stick(arguments.want, found)
+        if arguments.json:
+            return _dumped(rate_as_dict(file, found, advised))
+        stick = f" Stick {advised.stick} for {arguments.want}, 95 times in 100." if advised else ""
+        return f"{Path(file).name}: {found.sentence}{stick}\n"
+    analysis = analyse(observations, settings)
+    if arguments.more_units:
+        analysis = with_more_units(analysis)
+    return _printed(file, analysis, arguments)
+
+
+def _dumped(found: dict[str, object]) -> str:
+    return json.dumps(found, ensure_ascii=False, allow_nan=False)
 
 
 def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> str:
@@ -77,7 +115,7 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
         found = as_dict(file, analysis)
         if arguments.explain:
             found["working"] = [{"of": w.title, "lines": w.lines} for w in show_working(analysis)]
-        return json.dumps(found, ensure_ascii=False, allow_nan=False)
+        return _dumped(found)
     text = readable(file, analysis)
     if arguments.explain:
         text += "\n  working\n" + "".join(
@@ -91,6 +129,10 @@ def _columns(arguments: argparse.Namespace) -> Columns:
         raise InvalidInput("--row and --column", "give both; a Latin square has rows and columns")
     if arguments.pair and arguments.block:
         raise InvalidInput("--pair", "a pair is its own block; give one of the two")
+    if arguments.want is not None and not arguments.rate:
+        raise InvalidInput("--want", "goes with --rate", arguments.want)
+    if arguments.rate and arguments.look:
+        raise InvalidInput("--rate", "is of one arm, a look of several; give one of the two")
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
     return Columns(**{name: getattr(arguments, name) for name in names})
 
@@ -103,6 +145,10 @@ def _read(file: str) -> bytes:
 
 
 def _factors(arguments: argparse.Namespace) -> list[str]:
+    if arguments.factors is None:
+        if arguments.rate:
+            return []
+        raise InvalidInput("--factors", "name the columns that make up the arm, comma between")
     factors = [name.strip() for name in arguments.factors.split(",")]
     if not all(factors) or len(set(factors)) < len(factors):
         raise InvalidInput("--factors", "name each column once, comma between", arguments.factors)
@@ -130,12 +176,14 @@ def _settings(arguments: argparse.Namespace) -> Settings:
         interval=arguments.interval,
         response=Response(arguments.response),
         dose=arguments.dose,
+        look=arguments.look,
+        not_worse=arguments.not_worse_than,
     )
 
 
 def _comparison(c: Comparison) -> dict[str, object]:
-    interval = c.difference.interval
-    return {
+    interval, decided, span = c.difference.interval, c.decided_by, c.range
+    found: dict[str, object] = {
         "a": c.a.name,
         "b": c.b.name,
         "estimate": c.difference.estimate,
@@ -144,11 +192,23 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "p": c.p,
         "p_adjusted": c.p_adjusted,
         "verdict": c.verdict.value,
+        "decided_by": {"level": decided.level, "low": decided.low, "high": decided.high} if decided else None,
+        "range": {"low": span.low, "high": span.high, "p_low": span.p_low, "p_high": span.p_high} if span else None,
+        "adjusted": {"a": c.adjusted[0], "b": c.adjusted[1]} if c.adjusted else None,
         "odds_ratio": c.odds_ratio,
         "exact": c.test.exact,
         "more_units": c.more_units,
         **c.extras,
     }
+    if c.not_worse is not None:
+        found["not_worse"] = {"limit": c.not_worse.limit, "holds": c.not_worse.holds}
+    return found
+
+
+def _graded(c: Comparison, analysis: Analysis) -> dict[str, object]:
+    """A comparison with how strongly it may be said."""
+    graded = grade(c, analysis.cautions, False)
+    return {**_comparison(c), "strength": graded.strength.value, "strength_reasons": list(graded.codes)}
 
 
 def _arm(arm: ArmResult) -> dict[str, object]:
@@ -156,13 +216,48 @@ def _arm(arm: ArmResult) -> dict[str, object]:
         "arm": arm.name,
         "levels": arm.levels,
         "n": arm.stuck,
+        "stuck": arm.stuck + arm.left_out,
+        "left_out": arm.left_out,
         "k": arm.rooted,
         "estimate": arm.estimate,
         "ci_low": arm.interval.low if arm.interval else None,
         "ci_high": arm.interval.high if arm.interval else None,
-        "left_out": arm.left_out,
         **arm.extras,
     }
+
+
+def _to_stick(want: int | None, found: OneRate) -> StickFor | None:
+    """How many to stick for so many, the rate being no better known than one batch tells."""
+    return None if want is None else for_batches(want, [(found.arm.rooted, found.arm.stuck)], ASSURANCE)
+
+
+def rate_as_dict(file: str, found: OneRate, advised: StickFor | None) -> dict[str, object]:
+    """The JSON object of one rate: nothing is compared."""
+    return {
+        "file": Path(file).name,
+        "response": found.response.value,
+        "design": "one arm",
+        "n_cuttings": found.arm.stuck + found.arm.left_out,
+        "n_units": found.units,
+        "n_blocks": None,
+        "arms": [_arm(found.arm)],
+        "overall": None,
+        "terms": [],
+        "comparisons": [],
+        "headline": found.sentence,
+        "strength": Strength.CANNOT_TELL.value,
+        "strength_reasons": ["rate"],
+        "trend": None,
+        "letters": None,
+        "cluster": None,
+        "bound": found.bound,
+        "stick": advised.stick if advised else None,
+        "cautions": _cautions([*found.cautions, *(advised.cautions if advised else [])]),
+    }
+
+
+def _cautions(cautions: list[Caution]) -> list[dict[str, str]]:
+    return [{"code": c.code, "text": c.text, "remedy": c.remedy} for c in cautions]
 
 
 def _model(model: ModelTest) -> dict[str, object]:
@@ -173,36 +268,21 @@ def _model(model: ModelTest) -> dict[str, object]:
 
 def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
     """The JSON object of one file; a quantity that can't be had is None, never absent."""
-    test, model, o = analysis.test, analysis.model, analysis.observations
-    cluster = analysis.cluster
+    o, cluster, reading = analysis.observations, analysis.cluster, read(analysis)
     return {
         "file": Path(file).name,
         "response": analysis.settings.response.value,
         "design": analysis.design,
-        "n_cuttings": sum(row.state != NOT_STUCK for row in o.rows),
+        "n_cuttings": sum(row.state != NOT_STUCK for row in o.rows) + analysis.aside.cuttings,
         "n_units": o.unit_count,
         "n_blocks": len(o.blocks) or None,
         "arms": [_arm(arm) for arm in analysis.arms],
-        "overall": {
-            "p": test.p,
-            "exact": test.exact,
-            "draws": test.draws,
-            "mc_error": test.monte_carlo_error,
-            "statistic": test.statistic,
-            "model": {"name": model.name, **_model(model)},
-        },
-        "terms": [
-            {
-                "term": term.name,
-                "p": term.p,
-                "source": "randomisation" if term.test else "model",
-                "model": _model(term.model),
-                "contrasts": [_comparison(c) for c in term.contrasts],
-                **_headline(term),
-            }
-            for term in analysis.terms
-        ],
-        "comparisons": [_comparison(c) for c in analysis.comparisons],
+        "overall": _overall(analysis),
+        "terms": [_term(term, analysis) for term in analysis.terms],
+        "comparisons": [_graded(c, analysis) for c in analysis.comparisons],
+        "headline": reading.headline,
+        "strength": reading.strength.value,
+        "strength_reasons": list(reading.codes),
         "letters": analysis.letters or None,
         "trend": {
             factor: {
@@ -214,31 +294,59 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
             for factor, t in analysis.trends.items()
         }
         or None,
-        "cluster": {"icc": cluster.icc, "design_effect": cluster.design_effect} if cluster.icc is not None else None,
-        **_strength(analysis),
-        "cautions": [{"code": c.code, "text": c.text, "remedy": c.remedy} for c in analysis.cautions],
+        "cluster": {
+            "icc": cluster.icc,
+            "icc_low": cluster.interval.low if cluster.interval else None,
+            "icc_high": cluster.interval.high if cluster.interval else None,
+            "design_effect": cluster.design_effect,
+        }
+        if cluster.icc is not None
+        else None,
+        "cautions": _cautions(analysis.cautions),
         **lenses_as_dict(analysis, look_through(analysis)),
     }
 
 
-def _strength(analysis: Analysis) -> dict[str, object]:
-    """The sentence, for rooting; how strongly it may be said, and the codes of what weakens it."""
-    reading = read(analysis)
-    weakening = [c.code for c in analysis.cautions if c.serious] if reading.strength is Strength.SUGGESTED else []
-    said = reading.headline if analysis.settings.response is Response.ROOTED and reading.findings else None
-    return {"headline": said, "strength": reading.strength.value, "strength_reasons": weakening}
+def _overall(analysis: Analysis) -> dict[str, object] | None:
+    test, model = analysis.test, analysis.model
+    if analysis.settings.look:
+        return None
+    return {
+        "p": test.p,
+        "exact": test.exact,
+        "draws": test.draws,
+        "mc_error": test.monte_carlo_error,
+        "statistic": test.statistic,
+        "model": {"name": model.name, **_model(model)},
+    }
 
 
-def _headline(term: TermResult) -> dict[str, object]:
-    """Estimate, interval and verdict of a factor with two levels."""
-    if len(term.contrasts) != 1:
-        return {"estimate": None, "ci_low": None, "ci_high": None, "verdict": None}
-    only = _comparison(term.contrasts[0])
-    return {key: only[key] for key in ("estimate", "ci_low", "ci_high", "verdict")}
+def _term(term: TermResult, analysis: Analysis) -> dict[str, object]:
+    """A term; of a factor with two levels also its estimate, interval, verdict and strength."""
+    permuted = analysis.observations.waved and set(term.factors) & set(analysis.observations.by_wave)
+    only = _graded(term.contrasts[0], analysis) if len(term.contrasts) == 1 else {}
+    headline = ("estimate", "ci_low", "ci_high", "p_adjusted", "verdict", "strength", "strength_reasons")
+    return {
+        "term": term.name,
+        "p": term.p,
+        "source": "model" if term.test is None else "permutation" if permuted else "randomisation",
+        "model": _model(term.model),
+        "contrasts": [_graded(c, analysis) for c in term.contrasts],
+        **{key: only.get(key) for key in headline},
+        **(_untold(term, analysis) if not term.contrasts and len(term.factors) == 1 else {}),
+    }
+
+
+def _untold(term: TermResult, analysis: Analysis) -> dict[str, object]:
+    """Why nothing is said of a factor."""
+    codes = [c.code for c in analysis.cautions if c.code in ("aliased", "season_not_waves", "block_is_arm", "one_unit")]
+    return {"strength": Strength.CANNOT_TELL.value, "strength_reasons": codes}
 
 
 def lenses_as_dict(analysis: Analysis, lenses: Lenses) -> dict[str, object]:
-    """``classical``, ``models``, ``transform`` and ``bayes``."""
+    """``classical``, ``models``, ``transform`` and ``bayes``; all null for a look, whatever they would say."""
+    if analysis.settings.look:
+        return dict.fromkeys(("classical", "models", "transform", "bayes"))
     names = analysis.observations.names
 
     def pair(a: int, b: int) -> str:
@@ -269,12 +377,16 @@ def lenses_as_dict(analysis: Analysis, lenses: Lenses) -> dict[str, object]:
 
 def readable(file: str, analysis: Analysis) -> str:
     """The same as a table for people."""
-    binary = analysis.settings.response.binary
+    binary = kind_of(analysis.settings.response).yes_no
     lines = [f"{Path(file).name}: {analysis.design}, {len(analysis.observations.rows)} cuttings", ""]
     width = max(len(arm.name) for arm in analysis.arms)
     for arm in analysis.arms:
-        letters = analysis.letters.get(arm.name, "")
-        lines.append(f"  {arm.name:<{width}}  {_arm_words(arm, binary):<40} {letters}")
+        letters = signs(analysis.letters.get(arm.name, ""))
+        lines.append(f"  {arm.name:<{width}}  {_arm_words(arm, binary):<40} {letters}".rstrip())
+    reading = read(analysis)
+    lines += ["", f"  {reading.headline}", f"  {said_first(reading.strength.value)}: {'; '.join(reading.reasons)}."]
+    if analysis.settings.look:
+        return "\n".join([*lines, *(f"  ! {caution.text}" for caution in analysis.cautions)]) + "\n"
     exact = "exact" if analysis.test.exact else f"{analysis.test.draws} draws"
     lines += [
         "",

@@ -16,10 +16,10 @@ import numpy as np
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.observations import Row, arrange
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.design import simulated_power, stick_for
 from orderly_bench.core.design.power import Power
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score import agreement
 
 #: Groups a cutting can stand in, by the layout that has them.

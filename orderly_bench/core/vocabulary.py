@@ -110,6 +110,8 @@ class Score:
         Class of the root number, such as ``5-9``, where nobody counts each; then ``root_number`` is None.
     quality : int or None
         Quality of the root system, 0 to 5 by its anchors; None when not judged.
+    foliage : int or None
+        State of the leaves, 0 to 5 by its anchors; None when not judged.
     longest_root_mm : float or None
         Length of the longest root in millimetres.
     callus : bool or None
@@ -128,9 +130,14 @@ class Score:
     note: str = ""
     root_class: str | None = None
     quality: int | None = None
+    foliage: int | None = None
 
 
 #: What the grades of root quality mean, 0 to 5.
 QUALITY_ANCHORS = (
     "no roots", "one weak root", "a few, on one side", "on two sides", "all round", "all round and branched",
+)  # fmt: skip
+#: What the grades of foliage mean, 0 to 5.
+FOLIAGE_ANCHORS = (
+    "no leaf left", "one or two left, poor", "most lost or yellow", "half good", "few marks", "as when stuck, or growing",
 )  # fmt: skip

@@ -8,10 +8,10 @@ from functools import partial
 from itertools import combinations
 
 from orderly_bench.core.compare.analysis import Analysis, marginal_arms
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.plan.value import TrialKind
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence import words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.observations import Row, arrange
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.score.classes import CLASSES, class_floor
+from orderly_bench.core.responses.kind import DEAD, Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.core.vocabulary import Fit, Roots, State
+from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.record.reading import (
@@ -25,7 +26,6 @@ from orderly_bench.record.reading import (
 )
 from orderly_bench.record.value import TrialRecord
 
-DEAD = (State.DEAD, State.TAKEN_OUT_DEAD)
 NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
 
 
@@ -33,69 +33,9 @@ def _row(record: TrialRecord, result: CuttingResult, response: float | None, **m
     return row_of(record, result.cutting, response, result.outcome.state, **more)
 
 
-def fit_to_pot_on(result: CuttingResult) -> float | None:
-    """Yes or no as judged; dead and rootless are not; not judged is left out."""
-    if result.outcome.rooted is False:
-        return 0.0
-    if result.score is None or result.score.fit == Fit.NOT_JUDGED or result.outcome.rooted is None:
-        return None
-    return float(result.score.fit == Fit.YES)
-
-
-def alive(result: CuttingResult) -> float | None:
-    """Alive at the check; missing and taken out otherwise are left out."""
-    if result.score is None:
-        return None
-    if result.score.state in DEAD:
-        return 0.0
-    return 1.0 if result.score.state in (State.ALIVE, State.LOOKS_DEAD) else None
-
-
-def root_count(result: CuttingResult) -> float | None:
-    """Roots counted, 0 for none and for the dead; seen but not counted is left out."""
-    if result.outcome.rooted is False:
-        return 0.0
-    if result.score is None or result.outcome.rooted is None:
-        return None
-    return None if result.score.root_number is None else float(result.score.root_number)
-
-
-def longest_root_mm(result: CuttingResult) -> float | None:
-    """Longest root, 0 for none; not measured is left out."""
-    if result.outcome.rooted is False:
-        return 0.0
-    return None if result.score is None or result.outcome.rooted is None else result.score.longest_root_mm
-
-
-def quality(result: CuttingResult) -> float | None:
-    """Grade of the roots, 0 for none and for the dead; not judged is left out."""
-    if result.outcome.rooted is False:
-        return 0.0
-    if result.score is None or result.outcome.rooted is None or result.score.quality is None:
-        return None
-    return float(result.score.quality)
-
-
-def root_class(result: CuttingResult) -> float | None:
-    """Least root number of the class; counted numbers fall into theirs."""
-    if result.outcome.rooted is False:
-        return 0.0
-    if result.score is None or result.outcome.rooted is None:
-        return None
-    if result.score.root_class:
-        return float(class_floor(result.score.root_class))
-    number = result.score.root_number
-    return None if number is None else float(max(f for f in map(class_floor, CLASSES) if f <= number))
-
-
-READ_AS = {
-    Response.QUALITY: quality,
-    Response.ROOT_CLASS: root_class,
-    Response.FIT: fit_to_pot_on,
-    Response.ALIVE: alive,
-    Response.ROOT_COUNT: root_count,
-    Response.LONGEST: longest_root_mm,
-}
+def value_of(response: Response, result: CuttingResult) -> float | None:
+    """What a cutting's score says of a response; None when unknown."""
+    return kind_of(response).from_score(result.score, result.outcome.rooted)
 
 
 def days_rows(record: TrialRecord) -> list[Row]:
@@ -137,6 +77,8 @@ def _responses(found: Evidence) -> list[Response]:
         used.insert(1, Response.ROOT_CLASS)
     if any(score.quality is not None for score in scores):
         used.insert(-2, Response.QUALITY)
+    if any(score.foliage is not None for score in scores):
+        used.append(Response.FOLIAGE)
     return [*used, Response.DAYS]
 
 
@@ -149,9 +91,9 @@ def explore(found: Evidence) -> dict[Response, Analysis | str]:
         if response is Response.DAYS:
             rows = days_rows(record)
         else:
-            rows = [_row(record, r, READ_AS[response](r)) for r in found.results]
-        margin = base.margin if response.binary else None
-        settings = Settings(alpha=base.alpha, margin=margin, draws=base.draws, seed=base.seed, response=response)
+            rows = [_row(record, r, value_of(response, r)) for r in found.results]
+        margin = base.margin if kind_of(response).yes_no else None
+        settings = replace(base, margin=margin, response=response)
         key = digest_of("explore", factors, rows, settings)
         analyses[response] = remembered(key, partial(_analysed, factors, rows, settings))
     return analyses
@@ -168,7 +110,7 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
     """The readings of the table 'would the answer change'."""
     record, results = found.record, found.results
     scenarios = [
-        Scenario("only cuttings fit to pot on count", [_row(record, r, fit_to_pot_on(r)) for r in results]),
+        Scenario("only cuttings fit to pot on count", [_row(record, r, value_of(Response.FIT, r)) for r in results]),
         Scenario(
             "missing and unexamined count as failures",
             [_row(record, r, float(r.outcome.rooted or False)) for r in results],
@@ -203,7 +145,7 @@ def _known(result: CuttingResult) -> float | None:
 
 def would_answers_change(found: Evidence) -> list[Answer]:
     """The table, for a trial with a verdict."""
-    if found.reading is None:
+    if found.reading is None or not found.reading.findings:
         return []
     factors, settings, reading = factor_names(found.record), settings_of(found.record), found.reading
     scenarios = scenarios_of(found)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.compare.analysis import Analysis
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.sensitivity import Answer
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence import readings, words
 from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.record.value import TrialRecord
 
 #: Goes up when kept results of an earlier version must not be read any more.
-FORM = 2
+FORM = 3
 
 
 @dataclass(frozen=True)

@@ -8,12 +8,14 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.analysis import Analysis, ArmResult
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.wording import of, p_value, said_first, small
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence
@@ -73,6 +75,7 @@ def command(evidence: Evidence) -> str:
     if evidence.analysis is None:
         return ""
     s = evidence.analysis.settings
+    o = evidence.analysis.observations
     words = [
         "./bench",
         "analyse",
@@ -80,9 +83,8 @@ def command(evidence: Evidence) -> str:
         "--response",
         "rooted",
         "--factors",
-        ",".join(evidence.analysis.observations.factors),
+        ",".join(o.factors),
     ]
-    o = evidence.analysis.observations
     flags = (
         ("--unit", o.rows[0].unit is not None, "unit"),
         ("--pair", o.paired, "pair"),
@@ -95,7 +97,12 @@ def command(evidence: Evidence) -> str:
     for flag, used, column in flags:
         words += [flag, column] if used else []
     words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
-    words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed), "--family", "all"]
+    words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed)]
+    words += ["--family", "control" if s.against_control else "all"]
+    if s.control is not None:
+        words += ["--control", ",".join(f"{f}={level}" for f, level in zip(o.factors, s.control, strict=True))]
+    words += ["--not-worse-than"] if s.not_worse else []
+    words += ["--look"] if s.look else []
     return shlex.join(words)
 
 
@@ -111,27 +118,19 @@ class ExploredRow:
     problem: str = ""
 
 
-UNITS = {
-    Response.FIT: ("Fit to pot on", "of stuck"),
-    Response.ALIVE: ("Alive", "of stuck"),
-    Response.ROOT_COUNT: ("Root number", "mean per cutting stuck"),
-    Response.LONGEST: ("Longest root", "mean mm per cutting stuck"),
-    Response.QUALITY: ("Quality of the roots", "mean grade, 0 to 5"),
-    Response.ROOT_CLASS: ("Root number in classes", "cuttings in each class"),
-    Response.DAYS: ("Days to root", "mean rooted-days to the last check"),
-}
-
-
 def explored(names: dict[str, str], analyses: dict[Response, Analysis | str]) -> list[ExploredRow]:
     """The other responses as rows of a table, all exploratory; ``names`` are the arms' by letter."""
     rows = []
     for response, analysis in analyses.items():
-        name, unit = UNITS[response]
+        name, unit = kind_of(response).heading, kind_of(response).unit
         if isinstance(analysis, str):
             rows.append(ExploredRow(name, unit, [], "", "", analysis))
             continue
         by_name = {arm.name: arm for arm in analysis.arms}
         estimates = [(letter, _estimate(by_name[full], response)) for letter, full in names.items() if full in by_name]
+        if analysis.settings.look:
+            rows.append(ExploredRow(name, unit, estimates, "a look: counts only", ""))
+            continue
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
         rows.append(ExploredRow(name, unit, estimates, _alike(analysis), _strongest(names, ranked[0], response)))
         if response in (Response.ROOT_COUNT, Response.LONGEST):
@@ -158,7 +157,7 @@ def _alike(analysis: Analysis) -> str:
 
 
 def _estimate(arm: ArmResult, response: Response) -> str:
-    if response.binary:
+    if kind_of(response).yes_no:
         return of(arm.rooted, arm.stuck)
     if "cuttings_by_class_floor" in arm.extras:
         counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
@@ -177,8 +176,10 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
     d = c.difference
     if d.estimate is None:
         return f"{letters[c.a.name]} v {letters[c.b.name]}: no estimate, Holm {p_value(c.p_adjusted)}"
-    scale = 100 if response.binary else 1
-    digits = 0 if response.binary else (2 if response is Response.ROOT_COUNT or response.ordinal else 1)
+    scale = 100 if kind_of(response).yes_no else 1
+    digits = (
+        0 if kind_of(response).yes_no else (2 if response is Response.ROOT_COUNT or kind_of(response).graded else 1)
+    )
     span = f" ({scale * d.interval.low:.{digits}f} to {scale * d.interval.high:.{digits}f})" if d.interval else ""
     what = {
         Response.QUALITY: "P(better)",
@@ -199,7 +200,7 @@ def _chance(probability: float) -> str:
 
 def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     """Other lenses as (school, what it says)."""
-    if evidence.analysis is None:
+    if evidence.analysis is None or evidence.analysis.settings.look:
         return []
     analysis = evidence.analysis
     key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)

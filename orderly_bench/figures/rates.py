@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.compare.analysis import ArmResult
+from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.wording import of
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette

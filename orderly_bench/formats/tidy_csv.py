@@ -7,14 +7,15 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from orderly_bench.core.compare.observations import NOT_STUCK, Observations, Row, arrange
-from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.score.classes import class_floor
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.responses.days_to_root import day as read_day
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 
 MOST_ROWS = 1_000_000
@@ -116,87 +117,16 @@ class Columns:
         return {name: value for name, value in vars(self).items() if value}
 
 
-LARGEST_COUNT, LARGEST_MM, LARGEST_DAY = 10_000, 100_000.0, 10_000
 NO_ROOTS_POSSIBLE = (State.MISSING, State.DEAD, NOT_STUCK)
 OUTCOMES = ("rooted", "dead", "censored")
-Reader = Callable[[str, str, int], float | None]
-
-
-def _yes_or_no(cell: str, name: str, line: int) -> float | None:
-    if cell == "":
-        return None
-    if cell not in ("0", "1"):
-        what = "rooting result" if name == "rooted" else "yes or no"
-        yes = "rooted" if name == "rooted" else "yes"
-        raise UnusableData(
-            f"{cell[:40]!r} is not a {what}", f"Write 1 for {yes}, 0 for not, blank for left out", row=line, column=name
-        )
-    return float(cell)
-
-
-def _number(cell: str, name: str, line: int, high: float) -> float | None:
-    """A number from 0 up; a decimal comma is read as a point."""
-    if cell == "":
-        return None
-    try:
-        value = float(cell.replace(",", ".")) if len(cell) <= 20 else float("nan")
-    except ValueError:
-        value = float("nan")
-    if not 0 <= value <= high:
-        raise UnusableData(
-            f"{cell[:40]!r} is not a number between 0 and {high:g}",
-            "Write the number, 0 for none, blank for not looked",
-            row=line,
-            column=name,
-        )
-    return value
-
-
-def _count(cell: str, name: str, line: int) -> float | None:
-    value = _number(cell, name, line, LARGEST_COUNT)
-    if value is not None and value != int(value):
-        raise UnusableData(
-            f"{cell[:40]!r} is not a whole number", "Roots are counted; write a whole number", row=line, column=name
-        )
-    return value
-
-
-def _length(cell: str, name: str, line: int) -> float | None:
-    return _number(cell, name, line, LARGEST_MM)
-
-
-def _quality(cell: str, name: str, line: int) -> float | None:
-    return _number(cell, name, line, 5)
-
-
-def _root_class(cell: str, name: str, line: int) -> float | None:
-    """The least number of the class, which orders it."""
-    if cell == "":
-        return None
-    try:
-        return float(class_floor(cell))
-    except InvalidInput as error:
-        raise UnusableData(
-            f"{cell[:40]!r} is no class of root numbers",
-            "Write none, a range such as 5-9, or 10+",
-            row=line,
-            column=name,
-        ) from error
-
-
-READERS: dict[Response, Reader] = {
-    Response.ROOTED: _yes_or_no,
-    Response.FIT: _yes_or_no,
-    Response.ALIVE: _yes_or_no,
-    Response.ROOT_COUNT: _count,
-    Response.LONGEST: _length,
-    Response.QUALITY: _quality,
-    Response.ROOT_CLASS: _root_class,
-}
 
 
 def read_observations(
-    data: bytes, factors: Sequence[str], response: Response = Response.ROOTED, columns: Columns | None = None
+    data: bytes,
+    factors: Sequence[str],
+    response: Response = Response.ROOTED,
+    columns: Columns | None = None,
+    least_arms: int = 2,
 ) -> Observations:
     """Observations from CSV bytes; a blank response is left out with ``state`` saying why.
 
@@ -208,6 +138,8 @@ def read_observations(
     response : Response
         Its own name is the column; days to root need ``last_without_day``, ``first_with_day`` and ``outcome``.
     columns : Columns, optional
+    least_arms : int
+        1 for a rate, which compares nothing.
 
     Raises
     ------
@@ -240,7 +172,7 @@ def read_observations(
         )
         rows.append(replace(row, response=None, questioned=True) if _against_its_state(row, response) else row)
     _refuse_levels_alike(factors, rows)
-    return arrange(factors, rows)
+    return arrange(factors, rows, least_arms)
 
 
 def _against_its_state(row: Row, response: Response) -> bool:
@@ -270,14 +202,14 @@ def _needed(response: Response) -> tuple[str, ...]:
 
 def _response(cells: list[str], places: dict[str, int], response: Response, line: int) -> dict[str, Any]:
     if response is not Response.DAYS:
-        return {"response": READERS[response](cells[places[response.value]], response.value, line)}
+        return {"response": kind_of(response).from_cell(cells[places[response.value]], response.value, line)}
     outcome = cells[places["outcome"]]
     if outcome not in ("", *OUTCOMES):
         raise UnusableData(
             f"{outcome[:40]!r} is no outcome", f"Write {', '.join(OUTCOMES)}", row=line, column="outcome"
         )
-    last = _number(cells[places["last_without_day"]], "last_without_day", line, LARGEST_DAY)
-    first = _number(cells[places["first_with_day"]], "first_with_day", line, LARGEST_DAY)
+    last = read_day(cells[places["last_without_day"]], "last_without_day", line)
+    first = read_day(cells[places["first_with_day"]], "first_with_day", line)
     if outcome in ("rooted", "dead") and first is None:
         raise UnusableData(
             f"{outcome}, but no day", "Write the day of the check that found it", row=line, column="first_with_day"

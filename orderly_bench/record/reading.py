@@ -9,7 +9,9 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
 from orderly_bench.core.compare.observations import NOT_STUCK, Row
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Headline, TrialKind
 from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.findings import (
     Finding,
@@ -95,7 +97,19 @@ def settings_of(record: TrialRecord) -> Settings:
     """Settings of the analysis; the seed comes from the digest of the lock, so a reload gives the same figures."""
     asked = record.plan.question
     seed = int((record.digest or "1")[:7], 16)
-    return Settings(alpha=asked.alpha, margin=asked.margin_points / 100, draws=DRAWS, seed=seed)
+    treatments = record.plan.treatments
+    control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
+    return Settings(
+        alpha=asked.alpha,
+        margin=asked.margin_points / 100,
+        draws=DRAWS,
+        seed=seed,
+        control=control,
+        against_control=asked.headline is Headline.CONTROL and control is not None,
+        look=asked.kind is TrialKind.LOOK,
+        not_worse=asked.not_worse and control is not None,
+        by_factor=asked.headline is Headline.FACTORS,
+    )
 
 
 def factor_names(record: TrialRecord) -> list[str]:
@@ -170,6 +184,7 @@ def departures_of(record: TrialRecord) -> list[str]:
         if number:
             found.append(f"{number} {'unit was' if number == 1 else 'units were'} {what}")
     found += [phrase for lot in record.lots for phrase in _not_done(record, lot)]
+    found += _pieces_and_draws(record)
     if not record.holds:
         found.append("the stored plan no longer has the digest it was locked with")
     return found
@@ -177,6 +192,21 @@ def departures_of(record: TrialRecord) -> list[str]:
 
 def _moved(record: TrialRecord) -> int:
     return len({move.code for move in record.moves})
+
+
+def _pieces_and_draws(record: TrialRecord) -> list[str]:
+    """Planned pieces that were not stuck, a draw that was not the first, a prediction that came late."""
+    found = []
+    empty = sum(1 for cutting in record.cuttings if cutting.status is Status.NOT_STUCK)
+    if empty:
+        found.append(f"{empty} planned {'cutting was' if empty == 1 else 'cuttings were'} not stuck")
+    if len(record.first_plan.draws) > 1:
+        found.append(
+            f"it was drawn {len(record.first_plan.draws)} times, the last for: {record.first_plan.draws[-1].reason}"
+        )
+    if record.prediction is not None and record.prediction.late:
+        found.append(record.prediction.late)
+    return found
 
 
 def _of_lot(record: TrialRecord, lot: LotRecord) -> str:
@@ -225,6 +255,9 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
                 "Compare again without them; see whether the answer changes",
             )
         )
+    if record.looks:
+        looks = len(record.looks)
+        found.append(caution("looked_early", n=looks, first=f"{record.looks[0].at:%-d %b}", serious=True))
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(_grades(record, results))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}

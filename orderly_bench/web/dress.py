@@ -47,6 +47,7 @@ def init_dress(app: Flask) -> None:
         small=wording.small,
         points=wording.points,
         signed=lambda value: wording.points(value, True),
+        signs=wording.signs,
         said=wording.said_first,
         day=lambda value: f"{value:%-d %b %Y}" if value else "",
         shortday=lambda value: f"{value:%-d %b}" if value else "",

@@ -86,7 +86,7 @@ def test_the_readable_table_has_counts_intervals_and_verdicts(
 ) -> None:
     main(["analyse", write(tmp_path, GOOD), "--factors", "medium", "--margin", "0.15"])
     text = capsys.readouterr().out
-    assert "2 of 3 (67 %)" in text and "not settled" in text and "! sand: none of 2 rooted" in text
+    assert "2 of 3 (67 %)" in text and "not settled" in text and "! Sand: none of 2 rooted" in text
 
 
 def test_the_control_family_compares_with_the_control_only(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -44,7 +44,7 @@ def two_arms(a: str, b: str, header: str = "medium,rooted") -> str:
     return f"{header}\n" + "".join(f"bark,{x}\n" for x in a) + "".join(f"sand,{x}\n" for x in b)
 
 
-@pytest.mark.parametrize(("outcome", "said"), [("1", "Everything rooted"), ("0", "Nothing rooted")])
+@pytest.mark.parametrize(("outcome", "said"), [("1", "All rooted"), ("0", "None rooted")])
 def test_all_or_none_rooted_says_that_nothing_varies(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], outcome: str, said: str
 ) -> None:
@@ -69,7 +69,7 @@ def test_one_block_is_as_good_as_none(tmp_path: Path, capsys: pytest.CaptureFixt
 
 
 def test_a_block_that_lacks_an_arm_is_named(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    text = "medium,tray,rooted\nbark,1,1\nsand,1,0\nbark,2,1\nsand,2,0\nbark,3,0\nbark,3,1\n"
+    text = "medium,tray,rooted\nbark,1,1\nsand,1,0\ngrit,1,0\nbark,2,1\nsand,2,0\ngrit,2,1\nbark,3,0\ngrit,3,1\n"
     found = answer(tmp_path, capsys, text, "--block", "tray")
     assert any(c["code"] == "block_lacks_arm" and "3 lacks sand" in c["text"] for c in found["cautions"])
     assert found["design"] == "incomplete blocks"
@@ -189,8 +189,14 @@ def test_the_sentence_is_in_the_answer_with_its_strength(tmp_path: Path, capsys:
     assert found["headline"] == "Bark rooted more than sand: 20 of 24 (83 %) against 3 of 24 (12 %)."
     assert (found["strength"], found["strength_reasons"]) == ("shown", [])
     lost = "medium,rooted\n" + "bark,1\n" * 20 + "bark,0\n" * 4 + "sand,1\n" * 3 + "sand,0\n" * 17 + "sand,\n" * 4
-    weaker = answer(tmp_path, capsys, lost, "--margin", "0.15")
-    assert (weaker["strength"], weaker["strength_reasons"]) == ("suggested", ["left_out"])
+    still = answer(tmp_path, capsys, lost, "--margin", "0.15")
+    assert still["strength"] == "shown" and "3 of 20 (15 %), 4 unknown" in still["headline"]
+    more = lost + "sand,\n" * 20
+    weaker = answer(tmp_path, capsys, more, "--margin", "0.15")
+    assert (weaker["strength"], weaker["strength_reasons"]) == ("cannot tell", ["range_changes_verdict"])
+    assert weaker["headline"].startswith(
+        "Cannot tell bark from sand: 20 of 24 (83 %) against 3 of 20 (15 %), 24 unknown"
+    )
 
 
 @pytest.mark.parametrize(

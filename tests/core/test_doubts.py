@@ -10,11 +10,9 @@ from hypothesis import strategies as st
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments, planned_and_done
 from orderly_bench.core.compare.observations import Row, arrange
-from orderly_bench.core.compare.rates import Interval
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.superiority import clustered_superiority, superiority
-from orderly_bench.core.compare.verdict import Rule, more_units_to_settle
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.classes import CLASSES, check_classes, class_floor
 from orderly_bench.core.score.findings import question_agreement, question_twice
 from orderly_bench.core.score.visibility import doubts_about_visibility
@@ -80,15 +78,15 @@ def test_blocks_in_which_nothing_differs_are_silent() -> None:
     blocks = [str(i // 2) for i in range(8)]
     silent = analysed(trial("11111100", "11111101", block=[*blocks, *blocks]))
     speaking = analysed(trial("10101010", "01010100", block=[*blocks, *blocks]))
-    text = next(c.text for c in silent.cautions if c.code == "sparse_strata")
+    text = next(c.text for c in silent.cautions if c.code == "silent_block")
     assert "In 3 of 4 blocks all or none rooted" in text and "other 1" in text
-    assert "sparse_strata" not in codes(speaking.cautions)
+    assert "silent_block" not in codes(speaking.cautions)
 
 
 def test_pairs_that_agree_are_silent() -> None:
     stems = [f"s{i}" for i in range(8)]
     found = analysed(trial("11110001", "11110000", pair=[*stems, *stems]))
-    assert any(c.code == "sparse_strata" and "7 of 8 pairs" in c.text for c in found.cautions)
+    assert any(c.code == "silent_block" and "7 of 8 pairs" in c.text for c in found.cautions)
 
 
 def plots(per_level: int) -> list[Row]:
@@ -196,16 +194,6 @@ def test_a_cutting_scored_twice_is_named_with_both_scores() -> None:
     assert question_twice([("K73M4", "3 roots"), ("K73M6", "no roots")]) is None
     found = question_twice([("K73M4", "3 roots"), ("K73M6", "no roots"), ("K73M4", "no roots")])
     assert found is not None and found.cuttings == ("K73M4",) and "3 roots and no roots" in found.text
-
-
-def test_more_units_on_the_scale_of_ratios_and_probabilities() -> None:
-    ratio = Rule(0.05, 1, 1.0, 0.8, 1.25)
-    # Half width log 2 around log 1.5: four times the units halve it, and log 1.5 / log 2 = 0.585.
-    needed = more_units_to_settle(1.5, Interval(0.75, 3.0, 0.95), ratio, 10)
-    assert needed == int(np.ceil(10 * ((np.log(2) / np.log(1.5)) ** 2 - 1)))
-    chance = Rule(0.05, 1, 0.5, 0.4, 0.6)
-    assert more_units_to_settle(0.7, Interval(0.4, 1.0, 0.95), chance, 10) == int(np.ceil(10 * ((0.3 / 0.2) ** 2 - 1)))
-    assert more_units_to_settle(1.5, Interval(0.0, 3.0, 0.95), ratio, 10) is None
 
 
 @settings(max_examples=25, deadline=None)

@@ -12,9 +12,9 @@ from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.negative_binomial import fit, likelihood_ratio, term_ratio
 from orderly_bench.core.compare.observations import Row, arrange
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.trend import scores_of, trend_test
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.responses.kind import Response
 
 HALF = [("bark", "IBA", "lid"), ("bark", "none", "open"), ("sand", "IBA", "open"), ("sand", "none", "lid")]
 FACTORS = ("medium", "hormone", "cover")
@@ -63,7 +63,7 @@ class TestFactorsThatChangedTogether:
         assert [t.p for t in found.terms] == [None, None, None]
         assert found.test.p < 0.05 and "aliased" in codes(found)
         text = next(c.text for c in found.cautions if c.code == "aliased")
-        assert text.startswith("medium and hormone changed together")
+        assert text.startswith("Medium and hormone changed together")
 
 
 class TestOutcomesLost:
@@ -85,8 +85,18 @@ class TestOutcomesLost:
         assert found.test.p == pytest.approx(analyse(arrange(("medium",), whole), Settings()).test.p)
 
     def test_a_block_drawn_without_an_arm_is_incomplete(self) -> None:
-        drawn = [r for r in self.ROWS if (r.levels, r.block) != (("sand",), "b0")]
+        third = [replace(r, levels=("grit",)) for r in self.ROWS if r.levels == ("bark",)]
+        drawn = [r for r in [*self.ROWS, *third] if (r.levels, r.block) != (("sand",), "b0")]
         assert analyse(arrange(("medium",), drawn), Settings(draws=200)).design == "incomplete blocks"
+
+    def test_a_block_left_with_one_arm_is_set_aside_and_moves_no_p(self) -> None:
+        """Of two arms, a block without one of them holds the other alone."""
+        drawn = [r for r in self.ROWS if (r.levels, r.block) != (("sand",), "b0")]
+        found = analyse(arrange(("medium",), drawn), Settings(margin=0.15))
+        whole = analyse(arrange(("medium",), [r for r in self.ROWS if r.block != "b0"]), Settings(margin=0.15))
+        assert found.design == whole.design == "randomised complete blocks"
+        assert found.test == whole.test and found.comparisons[0].p == whole.comparisons[0].p
+        assert "one_arm_block" in codes(found) and "one_arm_block" not in codes(whole)
 
 
 class TestWholePlotsInBlocks:
@@ -113,7 +123,7 @@ class TestStrengthAsADose:
         trend = found.trends["hormone"]
         assert trend.scores == {"0": 0, "1000": 1000, "4000": 4000}
         assert trend.test.p < 0.01 and trend.model.df == 1 and trend.model.p < 0.01
-        assert not trend.test.exact and trend.test.monte_carlo_error > 0
+        assert trend.test.exact and trend.test.monte_carlo_error is None
 
     def test_a_hump_escapes_it_and_without_being_asked_there_is_none(self) -> None:
         hump = analyse(arrange(("hormone",), self.rows((4, 14, 3))), Settings(dose="hormone"))

@@ -21,12 +21,12 @@ from orderly_bench.core.compare import (
     time_to_root,
     transform,
 )
+from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.clusters import arm_design_effect, cluster_of, design_effects, rate_interval
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe, odds_ratio, stratified_newcombe
 from orderly_bench.core.compare.hodges_lehmann import stratified_shift
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.linear import fit_arms
-from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import clopper_pearson, normal_quantile, wilson
@@ -132,9 +132,9 @@ def test_odds_ratio_is_of_odds_and_none_at_the_ends() -> None:
 @FEW
 @given(st.lists(st.integers(0, 2), min_size=3, max_size=3), st.lists(st.integers(0, 2), min_size=2, max_size=2))
 def test_the_range_of_those_left_out_is_that_of_every_assignment(known: list[int], out: list[int]) -> None:
-    rooted, stuck = np.array([[known[0], known[1]]]), np.array([[4, 4]])
-    left = np.array([out])
-    found = missing_range(rooted, stuck, left, False)
+    rows = [Row((arm,), float(i < k)) for arm, k in zip("ab", known[:2], strict=True) for i in range(4)]
+    rows += [Row((arm,), None) for arm, n in zip("ab", out, strict=True) for _ in range(n)]
+    found = analyse(arrange(("medium",), rows), Settings(margin=0.15)).comparisons[0].range
     if sum(out) == 0:
         assert found is None
         return

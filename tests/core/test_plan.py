@@ -21,12 +21,14 @@ from orderly_bench.core.plan.value import (
     ArmPlan,
     Aspect,
     Container,
+    Headline,
     Level,
     Plan,
     PlannedWave,
     Shape,
     SideGroup,
     Treatments,
+    TrialKind,
 )
 from orderly_bench.core.tend.schedule import DayZero
 
@@ -107,13 +109,13 @@ class TestText:
         seen = {digest(to_text(plan))}
         for f in fields(plan.question):
             value = getattr(plan.question, f.name)
-            other = {str: "other", int: 7, float: 7.5, bool: False}.get(type(value), value)
-            if other is value:
-                continue
+            other = {
+                str: "other", int: 7, float: 7.5, bool: value is False, tuple: (14,), TrialKind: TrialKind.LOOK, Headline: Headline.PAIRS
+            }[type(value)]  # fmt: skip
             seen.add(digest(to_text(replace(plan, question=replace(plan.question, **{f.name: other})))))
         seen.add(digest(to_text(replace(plan, preparation=replace(plan.preparation, recipes={"all": "1 sand"})))))
         seen.add(digest(to_text(replace(plan, design=replace(plan.design, assumed_icc=0.2)))))
-        assert len(seen) == len(fields(plan.question)) - 1 + 3
+        assert len(seen) == 1 + len(fields(plan.question)) + 2
 
     def test_every_field_has_words(self) -> None:
         def parts(kind: type) -> list[type]:

@@ -19,10 +19,10 @@ from orderly_bench.core.compare.layout_tests import overall_tests
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.second_opinion import NO_MODEL
 from orderly_bench.core.compare.superiority import clustered_superiority, superiority
 from orderly_bench.core.randomise.drawing import Request, draw_layout
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import LayoutKind
 
 TRIALS = 300

@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from orderly_bench.core.compare.missing import missing_range
 from orderly_bench.core.compare.tops import tops_against_roots
 from orderly_bench.core.compare.wording import of, p_value, points
 from orderly_bench.core.design import bench, codes
@@ -208,13 +207,6 @@ def test_litres_with_settling_and_waste_split_by_parts() -> None:
     assert read_recipe("2 pumice, 1.5 bark fines") == [Part("pumice", 2.0), Part("bark fines", 1.5)]
     with pytest.raises(InvalidInput, match="parts and component"):
         read_recipe("pumice")
-
-
-def test_the_range_for_those_left_out_goes_from_end_to_end() -> None:
-    found = missing_range(np.array([[14, 6]]), np.array([[18, 19]]), np.array([[2, 1]]), False)
-    assert found is not None
-    assert (found.low, found.high) == (pytest.approx(14 / 20 - 7 / 20), pytest.approx(16 / 20 - 6 / 20))
-    assert missing_range(np.array([[1, 1]]), np.array([[2, 2]]), np.zeros((1, 2), dtype=int), False) is None
 
 
 def test_tops_that_mislead_are_counted_by_arm() -> None:

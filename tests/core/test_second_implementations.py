@@ -82,11 +82,14 @@ def test_the_covariance_is_that_of_the_draw() -> None:
     assert covariance == pytest.approx(np.cov(totals.T, bias=True))
 
 
-def test_monte_carlo_agrees_with_enumeration() -> None:
+def test_monte_carlo_agrees_with_enumeration(monkeypatch: pytest.MonkeyPatch) -> None:
     rng = np.random.default_rng(7)
     y, labels, strata = rng.normal(size=12), np.repeat(np.arange(3), 4), np.zeros(12, dtype=int)
+    listed = permutation.test(y, ShuffledWithin(labels, strata), rng, 20_000)
+    monkeypatch.setattr(permutation, "MOST_ENUMERATED", 0)
     drawn = permutation.test(y, ShuffledWithin(labels, strata), rng, 20_000)
     exact = np.mean(_forms(y, labels) >= _form_of(y, labels) - 1e-9)
+    assert listed.exact and listed.p == pytest.approx(exact)
     assert not drawn.exact and abs(drawn.p - exact) < 5 * drawn.monte_carlo_error + 1e-4
 
 

@@ -7,10 +7,11 @@ import pytest
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.letters import compact_letters
+from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.reading import hold_prediction, read
-from orderly_bench.core.compare.verdict import Rule, Verdict, decide, more_units_to_settle
+from orderly_bench.core.compare.verdict import Rule, Verdict, decide
 from orderly_bench.core.conclude.contradictions import contradictions
 from orderly_bench.core.errors import InvalidInput, UnusableData
 
@@ -50,7 +51,7 @@ def test_practically_the_same_prints_the_interval_that_decided() -> None:
     alike = read(table({("a",): (150, 150, 0), ("b",): (150, 150, 0)}, margin=0.15)).findings[0]
     assert alike.comparison.verdict is Verdict.SAME and "90 % interval" in alike.grade
     everything = read(table({("a",): (60, 0, 0), ("b",): (60, 0, 0)}, margin=0.15)).findings[0]
-    assert everything.sentence.startswith("All rooted in") and "tells nothing" in everything.sentence
+    assert everything.sentence.startswith("All of a and b rooted: 60 of 60") and "tells nothing" in everything.sentence
 
 
 def test_counts_that_point_the_other_way_are_adjusted_and_only_suggested() -> None:
@@ -70,12 +71,6 @@ def test_without_a_margin_only_two_verdicts_can_be_said() -> None:
     rule = Rule(0.05, 1)
     assert decide(0.001, 0.9, always(0.8, 1.0), rule, 5) is Verdict.CLEAR_UNCERTAIN
     assert decide(0.9, 0.0, always(-0.01, 0.01), rule, 5) is Verdict.NOT_SETTLED
-
-
-def test_more_units_shrink_the_interval_until_it_settles() -> None:
-    assert more_units_to_settle(0.2, Interval(-0.2, 0.6, 0.95), RULE, 20) == 60
-    assert more_units_to_settle(0.2, None, RULE, 20) is None
-    assert more_units_to_settle(0.05, Interval(-0.35, 0.45, 0.95), RULE, 20) is None
 
 
 def test_what_nothing_was_drawn_for_is_not_settled_by_more() -> None:
@@ -114,7 +109,8 @@ def test_all_or_none_raises_the_rule_of_three() -> None:
 def test_left_out_is_serious_above_five_percent() -> None:
     few, many = table({("a",): (10, 9, 1), ("b",): (10, 10, 0)}), table({("a",): (10, 8, 2), ("b",): (10, 10, 0)})
     assert [c.serious for c in few.cautions if c.code == "left_out"] == [False]
-    assert [c.serious for c in many.cautions if c.code == "left_out"] == [True]
+    doubt = next(c for c in many.cautions if c.code == "left_out")
+    assert "That is 10 % of a" in doubt.text and not doubt.serious  # the range judges a yes or no
     assert "left_out" not in codes(table({("a",): (10, 10, 0), ("b",): (10, 10, 0)}))
 
 
@@ -137,7 +133,7 @@ def test_a_block_without_an_arm_is_named() -> None:
 def test_nothing_rooted_says_that_it_tells_nothing() -> None:
     analysis = table({("a",): (0, 60, 0), ("b",): (0, 60, 0)}, margin=0.15)
     assert analysis.test.p == 1.0 and "nothing_varies" in codes(analysis)
-    assert read(analysis).headline.startswith("Nothing rooted in a or b")
+    assert read(analysis).headline.startswith("None of a or b rooted: 0 of 60")
 
 
 def test_no_caution_without_cause() -> None:
@@ -164,14 +160,18 @@ def test_the_headline_is_the_main_effect_when_no_interaction_is_needed() -> None
     assert reading.strength == "shown" and reading.findings[1].about == "hormone"
 
 
-def test_with_an_interaction_the_headline_is_a_pair() -> None:
+def test_an_interaction_is_a_caution_and_no_switch() -> None:
     counts = {
         ("pumice", "IBA"): (24, 0, 0),
         ("pumice", "none"): (2, 22, 0),
         ("bark", "IBA"): (3, 21, 0),
         ("bark", "none"): (22, 2, 0),
     }
-    assert not read(table(counts, 1, ("medium", "hormone"), margin=0.15)).by_factor
+    found = table(counts, 1, ("medium", "hormone"), margin=0.15)
+    assert read(found).by_factor and "interaction" in codes(found)
+    assert not read(table(counts, 1, ("medium", "hormone"), margin=0.15, by_factor=False)).by_factor
+    even = dict.fromkeys(counts, (12, 12, 0)) | {("pumice", "IBA"): (20, 4, 0), ("bark", "IBA"): (19, 5, 0)}
+    assert "interaction" not in codes(table(even, 1, ("medium", "hormone"), margin=0.15))
 
 
 def test_departures_and_serious_doubts_weaken_a_clear_verdict() -> None:
@@ -183,10 +183,10 @@ def test_departures_and_serious_doubts_weaken_a_clear_verdict() -> None:
 
 
 def test_not_settled_is_never_worded_as_the_same() -> None:
-    finding = read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15)).findings[0]
-    assert (
-        finding.sentence.startswith("Not settled") and "could settle it, if the rates really are these" in finding.grade
-    )
+    unsettled = with_more_units(table({("a",): (13, 7, 0), ("b",): (9, 11, 0)}, margin=0.15))
+    finding = read(unsettled).findings[0]
+    assert finding.sentence.startswith("Not settled")
+    assert finding.grade.endswith("If the rates really are these, 82 more units a side would find it 8 times in 10.")
     assert "same" not in finding.sentence + finding.grade
 
 

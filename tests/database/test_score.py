@@ -170,7 +170,10 @@ def test_evidence_is_the_counts_of_the_endpoint(session: Session) -> None:
     found = evidence(session, trial)
     assert found.reconciliation["A"]["rooted"] == 4
     assert found.reading is not None
-    assert found.reading.headline == "Pumice rooted more than bark: 8 of 8 (100 %) against 0 of 8 (0 %)."
+    assert (
+        found.reading.headline
+        == "Pumice rooted more than bark: 8 of 8 (100 %) against 0 of 8 (0 %). Not as planned: the check of day 14 was not done."
+    )
     assert found.departures == ["the check of day 14 was not done"]
     assert found.reading.strength == "suggested"
     assert found.record.holds

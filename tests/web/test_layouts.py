@@ -17,8 +17,8 @@ from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.cli.main import main
 from orderly_bench.core.compare.analysis import Analysis
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.evidence.readings import explore
 from orderly_bench.record.reading import rows_of

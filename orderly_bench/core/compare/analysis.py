@@ -9,25 +9,26 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare import terms as factorial
-from orderly_bench.core.compare import time_to_root
-from orderly_bench.core.compare.clusters import Cluster, cluster_of, design_effects, rate_interval
-from orderly_bench.core.compare.comparisons import Comparison, PairEvidence, Side, chosen_pairs, compare_family
-from orderly_bench.core.compare.difference import odds_ratio
+from orderly_bench.core.compare.arms import ArmResult, arm_results
+from orderly_bench.core.compare.clusters import Cluster, cluster_of
+from orderly_bench.core.compare.comparisons import Comparison, chosen_pairs, compare_family
 from orderly_bench.core.compare.doubts import doubts_about
 from orderly_bench.core.compare.effects import Effects
-from orderly_bench.core.compare.layout_tests import design_name, factor_test, overall_tests, pair_test
+from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, design_name, factor_test, overall_tests
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
-from orderly_bench.core.compare.main_effects import by_factors, level_contrasts
-from orderly_bench.core.compare.missing import missing_range
+from orderly_bench.core.compare.main_effects import Levels, by_factors, level_ends, level_pairs
 from orderly_bench.core.compare.observations import JOINER, Observations
-from orderly_bench.core.compare.rates import Interval, clopper_pearson, normal_quantile, wilson
-from orderly_bench.core.compare.responses import Response, rule_for
-from orderly_bench.core.compare.second_opinion import model_test, term_model
+from orderly_bench.core.compare.one_arm_blocks import SetAside, set_aside
+from orderly_bench.core.compare.pairs import pair_ends, pair_evidence, tested
+from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test, term_model
 from orderly_bench.core.compare.trend import Trend, trend
+from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.redrawn import Pairs
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,12 @@ class Settings:
     response : Response
     dose : str or None
         The factor whose levels are strengths, for its trend.
+    look : bool
+        A look, to see what to test: counts, and nothing that could be taken for a verdict.
+    not_worse : bool
+        Each first side is also judged for being no worse than the second by more than the margin; planned beforehand only.
+    by_factor : bool
+        Whether the headline speaks of factors where they can be told apart, or of pairs of arms; fixed in the plan.
     """
 
     alpha: float = 0.05
@@ -61,6 +68,9 @@ class Settings:
     interval: str = "wilson"
     response: Response = Response.ROOTED
     dose: str | None = None
+    look: bool = False
+    not_worse: bool = False
+    by_factor: bool = True
 
     def __post_init__(self) -> None:
         if not 0 < self.alpha < 0.5:
@@ -71,40 +81,15 @@ class Settings:
             raise InvalidInput("seed", "must be 0 or more", self.seed)
         if self.against_control and self.control is None:
             raise InvalidInput("control", "name the control arm when the family is 'control'")
-        rule_for(self.response, self.alpha, self.margin)
+        if self.not_worse and self.margin is None:
+            raise InvalidInput("not worse than", "needs a margin: by how much is worse")
+        self.rule()
 
-
-@dataclass(frozen=True)
-class ArmResult:
-    """One arm.
-
-    Attributes
-    ----------
-    stuck : int
-        Cuttings with a known outcome (n).
-    rooted : int
-        How many count as yes (k); for other responses how many are above 0.
-    left_out : int
-        Stuck without a known outcome.
-    estimate : float or None
-        Rate, mean or area, by the response.
-    extras : dict
-        ``mean_per_rooted``; for days ``cif``, ``median_day`` and ``area``.
-    """
-
-    name: str
-    levels: dict[str, str]
-    stuck: int
-    rooted: int
-    left_out: int
-    estimate: float | None
-    interval: Interval | None
-    extras: dict[str, object] = field(default_factory=dict)
-
-    @property
-    def rate(self) -> float:
-        """k/n."""
-        return self.rooted / self.stuck
+    def rule(self) -> Rule:
+        """The verdict's rule on the response's own scale, for a family of one."""
+        kind = kind_of(self.response)
+        low, high = kind.inside(self.margin) or (None, None)
+        return Rule(self.alpha, 1, kind.nothing, low, high)
 
 
 @dataclass(frozen=True)
@@ -125,7 +110,10 @@ class TermResult:
 
 @dataclass(frozen=True)
 class Analysis:
-    """Everything Compare shows, with the inputs it came from."""
+    """Everything Compare shows, with the inputs it came from.
+
+    ``observations`` are those compared; ``aside`` tells of the blocks that hold one arm and take no part.
+    """
 
     observations: Observations
     settings: Settings
@@ -139,6 +127,7 @@ class Analysis:
     cluster: Cluster
     cautions: list[Caution]
     trends: dict[str, Trend]
+    aside: SetAside
 
     @property
     def blocked(self) -> bool:
@@ -159,37 +148,50 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     -----
     Edge cases: none or all rooted everywhere gives p = 1 and no model; an arm at 0 or 100 % gets Firth's fit instead of the
     ordinary logistic one; a block lacking an arm makes the layout incomplete blocks; one wave per season, or one unit per arm,
-    gives no p.
+    gives no p; a block that holds one arm only is set aside first.
     """
-    rng = np.random.default_rng(settings.seed)
-    response = settings.response
-    test, redrawn = overall_tests(observations, response, rng, settings.draws)
-    model = _overall_model(observations, response)
-    comparisons = _comparisons(observations, settings, rng, redrawn)
-    arms = _arms(observations, settings)
-    terms = _terms(observations, settings, rng)
-    cluster = (
-        cluster_of(observations.units, observations.responses, len(observations.arms))
-        if response.binary
-        else Cluster(None, None)
+    aside = set_aside(observations)
+    kept = aside.kept
+    _control_index(observations, settings)
+    nothing = _nothing_tested(kept, settings, aside)
+    work = _Work(kept, settings, nothing)
+    test, model, redrawn = work.overall()
+    comparisons = work.comparisons(test, redrawn)
+    terms = work.terms()
+    arms = arm_results(
+        observations, settings.response, 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look
     )
-    doubts = doubts_about(observations, settings.alpha, test, model, comparisons, [term.model for term in terms])
-    letters = _letters(arms, comparisons, settings)
-    trends = _trends(observations, settings, rng)
     return Analysis(
-        observations,
+        kept,
         settings,
-        design_name(observations),
+        design_name(kept),
         arms,
         test,
         model,
         terms,
         comparisons,
-        letters,
-        cluster,
-        doubts,
-        trends,
+        _letters(arms, comparisons, settings),
+        _cluster(kept, settings),
+        doubts_about(observations, aside, settings, test, model, comparisons, terms),
+        work.trends(),
+        aside,
     )
+
+
+def _nothing_tested(observations: Observations, settings: Settings, aside: SetAside) -> str:
+    """Code of what forbids every test; blank when there is nothing."""
+    if settings.look:
+        return "look"
+    if aside.nothing_left:
+        return "block_is_arm"
+    beyond = float(observations.share_left_out.max()) > kind_of(settings.response).described_beyond
+    return "described_only" if beyond else ""
+
+
+def _cluster(observations: Observations, settings: Settings) -> Cluster:
+    if settings.look or not kind_of(settings.response).yes_no:
+        return Cluster(None, None)
+    return cluster_of(observations.units, observations.responses, len(observations.arms))
 
 
 def _control_index(observations: Observations, settings: Settings) -> int | None:
@@ -202,132 +204,97 @@ def _control_index(observations: Observations, settings: Settings) -> int | None
     return observations.arms.index(settings.control)
 
 
-def _trends(observations: Observations, settings: Settings, rng: np.random.Generator) -> dict[str, Trend]:
-    if settings.dose is None:
-        return {}
-    if settings.dose not in observations.factors:
-        raise InvalidInput("dose", f"must be one of the factors: {', '.join(observations.factors)}", settings.dose)
-    factor = observations.factors.index(settings.dose)
-    return {settings.dose: trend(observations, factor, settings.response, rng, settings.draws)}
+class _Work:
+    """One analysis being worked out.
 
+    Parameters
+    ----------
+    observations : Observations
+    settings : Settings
+    nothing : str
+        Code of what forbids every test.
 
-def _comparisons(
-    observations: Observations, settings: Settings, rng: np.random.Generator, redrawn: Pairs
-) -> list[Comparison]:
-    control = _control_index(observations, settings)
-    response = settings.response
-    effects = Effects(observations, response)
-    pairs = []
-    for a, b in chosen_pairs(len(observations.arms), control if settings.against_control else None):
-        test = redrawn.get((min(a, b), max(a, b))) or pair_test(observations, a, b, response, rng, settings.draws)
-        pairs.append(_evidence(observations, effects, a, b, test))
-    return compare_family(pairs, rule_for(response, settings.alpha, settings.margin))
+    Notes
+    -----
+    The ends of the unknown draw from a stream of their own, so that a lost record never moves another figure.
+    """
 
+    def __init__(self, observations: Observations, settings: Settings, nothing: str) -> None:
+        self.o, self.settings, self.nothing = observations, settings, nothing
+        self.rng = np.random.default_rng(settings.seed)
+        self.apart = np.random.default_rng([settings.seed, 1])
 
-def _evidence(observations: Observations, effects: Effects, a: int, b: int, test: RandomisationTest) -> PairEvidence:
-    both = [a, b]
-    n_a, n_b = observations.stuck[:, both].sum(axis=0).tolist()
-    k_a, k_b = observations.counted[both].tolist()
-    units = np.bincount(observations.replicates.arm, minlength=len(observations.arms))[both]
-    sides = Side(observations.names[a], k_a, n_a), Side(observations.names[b], k_b, n_b)
-    extras: dict[str, float | None] = {}
-    if effects.response is Response.DAYS:
-        extras = _hazard_ratio(observations, effects, a, b)
-    if not effects.response.binary:
-        return PairEvidence(*sides, test, effects.between(a, b), float(units.mean()), int(units.min()), extras=extras)
-    simple = not (observations.clustered or observations.latin or observations.grouped or observations.incomplete)
-    missing = None
-    if simple:
-        rooted, stuck, out = (t[:, both] for t in (observations.rooted, observations.stuck, observations.left_out))
-        missing = missing_range(rooted, stuck, out, bool(observations.blocks))
-    return PairEvidence(
-        *sides,
-        test,
-        effects.between(a, b),
-        float(units.mean()),
-        int(units.min()),
-        odds_ratio(k_a, n_a, k_b, n_b),
-        missing,
-    )
+    def overall(self) -> tuple[RandomisationTest, ModelTest, Pairs]:
+        """All arms alike?"""
+        if self.nothing:
+            return NOTHING_RANDOMISED, NO_MODEL, {}
+        test, redrawn = overall_tests(self.o, self.settings.response, self.rng, self.settings.draws)
+        arms = len(self.o.arms)
+        coded = np.column_stack([np.ones(arms), np.eye(arms)[:, 1:]])
+        return test, model_test(self.o, self.settings.response, coded[:, :1], coded), redrawn
 
+    def comparisons(self, overall: RandomisationTest, redrawn: Pairs) -> list[Comparison]:
+        """Pairs of arms: the family as planned."""
+        s = self.settings
+        if s.look:
+            return []
+        control = _control_index(self.o, s)
+        chosen = chosen_pairs(len(self.o.arms), control if s.against_control else None)
+        effects = Effects(self.o, s.response)
+        pairs, ends = [], {}
+        for a, b in chosen:
+            test = NOTHING_RANDOMISED
+            if not self.nothing:
+                test = tested(self.o, a, b, s.response, overall, redrawn, self.rng, s.draws)
+            pairs.append(pair_evidence(self.o, effects, a, b, test, self.nothing))
+        for i, (a, b) in enumerate(chosen if not self.nothing else []):
+            both = pair_ends(self.o, a, b, s.response, self.apart, s.draws)
+            if both is not None:
+                ends[i] = both
+        return compare_family(pairs, s.rule(), ends, s.not_worse)
 
-def _hazard_ratio(observations: Observations, effects: Effects, a: int, b: int) -> dict[str, float | None]:
-    two = observations.only([a, b])
-    found = time_to_root.hazard(time_to_root.lives_of(two), two.arm_of_known).ratio(0, 1, normal_quantile(0.95))
-    hr, low, high = found or (None, None, None)
-    return {"hazard_ratio": hr, "hr_low": low, "hr_high": high}
+    def terms(self) -> list[TermResult]:
+        """Main effects and interactions; of a yes or no with the contrasts of their levels."""
+        s, factors = self.settings, len(self.o.factors)
+        if s.look or (factors < 2 and not self.o.grouped):
+            return []
+        results = []
+        for term in factorial.all_terms(factors):
+            name = ":".join(self.o.factors[f] for f in term)
+            test = None
+            if len(term) == 1:
+                test = (
+                    NOTHING_RANDOMISED if self.nothing else factor_test(self.o, term[0], s.response, self.rng, s.draws)
+                )
+            model = NO_MODEL if self.nothing else term_model(self.o, s.response, term)
+            results.append(TermResult(name, tuple(self.o.factors[f] for f in term), test, model))
+        if self.nothing or not kind_of(s.response).yes_no:
+            return results
+        contrasts = self._contrasts({r.name: r.test for r in results if r.test is not None})
+        return [replace(r, contrasts=[c for factor, c in contrasts if factor == r.name]) for r in results]
 
+    def _contrasts(self, tests: dict[str, RandomisationTest]) -> list[tuple[str, Comparison]]:
+        s, chosen = self.settings, level_pairs(self.o)
+        levels = Levels(self.o, s.response, self.rng, s.draws)
+        pairs, ends = [], {}
+        for f, a, b in chosen:
+            only = tests.get(self.o.factors[f]) if len(self.o.level_names[f]) == 2 else None
+            pairs.append(levels.evidence(f, a, b, only))
+        for i, pair in enumerate(chosen):
+            both = level_ends(self.o, pair, s.response, self.apart, s.draws)
+            if both is not None:
+                ends[i] = both
+        compared = compare_family(pairs, s.rule(), ends, s.not_worse)
+        return [(self.o.factors[f], c) for (f, _, _), c in zip(chosen, compared, strict=True)]
 
-def _arms(observations: Observations, settings: Settings) -> list[ArmResult]:
-    response, level = settings.response, 1 - settings.alpha
-    lives = time_to_root.lives_of(observations) if response is Response.DAYS else None
-    effects = (
-        design_effects(observations.replicates, len(observations.arms))
-        if response.binary and (observations.clustered or observations.grouped)
-        else None
-    )
-    results = []
-    for i, arm in enumerate(observations.arms):
-        k, n = int(observations.counted[i]), int(observations.stuck[:, i].sum())
-        interval, estimate = None, None
-        extras: dict[str, object] = {}
-        if response.binary:
-            estimate = k / n
-            interval = (
-                rate_interval(observations.replicates, i, effects, level) if effects else _rate(settings, k, n, level)
-            )
-        elif response is Response.ROOT_CLASS:
-            extras = _classes_of_arm(observations, i)
-        elif lives is not None:
-            estimate, extras = _days_of_arm(observations, lives, i)
-        else:
-            estimate, interval, extras = _mean_of_arm(observations, i, level)
-        levels = dict(zip(observations.factors, arm, strict=True))
-        results.append(
-            ArmResult(
-                observations.names[i], levels, n, k, int(observations.left_out[:, i].sum()), estimate, interval, extras
-            )
-        )
-    return results
-
-
-def _rate(settings: Settings, k: int, n: int, level: float) -> Interval | None:
-    return clopper_pearson(k, n, level) if settings.interval == "clopper-pearson" else wilson(k, n, level)
-
-
-def _mean_of_arm(
-    observations: Observations, arm: int, level: float
-) -> tuple[float, Interval | None, dict[str, object]]:
-    """Mean per cutting, t interval over unit means, and the mean of those above 0 (described only)."""
-    from scipy.special import stdtrit
-
-    values = observations.responses[observations.arm_of_known == arm]
-    units = observations.replicates.mean[observations.replicates.arm == arm]
-    above = values[values > 0]
-    interval = None
-    if units.size > 1 and units.std(ddof=1) > 0:
-        half = float(stdtrit(units.size - 1, 0.5 + level / 2) * units.std(ddof=1) / np.sqrt(units.size))
-        interval = Interval(max(0.0, float(units.mean()) - half), float(units.mean()) + half, level)
-    return float(values.mean()), interval, {"mean_per_rooted": float(above.mean()) if above.size else None}
-
-
-def _classes_of_arm(observations: Observations, arm: int) -> dict[str, object]:
-    """Cuttings by least root number of their class, and the class of the middle one; classes have no mean."""
-    values = np.sort(observations.responses[observations.arm_of_known == arm]).astype(int)
-    counts = {str(floor): int((values == floor).sum()) for floor in np.unique(values).tolist()}
-    return {"cuttings_by_class_floor": counts, "median_class_floor": int(values[(values.size - 1) // 2])}
-
-
-def _days_of_arm(
-    observations: Observations, lives: time_to_root.Lives, arm: int
-) -> tuple[float | None, dict[str, object]]:
-    counts = lives.categories()[observations.arm_of_known == arm].sum(axis=0)
-    if lives.checks.size == 0:
-        return None, {"cif": {}, "median_day": None, "area": None}
-    cumulative = time_to_root.incidence(counts, lives.checks.size)
-    area = float(time_to_root.areas(counts, lives.checks)) if lives.checks.size > 1 else None
-    cif = {f"{day:g}": float(value) for day, value in zip(lives.checks, cumulative, strict=True)}
-    return area, {"cif": cif, "median_day": time_to_root.median_day(cumulative, lives.checks), "area": area}
+    def trends(self) -> dict[str, Trend]:
+        """The trend of the factor that is a dose."""
+        s = self.settings
+        if s.dose is None or self.nothing:
+            return {}
+        if s.dose not in self.o.factors:
+            raise InvalidInput("dose", f"must be one of the factors: {', '.join(self.o.factors)}", s.dose)
+        return {s.dose: trend(self.o, self.o.factors.index(s.dose), s.response, self.rng, s.draws)}
 
 
 def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Settings) -> dict[str, str]:
@@ -343,38 +310,12 @@ def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Set
     return compact_letters(order, told_apart)
 
 
-def _overall_model(observations: Observations, response: Response) -> ModelTest:
-    arms = len(observations.arms)
-    coded = np.column_stack([np.ones(arms), np.eye(arms)[:, 1:]])
-    return model_test(observations, response, coded[:, :1], coded)
-
-
-def _terms(observations: Observations, settings: Settings, rng: np.random.Generator) -> list[TermResult]:
-    factors = len(observations.factors)
-    if factors < 2 and not observations.grouped:
-        return []
-    results = []
-    for term in factorial.all_terms(factors):
-        name = ":".join(observations.factors[f] for f in term)
-        test = factor_test(observations, term[0], settings.response, rng, settings.draws) if len(term) == 1 else None
-        model = term_model(observations, settings.response, term)
-        results.append(TermResult(name, tuple(observations.factors[f] for f in term), test, model))
-    if not settings.response.binary:
-        return results
-    tests = {result.name: result.test for result in results if result.test is not None}
-    contrasts = level_contrasts(observations, settings.response, tests, rng, settings.draws)
-    rule = rule_for(settings.response, settings.alpha, settings.margin)
-    compared = compare_family([pair for _, pair in contrasts], rule)
-    owned = [(factor, c) for (factor, _), c in zip(contrasts, compared, strict=True)]
-    return [replace(r, contrasts=[c for factor, c in owned if factor == r.name]) for r in results]
-
-
 def marginal_arms(analysis: Analysis, factors: tuple[int, ...]) -> list[ArmResult]:
     """Results by the combinations of some of the factors, over the levels of the others; described, not compared."""
-    o = analysis.observations
+    o, s = analysis.observations, analysis.settings
     if len(factors) == len(o.factors):
         return analysis.arms
-    return _arms(by_factors(o, factors), analysis.settings)
+    return arm_results(by_factors(o, factors), s.response, 1 - s.alpha, s.interval == "clopper-pearson")
 
 
 def is_full_factorial(observations: Observations) -> bool:

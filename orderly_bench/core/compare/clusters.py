@@ -18,10 +18,14 @@ FEW_UNITS = 30
 
 @dataclass(frozen=True)
 class Cluster:
-    """How alike cuttings of one unit are; ``icc`` None when units hold one cutting or nothing varies."""
+    """How alike cuttings of one unit are; ``icc`` None when units hold one cutting or nothing varies.
+
+    ``interval`` is the 95 % one of the variance ratio.
+    """
 
     icc: float | None
     design_effect: float | None
+    interval: Interval | None = None
 
 
 def arm_design_effect(rooted: np.ndarray, stuck: np.ndarray) -> float | None:
@@ -80,4 +84,28 @@ def cluster_of(units: Units, responses: np.ndarray, arms: int) -> Cluster:
     if spread <= 0:
         return Cluster(None, None)
     icc = float((between - within) / spread)
-    return Cluster(icc, 1 + (float(units.cuttings.mean()) - 1) * max(icc, 0.0))
+    interval = icc_interval(between, within, count - arms, int(total - count), n0)
+    return Cluster(icc, 1 + (float(units.cuttings.mean()) - 1) * max(icc, 0.0), interval)
+
+
+def icc_interval(
+    between: float, within: float, df_between: int, df_within: int, n0: float, level: float = 0.95
+) -> Interval | None:
+    """Interval of the intraclass correlation from the F ratio (Searle 1971, *Linear Models*, ch. 9; with units of unequal size
+    approximate, Donner 1986); None when cuttings of one unit are all alike. Never below -1/(n0 - 1), nor above 1.
+
+    Parameters
+    ----------
+    between, within : float
+        Mean squares.
+    n0 : float
+        The analysis of variance's mean unit size.
+    """
+    from scipy.special import fdtri
+
+    if within <= 0 or df_between < 1 or df_within < 1:
+        return None
+    f, tail = between / within, (1 - level) / 2
+    ends = [f / float(fdtri(df_between, df_within, q)) for q in (1 - tail, tail)]
+    low, high = ((end - 1) / (end + n0 - 1) for end in ends)
+    return Interval(max(low, -1 / (n0 - 1)), min(high, 1.0), level)

@@ -8,19 +8,32 @@ from itertools import combinations
 
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.holm import holm
-from orderly_bench.core.compare.missing import MissingRange
 from orderly_bench.core.compare.rates import Interval
-from orderly_bench.core.compare.verdict import Rule, Verdict, decide, more_units_to_settle
+from orderly_bench.core.compare.unknown import Range
+from orderly_bench.core.compare.verdict import LEAST_FOR_SAME, Rule, Verdict, decide
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
 @dataclass(frozen=True)
 class Side:
-    """One side of a comparison: its name and k of n; ``rooted`` is what counts as 1, or a sum."""
+    """One side of a comparison.
+
+    Attributes
+    ----------
+    name : str
+    rooted, stuck : int
+        k of the n with a known outcome; k counts what is 1, or above 0.
+    unknown : int
+        Stuck without a known outcome.
+    mean : float or None
+        Mean of the known, where the response is no yes or no.
+    """
 
     name: str
     rooted: int
     stuck: int
+    unknown: int = 0
+    mean: float | None = None
 
     @property
     def rate(self) -> float | None:
@@ -29,11 +42,27 @@ class Side:
 
 
 @dataclass(frozen=True)
+class Limits:
+    """What one comparison can't get beyond.
+
+    Attributes
+    ----------
+    untold : tuple of str
+        Codes that make it *cannot tell*, whatever its numbers.
+    capped : tuple of str
+        Codes that make it *suggested* at most.
+    """
+
+    untold: tuple[str, ...] = ()
+    capped: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class PairEvidence:
     """Two sides before the family is known.
 
-    ``effect`` gives the estimate with its interval at any confidence; ``units`` is the mean number of units a side,
-    ``fewest`` that of the side with fewer.
+    ``effect`` gives the estimate with its interval at any confidence; ``units`` is the mean number of units a side, ``fewest``
+    that of the side with fewer; ``adjusted`` both rates adjusted for the layout.
     """
 
     a: Side
@@ -43,12 +72,24 @@ class PairEvidence:
     units: float
     fewest: int
     odds_ratio: float | None = None
-    missing: MissingRange | None = None
+    adjusted: tuple[float, float] | None = None
+    limits: Limits = Limits()
     extras: dict[str, float | None] = field(default_factory=dict)
 
 
+#: Both ends of what the unknown outcomes of a pair could have been: all of a's against it, and the reverse.
+Ends = tuple[PairEvidence, PairEvidence]
+
 #: As a proportion: farther than this from the raw counts, an adjusted difference says so.
 FAR_FROM_RAW = 0.05
+
+
+@dataclass(frozen=True)
+class NotWorse:
+    """Whether a is no worse than b by more than the margin: the one-sided 1 - alpha/c lower limit, and whether it holds."""
+
+    limit: float
+    holds: bool
 
 
 @dataclass(frozen=True)
@@ -56,7 +97,7 @@ class Comparison:
     """a against b.
 
     ``difference`` holds the plain 1 - alpha interval; ``simultaneous`` the 1 - alpha/c interval the
-    verdict used; ``same`` the 1 - 2 alpha/c one.
+    verdict used; ``same`` the 1 - 2 alpha/c one; ``nothing`` is the estimate that means no difference.
     """
 
     a: Side
@@ -68,8 +109,14 @@ class Comparison:
     p_adjusted: float | None
     verdict: Verdict
     odds_ratio: float | None
-    missing: MissingRange | None
-    more_units: int | None
+    units: float
+    fewest: int
+    adjusted: tuple[float, float] | None = None
+    range: Range | None = None
+    not_worse: NotWorse | None = None
+    more_units: int | None = None
+    nothing: float = 0.0
+    limits: Limits = Limits()
     extras: dict[str, float | None] = field(default_factory=dict)
 
     @property
@@ -78,41 +125,86 @@ class Comparison:
         return self.test.p
 
     @property
+    def decided_by(self) -> Interval | None:
+        """The interval that decided: the one for *practically the same* behind that verdict, else the simultaneous one."""
+        return self.same if self.verdict is Verdict.SAME else self.simultaneous
+
+    @property
     def raw(self) -> float | None:
-        """Difference of the counts as they are, k/n of a minus k/n of b; None when a side is empty."""
-        a, b = self.a.rate, self.b.rate
-        return None if a is None or b is None else a - b
+        """Difference of the sides as counted: of k/n, or of the means; None when a side is empty."""
+        ends = [side.rate if side.mean is None else side.mean for side in (self.a, self.b)]
+        return None if ends[0] is None or ends[1] is None else ends[0] - ends[1]
+
+    @property
+    def yes_no(self) -> bool:
+        """Whether its sides are counts of yes and no."""
+        return self.a.mean is None
+
+    @property
+    def above(self) -> float | None:
+        """How far the estimate lies above no difference, in its own unit."""
+        estimate = self.difference.estimate
+        return None if estimate is None else estimate - self.nothing
 
     @property
     def reversed_by_adjustment(self) -> bool:
         """Whether the estimate and the raw counts point in different directions."""
-        estimate = self.difference.estimate
-        return self.raw is not None and estimate is not None and self.raw * estimate < 0
+        return self.raw is not None and self.above is not None and self.raw * self.above < 0
 
     @property
     def far_from_raw(self) -> bool:
         """Whether the estimate, adjusted for the layout, lies over 5 points from the raw counts or points the other way."""
-        estimate = self.difference.estimate
-        away = self.raw is not None and estimate is not None and abs(self.raw - estimate) > FAR_FROM_RAW
-        return away or self.reversed_by_adjustment
+        away = self.yes_no and self.raw is not None and self.above is not None
+        far = away and abs((self.raw or 0.0) - (self.above or 0.0)) > FAR_FROM_RAW
+        return far or self.reversed_by_adjustment
 
 
-def compare_family(pairs: list[PairEvidence], rule: Rule) -> list[Comparison]:
-    """Compare every pair of a family; ``rule.family`` is replaced by the number of pairs."""
+def compare_family(
+    pairs: list[PairEvidence], rule: Rule, ends: dict[int, Ends] | None = None, not_worse: bool = False
+) -> list[Comparison]:
+    """Compare every pair of a family; ``rule.family`` is replaced by the number of pairs.
+
+    Parameters
+    ----------
+    pairs : list of PairEvidence
+    rule : Rule
+    ends : dict, optional
+        Of the pairs with unknown outcomes, the evidence at both ends; the other pairs stay as they are.
+    not_worse : bool
+        Add whether a is not worse than b by more than the margin.
+    """
     rule = replace(rule, family=max(1, len(pairs)))
-    adjusted = holm([pair.test.p for pair in pairs])
-    return [_compare(pair, p, rule) for pair, p in zip(pairs, adjusted, strict=True)]
+    raw = [pair.test.p for pair in pairs]
+    adjusted = holm(raw)
+    found = [_compare(pair, p, rule, not_worse) for pair, p in zip(pairs, adjusted, strict=True)]
+    for i, both in (ends or {}).items():
+        judged = [_compare(end, holm([*raw[:i], end.test.p, *raw[i + 1 :]])[i], rule, False) for end in both]
+        found[i] = replace(found[i], range=_range(pairs[i], judged[0], judged[1]))
+    return found
 
 
-def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule) -> Comparison:
+def _range(pair: PairEvidence, low: Comparison, high: Comparison) -> Range:
+    return Range(
+        pair.a.unknown + pair.b.unknown,
+        low.difference.estimate,
+        high.difference.estimate,
+        low.p_adjusted,
+        high.p_adjusted,
+        low.verdict,
+        high.verdict,
+        (_sign(low.above), _sign(high.above)),
+    )
+
+
+def _sign(value: float | None) -> int:
+    return 0 if not value else (1 if value > 0 else -1)
+
+
+def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule, not_worse: bool) -> Comparison:
     def at(level: float) -> Interval | None:
         return pair.effect(level).interval if 0 < level < 1 else None
 
     difference = pair.effect(1 - rule.alpha)
-    verdict = decide(adjusted, difference.estimate, at, rule, pair.fewest)
-    more = None
-    if verdict is Verdict.NOT_SETTLED and adjusted is not None and difference.estimate is not None:
-        more = more_units_to_settle(difference.estimate, at(rule.clear_level), rule, pair.units)
     return Comparison(
         pair.a,
         pair.b,
@@ -121,12 +213,23 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule) -> Comparis
         at(rule.same_level),
         pair.test,
         adjusted,
-        verdict,
+        decide(adjusted, difference.estimate, at, rule, pair.fewest),
         pair.odds_ratio,
-        pair.missing,
-        more,
-        pair.extras,
+        pair.units,
+        pair.fewest,
+        pair.adjusted,
+        not_worse=_not_worse(pair, at(rule.same_level), rule) if not_worse else None,
+        nothing=rule.nothing,
+        limits=pair.limits,
+        extras=pair.extras,
     )
+
+
+def _not_worse(pair: PairEvidence, interval: Interval | None, rule: Rule) -> NotWorse | None:
+    """The two-sided 1 - 2 alpha/c interval has the one-sided 1 - alpha/c lower limit as its low end."""
+    if interval is None or rule.inside_low is None:
+        return None
+    return NotWorse(interval.low, pair.fewest >= LEAST_FOR_SAME and interval.low > rule.inside_low)
 
 
 def chosen_pairs(arms: int, control: int | None) -> list[tuple[int, int]]:
@@ -138,21 +241,38 @@ def chosen_pairs(arms: int, control: int | None) -> list[tuple[int, int]]:
 
 def turned(comparison: Comparison) -> Comparison:
     """The same difference with the higher side first, for sentences."""
-    d = comparison.difference
-    if d.estimate is None or d.estimate >= 0:
+    if comparison.above is None or comparison.above >= 0:
         return comparison
+    nothing = comparison.nothing
+
+    def other(value: float | None) -> float | None:
+        if value is None:
+            return None
+        if nothing == 1:
+            return 1 / value if value > 0 else None
+        return 2 * nothing - value
 
     def flip(interval: Interval | None) -> Interval | None:
-        return interval and Interval(-interval.high, -interval.low, interval.level)
+        if interval is None:
+            return None
+        low, high = other(interval.high), other(interval.low)
+        return None if low is None or high is None else Interval(low, high, interval.level)
 
-    m = comparison.missing
+    d, r = comparison.difference, comparison.range
     return replace(
         comparison,
         a=comparison.b,
         b=comparison.a,
-        difference=Difference(-d.estimate, flip(d.interval), d.method),
+        difference=Difference(other(d.estimate), flip(d.interval), d.method),
         simultaneous=flip(comparison.simultaneous),
         same=flip(comparison.same),
         odds_ratio=1 / comparison.odds_ratio if comparison.odds_ratio else None,
-        missing=m and MissingRange(m.left_out_b, m.left_out_a, -m.high, -m.low, m.p_high, m.p_low),
-    )
+        adjusted=comparison.adjusted and (comparison.adjusted[1], comparison.adjusted[0]),
+        range=r
+        and Range(
+            r.unknown, other(r.high), other(r.low), r.p_high, r.p_low, r.verdict_high, r.verdict_low,
+            (-r.directions[1], -r.directions[0]),
+        ),
+        not_worse=None,
+        extras={},
+    )  # fmt: skip

@@ -79,6 +79,22 @@ def mantel_haenszel(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) 
     return Difference(d, _clipped(middle - half, middle + half, level), method)
 
 
+def standardised(rooted: np.ndarray, stuck: np.ndarray) -> tuple[float, float] | None:
+    """Both rates over the strata that hold both arms, with the Mantel-Haenszel weights: their difference is that estimate.
+
+    Parameters
+    ----------
+    rooted, stuck : ndarray of int, shape (strata, 2)
+    """
+    shared = (stuck > 0).all(axis=1)
+    if not shared.any():
+        return None
+    k, n = rooted[shared].astype(float), stuck[shared].astype(float)
+    weight = n.prod(axis=1) / n.sum(axis=1)
+    a, b = (weight @ (k / n) / weight.sum()).tolist()
+    return a, b
+
+
 def _stratified_wilson(rooted: np.ndarray, stuck: np.ndarray, weight: np.ndarray, z: float) -> tuple[float, float]:
     rate = rooted / stuck
     variance = rate * (1 - rate) / stuck

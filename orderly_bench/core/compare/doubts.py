@@ -1,105 +1,101 @@
-"""Doubts about a comparison, as coded cautions with remedies."""
+"""Doubts about a comparison, as coded cautions with remedies; their words are in the catalogue."""
 
 from __future__ import annotations
+
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare import additive
+from orderly_bench.core.compare import additive, time_to_root
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
-from orderly_bench.core.compare.wording import listed, points
+from orderly_bench.core.compare.wording import listed, p_value, percent, points
+from orderly_bench.core.messages import english
+from orderly_bench.core.messages.say import caution, say
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.responses.kind import Kind, Response
+from orderly_bench.core.responses.registry import kind_of
+
+if TYPE_CHECKING:
+    from orderly_bench.core.compare.analysis import Settings, TermResult
 
 LEFT_OUT_SHARE = 0.05
+#: Shares of places left empty that differ by more than this between arms are uneven.
+NOT_STUCK_UNEVEN = 0.05
 FEW_UNITS = 6
 ONE_POINT = 0.01
+#: An interaction below this is worth a caution.
+INTERACTION = 0.10
 
 
 def doubts_about(
     observations: Observations,
-    alpha: float,
+    aside: SetAside,
+    settings: Settings,
     test: RandomisationTest,
     model: ModelTest,
     comparisons: list[Comparison],
-    models: list[ModelTest],
+    terms: list[TermResult],
 ) -> list[Caution]:
-    """All cautions raised by the table and its analysis, most general first."""
-    binary = set(np.unique(observations.responses)) <= {0.0, 1.0} and not any(row.outcome for row in observations.known)
-    found = [
+    """All cautions raised by the table and its analysis, most general first; of a look only those about its counts."""
+    kind = kind_of(settings.response)
+    found = doubts_about_counts(observations, settings.response)
+    if settings.look:
+        return found
+    everything = [*comparisons, *(c for term in terms for c in term.contrasts)]
+    return [
         *_not_randomised(observations),
+        *_one_arm_blocks(aside),
         *_entangled(observations),
         *_few_units(observations),
-        *_sparse(alpha, test, comparisons),
-        *(_silent_strata(observations) if binary else []),
-        *(_at_the_ends(observations) if binary else []),
-        *_questioned(observations),
-        *_left_out(observations),
+        *_small(settings.alpha, test, comparisons),
+        *(_silent_strata(observations, kind) if kind.yes_no else []),
+        *(_at_the_ends(observations, kind) if kind.yes_no else []),
+        *found,
+        *_described_only(observations, kind),
+        *_ranges(comparisons),
+        *_looked_apart(observations, kind),
         *_lacking(observations),
-        *_unweighted(observations, comparisons),
-        *(_raw_against_adjusted(comparisons) if binary else []),
+        *(_unweighted(observations, comparisons) if kind.yes_no else []),
+        *_raw_against_adjusted(everything),
         *_no_estimate(comparisons),
-        *_disagreement(alpha, test, model),
+        *_interactions(terms),
+        *_overall_and_pairs(settings.alpha, test, comparisons),
+        *_interval_and_p(settings.alpha, comparisons),
+        *_disagreement(settings.alpha, test, model),
+        *_models(test, model, [term.model for term in terms]),
+        *(_nothing_varies(observations, kind, test) if kind.yes_no else []),
     ]
-    lost = [m.name for m in [model, *models] if m.p is None and m.name != "no model"]
-    if (lost and test.p is not None) or any(m.p is None and m.name != "no model" for m in models):
-        found.append(
-            Caution(
-                "model_not_finite",
-                f"The {lost[0]} model has no finite fit here, so it gives no second opinion; the randomisation test stands.",
-                "Nothing need be done; more cuttings would let the model fit",
-            )
-        )
-    if model.name == "Poisson":
-        found.append(
-            Caution(
-                "no_overdispersion",
-                "Root numbers vary no more than chance would have it, so Poisson is used.",
-                "Nothing need be done",
-            )
-        )
-    if (
-        test.p is not None
-        and test.p >= 0.9999
-        and binary
-        and observations.rooted.sum() in (0, observations.stuck.sum())
-    ):
-        found.append(_nothing_varies(observations))
-    return found
+
+
+def doubts_about_counts(observations: Observations, response: Response) -> list[Caution]:
+    """What is doubtful of the counts themselves, whatever is compared."""
+    return [*_questioned(observations, response), *_left_out(observations, response), *_not_stuck(observations)]
 
 
 def _not_randomised(observations: Observations) -> list[Caution]:
     found = []
     if any(len(observations.level_names[f]) > 1 for f in observations.not_drawn):
-        found.append(
-            Caution(
-                "season_not_waves",
-                "Season was not drawn, and without waves it can't be told apart from that particular week: no p and no verdict.",
-                "Give the wave of every cutting, with at least two waves in each season",
-                serious=True,
-            )
-        )
+        found.append(caution("season_not_waves", serious=True))
     if observations.waved:
-        found.append(
-            Caution(
-                "season_not_assigned",
-                "Season can't be assigned: its p permutes waves and assumes that they could have fallen either way.",
-                "Repeat over years before trusting it",
-            )
-        )
+        found.append(caution("season_not_assigned"))
         waves = observations.group_index(lambda r: r.wave)
         if any(np.unique(waves[observations.arm_of_known == a]).size < 2 for a in range(len(observations.arms))):
-            found.append(
-                Caution(
-                    "waves_not_replicated",
-                    "With one wave in a season the difference can't be told apart from that particular week.",
-                    "Stick at least two waves in each season",
-                    serious=True,
-                )
-            )
+            found.append(caution("waves_not_replicated", serious=True))
     return found
+
+
+def _one_arm_blocks(aside: SetAside) -> list[Caution]:
+    if aside.nothing_left:
+        return [caution("block_is_arm", serious=True)]
+    if not aside.blocks:
+        return []
+    names = ", ".join(aside.blocks[:6])
+    return [caution("one_arm_block", blocks=len(aside.blocks), names=names, cuttings=aside.cuttings)]
 
 
 def _entangled(observations: Observations) -> list[Caution]:
@@ -110,24 +106,10 @@ def _entangled(observations: Observations) -> list[Caution]:
     found = []
     mixed = [observations.factors[f] for f in factors if not additive.estimable(levels, f)]
     if mixed:
-        found.append(
-            Caution(
-                "aliased",
-                f"{listed(mixed)} changed together from arm to arm: what one of them does can't be told from the others.",
-                "Compare whole arms, and add the arms that would tell them apart",
-                serious=True,
-            )
-        )
+        found.append(caution("aliased", factors=listed(mixed), serious=True))
     fraction = [observations.factors[f] for f in factors if additive.needs_all_factors(observations, f)]
     if fraction:
-        found.append(
-            Caution(
-                "aliased_with_interaction",
-                f"Not every combination was stuck: {listed(fraction)} can't be told from what other factors do together, "
-                "and the tests assume that no two of them work together.",
-                "Stick all combinations to see whether they do",
-            )
-        )
+        found.append(caution("aliased_with_interaction", factors=listed(fraction)))
     return found
 
 
@@ -138,38 +120,16 @@ def _few_units(observations: Observations) -> list[Caution]:
         return _one_cutting(observations)
     per_arm = np.bincount(observations.units.arm, minlength=len(observations.arms))
     if per_arm.min() < 2:
-        names = ", ".join(n for n, m in zip(observations.names, per_arm.tolist(), strict=True) if m < 2)
-        return [
-            Caution(
-                "one_unit",
-                f"{names}: one unit is one replicate, however many cuttings it holds; no p and no interval can be had.",
-                "Give each arm several pots or vessels of its own",
-                serious=True,
-            )
-        ]
+        names = [n for n, m in zip(observations.names, per_arm.tolist(), strict=True) if m < 2]
+        return [caution("one_unit", arms=listed(names), serious=True)]
     if per_arm.min() < FEW_UNITS:
-        return [
-            Caution(
-                "few_units",
-                f"Only {per_arm.min()} units in the smallest arm: intervals from few units are fragile.",
-                "More units with fewer cuttings each would say more",
-            )
-        ]
+        return [caution("few_units", units=int(per_arm.min()))]
     return []
 
 
 def _one_cutting(observations: Observations) -> list[Caution]:
     alone = [n for n, m in zip(observations.names, observations.stuck.sum(axis=0).tolist(), strict=True) if m == 1]
-    if not alone:
-        return []
-    return [
-        Caution(
-            "one_unit",
-            f"{listed(alone)}: a single cutting is one replicate; no p can be had, and its interval is all but everything.",
-            "Stick more of this arm, or leave it out of the comparison",
-            serious=True,
-        )
-    ]
+    return [caution("one_unit", "cutting", arms=listed(alone), serious=True)] if alone else []
 
 
 def _few_groups(observations: Observations) -> list[Caution]:
@@ -178,70 +138,38 @@ def _few_groups(observations: Observations) -> list[Caution]:
     per_arm = np.bincount(observations.replicates.arm, minlength=len(observations.arms))
     if not 2 <= per_arm.min() < FEW_UNITS:
         return []
-    return [
-        Caution(
-            "few_units",
-            f"Only {per_arm.min()} {what} in the smallest arm: what differs between {what} rests on so many.",
-            f"More {what} with fewer cuttings each would say more",
-        )
-    ]
+    return [caution("few_units", "groups", units=int(per_arm.min()), what=what)]
 
 
-def _silent_strata(observations: Observations) -> list[Caution]:
-    """Blocks or pairs in which all or none rooted, or one arm stands alone, say nothing about the difference."""
+def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:
+    """Blocks or pairs in which all or none rooted say nothing about the difference."""
     if len(observations.blocks) < 2 or observations.incomplete:
         return []
     rooted, stuck = observations.rooted.sum(axis=1), observations.stuck.sum(axis=1)
-    silent = int(((rooted == 0) | (rooted == stuck)).sum())
-    if silent <= len(observations.blocks) / 2 or rooted.sum() in (0, stuck.sum()):
+    silent, count = int(((rooted == 0) | (rooted == stuck)).sum()), len(observations.blocks)
+    if silent <= count / 2 or rooted.sum() in (0, stuck.sum()):
         return []
     what = "pairs" if observations.paired else "blocks"
-    return [
-        Caution(
-            "sparse_strata",
-            f"In {silent} of {len(observations.blocks)} {what} all or none rooted; the comparison rests on the other {len(observations.blocks) - silent}.",
-            "Larger blocks would let more of them speak, or judge at a day when about half have rooted",
-        )
-    ]
+    did = english.DID[kind.response]
+    return [caution("silent_block", silent=silent, all=count, what=what, did=did, rest=count - silent)]
 
 
-def _sparse(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
+def _small(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
     """No outcome of the layout could have been clear: p can't get below what it is with so few assignments."""
-    if test.p is not None and test.exact and test.p >= alpha and all(c.p is None or c.p >= alpha for c in comparisons):
-        extreme = [
-            c
-            for c in comparisons
-            if c.a.rate is not None and c.b.rate is not None and {c.a.rate, c.b.rate} == {0.0, 1.0}
-        ]
-        if extreme:
-            return [
-                Caution(
-                    "sparse_strata",
-                    f"All against none still gives p = {test.p:.2g}: a layout this small can't convince, whatever happens.",
-                    "Stick more per arm and block",
-                    serious=True,
-                )
-            ]
-    return []
+    if test.p is None or not test.exact or test.p < alpha or any(c.p is not None and c.p < alpha for c in comparisons):
+        return []
+    extreme = any({c.a.rate, c.b.rate} == {0.0, 1.0} for c in comparisons if c.yes_no)
+    return [caution("silent_block", "small", p=f"{test.p:.2g}", serious=True)] if extreme else []
 
 
 def _unweighted(observations: Observations, comparisons: list[Comparison]) -> list[Caution]:
     """The difference of mean unit proportions lies over a point from the difference of k/n."""
     if not observations.clustered:
         return []
-    away = [
-        c for c in comparisons if c.difference.estimate is not None and c.a.rate is not None and c.b.rate is not None
-    ]
-    far = [c for c in away if abs((c.a.rate or 0) - (c.b.rate or 0) - (c.difference.estimate or 0)) > ONE_POINT]
-    if not far or not set(np.unique(observations.responses)) <= {0.0, 1.0}:
-        return []
-    return [
-        Caution(
-            "unit_sizes_differ",
-            f"Units differ in size: {far[0].a.name} against {far[0].b.name} by unit means is over a point away from the difference of k of n.",
-            "The unit means were randomised and decide; keep units of one size next time",
-        )
-    ]
+    for c in comparisons:
+        if c.raw is not None and c.above is not None and abs(c.raw - c.above) > ONE_POINT:
+            return [caution("unit_sizes_differ", a=c.a.name, b=c.b.name)]
+    return []
 
 
 def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
@@ -250,97 +178,142 @@ def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
         return []
     turned = [c for c in far if c.reversed_by_adjustment]
     worst = (turned or far)[0]
-    raw, adjusted = points(worst.raw, True), points(worst.difference.estimate, True)
+    if worst.yes_no:
+        raw, adjusted = f"{points(worst.raw, True)} points", points(worst.above, True)
+    else:
+        raw, adjusted = f"{worst.raw:+.2g}", f"{worst.above:+.2g}"
     return [
-        Caution(
-            "raw_against_adjusted",
-            f"{worst.a.name} against {worst.b.name}: {raw} points as counted, {adjusted} adjusted for where they stood.",
-            "The adjusted difference compares like with like; see how the arms are spread over blocks and units",
-            serious=bool(turned),
+        caution(
+            "raw_against_adjusted", a=worst.a.name, b=worst.b.name, raw=raw, adjusted=adjusted, serious=bool(turned)
         )
     ]
 
 
 def _no_estimate(comparisons: list[Comparison]) -> list[Caution]:
-    if not any(c.difference.estimate is None and c.p is not None for c in comparisons):
+    return [caution("no_ratio")] if any(c.difference.estimate is None and c.p is not None for c in comparisons) else []
+
+
+def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationTest) -> list[Caution]:
+    rooted, stuck = observations.rooted.sum(), observations.stuck.sum()
+    if test.p is None or test.p < 0.9999 or rooted not in (0, stuck):
         return []
-    return [
-        Caution(
-            "no_ratio",
-            "An arm with mean 0 has no ratio; its p and the means stand alone.",
-            "Compare rooting itself, or look at a later day",
-        )
-    ]
+    what = f"{'none' if rooted == 0 else 'all'} {english.DID[kind.response]}"
+    return [caution("nothing_varies", what=what, serious=True)]
 
 
-def _nothing_varies(observations: Observations) -> Caution:
-    what = "Nothing rooted" if observations.rooted.sum() == 0 else "Everything rooted"
-    return Caution(
-        "nothing_varies",
-        f"{what} in any arm, which tells nothing about these treatments where they do differ.",
-        "Check at another day, or compare speed, number or length of roots",
-        serious=True,
-    )
+def _at_the_ends(observations: Observations, kind: Kind) -> list[Caution]:
+    """None or all of an arm: the exact bound, by the things that were drawn and not by the cuttings in them.
 
-
-def _at_the_ends(observations: Observations) -> list[Caution]:
-    """None or all of an arm rooted: the exact bound, by the things that were drawn and not by the cuttings in them."""
+    Where an arm has unknown outcomes the bound is of the known alone, and says so.
+    """
     found = []
     arms = len(observations.arms)
     rooted, stuck = observations.rooted.sum(axis=0).tolist(), observations.stuck.sum(axis=0).tolist()
     counted = np.bincount(observations.replicates.arm, minlength=arms).tolist()
+    unknown = observations.left_out.sum(axis=0).tolist()
     what = "whole plots" if observations.split else "waves" if observations.waved else "units"
-    for name, k, n, units in zip(observations.names, rooted, stuck, counted, strict=True):
+    for name, k, n, units, out in zip(observations.names, rooted, stuck, counted, unknown, strict=True):
         bound = bound_of_none(units)
         if bound is None or units < 2 or k not in (0, n):
             continue
-        which = "none" if k == 0 else "all"
         limit = f"below {100 * bound:.0f} %" if k == 0 else f"above {100 * (1 - bound):.0f} %"
-        inside = f" in {units} {what}" if units < n else ""
         found.append(
-            Caution(
+            caution(
                 "none_or_all",
-                f"{name}: {which} of {n} rooted{inside}. The true rate is {limit} at 95 %, one-sided.",
-                "More cuttings of this arm would narrow it",
+                arm=name,
+                which="none" if k == 0 else "all",
+                n=n,
+                did=english.DID[kind.response],
+                inside=f" in {units} {what}" if units < n else "",
+                limit=limit,
+                but=f", but {out} more {'is' if out == 1 else 'are'} unknown" if out else "",
             )
         )
     return found
 
 
-def _questioned(observations: Observations) -> list[Caution]:
+def _questioned(observations: Observations, response: Response) -> list[Caution]:
     rows = [row for row in observations.rows if row.questioned]
     if not rows:
         return []
     where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (" and more" if len(rows) > 6 else "")
     lines = f" ({'line' if len(rows) == 1 else 'lines'} {where})" if where else ""
-    has = "cutting has" if len(rows) == 1 else "cuttings have"
-    return [
-        Caution(
-            "state_against_rooted",
-            f"{len(rows)} {has} an outcome that the state rules out{lines}, such as rooted and {rows[0].state}; counted as unknown.",
-            "Say which of the two is right",
-            serious=True,
-        )
-    ]
+    did = "rooted" if response is Response.ROOTED else "scored above 0"
+    return [caution("state_against_rooted", n=len(rows), lines=lines, did=did, state=rows[0].state, serious=True)]
 
 
-def _left_out(observations: Observations) -> list[Caution]:
-    out, known = observations.left_out.sum(axis=0), observations.stuck.sum(axis=0)
+def _left_out(observations: Observations, response: Response) -> list[Caution]:
+    out, share = observations.left_out.sum(axis=0), observations.share_left_out
     if out.sum() == 0:
         return []
-    share = out / np.maximum(1, out + known)
     worst = int(share.argmax())
     many = bool(share.max() > LEFT_OUT_SHARE)
     parts = ", ".join(f"{n} from {name}" for name, n in zip(observations.names, out.tolist(), strict=True) if n)
-    verb = "cutting has" if out.sum() == 1 else "cuttings have"
-    text = f"{out.sum()} {verb} no known outcome ({parts})."
-    if many:
-        text += f" That is {100 * share[worst]:.0f} % of {observations.names[worst]}; a result can hang on them."
+    tail = say("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.names[worst]) if many else ""
     return [
-        Caution(
-            "left_out", text, "Look at the range from all failed to all rooted; find and score them if you can", many
-        )
+        caution("left_out", out=int(out.sum()), parts=parts, many=tail, serious=many and kind_of(response).ends is None)
     ]
+
+
+def _not_stuck(observations: Observations) -> list[Caution]:
+    empty = observations.not_stuck
+    planned = empty + observations.stuck.sum(axis=0) + observations.left_out.sum(axis=0)
+    share = empty / np.maximum(1, planned)
+    if share.max() - share.min() <= NOT_STUCK_UNEVEN:
+        return []
+    parts = ", ".join(
+        f"{n} of {m} of {name}" for name, n, m in zip(observations.names, empty.tolist(), planned.tolist(), strict=True)
+    )
+    return [caution("not_stuck_uneven", parts=parts)]
+
+
+def _described_only(observations: Observations, kind: Kind) -> list[Caution]:
+    worst = int(observations.share_left_out.argmax())
+    share = float(observations.share_left_out[worst])
+    if share <= kind.described_beyond:
+        return []
+    out = int(observations.left_out[:, worst].sum())
+    stuck = out + int(observations.stuck[:, worst].sum())
+    arm = observations.names[worst]
+    return [
+        caution(
+            "described_only", response=kind.heading, out=out, stuck=stuck, arm=arm, share=percent(share, stuck), serious=True
+        )
+    ]  # fmt: skip
+
+
+def _ranges(comparisons: list[Comparison]) -> list[Caution]:
+    """The first pair whose verdict hangs on its unknown outcomes, once."""
+    for c in comparisons:
+        if c.range is not None and not c.range.holds and (c.verdict.clear or c.verdict.alike):
+            return [
+                caution(
+                    "range_changes_verdict",
+                    serious=True,
+                    a=c.a.name,
+                    b=c.b.name,
+                    out=c.range.unknown,
+                    low=c.range.verdict_low.value,
+                    high=c.range.verdict_high.value,
+                )
+            ]
+    return []
+
+
+def _looked_apart(observations: Observations, kind: Kind) -> list[Caution]:
+    if kind.response is not Response.DAYS:
+        return []
+    arms = range(len(observations.arms))
+    for a in arms:
+        for b in arms:
+            day = time_to_root.looked_apart(observations, a, b) if a < b else None
+            if day is None:
+                continue
+            named = {row.levels for row in observations.known if day in (row.last_without_day, row.first_with_day)}
+            first, other = (a, b) if observations.arms[a] in named else (b, a)
+            names = observations.names
+            return [caution("looked_on_different_days", a=names[first], b=names[other], day=f"{day:g}", serious=True)]
+    return []
 
 
 def _lacking(observations: Observations) -> list[Caution]:
@@ -351,24 +324,64 @@ def _lacking(observations: Observations) -> list[Caution]:
         for row, block in enumerate(observations.blocks)
         for arm in np.flatnonzero(observations.stuck[row] == 0)
     ]
-    if not missing:
+    return [caution("block_lacks_arm", missing="; ".join(missing[:4]))] if missing else []
+
+
+def _interactions(terms: list[TermResult]) -> list[Caution]:
+    for term in terms:
+        if len(term.factors) > 1 and term.p is not None and term.p < INTERACTION:
+            first, *others = term.factors
+            return [caution("interaction", first=first, second=listed(others), p=f"{term.p:.2g}")]
+    return []
+
+
+def _overall_and_pairs(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
+    """The overall test and the pairs answer different questions; where they differ, why."""
+    judged = [c for c in comparisons if c.p_adjusted is not None]
+    if test.p is None or len(judged) < 2:
         return []
-    return [
-        Caution(
-            "block_lacks_arm",
-            f"{'; '.join(missing[:4])}. Such a block adds nothing to that arm's comparisons.",
-            "Read the differences as coming from the other blocks",
-        )
-    ]
+    clear = any(c.p_adjusted is not None and c.p_adjusted < alpha for c in judged)
+    if clear == (test.p < alpha):
+        return []
+    overall, variant = p_value(test.p), "reverse" if clear else ""
+    return [caution("overall_without_pair", variant, overall=overall, n=len(judged))]
+
+
+def _interval_and_p(alpha: float, comparisons: list[Comparison]) -> list[Caution]:
+    """The interval shown holds no difference and p is clear, or the reverse: once, with the reason."""
+    for c in comparisons:
+        interval = c.difference.interval
+        if interval is None or c.p_adjusted is None or c.p is None:
+            continue
+        outside = not interval.low <= c.nothing <= interval.high
+        if outside == (c.p_adjusted < alpha):
+            continue
+        family = outside and c.p < alpha
+        why = say("why/family", n=len(comparisons)) if family else say("why/discrete")
+        return [caution("interval_against_p", a=c.a.name, b=c.b.name, why=why[0].lower() + why[1:].rstrip("."))]
+    return []
 
 
 def _disagreement(alpha: float, test: RandomisationTest, model: ModelTest) -> list[Caution]:
     if test.p is None or model.p is None or (test.p < alpha) == (model.p < alpha):
         return []
-    return [
-        Caution(
-            "judges_disagree",
-            f"The randomisation test (p {test.p:.2g}) and the {model.name} model (p {model.p:.2g}) fall on different sides of {alpha:g}.",
-            "The randomisation test decides; treat the result as close to the line and repeat with more cuttings",
-        )
-    ]
+    p, model_p = _apart(test.p, model.p)
+    return [caution("judges_disagree", p=p, model=model.name, model_p=model_p, alpha=f"{alpha:g}")]
+
+
+def _apart(p: float, q: float) -> tuple[str, str]:
+    """Both with as many figures as it takes to see that they differ, two at least."""
+    for digits in range(2, 6):
+        if f"{p:.{digits}g}" != f"{q:.{digits}g}":
+            return f"{p:.{digits}g}", f"{q:.{digits}g}"
+    return f"{p:.6g}", f"{q:.6g}"
+
+
+def _models(test: RandomisationTest, model: ModelTest, models: list[ModelTest]) -> list[Caution]:
+    lost = [m.name for m in [model, *models] if m.p is None and m.name != "no model"]
+    found = []
+    if (lost and test.p is not None) or any(m.p is None and m.name != "no model" for m in models):
+        found.append(caution("model_not_finite", model=lost[0]))
+    if model.name == "Poisson":
+        found.append(caution("no_overdispersion"))
+    return found

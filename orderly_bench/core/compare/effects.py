@@ -9,14 +9,15 @@ import numpy as np
 
 from orderly_bench.core.compare import negative_binomial, time_to_root
 from orderly_bench.core.compare.clusters import design_effects, rate_interval
-from orderly_bench.core.compare.difference import Difference, mantel_haenszel, newcombe
+from orderly_bench.core.compare.difference import Difference, mantel_haenszel, newcombe, standardised
 from orderly_bench.core.compare.hodges_lehmann import shift, stratified_shift
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import Interval, normal_quantile
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.superiority import clustered_superiority, stratified_superiority, superiority
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 Effect = Callable[[float], Difference]
 NO_VARIANCE = 1e-12
@@ -48,7 +49,7 @@ class Effects:
             return lambda level: self._ratio(a, b, level)
         if self.response is Response.DAYS:
             return lambda level: self._area(a, b, level)
-        if self.response is Response.LONGEST or self.response.ordinal:
+        if self.response is Response.LONGEST or kind_of(self.response).graded:
             return lambda level: self._ranked(a, b, level)
         return self._rate_difference(a, b)
 
@@ -66,6 +67,23 @@ class Effects:
             return lambda level: mantel_haenszel(rooted, stuck, level)
         (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
         return lambda level: newcombe(k_a, n_a, k_b, n_b, level)
+
+    def adjusted(self, a: int, b: int) -> tuple[float, float] | None:
+        """Both rates adjusted for where they stood: their difference is the estimate. None where they are not compared inside.
+
+        In blocks, pairs and shared whole plots with the Mantel-Haenszel weights; in squares and broken blocks least-squares
+        means; with units the mean unit proportion.
+        """
+        o, r = self.observations, self.observations.replicates
+        both = [a, b]
+        if o.grouped and o.shares_groups(a, b):
+            tables = self._by_group(a, b)
+            return standardised(tables[0], tables[1]) if not o.clustered else None
+        if o.latin or (o.gaps and (o.incomplete or o.clustered)):
+            return self.linear().mean(a), self.linear().mean(b)
+        if o.clustered or o.grouped:
+            return float(r.mean[r.arm == a].mean()), float(r.mean[r.arm == b].mean())
+        return standardised(o.rooted[:, both], o.stuck[:, both])
 
     def linear(self) -> ArmFit:
         """The linear model on unit proportions, with the layout's groups."""
@@ -85,12 +103,17 @@ class Effects:
             return lambda level: self._between_groups(a, b, level)
         if o.clustered:
             return lambda level: self._within_groups(a, b, level)
-        tables = []
+        rooted, stuck = self._by_group(a, b)
+        return lambda level: mantel_haenszel(rooted, stuck, level)
+
+    def _by_group(self, a: int, b: int) -> tuple[np.ndarray, np.ndarray]:
+        """Rooted and known of two arms in each whole plot or wave, shape (groups, 2)."""
+        o, tables = self.observations, []
         for counted in (o.responses, np.ones(o.responses.size)):
             table = np.zeros((int(o.group_of_known.max()) + 1, len(o.arms)), dtype=int)
             np.add.at(table, (o.group_of_known, o.arm_of_known), counted.astype(int))
             tables.append(table[:, [a, b]])
-        return lambda level: mantel_haenszel(tables[0], tables[1], level)
+        return tables[0], tables[1]
 
     def _between_groups(self, a: int, b: int, level: float) -> Difference:
         """Means of whole plots or waves, two-sample t interval; none when an arm has a single one."""

@@ -6,7 +6,6 @@ import numpy as np
 
 from orderly_bench.core.compare import additive, time_to_root
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.superiority import block_scores, mid_ranks
 from orderly_bench.core.compare.what_was_drawn import Drawn, for_all_arms, for_factor, for_pair
 from orderly_bench.core.randomise import permutation, redrawn
@@ -14,6 +13,8 @@ from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 from orderly_bench.core.randomise.redrawn import Pairs
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 NOTHING_RANDOMISED = RandomisationTest(None, True, None, None)
 
@@ -40,9 +41,9 @@ def design_name(observations: Observations) -> str:
 def values_of(observations: Observations, response: Response) -> np.ndarray:
     """What is averaged over each thing that was drawn: responses, (within-block) mid-ranks of grades, or rooted-days."""
     values = observations.responses
-    if response.ordinal and observations.blocks:
+    if kind_of(response).graded and observations.blocks:
         values = block_scores(values, observations.stratum_of_known)
-    elif response.ordinal:
+    elif kind_of(response).graded:
         values = mid_ranks(values)
     elif response is Response.DAYS:
         lives = time_to_root.lives_of(observations)

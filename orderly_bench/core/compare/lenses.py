@@ -15,7 +15,8 @@ from orderly_bench.core.compare.clusters import design_effects
 from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import stratified
-from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,7 @@ class Lenses:
 def look_through(analysis: Analysis) -> Lenses:
     """Compute every lens that applies to the response and layout."""
     response, o = analysis.settings.response, analysis.observations
-    if not response.binary:
+    if not kind_of(response).yes_no:
         return Lenses(_ranked(analysis), {}, {}, None, _theta(analysis), None, {}, [])
     arms = len(o.arms)
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
@@ -80,7 +81,7 @@ def _classical(analysis: Analysis) -> dict[str, Classical]:
 def unconditional(analysis: Analysis) -> Classical | None:
     """Boschloo's test where it applies: two arms of single cuttings without blocks. Slower than the others, so apart."""
     o = analysis.observations
-    plain = not (o.clustered or o.latin or o.grouped or o.blocks) and analysis.settings.response.binary
+    plain = not (o.clustered or o.latin or o.grouped or o.blocks) and kind_of(analysis.settings.response).yes_no
     return classical.boschloo(o.rooted[0], o.stuck[0]) if plain and len(o.arms) == 2 else None
 
 

@@ -24,13 +24,21 @@ def dummies(codes: np.ndarray) -> np.ndarray:
 
 @dataclass(frozen=True)
 class ArmFit:
-    """lm(value ~ groups + arm): coefficients of arms 1.., their covariance factor, residual variance and df."""
+    """lm(value ~ groups + arm): coefficients of arms 1.., their covariance factor, residual variance and df.
+
+    ``first`` is the first arm's mean over all groups, each counting alike.
+    """
 
     effects: np.ndarray
     unscaled: np.ndarray
     variance: float
     df: int
     test: ModelTest
+    first: float
+
+    def mean(self, arm: int) -> float:
+        """Least-squares mean of an arm: over all groups, each counting alike."""
+        return self.first + float(self.effects[arm])
 
     def difference(self, a: int, b: int) -> tuple[float, float]:
         """Estimate of arm a minus arm b and its standard error."""
@@ -77,4 +85,10 @@ def fit_arms(values: np.ndarray, arm: np.ndarray, groups: list[np.ndarray]) -> A
     unscaled[1:, 1:] = np.linalg.pinv(full.T @ full)[start:, start:]
     f = (smaller - residual) / df1 / variance if variance > NO_VARIANCE and df1 else None
     p = float(fdtrc(df1, df2, f)) if f is not None else None
-    return ArmFit(effects, unscaled, variance, df2, ModelTest("linear model on unit means", p=p, f=f, df1=df1, df2=df2))
+    first, at = float(beta[0]), 1
+    for group in groups:
+        levels = np.unique(group).size
+        first += float(beta[at : at + levels - 1].sum()) / levels
+        at += levels - 1
+    test = ModelTest("linear model on unit means", p=p, f=f, df1=df1, df2=df2)
+    return ArmFit(effects, unscaled, variance, df2, test, first)

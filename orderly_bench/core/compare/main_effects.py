@@ -6,63 +6,184 @@ one replicate: linear model on the means of what was drawn, with the strata of t
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 
 from orderly_bench.core.compare import additive
-from orderly_bench.core.compare.comparisons import PairEvidence, Side
-from orderly_bench.core.compare.difference import Difference, mantel_haenszel, odds_ratio
+from orderly_bench.core.compare.comparisons import Ends, Limits, PairEvidence, Side
+from orderly_bench.core.compare.difference import Difference, mantel_haenszel, odds_ratio, standardised
 from orderly_bench.core.compare.effects import NO_VARIANCE, Effect, Effects
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
-from orderly_bench.core.compare.missing import missing_range
-from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.compare.rates import Interval
-from orderly_bench.core.compare.responses import Response
-from orderly_bench.core.compare.what_was_drawn import Drawn, for_all_arms, for_factor
+from orderly_bench.core.compare.unknown import filled
+from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
 from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 
-def level_contrasts(
-    observations: Observations,
-    response: Response,
-    tests: dict[str, RandomisationTest],
-    rng: np.random.Generator,
-    draws: int,
-) -> list[tuple[str, PairEvidence]]:
-    """Every pair of levels of every factor, as (factor, evidence); one family over all factors.
+def compared_by_level(observations: Observations) -> bool:
+    """Whether levels are compared over the other factors: not in squares, pairs, or incomplete blocks of pots."""
+    shared = observations.clustered or observations.grouped
+    return not (observations.latin or observations.paired or (observations.incomplete and shared))
+
+
+def level_pairs(observations: Observations) -> list[tuple[int, int, int]]:
+    """Every pair of levels of every factor that can be told from the others, as (factor, a, b); one family over all factors."""
+    if not compared_by_level(observations):
+        return []
+    return [
+        (f, a, b)
+        for f, names in enumerate(observations.level_names)
+        if f not in observations.not_drawn and additive.estimable(observations.level_index, f)
+        for a, b in combinations(range(len(names)), 2)
+    ]
+
+
+class Levels:
+    """The evidence on pairs of levels of one set of observations.
 
     Parameters
     ----------
-    tests : dict
-        The test of each factor: that of a factor's only two levels is the same one.
+    observations : Observations
+    response : Response
+    rng : numpy.random.Generator
+    draws : int
     """
-    shared = observations.clustered or observations.grouped
-    if observations.latin or observations.paired or (observations.incomplete and shared):
-        return []
-    found = []
-    for f, factor in enumerate(observations.factors):
-        if f in observations.not_drawn:
-            continue
-        tables = stratified(observations, f)
-        drawn = for_factor(observations, f) if shared else None
-        fraction = additive.needs_all_factors(observations, f)
-        only = tests.get(factor) if tables[0].shape[1] == 2 else None
-        for a, b in combinations(range(tables[0].shape[1]), 2):
-            two = [t[:, [a, b]] for t in tables]
-            if fraction:
-                pair = _with_all_factors(observations, f, a, b, response, only, rng, draws, two)
-            elif shared:
-                pair = _shared_contrast(observations, f, a, b, drawn, response, only, rng, draws, two)
-            else:
-                pair = _contrast(observations.level_names[f], a, b, *two)
-            found.append((factor, pair))
-    return found
+
+    def __init__(self, observations: Observations, response: Response, rng: np.random.Generator, draws: int) -> None:
+        self.observations, self.response = observations, response
+        self.rng, self.draws = rng, draws
+
+    def evidence(self, factor: int, a: int, b: int, only: RandomisationTest | None = None) -> PairEvidence:
+        """Levels a and b of a factor; ``only`` is the test of a factor with no other levels."""
+        o, level = self.observations, [a, b]
+        rooted, stuck, out = (table[:, level] for table in stratified(o, factor))
+        (k_a, k_b), (n_a, n_b), (out_a, out_b) = (t.sum(axis=0).tolist() for t in (rooted, stuck, out))
+        names = o.level_names[factor]
+        sides = Side(names[a], k_a, n_a, out_a), Side(names[b], k_b, n_b, out_b)
+        if additive.needs_all_factors(o, factor):
+            found = self._with_all_factors(factor, a, b, sides, only)
+        elif o.clustered or o.grouped:
+            found = self._shared(factor, a, b, sides, only)
+        else:
+            found = self._single(sides, rooted, stuck)
+        return replace(found, odds_ratio=odds_ratio(k_a, n_a, k_b, n_b))
+
+    def _single(self, sides: tuple[Side, Side], rooted: np.ndarray, stuck: np.ndarray) -> PairEvidence:
+        both = (stuck > 0).all(axis=1).any()
+        test = RandomisationTest(two_sided_p(rooted, stuck) if both else None, True, None, float(sides[0].rooted))
+        units = [side.stuck for side in sides]
+        return PairEvidence(
+            *sides,
+            test,
+            lambda level: mantel_haenszel(rooted, stuck, level),
+            sum(units) / 2,
+            min(units),
+            adjusted=standardised(rooted, stuck),
+        )
+
+    def _shared(
+        self, factor: int, a: int, b: int, sides: tuple[Side, Side], only: RandomisationTest | None
+    ) -> PairEvidence:
+        """Two levels by the means of the units, whole plots or waves that carried them."""
+        drawn = for_factor(self.observations, factor)
+        if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
+            raw = (sides[0].rate or 0.0) - (sides[1].rate or 0.0)
+            code = "waves_not_replicated" if self.observations.waved else "one_unit"
+            return PairEvidence(
+                *sides, NOTHING_RANDOMISED, lambda _: Difference(raw, None, "rates"), 1.0, 1, limits=Limits((code,))
+            )
+        means, layout = drawn.means(values_of(self.observations, self.response)), drawn.layout
+        test = only or self._two_levels(means, layout, a, b)
+        fitted = fit_arms(means, layout.arm, [layout.stratum])
+        return self._linear(factor, a, b, sides, test, fitted, layout.arm, "linear model on what was drawn, t interval")
+
+    def _with_all_factors(
+        self, factor: int, a: int, b: int, sides: tuple[Side, Side], only: RandomisationTest | None
+    ) -> PairEvidence:
+        """Two levels in a fraction of a factorial: all factors and blocks in the model of the unit means."""
+        o, index, units = self.observations, self.observations.level_index, self.observations.units
+        drawn = for_all_arms(o)
+        test = NOTHING_RANDOMISED
+        if drawn is not None:
+            means = drawn.means(values_of(o, self.response))
+            smaller, larger = additive.alike(index, factor, a, b), additive.main_effects(index)
+            test = only or additive.test(means, drawn.layout, smaller, larger, self.rng, self.draws)
+        others = [index[units.arm, other] for other in range(index.shape[1]) if other != factor]
+        own = index[units.arm, factor]
+        fitted = fit_arms(units.mean, own, [units.stratum, *others])
+        method = "linear model with all factors, t interval"
+        found = self._linear(factor, a, b, sides, test, fitted, own, method)
+        return replace(found, limits=Limits((), ("aliased_with_interaction",)))
+
+    def _linear(
+        self,
+        factor: int,
+        a: int,
+        b: int,
+        sides: tuple[Side, Side],
+        test: RandomisationTest,
+        fitted: ArmFit,
+        labels: np.ndarray,
+        method: str,
+    ) -> PairEvidence:
+        units = np.bincount(labels)[[a, b]]
+        return PairEvidence(
+            *sides,
+            test,
+            self._t_effect(factor, a, b, fitted, method),
+            float(units.mean()),
+            int(units.min()),
+            adjusted=(fitted.mean(a), fitted.mean(b)),
+        )
+
+    def _t_effect(self, factor: int, a: int, b: int, fitted: ArmFit, method: str) -> Effect:
+        estimate = fitted.difference(a, b)[0]
+        marginal = Effects(by_factors(self.observations, (factor,)), self.response)
+
+        def effect(level: float) -> Difference:
+            half = fitted.t_half_width(a, b, level)
+            if half is None or fitted.variance <= NO_VARIANCE:
+                return marginal.squared_and_added(a, b, estimate, level)
+            interval = Interval(max(-1.0, estimate - half), min(1.0, estimate + half), level)
+            return Difference(max(-1.0, min(1.0, estimate)), interval, method)
+
+        return effect
+
+    def _two_levels(self, means: np.ndarray, layout: ShuffledWithin, a: int, b: int) -> RandomisationTest:
+        kept = np.isin(layout.arm, [a, b])
+        _, strata = np.unique(layout.stratum[kept], return_inverse=True)
+        labels = (layout.arm[kept] == b).astype(int)
+        return permutation.test(means[kept], ShuffledWithin(labels, strata), self.rng, self.draws)
+
+
+def level_ends(
+    observations: Observations, pair: tuple[int, int, int], response: Response, rng: np.random.Generator, draws: int
+) -> Ends | None:
+    """Both ends of what the unknown outcomes of two levels could have been; None when there are none, or no such ends."""
+    factor, a, b = pair
+    ends, out = kind_of(response).ends, stratified(observations, factor)[2]
+    if ends is None or not out[:, [a, b]].any():
+        return None
+    names = observations.level_names[factor]
+
+    def having(level: int) -> Callable[[Row], bool]:
+        return lambda row: row.levels[factor] == names[level]
+
+    low, high = (
+        Levels(filled(observations, having(against), having(for_it), ends), response, rng, draws).evidence(factor, a, b)
+        for against, for_it in ((a, b), (b, a))
+    )
+    return low, high
 
 
 def stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -79,105 +200,6 @@ def stratified(observations: Observations, factor: int) -> tuple[np.ndarray, np.
             table[start : start + source.shape[0], level] += source[:, arm]
         tables.append(table)
     return tables[0], tables[1], tables[2]
-
-
-def _contrast(
-    names: list[str], a: int, b: int, rooted: np.ndarray, stuck: np.ndarray, left_out: np.ndarray
-) -> PairEvidence:
-    (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
-    both = (stuck > 0).all(axis=1).any()
-    test = RandomisationTest(two_sided_p(rooted, stuck) if both else None, True, None, float(k_a))
-    return PairEvidence(
-        Side(names[a], k_a, n_a),
-        Side(names[b], k_b, n_b),
-        test,
-        lambda level: mantel_haenszel(rooted, stuck, level),
-        (n_a + n_b) / 2,
-        min(n_a, n_b),
-        odds_ratio(k_a, n_a, k_b, n_b),
-        missing_range(rooted, stuck, left_out, True),
-    )
-
-
-def _shared_contrast(
-    observations: Observations,
-    factor: int,
-    a: int,
-    b: int,
-    drawn: Drawn | None,
-    response: Response,
-    only: RandomisationTest | None,
-    rng: np.random.Generator,
-    draws: int,
-    tables: list[np.ndarray],
-) -> PairEvidence:
-    """Two levels by the means of the units, whole plots or waves that carried them."""
-    names = observations.level_names[factor]
-    (k_a, k_b), (n_a, n_b) = (t.sum(axis=0).tolist() for t in tables[:2])
-    sides = Side(names[a], k_a, n_a), Side(names[b], k_b, n_b)
-    if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
-        return PairEvidence(
-            *sides, NOTHING_RANDOMISED, lambda _: Difference(k_a / n_a - k_b / n_b, None, "rates"), 1.0, 1
-        )
-    means, layout = drawn.means(values_of(observations, response)), drawn.layout
-    test = only or _two_levels(means, layout, a, b, rng, draws)
-    fitted = fit_arms(means, layout.arm, [layout.stratum])
-    effect = _t_effect(observations, factor, a, b, response, fitted, "linear model on what was drawn, t interval")
-    units = np.bincount(layout.arm)[[a, b]]
-    return PairEvidence(*sides, test, effect, float(units.mean()), int(units.min()), odds_ratio(k_a, n_a, k_b, n_b))
-
-
-def _with_all_factors(
-    observations: Observations,
-    factor: int,
-    a: int,
-    b: int,
-    response: Response,
-    only: RandomisationTest | None,
-    rng: np.random.Generator,
-    draws: int,
-    tables: list[np.ndarray],
-) -> PairEvidence:
-    """Two levels in a fraction of a factorial: all factors and blocks in the model of the unit means."""
-    names, index, units = observations.level_names[factor], observations.level_index, observations.units
-    (k_a, k_b), (n_a, n_b) = (t.sum(axis=0).tolist() for t in tables[:2])
-    drawn = for_all_arms(observations)
-    if drawn is None:
-        test = NOTHING_RANDOMISED
-    else:
-        means = drawn.means(values_of(observations, response))
-        smaller, larger = additive.alike(index, factor, a, b), additive.main_effects(index)
-        test = only or additive.test(means, drawn.layout, smaller, larger, rng, draws)
-    others = [index[units.arm, other] for other in range(index.shape[1]) if other != factor]
-    fitted = fit_arms(units.mean, index[units.arm, factor], [units.stratum, *others])
-    effect = _t_effect(observations, factor, a, b, response, fitted, "linear model with all factors, t interval")
-    count = np.bincount(index[units.arm, factor])[[a, b]]
-    sides = Side(names[a], k_a, n_a), Side(names[b], k_b, n_b)
-    return PairEvidence(*sides, test, effect, float(count.mean()), int(count.min()), odds_ratio(k_a, n_a, k_b, n_b))
-
-
-def _t_effect(
-    observations: Observations, factor: int, a: int, b: int, response: Response, fitted: ArmFit, method: str
-) -> Effect:
-    estimate = fitted.difference(a, b)[0]
-    marginal = Effects(by_factors(observations, (factor,)), response)
-
-    def effect(level: float) -> Difference:
-        half = fitted.t_half_width(a, b, level)
-        if half is None or fitted.variance <= NO_VARIANCE:
-            return marginal.squared_and_added(a, b, estimate, level)
-        interval = Interval(max(-1.0, estimate - half), min(1.0, estimate + half), level)
-        return Difference(max(-1.0, min(1.0, estimate)), interval, method)
-
-    return effect
-
-
-def _two_levels(
-    means: np.ndarray, layout: ShuffledWithin, a: int, b: int, rng: np.random.Generator, draws: int
-) -> RandomisationTest:
-    kept = np.isin(layout.arm, [a, b])
-    _, strata = np.unique(layout.stratum[kept], return_inverse=True)
-    return permutation.test(means[kept], ShuffledWithin((layout.arm[kept] == b).astype(int), strata), rng, draws)
 
 
 def by_factors(observations: Observations, factors: tuple[int, ...]) -> Observations:

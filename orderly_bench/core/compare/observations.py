@@ -223,6 +223,16 @@ class Observations:
         """Factors that nothing drew: a season without the waves that carried it."""
         return () if self.waved else tuple(f for f, name in enumerate(self.factors) if name.casefold() == SEASON)
 
+    @cached_property
+    def by_wave(self) -> tuple[str, ...]:
+        """Factors that are constant within waves, so that waves carry them."""
+        level, group = self.level_index[self.arm_of_known], self.group_of_known
+        return tuple(
+            name
+            for f, name in enumerate(self.factors)
+            if self.waved and all(np.unique(level[group == g, f]).size == 1 for g in np.unique(group))
+        )
+
     def drawn_apart(self, a: int, b: int) -> bool:
         """Whether what differs between two arms was drawn."""
         return all(self.arms[a][f] == self.arms[b][f] for f in self.not_drawn)
@@ -288,6 +298,17 @@ class Observations:
         """Cuttings left out per block and arm, shape (strata, arms); those sampled by design or never stuck are simply out."""
         return self._table(lambda row: not row.known and row.state not in SIMPLY_OUT)
 
+    @cached_property
+    def share_left_out(self) -> np.ndarray:
+        """Share of each arm's stuck cuttings without a known outcome, shape (arms,)."""
+        out, known = self.left_out.sum(axis=0), self.stuck.sum(axis=0)
+        return np.asarray(out / np.maximum(1, out + known))
+
+    @cached_property
+    def not_stuck(self) -> np.ndarray:
+        """Planned places of each arm that stayed empty, shape (arms,)."""
+        return np.asarray(self._table(lambda row: row.state == NOT_STUCK).sum(axis=0))
+
     def only(self, arms: Sequence[int]) -> Observations:
         """The same observations restricted to some arms, in the order given; strata are kept."""
         kept = {self.arms[a] for a in arms}
@@ -299,7 +320,7 @@ class Observations:
         )
 
 
-def arrange(factors: Sequence[str], rows: Sequence[Row]) -> Observations:
+def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) -> Observations:
     """Arrange rows into observations and check that the groups make sense.
 
     Raises
@@ -311,7 +332,7 @@ def arrange(factors: Sequence[str], rows: Sequence[Row]) -> Observations:
     if not rows:
         raise UnusableData("the table has no cuttings", "Add one row per cutting under the header")
     arms = sorted({row.levels for row in rows}, key=lambda arm: tuple(natural_key(level) for level in arm))
-    if len(arms) < 2:
+    if len(arms) < least_arms:
         raise UnusableData(
             f"all cuttings are in one arm ({JOINER.join(arms[0])})",
             "A comparison needs two; check the factor columns",

@@ -1,4 +1,4 @@
-"""The reading of an analysis: the headline, its strength, and what stands beside it."""
+"""The reading of an analysis: the headline, its strength, and what stands beside it. Its words are in the catalogue."""
 
 from __future__ import annotations
 
@@ -6,10 +6,27 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, TermResult, is_full_factorial
-from orderly_bench.core.compare.comparisons import Comparison, turned
+from orderly_bench.core.compare.comparisons import Comparison, Side, turned
+from orderly_bench.core.compare.strength import Graded, grade
 from orderly_bench.core.compare.verdict import Verdict
-from orderly_bench.core.compare.wording import of, points, said_first
+from orderly_bench.core.compare.wording import (
+    interval_words,
+    listed,
+    margin_words,
+    of,
+    percent,
+    points,
+    said_first,
+    size,
+)
+from orderly_bench.core.messages import english
+from orderly_bench.core.messages.say import say
+from orderly_bench.core.responses.kind import Kind
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Strength
+
+#: Strongest first.
+ORDER = (Strength.SHOWN, Strength.SHOWN_ALIKE, Strength.SUGGESTED, Strength.CANNOT_TELL)
 
 
 @dataclass(frozen=True)
@@ -23,81 +40,130 @@ class Finding:
     comparison: Comparison
     sentence: str
     grade: str
+    graded: Graded
 
 
 @dataclass(frozen=True)
 class Reading:
-    """What the first screen says."""
+    """What the first screen says.
+
+    ``codes`` are what keeps the strength of the headline from being higher, ``reasons`` the same in words.
+    """
 
     findings: list[Finding]
     strength: Strength
+    codes: tuple[str, ...]
     reasons: list[str]
     by_factor: bool
+    counts: str = ""
+    departures: tuple[str, ...] = ()
+
+    @property
+    def grade(self) -> str:
+        """Verdict, size and margin of the headline; blank for a look."""
+        return self.findings[0].grade if self.findings else ""
 
     @property
     def headline(self) -> str:
-        """The verdict in one sentence."""
-        return self.findings[0].sentence
+        """The verdict in one sentence, departures from the plan last; of a look its counts."""
+        if not self.findings:
+            return self.counts
+        head = self.findings[0]
+        said = head.comparison.verdict is not Verdict.NOT_SETTLED and head.graded.strength is not Strength.CANNOT_TELL
+        if not self.departures or not said:
+            return head.sentence
+        return head.sentence + " " + say("not_as_planned", what="; ".join(self.departures))
 
 
-def interaction_needed(analysis: Analysis) -> bool:
-    """Whether an interaction is below alpha, or cannot be judged, so that main effects mislead."""
-    interactions = [term for term in analysis.terms if len(term.factors) > 1]
-    return any(term.p is not None and term.p < analysis.settings.alpha for term in interactions)
+def counts_of(side: Side) -> str:
+    """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 of 20``."""
+    known = of(side.rooted, side.stuck) if side.mean is None else f"mean {size(side.mean)} of {side.stuck}"
+    return say("unknown", known=known, out=side.unknown) if side.unknown else known
 
 
-def _order(comparison: Comparison) -> tuple[int, float]:
-    p = 1.0 if comparison.p_adjusted is None else comparison.p_adjusted
-    return list(Verdict).index(comparison.verdict), p
+def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
+    """Both sides as counted, worded no stronger than the verdict and its strength. Expects the higher side first."""
+    kind = kind_of(analysis.settings.response)
+    a, b = comparison.a.name, comparison.b.name
+    counts = f"{counts_of(comparison.a)} against {counts_of(comparison.b)}"
+    names = {"a": a, "b": b, "counts": counts}
+    if graded.strength is Strength.CANNOT_TELL:
+        return _untold(comparison, graded, names)
+    if comparison.verdict.alike:
+        return _alike(comparison, kind, analysis, names)
+    more = english.MORE[kind.response].format(**names)
+    if "aliased_with_interaction" in graded.codes:
+        more += say("if_separate").rstrip(".")
+    together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
+    if comparison.far_from_raw and comparison.yes_no and comparison.adjusted is not None:
+        # Percent of the adjusted rates, whose difference is the estimate.
+        first, second = (percent(max(0.0, rate), 0) for rate in comparison.adjusted)
+        far = points(comparison.difference.estimate)
+        rates = f"{first} against {second}"
+        return say("clear/adjusted", more=more, size=far, rates=rates, counts=counts) + together
+    return say("clear", more=more, counts=counts) + together
 
 
-def sentence_for(comparison: Comparison) -> str:
-    """Counts of both sides, worded no stronger than the verdict. Expects the higher side first."""
+def _untold(comparison: Comparison, graded: Graded, names: dict[str, str]) -> str:
+    if "range_changes_verdict" in graded.codes:
+        return say("range", **names)
+    why = {
+        "one_unit": "one_unit",
+        "season_not_waves": "season",
+        "waves_not_replicated": "season",
+        "described_only": "described",
+        "block_is_arm": "blocks",
+        "looked_on_different_days": "days",
+    }
+    code = next((why[c] for c in graded.codes if c in why), "nothing_drawn" if comparison.p is None else "")
+    return say("no_comparison", why=say(f"why/{code}"), **names) if code else say("not_settled", **names)
+
+
+def _alike(comparison: Comparison, kind: Kind, analysis: Analysis, names: dict[str, str]) -> str:
+    margin = analysis.settings.margin
+    values = {
+        **names,
+        "interval": interval_words(comparison.same, kind) if comparison.same else "interval",
+        "margin": "" if margin is None else margin_words(margin, kind),
+    }
     a, b = comparison.a, comparison.b
-    counts = f"{of(a.rooted, a.stuck)} against {of(b.rooted, b.stuck)}"
-    if comparison.verdict.clear and comparison.far_from_raw:
-        size = points(comparison.difference.estimate)
-        return f"{said_first(a.name)} rooted more than {b.name} by {size} points, adjusted for where they stood; as counted {counts}."
-    if comparison.verdict.clear:
-        return f"{said_first(a.name)} rooted more than {b.name}: {counts}."
-    if comparison.verdict is Verdict.SAME:
-        if a.rooted + b.rooted == 0:
-            return (
-                f"Nothing rooted in {a.name} or {b.name}: {counts}. This tells nothing about them where they do root."
-            )
-        if a.rooted + b.rooted == a.stuck + b.stuck:
-            return (
-                f"All rooted in {a.name} and {b.name}: {counts}. This tells nothing about them where some fail to root."
-            )
-        return f"{said_first(a.name)} and {b.name} rooted practically the same: {counts}."
-    return f"Not settled between {a.name} and {b.name}: {counts}."
+    if kind.yes_no and a.rooted + b.rooted in (0, a.stuck + b.stuck):
+        key = "alike/none" if a.rooted + b.rooted == 0 else "alike/all"
+        return say(key, did=english.DID[kind.response], **values)
+    return say("alike", alike=english.ALIKE[kind.response].format(**names), **values)
 
 
-def grade_for(comparison: Comparison, alpha: float, margin: float | None) -> str:
+def _changed_together(comparison: Comparison, analysis: Analysis) -> str:
+    """The factors in which two arms differ, for a pair of whole arms."""
+    o = analysis.observations
+    if comparison.a.name not in o.names or comparison.b.name not in o.names:
+        return ""
+    first, second = (o.arms[o.names.index(side.name)] for side in (comparison.a, comparison.b))
+    factors = [f for f, one, other in zip(o.factors, first, second, strict=True) if one != other]
+    return " " + say("together", factors=listed(factors)) if len(factors) > 1 else ""
+
+
+def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     """Verdict, estimate with interval, margin, and for *not settled* what could settle it."""
+    kind, margin = kind_of(analysis.settings.response), analysis.settings.margin
     d = comparison.difference
-    if d.estimate is None or d.interval is None:
+    if d.estimate is None:
         return f"{said_first(comparison.verdict.value)}: no difference can be estimated."
-    size = f"{points(d.estimate)} points more" if d.estimate > 0 else "no difference in the counts"
+    far = _size_words(comparison, kind)
     deciding = comparison.same if comparison.verdict is Verdict.SAME and comparison.same else d.interval
-    interval = f"{100 * deciding.level:.3g} % interval {points(deciding.low)} to {points(deciding.high)}"
-    text = f"{said_first(comparison.verdict.value)}: {size}, {interval}"
-    text += f"; your margin is {points(margin)}." if margin is not None else "; no margin was set."
-    if comparison.verdict is Verdict.NOT_SETTLED:
-        text += _what_would_settle(comparison.more_units)
+    span = interval_words(deciding, kind) if deciding else "no interval"
+    text = f"{said_first(comparison.verdict.value)}: {far}, {span}"
+    text += f"; your margin is {margin_words(margin, kind)}." if margin is not None else "; no margin was set."
+    if comparison.more_units is not None:
+        text += " " + say("more_units", n=comparison.more_units)
     return text
 
 
-def _what_would_settle(more: int | None) -> str:
-    if more is None:
-        return ""
-    return f" About {more} more a side could settle it, if the rates really are these."
-
-
-def _finding(about: str, comparison: Comparison, analysis: Analysis) -> Finding:
-    best = turned(comparison)
-    settings = analysis.settings
-    return Finding(about, best, sentence_for(best), grade_for(best, settings.alpha, settings.margin))
+def _size_words(comparison: Comparison, kind: Kind) -> str:
+    estimate = comparison.difference.estimate or 0.0
+    if kind.yes_no:
+        return f"{points(estimate)} points more" if estimate > 0 else "no difference in the counts"
+    return f"{kind.scale.value} {size(estimate)}"
 
 
 def _main_effects(analysis: Analysis) -> list[TermResult]:
@@ -117,26 +183,55 @@ def read(
     other_cautions : list of Caution
         Doubts from the log: incidents, visibility, days.
     """
-    compared = bool(analysis.terms) and all(term.contrasts for term in _main_effects(analysis))
-    by_factor = compared and not interaction_needed(analysis) and is_full_factorial(analysis.observations)
-    if by_factor:
-        findings = [_finding(term.name, c, analysis) for term in _main_effects(analysis) for c in term.contrasts]
-    else:
-        findings = [_finding("arms", c, analysis) for c in analysis.comparisons]
-    findings.sort(key=lambda finding: _order(finding.comparison))
-    serious = [c.text.rstrip(".") for c in [*analysis.cautions, *(other_cautions or [])] if c.serious]
-    strength, reasons = _strength(findings, departures or [], serious)
-    return Reading(findings, strength, reasons, by_factor)
+    if analysis.settings.look:
+        return Reading([], Strength.CANNOT_TELL, ("look",), ["a look has no verdict"], False, look_words(analysis))
+    cautions = [*analysis.cautions, *(other_cautions or [])]
+    broken = tuple(departures or ())
+    told = [term for term in _main_effects(analysis) if term.contrasts]
+    by_factor = analysis.settings.by_factor and bool(told) and _spoken_by_factor(analysis, told)
+    chosen = (
+        [(t.name, c) for t in told for c in t.contrasts] if by_factor else [("arms", c) for c in analysis.comparisons]
+    )
+    findings = [_finding(about, c, analysis, cautions, bool(broken)) for about, c in chosen]
+    findings.sort(key=_order)
+    head = findings[0].graded if findings else Graded(Strength.CANNOT_TELL, ("not_settled",))
+    return Reading(findings, head.strength, head.codes, _in_words(head, cautions, broken), by_factor, "", broken)
 
 
-def _strength(findings: list[Finding], departures: list[str], serious: list[str]) -> tuple[Strength, list[str]]:
-    verdicts = [finding.comparison.verdict for finding in findings]
-    if any(verdict.clear for verdict in verdicts):
-        reasons = [*departures, *serious]
-        return (Strength.SUGGESTED, reasons) if reasons else (Strength.SHOWN, ["clear, as planned"])
-    if verdicts and all(verdict is Verdict.SAME for verdict in verdicts):
-        return Strength.SHOWN_ALIKE, ["practically the same"]
-    return Strength.CANNOT_TELL, ["not settled"]
+def _spoken_by_factor(analysis: Analysis, told: list[TermResult]) -> bool:
+    """Of a whole factorial, and of a fraction with all factors in its model; of hand-picked arms pairs are clearer."""
+    if len(analysis.observations.factors) < 2:
+        return False
+    fraction = all("aliased_with_interaction" in c.limits.capped for term in told for c in term.contrasts)
+    return fraction or is_full_factorial(analysis.observations)
+
+
+def _finding(about: str, comparison: Comparison, analysis: Analysis, cautions: list[Caution], broken: bool) -> Finding:
+    best = turned(comparison)
+    graded = grade(best, cautions, broken)
+    return Finding(about, best, sentence_for(best, graded, analysis), grade_for(best, analysis), graded)
+
+
+def _order(finding: Finding) -> tuple[int, int, float]:
+    c = finding.comparison
+    p = 1.0 if c.p_adjusted is None else c.p_adjusted
+    return ORDER.index(finding.graded.strength), list(Verdict).index(c.verdict), p
+
+
+def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]) -> list[str]:
+    """Why the strength is not higher; of what is shown, that it was planned."""
+    if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
+        return ["clear, as planned" if head.strength is Strength.SHOWN else "practically the same, as planned"]
+    said = list(departures) if "departure" in head.codes else []
+    said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
+    return said or ["not settled"]
+
+
+def look_words(analysis: Analysis) -> str:
+    """The counts of a look, arm by arm."""
+    yes_no = kind_of(analysis.settings.response).yes_no
+    sides = [Side(a.name, a.rooted, a.stuck, a.left_out, None if yes_no else a.estimate) for a in analysis.arms]
+    return say("look", counts="; ".join(f"{side.name} {counts_of(side)}" for side in sides))
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,8 @@ from orderly_bench.core.compare import (
 from orderly_bench.core.compare import terms as factorial
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.responses import Response
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 NO_MODEL = ModelTest("no model", None, None, None)
 
@@ -45,7 +46,7 @@ def model_test(observations: Observations, response: Response, smaller: np.ndarr
             if _overall(smaller, larger)
             else NO_MODEL
         )
-    if not response.binary:
+    if not kind_of(response).yes_no:
         return NO_MODEL
     if observations.grouped:
         return term_model(observations, response, (0,)) if len(observations.factors) == 1 else NO_MODEL
@@ -82,7 +83,7 @@ def term_model(observations: Observations, response: Response, term: factorial.T
     if not observations.grouped:
         smaller, larger = factorial.type_two(observations.level_index, term, True)
         return model_test(observations, response, smaller, larger) if larger.shape[1] > smaller.shape[1] else NO_MODEL
-    if not response.binary:
+    if not kind_of(response).yes_no:
         return NO_MODEL
     level, group = observations.level_index[observations.arm_of_known], observations.group_of_known
     constant = [

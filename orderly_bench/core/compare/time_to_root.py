@@ -59,6 +59,25 @@ def lives_of(observations: Observations) -> Lives:
     return Lives(checks, kinds, at)
 
 
+def looked_apart(observations: Observations, a: int, b: int) -> float | None:
+    """A day on which one arm was looked at while the other, not yet settled, was not; None when there is none.
+
+    An arm was looked at on the days its rows name. A day it does not name is known to be missed only where one of its cuttings
+    went unseen from before that day until after it.
+    """
+    rows = [[row for row in observations.known if row.levels == observations.arms[arm]] for arm in (a, b)]
+    looked = [{d for row in of for d in (row.last_without_day, row.first_with_day) if d} for of in rows]
+    for one, other in ((0, 1), (1, 0)):
+        for day in sorted(looked[one] - looked[other]):
+            if any(
+                (row.last_without_day or 0.0) < day < row.first_with_day
+                for row in rows[other]
+                if row.first_with_day is not None
+            ):
+                return day
+    return None
+
+
 def _place(row: Row, checks: np.ndarray) -> int:
     """Index of the check of the event, or of the last check a censored cutting was followed to."""
     if row.outcome == "censored":

@@ -16,13 +16,14 @@ from orderly_bench.core.compare import terms as factorial
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.responses import Response
 from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test
 from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.responses.kind import Response
 
 CHUNK = 4_000_000
 
@@ -88,18 +89,21 @@ def trend_test(
     values, scores : ndarray of float, shape (units,)
     stratum : ndarray of int, shape (units,)
     """
+    if not any(np.ptp(scores[stratum == s]) > 0 for s in np.unique(stratum)):
+        return NOTHING_RANDOMISED
+    if np.isin(values, (0.0, 1.0)).all() and values.any() and not values.all():
+        # The sum of the scores of those that did, drawn from all: exact where it can be listed or convolved.
+        found = permutation.test(scores, ShuffledWithin((values == 0).astype(int), stratum), rng, draws)
+        if found.p is not None:
+            return found
     observed, expected, totals = float(scores @ values), 0.0, np.zeros(draws)
-    mixed = False
     for s in np.unique(stratum):
         own, here = scores[stratum == s], values[stratum == s]
-        mixed = mixed or bool(np.ptp(own) > 0)
         expected += float(own.mean() * here.sum())
         step = max(1, CHUNK // own.size)
         for start in range(0, draws, step):
             size = min(step, draws - start)
             totals[start : start + size] += rng.permuted(np.tile(own, (size, 1)), axis=1) @ here
-    if not mixed:
-        return NOTHING_RANDOMISED
     limit = abs(observed - expected)
     hits = int((np.abs(totals - expected) >= limit - TIE * max(1.0, limit)).sum())
     return monte_carlo_p(hits, draws, observed)

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
-from math import ceil, log
 
 from orderly_bench.core.compare.rates import Interval
 
@@ -28,6 +27,11 @@ class Verdict(StrEnum):
     def clear(self) -> bool:
         """Whether a difference was found."""
         return self.value.startswith("clear")
+
+    @property
+    def alike(self) -> bool:
+        """Whether any difference was shown to be smaller than the margin."""
+        return self is Verdict.SAME
 
 
 @dataclass(frozen=True)
@@ -65,8 +69,6 @@ def _inside(interval: Interval | None, rule: Rule) -> bool:
     return rule.inside_low < interval.low and interval.high < rule.inside_high
 
 
-#: Beyond so many times the units, more of the same is no advice.
-MOST_TIMES = 10
 #: Fewer units than this in an arm can't be called practically the same.
 LEAST_FOR_SAME = 5
 
@@ -106,31 +108,3 @@ def _clear(estimate: float | None, interval: Interval | None, rule: Rule) -> Ver
     if _inside(interval, rule):
         return Verdict.CLEAR_SMALL
     return Verdict.CLEAR_UNCERTAIN
-
-
-def more_units_to_settle(estimate: float, interval: Interval | None, rule: Rule, units_per_arm: float) -> int | None:
-    """About how many more units per arm could settle it, if the rates really are these.
-
-    The interval shrinks with the square root of the units. It must either leave *no difference* out
-    or fit inside the margin, whichever comes first. Ratios are reckoned on the log scale. None when no interval, nothing to
-    aim at, or more than ten times as many in all: that is no longer the same trial.
-    """
-    if interval is None or units_per_arm <= 0:
-        return None
-    if rule.nothing == 1:
-        if min(estimate, interval.low) <= 0:
-            return None
-        bounds = (rule.inside_low, rule.inside_high)
-        low, high = (None if bound is None else log(bound) for bound in bounds)
-        logged = Interval(log(interval.low), log(interval.high), interval.level)
-        return more_units_to_settle(log(estimate), logged, Rule(rule.alpha, rule.family, 0.0, low, high), units_per_arm)
-    half = interval.width / 2
-    away = abs(estimate - rule.nothing)
-    targets = [away]
-    if rule.inside_low is not None and rule.inside_high is not None:
-        targets.append(min(rule.inside_high - estimate, estimate - rule.inside_low))
-    target = max(targets)
-    if target <= 0 or half <= 0:
-        return None
-    factor = (half / target) ** 2
-    return None if factor > MOST_TIMES else max(1, ceil(units_per_arm * (factor - 1)))

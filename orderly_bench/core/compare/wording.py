@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from math import floor, log10
 
+from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.responses.kind import Kind, Scale
 
 MINUS = "\u2212"
 
@@ -49,6 +51,11 @@ def said_first(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def signs(letters: str) -> str:
+    """Group letters as numbers, which can't be taken for arms: ``ab`` is ``1 2``."""
+    return " ".join(str(ord(letter) - ord("a") + 1) for letter in letters)
+
+
 VERDICT_MEANING = {
     Verdict.CLEAR_LARGE: "a difference, and all of its interval lies beyond your margin",
     Verdict.CLEAR_PROBABLY_LARGE: "a difference; the estimate reaches your margin, its interval does not wholly",
@@ -62,3 +69,31 @@ VERDICT_MEANING = {
 def listed(names: list[str]) -> str:
     """Names as said: "medium", "medium and hormone", "medium, hormone and cover"."""
     return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+
+
+def size(value: float) -> str:
+    """A mean, ratio, shift or probability: three significant figures, as many decimals as they need."""
+    return f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"
+
+
+def span(low: float, high: float, yes_no: bool) -> str:
+    """Both ends; percentage points with a decimal where whole ones would be the same."""
+    if not yes_no:
+        return f"{size(low)} to {size(high)}".replace("-", MINUS)
+    ends = points(low), points(high)
+    if ends[0] == ends[1]:
+        ends = (f"{100 * low:.1f}".replace("-", MINUS), f"{100 * high:.1f}".replace("-", MINUS))
+    return f"{ends[0]} to {ends[1]}"
+
+
+def interval_words(interval: Interval, kind: Kind) -> str:
+    """An interval with its confidence."""
+    return f"{100 * interval.level:.3g} % interval {span(interval.low, interval.high, kind.yes_no)}"
+
+
+def margin_words(margin: float, kind: Kind) -> str:
+    """The margin in its own unit."""
+    if kind.yes_no:
+        return f"{points(margin)} points"
+    unit = {Scale.LENGTH: " mm", Scale.DAYS: " days"}.get(kind.scale, "")
+    return f"{'a ratio of ' if kind.scale is Scale.NUMBER else ''}{size(margin)}{unit}"

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.compare.analysis import Analysis, ArmResult
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.rates import Interval, normal_quantile
-from orderly_bench.core.compare.responses import SCALES, Response
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 
 @dataclass(frozen=True)
@@ -74,7 +76,7 @@ def _test_line(test: RandomisationTest, seed: int) -> str:
 def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     o, response = analysis.observations, analysis.settings.response
     lines = []
-    if response.binary:
+    if kind_of(response).yes_no:
         lines.append(f"{arm.rooted} / {arm.stuck} = {_number(arm.rate)}")
     elif arm.estimate is not None:
         what = "area under the curve, rooted-days" if response is Response.DAYS else f"mean of {arm.stuck} cuttings"
@@ -82,7 +84,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     lines += [f"{name.replace('_', ' ')}: {value}" for name, value in arm.extras.items() if name != "cif"]
     if arm.interval is not None:
         lines.append(f"{100 * arm.interval.level:g} % {interval_method(analysis)}: {_span(arm.interval)}")
-        if response.binary and not (o.clustered or o.grouped) and analysis.settings.interval == "wilson":
+        if kind_of(response).yes_no and not (o.clustered or o.grouped) and analysis.settings.interval == "wilson":
             lines.append(_wilson_line(arm, arm.interval.level))
     if arm.left_out:
         lines.append(f"{arm.left_out} left out: no known outcome")
@@ -92,7 +94,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
 def interval_method(analysis: Analysis) -> str:
     """What the intervals of the arms are, in words."""
     o = analysis.observations
-    if not analysis.settings.response.binary:
+    if not kind_of(analysis.settings.response).yes_no:
         return "t interval over unit means"
     if o.clustered or o.grouped:
         return "Wilson on effective counts (Rao-Scott)"
@@ -112,7 +114,7 @@ def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Workin
     if c.p_adjusted is not None:
         lines.append(f"Holm over {family}: {_number(c.p_adjusted)}")
     if c.difference.estimate is not None:
-        what = SCALES[analysis.settings.response].estimate
+        what = kind_of(analysis.settings.response).scale.value
         lines.append(f"{what} = {_number(c.difference.estimate)} by {c.difference.method}")
     if c.difference.interval is not None:
         lines.append(f"{100 * c.difference.interval.level:g} % interval: {_span(c.difference.interval)}")

@@ -12,7 +12,8 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.randomise.hypergeometric import TIE, log_choose, two_sided_p
+from orderly_bench.core.randomise.hypergeometric import log_choose, two_sided_p
+from orderly_bench.core.randomise.two_arms import pair_power
 
 MOST_PER_ARM = 2_000
 
@@ -66,34 +67,6 @@ def smallest_adjusted_pair_p(arms: int, per_arm: int, blocks: int = 1) -> float:
     return min(1.0, pairs * smallest_pair_p(per_arm, blocks))
 
 
-def _rejections(n_a: int, n_b: int, alpha: float) -> np.ndarray:
-    """Whether outcome (rooted a, rooted b) is rejected, shape (n_a + 1, n_b + 1)."""
-    k_a, k_b = np.meshgrid(np.arange(n_a + 1), np.arange(n_b + 1), indexing="ij")
-
-    total = k_a + k_b
-    weight = np.exp(log_choose(n_a, k_a) + log_choose(n_b, k_b) - log_choose(n_a + n_b, total))
-    away = np.abs(k_a - total * n_a / (n_a + n_b))
-    reject = np.zeros_like(weight, dtype=bool)
-    for t in range(n_a + n_b + 1):
-        a = np.arange(max(0, t - n_b), min(t, n_a) + 1)
-        probability, distance = weight[a, t - a], away[a, t - a]
-        order = np.argsort(-distance)
-        cumulative = np.cumsum(probability[order])
-        last = np.searchsorted(-distance[order], -(distance[order] - TIE), side="right") - 1
-        p = np.empty_like(probability)
-        p[order] = cumulative[last]
-        reject[a, t - a] = p < alpha
-    return reject
-
-
-def _binomial(k: np.ndarray, n: int, rate: float) -> np.ndarray:
-    """Binomial probabilities; exact at rates 0 and 1."""
-    from scipy.special import xlog1py, xlogy
-
-    found: np.ndarray = np.exp(log_choose(n, k) + xlogy(k, rate) + xlog1py(n - k, -rate))
-    return found
-
-
 def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05) -> Power:
     """Exact power of two arms of ``per_arm`` single cuttings.
 
@@ -110,6 +83,4 @@ def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05)
         if not 0 <= rate <= 1:
             raise InvalidInput(name, "must lie between 0 and 1", rate)
     check_per_arm(per_arm, 1)
-    k = np.arange(per_arm + 1)
-    chance = np.outer(_binomial(k, per_arm, rate_a), _binomial(k, per_arm, rate_b))
-    return Power(float(chance[_rejections(per_arm, per_arm, alpha)].sum()), None, "exact enumeration")
+    return Power(pair_power(rate_a, per_arm, rate_b, per_arm, alpha), None, "exact enumeration")

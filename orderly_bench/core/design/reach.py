@@ -102,7 +102,7 @@ def _redrawn(request: Request) -> Reach:
         tested, pairs = redrawn.tests(values, layout, rng, DRAWS)
         overall = min(overall, tested.p or 1.0)
         pair = min(pair, *(p.p or 1.0 for p in pairs.values()))
-    how = "every square" if layout.every() is not None else f"{DRAWS} redraws"
+    how = "every square" if layout.unlabelled() is not None else f"{DRAWS} redraws"
     return Reach(
         overall,
         pair,

@@ -76,6 +76,14 @@ class Container:
     drained: bool | None = said("drained", None)
 
 
+class Headline(StrEnum):
+    """What the verdict speaks of, said beforehand."""
+
+    FACTORS = "each factor, over the others"
+    PAIRS = "pairs of arms"
+    CONTROL = "each arm against the control"
+
+
 @dataclass(frozen=True)
 class Question:
     """What is asked and how it is judged."""
@@ -93,6 +101,9 @@ class Question:
     fit_least_roots: int = said("fit to pot on, least roots", 3)
     fit_least_mm: float = said("fit to pot on, least length in mm", 10.0)  #: mm
     blind: bool = said("scoring blind", True)
+    headline: Headline = said("the verdict speaks of", Headline.FACTORS)
+    not_worse: bool = said("whether a cheaper way is not worse is asked", False)
+    planned_looks: tuple[int, ...] = said("arms compared before the end, on day", ())  #: days after sticking
 
     @property
     def taxon(self) -> str:

@@ -8,12 +8,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import permutations
 from math import factorial, prod
 from typing import Protocol
 
 import numpy as np
 
-from orderly_bench.core.randomise.latin_square import MOST_LISTED, all_squares, count_squares, draw_squares
+from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of
+from orderly_bench.core.randomise.latin_square import (
+    MOST_LISTED,
+    all_squares,
+    count_squares,
+    draw_squares,
+    squares_in_order,
+)
 
 
 class Layout(Protocol):
@@ -40,6 +48,9 @@ class Layout(Protocol):
 
     def every(self) -> np.ndarray | None:
         """All assignments, equally likely, shape (assignments, units); None where they are not listed."""
+
+    def unlabelled(self) -> np.ndarray | None:
+        """All assignments with each set of them that differ in the arms' names alone given once; None where not listed."""
 
     def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
         """Arm indices of ``draws`` fresh draws, shape (draws, units)."""
@@ -85,7 +96,18 @@ class ShuffledWithin:
         return prod(factorial(int(row.sum())) // prod(factorial(int(n)) for n in row) for row in self.counts)
 
     def every(self) -> np.ndarray | None:
-        """Not listed: the exact test convolves strata instead."""
+        """All assignments up to 200,000; the tests of sums convolve strata instead."""
+        if self.assignments() > MOST_ENUMERATED:
+            return None
+        found = np.empty((self.assignments(), self.arm.size), dtype=np.int16)
+        members = [np.flatnonzero(self.stratum == s) for s in np.unique(self.stratum)]
+        parts = [arrangements(tuple(sorted(self.arm[m].tolist()))) for m in members]
+        for m, part in zip(members, product_of(parts), strict=True):
+            found[:, m] = part
+        return found
+
+    def unlabelled(self) -> np.ndarray | None:
+        """Not listed: the tests of sums convolve strata."""
         return None
 
     def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
@@ -129,8 +151,12 @@ class LatinSquare:
         return count_squares(self.order)
 
     def every(self) -> np.ndarray | None:
-        """All squares up to order 4 (576)."""
+        """All squares up to order 5 (161,280)."""
         return self._cells(all_squares(self.order)) if self.order <= MOST_LISTED else None
+
+    def unlabelled(self) -> np.ndarray | None:
+        """Squares whose first row is in order, up to order 5 (1,344); any symbols may be put for its own."""
+        return self._cells(squares_in_order(self.order)) if self.order <= MOST_LISTED else None
 
     def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
         """Arm indices of ``draws`` uniform squares, shape (draws, cells)."""
@@ -172,8 +198,36 @@ class IncompleteBlocks:
         )
 
     def every(self) -> np.ndarray | None:
-        """Not listed: the ways exceed what is worth enumerating in any but toy layouts."""
-        return None
+        """All ways up to 200,000, each as likely; some give the same assignment."""
+        ways = self.unlabelled()
+        if ways is None:
+            return None
+        labels = np.array(list(permutations(range(int(self.arm.max()) + 1))))
+        return np.concatenate([named[ways] for named in labels])
+
+    def unlabelled(self) -> np.ndarray | None:
+        """The same with the arms' names as they are: only blocks and places drawn."""
+        if self.assignments() > MOST_ENUMERATED:
+            return None
+        sizes = np.array([m.size for m in self._members])
+        parts, where = [], []
+        for size in np.unique(sizes):
+            same = np.flatnonzero(sizes == size)
+            places = np.array([self._members[b] for b in same])
+            orders = np.array(list(permutations(range(same.size))))
+            inside = np.array(list(permutations(range(int(size)))))
+            held = self.arm[places][orders]  # orders, blocks, places
+            drawn = product_of([np.arange(orders.shape[0])[:, None], *[inside] * same.size])
+            which = drawn[0][:, 0]
+            parts.append(
+                np.hstack([np.take_along_axis(held[which, b], order, axis=1) for b, order in enumerate(drawn[1:])])
+            )
+            where.append(places.ravel())
+        mixed = product_of(parts)
+        found = np.empty((mixed[0].shape[0], self.arm.size), dtype=np.int16)
+        for places, part in zip(where, mixed, strict=True):
+            found[:, places] = part
+        return found
 
     def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:
         """Arm indices of ``draws`` fresh draws, shape (draws, units)."""
@@ -237,6 +291,10 @@ class SplitPlot:
 
     def every(self) -> np.ndarray | None:
         """Not listed: each factor is tested on its own part of the draw."""
+        return None
+
+    def unlabelled(self) -> np.ndarray | None:
+        """Not listed either."""
         return None
 
     def redraw(self, rng: np.random.Generator, draws: int) -> np.ndarray:

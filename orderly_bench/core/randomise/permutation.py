@@ -7,21 +7,22 @@ J R Stat Soc Suppl 4:119; Edgington & Onghena 2007, *Randomization Tests*).
 
 from __future__ import annotations
 
-from functools import lru_cache
-from itertools import combinations
-from math import comb, factorial, prod
+from math import comb, prod
 
 import numpy as np
 
+from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of, ways
 from orderly_bench.core.randomise.hypergeometric import TIE, drawn_from, two_sided_p
 from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.quadratic_form import permutation_test as counts_test
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
-#: Layouts with at most this many assignments are enumerated.
-ENUMERATED = 20_000
 #: Largest support x splits of a stratum for exact convolution.
 MOST_CONVOLVED = 2_000_000
+#: Steps of the convolution of whole-number scores.
+MOST_STEPS = 100_000_000
+#: Scores that are whole numbers of one part in up to so many are convolved.
+FINEST = 400
 CHUNK = 4_000_000
 #: With more units than this for each different value, values are drawn by kind.
 MANY_ALIKE = 20
@@ -66,16 +67,51 @@ def _binary(
     return counts_test(rooted, stuck, rng, draws)
 
 
-@lru_cache(maxsize=32)
-def _choices(size: int, chosen: int) -> np.ndarray:
-    """Every choice of ``chosen`` of ``size`` places, shape (choices, chosen)."""
-    return np.array(list(combinations(range(size), chosen)), dtype=np.intp).reshape(comb(size, chosen), chosen)
-
-
 def _splits(values: np.ndarray, chosen: int) -> np.ndarray:
     """Sums of every choice of ``chosen`` of the values."""
-    found: np.ndarray = values[_choices(values.size, chosen)].sum(axis=1)
-    return found
+    labels = arrangements((0,) * (values.size - chosen) + (1,) * chosen)
+    return np.asarray(labels @ values)
+
+
+def _as_whole(values: np.ndarray) -> tuple[np.ndarray, int] | None:
+    """The values less the least, as whole numbers of one part in so many; None where they are none such."""
+    kinds = np.unique(values) - values.min()
+    parts = np.arange(1, FINEST + 1)
+    scaled = kinds[None, :] * parts[:, None]
+    fits = np.abs(scaled - np.round(scaled)).max(axis=1) < TIE
+    if not fits.any():
+        return None
+    part = int(parts[fits.argmax()])
+    return np.round((values - values.min()) * part).astype(int), part
+
+
+def _convolved(values: np.ndarray, chosen: int) -> tuple[np.ndarray, np.ndarray] | None:
+    """Distribution of the sum of ``chosen`` of the values drawn without replacement; None where too large or not whole.
+
+    Sums are counted value by value (the shift algorithm, Streitberg & Roehmel 1986, Stat Software Newsletter 12:10).
+    """
+    found = _as_whole(values)
+    if found is None:
+        return None
+    whole, part = found
+    most = int(np.sort(whole)[::-1][:chosen].sum())
+    if values.size * chosen * (most + 1) > MOST_STEPS:
+        return None
+    counts = np.zeros((chosen + 1, most + 1))
+    counts[0, 0] = 1.0
+    for value in whole.tolist():
+        if value <= most:
+            counts[1:, value:] += counts[:-1, : most + 1 - value]
+    held = np.flatnonzero(counts[chosen])
+    return chosen * values.min() + held / part, counts[chosen, held] / counts[chosen].sum()
+
+
+def _of_stratum(values: np.ndarray, chosen: int) -> tuple[np.ndarray, np.ndarray] | None:
+    """Exact distribution of a stratum's sum, listed or convolved; None where neither is feasible."""
+    if comb(values.size, chosen) <= MOST_ENUMERATED:
+        sums = _splits(values, chosen)
+        return _merged(sums, np.full(sums.size, 1 / sums.size))
+    return _convolved(values, chosen)
 
 
 def _merged(sums: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -90,14 +126,12 @@ def _two(
     observed = float(values[labels == 0].sum())
     expected = float(sum(v.mean() * chosen for v, chosen in groups))
     limit = abs(observed - expected) - TIE
-    if len(groups) == 1 and comb(values.size, groups[0][1]) <= ENUMERATED:
-        sums = _splits(values, groups[0][1])
-        return RandomisationTest(float((np.abs(sums - expected) >= limit).mean()), True, None, observed)
     support, weight = np.zeros(1), np.ones(1)
     for v, chosen in groups:
-        if comb(v.size, chosen) > ENUMERATED or support.size * comb(v.size, chosen) > MOST_CONVOLVED:
+        part = _of_stratum(v, chosen)
+        if part is None or support.size * part[0].size > MOST_CONVOLVED:
             break
-        sums, here = _merged(_splits(v, chosen), np.full(comb(v.size, chosen), 1 / comb(v.size, chosen)))
+        sums, here = part
         support, weight = _merged(np.add.outer(support, sums).ravel(), np.multiply.outer(weight, here).ravel())
     else:
         hits = np.abs(support - expected) >= limit
@@ -159,11 +193,8 @@ def _many(
     groups = [
         (values[strata == s], np.bincount(labels[strata == s], minlength=count)) for s in range(int(strata.max()) + 1)
     ]
-    ways = prod(factorial(int(n.sum())) // prod(factorial(int(k)) for k in n) for _, n in groups)
-    if ways <= ENUMERATED:
-        totals = np.zeros((1, count))
-        for v, sizes in groups:
-            totals = (totals[:, None, :] + _all_totals(v, sizes)[None, :, :]).reshape(-1, count)
+    if prod(ways(sizes.tolist()) for _, sizes in groups) <= MOST_ENUMERATED:
+        totals = sum(product_of([_all_totals(v, sizes) for v, sizes in groups]), np.zeros((1, count)))
         return RandomisationTest(_share(totals - expected, inverse, limit), True, None, statistic)
     totals = np.zeros((draws, count))
     for v, sizes in groups:
@@ -177,24 +208,7 @@ def _share(away: np.ndarray, inverse: np.ndarray, limit: float) -> float:
     return float((np.einsum("ij,jk,ik->i", away, inverse, away) >= limit).mean())
 
 
-@lru_cache(maxsize=8)
-def _assignments(sizes: tuple[int, ...]) -> np.ndarray:
-    """Every assignment of labels to places as indicators, shape (assignments, places, labels)."""
-    places = sum(sizes)
-    partial = np.full((1, places), -1)
-    for label, size in enumerate(sizes):
-        grown = []
-        for row in partial:
-            free = np.flatnonzero(row < 0)
-            picks = free[_choices(free.size, size)]
-            new = np.tile(row, (picks.shape[0], 1))
-            np.put_along_axis(new, picks, label, axis=1)
-            grown.append(new)
-        partial = np.concatenate(grown)
-    found: np.ndarray = (partial[:, :, None] == np.arange(len(sizes))).astype(float)
-    return found
-
-
 def _all_totals(values: np.ndarray, sizes: np.ndarray) -> np.ndarray:
     """Totals per label of every assignment of one stratum, shape (assignments, labels)."""
-    return np.tensordot(_assignments(tuple(sizes.tolist())), values, axes=([1], [0]))
+    labels = arrangements(tuple(np.repeat(np.arange(sizes.size), sizes).tolist()))
+    return np.column_stack([(labels == label) @ values for label in range(sizes.size)])

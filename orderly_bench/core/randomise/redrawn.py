@@ -58,23 +58,27 @@ def tests(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: i
     layout : Layout
     """
     observed = arm_effects(values, layout.arm[None, :], layout.block)[0]
-    every = layout.every()
-    effects = (
-        _effects_of_draws(values, layout, rng, draws) if every is None else arm_effects(values, every, layout.block)
-    )
-    exact = every is not None
-    overall = _judged(float((observed**2).sum()), (effects**2).sum(axis=1), exact)
-    pairs = {
-        (a, b): _judged(abs(float(observed[a] - observed[b])), np.abs(effects[:, a] - effects[:, b]), exact)
-        for a, b in combinations(range(observed.size), 2)
-    }
-    return overall, pairs
-
-
-def _effects_of_draws(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int) -> np.ndarray:
+    chosen = list(combinations(range(observed.size), 2))
+    every = layout.unlabelled()
+    if every is not None:
+        effects = _in_parts(values, every, layout.block)
+        overall = _judged(float((observed**2).sum()), (effects**2).sum(axis=1), True)
+        # The arms' names are drawn too: every pair of names is as likely to be this pair.
+        apart = np.concatenate([np.abs(effects[:, a] - effects[:, b]) for a, b in chosen])
+        return overall, {(a, b): _judged(abs(float(observed[a] - observed[b])), apart, True) for a, b in chosen}
     step = max(1, CHUNK // values.size)
     sizes = [min(step, draws - start) for start in range(0, draws, step)]
-    return np.concatenate([arm_effects(values, layout.redraw(rng, size), layout.block) for size in sizes])
+    effects = np.concatenate([arm_effects(values, layout.redraw(rng, size), layout.block) for size in sizes])
+    pairs = {
+        (a, b): _judged(abs(float(observed[a] - observed[b])), np.abs(effects[:, a] - effects[:, b]), False)
+        for a, b in chosen
+    }
+    return _judged(float((observed**2).sum()), (effects**2).sum(axis=1), False), pairs
+
+
+def _in_parts(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.ndarray:
+    step = max(1, CHUNK // values.size)
+    return np.concatenate([arm_effects(values, drawn[i : i + step], block) for i in range(0, drawn.shape[0], step)])
 
 
 def _judged(observed: float, drawn: np.ndarray, exact: bool) -> RandomisationTest:

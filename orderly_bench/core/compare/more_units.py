@@ -1,0 +1,190 @@
+"""How many more units would settle a comparison, if the rates really are as seen: by the primary test with its family, in this layout.
+
+The least number added to every arm for which the adjusted p of the pair is below alpha in 80 of 100 trials. Two arms of single
+cuttings without blocks by enumeration; the others by simulating the layout grown by so many, units beta-binomial with the ICC seen
+(Griffiths 1973, Biometrics 29:637). Null beyond ten times as many, and where the layout can't grow so: squares, whole plots, waves,
+incomplete blocks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from functools import cache
+from math import sqrt
+
+import numpy as np
+
+from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.holm import holm
+from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.randomise import permutation
+from orderly_bench.core.randomise.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.two_arms import every_p, pair_power
+from orderly_bench.core.responses.registry import kind_of
+
+#: Chance to find it that is aimed at.
+ENOUGH = 0.8
+#: In all; beyond, more of the same is no advice.
+MOST_TIMES = 10
+TRIALS = 600
+#: Draws of a test inside a simulated trial, where it is not exact.
+DRAWS = 400
+#: Above this many cuttings in an arm, the least number is looked for by halving instead of one by one.
+ONE_BY_ONE = 150
+
+
+def with_more_units(analysis: Analysis) -> Analysis:
+    """The analysis with ``more_units`` filled for what is not settled."""
+    o = analysis.observations
+    fits = kind_of(analysis.settings.response).yes_no and not (o.latin or o.grouped or o.incomplete)
+    if not fits or analysis.settings.look:
+        return analysis
+    grown = _Grown(analysis)
+    found = [
+        replace(c, more_units=grown.least(i)) if c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None else c
+        for i, c in enumerate(analysis.comparisons)
+    ]
+    return replace(analysis, comparisons=found)
+
+
+class _Grown:
+    """The layout with units added to every arm.
+
+    Parameters
+    ----------
+    analysis : Analysis
+    """
+
+    def __init__(self, analysis: Analysis) -> None:
+        o = analysis.observations
+        self.analysis, self.o, self.alpha = analysis, o, analysis.settings.alpha
+        self.rates = o.rooted.sum(axis=0) / np.maximum(1, o.stuck.sum(axis=0))
+        self.units = np.bincount(o.replicates.arm, minlength=len(o.arms))
+        self.each = max(1, round(float(o.units.cuttings.mean()))) if o.clustered else 1
+        self.icc = min(0.99, max(0.0, analysis.cluster.icc or 0.0)) if o.clustered else 0.0
+        self.blocks = max(1, len(o.blocks))
+        self.pairs = [(o.names.index(c.a.name), o.names.index(c.b.name)) for c in analysis.comparisons]
+        self.chances: dict[int, np.ndarray] = {}
+
+    def least(self, pair: int) -> int | None:
+        """Units to add for one comparison; None where ten times as many would not do."""
+        a, b = self.pairs[pair]
+        if self.rates[a] == self.rates[b]:
+            return None
+        most = (MOST_TIMES - 1) * int(self.units[[a, b]].max())
+        step = self.blocks if self.blocks > 1 else 1
+        if self.exact and self.units[[a, b]].max() <= ONE_BY_ONE:
+            return next((m for m in range(1, most + 1) if self.chance(pair, m) >= ENOUGH), None)
+        return self._halving(lambda m: self.chance(pair, m) >= ENOUGH, step, most)
+
+    @property
+    def exact(self) -> bool:
+        """Whether the chance can be enumerated: two arms of single cuttings without blocks."""
+        return len(self.pairs) == 1 and not self.o.blocks and not self.o.clustered
+
+    def chance(self, pair: int, more: int) -> float:
+        """Of finding the difference with so many units more in every arm."""
+        if self.exact:
+            a, b = self.pairs[pair]
+            n_a, n_b = (int(self.units[arm]) + more for arm in (a, b))
+            return pair_power(float(self.rates[a]), n_a, float(self.rates[b]), n_b, self.alpha)
+        if more not in self.chances:
+            self.chances[more] = self._simulated(more)
+        return float(self.chances[more][pair])
+
+    @staticmethod
+    def _halving(enough: Callable[[int], bool], step: int, most: int) -> int | None:
+        low, high = 0, step
+        while not enough(high):
+            low, high = high, high * 2
+            if low >= most:
+                return None
+        if high > most and not enough(most - most % step or step):
+            return None
+        high = min(high, most - most % step or step)
+        while high - low > step:
+            middle = (low + high) // (2 * step) * step
+            middle = middle if low < middle < high else low + step
+            low, high = (low, middle) if enough(middle) else (middle, high)
+        return high
+
+    def _simulated(self, more: int) -> np.ndarray:
+        """Chance of every pair, shape (pairs,); the same stream for every number, so that more is never less by luck."""
+        rng = np.random.default_rng([self.analysis.settings.seed, 2])
+        tested = self._paired(more, rng) if self.o.paired else self._arms(more, rng)
+        hits = np.zeros(len(self.pairs))
+        for done, found in enumerate(tested, start=1):
+            adjusted = holm(found)
+            hits += [p is not None and p < self.alpha for p in adjusted]
+            if done >= 100 and self._far(hits / done, done):
+                return np.asarray(hits / done)
+        return np.asarray(hits / TRIALS)
+
+    @staticmethod
+    def _far(share: np.ndarray, done: int) -> bool:
+        """Whether no chance can still cross the aim: four standard errors away."""
+        return bool((np.abs(share - ENOUGH) > 4 * sqrt(ENOUGH * (1 - ENOUGH) / done)).all())
+
+    def _paired(self, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
+        """Pairs as seen, so many more: both, the first, the second or none rooted."""
+        whole = (self.o.stuck == 1).all(axis=1)
+        seen = self.o.rooted[whole]
+        counts = np.bincount(2 * seen[:, 0] + seen[:, 1], minlength=4)
+        for _ in range(TRIALS):
+            _, second, first, _ = rng.multinomial(len(seen) + more, counts / counts.sum()).tolist()
+            rooted = np.array([[1, 0]] * first + [[0, 1]] * second).reshape(-1, 2)
+            yield [two_sided_p(rooted, np.ones_like(rooted)) if rooted.size else 1.0]
+
+    def _arms(self, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
+        """Every pair's p in each simulated trial."""
+        per_block = [self._spread(int(n) + more) for n in self.units]
+        test = self._test_of(per_block)
+        for _ in range(TRIALS):
+            rooted = [self._unit_counts(rate, sum(n), rng) for rate, n in zip(self.rates, per_block, strict=True)]
+            yield [test(a, b, rooted) for a, b in self.pairs]
+
+    def _spread(self, units: int) -> list[int]:
+        """Units of an arm over the blocks, as even as can be."""
+        return [units // self.blocks + (block < units % self.blocks) for block in range(self.blocks)]
+
+    def _unit_counts(self, rate: float, units: int, rng: np.random.Generator) -> np.ndarray:
+        if self.icc > 0 and 0 < rate < 1:
+            spread = (1 - self.icc) / self.icc
+            return np.asarray(rng.binomial(self.each, rng.beta(rate * spread, (1 - rate) * spread, size=units)))
+        return np.asarray(rng.binomial(self.each, rate, size=units))
+
+    def _test_of(self, per_block: list[list[int]]) -> Callable[[int, int, list[np.ndarray]], float | None]:
+        if self.each > 1:
+            return self._clustered_test(per_block)
+        if self.blocks == 1:
+            return lambda a, b, rooted: float(
+                every_p(per_block[a][0], per_block[b][0])[int(rooted[a].sum()), int(rooted[b].sum())]
+            )
+        edges = [np.concatenate([[0], np.cumsum(n)[:-1]]) for n in per_block]
+
+        @cache
+        def p_of(a: int, b: int, counts: tuple[tuple[int, int], ...]) -> float:
+            stuck = np.column_stack([per_block[a], per_block[b]])
+            return two_sided_p(np.array(counts), stuck)
+
+        def in_blocks(a: int, b: int, rooted: list[np.ndarray]) -> float:
+            k = [np.add.reduceat(rooted[arm], edges[arm]).tolist() for arm in (a, b)]
+            # Blocks of one size change places freely: sorting lets equal trials share their test.
+            pairs = list(zip(*k, strict=True))
+            alike = len({*per_block[a], *per_block[b]}) == 1
+            return p_of(a, b, tuple(sorted(pairs) if alike else pairs))
+
+        return in_blocks
+
+    def _clustered_test(self, per_block: list[list[int]]) -> Callable[[int, int, list[np.ndarray]], float | None]:
+        strata = [np.repeat(np.arange(self.blocks), n) for n in per_block]
+        rng = np.random.default_rng([self.analysis.settings.seed, 3])
+
+        def whole_units(a: int, b: int, rooted: list[np.ndarray]) -> float | None:
+            labels = np.repeat([0, 1], [rooted[a].size, rooted[b].size])
+            layout = ShuffledWithin(labels, np.concatenate([strata[a], strata[b]]))
+            return permutation.test(np.concatenate([rooted[a], rooted[b]]) / self.each, layout, rng, DRAWS).p
+
+        return whole_units

@@ -1,0 +1,83 @@
+"""One arm alone: how many rooted, and how sure that is. Nothing is compared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.analysis import Settings
+from orderly_bench.core.compare.arms import ArmResult, arm_results
+from orderly_bench.core.compare.comparisons import Side
+from orderly_bench.core.compare.doubts import doubts_about_counts
+from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.rates import bound_of_none
+from orderly_bench.core.compare.reading import counts_of
+from orderly_bench.core.compare.wording import interval_words
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.messages.say import say
+from orderly_bench.core.responses.kind import Kind, Response
+from orderly_bench.core.responses.registry import kind_of
+
+
+@dataclass(frozen=True)
+class OneRate:
+    """A rate.
+
+    Attributes
+    ----------
+    units : int
+        What the interval goes by: units where several cuttings share one.
+    bound : dict or None
+        ``side`` (above or below) and ``value``, one-sided 95 %, when all or none did.
+    """
+
+    response: Response
+    arm: ArmResult
+    units: int
+    bound: dict[str, object] | None
+    cautions: list[Caution]
+    sentence: str
+
+
+def one_rate(observations: Observations, settings: Settings) -> OneRate:
+    """The rate of the only arm.
+
+    Raises
+    ------
+    UnusableData
+        More than one arm: a rate compares nothing.
+    InvalidInput
+        A response that is no yes or no.
+    """
+    kind = kind_of(settings.response)
+    if not kind.yes_no:
+        raise InvalidInput("response", "a rate is of a yes or no: rooted, fit_to_pot_on or alive", settings.response)
+    if len(observations.arms) > 1:
+        raise UnusableData(
+            f"there are {len(observations.arms)} arms, and a rate is of one",
+            "Leave the flag out to compare them, or give a file of one arm",
+        )
+    exact = settings.interval == "clopper-pearson"
+    arm = arm_results(observations, settings.response, 1 - settings.alpha, exact)[0]
+    units = int(np.bincount(observations.replicates.arm, minlength=1)[0])
+    bound = _bound(arm, units)
+    cautions = doubts_about_counts(observations, settings.response)
+    return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind))
+
+
+def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:
+    value = bound_of_none(units)
+    if value is None or units < 2 or arm.rooted not in (0, arm.stuck):
+        return None
+    return {"side": "below", "value": value} if arm.rooted == 0 else {"side": "above", "value": 1 - value}
+
+
+def _sentence(arm: ArmResult, bound: dict[str, object] | None, kind: Kind) -> str:
+    counts = counts_of(Side(arm.name, arm.rooted, arm.stuck, arm.left_out))
+    if bound is not None:
+        return say("rate/bound", counts=counts, limit=f"{bound['side']} {100 * float(str(bound['value'])):.0f} %")
+    if arm.interval is None:
+        return say("rate/one_unit", counts=counts)
+    return say("rate", counts=counts, interval=interval_words(arm.interval, kind))

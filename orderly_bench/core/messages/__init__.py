@@ -1,0 +1,1 @@
+"""What the program says of the evidence, in one catalogue: another language is another module beside ``english``."""

@@ -1,0 +1,207 @@
+"""English. ``{n:unit|units}`` is a number with its noun; ``{n:~is|are}`` the word alone (see ``say``)."""
+
+from __future__ import annotations
+
+#: By code, or code/variant: the doubt, and what would remove it.
+CAUTIONS: dict[str, tuple[str, str]] = {
+    "aliased": (
+        "{factors} changed together from arm to arm: what one of them does can't be told from the others.",
+        "Compare whole arms, and add the arms that would tell them apart",
+    ),
+    "aliased_with_interaction": (
+        "Not every combination was stuck: {factors} can't be told from what other factors do together, so what is said of one "
+        "factor holds if the factors act separately.",
+        "Stick all combinations to see whether they do",
+    ),
+    "block_is_arm": (
+        "Every block holds one arm only, so blocks and arms can't be told apart: no p and no difference.",
+        "Spread each arm over all blocks, or leave the blocks out if they were none",
+    ),
+    "one_arm_block": (
+        "{blocks:block holds|blocks hold} one arm only ({names}) and {blocks:~says|say} nothing about a difference: "
+        "{cuttings:cutting|cuttings} set aside.",
+        "Stick every arm in every block",
+    ),
+    "block_lacks_arm": (
+        "{missing}. Such a block adds nothing to that arm's comparisons.",
+        "Read the differences as coming from the other blocks",
+    ),
+    "described_only": (
+        "{response} is unknown for {out} of {stuck} of {arm} ({share}): described by arm, not tested.",
+        "Look at and count the rest, or compare what was seen on all",
+    ),
+    "few_units": (
+        "Only {units:unit|units} in the smallest arm: intervals from few units are fragile.",
+        "More units with fewer cuttings each would say more",
+    ),
+    "few_units/groups": (
+        "Only {units} {what} in the smallest arm: what differs between {what} rests on so many.",
+        "More {what} with fewer cuttings each would say more",
+    ),
+    "interaction": (
+        "What {first} does may depend on {second} (interaction p {p}): a difference over all levels is then a mean of unlike ones.",
+        "Read the arms one by one before acting on a factor alone",
+    ),
+    "interval_against_p": (
+        "{a} against {b}: the interval and the p fall on different sides of no difference. They are worked out in different ways; {why}",
+        "Treat it as close to the line; more units would bring the two together",
+    ),
+    "judges_disagree": (
+        "The randomisation test (p {p}) and the {model} model (p {model_p}) fall on different sides of {alpha}.",
+        "The randomisation test decides; treat the result as close to the line and repeat with more cuttings",
+    ),
+    "left_out": (
+        "{out:cutting has|cuttings have} no known outcome ({parts}).{many}",
+        "Find and score them if you can; the range shows what they could do to each difference",
+    ),
+    "looked_on_different_days": (
+        "{a} was looked at on day {day} and {b} was not: which of them rooted faster can't be told from that.",
+        "Look at every arm on the same days",
+    ),
+    "looked_early": (
+        "Arms were compared {n:time|times} before the end, first on {first}: each early look is another chance for chance.",
+        "Plan looks beforehand, so that they share the evidence; until it is repeated the answer is suggested at most",
+    ),
+    "model_not_finite": (
+        "The {model} model has no finite fit here, so it gives no second opinion; the randomisation test stands.",
+        "Nothing need be done; more cuttings would let the model fit",
+    ),
+    "no_overdispersion": (
+        "Root numbers vary no more than chance would have it, so Poisson is used.",
+        "Nothing need be done",
+    ),
+    "no_ratio": (
+        "An arm with mean 0 has no ratio; its p and the means stand alone.",
+        "Compare rooting itself, or look at a later day",
+    ),
+    "none_or_all": (
+        "{arm}: {which} of {n} {did}{inside}. The true rate is {limit} at 95 %, one-sided{but}.",
+        "More cuttings of this arm would narrow it",
+    ),
+    "not_stuck_uneven": (
+        "Not stuck: {parts}. What was left out of an arm may have been its weaker pieces.",
+        "Say why for each; draw the arm of a piece only after it has passed as fit to stick",
+    ),
+    "nothing_varies": (
+        "{what} in every arm, which tells nothing about these treatments where they do differ.",
+        "Check at another day, or compare speed, number or length of roots",
+    ),
+    "one_unit": (
+        "{arms}: one unit is one replicate, however many cuttings it holds; no p and no interval can be had.",
+        "Give each arm several pots or vessels of its own",
+    ),
+    "one_unit/cutting": (
+        "{arms}: a single cutting is one replicate; no p can be had, and its interval is all but everything.",
+        "Stick more of this arm, or leave it out of the comparison",
+    ),
+    "overall_without_pair": (
+        "Over all arms there is a difference ({overall}), but no pair is clear: {n:comparison shares|comparisons share} one "
+        "standard of evidence.",
+        "Name beforehand the comparison that matters, or stick more of the arms in question",
+    ),
+    "overall_without_pair/reverse": (
+        "A pair is clear, though over all arms the test is not ({overall}): it spreads its evidence over every arm.",
+        "The pair was judged by its own standard; repeat it on its own to be surer",
+    ),
+    "property": (
+        "{factor} is a property of the pieces and was not assigned: places were drawn, so the p speaks of these pieces.",
+        "Take pieces of each kind from many plants before speaking of the kind",
+    ),
+    "range_changes_verdict": (
+        "{a} against {b}: with the {out:unknown outcome|unknown outcomes} all against, or all for, the verdict is not the same "
+        '("{low}" and "{high}").',
+        "Find and score them; until then it can't be told",
+    ),
+    "raw_against_adjusted": (
+        "{a} against {b}: {raw} points as counted, {adjusted} adjusted for where they stood.",
+        "The adjusted difference compares like with like; see how the arms are spread over blocks and units",
+    ),
+    "season_not_assigned": (
+        "Season can't be assigned: its p permutes waves and assumes that they could have fallen either way.",
+        "Repeat over years before trusting it",
+    ),
+    "season_not_waves": (
+        "Season was not drawn, and without waves it can't be told apart from that particular week: no p and no verdict.",
+        "Give the wave of every cutting, with at least two waves in each season",
+    ),
+    "silent_block": (
+        "In {silent} of {all} {what} all or none {did}; the comparison rests on the other {rest}.",
+        "Larger blocks would let more of them speak, or judge at a day when about half have rooted",
+    ),
+    "silent_block/small": (
+        "All against none still gives p = {p}: a layout this small can't convince, whatever happens.",
+        "Stick more per arm and block",
+    ),
+    "state_against_rooted": (
+        "{n:cutting has|cuttings have} an outcome that the state rules out{lines}, such as {did} and {state}; counted as unknown.",
+        "Say which of the two is right",
+    ),
+    "unit_sizes_differ": (
+        "Units differ in size: {a} against {b} by unit means is over a point away from the difference of k of n.",
+        "The unit means were randomised and decide; keep units of one size next time",
+    ),
+    "waves_not_replicated": (
+        "With one wave in a season the difference can't be told apart from that particular week.",
+        "Stick at least two waves in each season",
+    ),
+}
+
+#: By response: what more of it is, and what being alike is; ``{b}`` is the lower side.
+MORE = {
+    "rooted": "{a} rooted more than {b}",
+    "fit_to_pot_on": "more of {a} was fit to pot on than of {b}",
+    "alive": "more of {a} was alive than of {b}",
+    "root_count": "{a} made more roots than {b}",
+    "longest_root_mm": "{a} made longer roots than {b}",
+    "quality": "the roots of {a} were graded better than those of {b}",
+    "foliage": "the foliage of {a} was graded better than that of {b}",
+    "root_class": "the root numbers of {a} fell into higher classes than those of {b}",
+    "days_to_root": "{a} rooted faster than {b}",
+}
+ALIKE = {
+    "rooted": "{a} and {b} rooted practically the same",
+    "fit_to_pot_on": "{a} and {b} were fit to pot on practically the same",
+    "alive": "{a} and {b} were alive practically the same",
+    "root_count": "{a} and {b} made practically the same number of roots",
+    "longest_root_mm": "{a} and {b} made roots of practically the same length",
+    "quality": "the roots of {a} and {b} were graded practically the same",
+    "foliage": "the foliage of {a} and {b} was graded practically the same",
+    "root_class": "the root numbers of {a} and {b} fell into practically the same classes",
+    "days_to_root": "{a} and {b} rooted practically as fast",
+}
+#: What a yes of the response is, as in "all of 12 rooted".
+DID = {"rooted": "rooted", "fit_to_pot_on": "were fit to pot on", "alive": "were alive"}
+
+SENTENCES: dict[str, str] = {
+    "units_lost": "{n:unit has|units have} no known outcome.",
+    "clear": "{more}: {counts}.",
+    "clear/adjusted": "{more} by {size} points, {rates} adjusted for where they stood; as counted {counts}.",
+    "alike": "{alike}: {counts}; the {interval} lies within the margin of {margin}.",
+    "alike/none": "none of {a} or {b} {did}: {counts}. The {interval} lies within the margin of {margin}, but this tells nothing "
+    "about these treatments elsewhere, where some do.",
+    "alike/all": "all of {a} and {b} {did}: {counts}. The {interval} lies within the margin of {margin}, but this tells nothing "
+    "about these treatments elsewhere, where some don't.",
+    "not_settled": "not settled between {a} and {b}: {counts}.",
+    "range": "cannot tell {a} from {b}: {counts}. The unknown could turn the answer.",
+    "no_comparison": "cannot tell {a} from {b}: {counts}. {why}",
+    "if_separate": " if the factors act separately",
+    "together": "{factors} changed together.",
+    "not_as_planned": "not as planned: {what}.",
+    "look": "counts only, to see what to test next: {counts}. A look has no verdict.",
+    "rate": "{counts}, {interval}.",
+    "rate/bound": "{counts}; the true rate is {limit} at 95 %, one-sided.",
+    "rate/one_unit": "{counts}, all in one unit: no interval can be had.",
+    "unknown": "{known}, {out} unknown",
+    "left_out_many": " That is {share} of {arm}.",
+    "why/one_unit": "One unit is one replicate.",
+    "why/season": "Season was not drawn.",
+    "why/nothing_drawn": "Nothing that tells them apart was drawn.",
+    "why/described": "Too much is unknown to test it.",
+    "why/blocks": "Every block holds one arm only.",
+    "why/days": "They were looked at on different days.",
+    "why/family": "the verdict's p is adjusted for {n:comparison|comparisons}, the interval is not.",
+    "why/discrete": "with so few, p moves in steps and the interval does not.",
+    "more_units": "If the rates really are these, {n:more unit|more units} a side would find it 8 times in 10.",
+    "not_worse/holds": "{a} is not worse than {b} by more than {margin}: the lower limit is {limit}.",
+    "not_worse/open": "that {a} is not worse than {b} by more than {margin} is not shown: the lower limit is {limit}.",
+}

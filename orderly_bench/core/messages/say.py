@@ -1,0 +1,50 @@
+"""Fill the catalogue's sentences; whole numbers choose between singular and plural by themselves.
+
+>>> say("units_lost", n=1)
+'1 unit has no known outcome.'
+>>> say("units_lost", n=3)
+'3 units have no known outcome.'
+"""
+
+from __future__ import annotations
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages import english
+
+
+class Counted(int):
+    """A whole number in a template: ``{n:unit|units}`` is the number with its noun, ``{n:~is|are}`` the word alone."""
+
+    def __format__(self, spec: str) -> str:
+        if "|" not in spec:
+            return format(int(self), spec)
+        one, many = spec.removeprefix("~").split("|")
+        word = one if self == 1 else many
+        return word if spec.startswith("~") else f"{int(self)} {word}"
+
+
+def say(key: str, **values: object) -> str:
+    """The sentence of a key.
+
+    Raises
+    ------
+    KeyError
+        No such sentence, or a value that it needs is missing: a slip of the code, never of a person.
+    """
+    return filled(english.SENTENCES[key], values)
+
+
+def caution(code: str, variant: str = "", *, serious: bool = False, **values: object) -> Caution:
+    """The caution of a code; ``variant`` chooses among its wordings."""
+    text, remedy = english.CAUTIONS[f"{code}/{variant}" if variant else code]
+    return Caution(code, filled(text, values), filled(remedy, values), serious)
+
+
+def filled(template: str, values: dict[str, object]) -> str:
+    """A template with its values in place, the first letter a capital."""
+    counted = {
+        name: Counted(value) if isinstance(value, int) and not isinstance(value, bool) else value
+        for name, value in values.items()
+    }
+    text = template.format(**counted)
+    return text[:1].upper() + text[1:]

@@ -1,0 +1,40 @@
+"""Root numbers in classes, where nobody counts past dozens: ordered, never by the mid-points."""
+
+from __future__ import annotations
+
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.responses.kind import Kind, Response, Scale
+from orderly_bench.core.score.classes import CLASSES, class_floor
+from orderly_bench.core.vocabulary import Score
+
+
+def from_cell(cell: str, name: str, line: int) -> float | None:
+    """The least number of the class, which orders it."""
+    if cell == "":
+        return None
+    try:
+        return float(class_floor(cell))
+    except InvalidInput as error:
+        raise UnusableData(
+            f"{cell[:40]!r} is no class of root numbers",
+            "Write none, a range such as 5-9, or 10+",
+            row=line,
+            column=name,
+        ) from error
+
+
+def from_score(score: Score | None, rooted: bool | None) -> float | None:
+    """Counted numbers fall into their class; seen but neither counted nor classed is unknown."""
+    if rooted is False:
+        return 0.0
+    if score is None or rooted is None:
+        return None
+    if score.root_class:
+        return float(class_floor(score.root_class))
+    number = score.root_number
+    return None if number is None else float(max(f for f in map(class_floor, CLASSES) if f <= number))
+
+
+KIND = Kind(
+    Response.ROOT_CLASS, Scale.GRADES, "Root number in classes", "cuttings in each class", from_cell, from_score
+)
