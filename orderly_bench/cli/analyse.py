@@ -18,7 +18,7 @@ from orderly_bench.core.compare.observations import NOT_STUCK
 from orderly_bench.core.compare.one_rate import OneRate, one_rate
 from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.strength import grade
-from orderly_bench.core.compare.wording import of, p_value, points, said_first, signs
+from orderly_bench.core.compare.wording import of, p_value, points, said_first, signs, size, span
 from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
@@ -52,6 +52,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--draws", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--family", choices=("all", "control"), default="all")
+    parser.add_argument(
+        "--max-t", action="store_true", help="with --family control: adjust by the joint redraw, not Holm"
+    )
     parser.add_argument(
         "--dose", metavar="FACTOR", help="the factor whose levels are strengths: its trend is tested too"
     )
@@ -177,12 +180,13 @@ def _settings(arguments: argparse.Namespace) -> Settings:
         response=Response(arguments.response),
         dose=arguments.dose,
         look=arguments.look,
+        max_t=arguments.max_t,
         not_worse=arguments.not_worse_than,
     )
 
 
 def _comparison(c: Comparison) -> dict[str, object]:
-    interval, decided, span = c.difference.interval, c.decided_by, c.range
+    interval, decided, unknown = c.difference.interval, c.decided_by, c.range
     found: dict[str, object] = {
         "a": c.a.name,
         "b": c.b.name,
@@ -193,7 +197,7 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "p_adjusted": c.p_adjusted,
         "verdict": c.verdict.value,
         "decided_by": {"level": decided.level, "low": decided.low, "high": decided.high} if decided else None,
-        "range": {"low": span.low, "high": span.high, "p_low": span.p_low, "p_high": span.p_high} if span else None,
+        "range": {key: getattr(unknown, key) for key in ("low", "high", "p_low", "p_high")} if unknown else None,
         "adjusted": {"a": c.adjusted[0], "b": c.adjusted[1]} if c.adjusted else None,
         "odds_ratio": c.odds_ratio,
         "exact": c.test.exact,
@@ -396,7 +400,9 @@ def readable(file: str, analysis: Analysis) -> str:
         f"  {factor} as a dose: trend {p_value(t.test.p)}; one slope in the {t.model.name} model: {p_value(t.model.p)}"
         for factor, t in analysis.trends.items()
     ]
-    lines += [f"  {t.name}: {p_value(t.p)} ({'randomisation' if t.test else 'model'})" for t in analysis.terms]
+    lines += [
+        f"  {' by '.join(t.factors)}: {p_value(t.p)} ({'randomisation' if t.test else 'model'})" for t in analysis.terms
+    ]
     lines.append("")
     for c in analysis.comparisons:
         lines.append(
@@ -408,13 +414,13 @@ def readable(file: str, analysis: Analysis) -> str:
 
 def _arm_words(arm: ArmResult, binary: bool) -> str:
     if binary:
-        interval = f"{points(arm.interval.low)} to {points(arm.interval.high)} %" if arm.interval else "no interval"
+        interval = f"{span(arm.interval.low, arm.interval.high, True)} %" if arm.interval else "no interval"
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
     if "cuttings_by_class_floor" in arm.extras:
         counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
         return ", ".join(f"{n} with {floor} or more" if floor != "0" else f"{n} none" for floor, n in counts.items())
     estimate = "no estimate" if arm.estimate is None else f"{arm.estimate:.3g}"
-    interval = f" ({arm.interval.low:.3g} to {arm.interval.high:.3g})" if arm.interval else ""
+    interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
     return f"{estimate}{interval}, n {arm.stuck}"
 
 
@@ -423,7 +429,7 @@ def _effect_words(c: Comparison, binary: bool) -> str:
     if d.estimate is None:
         return "no estimate"
     if binary:
-        span = f"{points(d.interval.low, True)} to {points(d.interval.high, True)}" if d.interval else "no interval"
-        return f"{points(d.estimate, True)} points ({span})"
-    span = f"{d.interval.low:.3g} to {d.interval.high:.3g}" if d.interval else "no interval"
-    return f"{d.estimate:.3g} ({span})"
+        ends = span(d.interval.low, d.interval.high, True, True) if d.interval else "no interval"
+        return f"{points(d.estimate, True)} points ({ends})"
+    ends = span(d.interval.low, d.interval.high, False) if d.interval else "no interval"
+    return f"{size(d.estimate)} ({ends})"

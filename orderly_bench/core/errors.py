@@ -3,10 +3,25 @@
 OrderlyError
 ├── InvalidInput      an argument breaks a rule: names argument, rule and value
 ├── UnusableData      a table cannot be analysed: names file, row, column and remedy
+├── NotFinite         a result that is no finite number: a fault of the program, named instead of shown
 └── Refused           an act that the state of the trial forbids: says what to do instead
 """
 
 from __future__ import annotations
+
+from math import isfinite
+
+
+def finite(what: str, *values: float | None) -> None:
+    """Hold a result to numbers that are some: nothing that is no number, or infinite, gets further than its own type.
+
+    Raises
+    ------
+    NotFinite
+    """
+    for value in values:
+        if value is not None and not isfinite(value):
+            raise NotFinite(what, value)
 
 
 class OrderlyError(Exception):
@@ -62,3 +77,12 @@ class UnusableData(OrderlyError):
 
 class Refused(OrderlyError):
     """An act that the state of things forbids; the message says what to do instead."""
+
+
+class NotFinite(OrderlyError):
+    """A computation gave no finite number where it must; it is named instead of printed."""
+
+    def __init__(self, what: str, value: float) -> None:
+        super().__init__(
+            f"the {what} came out as {value}, which is no number. Keep the file and tell who looks after the program."
+        )

@@ -7,7 +7,10 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import combinations
 
+import numpy as np
+
 from orderly_bench.core.compare.analysis import Analysis, marginal_arms
+from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.plan.value import TrialKind
@@ -15,6 +18,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence import words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops
+from orderly_bench.figures import numbers as numbers_figure
 from orderly_bench.figures.svg import Palette
 
 MOST_INTERACTIONS = 3
@@ -34,7 +38,9 @@ def _counted(found: Evidence, day: int) -> str:
     return f"day {day} after sticking, {found.counted}"
 
 
-def pictures_of(found: Evidence, others: dict[Response, Analysis | str]) -> list[Picture]:
+def pictures_of(
+    found: Evidence, others: dict[Response, Analysis | str], numbers: NumberOverTime | None = None
+) -> list[Picture]:
     """Every figure that the trial's data allow; ``others`` are the other responses explored."""
     if found.analysis is None or found.reading is None:
         return []
@@ -61,6 +67,7 @@ def pictures_of(found: Evidence, others: dict[Response, Analysis | str]) -> list
         )
     made += [
         *_curves(found.record.arm_names, others[Response.DAYS]),
+        *_numbers(found.record.arm_names, numbers),
         *_strips(found.record.arm_names, others),
         *_interaction(a, day),
         *_tops(found, day),
@@ -77,6 +84,22 @@ def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     n = sum(arm.stuck for arm in days.arms)
     caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {words.tested_words(days)}."
     return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]  # type: ignore[arg-type]
+
+
+def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Picture]:
+    if found is None:
+        return []
+    letters = list(names)
+    areas = ", ".join(
+        f"{letter} {area:.0f}" for letter, area in zip(letters, found.mean_area, strict=True) if area is not None
+    )
+    known = int((~np.isnan(found.area)).sum())
+    p = p_value(found.test.p) if found.test.p is not None else "no test of its own in this layout"
+    caption = (
+        f"Root number by check, a thin line for each of {found.arm.size} cuttings, thick the mean of those counted; mean root-days "
+        f"to the last check by arm: {areas} ({known} with a count there); {p}. Exploratory."
+    )
+    return [Picture("numbers", "Root number over time", partial(numbers_figure.figure, letters, found), caption)]
 
 
 def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> list[Picture]:

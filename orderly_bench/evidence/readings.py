@@ -5,14 +5,18 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 
+import numpy as np
+
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED
+from orderly_bench.core.compare.number_over_time import NumberOverTime, over_time
 from orderly_bench.core.compare.observations import Row, arrange
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.responses.kind import DEAD, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.core.vocabulary import Roots
+from orderly_bench.core.vocabulary import LayoutKind, Roots
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.record.reading import (
@@ -67,6 +71,42 @@ def days_rows(record: TrialRecord) -> list[Row]:
         outcome, first = found or ("censored", None)
         rows.append(_row(record, result, None, last_without_day=last, first_with_day=first, outcome=outcome))
     return rows
+
+
+def numbers_over_time(found: Evidence) -> NumberOverTime | None:
+    """Root number of every cutting at every check at which some were counted; None with fewer than two such checks.
+
+    Days are those planned. Where whole plots or waves were drawn the areas have no test of their own.
+    """
+    record, analysis = found.record, found.analysis
+    if analysis is None or analysis.settings.look:
+        return None
+    days = sorted({check.planned_das for check in record.checks if check.opened and check.planned_das <= found.day})
+    visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
+    cuttings = [r.cutting for r in found.results]
+    counts = np.array([[_number(visit.get(c.id)) for visit in visits] for c in cuttings], dtype=float)
+    counted = [i for i in range(len(days)) if not np.isnan(counts[:, i]).all()] if counts.size else []
+    if len(counted) < 2:
+        return None
+    letters = list(record.arm_names)
+    units = {unit: number for number, unit in enumerate(dict.fromkeys(c.unit.id for c in cuttings))}
+    members: list[list[int]] = [[] for _ in units]
+    for i, cutting in enumerate(cuttings):
+        members[units[cutting.unit.id]].append(i)
+    blocks = [cuttings[inside[0]].unit.group("block") or "" for inside in members]
+    strata = np.unique(blocks, return_inverse=True)[1]
+    arm = np.array([letters.index(c.unit.arm) for c in cuttings])
+    rng = np.random.default_rng([analysis.settings.seed, 4])
+    chosen = counts[:, counted], np.array([days[i] for i in counted], dtype=float)
+    drawn_so = record.plan.design.layout in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+    made = over_time(*chosen, arm, members, strata, rng, analysis.settings.draws)
+    return made if drawn_so else replace(made, test=NOTHING_RANDOMISED)
+
+
+def _number(result: CuttingResult | None) -> float:
+    """Roots counted; not a number where nobody counted."""
+    value = value_of(Response.ROOT_COUNT, result) if result is not None else None
+    return float("nan") if value is None else value
 
 
 def _responses(found: Evidence) -> list[Response]:

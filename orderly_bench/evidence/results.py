@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.sensitivity import Answer
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence import readings, words
-from orderly_bench.evidence.verdict import Evidence, evidence_at
+from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_more
 from orderly_bench.record.value import TrialRecord
 
 #: Goes up when kept results of an earlier version must not be read any more.
@@ -23,9 +24,16 @@ class Results:
     others: dict[Response, Analysis | str]
     answers: list[Answer]
     lenses: list[tuple[str, str]]
+    numbers: NumberOverTime | None
 
 
 def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
     """Results at the endpoint, or at the checks planned for another day."""
-    found = evidence_at(record, planned_das)
-    return Results(found, readings.explore(found), readings.would_answers_change(found), words.lens_rows(found))
+    found = with_how_many_more(evidence_at(record, planned_das))
+    return Results(
+        found,
+        readings.explore(found),
+        readings.would_answers_change(found),
+        words.lens_rows(found),
+        readings.numbers_over_time(found),
+    )

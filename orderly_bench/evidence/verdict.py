@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, analyse
 from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
+from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.observations import arrange
 from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
@@ -99,6 +100,17 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         as_done=sorted(planned_and_done(reading.treated(record, results)), key=lambda row: row.arm),
         replacements=reading.results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
     )
+
+
+def with_how_many_more(found: Evidence) -> Evidence:
+    """The same, with how many more units would find the pairs that are not settled: it takes a search, so it is apart.
+
+    Where the verdict speaks of factors no pair is in question.
+    """
+    if found.analysis is None or found.reading is None or found.reading.by_factor:
+        return found
+    analysis = with_more_units(found.analysis)
+    return replace(found, analysis=analysis, reading=read(analysis, found.departures, found.cautions))
 
 
 def _prediction(record: TrialRecord, analysis: Analysis | None) -> PredictionResult | None:

@@ -12,7 +12,7 @@ from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
-from orderly_bench.core.compare.wording import of, p_value, said_first, small
+from orderly_bench.core.compare.wording import of, p_value, points, said_first, size, small, span
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -101,6 +101,7 @@ def command(evidence: Evidence) -> str:
     words += ["--family", "control" if s.against_control else "all"]
     if s.control is not None:
         words += ["--control", ",".join(f"{f}={level}" for f, level in zip(o.factors, s.control, strict=True))]
+    words += ["--max-t"] if s.max_t else []
     words += ["--not-worse-than"] if s.not_worse else []
     words += ["--look"] if s.look else []
     return shlex.join(words)
@@ -176,11 +177,9 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
     d = c.difference
     if d.estimate is None:
         return f"{letters[c.a.name]} v {letters[c.b.name]}: no estimate, Holm {p_value(c.p_adjusted)}"
-    scale = 100 if kind_of(response).yes_no else 1
-    digits = (
-        0 if kind_of(response).yes_no else (2 if response is Response.ROOT_COUNT or kind_of(response).graded else 1)
-    )
-    span = f" ({scale * d.interval.low:.{digits}f} to {scale * d.interval.high:.{digits}f})" if d.interval else ""
+    yes_no = kind_of(response).yes_no
+    ends = f" ({span(d.interval.low, d.interval.high, yes_no)})" if d.interval else ""
+    far = points(d.estimate) if yes_no else size(d.estimate)
     what = {
         Response.QUALITY: "P(better)",
         Response.ROOT_CLASS: "P(more)",
@@ -188,7 +187,7 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
         Response.LONGEST: "shift mm",
         Response.DAYS: "days",
     }.get(response, "points")
-    return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {scale * d.estimate:.{digits}f}{span}, Holm {p_value(c.p_adjusted)}"
+    return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {far}{ends}, Holm {p_value(c.p_adjusted)}"
 
 
 def _chance(probability: float) -> str:

@@ -106,9 +106,11 @@ def settings_of(record: TrialRecord) -> Settings:
         seed=seed,
         control=control,
         against_control=asked.headline is Headline.CONTROL and control is not None,
+        max_t=asked.max_t and asked.headline is Headline.CONTROL and control is not None,
         look=asked.kind is TrialKind.LOOK,
         not_worse=asked.not_worse and control is not None,
         by_factor=asked.headline is Headline.FACTORS,
+        properties=tuple(aspect.name for aspect in treatments.asked if aspect.property),
     )
 
 

@@ -48,6 +48,7 @@ def init_dress(app: Flask) -> None:
         points=wording.points,
         signed=lambda value: wording.points(value, True),
         signs=wording.signs,
+        span=lambda interval: wording.span(interval.low, interval.high, True, True),
         said=wording.said_first,
         day=lambda value: f"{value:%-d %b %Y}" if value else "",
         shortday=lambda value: f"{value:%-d %b}" if value else "",

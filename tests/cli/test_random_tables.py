@@ -10,8 +10,17 @@ import pytest
 
 from orderly_bench.cli.main import main
 
-MARGINS = {"root_count": "1.5", "longest_root_mm": "5", "quality": "0.1", "root_class": "0.1", "days_to_root": "3"}
-RESPONSES = ("rooted", "alive", "root_count", "longest_root_mm", "quality", "root_class", "days_to_root")
+MARGINS = {
+    "root_count": "1.5",
+    "longest_root_mm": "5",
+    "quality": "0.1",
+    "foliage": "0.1",
+    "root_class": "0.1",
+    "days_to_root": "3",
+}
+RESPONSES = (
+    "rooted", "alive", "fit_to_pot_on", "root_count", "longest_root_mm", "quality", "foliage", "root_class", "days_to_root",
+)  # fmt: skip
 
 
 def outcome(response: str, flat: bool, rng: np.random.Generator) -> list[str]:
@@ -27,6 +36,7 @@ def outcome(response: str, flat: bool, rng: np.random.Generator) -> list[str]:
         "root_count": str(rng.choice([0, 0, 1, 4, 30])),
         "longest_root_mm": f"{rng.choice([0.0, 40 * rng.random()]):.1f}",
         "quality": str(rng.integers(6)),
+        "foliage": str(rng.integers(6)),
         "root_class": str(rng.choice(["none", "1-4", "5-9", "10+"])),
     }
     return [cells.get(response, str(rng.integers(2)))]
@@ -117,7 +127,7 @@ def test_any_table_has_an_answer_or_a_message(
             if c["ci_low"] is None:
                 continue
             assert c["ci_low"] <= c["estimate"] + 1e-9 and c["estimate"] <= c["ci_high"] + 1e-9
-            if response in ("rooted", "alive"):
+            if response in ("rooted", "alive", "fit_to_pot_on"):
                 assert -1 <= c["ci_low"] < c["ci_high"] <= 1
         assert main([*argv, *flags]) == 0 and "nan" not in capsys.readouterr().out.lower().replace("nant", "")
     assert answered > 0

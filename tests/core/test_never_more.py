@@ -366,3 +366,35 @@ class TestStrengthOfEach:
         assert read(found).findings[0].graded.strength is Strength.SHOWN
         assert read(found).headline.startswith("A rooted more than c")
         assert {f.graded.strength for f in read(found).findings} >= {Strength.CANNOT_TELL}
+
+
+def test_a_property_of_the_pieces_is_said_to_be_one() -> None:
+    rows = [Row((kind,), float(i < k)) for kind, k in (("tip", 18), ("heel", 4)) for i in range(20)]
+    named = read(analyse(arrange(("cutting_type",), rows), Settings(margin=0.15))).headline
+    assert named.endswith("This speaks of these pieces: cutting_type is a property of them and was not assigned.")
+    told = Settings(margin=0.15, properties=("position",))
+    assert "these pieces" in read(analyse(arrange(("position",), rows), told)).headline
+    assert "these pieces" not in read(analyse(arrange(("medium",), rows), told)).headline
+
+
+def test_a_bare_number_is_said_with_its_factor() -> None:
+    rows = [Row((dose,), float(i < k)) for dose, k in (("0", 3), ("1000", 18)) for i in range(20)]
+    found = analyse(arrange(("hormone",), rows), Settings(margin=0.15))
+    assert read(found).headline.startswith("Hormone 1000 rooted more than hormone 0:")
+    assert [c.a.name for c in found.comparisons] == ["0"]
+
+
+def test_classes_have_a_middle_one_and_days_their_area() -> None:
+    classes = [Row((arm,), floor) for arm, floor in (("a", 5.0), ("b", 0.0)) for _ in range(9)]
+    said = read(judged(classes, response=Response.ROOT_CLASS, margin=0.1)).headline
+    assert "middle class from 5 (n 9) against middle class from 0 (n 9)" in said
+    days = [
+        Row((arm,), None, last_without_day=d - 7, first_with_day=d, outcome="rooted")
+        for arm, d in (("a", 14.0), ("b", 28.0))
+        for _ in range(9)
+    ]
+    looked = [replace(row, last_without_day=14.0) if row.first_with_day == 28 else row for row in days]
+    assert (
+        "mean rooted-days 14 (n 9) against mean rooted-days 0 (n 9)"
+        in read(judged(looked, response=Response.DAYS, margin=2)).headline
+    )

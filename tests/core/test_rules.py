@@ -16,9 +16,12 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
 from orderly_bench.core.question.rules import endpoint_window_days
 from orderly_bench.core.randomise import drawing
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import NOT_EXAMINED, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.entry import check_score, suggest_fit
 from orderly_bench.core.score.progress import next_unscored, progress
+from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.stick.tally import tally
 from orderly_bench.core.tend.schedule import (
     DayZero,
@@ -185,6 +188,30 @@ class TestEntry:
     def test_fit_is_suggested_by_the_rule(self, number: int, longest: float | None, fit: Fit) -> None:
         assert suggest_fit(Roots.COUNTED, number, longest, 3, 10.0) is fit
         assert suggest_fit(Roots.NONE, None, None, 3, 10.0) is Fit.NO
+
+
+@pytest.mark.parametrize(
+    ("score", "says"),
+    [
+        (Score(State.ALIVE, Roots.NONE, foliage=6), "between 0 and 5"),
+        (Score(State.MISSING, Roots.NOT_LOOKED, foliage=0), "missing"),
+        (Score(State.DEAD, Roots.NONE, foliage=3), "dead"),
+    ],
+)
+def test_foliage_that_can_t_be_is_refused(score: Score, says: str) -> None:
+    with pytest.raises(InvalidInput, match=says):
+        check_score(score)
+
+
+def test_foliage_is_read_apart_from_roots() -> None:
+    read = kind_of(Response.FOLIAGE).from_score
+    assert check_score(Score(State.ALIVE, Roots.NOT_LOOKED, foliage=4)).foliage == 4
+    assert read(Score(State.ALIVE, Roots.NOT_LOOKED, foliage=4), None) == 4
+    assert (
+        read(Score(State.TAKEN_OUT_DEAD, Roots.NONE), False) == 0
+        and read(Score(State.ALIVE, Roots.NONE), False) is None
+    )
+    assert of_plant([Score(State.ALIVE, Roots.NONE, foliage=2), Score(State.ALIVE, Roots.NONE, foliage=5)]).foliage == 5
 
 
 def test_progress_tells_passed_by_from_ahead() -> None:

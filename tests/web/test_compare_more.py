@@ -20,7 +20,7 @@ from orderly_bench.trial.models import Trial
 from tests.factories import BARE, DAY_ZERO, NOW, TODAY, create_person, create_stuck, evidence, open_endpoint
 from tests.web.conftest import SignIn
 
-NAMES = ("rates", "differences", "curves", "roots", "lengths", "interaction", "tops")
+NAMES = ("rates", "differences", "curves", "numbers", "roots", "lengths", "interaction", "tops")
 
 
 @pytest.fixture

@@ -106,12 +106,13 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
     if results is None:
         return being_worked_out(trial)
     found = results.found
+    pictures = pictures_of(found, results.others, results.numbers)
     return trial_page(
         "compare_more.html",
         trial,
         "Compare",
         found=found,
-        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures_of(found, results.others)],  # noqa: S704 - drawn by us, texts escaped
+        pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
         answers=results.answers,
         explored=words.explored(found.record.arm_names, results.others) if found.analysis else [],
@@ -126,7 +127,7 @@ def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     results = _open_results(trial)
     if results is None:
         raise Refused("The figures are being worked out; come back in a moment.")
-    picture = next((p for p in pictures_of(results.found, results.others) if p.name == name), None)
+    picture = next((p for p in pictures_of(results.found, results.others, results.numbers) if p.name == name), None)
     if picture is None or wanted not in FORMATS:
         raise NotFound("There is no such figure. Compare lists those there are, as SVG, PDF and PNG.")
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)

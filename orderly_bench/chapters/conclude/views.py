@@ -35,11 +35,13 @@ def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
     for r in results_at(record, endpoint_checks(record)):
         s = r.score
         rooted = None if r.outcome.rooted is None else int(r.outcome.rooted)
-        scored = [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.fit.value] if s else [None] * 5
+        scored = (
+            [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.foliage, s.fit.value] if s else [None] * 6
+        )
         cells = [*_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored]
         yield _levels(record, r.cutting, with_arms), cells
     for cutting in never_stuck(record):
-        cells = [*_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 5]
+        cells = [*_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 6]
         yield _levels(record, cutting, with_arms), cells
 
 
@@ -59,12 +61,12 @@ def score_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
                 )
                 cells: list[object] = [*_where(cutting), site, check.planned_das, check.day.isoformat(), das, check.way]
                 if kept is None:
-                    cells += ["unaccounted", *[None] * 16]
+                    cells += ["unaccounted", *[None] * 17]
                 else:
                     s = kept.score
                     callus = None if s.callus is None else int(s.callus)
                     cells += [
-                        s.state, s.roots, s.root_number, s.root_class, s.longest_root_mm, s.quality, callus, s.top, s.failure, s.fit,
+                        s.state, s.roots, s.root_number, s.root_class, s.longest_root_mm, s.quality, s.foliage, callus, s.top, s.failure, s.fit,
                         s.known_by, s.note, kept.person, int(kept.blind), kept.at.isoformat(), kept.revision, int(cutting.id in carried),
                     ]  # fmt: skip
                 yield _levels(record, cutting, with_arms), cells

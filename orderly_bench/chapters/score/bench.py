@@ -29,7 +29,7 @@ Site = tuple[int, int]
 KEPT = (
     ScoreRecord.id, ScoreRecord.site, ScoreRecord.revision, ScoreRecord.state, ScoreRecord.roots, ScoreRecord.root_number,
     ScoreRecord.longest_root_mm, ScoreRecord.callus, ScoreRecord.top, ScoreRecord.failure, ScoreRecord.fit, ScoreRecord.known_by,
-    ScoreRecord.note, ScoreRecord.root_class, ScoreRecord.quality,
+    ScoreRecord.note, ScoreRecord.root_class, ScoreRecord.quality, ScoreRecord.foliage,
 )  # fmt: skip
 
 
@@ -99,10 +99,10 @@ class CheckProgress:
 
 
 def _score(row: tuple[Any, ...]) -> Score:
-    state, roots, number, longest, callus, top, failure, fit, known_by, note, root_class, quality = row
+    state, roots, number, longest, callus, top, failure, fit, known_by, note, root_class, quality, foliage = row
     return Score(
         words.State(state), words.Roots(roots), number, longest, callus, words.Top(top) if top else None,
-        words.FailureSign(failure) if failure else None, words.Fit(fit), words.KnownBy(known_by), note, root_class, quality,
+        words.FailureSign(failure) if failure else None, words.Fit(fit), words.KnownBy(known_by), note, root_class, quality, foliage,
     )  # fmt: skip
 
 

@@ -38,4 +38,5 @@ def read_score(form: Form, way: str) -> Score:
         note=fields.text(form, "note"),
         root_class=form.get("root_class") or None,
         quality=fields.optional_whole(form, "quality", "quality"),
+        foliage=fields.optional_whole(form, "foliage", "foliage"),
     )

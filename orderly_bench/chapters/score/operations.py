@@ -92,6 +92,7 @@ def _words(score: ScoreRecord | Score) -> list[str]:
     )
     parts = [str(score.state), roots]
     parts += [f"quality {score.quality}"] if score.quality is not None else []
+    parts += [f"foliage {score.foliage}"] if score.foliage is not None else []
     if score.longest_root_mm is not None:
         parts.append(f"longest {score.longest_root_mm:g} mm")
     parts += [str(score.top)] if score.top else []
@@ -159,7 +160,7 @@ def keep_score(
     blind = scores_blind(session, check.trial, actor)
     made = ScoreRecord(
         trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=site, revision=revision, current=1, state=score.state.value,
-        roots=score.roots.value, root_number=score.root_number, root_class=score.root_class, quality=score.quality,
+        roots=score.roots.value, root_number=score.root_number, root_class=score.root_class, quality=score.quality, foliage=score.foliage,
         longest_root_mm=score.longest_root_mm, callus=score.callus, top=score.top.value if score.top else None,
         failure=score.failure.value if score.failure else None, fit=score.fit.value, known_by=score.known_by.value, note=score.note.strip(),
         scored_on=check.day, blind=blind, at=now, person_id=actor.id, reason=reason.strip(), request_key=request_key,

@@ -9,7 +9,7 @@ from orderly_bench.chapters.score.bench import CheckProgress, Kept, Site, Spot
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
-from orderly_bench.core.vocabulary import QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
 from orderly_bench.figures.glyphs import Look, look_of, top_only
 from orderly_bench.trial.models import Tray
 from orderly_bench.web.bench_map import Cell, TrayView, block_lines
@@ -60,6 +60,7 @@ def values_of(standing: Score | None) -> dict[str, str]:
     values["longest_root_mm"] = "" if standing.longest_root_mm is None else f"{standing.longest_root_mm:g}"
     values["root_class"] = standing.root_class or ""
     values["quality"] = "" if standing.quality is None else str(standing.quality)
+    values["foliage"] = "" if standing.foliage is None else str(standing.foliage)
     values["callus"] = "" if standing.callus is None else ("yes" if standing.callus else "no")
     values["top"], values["failure"] = standing.top or "", standing.failure or ""
     return values
@@ -166,5 +167,6 @@ def buttons() -> dict[str, object]:
         "numbers": QUICK_NUMBERS,
         "classes": [label for label in CLASSES if class_floor(label)],
         "qualities": list(enumerate(QUALITY_ANCHORS)),
+        "foliages": list(enumerate(FOLIAGE_ANCHORS)),
         "callus": Look("unseen", "callus"),
     }

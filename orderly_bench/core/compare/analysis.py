@@ -8,13 +8,20 @@ from itertools import product
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare import max_t
 from orderly_bench.core.compare import terms as factorial
 from orderly_bench.core.compare.arms import ArmResult, arm_results
 from orderly_bench.core.compare.clusters import Cluster, cluster_of
 from orderly_bench.core.compare.comparisons import Comparison, chosen_pairs, compare_family
 from orderly_bench.core.compare.doubts import doubts_about
 from orderly_bench.core.compare.effects import Effects
-from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, design_name, factor_test, overall_tests
+from orderly_bench.core.compare.layout_tests import (
+    NOTHING_RANDOMISED,
+    design_name,
+    factor_test,
+    overall_tests,
+    values_of,
+)
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import Levels, by_factors, level_ends, level_pairs
@@ -24,7 +31,9 @@ from orderly_bench.core.compare.pairs import pair_ends, pair_evidence, tested
 from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test, term_model
 from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
+from orderly_bench.core.compare.what_was_drawn import for_all_arms
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.redrawn import Pairs
 from orderly_bench.core.responses.kind import Response
@@ -55,6 +64,10 @@ class Settings:
         A look, to see what to test: counts, and nothing that could be taken for a verdict.
     not_worse : bool
         Each first side is also judged for being no worse than the second by more than the margin; planned beforehand only.
+    properties : tuple of str
+        Factors that are properties of the pieces: a sentence about them speaks of these pieces.
+    max_t : bool
+        Against the control: adjust by the studentised maximum over the redraws instead of by Holm.
     by_factor : bool
         Whether the headline speaks of factors where they can be told apart, or of pairs of arms; fixed in the plan.
     """
@@ -70,7 +83,9 @@ class Settings:
     dose: str | None = None
     look: bool = False
     not_worse: bool = False
+    max_t: bool = False
     by_factor: bool = True
+    properties: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not 0 < self.alpha < 0.5:
@@ -81,6 +96,8 @@ class Settings:
             raise InvalidInput("seed", "must be 0 or more", self.seed)
         if self.against_control and self.control is None:
             raise InvalidInput("control", "name the control arm when the family is 'control'")
+        if self.max_t and not self.against_control:
+            raise InvalidInput("max-T", "is for each arm against the control; name the control and that family")
         if self.not_worse and self.margin is None:
             raise InvalidInput("not worse than", "needs a margin: by how much is worse")
         self.rule()
@@ -251,7 +268,19 @@ class _Work:
             both = pair_ends(self.o, a, b, s.response, self.apart, s.draws)
             if both is not None:
                 ends[i] = both
-        return compare_family(pairs, s.rule(), ends, s.not_worse)
+        return compare_family(pairs, s.rule(), ends, s.not_worse, self._joint(chosen))
+
+    def _joint(self, chosen: list[tuple[int, int]]) -> list[float] | None:
+        """Adjusted p by the studentised maximum, where planned: every arm against the control, shuffled within blocks."""
+        control = _control_index(self.o, self.settings)
+        if not self.settings.max_t or self.nothing or control is None:
+            return None
+        drawn = for_all_arms(self.o)
+        if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
+            return None
+        means = drawn.means(values_of(self.o, self.settings.response))
+        found = max_t.adjusted(means, drawn.layout, control, self.rng, self.settings.draws)
+        return [found[a] for a, _ in chosen]
 
     def terms(self) -> list[TermResult]:
         """Main effects and interactions; of a yes or no with the contrasts of their levels."""

@@ -57,6 +57,24 @@ def pearson(rooted: np.ndarray, stuck: np.ndarray) -> Classical:
     return Classical(chi2, float(chdtrc(rooted.size - 1, chi2)))
 
 
+def mcnemar(rooted: np.ndarray, stuck: np.ndarray) -> dict[str, Classical]:
+    """McNemar's chi-square of pairs, without and with the continuity correction (McNemar 1947, Psychometrika 12:153; Edwards 1948).
+
+    Only pairs in which one rooted and the other did not speak; none of those, no test.
+    """
+    from scipy.special import chdtrc
+
+    whole = (stuck == 1).all(axis=1)
+    first, second = (int(((rooted[whole, i] == 1) & (rooted[whole, 1 - i] == 0)).sum()) for i in (0, 1))
+    if first + second == 0:
+        return {}
+    found = {}
+    for name, correction in (("mcnemar, chi-square", 0), ("mcnemar, chi-square with continuity correction", 1)):
+        chi2 = max(0, abs(first - second) - correction) ** 2 / (first + second)
+        found[name] = Classical(chi2, float(chdtrc(1, chi2)))
+    return found
+
+
 def cmh(rooted: np.ndarray, stuck: np.ndarray) -> Classical:
     """Cochran-Mantel-Haenszel without continuity correction, any number of arms; None when nothing varies."""
     from scipy.special import chdtrc

@@ -88,6 +88,18 @@ def cluster_of(units: Units, responses: np.ndarray, arms: int) -> Cluster:
     return Cluster(icc, 1 + (float(units.cuttings.mean()) - 1) * max(icc, 0.0), interval)
 
 
+def pooled_icc(earlier: list[tuple[float, int]]) -> float | None:
+    """The ICC to expect from a lab's own earlier trials: their mean, weighted by units less arms; None without any.
+
+    Parameters
+    ----------
+    earlier : list of (icc, degrees of freedom)
+        Of each trial: its ICC and its units less its arms. What came out negative counts as 0.
+    """
+    weight = sum(df for _, df in earlier if df > 0)
+    return sum(max(0.0, icc) * df for icc, df in earlier if df > 0) / weight if weight else None
+
+
 def icc_interval(
     between: float, within: float, df_between: int, df_within: int, n0: float, level: float = 0.95
 ) -> Interval | None:

@@ -26,7 +26,11 @@ class Side:
     unknown : int
         Stuck without a known outcome.
     mean : float or None
-        Mean of the known, where the response is no yes or no.
+        Of the known, where the response is no yes or no: what ``average`` names.
+    average : str
+        What of them it is: a mean, the middle class, rooted-days.
+    said : str
+        The name as it stands in a sentence; blank where it is the name.
     """
 
     name: str
@@ -34,6 +38,13 @@ class Side:
     stuck: int
     unknown: int = 0
     mean: float | None = None
+    said: str = ""
+    average: str = "mean"
+
+    @property
+    def spoken(self) -> str:
+        """The name as it stands in a sentence."""
+        return self.said or self.name
 
     @property
     def rate(self) -> float | None:
@@ -80,6 +91,8 @@ class PairEvidence:
 #: Both ends of what the unknown outcomes of a pair could have been: all of a's against it, and the reverse.
 Ends = tuple[PairEvidence, PairEvidence]
 
+#: Averages that can be taken from one another.
+HAVE_DIFFERENCES = ("mean", "mean rooted-days")
 #: As a proportion: farther than this from the raw counts, an adjusted difference says so.
 FAR_FROM_RAW = 0.05
 
@@ -131,7 +144,9 @@ class Comparison:
 
     @property
     def raw(self) -> float | None:
-        """Difference of the sides as counted: of k/n, or of the means; None when a side is empty."""
+        """Difference of the sides as counted: of k/n, or of the means; None when a side is empty, or classes have no mean."""
+        if self.a.mean is not None and self.a.average not in HAVE_DIFFERENCES:
+            return None
         ends = [side.rate if side.mean is None else side.mean for side in (self.a, self.b)]
         return None if ends[0] is None or ends[1] is None else ends[0] - ends[1]
 
@@ -160,7 +175,11 @@ class Comparison:
 
 
 def compare_family(
-    pairs: list[PairEvidence], rule: Rule, ends: dict[int, Ends] | None = None, not_worse: bool = False
+    pairs: list[PairEvidence],
+    rule: Rule,
+    ends: dict[int, Ends] | None = None,
+    not_worse: bool = False,
+    joint: list[float] | None = None,
 ) -> list[Comparison]:
     """Compare every pair of a family; ``rule.family`` is replaced by the number of pairs.
 
@@ -172,10 +191,12 @@ def compare_family(
         Of the pairs with unknown outcomes, the evidence at both ends; the other pairs stay as they are.
     not_worse : bool
         Add whether a is not worse than b by more than the margin.
+    joint : list of float, optional
+        Adjusted p from one joint redraw in Holm's place; the ends of the unknown stay with Holm, which is never smaller by much.
     """
     rule = replace(rule, family=max(1, len(pairs)))
     raw = [pair.test.p for pair in pairs]
-    adjusted = holm(raw)
+    adjusted = holm(raw) if joint is None else [*joint]
     found = [_compare(pair, p, rule, not_worse) for pair, p in zip(pairs, adjusted, strict=True)]
     for i, both in (ends or {}).items():
         judged = [_compare(end, holm([*raw[:i], end.test.p, *raw[i + 1 :]])[i], rule, False) for end in both]

@@ -14,6 +14,7 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.compare.rates import Interval, normal_quantile, wilson
+from orderly_bench.core.errors import finite
 
 NO_VARIANCE = 1e-12
 
@@ -25,6 +26,9 @@ class Difference:
     estimate: float | None
     interval: Interval | None
     method: str
+
+    def __post_init__(self) -> None:
+        finite("difference", self.estimate)
 
 
 def _clipped(low: float, high: float, level: float) -> Interval:

@@ -15,7 +15,7 @@ from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.wording import listed, p_value, percent, points
 from orderly_bench.core.messages import english
-from orderly_bench.core.messages.say import caution, say
+from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
@@ -120,7 +120,7 @@ def _few_units(observations: Observations) -> list[Caution]:
         return _one_cutting(observations)
     per_arm = np.bincount(observations.units.arm, minlength=len(observations.arms))
     if per_arm.min() < 2:
-        names = [n for n, m in zip(observations.names, per_arm.tolist(), strict=True) if m < 2]
+        names = [n for n, m in zip(observations.spoken, per_arm.tolist(), strict=True) if m < 2]
         return [caution("one_unit", arms=listed(names), serious=True)]
     if per_arm.min() < FEW_UNITS:
         return [caution("few_units", units=int(per_arm.min()))]
@@ -128,7 +128,7 @@ def _few_units(observations: Observations) -> list[Caution]:
 
 
 def _one_cutting(observations: Observations) -> list[Caution]:
-    alone = [n for n, m in zip(observations.names, observations.stuck.sum(axis=0).tolist(), strict=True) if m == 1]
+    alone = [n for n, m in zip(observations.spoken, observations.stuck.sum(axis=0).tolist(), strict=True) if m == 1]
     return [caution("one_unit", "cutting", arms=listed(alone), serious=True)] if alone else []
 
 
@@ -168,7 +168,7 @@ def _unweighted(observations: Observations, comparisons: list[Comparison]) -> li
         return []
     for c in comparisons:
         if c.raw is not None and c.above is not None and abs(c.raw - c.above) > ONE_POINT:
-            return [caution("unit_sizes_differ", a=c.a.name, b=c.b.name)]
+            return [caution("unit_sizes_differ", a=c.a.spoken, b=c.b.spoken)]
     return []
 
 
@@ -178,13 +178,12 @@ def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
         return []
     turned = [c for c in far if c.reversed_by_adjustment]
     worst = (turned or far)[0]
-    if worst.yes_no:
-        raw, adjusted = f"{points(worst.raw, True)} points", points(worst.above, True)
-    else:
-        raw, adjusted = f"{worst.raw:+.2g}", f"{worst.above:+.2g}"
+    if not worst.yes_no:
+        return [caution("raw_against_adjusted", "turned", a=worst.a.spoken, b=worst.b.spoken, serious=True)]
+    raw, adjusted = points(worst.raw, True), points(worst.above, True)
     return [
         caution(
-            "raw_against_adjusted", a=worst.a.name, b=worst.b.name, raw=raw, adjusted=adjusted, serious=bool(turned)
+            "raw_against_adjusted", a=worst.a.spoken, b=worst.b.spoken, raw=raw, adjusted=adjusted, serious=bool(turned)
         )
     ]
 
@@ -197,7 +196,8 @@ def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationT
     rooted, stuck = observations.rooted.sum(), observations.stuck.sum()
     if test.p is None or test.p < 0.9999 or rooted not in (0, stuck):
         return []
-    what = f"{'none' if rooted == 0 else 'all'} {english.DID[kind.response]}"
+    did = english.DID[kind.response]
+    what = f"none {did} in any arm" if rooted == 0 else f"all {did} in every arm"
     return [caution("nothing_varies", what=what, serious=True)]
 
 
@@ -212,7 +212,7 @@ def _at_the_ends(observations: Observations, kind: Kind) -> list[Caution]:
     counted = np.bincount(observations.replicates.arm, minlength=arms).tolist()
     unknown = observations.left_out.sum(axis=0).tolist()
     what = "whole plots" if observations.split else "waves" if observations.waved else "units"
-    for name, k, n, units, out in zip(observations.names, rooted, stuck, counted, unknown, strict=True):
+    for name, k, n, units, out in zip(observations.spoken, rooted, stuck, counted, unknown, strict=True):
         bound = bound_of_none(units)
         if bound is None or units < 2 or k not in (0, n):
             continue
@@ -248,8 +248,8 @@ def _left_out(observations: Observations, response: Response) -> list[Caution]:
         return []
     worst = int(share.argmax())
     many = bool(share.max() > LEFT_OUT_SHARE)
-    parts = ", ".join(f"{n} from {name}" for name, n in zip(observations.names, out.tolist(), strict=True) if n)
-    tail = say("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.names[worst]) if many else ""
+    parts = ", ".join(f"{n} from {name}" for name, n in zip(observations.spoken, out.tolist(), strict=True) if n)
+    tail = phrase("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.spoken[worst]) if many else ""
     return [
         caution("left_out", out=int(out.sum()), parts=parts, many=tail, serious=many and kind_of(response).ends is None)
     ]
@@ -262,7 +262,8 @@ def _not_stuck(observations: Observations) -> list[Caution]:
     if share.max() - share.min() <= NOT_STUCK_UNEVEN:
         return []
     parts = ", ".join(
-        f"{n} of {m} of {name}" for name, n, m in zip(observations.names, empty.tolist(), planned.tolist(), strict=True)
+        f"{n} of {m} of {name}"
+        for name, n, m in zip(observations.spoken, empty.tolist(), planned.tolist(), strict=True)
     )
     return [caution("not_stuck_uneven", parts=parts)]
 
@@ -274,7 +275,7 @@ def _described_only(observations: Observations, kind: Kind) -> list[Caution]:
         return []
     out = int(observations.left_out[:, worst].sum())
     stuck = out + int(observations.stuck[:, worst].sum())
-    arm = observations.names[worst]
+    arm = observations.spoken[worst]
     return [
         caution(
             "described_only", response=kind.heading, out=out, stuck=stuck, arm=arm, share=percent(share, stuck), serious=True
@@ -290,8 +291,8 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
                 caution(
                     "range_changes_verdict",
                     serious=True,
-                    a=c.a.name,
-                    b=c.b.name,
+                    a=c.a.spoken,
+                    b=c.b.spoken,
                     out=c.range.unknown,
                     low=c.range.verdict_low.value,
                     high=c.range.verdict_high.value,
@@ -311,7 +312,7 @@ def _looked_apart(observations: Observations, kind: Kind) -> list[Caution]:
                 continue
             named = {row.levels for row in observations.known if day in (row.last_without_day, row.first_with_day)}
             first, other = (a, b) if observations.arms[a] in named else (b, a)
-            names = observations.names
+            names = observations.spoken
             return [caution("looked_on_different_days", a=names[first], b=names[other], day=f"{day:g}", serious=True)]
     return []
 
@@ -320,7 +321,7 @@ def _lacking(observations: Observations) -> list[Caution]:
     if not observations.blocks or observations.paired:
         return []
     missing = [
-        f"{block} lacks {observations.names[arm]}"
+        f"{block} lacks {observations.spoken[arm]}"
         for row, block in enumerate(observations.blocks)
         for arm in np.flatnonzero(observations.stuck[row] == 0)
     ]
@@ -357,8 +358,8 @@ def _interval_and_p(alpha: float, comparisons: list[Comparison]) -> list[Caution
         if outside == (c.p_adjusted < alpha):
             continue
         family = outside and c.p < alpha
-        why = say("why/family", n=len(comparisons)) if family else say("why/discrete")
-        return [caution("interval_against_p", a=c.a.name, b=c.b.name, why=why[0].lower() + why[1:].rstrip("."))]
+        why = phrase("why/family", n=len(comparisons)) if family else phrase("why/discrete")
+        return [caution("interval_against_p", a=c.a.spoken, b=c.b.spoken, why=why)]
     return []
 
 

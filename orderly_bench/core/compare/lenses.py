@@ -69,7 +69,7 @@ def _classical(analysis: Analysis) -> dict[str, Classical]:
         return {}
     k, n = o.rooted.sum(axis=0), o.stuck.sum(axis=0)
     if o.paired:
-        return {"mcnemar": Classical(None, analysis.test.p)}
+        return {"mcnemar": Classical(None, analysis.test.p), **classical.mcnemar(o.rooted, o.stuck)}
     if o.blocks:
         return {"cmh": classical.cmh(o.rooted, o.stuck)}
     found = {"pearson": classical.pearson(k, n)}

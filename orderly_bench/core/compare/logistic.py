@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import warnings
 from dataclasses import dataclass
+from math import isfinite
 
 import numpy as np
 
@@ -26,6 +27,13 @@ class ModelTest:
     f: float | None = None
     df1: int | None = None
     df2: int | None = None
+
+    def __post_init__(self) -> None:
+        """A fit that did not come out finite has no p: that is what None means here."""
+        for name in ("chi2", "p", "f"):
+            value = getattr(self, name)
+            if value is not None and not isfinite(value):
+                object.__setattr__(self, name, None)
 
     def as_dict(self) -> dict[str, object]:
         """Keys as the headless command prints them."""

@@ -18,7 +18,7 @@ from orderly_bench.core.compare.difference import Difference, mantel_haenszel, o
 from orderly_bench.core.compare.effects import NO_VARIANCE, Effect, Effects
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
-from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.compare.observations import Observations, Row, spoken_level
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.unknown import filled
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor
@@ -69,7 +69,8 @@ class Levels:
         rooted, stuck, out = (table[:, level] for table in stratified(o, factor))
         (k_a, k_b), (n_a, n_b), (out_a, out_b) = (t.sum(axis=0).tolist() for t in (rooted, stuck, out))
         names = o.level_names[factor]
-        sides = Side(names[a], k_a, n_a, out_a), Side(names[b], k_b, n_b, out_b)
+        said = [spoken_level(o.factors[factor], names[one]) for one in level]
+        sides = Side(names[a], k_a, n_a, out_a, said=said[0]), Side(names[b], k_b, n_b, out_b, said=said[1])
         if additive.needs_all_factors(o, factor):
             found = self._with_all_factors(factor, a, b, sides, only)
         elif o.clustered or o.grouped:

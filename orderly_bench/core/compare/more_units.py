@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from functools import cache
-from math import sqrt
+from math import ceil, sqrt
 
 import numpy as np
 
@@ -28,7 +28,7 @@ from orderly_bench.core.responses.registry import kind_of
 ENOUGH = 0.8
 #: In all; beyond, more of the same is no advice.
 MOST_TIMES = 10
-TRIALS = 600
+TRIALS = 400
 #: Draws of a test inside a simulated trial, where it is not exact.
 DRAWS = 400
 #: Above this many cuttings in an arm, the least number is looked for by halving instead of one by one.
@@ -67,6 +67,8 @@ class _Grown:
         self.blocks = max(1, len(o.blocks))
         self.pairs = [(o.names.index(c.a.name), o.names.index(c.b.name)) for c in analysis.comparisons]
         self.chances: dict[int, np.ndarray] = {}
+        open_still = [c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None for c in analysis.comparisons]
+        self.wanted = np.flatnonzero(open_still)
 
     def least(self, pair: int) -> int | None:
         """Units to add for one comparison; None where ten times as many would not do."""
@@ -77,7 +79,17 @@ class _Grown:
         step = self.blocks if self.blocks > 1 else 1
         if self.exact and self.units[[a, b]].max() <= ONE_BY_ONE:
             return next((m for m in range(1, most + 1) if self.chance(pair, m) >= ENOUGH), None)
-        return self._halving(lambda m: self.chance(pair, m) >= ENOUGH, step, most)
+        return self._halving(lambda m: self.chance(pair, m) >= ENOUGH, step, most, self._guess(a, b))
+
+    def _guess(self, a: int, b: int) -> int:
+        """About how many more, by the normal formula with the family's strictest level: where the search starts."""
+        from scipy.special import ndtri
+
+        p, q = (float(self.rates[arm]) for arm in (a, b))
+        z = float(ndtri(1 - self.alpha / (2 * len(self.pairs)))) + float(ndtri(ENOUGH))
+        inflated = 1 + (self.each - 1) * self.icc
+        needed = z**2 * (p * (1 - p) + q * (1 - q) + 0.02) / (p - q) ** 2 * inflated / self.each
+        return max(1, ceil(needed - float(self.units[[a, b]].mean())))
 
     @property
     def exact(self) -> bool:
@@ -95,15 +107,19 @@ class _Grown:
         return float(self.chances[more][pair])
 
     @staticmethod
-    def _halving(enough: Callable[[int], bool], step: int, most: int) -> int | None:
-        low, high = 0, step
+    def _halving(enough: Callable[[int], bool], step: int, most: int, guess: int) -> int | None:
+        """The least multiple of ``step`` that is enough, looked for around the guess; None beyond ``most``."""
+        most = max(step, most - most % step)
+        high = min(most, max(step, guess // step * step))
+        low = 0
         while not enough(high):
-            low, high = high, high * 2
-            if low >= most:
+            if high == most:
                 return None
-        if high > most and not enough(most - most % step or step):
-            return None
-        high = min(high, most - most % step or step)
+            low, high = high, min(most, max(high + step, high * 3 // 2 // step * step))
+        if low == 0:
+            while (below := high * 2 // 3 // step * step) >= step and enough(below):
+                high = below
+            low = max(0, min(high - step, high * 2 // 3 // step * step))
         while high - low > step:
             middle = (low + high) // (2 * step) * step
             middle = middle if low < middle < high else low + step
@@ -118,7 +134,7 @@ class _Grown:
         for done, found in enumerate(tested, start=1):
             adjusted = holm(found)
             hits += [p is not None and p < self.alpha for p in adjusted]
-            if done >= 100 and self._far(hits / done, done):
+            if done >= 60 and self._far(hits[self.wanted] / done, done):
                 return np.asarray(hits / done)
         return np.asarray(hits / TRIALS)
 

@@ -15,6 +15,8 @@ from orderly_bench.core.vocabulary import State
 JOINER = " + "
 #: A factor of this name is never drawn: only its waves can be.
 SEASON = "season"
+#: Factors of these names are properties of the pieces, not assigned to them.
+PROPERTIES = frozenset({"cutting type", "donor", "stock plant", "taxon", "cultivar"})
 #: State of a planned place that stayed empty.
 NOT_STUCK = "not stuck"
 #: Without an outcome by design: neither counted nor left out.
@@ -28,6 +30,12 @@ def natural_key(text: str) -> tuple[object, ...]:
         for part in re.split(r"([0-9]+)", text)
         if part
     )
+
+
+def spoken_level(factor: str, level: str) -> str:
+    """A level as said: ``hormone 0`` where it is a bare number, else its own name."""
+    bare = re.fullmatch(r"[-+]?[0-9]*[.,]?[0-9]+", level) is not None
+    return f"{factor} {level}" if bare else level
 
 
 @dataclass(frozen=True)
@@ -123,6 +131,13 @@ class Observations:
     def names(self) -> list[str]:
         """Arm names: level values joined by ``+`` in factor order."""
         return [JOINER.join(arm) for arm in self.arms]
+
+    @cached_property
+    def spoken(self) -> list[str]:
+        """Arm names for sentences: a level that is a bare number is said with its factor."""
+        return [
+            JOINER.join(spoken_level(f, level) for f, level in zip(self.factors, arm, strict=True)) for arm in self.arms
+        ]
 
     @cached_property
     def level_names(self) -> list[list[str]]:
@@ -330,12 +345,12 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
         two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
     """
     if not rows:
-        raise UnusableData("the table has no cuttings", "Add one row per cutting under the header")
+        raise UnusableData("there are no cuttings", "Each cutting has one row")
     arms = sorted({row.levels for row in rows}, key=lambda arm: tuple(natural_key(level) for level in arm))
     if len(arms) < least_arms:
         raise UnusableData(
             f"all cuttings are in one arm ({JOINER.join(arms[0])})",
-            "A comparison needs two; check the factor columns",
+            "A comparison needs two arms; check what was varied",
             column=",".join(factors),
         )
     strata = {row.pair or row.block for row in rows} - {None}
@@ -348,7 +363,7 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
         if arm not in seen:
             raise UnusableData(
                 f"arm {JOINER.join(arm)} has no cutting with a known outcome",
-                "Score it, or leave its rows out of the file",
+                "Score it, or compare the other arms without it",
             )
     _check_units(rows)
     _check_pairs(rows)

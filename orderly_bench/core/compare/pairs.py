@@ -58,8 +58,25 @@ def side(observations: Observations, kind: Kind, arm: int) -> Side:
     """One arm as a side of a comparison."""
     k, n = int(observations.counted[arm]), int(observations.stuck[:, arm].sum())
     out = int(observations.left_out[:, arm].sum())
-    mean = None if kind.yes_no else float(observations.responses[observations.arm_of_known == arm].mean())
-    return Side(observations.names[arm], k, n, out, mean)
+    found = Side(observations.names[arm], k, n, out, said=observations.spoken[arm])
+    if kind.yes_no:
+        return found
+    mean, average = average_of(observations, kind, arm)
+    return replace(found, mean=mean, average=average)
+
+
+def average_of(observations: Observations, kind: Kind, arm: int) -> tuple[float, str]:
+    """What stands for an arm's known cuttings, and what it is: classes have a middle one and no mean."""
+    here = observations.arm_of_known == arm
+    if kind.response is Response.DAYS:
+        lives = time_to_root.lives_of(observations)
+        counts = lives.categories()[here].sum(axis=0)
+        area = float(time_to_root.areas(counts, lives.checks)) if lives.checks.size > 1 else 0.0
+        return area, "mean rooted-days"
+    values = np.sort(observations.responses[here])
+    if kind.response is Response.ROOT_CLASS:
+        return float(values[(values.size - 1) // 2]), "middle class from"
+    return float(values.mean()), "mean"
 
 
 def _without_interval(effect: Callable[[float], Difference], nothing: str) -> Callable[[float], Difference]:
@@ -127,7 +144,9 @@ def pair_ends(
     for against, for_it in ((a, b), (b, a)):
         least, most = observations.arms[against], observations.arms[for_it]
         whole = filled(observations, _of_arm(least), _of_arm(most), ends)
-        overall, redrawn = overall_tests(whole, response, rng, draws)
+        # Only where arms share their redraws, or are the only two, is more than the pair itself drawn again.
+        together = whole.latin or whole.incomplete or len(whole.arms) == 2
+        overall, redrawn = overall_tests(whole, response, rng, draws) if together else (NOTHING_RANDOMISED, {})
         test = tested(whole, a, b, response, overall, redrawn, rng, draws)
         found.append(pair_evidence(whole, Effects(whole, response), a, b, test))
     return found[0], found[1]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import sqrt
 
-from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.errors import InvalidInput, finite
 
 
 @dataclass(frozen=True)
@@ -15,6 +15,9 @@ class Interval:
     low: float
     high: float
     level: float
+
+    def __post_init__(self) -> None:
+        finite("interval", self.low, self.high)
 
     @property
     def width(self) -> float:

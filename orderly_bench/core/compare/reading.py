@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, TermResult, is_full_factorial
 from orderly_bench.core.compare.comparisons import Comparison, Side, turned
+from orderly_bench.core.compare.observations import PROPERTIES
+from orderly_bench.core.compare.pairs import side
 from orderly_bench.core.compare.strength import Graded, grade
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.compare.wording import (
@@ -20,7 +22,7 @@ from orderly_bench.core.compare.wording import (
     size,
 )
 from orderly_bench.core.messages import english
-from orderly_bench.core.messages.say import say
+from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Strength
@@ -75,26 +77,27 @@ class Reading:
         return head.sentence + " " + say("not_as_planned", what="; ".join(self.departures))
 
 
-def counts_of(side: Side) -> str:
-    """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 of 20``."""
-    known = of(side.rooted, side.stuck) if side.mean is None else f"mean {size(side.mean)} of {side.stuck}"
-    return say("unknown", known=known, out=side.unknown) if side.unknown else known
+def counts_of(one: Side) -> str:
+    """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 (n 20)``."""
+    known = of(one.rooted, one.stuck) if one.mean is None else f"{one.average} {size(one.mean)} (n {one.stuck})"
+    return phrase("unknown", known=known, out=one.unknown) if one.unknown else known
 
 
 def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
     """Both sides as counted, worded no stronger than the verdict and its strength. Expects the higher side first."""
     kind = kind_of(analysis.settings.response)
-    a, b = comparison.a.name, comparison.b.name
+    a, b = comparison.a.spoken, comparison.b.spoken
     counts = f"{counts_of(comparison.a)} against {counts_of(comparison.b)}"
     names = {"a": a, "b": b, "counts": counts}
     if graded.strength is Strength.CANNOT_TELL:
         return _untold(comparison, graded, names)
     if comparison.verdict.alike:
-        return _alike(comparison, kind, analysis, names)
+        return _alike(comparison, kind, analysis, names) + _of_these_pieces(comparison, analysis)
     more = english.MORE[kind.response].format(**names)
     if "aliased_with_interaction" in graded.codes:
-        more += say("if_separate").rstrip(".")
+        more += phrase("if_separate")
     together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
+    together += _of_these_pieces(comparison, analysis)
     if comparison.far_from_raw and comparison.yes_no and comparison.adjusted is not None:
         # Percent of the adjusted rates, whose difference is the estimate.
         first, second = (percent(max(0.0, rate), 0) for rate in comparison.adjusted)
@@ -133,13 +136,26 @@ def _alike(comparison: Comparison, kind: Kind, analysis: Analysis, names: dict[s
     return say("alike", alike=english.ALIKE[kind.response].format(**names), **values)
 
 
+def differing(comparison: Comparison, analysis: Analysis) -> list[str]:
+    """The factors in which the two sides differ: arms by their levels, levels by the factor that has both."""
+    o = analysis.observations
+    a, b = comparison.a.name, comparison.b.name
+    if a in o.names and b in o.names:
+        first, second = (o.arms[o.names.index(name)] for name in (a, b))
+        return [f for f, one, other in zip(o.factors, first, second, strict=True) if one != other]
+    return [f for f, levels in zip(o.factors, o.level_names, strict=True) if a in levels and b in levels]
+
+
+def _of_these_pieces(comparison: Comparison, analysis: Analysis) -> str:
+    """What is a property of the pieces was not assigned: the sentence speaks of these pieces."""
+    known = {name.casefold() for name in analysis.settings.properties} | PROPERTIES
+    own = [f for f in differing(comparison, analysis) if f.casefold().replace("_", " ") in known]
+    return " " + say("of_these_pieces", factors=listed(own), n=len(own)) if own else ""
+
+
 def _changed_together(comparison: Comparison, analysis: Analysis) -> str:
     """The factors in which two arms differ, for a pair of whole arms."""
-    o = analysis.observations
-    if comparison.a.name not in o.names or comparison.b.name not in o.names:
-        return ""
-    first, second = (o.arms[o.names.index(side.name)] for side in (comparison.a, comparison.b))
-    factors = [f for f, one, other in zip(o.factors, first, second, strict=True) if one != other]
+    factors = differing(comparison, analysis)
     return " " + say("together", factors=listed(factors)) if len(factors) > 1 else ""
 
 
@@ -229,9 +245,9 @@ def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]
 
 def look_words(analysis: Analysis) -> str:
     """The counts of a look, arm by arm."""
-    yes_no = kind_of(analysis.settings.response).yes_no
-    sides = [Side(a.name, a.rooted, a.stuck, a.left_out, None if yes_no else a.estimate) for a in analysis.arms]
-    return say("look", counts="; ".join(f"{side.name} {counts_of(side)}" for side in sides))
+    o, kind = analysis.observations, kind_of(analysis.settings.response)
+    sides = [side(o, kind, arm) for arm in range(len(o.arms))]
+    return say("look", counts="; ".join(f"{one.spoken} {counts_of(one)}" for one in sides))
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,8 @@ from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.responses.kind import Kind, Scale
 
+USUAL_ALPHA = 0.05
+MOST_DIGITS = 5
 MINUS = "\u2212"
 
 
@@ -28,6 +30,9 @@ def p_value(p: float | None) -> str:
     if p < 0.0001:
         return "p < 0.0001"
     digits = max(2, 1 - floor(log10(float(f"{p:.1e}"))))
+    if p != USUAL_ALPHA == float(f"{p:.{digits}f}"):
+        # With the figures that put it on its side.
+        digits = next((d for d in range(digits, MOST_DIGITS) if float(f"{p:.{d}f}") != USUAL_ALPHA), digits)
     return "p = 1.0" if p >= 0.995 else f"p = {p:.{digits}f}"
 
 
@@ -76,14 +81,15 @@ def size(value: float) -> str:
     return f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"
 
 
-def span(low: float, high: float, yes_no: bool) -> str:
-    """Both ends; percentage points with a decimal where whole ones would be the same."""
-    if not yes_no:
-        return f"{size(low)} to {size(high)}".replace("-", MINUS)
-    ends = points(low), points(high)
-    if ends[0] == ends[1]:
-        ends = (f"{100 * low:.1f}".replace("-", MINUS), f"{100 * high:.1f}".replace("-", MINUS))
-    return f"{ends[0]} to {ends[1]}"
+def span(low: float, high: float, yes_no: bool, sign: bool = False) -> str:
+    """Both ends, with as many decimals as it takes to see that they differ; percentage points for a yes or no."""
+    scale = 100 if yes_no else 1
+    texts = [(points(low, sign), points(high, sign))] if yes_no else [(size(low), size(high))]
+    texts += [
+        (f"{scale * low:{'+' if sign else ''}.{d}f}", f"{scale * high:{'+' if sign else ''}.{d}f}") for d in (1, 2, 3)
+    ]
+    ends = next((pair for pair in texts if pair[0] != pair[1]), texts[0])
+    return f"{ends[0]} to {ends[1]}".replace("-", MINUS)
 
 
 def interval_words(interval: Interval, kind: Kind) -> str:

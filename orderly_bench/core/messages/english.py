@@ -43,7 +43,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Read the arms one by one before acting on a factor alone",
     ),
     "interval_against_p": (
-        "{a} against {b}: the interval and the p fall on different sides of no difference. They are worked out in different ways; {why}",
+        "{a} against {b}: the interval and the p fall on different sides of no difference. They are worked out in different ways; {why}.",
         "Treat it as close to the line; more units would bring the two together",
     ),
     "judges_disagree": (
@@ -83,7 +83,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Say why for each; draw the arm of a piece only after it has passed as fit to stick",
     ),
     "nothing_varies": (
-        "{what} in every arm, which tells nothing about these treatments where they do differ.",
+        "{what}, which tells nothing about these treatments where they do differ.",
         "Check at another day, or compare speed, number or length of roots",
     ),
     "one_unit": (
@@ -103,10 +103,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "A pair is clear, though over all arms the test is not ({overall}): it spreads its evidence over every arm.",
         "The pair was judged by its own standard; repeat it on its own to be surer",
     ),
-    "property": (
-        "{factor} is a property of the pieces and was not assigned: places were drawn, so the p speaks of these pieces.",
-        "Take pieces of each kind from many plants before speaking of the kind",
-    ),
     "range_changes_verdict": (
         "{a} against {b}: with the {out:unknown outcome|unknown outcomes} all against, or all for, the verdict is not the same "
         '("{low}" and "{high}").',
@@ -115,6 +111,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     "raw_against_adjusted": (
         "{a} against {b}: {raw} points as counted, {adjusted} adjusted for where they stood.",
         "The adjusted difference compares like with like; see how the arms are spread over blocks and units",
+    ),
+    "raw_against_adjusted/turned": (
+        "{a} against {b}: the means as counted point one way, the comparison adjusted for where they stood the other.",
+        "The adjusted one compares like with like; see how the arms are spread over blocks and units",
     ),
     "season_not_assigned": (
         "Season can't be assigned: its p permutes waves and assumes that they could have fallen either way.",
@@ -187,6 +187,7 @@ SENTENCES: dict[str, str] = {
     "if_separate": " if the factors act separately",
     "together": "{factors} changed together.",
     "not_as_planned": "not as planned: {what}.",
+    "of_these_pieces": "This speaks of these pieces: {factors} {n:~is a property|are properties} of them and {n:~was|were} not assigned.",
     "look": "counts only, to see what to test next: {counts}. A look has no verdict.",
     "rate": "{counts}, {interval}.",
     "rate/bound": "{counts}; the true rate is {limit} at 95 %, one-sided.",
@@ -199,8 +200,8 @@ SENTENCES: dict[str, str] = {
     "why/described": "Too much is unknown to test it.",
     "why/blocks": "Every block holds one arm only.",
     "why/days": "They were looked at on different days.",
-    "why/family": "the verdict's p is adjusted for {n:comparison|comparisons}, the interval is not.",
-    "why/discrete": "with so few, p moves in steps and the interval does not.",
+    "why/family": "the verdict's p is adjusted for {n:comparison|comparisons}, the interval is not",
+    "why/discrete": "with so few, p moves in steps and the interval does not",
     "more_units": "If the rates really are these, {n:more unit|more units} a side would find it 8 times in 10.",
     "not_worse/holds": "{a} is not worse than {b} by more than {margin}: the lower limit is {limit}.",
     "not_worse/open": "that {a} is not worse than {b} by more than {margin} is not shown: the lower limit is {limit}.",

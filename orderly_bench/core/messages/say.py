@@ -34,6 +34,11 @@ def say(key: str, **values: object) -> str:
     return filled(english.SENTENCES[key], values)
 
 
+def phrase(key: str, **values: object) -> str:
+    """The words of a key, to stand inside a sentence."""
+    return within(english.SENTENCES[key], values)
+
+
 def caution(code: str, variant: str = "", *, serious: bool = False, **values: object) -> Caution:
     """The caution of a code; ``variant`` chooses among its wordings."""
     text, remedy = english.CAUTIONS[f"{code}/{variant}" if variant else code]
@@ -42,9 +47,14 @@ def caution(code: str, variant: str = "", *, serious: bool = False, **values: ob
 
 def filled(template: str, values: dict[str, object]) -> str:
     """A template with its values in place, the first letter a capital."""
+    text = within(template, values)
+    return text[:1].upper() + text[1:]
+
+
+def within(template: str, values: dict[str, object]) -> str:
+    """A template with its values in place, as a part of a sentence."""
     counted = {
         name: Counted(value) if isinstance(value, int) and not isinstance(value, bool) else value
         for name, value in values.items()
     }
-    text = template.format(**counted)
-    return text[:1].upper() + text[1:]
+    return template.format(**counted)

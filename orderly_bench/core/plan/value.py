@@ -102,6 +102,7 @@ class Question:
     fit_least_mm: float = said("fit to pot on, least length in mm", 10.0)  #: mm
     blind: bool = said("scoring blind", True)
     headline: Headline = said("the verdict speaks of", Headline.FACTORS)
+    max_t: bool = said("against the control adjusted by the joint redraw", False)
     not_worse: bool = said("whether a cheaper way is not worse is asked", False)
     planned_looks: tuple[int, ...] = said("arms compared before the end, on day", ())  #: days after sticking
 

@@ -9,6 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import sqrt
 
+from orderly_bench.core.errors import finite
+
 
 @dataclass(frozen=True)
 class RandomisationTest:
@@ -30,6 +32,9 @@ class RandomisationTest:
     exact: bool
     draws: int | None
     statistic: float | None
+
+    def __post_init__(self) -> None:
+        finite("randomisation test", self.p, self.statistic)
 
     @property
     def monte_carlo_error(self) -> float | None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.score.classes import class_floor
-from orderly_bench.core.vocabulary import QUALITY_ANCHORS, Fit, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, Fit, Roots, Score, State, Top
 
 MOST_ROOTS = 500
 LONGEST_ROOT_MM = 2_000.0
 LONGEST_NOTE = 500
 BEST_QUALITY = len(QUALITY_ANCHORS) - 1
+BEST_FOLIAGE = len(FOLIAGE_ANCHORS) - 1
 
 
 def check_score(score: Score) -> Score:
@@ -25,6 +26,7 @@ def check_score(score: Score) -> Score:
     _check_number(score)
     _check_length(score)
     _check_quality(score)
+    _check_foliage(score)
     if score.roots is Roots.NONE and score.fit is Fit.YES:
         raise InvalidInput(
             "fit to pot on", "a cutting without roots is not fit to pot on; choose no, or enter its roots"
@@ -64,6 +66,17 @@ def _check_quality(score: Score) -> None:
         raise InvalidInput("quality", "roots nobody looked at have no quality; leave it blank", score.quality)
     if (score.roots is Roots.NONE) != (score.quality == 0):
         raise InvalidInput("quality", "is 0 for no roots, and 1 or more for any", score.quality)
+
+
+def _check_foliage(score: Score) -> None:
+    if score.foliage is None:
+        return
+    if not 0 <= score.foliage <= BEST_FOLIAGE:
+        raise InvalidInput("foliage", f"must be between 0 and {BEST_FOLIAGE}", score.foliage)
+    if score.state is State.MISSING:
+        raise InvalidInput("foliage", "a missing cutting has none to judge; leave it blank", score.foliage)
+    if score.state is State.DEAD and score.foliage > 0:
+        raise InvalidInput("foliage", "of a dead cutting is 0, or blank", score.foliage)
 
 
 def _check_length(score: Score) -> None:

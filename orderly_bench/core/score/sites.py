@@ -50,6 +50,7 @@ def of_plant(scores: Sequence[Score]) -> Score:
         known_by=min(seen, key=tuple(KnownBy).index),
         note="; ".join(s.note for s in scores if s.note),
         quality=max(grades, default=None),
+        foliage=max((s.foliage for s in scores if s.foliage is not None), default=None),
     )
 
 

@@ -112,6 +112,7 @@ class ScoreRecord(Base):
             "(roots = 'counted') = (root_number is not null or root_class is not null)", name="number_when_counted"
         ),
         CheckConstraint("quality is null or quality between 0 and 5", name="quality_range"),
+        CheckConstraint("foliage is null or foliage between 0 and 5", name="foliage_range"),
         CheckConstraint("site > 0", name="site_counts_from_one"),
         one_of("state", words.State),
         one_of("roots", words.Roots),
@@ -139,6 +140,8 @@ class ScoreRecord(Base):
     root_class: Mapped[str | None] = mapped_column(String(12), default=None)
     #: 0 to 5, by the anchors of the quality scale
     quality: Mapped[int | None] = mapped_column(default=None)
+    #: 0 to 5, by the anchors of the scale of foliage
+    foliage: Mapped[int | None] = mapped_column(default=None)
     callus: Mapped[bool | None] = mapped_column(default=None)
     top: Mapped[str | None] = mapped_column(String(20), default=None)
     failure: Mapped[str | None] = mapped_column(String(20), default=None)
@@ -177,4 +180,5 @@ class ScoreRecord(Base):
             self.note,
             self.root_class,
             self.quality,
+            self.foliage,
         )
