@@ -132,8 +132,10 @@ def score_all(session: Session, trial: Trial, check: CheckVisit, scorer: Person,
         score.keep_score(session, check, unit.cuttings[0], scorer, NOW, found)
 
 
-def create_finished(session: Session, researcher: Person, scorer: Person, rooted_letters: str = "AB") -> Trial:
-    trial = create_stuck(session, researcher)
+def create_finished(
+    session: Session, researcher: Person, scorer: Person, rooted_letters: str = "AB", **changes: object
+) -> Trial:
+    trial = create_stuck(session, researcher, **changes)
     check = open_endpoint(session, trial, researcher)
     score_all(session, trial, check, scorer, rooted_letters)
     score.close_check(session, check, researcher, NOW)

@@ -27,9 +27,11 @@ from orderly_bench.core.plan.edit import Row
 from orderly_bench.core.plan.value import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.entry import suggest_fit
+from orderly_bench.core.stock.kept import Stage, StockPlant
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
+from orderly_bench.stock.operations import keep_plant
 from orderly_bench.trial.models import CheckVisit, Lab, Person, Trial
 
 SEED = 4711
@@ -270,7 +272,12 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
     plan = _design(
         trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench",
         container=Container(rows=5, columns=6, volume_ml=90.0, wall="dark", drained=True), assumed_rates=(0.3, 0.7),
+        pieces="H1, A, 14\nH1, B, 6\nH3, A, 18\nH4, A, 16\nH4, B, 10",
     )  # fmt: skip
+    for code, most in (("H1", 20), ("H3", 20), ("H4", 24)):
+        keep_plant(
+            session, StockPlant(code, "Olea europaea", "hedge by the boathouse", 12, "good", Stage.SEMI_HARD, most)
+        )
     design.save_design(session, trial, ines, _at(before, 12), trial.version, plan)
     _describe(
         session, trial, ines, _at(before, 12), (AspectKind.MEDIUM, "3 pumice : 1 coir"), (AspectKind.CUTTING_TYPE, "semi-hard tip, two leaves halved"),

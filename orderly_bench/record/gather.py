@@ -23,12 +23,14 @@ from orderly_bench.record.value import (
     LookRecord,
     LotRecord,
     MoveRecord,
+    Origin,
     PredictionRecord,
     TrayRecord,
     TrialRecord,
     UnitRecord,
     VersionRecord,
 )
+from orderly_bench.stock.models import StockPlant
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import (
     CheckVisit,
@@ -53,10 +55,12 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
     units = units_with_everything(session, trial)
     first = from_text(versions[0].text) if versions else trial.plan
     lots = {lot.id: LotRecord(lot.id, lot.name, lot.wave.number, lot.day_zero, lot.held, lot.held_hours, lot.held_on_purpose) for lot in trial.lots}  # fmt: skip
+    donors = {plant: code for plant, code in session.execute(select(StockPlant.id, StockPlant.code))}
     unit_records = {unit.id: _unit(unit) for unit in units}
     cuttings = tuple(
         CuttingRecord(
-            c.id, c.code, unit_records[unit.id], Status(c.status), c.not_stuck_reason, lots.get(c.lot_id or 0), c.replaces_id, c.sites
+            c.id, c.code, unit_records[unit.id], Status(c.status), c.not_stuck_reason, lots.get(c.lot_id or 0), c.replaces_id, c.sites,
+            Origin(donors.get(c.donor_id or 0, ""), c.stem, c.stem_place, c.grade),
         )
         for unit in units
         for c in unit.cuttings

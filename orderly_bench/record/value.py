@@ -67,6 +67,16 @@ class LotRecord:
 
 
 @dataclass(frozen=True)
+class Origin:
+    """Where a cutting comes from: donor, stem, place on it, grade; blank where not said."""
+
+    donor: str = ""
+    stem: str = ""
+    place: str = ""
+    grade: str = ""
+
+
+@dataclass(frozen=True)
 class CuttingRecord:
     """A planned place and what became of it; ``replaces`` is the id of the early loss it stands in for."""
 
@@ -78,6 +88,7 @@ class CuttingRecord:
     lot: LotRecord | None
     replaces: int | None
     sites: tuple[str, ...]
+    origin: Origin
 
     @property
     def counted(self) -> bool:

@@ -22,6 +22,7 @@ def with_draw(trial: Trial, plan: Plan) -> Plan:
             DrawnUnit(
                 unit.code, letters[unit.arm_id], waves[unit.wave_id], trays[first.tray_id], first.row, first.column, first.spot, planned,
                 {g.kind: g.name for g in unit.groupings},
+                tuple(c.piece for c in unit.cuttings if c.replaces_id is None and c.piece is not None),
             )
         )  # fmt: skip
     return replace(plan, draws=draws, units=tuple(units))

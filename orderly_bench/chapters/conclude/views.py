@@ -19,6 +19,11 @@ def _where(cutting: CuttingRecord) -> list[object]:
     return [cutting.code, unit.tray, unit.row, unit.column]
 
 
+def _from(cutting: CuttingRecord) -> list[object]:
+    origin = cutting.origin
+    return [origin.donor, origin.stem, origin.place, origin.grade]
+
+
 def _groups(record: TrialRecord, cutting: CuttingRecord) -> list[object]:
     unit = cutting.unit
     wave = f"wave {unit.wave}" if seasons_in_waves(record) else None
@@ -38,10 +43,10 @@ def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
         scored = (
             [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.foliage, s.fit.value] if s else [None] * 6
         )
-        cells = [*_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored]
+        cells = [*_from(r.cutting), *_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored]
         yield _levels(record, r.cutting, with_arms), cells
     for cutting in never_stuck(record):
-        cells = [*_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 6]
+        cells = [*_from(cutting), *_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 6]
         yield _levels(record, cutting, with_arms), cells
 
 

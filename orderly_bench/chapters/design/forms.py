@@ -97,6 +97,7 @@ def read_design(form: Form) -> DesignValues:
         bench=fields.text(form, "bench"),
         container=read_container(form),
         assumed_rates=both,
+        pieces=form.get("pieces", ""),
         assumed_icc=fields.optional_number(form, "icc", "ICC"),
         waves=_waves(form),
         own={letter: _own(form, letter) for letter in form.getlist("own")},

@@ -11,10 +11,12 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.pieces import allotted, check_pieces
 from orderly_bench.core.plan.text import digest
 from orderly_bench.core.plan.value import Plan, TrialKind
 from orderly_bench.core.question.rules import endpoint_window_days
 from orderly_bench.core.tend.schedule import CHECK_WINDOW_DAYS, care_days
+from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import CheckVisit, Cutting, Job, Person, PlannedCheck, PlanVersion, Trial
 from orderly_bench.trial.versions import with_draw
@@ -34,6 +36,7 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime) -> N
     for unit in trial.units:
         planned = per_unit[letters[unit.arm_id]]
         unit.cuttings.extend(Cutting(trial_id=trial.id, number=number) for number in range(1, planned + 1))
+    _allot_pieces(session, trial, plan)
     session.flush()
     locked = with_draw(trial, plan)
     trial.keep_plan(locked)
@@ -43,6 +46,21 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime) -> N
     trial.locked_at, trial.locked_by_id = now, actor.id
     session.flush()
     record(session, actor, now, "locked the plan", trial, new={"digest": version.digest})
+
+
+def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
+    """Give every planned place its piece, at random inside donor and grade, from the draw's own stream."""
+    if not plan.design.pieces:
+        return
+    check_pieces(plan)
+    donors = plants_for(session, [p.donor for p in plan.design.pieces], plan.question.taxon)
+    letters = {arm.id: arm.letter for arm in trial.arms}
+    places = [(letters[unit.arm_id], cutting) for unit in trial.units for cutting in unit.cuttings]
+    lines = {p.number: p for p in plan.design.pieces}
+    for (_, cutting), line in zip(places, allotted(plan, [a for a, _ in places], trial.draws[-1].seed), strict=True):
+        piece = lines[line]
+        cutting.piece, cutting.donor = line, donors[piece.donor.casefold()]
+        cutting.grade, cutting.stem, cutting.stem_place = piece.grade, piece.stem, piece.place
 
 
 def refuse_season_without_waves(plan: Plan) -> None:

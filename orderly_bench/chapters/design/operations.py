@@ -15,6 +15,7 @@ from orderly_bench.core.design.codes import draw_codes
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, draw_plan
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
+from orderly_bench.core.plan.pieces import check_pieces, read_pieces
 from orderly_bench.core.plan.value import Container, Plan, PlannedWave, Treatments
 from orderly_bench.core.question.rules import combinations_of
 from orderly_bench.core.vocabulary import LayoutKind
@@ -52,6 +53,7 @@ class DesignValues:
     whole_factor: str = ""
     one_vessel: bool = False
     assumed_icc: float | None = None
+    pieces: str = ""
     waves: list[tuple[date | None, str]] = field(default_factory=lambda: [(None, "")])
     own: Mapping[str, OwnNumbers] = field(default_factory=dict)
 
@@ -103,6 +105,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         bench=values.bench.strip() or "Bench 1",
         assumed_rates=values.assumed_rates,
         assumed_icc=values.assumed_icc,
+        pieces=read_pieces(values.pieces),
     )
     arms = tuple(
         replace(arm, units=own.units, per_unit=own.per_unit, sites=own.sites)
@@ -119,6 +122,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
     own_containers = {letter: own.container for letter, own in values.own.items() if own.container is not None}
     made = edit.with_containers(made, values.container, own_containers)
     draw_plan(made, np.random.default_rng(0))
+    check_pieces(made)
     return made
 
 
@@ -144,7 +148,7 @@ def save_design(
 
 def _what_is_drawn(plan: Plan) -> object:
     """Every part of a plan that a draw depends on."""
-    unweighed = replace(plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="")
+    unweighed = replace(plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=())
     arms = [(arm.id, tuple(arm.says.get(a.id) for a in plan.treatments.asked), arm.units, arm.per_unit, plan.container_of(arm)) for arm in plan.treatments.arms]  # fmt: skip
     return unweighed, arms, [(wave.number, wave.season) for wave in plan.schedule.waves]
 

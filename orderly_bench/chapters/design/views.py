@@ -15,6 +15,7 @@ from orderly_bench.core.design.from_plan import draw_plan, request_for
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.pieces import write_pieces
 from orderly_bench.core.plan.value import Container, Plan
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.models import Trial, Unit
@@ -42,6 +43,7 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["block_size"] = str(design.block_size or "")
     values["whole_factor"] = design.whole_aspect
     values["one_vessel"] = "yes" if design.one_vessel else ""
+    values["pieces"] = write_pieces(design.pieces)
     values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
     for i, name in enumerate(("rate_a", "rate_b")):
         values[name] = f"{100 * design.assumed_rates[i]:g}" if design.assumed_rates else ""

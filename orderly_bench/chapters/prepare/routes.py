@@ -24,7 +24,8 @@ chapter = Blueprint("prepare", __name__, template_folder="templates")
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     needs = views.needs_of(trial) if trial.arms else None
-    return trial_page("prepare.html", trial, "Prepare", error, needs=needs, typed=request.form)
+    picks = views.picks_of(db(), trial)
+    return trial_page("prepare.html", trial, "Prepare", error, needs=needs, picks=picks, typed=request.form)
 
 
 @route(chapter, "/trials/<int:trial_id>/prepare", Act.READ)

@@ -4,8 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.pieces import Pick, pick_list
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
+from orderly_bench.stock.operations import plants_by_code
+from orderly_bench.trial import load
 from orderly_bench.trial.models import Trial
 
 
@@ -20,6 +27,36 @@ class Needs:
     labels: int
     media: list[MediumOfPlan]
     hormones: bool
+
+
+@dataclass(frozen=True)
+class ToPick:
+    """The pick list, and donors from which more is to be taken than they should give."""
+
+    picks: list[Pick]
+    cautions: list[Caution]
+
+
+def picks_of(session: Session, trial: Trial) -> ToPick | None:
+    """What to take from each donor and where it goes; None where pieces are not allotted."""
+    plan = trial.plan
+    if not plan.design.pieces or trial.locked_at is None:
+        return None
+    units = load.units_with_everything(session, trial)
+    places = [
+        (cutting.code, cutting.piece) for unit in units for cutting in unit.cuttings if cutting.replaces_id is None
+    ]
+    picks = pick_list(plan, places)
+    taken: dict[str, int] = {}
+    for pick in picks:
+        taken[pick.pieces.donor] = taken.get(pick.pieces.donor, 0) + len(pick.codes)
+    plants = plants_by_code(session, taken)
+    over = [
+        caution("over_taken", donor=donor, n=n, most=most)
+        for donor, n in taken.items()
+        if (plant := plants.get(donor.casefold())) and (most := plant.most_to_take) is not None and n > most
+    ]
+    return ToPick(picks, over)
 
 
 def needs_of(trial: Trial) -> Needs:

@@ -94,6 +94,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{arms}: a single cutting is one replicate; no p can be had, and its interval is all but everything.",
         "Stick more of this arm, or leave it out of the comparison",
     ),
+    "over_taken": (
+        "{donor}: {n:piece|pieces} are to be taken, {most} at most should be.",
+        "Take the rest from another plant of the same age and health, and say so in the pieces",
+    ),
     "overall_without_pair": (
         "Over all arms there is a difference ({overall}), but no pair is clear: {n:comparison shares|comparisons share} one "
         "standard of evidence.",

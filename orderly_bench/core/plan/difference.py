@@ -71,6 +71,7 @@ def _called(part: Any) -> str:
         "DrawMade": "draw",
         "DrawnUnit": "unit",
         "SideGroup": "side group",
+        "Pieces": "pieces of line",
     }
     shown = getattr(part, "name", "") or _identity(part)
     return f"{names[kind]} {shown}" if kind in names else str(shown)

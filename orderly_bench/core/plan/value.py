@@ -250,6 +250,18 @@ class Treatments:
 
 
 @dataclass(frozen=True)
+class Pieces:
+    """Pieces that are ready: of one donor and grade, and if it matters of one stem and place on it."""
+
+    number: int
+    donor: str = said("donor", "")
+    grade: str = said("grade", "")
+    how_many: int = said("pieces", 0)
+    stem: str = said("stem", "")
+    place: str = said("place on the stem", "")
+
+
+@dataclass(frozen=True)
 class Design:
     """How many, and how they are laid out. Numbers are those of each wave.
 
@@ -269,6 +281,7 @@ class Design:
     container: Container = said("container", Container())
     assumed_rates: tuple[float, float] | None = said("assumed rates", None)
     assumed_icc: float | None = said("assumed ICC", None)
+    pieces: tuple[Pieces, ...] = said("pieces", ())
 
 
 @dataclass(frozen=True)
@@ -320,6 +333,7 @@ class DrawnUnit:
     spot: int = said("spot", 1)
     cuttings: int = said("cuttings", 1)
     groups: dict[str, str] = field(default_factory=dict, metadata={"words": "group"})
+    pieces: tuple[int, ...] = said("from the pieces of line", ())
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
+from orderly_bench.stock.models import StockPlant
 from orderly_bench.trial.models.people import Person
 from orderly_bench.trial.models.places import Unit
 from orderly_bench.trial.models.trial import CASCADE, Trial, Wave
@@ -97,11 +98,16 @@ class Cutting(Base):
     not_stuck_reason: Mapped[str | None] = mapped_column(String(120), default=None)
     lot_id: Mapped[int | None] = mapped_column(default=None)
     replaces_id: Mapped[int | None] = mapped_column(default=None, unique=True)
-    stock_plant: Mapped[str] = mapped_column(String(60), default="")
+    #: line of the plan's pieces it was allotted from
+    piece: Mapped[int | None] = mapped_column(default=None)
+    donor_id: Mapped[int | None] = mapped_column(ForeignKey("stock_plant.id"), default=None)
+    grade: Mapped[str] = mapped_column(String(40), default="", server_default="")
     stem: Mapped[str] = mapped_column(String(60), default="")
+    stem_place: Mapped[str] = mapped_column(String(40), default="", server_default="")
     unit: Mapped[Unit] = relationship(
         back_populates="cuttings", primaryjoin="Cutting.unit_id == Unit.id", foreign_keys="Cutting.unit_id"
     )
+    donor: Mapped[StockPlant | None] = relationship()
     lot: Mapped[Lot | None] = relationship(primaryjoin="Cutting.lot_id == Lot.id", foreign_keys="Cutting.lot_id")
 
     @property

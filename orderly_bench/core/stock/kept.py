@@ -1,0 +1,157 @@
+"""The things of the stock as plain values, checked: stock plants, benches, recipes, method cards."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.prepare.medium import read_recipe
+
+LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT = 40, 120, 500
+
+
+class Stage(StrEnum):
+    """How ripe the wood of a stock plant is."""
+
+    SOFT = "soft"
+    SEMI_HARD = "semi-hard"
+    HARD = "hard"
+    FLOWERING = "flowering"
+    NOT_SAID = "not said"
+
+
+@dataclass(frozen=True)
+class StockPlant:
+    """A donor.
+
+    Attributes
+    ----------
+    code : str
+        What stands on its label; unlike the others by more than case.
+    age_years : float or None
+    most_to_take : int or None
+        Cuttings that may be taken from it at once.
+    """
+
+    code: str
+    taxon: str
+    source: str = ""
+    age_years: float | None = None
+    health: str = ""
+    stage: Stage = Stage.NOT_SAID
+    most_to_take: int | None = None
+
+
+@dataclass(frozen=True)
+class BenchKept:
+    """A bench; sizes in centimetres, None where nobody measured."""
+
+    name: str
+    length_cm: float | None = None
+    width_cm: float | None = None
+    gradient: str = ""
+
+
+@dataclass(frozen=True)
+class RecipeKept:
+    """A recipe in parts, under a name."""
+
+    name: str
+    text: str
+
+
+@dataclass(frozen=True)
+class MethodCard:
+    """How a kind of cutting of a taxon is rooted here.
+
+    Attributes
+    ----------
+    rooted, stuck : int or None
+        Own batches: k of n. None where the rate is a typed one.
+    rate : float or None
+        A typed rate, 0 to 1, from a book or from experience; own counts stand before it.
+    weeks_least, weeks_most : int or None
+        Weeks to root.
+    care : str
+        Care rules.
+    """
+
+    taxon: str
+    cutting_type: str
+    rate: float | None = None
+    rooted: int | None = None
+    stuck: int | None = None
+    weeks_least: int | None = None
+    weeks_most: int | None = None
+    care: str = ""
+
+    @property
+    def known_rate(self) -> float | None:
+        """Own where there is one, else the typed one."""
+        return self.rooted / self.stuck if self.rooted is not None and self.stuck else self.rate
+
+    @property
+    def own(self) -> bool:
+        """Whether the rate was counted here."""
+        return self.rooted is not None and bool(self.stuck)
+
+
+def check_plant(plant: StockPlant) -> StockPlant:
+    """A stock plant as it may be kept.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and what it must be.
+    """
+    _text("code of the stock plant", plant.code, LONGEST_CODE, needed=True)
+    _text("taxon", plant.taxon, LONGEST_NAME, needed=True)
+    _text("source", plant.source, LONGEST_NAME)
+    _text("health", plant.health, LONGEST_NAME)
+    _between("age, years", plant.age_years, 0, 1_000)
+    _between("most to take", plant.most_to_take, 0, 10_000)
+    return plant
+
+
+def check_bench(bench: BenchKept) -> BenchKept:
+    """A bench as it may be kept."""
+    _text("name of the bench", bench.name, 80, needed=True)
+    _text("gradient", bench.gradient, LONGEST_NAME)
+    _between("length, cm", bench.length_cm, 10, 20_000)
+    _between("width, cm", bench.width_cm, 10, 20_000)
+    return bench
+
+
+def check_recipe(recipe: RecipeKept) -> RecipeKept:
+    """A recipe that can be read in parts."""
+    _text("name of the recipe", recipe.name, LONGEST_NAME, needed=True)
+    read_recipe(recipe.text)
+    return recipe
+
+
+def check_card(card: MethodCard) -> MethodCard:
+    """A method card as it may be kept."""
+    _text("taxon", card.taxon, LONGEST_NAME, needed=True)
+    _text("cutting type", card.cutting_type, LONGEST_NAME, needed=True)
+    _text("care", card.care, LONGEST_TEXT)
+    _between("rate", card.rate, 0, 1)
+    _between("weeks to root, least", card.weeks_least, 0, 520)
+    _between("weeks to root, most", card.weeks_most, card.weeks_least or 0, 520)
+    if (card.rooted is None) != (card.stuck is None):
+        raise InvalidInput("own rate", "give both, how many rooted and of how many stuck")
+    if card.rooted is not None and card.stuck is not None and not 0 <= card.rooted <= card.stuck:
+        raise InvalidInput("own rate", f"rooted must be between 0 and the {card.stuck} stuck", card.rooted)
+    return card
+
+
+def _text(what: str, value: str, longest: int, needed: bool = False) -> None:
+    if needed and not value.strip():
+        raise InvalidInput(what, "must be given")
+    if len(value) > longest:
+        raise InvalidInput(what, f"keep it within {longest} characters", f"{len(value)} characters")
+
+
+def _between(what: str, value: float | None, low: float, high: float) -> None:
+    if value is not None and not low <= value <= high:
+        raise InvalidInput(what, f"must be between {low:g} and {high:g}", value)

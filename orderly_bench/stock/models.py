@@ -1,0 +1,138 @@
+"""Stock plants, benches, containers, recipes and method cards."""
+
+from __future__ import annotations
+
+from sqlalchemy import CheckConstraint, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.stock import kept
+from orderly_bench.database.base import TABLE, Base, one_of
+
+
+class StockPlant(Base):
+    """A donor; ``gone`` when nothing is taken from it any more."""
+
+    __tablename__ = "stock_plant"
+    __table_args__ = (
+        one_of("stage", kept.Stage),
+        CheckConstraint("age_years is null or age_years between 0 and 1000", name="age_range"),
+        CheckConstraint("most_to_take is null or most_to_take between 0 and 10000", name="most_range"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    code: Mapped[str] = mapped_column(String(40), unique=True)
+    taxon: Mapped[str] = mapped_column(String(120))
+    source: Mapped[str] = mapped_column(String(120), default="")
+    #: years
+    age_years: Mapped[float | None] = mapped_column(default=None)
+    health: Mapped[str] = mapped_column(String(120), default="")
+    stage: Mapped[str] = mapped_column(String(12), default=kept.Stage.NOT_SAID.value)
+    #: cuttings at once
+    most_to_take: Mapped[int | None] = mapped_column(default=None)
+    gone: Mapped[bool] = mapped_column(default=False, server_default="0")
+
+    @property
+    def value(self) -> kept.StockPlant:
+        """As the core takes it."""
+        return kept.StockPlant(
+            self.code, self.taxon, self.source, self.age_years, self.health, kept.Stage(self.stage), self.most_to_take
+        )
+
+
+class StockBench(Base):
+    """A bench of the lab."""
+
+    __tablename__ = "stock_bench"
+    __table_args__ = (
+        CheckConstraint("length_cm is null or length_cm between 10 and 20000", name="length_range"),
+        CheckConstraint("width_cm is null or width_cm between 10 and 20000", name="width_range"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    #: centimetres
+    length_cm: Mapped[float | None] = mapped_column(default=None)
+    #: centimetres
+    width_cm: Mapped[float | None] = mapped_column(default=None)
+    gradient: Mapped[str] = mapped_column(String(120), default="")
+
+    @property
+    def value(self) -> kept.BenchKept:
+        """As the core takes it."""
+        return kept.BenchKept(self.name, self.length_cm, self.width_cm, self.gradient)
+
+
+class StockContainer(Base):
+    """A kind of container the lab has."""
+
+    __tablename__ = "stock_container"
+    __table_args__ = (
+        one_of("shape", Shape),
+        CheckConstraint("rows_ between 1 and 60 and columns_ between 1 and 60", name="places_range"),
+        CheckConstraint("volume_ml > 0", name="volume_above_nothing"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    shape: Mapped[str] = mapped_column(String(20))
+    rows_: Mapped[int] = mapped_column(default=1)
+    columns_: Mapped[int] = mapped_column(default=1)
+    #: millilitres of one cell, pot or vessel
+    volume_ml: Mapped[float] = mapped_column()
+    wall: Mapped[str] = mapped_column(String(20), default="")
+    drained: Mapped[bool | None] = mapped_column(default=None)
+
+    @property
+    def value(self) -> Container:
+        """As the plan takes it."""
+        return Container(Shape(self.shape), self.rows_, self.columns_, self.volume_ml, self.wall, self.drained)
+
+
+class StockRecipe(Base):
+    """A recipe of a medium, in parts."""
+
+    __tablename__ = "stock_recipe"
+    __table_args__ = (TABLE,)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    text: Mapped[str] = mapped_column(String(500))
+
+
+class MethodCard(Base):
+    """How a kind of cutting of a taxon is rooted here."""
+
+    __tablename__ = "method_card"
+    __table_args__ = (
+        UniqueConstraint("taxon", "cutting_type"),
+        CheckConstraint("rate is null or rate between 0 and 1", name="rate_range"),
+        CheckConstraint("(rooted is null) = (stuck is null)", name="counts_together"),
+        CheckConstraint("rooted is null or rooted between 0 and stuck", name="rooted_of_stuck"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    taxon: Mapped[str] = mapped_column(String(120))
+    cutting_type: Mapped[str] = mapped_column(String(120))
+    #: 0 to 1
+    rate: Mapped[float | None] = mapped_column(default=None)
+    rooted: Mapped[int | None] = mapped_column(default=None)
+    stuck: Mapped[int | None] = mapped_column(default=None)
+    #: weeks
+    weeks_least: Mapped[int | None] = mapped_column(default=None)
+    #: weeks
+    weeks_most: Mapped[int | None] = mapped_column(default=None)
+    care: Mapped[str] = mapped_column(String(500), default="")
+
+    @property
+    def value(self) -> kept.MethodCard:
+        """As the core takes it."""
+        return kept.MethodCard(
+            self.taxon,
+            self.cutting_type,
+            self.rate,
+            self.rooted,
+            self.stuck,
+            self.weeks_least,
+            self.weeks_most,
+            self.care,
+        )

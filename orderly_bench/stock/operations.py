@@ -1,0 +1,103 @@
+"""Keep and find the things of the stock. The audit is the caller's: the stock knows no trial."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import asdict
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.value import Container
+from orderly_bench.core.stock import kept
+from orderly_bench.stock.models import MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
+
+
+def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
+    """Keep a new stock plant.
+
+    Raises
+    ------
+    InvalidInput
+        A field that can't be kept, or a code that stands already.
+    """
+    values = asdict(kept.check_plant(plant)) | {"stage": plant.stage.value, "code": plant.code.strip()}
+    if plants_by_code(session, [plant.code]):
+        raise InvalidInput("code of the stock plant", "stands already; give each plant its own", plant.code)
+    made = StockPlant(**values)
+    session.add(made)
+    session.flush()
+    return made
+
+
+def plants_by_code(session: Session, codes: Iterable[str]) -> dict[str, StockPlant]:
+    """Stock plants by their code in small letters."""
+    wanted = {code.strip() for code in codes}
+    found = session.scalars(select(StockPlant).where(StockPlant.code.in_(wanted)))
+    return {plant.code.casefold(): plant for plant in found}
+
+
+def plants_for(session: Session, codes: Iterable[str], taxon: str) -> dict[str, StockPlant]:
+    """Stock plants of these codes; one not there yet is kept with the taxon alone, to be described later."""
+    codes = list(dict.fromkeys(code.strip() for code in codes))
+    found = plants_by_code(session, codes)
+    for code in codes:
+        if code.casefold() not in found:
+            found[code.casefold()] = keep_plant(session, kept.StockPlant(code, taxon or "not said"))
+    return found
+
+
+def keep_bench(session: Session, bench: kept.BenchKept) -> StockBench:
+    """Keep a bench, or put the one of its name right."""
+    kept.check_bench(bench)
+    made = session.scalars(select(StockBench).where(StockBench.name == bench.name.strip())).first() or StockBench()
+    made.name, made.length_cm, made.width_cm = bench.name.strip(), bench.length_cm, bench.width_cm
+    made.gradient = bench.gradient.strip()
+    session.add(made)
+    session.flush()
+    return made
+
+
+def keep_container(session: Session, name: str, container: Container) -> StockContainer:
+    """Keep a kind of container under a name, or put the one of that name right."""
+    if not name.strip() or len(name) > 80:
+        raise InvalidInput("name of the container", "give one within 80 characters", name[:40])
+    found = session.scalars(select(StockContainer).where(StockContainer.name == name.strip())).first()
+    made = found or StockContainer(name=name.strip())
+    made.shape, made.rows_, made.columns_ = container.shape.value, container.rows, container.columns
+    made.volume_ml, made.wall, made.drained = container.volume_ml, container.wall, container.drained
+    session.add(made)
+    session.flush()
+    return made
+
+
+def keep_recipe(session: Session, recipe: kept.RecipeKept) -> StockRecipe:
+    """Keep a recipe, or put the one of its name right."""
+    kept.check_recipe(recipe)
+    found = session.scalars(select(StockRecipe).where(StockRecipe.name == recipe.name.strip())).first()
+    made = found or StockRecipe(name=recipe.name.strip())
+    made.text = recipe.text.strip()
+    session.add(made)
+    session.flush()
+    return made
+
+
+def keep_card(session: Session, card: kept.MethodCard) -> MethodCard:
+    """Keep a method card, or put the one of its taxon and cutting type right."""
+    kept.check_card(card)
+    where = MethodCard.taxon == card.taxon.strip(), MethodCard.cutting_type == card.cutting_type.strip()
+    made = session.scalars(select(MethodCard).where(*where)).first() or MethodCard()
+    for name, value in asdict(card).items():
+        setattr(made, name, value.strip() if isinstance(value, str) else value)
+    session.add(made)
+    session.flush()
+    return made
+
+
+def card_for(session: Session, taxon: str, cutting_type: str = "") -> MethodCard | None:
+    """The method card of a taxon and cutting type; without a type the first of the taxon."""
+    query = select(MethodCard).where(MethodCard.taxon == taxon.strip()).order_by(MethodCard.cutting_type)
+    if cutting_type:
+        query = query.where(MethodCard.cutting_type == cutting_type.strip())
+    return session.scalars(query).first()
