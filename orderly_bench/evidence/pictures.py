@@ -96,7 +96,7 @@ def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Pictur
     known = int((~np.isnan(found.area)).sum())
     p = p_value(found.test.p) if found.test.p is not None else "no test of its own in this layout"
     caption = (
-        f"Root number by check, a thin line for each of {found.arm.size} cuttings, thick the mean of those counted; mean root-days "
+        f"Root number by check, a thin line for each of {found.arm.size} cuttings, thick the mean where four fifths of an arm were counted; mean root-days "
         f"to the last check by arm: {areas} ({known} with a count there); {p}. Exploratory."
     )
     return [Picture("numbers", "Root number over time", partial(numbers_figure.figure, letters, found), caption)]

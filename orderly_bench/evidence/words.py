@@ -263,4 +263,4 @@ def second_opinion_words(analysis: Analysis) -> str:
         else:
             agrees = "agrees" if (model_p < alpha) == (p < alpha) else "disagrees"
             said.append(f"{start}a {name} model {agrees}: {p_value(model_p)}.")
-    return said_first(" ".join(said)) if said else "No model stands beside it."
+    return " ".join(map(said_first, said)) if said else "No model stands beside it."

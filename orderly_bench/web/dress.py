@@ -7,7 +7,7 @@ from typing import Any
 from flask import Flask, current_app, request
 from markupsafe import Markup
 
-from orderly_bench.core.compare import wording
+from orderly_bench.core.compare import reading, wording
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.lab import volume
 from orderly_bench.figures import glyphs, stakes
@@ -48,6 +48,7 @@ def init_dress(app: Flask) -> None:
         points=wording.points,
         signed=lambda value: wording.points(value, True),
         signs=wording.signs,
+        not_worse=reading.not_worse_words,
         span=lambda interval: wording.span(interval.low, interval.high, True, True),
         said=wording.said_first,
         day=lambda value: f"{value:%-d %b %Y}" if value else "",

@@ -190,12 +190,12 @@ def test_the_sentence_is_in_the_answer_with_its_strength(tmp_path: Path, capsys:
     assert (found["strength"], found["strength_reasons"]) == ("shown", [])
     lost = "medium,rooted\n" + "bark,1\n" * 20 + "bark,0\n" * 4 + "sand,1\n" * 3 + "sand,0\n" * 17 + "sand,\n" * 4
     still = answer(tmp_path, capsys, lost, "--margin", "0.15")
-    assert still["strength"] == "shown" and "3 of 20 (15 %), 4 unknown" in still["headline"]
+    assert still["strength"] == "shown" and "3 of 20 (15 %; 4 unknown)" in still["headline"]
     more = lost + "sand,\n" * 20
     weaker = answer(tmp_path, capsys, more, "--margin", "0.15")
     assert (weaker["strength"], weaker["strength_reasons"]) == ("cannot tell", ["range_changes_verdict"])
     assert weaker["headline"].startswith(
-        "Cannot tell bark from sand: 20 of 24 (83 %) against 3 of 20 (15 %), 24 unknown"
+        "Cannot tell bark from sand: 20 of 24 (83 %) against 3 of 20 (15 %; 24 unknown)"
     )
 
 

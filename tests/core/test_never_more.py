@@ -48,14 +48,14 @@ class TestUnknownOutcomes:
         assert reading.strength == "cannot tell" and reading.codes == ("range_changes_verdict",)
         assert "range_changes_verdict" in codes(found)
         assert reading.headline == (
-            "Cannot tell a from b: 15 of 18 (83 %), 2 unknown against 8 of 19 (42 %), 1 unknown. "
+            "Cannot tell a from b: 15 of 18 (83 %; 2 unknown) against 8 of 19 (42 %; 1 unknown). "
             "The unknown could turn the answer."
         )
 
     def test_one_that_does_not_hang_on_them_stays_shown(self) -> None:
         found = judged(cuttings("a", 19, 0, 1), cuttings("b", 2, 17, 1))
         assert read(found).strength == "shown" and "range_changes_verdict" not in codes(found)
-        assert "19 of 19 (100 %), 1 unknown" in read(found).headline
+        assert "19 of 19 (100 %; 1 unknown)" in read(found).headline
 
     def test_without_unknown_there_is_no_range(self) -> None:
         assert judged(cuttings("a", 14, 6), cuttings("b", 6, 14)).comparisons[0].range is None
@@ -101,7 +101,7 @@ class TestWhatWasAskedIsWhatIsShown:
         pair = found.comparisons[0]
         assert found.test.p is pair.p is pair.difference.interval is None and pair.difference.estimate > 1
         assert "described_only" in codes(found) and read(found).strength == "cannot tell"
-        assert "Too much is unknown" in read(found).headline and "6 unknown" in read(found).headline
+        assert "Too much is unknown" in read(found).headline and "6 unknown)" in read(found).headline
         assert found.arms[0].estimate > found.arms[1].estimate
 
     def test_a_few_uncounted_cap_it_and_fewer_do_not(self) -> None:

@@ -9,7 +9,7 @@ from werkzeug.datastructures import MultiDict
 from orderly_bench.chapters.design.operations import DesignValues, OwnNumbers
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import amendments
-from orderly_bench.core.plan.value import Container, Plan, Shape
+from orderly_bench.core.plan.value import Container, Headline, Plan, Shape
 from orderly_bench.web import fields
 
 Form = MultiDict[str, str]
@@ -97,6 +97,9 @@ def read_design(form: Form) -> DesignValues:
         bench=fields.text(form, "bench"),
         container=read_container(form),
         assumed_rates=both,
+        headline=form.get("headline", Headline.FACTORS.value),
+        not_worse=form.get("not_worse") == "yes",
+        max_t=form.get("max_t") == "yes",
         pieces=form.get("pieces", ""),
         assumed_icc=fields.optional_number(form, "icc", "ICC"),
         waves=_waves(form),

@@ -16,7 +16,7 @@ from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, draw
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
-from orderly_bench.core.plan.value import Container, Plan, PlannedWave, Treatments
+from orderly_bench.core.plan.value import Container, Headline, Plan, PlannedWave, Treatments
 from orderly_bench.core.question.rules import combinations_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.audit import record
@@ -54,6 +54,9 @@ class DesignValues:
     one_vessel: bool = False
     assumed_icc: float | None = None
     pieces: str = ""
+    headline: str = Headline.FACTORS.value
+    not_worse: bool = False
+    max_t: bool = False
     waves: list[tuple[date | None, str]] = field(default_factory=lambda: [(None, "")])
     own: Mapping[str, OwnNumbers] = field(default_factory=dict)
 
@@ -81,6 +84,11 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         raise InvalidInput("arms", "pick at least two; one arm has nothing to be compared with", len(chosen))
     if values.control and values.control not in values.arms:
         raise InvalidInput("control", "must be one of the arms picked", values.control)
+    if values.headline not in list(Headline):
+        raise InvalidInput("the verdict speaks of", f"choose one of: {', '.join(Headline)}", values.headline)
+    against = Headline(values.headline) is Headline.CONTROL
+    if (against or values.not_worse) and not values.control:
+        raise InvalidInput("control", "name the control: each arm is to be held against it")
     if values.layout not in list(LayoutKind):
         raise InvalidInput("layout", f"choose one of: {', '.join(LayoutKind)}", values.layout)
     if len(values.bench) > 80 or len(values.gradient) > 120:
@@ -115,6 +123,12 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
     waves = tuple(PlannedWave(n, day, season) for n, (day, season) in enumerate(values.waves, start=1))
     made = replace(
         plan,
+        question=replace(
+            plan.question,
+            headline=Headline(values.headline),
+            not_worse=values.not_worse,
+            max_t=values.max_t and against,
+        ),
         design=design,
         treatments=replace(treatments, arms=arms),
         schedule=replace(plan.schedule, waves=waves),

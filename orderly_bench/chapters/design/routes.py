@@ -11,7 +11,7 @@ from werkzeug.datastructures import MultiDict
 from orderly_bench.chapters.design import locking, operations, views
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.plan.value import Shape
+from orderly_bench.core.plan.value import Headline, Shape
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.record.gather import version_records
 from orderly_bench.trial import load
@@ -32,7 +32,8 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
     if typed is not None and "cuttings_per_arm" in typed:
         values.setlist("arms", [])
         values.setlist("own", [])
-        values["one_vessel"] = ""
+        for box in ("one_vessel", "not_worse", "max_t"):
+            values[box] = ""
         for key, given in typed.lists():
             values.setlist(key, given)
     hidden = arms_hidden(db(), trial, actor())
@@ -61,6 +62,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
             (f"{a.id}|{level.id}", f"{a.name}: {level.name}") for a in plan.treatments.aspects for level in a.levels
         ],
         redraws=views.REDRAWS,
+        headlines=[(kind.value, kind.value) for kind in Headline],
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
         whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
         trays=views.map_of(trial, units, hidden),

@@ -43,6 +43,9 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["block_size"] = str(design.block_size or "")
     values["whole_factor"] = design.whole_aspect
     values["one_vessel"] = "yes" if design.one_vessel else ""
+    values["headline"] = plan.question.headline.value
+    values["not_worse"] = "yes" if plan.question.not_worse else ""
+    values["max_t"] = "yes" if plan.question.max_t else ""
     values["pieces"] = write_pieces(design.pieces)
     values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
     for i, name in enumerate(("rate_a", "rate_b")):

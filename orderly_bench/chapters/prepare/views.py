@@ -36,6 +36,11 @@ class ToPick:
     picks: list[Pick]
     cautions: list[Caution]
 
+    @property
+    def stems(self) -> bool:
+        """Whether any piece names its stem."""
+        return any(pick.pieces.stem for pick in self.picks)
+
 
 def picks_of(session: Session, trial: Trial) -> ToPick | None:
     """What to take from each donor and where it goes; None where pieces are not allotted."""

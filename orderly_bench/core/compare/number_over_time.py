@@ -15,6 +15,9 @@ from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
+#: Share of an arm that must be counted for its mean to be one.
+LEAST_COUNTED = 0.8
+
 
 @dataclass(frozen=True)
 class NumberOverTime:
@@ -24,7 +27,8 @@ class NumberOverTime:
     ----------
     days : ndarray of float, shape (checks,)
     mean : ndarray of float, shape (arms, checks)
-        Of those counted; not a number where nobody counted, which figures leave as a gap.
+        Of those counted; not a number where over a fifth of the arm was not counted, for those that show no root are counted
+        first, which figures leave as a gap.
     counted : ndarray of int, shape (arms, checks)
     area : ndarray of float, shape (cuttings,)
         Root-days of each cutting with one; not a number for the others.
@@ -80,8 +84,8 @@ def over_time(
     seen = ~np.isnan(counts)
     counted = np.stack([seen[arm == a].sum(axis=0) for a in range(arms)])
     totals = np.stack([np.where(seen, counts, 0.0)[arm == a].sum(axis=0) for a in range(arms)])
-    with np.errstate(invalid="ignore", divide="ignore"):
-        mean = totals / counted
+    enough = counted >= LEAST_COUNTED * np.bincount(arm)[:, None]
+    mean = np.where(enough, totals / np.maximum(1, counted), np.nan)
     area = np.array([_area(row, days) for row in counts])
     known = ~np.isnan(area)
     mean_area = [float(area[known & (arm == a)].mean()) if (known & (arm == a)).any() else None for a in range(arms)]

@@ -80,7 +80,7 @@ class Reading:
 def counts_of(one: Side) -> str:
     """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 (n 20)``."""
     known = of(one.rooted, one.stuck) if one.mean is None else f"{one.average} {size(one.mean)} (n {one.stuck})"
-    return phrase("unknown", known=known, out=one.unknown) if one.unknown else known
+    return phrase("unknown", known=known.removesuffix(")"), out=one.unknown) if one.unknown else known
 
 
 def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
@@ -173,6 +173,17 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     if comparison.more_units is not None:
         text += " " + say("more_units", n=comparison.more_units)
     return text
+
+
+def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
+    """Whether the first side is not worse than the second by more than the margin; blank where that was not asked."""
+    found, margin = comparison.not_worse, analysis.settings.margin
+    if found is None or margin is None:
+        return ""
+    kind = kind_of(analysis.settings.response)
+    limit = f"{points(found.limit, True)} points" if kind.yes_no else size(found.limit)
+    names = {"a": comparison.a.spoken, "b": comparison.b.spoken, "margin": margin_words(margin, kind), "limit": limit}
+    return say("not_worse/holds" if found.holds else "not_worse/open", **names)
 
 
 def _size_words(comparison: Comparison, kind: Kind) -> str:

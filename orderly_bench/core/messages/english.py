@@ -108,7 +108,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "The pair was judged by its own standard; repeat it on its own to be surer",
     ),
     "range_changes_verdict": (
-        "{a} against {b}: with the {out:unknown outcome|unknown outcomes} all against, or all for, the verdict is not the same "
+        "{a} against {b}: with the {out:unknown outcome|unknown outcomes} against it, or for it, the verdict is not the same "
         '("{low}" and "{high}").',
         "Find and score them; until then it can't be told",
     ),
@@ -196,7 +196,7 @@ SENTENCES: dict[str, str] = {
     "rate": "{counts}, {interval}.",
     "rate/bound": "{counts}; the true rate is {limit} at 95 %, one-sided.",
     "rate/one_unit": "{counts}, all in one unit: no interval can be had.",
-    "unknown": "{known}, {out} unknown",
+    "unknown": "{known}; {out} unknown)",
     "left_out_many": " That is {share} of {arm}.",
     "why/one_unit": "One unit is one replicate.",
     "why/season": "Season was not drawn.",
