@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import isfinite
 
 import numpy as np
 
@@ -18,6 +19,13 @@ class Classical:
 
     chi2: float | None
     p: float | None
+
+    def __post_init__(self) -> None:
+        """A statistic that did not come out finite is none: that is what None means here."""
+        for name in ("chi2", "p"):
+            value = getattr(self, name)
+            if value is not None and not isfinite(value):
+                object.__setattr__(self, name, None)
 
 
 def fisher(rooted: np.ndarray, stuck: np.ndarray) -> Classical:
@@ -80,7 +88,7 @@ def cmh(rooted: np.ndarray, stuck: np.ndarray) -> Classical:
     from scipy.special import chdtrc
 
     chi2, df = cmh_statistic(rooted, stuck)
-    if not chi2 > 0 and rooted.sum() in (0, stuck.sum()):
+    if df < 1 or (not chi2 > 0 and rooted.sum() in (0, stuck.sum())):
         return Classical(None, None)
     return Classical(chi2, float(chdtrc(df, chi2)))
 
