@@ -54,7 +54,9 @@ def read_table(data: bytes) -> Table:
     delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     header: list[str] = []
-    rows, lines = [], []
+    rows: list[list[str]] = []
+    lines: list[int] = []
+    same: dict[str, str] = {}  # a table has few different cells: each is kept once
     try:
         for cells in reader:
             if not any(cell.strip() for cell in cells):
@@ -68,7 +70,7 @@ def read_table(data: bytes) -> Table:
                     "Give every row one cell per column; put text holding the separator in quotes",
                     row=reader.line_num,
                 )
-            rows.append([cell.strip() for cell in cells])
+            rows.append([same.setdefault(cell, cell) for cell in map(str.strip, cells)])
             lines.append(reader.line_num)
             if len(rows) > MOST_ROWS:
                 raise UnusableData(f"more than {MOST_ROWS} rows", "Split the file")
@@ -150,29 +152,51 @@ def read_observations(
     groups = (columns or Columns()).given()
     places = {name: column(table, name) for name in [*factors, *groups.values(), *_needed(response)]}
     state = table.header.index("state") if "state" in table.header else None
+    _refuse_blanks(table, places, factors, groups)
+    made: dict[tuple[str, ...], tuple[str, ...]] = {}
+    levels = [made.setdefault(t, t) for t in zip(*(_cells(table, places[f]) for f in factors), strict=True)]
+    levels = levels or [()] * len(table.rows)
+    named = {group: _cells(table, places[name]) for group, name in groups.items()}
+    states = _cells(table, state) if state is not None else [""] * len(table.rows)
+    found = _responses(table, places, response)
     rows = []
-    for cells, line in zip(table.rows, table.lines, strict=True):
-        for factor in factors:
-            if not cells[places[factor]]:
-                raise UnusableData(
-                    "the level is blank", "Write it out; an arm without hormone is 'none'", row=line, column=factor
-                )
-        for group, name in groups.items():
-            if not cells[places[name]]:
-                raise UnusableData(
-                    f"the {group.replace('_', ' ')} is blank", "Fill it for every cutting", row=line, column=name
-                )
-        named: dict[str, Any] = {group: cells[places[name]] for group, name in groups.items()}
-        row = Row(
-            levels=tuple(cells[places[factor]] for factor in factors),
-            state=cells[state] if state is not None else "",
-            line=line,
-            **named,
-            **_response(cells, places, response, line),
-        )
+    for i, (line, of_row) in enumerate(zip(table.lines, found, strict=True)):
+        inside: dict[str, Any] = {group: cells[i] for group, cells in named.items()}
+        row = Row(levels=levels[i], state=states[i], line=line, **inside, **of_row)
         rows.append(replace(row, response=None, questioned=True) if _against_its_state(row, response) else row)
     _refuse_levels_alike(factors, rows)
     return arrange(factors, rows, least_arms)
+
+
+def _cells(table: Table, place: int) -> list[str]:
+    return [cells[place] for cells in table.rows]
+
+
+def _refuse_blanks(table: Table, places: dict[str, int], factors: Sequence[str], groups: dict[str, str]) -> None:
+    """The first row with a level or a group that is not filled."""
+    needed = [
+        *((f, places[f], "level") for f in factors),
+        *((n, places[n], g.replace("_", " ")) for g, n in groups.items()),
+    ]
+    blank = [(_cells(table, place).index(""), name, what) for name, place, what in needed if "" in _cells(table, place)]
+    if not blank:
+        return
+    at, name, what = min(blank, key=lambda found: found[0])
+    remedy = "Write it out; an arm without hormone is 'none'" if what == "level" else "Fill it for every cutting"
+    raise UnusableData(f"the {what} is blank", remedy, row=table.lines[at], column=name)
+
+
+def _responses(table: Table, places: dict[str, int], response: Response) -> list[dict[str, Any]]:
+    """What each row says; cells that say the same are read once."""
+    if response is Response.DAYS:
+        return [_days(cells, places, line) for cells, line in zip(table.rows, table.lines, strict=True)]
+    read: dict[str, dict[str, Any]] = {}
+    from_cell, found = kind_of(response).from_cell, []
+    for cell, line in zip(_cells(table, places[response.value]), table.lines, strict=True):
+        if cell not in read:
+            read[cell] = {"response": from_cell(cell, response.value, line)}
+        found.append(read[cell])
+    return found
 
 
 def _against_its_state(row: Row, response: Response) -> bool:
@@ -184,14 +208,16 @@ def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
     """Levels that differ by case or blanks only are one level written twice, or two that can't be told apart."""
     for f, factor in enumerate(factors):
         seen: dict[str, str] = {}
+        lines: dict[str, int] = {}
         for row in rows:
-            level = row.levels[f]
+            lines.setdefault(row.levels[f], row.line)
+        for level, line in lines.items():
             first = seen.setdefault(" ".join(level.split()).casefold(), level)
             if first != level:
                 raise UnusableData(
                     f"{first!r} and {level!r} differ only in how they are written",
                     "Are they one level? Then write it one way; if not, name them apart",
-                    row=row.line or None,
+                    row=line or None,
                     column=factor,
                 )
 
@@ -200,9 +226,7 @@ def _needed(response: Response) -> tuple[str, ...]:
     return ("last_without_day", "first_with_day", "outcome") if response is Response.DAYS else (response.value,)
 
 
-def _response(cells: list[str], places: dict[str, int], response: Response, line: int) -> dict[str, Any]:
-    if response is not Response.DAYS:
-        return {"response": kind_of(response).from_cell(cells[places[response.value]], response.value, line)}
+def _days(cells: list[str], places: dict[str, int], line: int) -> dict[str, Any]:
     outcome = cells[places["outcome"]]
     if outcome not in ("", *OUTCOMES):
         raise UnusableData(

@@ -8,11 +8,13 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import stats
 
-from orderly_bench.core.compare import bayes, negative_binomial, studentized_range, time_to_root
+from orderly_bench.core.compare import bayes, logistic, negative_binomial, studentized_range, time_to_root
 from orderly_bench.core.compare.conditional_logistic import log_likelihood
 from orderly_bench.core.compare.hodges_lehmann import rank_sum_counts, shift
 from orderly_bench.core.compare.holm import holm
+from orderly_bench.core.compare.observations import Observations, Row, arrange
 from orderly_bench.core.compare.superiority import mid_ranks, superiority
 from orderly_bench.core.design.power import exact_power
 from orderly_bench.core.randomise import permutation
@@ -227,3 +229,51 @@ def test_kappa_by_definition() -> None:
     observed, expected = 35 / 50, (25 * 30 + 25 * 20) / 2500
     assert kappa(table) == pytest.approx((observed - expected) / (1 - expected))
     assert kappa(np.array([[5, 0], [0, 0]])) is None
+
+
+def test_the_slight_ends_of_a_long_distribution_change_no_p() -> None:
+    """Three strata of 6,000 cuttings: against the whole distributions, convolved as they are."""
+    rooted, stuck = np.array([[1530, 1466], [1490, 1512], [1561, 1489]]), np.full((3, 2), 3000)
+    totals, expected = np.ones(1), 0.0
+    for (a, b), _ in zip(rooted.tolist(), stuck.tolist(), strict=True):
+        totals = np.convolve(totals, stats.hypergeom(6000, a + b, 3000).pmf(np.arange(a + b + 1)))
+        expected += (a + b) / 2
+    away = np.abs(np.arange(totals.size) - expected) >= abs(rooted[:, 0].sum() - expected) - 1e-9
+    assert two_sided_p(rooted, stuck) == pytest.approx(totals[away].sum(), rel=1e-9)
+    assert two_sided_p(np.array([[3000, 0]]), np.array([[3000, 3000]])) == 1e-40
+
+
+def test_the_binomial_deviance_is_the_package_s() -> None:
+    from statsmodels.genmod.families import Binomial
+    from statsmodels.genmod.generalized_linear_model import GLM
+
+    rng = np.random.default_rng(3)
+    for _ in range(30):
+        n = rng.integers(1, 40, size=6)
+        k = rng.binomial(n, rng.uniform(0.05, 0.95, size=6))
+        design = np.column_stack([np.ones(6), rng.normal(size=6), np.arange(6) % 2])
+        fitted = GLM(np.column_stack([k, n - k]), design, family=Binomial()).fit(tol=1e-12, maxiter=200)
+        assert logistic.deviance(design, k, n) == pytest.approx(fitted.deviance, abs=1e-7)
+
+
+def test_a_table_read_by_columns_is_the_table_read_by_rows() -> None:
+    rows = [
+        Row(
+            ("ab"[i % 2],),
+            None if i % 7 == 0 else float(i % 3 == 0),
+            f"b{i % 3}",
+            state="not stuck" if i % 14 == 0 else "",
+        )
+        for i in range(60)
+    ]
+    o = arrange(("medium",), rows)
+    for arm, name in enumerate(o.arms):
+        for block, label in enumerate(o.blocks):
+            here = [r for r in rows if r.levels == name and r.block == label]
+            assert o.stuck[block, arm] == sum(r.known for r in here) and o.rooted[block, arm] == sum(
+                r.response or 0 for r in here
+            )
+            assert o.left_out[block, arm] == sum(not r.known and r.state != "not stuck" for r in here)
+    swapped = o.only([1, 0])
+    assert swapped.arms == (("b",), ("a",)) and (swapped.stuck == o.stuck[:, ::-1]).all()
+    assert (swapped.arm_of_known == Observations(o.factors, swapped.arms, o.blocks, swapped.rows).arm_of_known).all()

@@ -230,7 +230,7 @@ class Effects:
             if o.blocks and not o.grouped:
                 return stratified_shift(x, y, r.stratum[here[0]], r.stratum[here[1]], level)
             return shift(x, y, level)
-        x, y = ([o.responses[r.members[i]] for i in np.flatnonzero(h)] for h in here)
+        x, y = ([o.responses[r.members[i]] for i in np.flatnonzero(h).tolist()] for h in here)
         return clustered_superiority(x, y, level)
 
     def _quantile(self, df: int, level: float) -> float:

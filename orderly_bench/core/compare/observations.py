@@ -6,6 +6,8 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import compress
+from typing import overload
 
 import numpy as np
 
@@ -38,7 +40,7 @@ def spoken_level(factor: str, level: str) -> str:
     return f"{factor} {level}" if bare else level
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Row:
     """One cutting as read.
 
@@ -82,6 +84,54 @@ class Row:
         return self.response is not None or bool(self.outcome)
 
 
+class Alone(Sequence[list[int]]):
+    """Members of units of one cutting each: the i-th holds the i-th, none of them kept."""
+
+    def __init__(self, number: int) -> None:
+        self.number = number
+
+    def __len__(self) -> int:
+        return self.number
+
+    @overload
+    def __getitem__(self, index: int) -> list[int]: ...
+
+    @overload
+    def __getitem__(self, index: slice) -> list[list[int]]: ...
+
+    def __getitem__(self, index: int | slice) -> list[int] | list[list[int]]:
+        if isinstance(index, slice):
+            return [[i] for i in range(self.number)[index]]
+        return [range(self.number)[index]]
+
+
+@dataclass(frozen=True)
+class Columns:
+    """The rows as arrays, one entry a row.
+
+    Attributes
+    ----------
+    arm, stratum : ndarray of int
+    known, out, empty, yes : ndarray of bool
+        With an outcome; stuck without one; never stuck; above 0 or rooted.
+    value : ndarray of float
+        The response, 0 where there is none.
+    """
+
+    arm: np.ndarray
+    stratum: np.ndarray
+    known: np.ndarray
+    out: np.ndarray
+    empty: np.ndarray
+    yes: np.ndarray
+    value: np.ndarray
+
+    def of(self, kept: np.ndarray, renumbered: np.ndarray) -> Columns:
+        """Some of the rows, their arms renumbered."""
+        parts = {name: getattr(self, name)[kept] for name in ("stratum", "known", "out", "empty", "yes", "value")}
+        return Columns(arm=renumbered[self.arm[kept]], **parts)
+
+
 @dataclass(frozen=True)
 class Units:
     """Experimental units with a known outcome; a single cutting is its own unit.
@@ -92,7 +142,7 @@ class Units:
         ``stratum`` is the block, or 0 throughout.
     cuttings, total : ndarray of float, shape (units,)
         Examined cuttings and the sum of their responses.
-    members : list of list of int
+    members : sequence of list of int
         Indices into the observations' known rows.
     """
 
@@ -100,7 +150,7 @@ class Units:
     stratum: np.ndarray
     cuttings: np.ndarray
     total: np.ndarray
-    members: list[list[int]]
+    members: Sequence[list[int]]
 
     @property
     def mean(self) -> np.ndarray:
@@ -150,6 +200,26 @@ class Observations:
         return np.array([[names.index(arm[f]) for f, names in enumerate(self.level_names)] for arm in self.arms])
 
     @cached_property
+    def columns(self) -> Columns:
+        """The rows as arrays, read once; what is restricted to some arms is sliced from them."""
+        arm_of = {arm: i for i, arm in enumerate(self.arms)}
+        block_of = {block: i for i, block in enumerate(self.blocks)}
+        n = len(self.rows)
+        known = np.fromiter((row.known for row in self.rows), dtype=bool, count=n)
+        value = np.fromiter((row.response or 0.0 for row in self.rows), dtype=float, count=n)
+        simply_out = np.fromiter((row.state in SIMPLY_OUT for row in self.rows), dtype=bool, count=n)
+        rooted = np.fromiter((row.outcome == "rooted" for row in self.rows), dtype=bool, count=n)
+        return Columns(
+            np.fromiter((arm_of[row.levels] for row in self.rows), dtype=np.intp, count=n),
+            np.fromiter((block_of.get(row.pair or row.block or "", 0) for row in self.rows), dtype=np.intp, count=n),
+            known,
+            ~known & ~simply_out,
+            np.fromiter((row.state == NOT_STUCK for row in self.rows), dtype=bool, count=n),
+            known & ((value > 0) | rooted),
+            value,
+        )
+
+    @cached_property
     def known(self) -> list[Row]:
         """Rows with a known outcome."""
         return [row for row in self.rows if row.known]
@@ -157,19 +227,17 @@ class Observations:
     @cached_property
     def arm_of_known(self) -> np.ndarray:
         """Arm index of each known row."""
-        index = {arm: i for i, arm in enumerate(self.arms)}
-        return np.array([index[row.levels] for row in self.known], dtype=int)
+        return np.asarray(self.columns.arm[self.columns.known])
 
     @cached_property
     def stratum_of_known(self) -> np.ndarray:
         """Block or pair index of each known row, 0 without."""
-        index = {block: i for i, block in enumerate(self.blocks)}
-        return np.array([index.get(row.pair or row.block or "", 0) for row in self.known], dtype=int)
+        return np.asarray(self.columns.stratum[self.columns.known])
 
     @cached_property
     def responses(self) -> np.ndarray:
         """Response of each known row; 0 where days to root have none."""
-        return np.array([row.response or 0.0 for row in self.known], dtype=float)
+        return np.asarray(self.columns.value[self.columns.known])
 
     @property
     def paired(self) -> bool:
@@ -199,7 +267,7 @@ class Observations:
     @cached_property
     def incomplete(self) -> bool:
         """Whether a block was drawn without one of the arms; an arm whose cuttings there were all lost was drawn."""
-        drawn = self._table(lambda row: row.state != NOT_STUCK)
+        drawn = self._table(~self.columns.empty)
         return bool(self.blocks) and not self.paired and bool((drawn == 0).any())
 
     @cached_property
@@ -217,10 +285,9 @@ class Observations:
     def units(self) -> Units:
         """Units of the known rows, in order of first appearance."""
         if self.rows[0].unit is None:
-            single = np.ones(len(self.known))
-            return Units(
-                self.arm_of_known, self.stratum_of_known, single, self.responses, [[i] for i in range(len(self.known))]
-            )
+            single = np.ones(self.responses.size)
+            alone = Alone(self.responses.size)
+            return Units(self.arm_of_known, self.stratum_of_known, single, self.responses, alone)
         return self._units_by([i if row.unit is None else row.unit for i, row in enumerate(self.known)])
 
     def _units_by(self, keys: Sequence[object]) -> Units:
@@ -287,31 +354,28 @@ class Observations:
     @cached_property
     def counted(self) -> np.ndarray:
         """Known cuttings of each arm with a response above 0, or rooted; shape (arms,)."""
-        above = [(row.response or 0) > 0 or row.outcome == "rooted" for row in self.known]
-        return np.bincount(self.arm_of_known, weights=above, minlength=len(self.arms)).astype(int)
+        return np.bincount(self.columns.arm[self.columns.yes], minlength=len(self.arms))
 
-    def _table(self, chosen: Callable[[Row], float]) -> np.ndarray:
-        arm_of = {arm: i for i, arm in enumerate(self.arms)}
-        block_of = {block: i for i, block in enumerate(self.blocks)}
-        table = np.zeros((max(1, len(self.blocks)), len(self.arms)), dtype=int)
-        for row in self.rows:
-            table[block_of.get(row.pair or row.block or "", 0), arm_of[row.levels]] += int(chosen(row))
-        return table
+    def _table(self, weight: np.ndarray) -> np.ndarray:
+        """Sums of a weight of each row, whole numbers of them, per block and arm."""
+        shape = max(1, len(self.blocks)), len(self.arms)
+        cell = self.columns.stratum * shape[1] + self.columns.arm
+        return np.bincount(cell, weights=weight.astype(int), minlength=shape[0] * shape[1]).astype(int).reshape(shape)
 
     @cached_property
     def stuck(self) -> np.ndarray:
         """Cuttings with a known outcome per block and arm, shape (strata, arms)."""
-        return self._table(lambda row: row.known)
+        return self._table(self.columns.known)
 
     @cached_property
     def rooted(self) -> np.ndarray:
         """Cuttings rooted per block and arm, shape (strata, arms)."""
-        return self._table(lambda row: row.response or 0)
+        return self._table(self.columns.value)
 
     @cached_property
     def left_out(self) -> np.ndarray:
         """Cuttings left out per block and arm, shape (strata, arms); those sampled by design or never stuck are simply out."""
-        return self._table(lambda row: not row.known and row.state not in SIMPLY_OUT)
+        return self._table(self.columns.out)
 
     @cached_property
     def share_left_out(self) -> np.ndarray:
@@ -322,17 +386,17 @@ class Observations:
     @cached_property
     def not_stuck(self) -> np.ndarray:
         """Planned places of each arm that stayed empty, shape (arms,)."""
-        return np.asarray(self._table(lambda row: row.state == NOT_STUCK).sum(axis=0))
+        return np.asarray(self._table(self.columns.empty).sum(axis=0))
 
     def only(self, arms: Sequence[int]) -> Observations:
         """The same observations restricted to some arms, in the order given; strata are kept."""
-        kept = {self.arms[a] for a in arms}
-        return Observations(
-            self.factors,
-            tuple(self.arms[a] for a in arms),
-            self.blocks,
-            tuple(r for r in self.rows if r.levels in kept),
-        )
+        renumbered = np.full(len(self.arms), -1)
+        renumbered[list(arms)] = np.arange(len(arms))
+        kept = renumbered[self.columns.arm] >= 0
+        rows = tuple(compress(self.rows, kept))
+        made = Observations(self.factors, tuple(self.arms[a] for a in arms), self.blocks, rows)
+        made.__dict__["columns"] = self.columns.of(kept, renumbered)
+        return made
 
 
 def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) -> Observations:

@@ -6,12 +6,13 @@ factor that is constant within waves permutes waves (assumed, not drawn: the cau
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import chain
 
 import numpy as np
 
-from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.observations import Alone, Observations
 from orderly_bench.core.randomise.layouts import IncompleteBlocks, LatinSquare, Layout, ShuffledWithin
 
 
@@ -21,22 +22,24 @@ class Drawn:
 
     Attributes
     ----------
-    members : list of list of int
+    members : sequence of list of int
         Indices into the observations' known rows of each thing.
     layout : Layout
         Over those things, with the labels that were drawn as its arms.
     """
 
-    members: list[list[int]]
+    members: Sequence[list[int]]
     layout: Layout
 
     @property
     def single(self) -> bool:
         """Whether every one of them is a single cutting."""
-        return all(len(m) == 1 for m in self.members)
+        return isinstance(self.members, Alone) or all(len(m) == 1 for m in self.members)
 
     def means(self, values: np.ndarray) -> np.ndarray:
         """Mean of the cuttings' values in each thing, shape (things,)."""
+        if isinstance(self.members, Alone):
+            return values
         order = np.fromiter(chain.from_iterable(self.members), dtype=np.intp, count=values.size)
         sizes = np.fromiter(map(len, self.members), dtype=np.intp, count=len(self.members))
         starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
@@ -98,7 +101,7 @@ def for_factor(observations: Observations, factor: int) -> Drawn | None:
     return Drawn(units.members, ShuffledWithin(index[units.arm, factor], strata.ravel()))
 
 
-def _firsts(members: list[list[int]]) -> list[int]:
+def _firsts(members: Sequence[list[int]]) -> list[int]:
     return [m[0] for m in members]
 
 

@@ -22,6 +22,20 @@ def log_choose(n: int, k: np.ndarray | int) -> np.ndarray:
     return np.asarray(gammaln(n + 1) - gammaln(np.asarray(k) + 1) - gammaln(n - np.asarray(k) + 1))
 
 
+#: Of a distribution longer than this only what is above ``SLIGHT`` of its peak is kept: of a million cuttings in 20 blocks less
+#: than 1e-33 is dropped, and a p below that is given as that.
+LONG = 2_000
+SLIGHT = 1e-40
+
+
+def _trimmed(least: int, probability: np.ndarray) -> tuple[int, np.ndarray]:
+    """A long distribution without its slightest ends."""
+    if probability.size <= LONG:
+        return least, probability
+    kept = np.flatnonzero(probability > SLIGHT * probability.max())
+    return least + int(kept[0]), probability[kept[0] : kept[-1] + 1]
+
+
 @lru_cache(maxsize=4096)
 def _one_stratum(rooted: int, stuck: int, stuck_a: int) -> tuple[int, np.ndarray]:
     """Least possible total in arm A and the probabilities from there on."""
@@ -29,7 +43,7 @@ def _one_stratum(rooted: int, stuck: int, stuck_a: int) -> tuple[int, np.ndarray
     most = min(rooted, stuck_a)
     k = np.arange(least, most + 1)
     log_ways = log_choose(stuck_a, k) + log_choose(stuck - stuck_a, rooted - k) - log_choose(stuck, rooted)
-    return least, np.exp(log_ways)
+    return _trimmed(least, np.exp(log_ways))
 
 
 def distribution_of_total(rooted: np.ndarray, stuck: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -49,7 +63,7 @@ def distribution_of_total(rooted: np.ndarray, stuck: np.ndarray) -> tuple[np.nda
     for (k_a, k_b), (n_a, n_b) in zip(rooted.tolist(), stuck.tolist(), strict=True):
         start, here = _one_stratum(k_a + k_b, n_a + n_b, n_a)
         least += start
-        probability = np.convolve(probability, here)
+        least, probability = _trimmed(least, np.convolve(probability, here))
     return least + np.arange(probability.size), probability
 
 
@@ -66,10 +80,11 @@ def two_sided_p(rooted: np.ndarray, stuck: np.ndarray) -> float:
     nothing there. Ties within 1e-9 count as hits.
     """
     totals, probability = distribution_of_total(rooted, stuck)
-    expected = float(totals @ probability)
+    # From the counts themselves: summed up from the probabilities it would be out by more than a tie may be.
+    expected = float((rooted.sum(axis=1) * stuck[:, 0] / np.maximum(1, stuck.sum(axis=1))).sum())
     observed = float(rooted[:, 0].sum())
     hits = np.abs(totals - expected) >= abs(observed - expected) - TIE
-    return float(min(1.0, probability[hits].sum()))
+    return float(min(1.0, max(SLIGHT, probability[hits].sum())))
 
 
 def drawn_from(left: np.ndarray, wanted: int, rng: np.random.Generator) -> np.ndarray:
