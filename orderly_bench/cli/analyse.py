@@ -202,6 +202,7 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "odds_ratio": c.odds_ratio,
         "exact": c.test.exact,
         "more_units": c.more_units,
+        "smallest_gap": c.smallest_gap,
         **c.extras,
     }
     if c.not_worse is not None:

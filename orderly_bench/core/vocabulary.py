@@ -52,6 +52,7 @@ class KnownBy(StrEnum):
 
     LIFTED = "lifted and counted"
     WALL = "through the wall"
+    SCRAPED = "scraped aside and seen"
     HOLE = "at the hole"
     TUG = "tug"
     SHOOTS = "shoots"

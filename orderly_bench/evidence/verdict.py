@@ -42,6 +42,7 @@ class Evidence:
     findings: list[Finding]
     as_done: list[PlannedAndDone]
     replacements: list[CuttingResult]
+    known_by: dict[str, dict[str, int]]
 
     @property
     def check(self) -> CheckRecord:
@@ -79,6 +80,9 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         found = read(analysis, departures, cautions)
     except UnusableData as error:
         unusable = str(error)
+    prediction = _prediction(record, analysis)
+    came_true = prediction is not None and prediction.place_of_first == 1
+    cautions += reading.prediction_doubts(record, results, came_true)
     names = record.arm_names
     tops = [(names[r.cutting.unit.arm], r.score.top if r.score else None, r.outcome.rooted) for r in results]
     used = {r.cutting.lot.id for r in results if r.cutting.lot is not None}
@@ -95,10 +99,11 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         cautions=cautions,
         reconciliation=reading.reconciliation_of(record, results),
         tops=tops_against_roots(tops),
-        prediction=_prediction(record, analysis),
+        prediction=prediction,
         findings=reading.findings_of(record, results),
         as_done=sorted(planned_and_done(reading.treated(record, results)), key=lambda row: row.arm),
         replacements=reading.results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
+        known_by=reading.known_by_arm(record, results),
     )
 
 

@@ -12,7 +12,7 @@ from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
-from orderly_bench.core.compare.wording import of, p_value, points, said_first, size, small, span
+from orderly_bench.core.compare.wording import known_of, p_value, percent, points, said_first, size, small, span
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -159,7 +159,7 @@ def _alike(analysis: Analysis) -> str:
 
 def _estimate(arm: ArmResult, response: Response) -> str:
     if kind_of(response).yes_no:
-        return of(arm.rooted, arm.stuck)
+        return known_of(arm.rooted, arm.stuck, arm.left_out)
     if "cuttings_by_class_floor" in arm.extras:
         counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
         return ", ".join(f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in counts.items())
@@ -169,7 +169,10 @@ def _estimate(arm: ArmResult, response: Response) -> str:
     if response is Response.DAYS:
         day = arm.extras.get("median_day")
         half = f", half by day {day:g}" if isinstance(day, float) else ", half not reached"
-    return f"{arm.estimate:.1f}{half} (n {arm.stuck})"
+    unknown = (
+        f"; {arm.left_out} unknown, {percent(arm.left_out / (arm.stuck + arm.left_out), 0)}" if arm.left_out else ""
+    )
+    return f"{arm.estimate:.1f}{half} (n {arm.stuck}{unknown})"
 
 
 def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:

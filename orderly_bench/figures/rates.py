@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.compare.arms import ArmResult
-from orderly_bench.core.compare.wording import of
+from orderly_bench.core.compare.wording import known_of
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -45,14 +45,18 @@ def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WI
                 f'<g class="arm-colour">{svg.interval(x(ends.low), x(line.result.rate), x(ends.high), y, colour)}</g>'
             )
     label = "; ".join(
-        f"{line.letter} {line.result.name}: {of(line.result.rooted, line.result.stuck)}" for line in lines
+        f"{line.letter} {line.result.name}: {known_of(line.result.rooted, line.result.stuck, line.result.left_out)}"
+        for line in lines
     )
     return svg.drawing(frame.width, bottom + 30, f"Rooted by arm. {label}", body)
 
 
 def _names(line: RateLine, top: float, palette: Palette, frame: svg.Frame) -> str:
     """Stake, levels and counts of one arm: beside its bar, or above it on a narrow screen."""
-    counts, levels = of(line.result.rooted, line.result.stuck), list(line.result.levels.values())
+    counts, levels = (
+        known_of(line.result.rooted, line.result.stuck, line.result.left_out),
+        list(line.result.levels.values()),
+    )
     if frame.narrow:
         body = f'<g transform="translate(0 {top + 1:.1f}) scale(0.8)">{stakes.inside(line.letter)}</g>'
         body += svg.text(24, top + 22, line.result.name, fill=palette.ink, size=14)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
 from orderly_bench.core.cautions import Caution
@@ -24,7 +25,7 @@ from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.core.vocabulary import FINAL_STATES, LayoutKind, Roots, Score, State
+from orderly_bench.core.vocabulary import FINAL_STATES, KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.record.value import CheckRecord, CuttingRecord, Kept, LotRecord, TrialRecord
 
 DRAWS = 20_000
@@ -279,7 +280,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
                 "Find the exact day if you can",
             )
         )
-    return found + _held_unevenly(record) + _side_groups(record)
+    return [*found, *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
 
 
 def _held_unevenly(record: TrialRecord) -> list[Caution]:
@@ -299,6 +300,44 @@ def _held_unevenly(record: TrialRecord) -> list[Caution]:
             "Read a difference as that of the delay too; stick all arms of a lot together next time",
         )
     ]
+
+
+def _not_concurrent(record: TrialRecord) -> list[Caution]:
+    """Arms that were certainly not stuck on the same days; season's own arms are not meant to be."""
+    if seasons_in_waves(record):
+        return []
+    days: dict[str, set[tuple[date, date]]] = {}
+    for cutting in record.counted:
+        if cutting.lot is not None:
+            days.setdefault(cutting.unit.arm, set()).add((cutting.lot.day_zero.first, cutting.lot.day_zero.last))
+    if len({frozenset(told) for told in days.values()}) < 2:
+        return []
+    told = ", ".join(
+        f"{arm} {' and '.join(f'{first:%-d %b}' for first, _ in sorted(days[arm]))}" for arm in sorted(days)
+    )
+    return [caution("not_concurrent", told=told, serious=True)]
+
+
+def prediction_doubts(record: TrialRecord, results: list[CuttingResult], came_true: bool) -> list[Caution]:
+    """A prediction that came true under its author's own scores, made knowing the arms."""
+    if record.prediction is None or not came_true:
+        return []
+    author = record.prediction.person
+    own = sum(1 for r in results if r.kept and r.kept.person == author and not r.kept.blind and not r.carried)
+    if not own:
+        return []
+    scored = sum(1 for r in results if r.kept and not r.carried)
+    return [caution("prediction_by_scorer", author=author, own=own, scored=scored)]
+
+
+def known_by_arm(record: TrialRecord, results: list[CuttingResult]) -> dict[str, dict[str, int]]:
+    """How the roots of each arm's rooted cuttings are known, by arm's letter and grade, strongest first."""
+    grades = {letter: dict.fromkeys(map(str, KnownBy), 0) for letter in record.arm_names}
+    for r in results:
+        if r.score is not None and not r.carried and r.score.roots in (Roots.COUNTED, Roots.SEEN):
+            grades[r.cutting.unit.arm][str(r.score.known_by)] += 1
+    used = [grade for grade in map(str, KnownBy) if any(of_arm[grade] for of_arm in grades.values())]
+    return {letter: {grade: of_arm[grade] for grade in used} for letter, of_arm in grades.items()}
 
 
 def _side_groups(record: TrialRecord) -> list[Caution]:

@@ -39,7 +39,7 @@ def trial(a: str, b: str, **groups: list[str]) -> list[Row]:
 def test_arms_seen_through_different_walls() -> None:
     clear, dark = [KnownBy.WALL] * 9 + [KnownBy.LIFTED], [KnownBy.TUG] * 7 + [KnownBy.LIFTED] * 3
     found = doubts_about_visibility({"bark": clear, "sand": dark})
-    assert codes(found) == {"unequal_visibility", "grades_pooled"}
+    assert codes(found) == {"unequal_visibility", "mixed_evidence"}
     assert "9 of 10 of bark, but in 0 of 10 of sand" in found[0].text and found[0].serious
     assert doubts_about_visibility({"bark": [KnownBy.LIFTED] * 10, "sand": [KnownBy.LIFTED] * 4}) == []
 
@@ -47,7 +47,7 @@ def test_arms_seen_through_different_walls() -> None:
 def test_a_few_known_otherwise_in_both_arms_are_only_named() -> None:
     mixed = [KnownBy.LIFTED] * 9 + [KnownBy.HOLE]
     found = doubts_about_visibility({"bark": mixed, "sand": mixed})
-    assert codes(found) == {"grades_pooled"} and "18 lifted and counted, 2 at the hole" in found[0].text
+    assert codes(found) == {"mixed_evidence"} and "18 lifted and counted, 2 at the hole" in found[0].text
 
 
 def test_arms_looked_at_unevenly() -> None:

@@ -186,7 +186,10 @@ def test_not_settled_is_never_worded_as_the_same() -> None:
     unsettled = with_more_units(table({("a",): (13, 7, 0), ("b",): (9, 11, 0)}, margin=0.15))
     finding = read(unsettled).findings[0]
     assert finding.sentence.startswith("Not settled")
-    assert finding.grade.endswith("If the rates really are these, 82 more units a side would find it 8 times in 10.")
+    assert "If the rates really are these, 82 more units a side would find it 8 times in 10." in finding.grade
+    assert finding.grade.endswith(
+        "As it was scored, this layout finds a gap of 44 points from the lower rate 8 times in 10."
+    )
     assert "same" not in finding.sentence + finding.grade
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -10,7 +11,11 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
+from orderly_bench.record import reading
+from orderly_bench.record.gather import gather
+from orderly_bench.record.value import PredictionRecord
 from orderly_bench.trial.access import NotAllowed, arms_hidden, blind_phase, results_by_arm
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import ScoreRecord
@@ -225,3 +230,51 @@ def test_scoring_that_could_know_the_arms_is_a_caution_where_blindness_was_plann
     score.close_check(session, check, researcher, NOW)
     cautions = [c.text for c in evidence(session, trial).cautions if c.code == "not_blind"]
     assert [text.startswith("Bo Lindqvist scored knowing") for text in cautions] == [True] * said
+
+
+def test_arms_stuck_on_different_days_are_not_concurrent(session: Session) -> None:
+    record = gather(session, create_finished(session, create_person(session), create_person(session, "scorer")))
+    results = reading.results_at(record, reading.endpoint_checks(record))
+    assert "not_concurrent" not in {c.code for c in reading.log_cautions(record, results)}
+    lot = record.lots[0]
+    later = replace(
+        lot, day_zero=DayZero(lot.day_zero.first + timedelta(days=5), lot.day_zero.last + timedelta(days=5))
+    )
+    apart = replace(record, cuttings=tuple(replace(c, lot=later) if c.unit.arm == "A" else c for c in record.cuttings))
+    doubt = next(c for c in reading.log_cautions(apart, results) if c.code == "not_concurrent")
+    assert doubt.serious and doubt.text.startswith("Arms were stuck on different days (A 13 Apr, B 8 Apr")
+
+
+def test_a_prediction_that_its_author_made_come_true_is_doubted(session: Session) -> None:
+    record = gather(
+        session, create_finished(session, create_person(session), create_person(session, "scorer", "Tomas"))
+    )
+    results = reading.results_at(record, reading.endpoint_checks(record))
+    told = PredictionRecord(("A", "B", "C", "D"), "Tomas", NOW, "", "")
+    knowing = [replace(r, kept=replace(r.kept, blind=False)) for r in results]
+    doubts = reading.prediction_doubts(replace(record, prediction=told), knowing, True)
+    assert [c.code for c in doubts] == ["prediction_by_scorer"] and "Tomas scored 16 of 16" in doubts[0].text
+    assert reading.prediction_doubts(replace(record, prediction=told), knowing, False) == []
+    assert (
+        reading.prediction_doubts(
+            replace(record, prediction=told), [replace(r, kept=replace(r.kept, blind=True)) for r in results], True
+        )
+        == []
+    )
+    other = replace(told, person="Ines")
+    assert reading.prediction_doubts(replace(record, prediction=other), knowing, True) == []
+
+
+def test_how_roots_are_known_is_counted_by_arm(session: Session) -> None:
+    record = gather(session, create_finished(session, create_person(session), create_person(session, "scorer")))
+    results = reading.results_at(record, reading.endpoint_checks(record))
+    assert reading.known_by_arm(record, results) == {
+        "A": {"lifted and counted": 4}, "B": {"lifted and counted": 4}, "C": {"lifted and counted": 0}, "D": {"lifted and counted": 0},
+    }  # fmt: skip
+    seen = [
+        replace(r, kept=replace(r.kept, score=replace(r.score, known_by=KnownBy.SCRAPED)))
+        if r.cutting.unit.arm == "A"
+        else r
+        for r in results
+    ]
+    assert reading.known_by_arm(record, seen)["A"] == {"lifted and counted": 0, "scraped aside and seen": 4}

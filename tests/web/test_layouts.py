@@ -416,7 +416,7 @@ def test_arms_seen_in_different_ways_are_a_serious_doubt(session: Session) -> No
         )
     score.close_check(session, check, researcher, NOW)
     found = evidence(session, trial)
-    assert {"unequal_visibility", "grades_pooled"} <= {c.code for c in found.cautions}
+    assert {"unequal_visibility", "mixed_evidence"} <= {c.code for c in found.cautions}
 
 
 def test_an_unknown_layout_in_the_database_is_refused_not_drawn(session: Session) -> None:

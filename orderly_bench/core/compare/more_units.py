@@ -43,7 +43,9 @@ def with_more_units(analysis: Analysis) -> Analysis:
         return analysis
     grown = _Grown(analysis)
     found = [
-        replace(c, more_units=grown.least(i)) if c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None else c
+        replace(c, more_units=grown.least(i), smallest_gap=grown.smallest_gap(i))
+        if c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None
+        else c
         for i, c in enumerate(analysis.comparisons)
     ]
     return replace(analysis, comparisons=found)
@@ -90,6 +92,27 @@ class _Grown:
         inflated = 1 + (self.each - 1) * self.icc
         needed = z**2 * (p * (1 - p) + q * (1 - q) + 0.02) / (p - q) ** 2 * inflated / self.each
         return max(1, ceil(needed - float(self.units[[a, b]].mean())))
+
+    def smallest_gap(self, pair: int) -> float | None:
+        """The smallest difference from the lower rate seen that this layout, as scored, finds 8 times in 10, to a tenth of a point.
+
+        Where the chance can be enumerated; None elsewhere, and where even all rooted would not be found.
+        """
+        if not self.exact:
+            return None
+        a, b = self.pairs[pair]
+        low = float(min(self.rates[a], self.rates[b]))
+
+        def chance(gap: float) -> float:
+            return pair_power(low, int(self.units[a]), low + gap, int(self.units[b]), self.alpha)
+
+        if chance(1 - low) < ENOUGH:
+            return None
+        below, enough = 0.0, 1 - low
+        while enough - below > 0.0005:
+            middle = (below + enough) / 2
+            below, enough = (below, middle) if chance(middle) >= ENOUGH else (middle, enough)
+        return enough
 
     @property
     def exact(self) -> bool:

@@ -13,9 +13,9 @@ from orderly_bench.core.compare.strength import Graded, grade
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.compare.wording import (
     interval_words,
+    known_of,
     listed,
     margin_words,
-    of,
     percent,
     points,
     said_first,
@@ -79,8 +79,10 @@ class Reading:
 
 def counts_of(one: Side) -> str:
     """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 (n 20)``."""
-    known = of(one.rooted, one.stuck) if one.mean is None else f"{one.average} {size(one.mean)} (n {one.stuck})"
-    return phrase("unknown", known=known.removesuffix(")"), out=one.unknown) if one.unknown else known
+    if one.mean is None:
+        return known_of(one.rooted, one.stuck, one.unknown)
+    unknown = f"; {one.unknown} unknown" if one.unknown else ""
+    return f"{one.average} {size(one.mean)} (n {one.stuck}{unknown})"
 
 
 def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
@@ -172,6 +174,8 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     text += f"; your margin is {margin_words(margin, kind)}." if margin is not None else "; no margin was set."
     if comparison.more_units is not None:
         text += " " + say("more_units", n=comparison.more_units)
+    if comparison.smallest_gap is not None:
+        text += " " + say("smallest_gap", gap=points(comparison.smallest_gap))
     return text
 
 

@@ -23,6 +23,12 @@ def of(rooted: int, stuck: int) -> str:
     return f"{rooted} of {stuck} ({percent(rooted / stuck, stuck)})" if stuck else "0 of 0"
 
 
+def known_of(k: int, n: int, unknown: int) -> str:
+    """``16 of 20 (80 %)``, with what is unknown: ``16 of 20 (80 %; 2 unknown)``."""
+    text = of(k, n)
+    return f"{text.removesuffix(')')}; {unknown} unknown)" if unknown and n else text
+
+
 def p_value(p: float | None) -> str:
     """Two significant figures: ``p < 0.0001``, ``p = 0.026``, or ``no p``."""
     if p is None:

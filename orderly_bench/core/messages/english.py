@@ -78,6 +78,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{arm}: {which} of {n} {did}{inside}. The true rate is {limit} at 95 %, one-sided{but}.",
         "More cuttings of this arm would narrow it",
     ),
+    "not_concurrent": (
+        "Arms were stuck on different days ({told}): what those days did can't be told from what the arms did.",
+        "Stick all arms of a comparison on the same days; days after sticking are each lot's own",
+    ),
     "not_stuck_uneven": (
         "Not stuck: {parts}. What was left out of an arm may have been its weaker pieces.",
         "Say why for each; draw the arm of a piece only after it has passed as fit to stick",
@@ -106,6 +110,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     "overall_without_pair/reverse": (
         "A pair is clear, though over all arms the test is not ({overall}): it spreads its evidence over every arm.",
         "The pair was judged by its own standard; repeat it on its own to be surer",
+    ),
+    "prediction_by_scorer": (
+        "The prediction came true under its author's own scores: {author} scored {own} of {scored} knowing the arms.",
+        "Have a drawn share scored again by someone who does not know them",
     ),
     "range_changes_verdict": (
         "{a} against {b}: with the {out:unknown outcome|unknown outcomes} against it, or for it, the verdict is not the same "
@@ -196,7 +204,6 @@ SENTENCES: dict[str, str] = {
     "rate": "{counts}, {interval}.",
     "rate/bound": "{counts}; the true rate is {limit} at 95 %, one-sided.",
     "rate/one_unit": "{counts}, all in one unit: no interval can be had.",
-    "unknown": "{known}; {out} unknown)",
     "left_out_many": " That is {share} of {arm}.",
     "why/one_unit": "One unit is one replicate.",
     "why/season": "Season was not drawn.",
@@ -207,6 +214,7 @@ SENTENCES: dict[str, str] = {
     "why/family": "the verdict's p is adjusted for {n:comparison|comparisons}, the interval is not",
     "why/discrete": "with so few, p moves in steps and the interval does not",
     "more_units": "If the rates really are these, {n:more unit|more units} a side would find it 8 times in 10.",
+    "smallest_gap": "As it was scored, this layout finds a gap of {gap} points from the lower rate 8 times in 10.",
     "not_worse/holds": "{a} is not worse than {b} by more than {margin}: the lower limit is {limit}.",
     "not_worse/open": "that {a} is not worse than {b} by more than {margin} is not shown: the lower limit is {limit}.",
 }

@@ -74,7 +74,7 @@ def _pooled(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
     parts = ", ".join(f"{counts[grade]} {grade}" for grade in KnownBy if counts[grade])
     return [
         Caution(
-            "grades_pooled",
+            "mixed_evidence",
             f"Roots are known in different ways ({parts}); they are counted together here.",
             "Compare again with the strongest way only",
         )
