@@ -15,8 +15,9 @@ from statistics import median
 import numpy as np
 
 from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.lenses import look_through
-from orderly_bench.core.compare.observations import Observations, Row, arrange
+from orderly_bench.core.compare.observations import Observations, Row
 
 REPEATS = 5
 

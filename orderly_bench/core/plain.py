@@ -15,7 +15,8 @@ from typing import Any
 import numpy as np
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design import simulated_power, stick_for
 from orderly_bench.core.design.power import Power
 from orderly_bench.core.errors import InvalidInput

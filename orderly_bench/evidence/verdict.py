@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
 from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.observations import arrange
 from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData

@@ -11,7 +11,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from orderly_bench.core.compare.observations import NOT_STUCK, Observations, Row, arrange
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.observations import NOT_STUCK, Observations, Row
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response

@@ -11,8 +11,9 @@ SCORE_COLUMNS = (
     "root_class", "longest_root_mm", "quality", "foliage", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "scored_by", "blind", "scored_at", "revision", "carried_forward",
 )  # fmt: skip
 ENDPOINT_COLUMNS = (
-    "donor", "stem", "place_on_stem", "grade", "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "wave", "rooted", "state",
+    "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "wave", "rooted", "state",
     "root_number", "root_class", "longest_root_mm", "quality", "foliage", "fit_to_pot_on",
+    "donor", "stem", "place_on_stem", "grade",
 )  # fmt: skip
 
 

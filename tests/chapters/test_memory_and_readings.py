@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.lenses import look_through
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.sensitivity import Scenario, would_it_change
 from orderly_bench.evidence import memory

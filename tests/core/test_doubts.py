@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments, planned_and_done
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.superiority import clustered_superiority, superiority
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.responses.kind import Response

@@ -11,7 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise import latin_square, permutation, redrawn

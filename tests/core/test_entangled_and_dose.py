@@ -10,8 +10,9 @@ import pytest
 
 from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.negative_binomial import fit, likelihood_ratio, term_ratio
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.trend import scores_of, trend_test
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.responses.kind import Response

@@ -22,12 +22,13 @@ from orderly_bench.core.compare import (
     transform,
 )
 from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.clusters import arm_design_effect, cluster_of, design_effects, rate_interval
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe, odds_ratio, stratified_newcombe
 from orderly_bench.core.compare.hodges_lehmann import stratified_shift
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.linear import fit_arms
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import clopper_pearson, normal_quantile, wilson
 from orderly_bench.core.compare.superiority import block_scores, stratified_superiority, superiority

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.formats.tidy_csv import Columns, read_observations

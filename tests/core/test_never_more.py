@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.observations import NOT_STUCK, Row, arrange
+from orderly_bench.core.compare.observations import NOT_STUCK, Row
 from orderly_bench.core.compare.one_rate import one_rate
 from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.strength import grade

@@ -9,13 +9,14 @@ import pytest
 
 from orderly_bench.core.compare import classical, max_t
 from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.clusters import icc_interval, pooled_icc
 from orderly_bench.core.compare.covariate import adjusted_for_start
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.looks import planned_looks, spent
 from orderly_bench.core.compare.number_over_time import over_time
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.design.control_share import share_with_control

@@ -11,12 +11,13 @@ import pytest
 
 from orderly_bench.core.compare import analysis
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.clusters import design_effects, rate_interval
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
 from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.layout_tests import overall_tests
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
 from orderly_bench.core.compare.second_opinion import NO_MODEL

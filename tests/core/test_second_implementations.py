@@ -11,10 +11,11 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from orderly_bench.core.compare import bayes, logistic, negative_binomial, studentized_range, time_to_root
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.conditional_logistic import log_likelihood
 from orderly_bench.core.compare.hodges_lehmann import rank_sum_counts, shift
 from orderly_bench.core.compare.holm import holm
-from orderly_bench.core.compare.observations import Observations, Row, arrange
+from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.compare.superiority import mid_ranks, superiority
 from orderly_bench.core.design.power import exact_power
 from orderly_bench.core.randomise import permutation

@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.reading import hold_prediction, read
 from orderly_bench.core.compare.verdict import Rule, Verdict, decide

@@ -43,10 +43,10 @@ def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
         scored = (
             [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.foliage, s.fit.value] if s else [None] * 6
         )
-        cells = [*_from(r.cutting), *_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored]
+        cells = [*_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored, *_from(r.cutting)]
         yield _levels(record, r.cutting, with_arms), cells
     for cutting in never_stuck(record):
-        cells = [*_from(cutting), *_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 6]
+        cells = [*_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 6, *_from(cutting)]
         yield _levels(record, cutting, with_arms), cells
 
 

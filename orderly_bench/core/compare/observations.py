@@ -11,7 +11,6 @@ from typing import overload
 
 import numpy as np
 
-from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.vocabulary import State
 
 JOINER = " + "
@@ -397,92 +396,3 @@ class Observations:
         made = Observations(self.factors, tuple(self.arms[a] for a in arms), self.blocks, rows)
         made.__dict__["columns"] = self.columns.of(kept, renumbered)
         return made
-
-
-def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) -> Observations:
-    """Arrange rows into observations and check that the groups make sense.
-
-    Raises
-    ------
-    UnusableData
-        No rows, one arm, an arm without an examined cutting, a group given for some rows only, a unit in
-        two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
-    """
-    if not rows:
-        raise UnusableData("there are no cuttings", "Each cutting has one row")
-    arms = sorted({row.levels for row in rows}, key=lambda arm: tuple(natural_key(level) for level in arm))
-    if len(arms) < least_arms:
-        raise UnusableData(
-            f"all cuttings are in one arm ({JOINER.join(arms[0])})",
-            "A comparison needs two arms; check what was varied",
-            column=",".join(factors),
-        )
-    strata = {row.pair or row.block for row in rows} - {None}
-    blocks = sorted((s for s in strata if s is not None), key=natural_key)
-    for row in rows:
-        if blocks and (row.pair or row.block) is None:
-            raise UnusableData("no block is given", "Fill the block for every cutting", row=row.line or None)
-    seen = {row.levels for row in rows if row.known}
-    for arm in arms:
-        if arm not in seen:
-            raise UnusableData(
-                f"arm {JOINER.join(arm)} has no cutting with a known outcome",
-                "Score it, or compare the other arms without it",
-            )
-    _check_units(rows)
-    _check_pairs(rows)
-    made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows))
-    _check_square(made)
-    return made
-
-
-def _check_units(rows: Sequence[Row]) -> None:
-    home: dict[str, Row] = {}
-    for row in rows:
-        if row.unit is None:
-            continue
-        first = home.setdefault(row.unit, row)
-        for what, here, there in (
-            ("arms", row.levels, first.levels), ("blocks", row.block, first.block), ("whole plots", row.whole_plot, first.whole_plot),
-            ("rows", row.row, first.row), ("columns", row.column, first.column), ("waves", row.wave, first.wave),
-        ):  # fmt: skip
-            if here != there:
-                raise UnusableData(
-                    f"unit {row.unit} stands in two {what}",
-                    "Give each unit its own name, and one place",
-                    row=row.line or None,
-                )
-
-
-def _check_pairs(rows: Sequence[Row]) -> None:
-    pairs: dict[str, list[Row]] = {}
-    for row in rows:
-        if row.pair is not None:
-            pairs.setdefault(row.pair, []).append(row)
-    for name, members in pairs.items():
-        if len(members) != 2 or members[0].levels == members[1].levels:
-            raise UnusableData(
-                f"pair {name} has {len(members)} cuttings in {len({m.levels for m in members})} arms",
-                "A pair is two cuttings, one in each of two arms; use --block for larger groups",
-                row=members[-1].line or None,
-            )
-
-
-def _check_square(observations: Observations) -> None:
-    if not observations.latin:
-        return
-    cells: dict[tuple[str, str], set[tuple[str, ...]]] = {}
-    for row in observations.rows:
-        cells.setdefault((row.row or "", row.column or ""), set()).add(row.levels)
-    order = len(observations.arms)
-    rows_, columns = {r for r, _ in cells}, {c for _, c in cells}
-    per_row = [{next(iter(cells[r, c])) for c in columns if (r, c) in cells} for r in rows_]
-    per_column = [{next(iter(cells[r, c])) for r in rows_ if (r, c) in cells} for c in columns]
-    whole = (
-        len(cells) == order * order and len(rows_) == len(columns) == order and all(len(a) == 1 for a in cells.values())
-    )
-    if not whole or any(len(seen) < order for seen in [*per_row, *per_column]):
-        raise UnusableData(
-            f"rows and columns do not make a Latin square of order {order}",
-            "Every arm must stand once in every row and every column; else use --block",
-        )

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.observations import Row, arrange
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.reading import Reading, read
 from orderly_bench.core.errors import OrderlyError
 
