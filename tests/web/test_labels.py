@@ -17,16 +17,16 @@ from tests.factories import create_locked, create_person
 from tests.web.conftest import SignIn
 
 SECONDS = 5.0
-#: Additions a quiet machine does in a second.
-USUAL = 15_000_000
+#: Seconds that the work below takes on a quiet machine.
+USUAL = 0.11
 
 
 def slowness() -> float:
-    """How many times slower than usual the machine is just now; at least 1."""
-    began, total = time.process_time(), 0
-    for i in range(USUAL // 5):
-        total += i
-    return max(1.0, 5 * (time.process_time() - began)) if total else 1.0
+    """How many times slower than usual the machine is just now, by work on words as the labels are; at least 1."""
+    began, seen = time.process_time(), {}
+    for word in sorted(f"{i % 977}:{i}" for i in range(120_000)):
+        seen.setdefault(word[:3], []).append(word)
+    return max(1.0, (time.process_time() - began) / USUAL) if seen else 1.0
 
 
 def test_600_labels_come_in_one_pdf_in_five_seconds_of_work(session: Session, sign_in: SignIn) -> None:
@@ -35,15 +35,17 @@ def test_600_labels_come_in_one_pdf_in_five_seconds_of_work(session: Session, si
         container=Container(rows=6, columns=10),
     )  # fmt: skip
     client = sign_in()
+    before = slowness()
     began = time.process_time()
     answer = client.get(f"/trials/{trial.id}/labels.pdf")
     took = time.process_time() - began
+    slow = max(before, slowness())  # measured on both sides: the machine may be slowed down in between
     assert answer.mimetype == "application/pdf"
     pages = PdfReader(io.BytesIO(answer.data)).pages
     text = "".join(page.extract_text() for page in pages)
     assert all(spaced(unit.code) in text for unit in trial.units)
     assert 10 <= len(pages) <= 16
-    assert took / slowness() < SECONDS, f"{took:.1f} s"
+    assert took / slow < SECONDS, f"{took:.1f} s"
 
 
 def test_every_square_reads_as_the_code_beside_it(session: Session, sign_in: SignIn) -> None:
