@@ -109,11 +109,15 @@ class Person:
         )
 
     def click(self, text: str) -> None:
-        button = self.find(
-            f"//main//button[contains(normalize-space(.), '{text}')] | //main//a[contains(normalize-space(.), '{text}')]"
-        )
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
-        button.click()
+        path = f"//main//button[contains(normalize-space(.), '{text}')] | //main//a[contains(normalize-space(.), '{text}')]"
+
+        def clicked() -> bool:
+            button = self.find(path)
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
+            button.click()
+            return True
+
+        self.wait_until(clicked)
 
     def press(self, keys: str) -> None:
         from selenium.webdriver.common.action_chains import ActionChains

@@ -199,6 +199,9 @@ def test_contradictions_are_pointed_out_and_sound_words_are_not() -> None:
     assert {c.code for c in contradictions("a works better", "adopt", unsettled)} == {"says_more", "decision_ahead"}
     assert {c.code for c in contradictions("They are the same.", "hold", unsettled)} == {"says_more"}
     assert contradictions("More are needed to tell.", "repeat", unsettled) == []
+    alike = read(table({("a",): (150, 150, 0), ("b",): (150, 150, 0)}, margin=0.15), ["a unit was moved"])
+    assert alike.strength == "suggested" and contradictions("They are the same here.", "hold", alike) == []
+    assert {c.code for c in contradictions("a is better", "hold", alike)} == {"says_more"}
     assert {c.code for c in contradictions("Roots came because of drainage", "hold", unsettled)} == {"cause_not_varied"}
 
 

@@ -131,7 +131,7 @@ def test_no_score_slips_into_a_check_that_is_being_closed(
         check = session.get_one(CheckVisit, check_id)
         score.close_check(session, check, session.get_one(Person, people[0]), NOW)
         closing.set()
-        thread.join(0.3)  # meanwhile the scorer waits for the check, or has read it as open
+        thread.join(0.3 if locked else 3)  # meanwhile the scorer waits for the check, or has read it as open
         session.commit()
     thread.join(20)
     assert [type(found) for found in outcome] == [NotAllowed if locked else type(None)]
@@ -157,7 +157,7 @@ def test_a_check_does_not_close_over_a_score_that_is_being_taken_back(
             score.close_check(other, other.get_one(CheckVisit, check_id), other.get_one(Person, people[1]), NOW)
 
         thread, outcome = _beside(close, engine)
-        thread.join(0.3)  # meanwhile the closing waits, or has closed
+        thread.join(0.3 if locked else 20)  # meanwhile the closing waits, or has closed
         session.commit()
     thread.join(20)
     assert [type(found) for found in outcome] == [Refused if locked else type(None)]

@@ -102,7 +102,7 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
     together += _of_these_pieces(comparison, analysis)
     if comparison.far_from_raw and comparison.yes_no and comparison.adjusted is not None:
         # Percent of the adjusted rates, whose difference is the estimate.
-        first, second = (percent(max(0.0, rate), 0) for rate in comparison.adjusted)
+        first, second = (percent(min(1.0, max(0.0, rate)), 0) for rate in comparison.adjusted)
         far = points(comparison.difference.estimate)
         rates = f"{first} against {second}"
         return say("clear/adjusted", more=more, size=far, rates=rates, counts=counts) + together

@@ -43,14 +43,15 @@ def contradictions(conclusion: str, decision: str, reading: Reading) -> list[Cau
     """
     found = []
     claim = CLAIMS.search(conclusion)
-    if claim and reading.strength in (Strength.CANNOT_TELL, Strength.SHOWN_ALIKE):
+    alike = bool(reading.findings) and reading.findings[0].comparison.verdict.alike
+    if claim and (alike or reading.strength is Strength.CANNOT_TELL):
         found.append(
             _says_more(f"'{claim.group(0)}' says there is a difference; the strength is '{reading.strength.value}'.")
         )
     same = SAMENESS.search(conclusion)
     if same and reading.strength is Strength.CANNOT_TELL:
         found.append(_says_more(f"'{same.group(0)}' says they are alike; not settled does not mean the same."))
-    if same and reading.strength in (Strength.SHOWN, Strength.SUGGESTED):
+    if same and not alike and reading.strength in (Strength.SHOWN, Strength.SUGGESTED):
         found.append(_says_more(f"'{same.group(0)}' stands against a clear difference."))
     if decision in ("adopt", "drop") and reading.strength is Strength.CANNOT_TELL:
         found.append(
