@@ -43,6 +43,7 @@ class TestQualityAndClasses:
             "roots": "counted",
             "root_class": "5-9",
             "quality": "4",
+            "foliage": "3",
         }
         assert client.post(f"/checks/{check.id}/scores", data=form).status_code == 303
         form = {
@@ -61,6 +62,7 @@ class TestQualityAndClasses:
             4,
         )
         assert (kept[second.id, 1].root_class, kept[second.id, 1].quality) == (None, 0)
+        assert (kept[first.id, 1].foliage, kept[second.id, 1].foliage) == (3, None)
         page = client.get(f"/trials/{trial.id}/score?check={check.id}&cutting={first.id}").text
         assert 'value="5-9" data-implies="counted" checked' in page and "5-9 roots" in page
 
