@@ -279,7 +279,7 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
         "response": analysis.settings.response.value,
         "design": analysis.design,
         "n_cuttings": sum(row.state != NOT_STUCK for row in o.rows) + analysis.aside.cuttings,
-        "n_units": o.unit_count,
+        "n_units": o.layout.unit_count,
         "n_blocks": len(o.blocks) or None,
         "arms": [_arm(arm) for arm in analysis.arms],
         "overall": _overall(analysis),
@@ -328,7 +328,8 @@ def _overall(analysis: Analysis) -> dict[str, object] | None:
 
 def _term(term: TermResult, analysis: Analysis) -> dict[str, object]:
     """A term; of a factor with two levels also its estimate, interval, verdict and strength."""
-    permuted = analysis.observations.waved and set(term.factors) & set(analysis.observations.by_wave)
+    o = analysis.observations
+    permuted = set(term.factors) & {o.factors[f] for f in o.layout.carried}
     only = _graded(term.contrasts[0], analysis) if len(term.contrasts) == 1 else {}
     headline = ("estimate", "ci_low", "ci_high", "p_adjusted", "verdict", "strength", "strength_reasons")
     return {

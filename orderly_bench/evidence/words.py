@@ -87,12 +87,8 @@ def command(evidence: Evidence) -> str:
     ]
     flags = (
         ("--unit", o.rows[0].unit is not None, "unit"),
-        ("--pair", o.paired, "pair"),
         ("--block", o.rows[0].block is not None, "block"),
-        ("--whole-plot", o.split, "whole_plot"),
-        ("--row", o.latin, "square_row"),
-        ("--column", o.latin, "square_column"),
-        ("--wave", o.waved, "wave"),
+        *((flag, True, column) for flag, column in o.layout.columns),
     )
     for flag, used, column in flags:
         words += [flag, column] if used else []
@@ -224,17 +220,7 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
 
 def redraw_words(analysis: Analysis) -> str:
     """What the randomisation test repeats, in words."""
-    o = analysis.observations
-    if o.latin:
-        return f"every Latin square of order {len(o.arms)} as likely"
-    if o.split:
-        return "whole plots for the factor on them, inside whole plots for the other"
-    if o.incomplete:
-        return f"labels, order of the {len(o.blocks)} blocks and places in them"
-    if o.paired:
-        return f"within its {len(o.blocks)} pairs"
-    where = f"within its {len(o.blocks)} blocks" if o.blocks else "over the whole bench"
-    return f"whole units, {where}" if o.clustered else where
+    return analysis.observations.layout.redrawn
 
 
 def _draws(test: RandomisationTest) -> str:

@@ -220,7 +220,7 @@ def test_the_whole_plot_factor_by_every_assignment_of_whole_plots() -> None:
     layout = draw_layout(REQUESTS["split-plot"], np.random.default_rng(14))
     names = [(heat, medium) for heat in ("cold", "warm") for medium in ("bark", "pumice", "sand")]
     made = arrange(("heat", "medium"), rows_of(layout, names, 15))
-    means = np.array([made.responses[made.group_of_known == g].mean() for g in range(4)])
+    means = np.array([made.responses[made.layout.group == g].mean() for g in range(4)])
     totals = np.array([means[list(chosen)].sum() for chosen in combinations(range(4), 2)])
     heat = layout.whole_plots.arm
     observed = abs(means[heat == 0].sum() - totals.mean())

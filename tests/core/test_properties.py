@@ -16,11 +16,11 @@ from orderly_bench.core.compare.clusters import design_effects, rate_interval
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
 from orderly_bench.core.compare.effects import Effects
+from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.layout_tests import overall_tests
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
-from orderly_bench.core.compare.second_opinion import NO_MODEL
 from orderly_bench.core.compare.superiority import clustered_superiority, superiority
 from orderly_bench.core.randomise.drawing import Request, draw_layout
 from orderly_bench.core.responses.kind import Response

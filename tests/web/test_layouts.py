@@ -139,7 +139,7 @@ def test_the_drawn_groups_reach_the_analysis(session: Session, name: str) -> Non
     analysis = evidence(session, trial).analysis
     assert analysis is not None and analysis.design == DESIGN_WORDS[name]
     units = {unit.code: unit for unit in trial.units}
-    assert analysis.observations.unit_count == len(units)
+    assert analysis.observations.layout.unit_count == len(units)
 
 
 def test_an_empty_place_of_a_pair_or_square_keeps_the_layout_whole(session: Session) -> None:

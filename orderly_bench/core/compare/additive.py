@@ -10,9 +10,10 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.compare import terms
+from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.compare.linear import dummies
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.what_was_drawn import Drawn, for_factor
+from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.layouts import Layout, ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
@@ -41,7 +42,7 @@ def nothing_to_exchange(drawn: Drawn) -> bool:
 
 def needs_all_factors(observations: Observations, factor: int) -> bool:
     """Whether a factor of several can only be tested with the other factors in the model: a fraction of a factorial."""
-    if len(observations.factors) < 2 or observations.grouped or observations.latin or observations.paired:
+    if len(observations.factors) < 2 or not observations.layout.factors_in_strata:
         return False
     drawn = for_factor(observations, factor)
     return drawn is not None and nothing_to_exchange(drawn) and estimable(observations.level_index, factor)

@@ -15,9 +15,9 @@ from orderly_bench.core.compare.clusters import Cluster, cluster_of
 from orderly_bench.core.compare.comparisons import Comparison, chosen_pairs, compare_family
 from orderly_bench.core.compare.doubts import doubts_about
 from orderly_bench.core.compare.effects import Effects
+from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.layout_tests import (
     NOTHING_RANDOMISED,
-    design_name,
     factor_test,
     overall_tests,
     values_of,
@@ -28,7 +28,7 @@ from orderly_bench.core.compare.main_effects import Levels, by_factors, level_en
 from orderly_bench.core.compare.observations import JOINER, Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside, set_aside
 from orderly_bench.core.compare.pairs import pair_ends, pair_evidence, tested
-from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test, term_model
+from orderly_bench.core.compare.second_opinion import model_test, term_model
 from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.compare.what_was_drawn import for_all_arms
@@ -181,7 +181,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     return Analysis(
         kept,
         settings,
-        design_name(kept),
+        kept.layout.title,
         arms,
         test,
         model,
@@ -285,7 +285,7 @@ class _Work:
     def terms(self) -> list[TermResult]:
         """Main effects and interactions; of a yes or no with the contrasts of their levels."""
         s, factors = self.settings, len(self.o.factors)
-        if s.look or (factors < 2 and not self.o.grouped):
+        if s.look or (factors < 2 and not self.o.layout.one_factor_is_term):
             return []
         results = []
         for term in factorial.all_terms(factors):

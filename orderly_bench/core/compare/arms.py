@@ -62,10 +62,8 @@ def arm_results(
         False for a look: counts and estimates only.
     """
     lives = time_to_root.lives_of(observations) if response is Response.DAYS else None
-    shared = observations.clustered or observations.grouped
-    effects = (
-        design_effects(observations.replicates, len(observations.arms)) if kind_of(response).yes_no and shared else None
-    )
+    replicates, shared = observations.layout.replicates, observations.layout.shared
+    effects = design_effects(replicates, len(observations.arms)) if kind_of(response).yes_no and shared else None
     results = []
     for i, arm in enumerate(observations.arms):
         k, n = int(observations.counted[i]), int(observations.stuck[:, i].sum())
@@ -74,7 +72,7 @@ def arm_results(
         if kind_of(response).yes_no:
             estimate = k / n
             interval = (
-                rate_interval(observations.replicates, i, effects, level)
+                rate_interval(replicates, i, effects, level)
                 if effects
                 else (clopper_pearson(k, n, level) if exact else wilson(k, n, level))
             )
@@ -98,7 +96,8 @@ def _mean_of_arm(
     from scipy.special import stdtrit
 
     values = observations.responses[observations.arm_of_known == arm]
-    units = observations.replicates.mean[observations.replicates.arm == arm]
+    replicates = observations.layout.replicates
+    units = replicates.mean[replicates.arm == arm]
     above = values[values > 0]
     interval = None
     if units.size > 1 and units.std(ddof=1) > 0:

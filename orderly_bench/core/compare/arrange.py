@@ -39,9 +39,10 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
                 "Score it, or compare the other arms without it",
             )
     _check_units(rows)
-    _check_pairs(rows)
     made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows))
-    _check_square(made)
+    misfit = made.layout.misfit()
+    if misfit is not None:
+        raise misfit
     return made
 
 
@@ -61,37 +62,3 @@ def _check_units(rows: Sequence[Row]) -> None:
                     "Give each unit its own name, and one place",
                     row=row.line or None,
                 )
-
-
-def _check_pairs(rows: Sequence[Row]) -> None:
-    pairs: dict[str, list[Row]] = {}
-    for row in rows:
-        if row.pair is not None:
-            pairs.setdefault(row.pair, []).append(row)
-    for name, members in pairs.items():
-        if len(members) != 2 or members[0].levels == members[1].levels:
-            raise UnusableData(
-                f"pair {name} has {len(members)} cuttings in {len({m.levels for m in members})} arms",
-                "A pair is two cuttings, one in each of two arms; use --block for larger groups",
-                row=members[-1].line or None,
-            )
-
-
-def _check_square(observations: Observations) -> None:
-    if not observations.latin:
-        return
-    cells: dict[tuple[str, str], set[tuple[str, ...]]] = {}
-    for row in observations.rows:
-        cells.setdefault((row.row or "", row.column or ""), set()).add(row.levels)
-    order = len(observations.arms)
-    rows_, columns = {r for r, _ in cells}, {c for _, c in cells}
-    per_row = [{next(iter(cells[r, c])) for c in columns if (r, c) in cells} for r in rows_]
-    per_column = [{next(iter(cells[r, c])) for r in rows_ if (r, c) in cells} for c in columns]
-    whole = (
-        len(cells) == order * order and len(rows_) == len(columns) == order and all(len(a) == 1 for a in cells.values())
-    )
-    if not whole or any(len(seen) < order for seen in [*per_row, *per_column]):
-        raise UnusableData(
-            f"rows and columns do not make a Latin square of order {order}",
-            "Every arm must stand once in every row and every column; else use --block",
-        )

@@ -51,7 +51,7 @@ def doubts_about(
         *_not_randomised(observations),
         *_one_arm_blocks(aside),
         *_entangled(observations),
-        *_few_units(observations),
+        *observations.layout.few(),
         *_small(settings.alpha, test, comparisons),
         *(_silent_strata(observations, kind) if kind.yes_no else []),
         *(_at_the_ends(observations, kind) if kind.yes_no else []),
@@ -81,12 +81,7 @@ def _not_randomised(observations: Observations) -> list[Caution]:
     found = []
     if any(len(observations.level_names[f]) > 1 for f in observations.not_drawn):
         found.append(caution("season_not_waves", serious=True))
-    if observations.waved:
-        found.append(caution("season_not_assigned"))
-        waves = observations.group_index(lambda r: r.wave)
-        if any(np.unique(waves[observations.arm_of_known == a]).size < 2 for a in range(len(observations.arms))):
-            found.append(caution("waves_not_replicated", serious=True))
-    return found
+    return [*found, *observations.layout.doubts()]
 
 
 def _one_arm_blocks(aside: SetAside) -> list[Caution]:
@@ -113,43 +108,15 @@ def _entangled(observations: Observations) -> list[Caution]:
     return found
 
 
-def _few_units(observations: Observations) -> list[Caution]:
-    if observations.grouped:
-        return _few_groups(observations)
-    if not observations.clustered:
-        return _one_cutting(observations)
-    per_arm = np.bincount(observations.units.arm, minlength=len(observations.arms))
-    if per_arm.min() < 2:
-        names = [n for n, m in zip(observations.spoken, per_arm.tolist(), strict=True) if m < 2]
-        return [caution("one_unit", arms=listed(names), serious=True)]
-    if per_arm.min() < FEW_UNITS:
-        return [caution("few_units", units=int(per_arm.min()))]
-    return []
-
-
-def _one_cutting(observations: Observations) -> list[Caution]:
-    alone = [n for n, m in zip(observations.spoken, observations.stuck.sum(axis=0).tolist(), strict=True) if m == 1]
-    return [caution("one_unit", "cutting", arms=listed(alone), serious=True)] if alone else []
-
-
-def _few_groups(observations: Observations) -> list[Caution]:
-    """Whole plots or waves are the replicates of what was put on them."""
-    what = "whole plots" if observations.split else "waves"
-    per_arm = np.bincount(observations.replicates.arm, minlength=len(observations.arms))
-    if not 2 <= per_arm.min() < FEW_UNITS:
-        return []
-    return [caution("few_units", "groups", units=int(per_arm.min()), what=what)]
-
-
 def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:
     """Blocks or pairs in which all or none rooted say nothing about the difference."""
-    if len(observations.blocks) < 2 or observations.incomplete:
+    if not observations.layout.strata_fall_silent:
         return []
     rooted, stuck = observations.rooted.sum(axis=1), observations.stuck.sum(axis=1)
     silent, count = int(((rooted == 0) | (rooted == stuck)).sum()), len(observations.blocks)
     if silent <= count / 2 or rooted.sum() in (0, stuck.sum()):
         return []
-    what = "pairs" if observations.paired else "blocks"
+    what = observations.layout.strata_are
     did = english.DID[kind.response]
     return [caution("silent_block", silent=silent, all=count, what=what, did=did, rest=count - silent)]
 
@@ -209,9 +176,9 @@ def _at_the_ends(observations: Observations, kind: Kind) -> list[Caution]:
     found = []
     arms = len(observations.arms)
     rooted, stuck = observations.rooted.sum(axis=0).tolist(), observations.stuck.sum(axis=0).tolist()
-    counted = np.bincount(observations.replicates.arm, minlength=arms).tolist()
+    counted = np.bincount(observations.layout.replicates.arm, minlength=arms).tolist()
     unknown = observations.left_out.sum(axis=0).tolist()
-    what = "whole plots" if observations.split else "waves" if observations.waved else "units"
+    what = observations.layout.replicates_are
     for name, k, n, units, out in zip(observations.spoken, rooted, stuck, counted, unknown, strict=True):
         bound = bound_of_none(units)
         if bound is None or units < 2 or k not in (0, n):
@@ -318,13 +285,8 @@ def _looked_apart(observations: Observations, kind: Kind) -> list[Caution]:
 
 
 def _lacking(observations: Observations) -> list[Caution]:
-    if not observations.blocks or observations.paired:
-        return []
-    missing = [
-        f"{block} lacks {observations.spoken[arm]}"
-        for row, block in enumerate(observations.blocks)
-        for arm in np.flatnonzero(observations.stuck[row] == 0)
-    ]
+    lacking = observations.layout.lacking()
+    missing = [f"{observations.blocks[block]} lacks {observations.spoken[arm]}" for block, arm in lacking]
     return [caution("block_lacks_arm", missing="; ".join(missing[:4]))] if missing else []
 
 

@@ -9,11 +9,10 @@ import numpy as np
 
 from orderly_bench.core.compare import negative_binomial, time_to_root
 from orderly_bench.core.compare.clusters import design_effects, rate_interval
-from orderly_bench.core.compare.difference import Difference, mantel_haenszel, newcombe, standardised
+from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.hodges_lehmann import shift, stratified_shift
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.compare.superiority import clustered_superiority, stratified_superiority, superiority
 from orderly_bench.core.responses.kind import Response
@@ -41,7 +40,7 @@ class Effects:
     @property
     def shared(self) -> bool:
         """Whether several cuttings make one replicate."""
-        return self.observations.clustered or self.observations.grouped
+        return self.observations.layout.shared
 
     def between(self, a: int, b: int) -> Effect:
         """The effect of arm a against arm b, at any confidence level."""
@@ -51,74 +50,31 @@ class Effects:
             return lambda level: self._area(a, b, level)
         if self.response is Response.LONGEST or kind_of(self.response).graded:
             return lambda level: self._ranked(a, b, level)
-        return self._rate_difference(a, b)
-
-    def _rate_difference(self, a: int, b: int) -> Effect:
-        o = self.observations
-        both = [a, b]
-        if o.grouped:
-            return self._grouped_difference(a, b)
-        if o.latin or o.incomplete or o.clustered:
-            return lambda level: self._unit_difference(a, b, level)
-        rooted, stuck = o.rooted[:, both], o.stuck[:, both]
-        if o.paired:
-            return lambda level: _paired(rooted, stuck, level)
-        if o.blocks:
-            return lambda level: mantel_haenszel(rooted, stuck, level)
-        (k_a, k_b), (n_a, n_b) = rooted.sum(axis=0).tolist(), stuck.sum(axis=0).tolist()
-        return lambda level: newcombe(k_a, n_a, k_b, n_b, level)
+        return self.observations.layout.difference(self, a, b)
 
     def adjusted(self, a: int, b: int) -> tuple[float, float] | None:
-        """Both rates adjusted for where they stood: their difference is the estimate. None where they are not compared inside.
+        """Both rates adjusted for where they stood: their difference is the estimate. None where they are not compared inside."""
+        return self.observations.layout.adjusted(self, a, b)
 
-        In blocks, pairs and shared whole plots with the Mantel-Haenszel weights; in squares and broken blocks least-squares
-        means; with units the mean unit proportion.
-        """
-        o, r = self.observations, self.observations.replicates
-        both = [a, b]
-        if o.grouped and o.shares_groups(a, b):
-            tables = self._by_group(a, b)
-            return standardised(tables[0], tables[1]) if not o.clustered else None
-        if o.latin or (o.gaps and (o.incomplete or o.clustered)):
-            return self.linear().mean(a), self.linear().mean(b)
-        if o.clustered or o.grouped:
-            return float(r.mean[r.arm == a].mean()), float(r.mean[r.arm == b].mean())
-        return standardised(o.rooted[:, both], o.stuck[:, both])
+    def least_squares(self, a: int, b: int) -> tuple[float, float]:
+        """Least-squares means of two arms."""
+        return self.linear().mean(a), self.linear().mean(b)
+
+    def means(self, a: int, b: int) -> tuple[float, float]:
+        """Mean proportions of the replicates of two arms."""
+        r = self.observations.layout.replicates
+        return float(r.mean[r.arm == a].mean()), float(r.mean[r.arm == b].mean())
 
     def linear(self) -> ArmFit:
         """The linear model on unit proportions, with the layout's groups."""
         if self._linear is None:
-            o, units = self.observations, self.observations.units
-            firsts = [m[0] for m in units.members]
-            groups = [units.stratum] if o.blocks else []
-            if o.latin:
-                groups = [o.group_index(lambda r: r.row)[firsts], o.group_index(lambda r: r.column)[firsts]]
-            self._linear = fit_arms(units.mean, units.arm, groups)
+            units = self.observations.units
+            self._linear = fit_arms(units.mean, units.arm, self.observations.layout.groupings())
         return self._linear
 
-    def _grouped_difference(self, a: int, b: int) -> Effect:
-        """Arms that share whole plots or waves are compared inside them, others by the means of those."""
-        o = self.observations
-        if not o.shares_groups(a, b):
-            return lambda level: self._between_groups(a, b, level)
-        if o.clustered:
-            return lambda level: self._within_groups(a, b, level)
-        rooted, stuck = self._by_group(a, b)
-        return lambda level: mantel_haenszel(rooted, stuck, level)
-
-    def _by_group(self, a: int, b: int) -> tuple[np.ndarray, np.ndarray]:
-        """Rooted and known of two arms in each whole plot or wave, shape (groups, 2)."""
-        o, tables = self.observations, []
-        for counted in (o.responses, np.ones(o.responses.size)):
-            table = np.zeros((int(o.group_of_known.max()) + 1, len(o.arms)), dtype=int)
-            np.add.at(table, (o.group_of_known, o.arm_of_known), counted.astype(int))
-            tables.append(table[:, [a, b]])
-        return tables[0], tables[1]
-
-    def _between_groups(self, a: int, b: int, level: float) -> Difference:
-        """Means of whole plots or waves, two-sample t interval; none when an arm has a single one."""
-        r = self.observations.replicates
-        method = "means of whole plots" if self.observations.split else "means of waves"
+    def of_replicates(self, a: int, b: int, level: float, method: str) -> Difference:
+        """Means of replicates, two-sample t interval; none when an arm has a single one."""
+        r = self.observations.layout.replicates
         kept = np.isin(r.arm, [a, b])
         estimate = float(r.mean[r.arm == a].mean() - r.mean[r.arm == b].mean())
         if min((r.arm == a).sum(), (r.arm == b).sum()) < 2:
@@ -126,10 +82,10 @@ class Effects:
         fitted = fit_arms(r.mean[kept], (r.arm[kept] == b).astype(int), [])
         return self._t_interval(fitted, (0, 1), (a, b), estimate, level, f"{method}, t interval")
 
-    def _within_groups(self, a: int, b: int, level: float) -> Difference:
-        """Units inside whole plots or waves, linear model with those as blocks."""
-        o, units = self.observations, self.observations.units
-        fitted = fit_arms(units.mean, units.arm, [o.group_of_known[[m[0] for m in units.members]]])
+    def inside(self, a: int, b: int, groups: list[np.ndarray], level: float) -> Difference:
+        """Units inside groups of them, linear model with those beside the arms."""
+        units = self.observations.units
+        fitted = fit_arms(units.mean, units.arm, groups)
         estimate = fitted.difference(a, b)[0]
         return self._t_interval(fitted, (a, b), (a, b), estimate, level, "linear model within groups, t interval")
 
@@ -148,10 +104,11 @@ class Effects:
         low, high = max(-1.0, estimate - half), min(1.0, estimate + half)
         return Difference(max(-1.0, min(1.0, estimate)), Interval(low, high, level), method)
 
-    def _unit_difference(self, a: int, b: int, level: float) -> Difference:
+    def of_units(self, a: int, b: int, level: float) -> Difference:
+        """Means of units; in the linear model with the layout's groupings."""
         o, units, fitted = self.observations, self.observations.units, self.linear()
         method = "linear model on unit means, t interval"
-        if o.latin or o.gaps:
+        if o.layout.adjusts:
             estimate = fitted.difference(a, b)[0]
         else:
             estimate = float(units.mean[units.arm == a].mean() - units.mean[units.arm == b].mean())
@@ -164,13 +121,13 @@ class Effects:
 
         Around the difference of k/n; where the estimate is adjusted for blocks, whole plots or waves, around that.
         """
-        o, units = self.observations, self.observations.replicates
+        o, units = self.observations, self.observations.layout.replicates
         effects = design_effects(units, len(o.arms))
         ends = [rate_interval(units, arm, effects, level) for arm in (a, b)]
         if ends[0] is None or ends[1] is None:
             return Difference(estimate, None, "square-and-add")
         p = [float(units.total[units.arm == arm].sum() / units.cuttings[units.arm == arm].sum()) for arm in (a, b)]
-        centre = estimate if o.latin or o.gaps or o.grouped else p[0] - p[1]
+        centre = estimate if o.layout.adjusts else p[0] - p[1]
         low = centre - sqrt((p[0] - ends[0].low) ** 2 + (ends[1].high - p[1]) ** 2)
         high = centre + sqrt((ends[0].high - p[0]) ** 2 + (p[1] - ends[1].low) ** 2)
         return Difference(
@@ -182,7 +139,7 @@ class Effects:
     def counts(self) -> tuple[negative_binomial.NegativeBinomial, list[int], int]:
         """The negative binomial of arms with a root, those arms, and the residual degrees of freedom."""
         if self._counts is None:
-            units = self.observations.replicates
+            units = self.observations.layout.replicates
             rooting = [a for a in range(len(self.observations.arms)) if units.total[units.arm == a].sum() > 0]
             kept = np.isin(units.arm, rooting)
             arm = np.searchsorted(rooting, units.arm[kept])
@@ -194,7 +151,7 @@ class Effects:
         from scipy.special import stdtrit
 
         method = "ratio of means (negative binomial)"
-        units = self.observations.replicates
+        units = self.observations.layout.replicates
         totals = [units.total[units.arm == arm].sum() for arm in (a, b)]
         if min(totals) == 0:
             return Difference(None, None, method)
@@ -221,13 +178,13 @@ class Effects:
 
     def _ranked_by_replicate(self, a: int, b: int, level: float) -> Difference:
         """Shift of replicate means; superiority of cuttings with its variance between replicates."""
-        o, r = self.observations, self.observations.replicates
+        o, r = self.observations, self.observations.layout.replicates
         here = [r.arm == arm for arm in (a, b)]
         if self.response is Response.LONGEST:
             x, y = (r.mean[h] for h in here)
             if min(x.size, y.size) < 2:
                 return Difference(float(np.median(np.subtract.outer(x, y))), None, "shift of unit means")
-            if o.blocks and not o.grouped:
+            if o.layout.ranks_inside:
                 return stratified_shift(x, y, r.stratum[here[0]], r.stratum[here[1]], level)
             return shift(x, y, level)
         x, y = ([o.responses[r.members[i]] for i in np.flatnonzero(h).tolist()] for h in here)
@@ -251,7 +208,7 @@ class Effects:
         if lives.checks.size < 2:
             return Difference(None, None, method)
         categories = lives.categories()
-        r = o.replicates
+        r = o.layout.replicates
         estimates, variances, sizes = [], [], []
         for arm in (a, b):
             known = o.arm_of_known == arm
@@ -265,10 +222,3 @@ class Effects:
         if half <= 0 or (self.shared and min(sizes) < 2):
             return Difference(d, None, method)
         return Difference(d, Interval(d - half, d + half, level), method)
-
-
-def _paired(rooted: np.ndarray, stuck: np.ndarray, level: float) -> Difference:
-    whole = (stuck == 1).all(axis=1)
-    first, second = rooted[whole, 0] == 1, rooted[whole, 1] == 1
-    both, neither = int((first & second).sum()), int((~first & ~second).sum())
-    return newcombe_paired(both, int((first & ~second).sum()), int((~first & second).sum()), neither, level)

@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.compare import additive, time_to_root
+from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.superiority import block_scores, mid_ranks
-from orderly_bench.core.compare.what_was_drawn import Drawn, for_all_arms, for_factor, for_pair
+from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
 from orderly_bench.core.randomise import permutation, redrawn
 from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.layouts import ShuffledWithin
@@ -17,25 +18,6 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 
 NOTHING_RANDOMISED = RandomisationTest(None, True, None, None)
-
-
-def design_name(observations: Observations) -> str:
-    """The layout in words."""
-    if observations.latin:
-        name = "Latin square"
-    elif observations.split:
-        name = "split-plot"
-    elif observations.waved:
-        name = "waves"
-    elif observations.paired:
-        name = "pairs"
-    elif observations.incomplete:
-        name = "incomplete blocks"
-    elif observations.blocks:
-        name = "randomised complete blocks"
-    else:
-        name = "completely randomised"
-    return name + (", several cuttings per unit" if observations.clustered else "")
 
 
 def values_of(observations: Observations, response: Response) -> np.ndarray:

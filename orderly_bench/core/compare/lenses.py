@@ -50,44 +50,29 @@ def look_through(analysis: Analysis) -> Lenses:
         return Lenses(_ranked(analysis), {}, {}, None, _theta(analysis), None, {}, [])
     arms = len(o.arms)
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
-    effects = np.array(design_effects(o.replicates, arms)) if o.clustered or o.grouped else np.ones(arms)
+    effects = np.array(design_effects(o.layout.replicates, arms)) if o.layout.shared else np.ones(arms)
     counts = [(float(a / d), float(b / d)) for a, b, d in zip(k, n, effects, strict=True)]
     pairs = {
         (a, b): bayes.compare(counts[a], counts[b], analysis.settings.margin) for a, b in combinations(range(arms), 2)
     }
     transformed = None
-    if o.clustered and not (o.latin or o.grouped or o.incomplete):
+    if o.layout.transforms:
         transformed = transform.arcsine(o.units.mean, o.units.arm, o.units.stratum if o.blocks else None)
     return Lenses(
-        _classical(analysis), _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
+        o.layout.textbook(analysis.test), _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
     )  # fmt: skip
-
-
-def _classical(analysis: Analysis) -> dict[str, Classical]:
-    o = analysis.observations
-    if o.clustered or o.latin or o.grouped:
-        return {}
-    k, n = o.rooted.sum(axis=0), o.stuck.sum(axis=0)
-    if o.paired:
-        return {"mcnemar": Classical(None, analysis.test.p), **classical.mcnemar(o.rooted, o.stuck)}
-    if o.blocks:
-        return {"cmh": classical.cmh(o.rooted, o.stuck)}
-    found = {"pearson": classical.pearson(k, n)}
-    if len(o.arms) == 2:
-        found["fisher"] = classical.fisher(k, n)
-    return found
 
 
 def unconditional(analysis: Analysis) -> Classical | None:
     """Boschloo's test where it applies: two arms of single cuttings without blocks. Slower than the others, so apart."""
     o = analysis.observations
-    plain = not (o.clustered or o.latin or o.grouped or o.blocks) and kind_of(analysis.settings.response).yes_no
+    plain = o.layout.tables and not o.blocks and kind_of(analysis.settings.response).yes_no
     return classical.boschloo(o.rooted[0], o.stuck[0]) if plain and len(o.arms) == 2 else None
 
 
 def _cmh_by_factor(analysis: Analysis) -> dict[str, Classical]:
     o = analysis.observations
-    if len(o.factors) < 2 or o.clustered or o.latin or o.grouped or o.paired:
+    if len(o.factors) < 2 or o.clustered or not o.layout.factors_in_strata:
         return {}
     found = {}
     for f, factor in enumerate(o.factors):
@@ -99,7 +84,7 @@ def _cmh_by_factor(analysis: Analysis) -> dict[str, Classical]:
 def _firth(analysis: Analysis) -> dict[tuple[int, int], tuple[float, float]]:
     o = analysis.observations
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
-    if o.clustered or o.blocks or o.latin or o.grouped or not ((k == 0) | (k == n)).any():
+    if o.blocks or not o.layout.tables or not ((k == 0) | (k == n)).any():
         return {}
     fitted = firth.fit(np.eye(k.size), k, n)
     return {
@@ -113,7 +98,7 @@ def _firth(analysis: Analysis) -> dict[tuple[int, int], tuple[float, float]]:
 
 def _ranked(analysis: Analysis) -> dict[str, Classical]:
     o, response = analysis.observations, analysis.settings.response
-    if response is Response.DAYS or o.clustered or o.latin or o.grouped:
+    if response is Response.DAYS or not o.layout.tables:
         return {}
     if o.blocks:
         return {"van_elteren": classical.van_elteren(o.responses, o.arm_of_known, o.stratum_of_known)}

@@ -30,15 +30,9 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 
 
-def compared_by_level(observations: Observations) -> bool:
-    """Whether levels are compared over the other factors: not in squares, pairs, or incomplete blocks of pots."""
-    shared = observations.clustered or observations.grouped
-    return not (observations.latin or observations.paired or (observations.incomplete and shared))
-
-
 def level_pairs(observations: Observations) -> list[tuple[int, int, int]]:
     """Every pair of levels of every factor that can be told from the others, as (factor, a, b); one family over all factors."""
-    if not compared_by_level(observations):
+    if not observations.layout.by_level:
         return []
     return [
         (f, a, b)
@@ -73,7 +67,7 @@ class Levels:
         sides = Side(names[a], k_a, n_a, out_a, said=said[0]), Side(names[b], k_b, n_b, out_b, said=said[1])
         if additive.needs_all_factors(o, factor):
             found = self._with_all_factors(factor, a, b, sides, only)
-        elif o.clustered or o.grouped:
+        elif o.layout.shared:
             found = self._shared(factor, a, b, sides, only)
         else:
             found = self._single(sides, rooted, stuck)
@@ -99,7 +93,7 @@ class Levels:
         drawn = for_factor(self.observations, factor)
         if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
             raw = (sides[0].rate or 0.0) - (sides[1].rate or 0.0)
-            code = "waves_not_replicated" if self.observations.waved else "one_unit"
+            code = self.observations.layout.unreplicated
             return PairEvidence(
                 *sides, NOTHING_RANDOMISED, lambda _: Difference(raw, None, "rates"), 1.0, 1, limits=Limits((code,))
             )

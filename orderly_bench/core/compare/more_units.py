@@ -38,10 +38,10 @@ ONE_BY_ONE = 150
 def with_more_units(analysis: Analysis) -> Analysis:
     """The analysis with ``more_units`` filled for what is not settled."""
     o = analysis.observations
-    fits = kind_of(analysis.settings.response).yes_no and not (o.latin or o.grouped or o.incomplete)
+    fits = kind_of(analysis.settings.response).yes_no and o.layout.grows
     if not fits or analysis.settings.look:
         return analysis
-    grown = _Grown(analysis)
+    grown = Grown(analysis)
     found = [
         replace(c, more_units=grown.least(i), smallest_gap=grown.smallest_gap(i))
         if c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None
@@ -51,7 +51,7 @@ def with_more_units(analysis: Analysis) -> Analysis:
     return replace(analysis, comparisons=found)
 
 
-class _Grown:
+class Grown:
     """The layout with units added to every arm.
 
     Parameters
@@ -63,7 +63,7 @@ class _Grown:
         o = analysis.observations
         self.analysis, self.o, self.alpha = analysis, o, analysis.settings.alpha
         self.rates = o.rooted.sum(axis=0) / np.maximum(1, o.stuck.sum(axis=0))
-        self.units = np.bincount(o.replicates.arm, minlength=len(o.arms))
+        self.units = np.bincount(o.layout.replicates.arm, minlength=len(o.arms))
         self.each = max(1, round(float(o.units.cuttings.mean()))) if o.clustered else 1
         self.icc = min(0.99, max(0.0, analysis.cluster.icc or 0.0)) if o.clustered else 0.0
         self.blocks = max(1, len(o.blocks))
@@ -152,7 +152,7 @@ class _Grown:
     def _simulated(self, more: int) -> np.ndarray:
         """Chance of every pair, shape (pairs,); the same stream for every number, so that more is never less by luck."""
         rng = np.random.default_rng([self.analysis.settings.seed, 2])
-        tested = self._paired(more, rng) if self.o.paired else self._arms(more, rng)
+        tested = self.o.layout.grown(self, more, rng)
         hits = np.zeros(len(self.pairs))
         for done, found in enumerate(tested, start=1):
             adjusted = holm(found)
@@ -166,7 +166,7 @@ class _Grown:
         """Whether no chance can still cross the aim: four standard errors away."""
         return bool((np.abs(share - ENOUGH) > 4 * sqrt(ENOUGH * (1 - ENOUGH) / done)).all())
 
-    def _paired(self, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
+    def pairs_again(self, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
         """Pairs as seen, so many more: both, the first, the second or none rooted."""
         whole = (self.o.stuck == 1).all(axis=1)
         seen = self.o.rooted[whole]
@@ -176,7 +176,7 @@ class _Grown:
             rooted = np.array([[1, 0]] * first + [[0, 1]] * second).reshape(-1, 2)
             yield [two_sided_p(rooted, np.ones_like(rooted)) if rooted.size else 1.0]
 
-    def _arms(self, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
+    def arms_again(self, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
         """Every pair's p in each simulated trial."""
         per_block = [self._spread(int(n) + more) for n in self.units]
         test = self._test_of(per_block)

@@ -7,11 +7,14 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import compress
-from typing import overload
+from typing import TYPE_CHECKING, overload
 
 import numpy as np
 
 from orderly_bench.core.vocabulary import State
+
+if TYPE_CHECKING:
+    from orderly_bench.core.compare.laid_out.layout import Layout
 
 JOINER = " + "
 #: A factor of this name is never drawn: only its waves can be.
@@ -238,41 +241,27 @@ class Observations:
         """Response of each known row; 0 where days to root have none."""
         return np.asarray(self.columns.value[self.columns.known])
 
-    @property
-    def paired(self) -> bool:
-        """Whether the strata are pairs."""
-        return self.rows[0].pair is not None
+    @cached_property
+    def layout(self) -> Layout:
+        """What the trial's layout says of these rows."""
+        from orderly_bench.core.compare.laid_out import laid_out  # the layouts read observations
+
+        return laid_out(self)
 
     @property
     def clustered(self) -> bool:
         """Whether several cuttings share a unit."""
         return self.rows[0].unit is not None and bool((self.units.cuttings > 1).any())
 
-    @property
-    def latin(self) -> bool:
-        """Whether rows and columns lay out the units."""
-        return self.rows[0].row is not None
-
-    @property
-    def split(self) -> bool:
-        """Whether whole plots hold the units."""
-        return self.rows[0].whole_plot is not None
-
-    @property
-    def waved(self) -> bool:
-        """Whether waves hold the units."""
-        return self.rows[0].wave is not None
-
     @cached_property
-    def incomplete(self) -> bool:
+    def lacks_arms(self) -> bool:
         """Whether a block was drawn without one of the arms; an arm whose cuttings there were all lost was drawn."""
-        drawn = self._table(~self.columns.empty)
-        return bool(self.blocks) and not self.paired and bool((drawn == 0).any())
+        return bool(self.blocks) and bool((self._table(~self.columns.empty) == 0).any())
 
     @cached_property
     def gaps(self) -> bool:
         """Whether a block has no known outcome of some arm, drawn so or lost: means need adjusting for blocks."""
-        return bool(self.blocks) and not self.paired and bool((self.stuck == 0).any())
+        return bool(self.blocks) and bool((self.stuck == 0).any())
 
     def group_index(self, of: Callable[[Row], str | None]) -> np.ndarray:
         """Index of a group for each known row, naturally sorted."""
@@ -287,9 +276,10 @@ class Observations:
             single = np.ones(self.responses.size)
             alone = Alone(self.responses.size)
             return Units(self.arm_of_known, self.stratum_of_known, single, self.responses, alone)
-        return self._units_by([i if row.unit is None else row.unit for i, row in enumerate(self.known)])
+        return self.units_by([i if row.unit is None else row.unit for i, row in enumerate(self.known)])
 
-    def _units_by(self, keys: Sequence[object]) -> Units:
+    def units_by(self, keys: Sequence[object]) -> Units:
+        """The known rows gathered by a key of each, in order of first appearance."""
         groups: dict[object, list[int]] = {}
         for i, key in enumerate(keys):
             groups.setdefault(key, []).append(i)
@@ -302,53 +292,13 @@ class Observations:
     @cached_property
     def not_drawn(self) -> tuple[int, ...]:
         """Factors that nothing drew: a season without the waves that carried it."""
-        return () if self.waved else tuple(f for f, name in enumerate(self.factors) if name.casefold() == SEASON)
-
-    @cached_property
-    def by_wave(self) -> tuple[str, ...]:
-        """Factors that are constant within waves, so that waves carry them."""
-        level, group = self.level_index[self.arm_of_known], self.group_of_known
-        return tuple(
-            name
-            for f, name in enumerate(self.factors)
-            if self.waved and all(np.unique(level[group == g, f]).size == 1 for g in np.unique(group))
-        )
+        if self.layout.season_is_drawn:
+            return ()
+        return tuple(f for f, name in enumerate(self.factors) if name.casefold() == SEASON)
 
     def drawn_apart(self, a: int, b: int) -> bool:
         """Whether what differs between two arms was drawn."""
         return all(self.arms[a][f] == self.arms[b][f] for f in self.not_drawn)
-
-    @property
-    def grouped(self) -> bool:
-        """Whether whole plots or waves hold the units."""
-        return self.split or self.waved
-
-    @cached_property
-    def group_of_known(self) -> np.ndarray:
-        """Whole plot or wave of each known row; 0 without."""
-        if not self.grouped:
-            return np.zeros(len(self.known), dtype=int)
-        return self.group_index((lambda row: row.whole_plot) if self.split else (lambda row: row.wave))
-
-    @cached_property
-    def replicates(self) -> Units:
-        """What an arm's mean varies over: its units; with whole plots or waves, its part of each of those."""
-        if not self.grouped:
-            return self.units
-        return self._units_by(list(zip(self.group_of_known.tolist(), self.arm_of_known.tolist(), strict=True)))
-
-    def shares_groups(self, a: int, b: int) -> bool:
-        """Whether some whole plot or wave holds both arms."""
-        in_a, in_b = (set(self.group_of_known[self.arm_of_known == arm].tolist()) for arm in (a, b))
-        return bool(in_a & in_b)
-
-    @property
-    def unit_count(self) -> int:
-        """Experimental units: whole waves where each holds one arm, else the units with a known outcome."""
-        waves = self.group_of_known
-        if self.waved and all(np.unique(self.arm_of_known[waves == w]).size == 1 for w in np.unique(waves)):
-            return int(waves.max()) + 1
-        return int(self.units.arm.size)
 
     @cached_property
     def counted(self) -> np.ndarray:

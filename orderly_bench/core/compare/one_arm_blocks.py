@@ -22,7 +22,7 @@ class SetAside:
 
 def set_aside(observations: Observations) -> SetAside:
     """Drop the blocks in which a single arm was stuck, and the arms that stood nowhere else."""
-    if not observations.blocks or observations.paired or observations.latin or observations.grouped:
+    if not observations.blocks or not observations.layout.factors_in_strata:
         return SetAside(observations, (), 0, False)
     arms: dict[str, set[tuple[str, ...]]] = {}
     for row in observations.rows:

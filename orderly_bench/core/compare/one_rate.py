@@ -61,7 +61,7 @@ def one_rate(observations: Observations, settings: Settings) -> OneRate:
         )
     exact = settings.interval == "clopper-pearson"
     arm = arm_results(observations, settings.response, 1 - settings.alpha, exact)[0]
-    units = int(np.bincount(observations.replicates.arm, minlength=1)[0])
+    units = int(np.bincount(observations.layout.replicates.arm, minlength=1)[0])
     bound = _bound(arm, units)
     cautions = doubts_about_counts(observations, settings.response)
     return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind))

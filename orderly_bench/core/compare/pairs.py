@@ -36,7 +36,7 @@ def pair_evidence(
     """
     both, response = [a, b], effects.response
     kind = kind_of(response)
-    units = np.bincount(observations.replicates.arm, minlength=len(observations.arms))[both]
+    units = np.bincount(observations.layout.replicates.arm, minlength=len(observations.arms))[both]
     sides = side(observations, kind, a), side(observations, kind, b)
     extras = _hazard_ratio(observations, effects, a, b) if response is Response.DAYS and not nothing else {}
     found = PairEvidence(
@@ -93,8 +93,8 @@ def _limits(observations: Observations, kind: Kind, a: int, b: int, fewest: int,
     untold = [nothing] if nothing else []
     if not observations.drawn_apart(a, b):
         untold.append("season_not_waves")
-    elif fewest < 2 and not observations.paired:
-        untold.append("waves_not_replicated" if observations.waved else "one_unit")
+    elif fewest < 2 and observations.layout.one_needs_two:
+        untold.append(observations.layout.unreplicated)
     if kind.response is Response.DAYS and time_to_root.looked_apart(observations, a, b):
         untold.append("looked_on_different_days")
     capped = []
@@ -145,7 +145,7 @@ def pair_ends(
         least, most = observations.arms[against], observations.arms[for_it]
         whole = filled(observations, _of_arm(least), _of_arm(most), ends)
         # Only where arms share their redraws, or are the only two, is more than the pair itself drawn again.
-        together = whole.latin or whole.incomplete or len(whole.arms) == 2
+        together = whole.layout.whole_redraw or len(whole.arms) == 2
         overall, redrawn = overall_tests(whole, response, rng, draws) if together else (NOTHING_RANDOMISED, {})
         test = tested(whole, a, b, response, overall, redrawn, rng, draws)
         found.append(pair_evidence(whole, Effects(whole, response), a, b, test))

@@ -13,10 +13,11 @@ from math import isfinite
 import numpy as np
 
 from orderly_bench.core.compare import terms as factorial
+from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
-from orderly_bench.core.compare.second_opinion import NO_MODEL, model_test
+from orderly_bench.core.compare.second_opinion import model_test
 from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise import permutation

@@ -45,8 +45,8 @@ def _span(interval: Interval) -> str:
 def _overall(analysis: Analysis) -> Working:
     o, test, model = analysis.observations, analysis.test, analysis.model
     lines = [
-        f"{analysis.design}: {len(o.known)} of {len(o.rows)} cuttings with a known outcome, in {o.unit_count} units"
-        + (f" and {len(o.blocks)} {'pairs' if o.paired else 'blocks'}" if o.blocks else ""),
+        f"{analysis.design}: {len(o.known)} of {len(o.rows)} cuttings with a known outcome, in {o.layout.unit_count} units"
+        + (f" and {len(o.blocks)} {o.layout.strata_are}" if o.blocks else ""),
         _test_line(test, analysis.settings.seed),
     ]
     if test.statistic is not None:
@@ -84,7 +84,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     lines += [f"{name.replace('_', ' ')}: {value}" for name, value in arm.extras.items() if name != "cif"]
     if arm.interval is not None:
         lines.append(f"{100 * arm.interval.level:g} % {interval_method(analysis)}: {_span(arm.interval)}")
-        if kind_of(response).yes_no and not (o.clustered or o.grouped) and analysis.settings.interval == "wilson":
+        if kind_of(response).yes_no and not o.layout.shared and analysis.settings.interval == "wilson":
             lines.append(_wilson_line(arm, arm.interval.level))
     if arm.left_out:
         lines.append(f"{arm.left_out} left out: no known outcome")
@@ -96,7 +96,7 @@ def interval_method(analysis: Analysis) -> str:
     o = analysis.observations
     if not kind_of(analysis.settings.response).yes_no:
         return "t interval over unit means"
-    if o.clustered or o.grouped:
+    if o.layout.shared:
         return "Wilson on effective counts (Rao-Scott)"
     return "Clopper-Pearson" if analysis.settings.interval == "clopper-pearson" else "Wilson"
 

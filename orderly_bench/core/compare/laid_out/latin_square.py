@@ -1,0 +1,90 @@
+"""Latin square: every arm once in every row and column; all squares of the order are as likely."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from orderly_bench.core.compare import linear
+from orderly_bench.core.compare.laid_out.drawn import Drawn, firsts
+from orderly_bench.core.compare.laid_out.layout import NO_MODEL, Layout
+from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.randomise.layouts import LatinSquare as SquareDraw
+
+if TYPE_CHECKING:
+    from orderly_bench.core.compare.effects import Effect, Effects
+
+
+class LatinSquare(Layout):
+    """Rows and columns lay out the units."""
+
+    name = "Latin square"
+    columns = (("--row", "square_row"), ("--column", "square_column"))
+    whole_redraw = True
+    factors_in_strata = False
+    grows = False
+    by_level = False
+    adjusts = True
+    tables = False
+    transforms = False
+
+    def misfit(self) -> UnusableData | None:
+        """Every arm must stand once in every row and every column."""
+        cells: dict[tuple[str, str], set[tuple[str, ...]]] = {}
+        for row in self.o.rows:
+            cells.setdefault((row.row or "", row.column or ""), set()).add(row.levels)
+        order = len(self.o.arms)
+        rows, columns = {r for r, _ in cells}, {c for _, c in cells}
+        in_lines = [
+            *({next(iter(cells[r, c])) for c in columns if (r, c) in cells} for r in rows),
+            *({next(iter(cells[r, c])) for r in rows if (r, c) in cells} for c in columns),
+        ]
+        one_each = all(len(arms) == 1 for arms in cells.values())
+        whole = one_each and len(cells) == order * order and len(rows) == len(columns) == order
+        if whole and all(len(seen) == order for seen in in_lines):
+            return None
+        return UnusableData(
+            f"rows and columns do not make a Latin square of order {order}",
+            "Every arm must stand once in every row and every column; else use --block",
+        )
+
+    @property
+    def redrawn(self) -> str:
+        """What the randomisation test repeats, in words."""
+        return f"every Latin square of order {len(self.o.arms)} as likely"
+
+    def _lines(self) -> tuple[np.ndarray, np.ndarray]:
+        """Row and column of each known row."""
+        return self.o.group_index(lambda r: r.row), self.o.group_index(lambda r: r.column)
+
+    def drawn(self) -> Drawn | None:
+        """The cells of the square."""
+        row, column = self._lines()
+        cells: dict[tuple[int, int], list[int]] = {}
+        for i, place in enumerate(zip(row.tolist(), column.tolist(), strict=True)):
+            cells.setdefault(place, []).append(i)
+        members = list(cells.values())
+        one = firsts(members)
+        return Drawn(members, SquareDraw(self.o.arm_of_known[one], row[one], column[one]))
+
+    def groupings(self) -> list[np.ndarray]:
+        """Rows and columns."""
+        one = firsts(self.o.units.members)
+        return [line[one] for line in self._lines()]
+
+    def difference(self, effects: Effects, a: int, b: int) -> Effect:
+        """By the linear model with rows and columns."""
+        return lambda level: effects.of_units(a, b, level)
+
+    def adjusted(self, effects: Effects, a: int, b: int) -> tuple[float, float] | None:
+        """Least-squares means."""
+        return effects.least_squares(a, b)
+
+    def model(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
+        """The linear model on unit proportions, of all arms together."""
+        overall = smaller.shape[1] == 1 and larger.shape[1] == larger.shape[0]
+        if not overall:
+            return NO_MODEL
+        return linear.fit_arms(self.o.units.mean, self.o.units.arm, self.groupings()).test

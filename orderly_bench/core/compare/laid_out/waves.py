@@ -1,0 +1,57 @@
+"""Waves: sticking occasions that carry a season; permuted as if they could have fallen either way, which the caution says."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.laid_out.drawn import firsts
+from orderly_bench.core.compare.laid_out.grouped import Grouped
+from orderly_bench.core.compare.observations import Row
+from orderly_bench.core.messages.say import caution
+
+
+class Waves(Grouped):
+    """Waves hold the units."""
+
+    name = "waves"
+    replicates_are = "waves"
+    columns = (("--wave", "wave"),)
+    season_is_drawn = True
+    unreplicated = "waves_not_replicated"
+
+    @property
+    def of(self) -> Callable[[Row], str | None]:
+        """Its wave."""
+        return lambda row: row.wave
+
+    @property
+    def redrawn(self) -> str:
+        """What the randomisation test repeats, in words."""
+        return "whole waves for what they carry, inside waves for the rest"
+
+    def strata_of(self, factor: int) -> np.ndarray:
+        """The other factors inside each wave and, where the wave was drawn in them, its blocks."""
+        units = self.o.units
+        others = np.delete(self.o.level_index, factor, axis=1)[units.arm]
+        return np.column_stack([others, self.group[firsts(units.members)]])
+
+    @property
+    def unit_count(self) -> int:
+        """Whole waves where each holds one arm, else the units."""
+        return int(self.group.max()) + 1 if self.holds_one(self.o.arm_of_known) else super().unit_count
+
+    @property
+    def carried(self) -> tuple[int, ...]:
+        """Factors that are constant within waves."""
+        level = self.o.level_index[self.o.arm_of_known]
+        return tuple(f for f in range(level.shape[1]) if self.holds_one(level[:, f]))
+
+    def doubts(self) -> list[Caution]:
+        """Waves were not assigned; an arm with one is not replicated."""
+        found = [caution("season_not_assigned")]
+        if any(np.unique(self.group[self.o.arm_of_known == a]).size < 2 for a in range(len(self.o.arms))):
+            found.append(caution("waves_not_replicated", serious=True))
+        return found
