@@ -17,7 +17,8 @@ from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Container, Plan, PlannedWave, Shape, Treatments
 from orderly_bench.core.prepare.needs import media_of
-from orderly_bench.core.randomise import drawing
+from orderly_bench.core.randomise import shuffled
+from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
 
@@ -32,7 +33,7 @@ def plan_of(arms: int, **design: object) -> Plan:
 
 
 def test_each_kind_of_container_stands_by_itself() -> None:
-    layout = drawing.completely_randomised([6, 4, 2], np.random.default_rng(1))
+    layout = shuffled.completely_randomised([6, 4, 2], np.random.default_rng(1))
     kinds = [CELLS, POT, JAR]
     positions, stands = stand(layout, [kinds[a] for a in layout.arm], first_tray=3)
     assert [(s.number, s.container.shape) for s in stands] == [
@@ -87,7 +88,7 @@ def test_arms_of_unequal_numbers_are_drawn_and_reach_is_their_own() -> None:
     for kind in (LayoutKind.PAIRS, LayoutKind.INCOMPLETE_BLOCKS):
         with pytest.raises(InvalidInput, match="the same in every arm"):
             request_ = replace(request, kind=kind)
-            drawing.draw_layout(request_, np.random.default_rng(0))
+            draw_layout(request_, np.random.default_rng(0))
 
 
 def test_waves_are_drawn_each_within_itself() -> None:

@@ -12,7 +12,7 @@ from orderly_bench.core.design.simulated_power import check_units, detectable_di
 from orderly_bench.core.design.stick_for import beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.question import rules as plan
-from orderly_bench.core.randomise.drawing import Request
+from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.tend.schedule import read_days
 from orderly_bench.core.vocabulary import LayoutKind
 

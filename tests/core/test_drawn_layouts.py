@@ -15,10 +15,14 @@ from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.randomise import latin_square, permutation, redrawn
-from orderly_bench.core.randomise.drawing import Request, check_request, draw_layout
-from orderly_bench.core.randomise.incomplete import blocks_of_arms, concurrences, connected
-from orderly_bench.core.randomise.layouts import IncompleteBlocks, LatinSquare, ShuffledWithin, SplitPlot
+from orderly_bench.core.randomise import permutation, redrawn, squares
+from orderly_bench.core.randomise.block_sets import blocks_of_arms, concurrences, connected
+from orderly_bench.core.randomise.drawing import check_request, draw_layout
+from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks
+from orderly_bench.core.randomise.latin_square import LatinSquare
+from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
+from orderly_bench.core.randomise.split_plot import SplitPlot
 from orderly_bench.core.vocabulary import LayoutKind
 
 FEW = settings(max_examples=15, deadline=None)
@@ -83,11 +87,11 @@ def test_the_walk_through_squares_is_even() -> None:
             for c, d in combinations(n, 2)
         )
 
-    walked = latin_square._walk(4, np.random.default_rng(8), 3_000).tolist()
+    walked = squares._walk(4, np.random.default_rng(8), 3_000).tolist()
     kinds = Counter(intercalates(square) for square in walked)
     # Of the 4 reduced squares 1 is of the group of four (12 intercalates), 3 are cyclic (4).
     assert set(kinds) == {4, 12} and abs(kinds[12] / 3_000 - 0.25) < 0.05
-    assert latin_square.count_squares(4) == 576 and latin_square.count_squares(5) == 161_280
+    assert squares.count_squares(4) == 576 and squares.count_squares(5) == 161_280
 
 
 @pytest.mark.parametrize(
@@ -159,12 +163,12 @@ def test_incomplete_blocks_against_every_way_to_draw_them() -> None:
 
 
 def test_a_latin_square_is_judged_by_all_squares_of_its_order() -> None:
-    square = latin_square.all_squares(3)[5]
+    square = squares.all_squares(3)[5]
     row, column = np.divmod(np.arange(9), 3)
     values = np.arange(9.0) ** 1.5
     found = redrawn.tests(values, LatinSquare(square.ravel(), row, column), np.random.default_rng(1), 10)[0]
     spreads = [
-        sum((values[s.ravel() == a].mean() - values.mean()) ** 2 for a in range(3)) for s in latin_square.all_squares(3)
+        sum((values[s.ravel() == a].mean() - values.mean()) ** 2 for a in range(3)) for s in squares.all_squares(3)
     ]
     mine = sum((values[square.ravel() == a].mean() - values.mean()) ** 2 for a in range(3))
     assert found.exact and found.p == pytest.approx(np.mean(np.array(spreads) >= mine - 1e-9))

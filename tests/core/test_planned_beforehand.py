@@ -21,8 +21,8 @@ from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.errors import InvalidInput, NotFinite
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 
 def two(units: int) -> ShuffledWithin:

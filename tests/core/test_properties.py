@@ -22,7 +22,8 @@ from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
 from orderly_bench.core.compare.superiority import clustered_superiority, superiority
-from orderly_bench.core.randomise.drawing import Request, draw_layout
+from orderly_bench.core.randomise.drawing import draw_layout
+from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import LayoutKind
 

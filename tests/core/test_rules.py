@@ -15,7 +15,7 @@ from orderly_bench.core.design import bench, codes
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
 from orderly_bench.core.question.rules import endpoint_window_days
-from orderly_bench.core.randomise import drawing
+from orderly_bench.core.randomise import shuffled
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import NOT_EXAMINED, outcome_at_endpoint, reconcile
@@ -67,14 +67,14 @@ class TestCodes:
 
 class TestLayouts:
     def test_blocks_redraw_only_inside_blocks(self) -> None:
-        layout = drawing.complete_blocks([6] * 3, 3, np.random.default_rng(2))
+        layout = shuffled.complete_blocks([6] * 3, 3, np.random.default_rng(2))
         for labels in layout.redraw(np.random.default_rng(3), 50):
             for block in range(3):
                 assert np.bincount(labels[layout.stratum == block]).tolist() == [2, 2, 2]
         assert layout.assignments() == 90**3
 
     def test_every_assignment_of_a_small_draw_comes_up_alike(self) -> None:
-        layout = drawing.completely_randomised([2, 2], np.random.default_rng(4))
+        layout = shuffled.completely_randomised([2, 2], np.random.default_rng(4))
         drawn = layout.redraw(np.random.default_rng(5), 6_000)
         _, counts = np.unique(drawn, axis=0, return_counts=True)
         assert len(counts) == layout.assignments() == 6
@@ -82,7 +82,7 @@ class TestLayouts:
 
     def test_cuttings_that_do_not_divide_are_refused_with_a_way_out(self) -> None:
         with pytest.raises(InvalidInput, match="multiple of the 4 blocks; take 8"):
-            drawing.complete_blocks([7, 7], 4, np.random.default_rng(1))
+            shuffled.complete_blocks([7, 7], 4, np.random.default_rng(1))
 
 
 class TestBench:

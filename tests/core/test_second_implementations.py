@@ -20,9 +20,9 @@ from orderly_bench.core.compare.superiority import mid_ranks, superiority
 from orderly_bench.core.design.power import exact_power
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.latin_square import all_squares, draw_square
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.quadratic_form import expected_and_covariance, permutation_test
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
+from orderly_bench.core.randomise.squares import all_squares, draw_square
 from orderly_bench.core.score.agreement import kappa
 
 FEW = settings(max_examples=25, deadline=None)

@@ -15,8 +15,9 @@ from orderly_bench.core.compare.linear import dummies
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.layouts import Layout, ShuffledWithin
+from orderly_bench.core.randomise.layout import Layout
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 #: Cells of a table of draws x units x columns worked on at once.
 CHUNK = 4_000_000

@@ -33,9 +33,9 @@ from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.compare.what_was_drawn import for_all_arms
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.redrawn import Pairs
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 

@@ -13,8 +13,8 @@ import numpy as np
 from orderly_bench.core.compare.linear import dummies, fit_arms
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise import permutation
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 
 @dataclass(frozen=True)

@@ -11,9 +11,9 @@ from orderly_bench.core.compare.superiority import block_scores, mid_ranks
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
 from orderly_bench.core.randomise import permutation, redrawn
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 from orderly_bench.core.randomise.redrawn import Pairs
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.layouts import Layout
+from orderly_bench.core.randomise.layout import Layout
 
 MOST_LOOKS = 12
 

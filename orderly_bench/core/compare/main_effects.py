@@ -24,8 +24,8 @@ from orderly_bench.core.compare.unknown import filled
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 CHUNK = 4_000_000
 

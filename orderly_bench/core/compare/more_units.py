@@ -20,7 +20,7 @@ from orderly_bench.core.compare.holm import holm
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.randomise.two_arms import every_p, pair_power
 from orderly_bench.core.responses.registry import kind_of
 

@@ -22,8 +22,8 @@ from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 
 CHUNK = 4_000_000

@@ -13,7 +13,7 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.value import Container
-from orderly_bench.core.randomise.layouts import Layout
+from orderly_bench.core.randomise.layout import Layout
 
 MOST_SIDE = 60
 MOST_UNITS = 5_000

@@ -11,7 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.power import Power, exact_power
 from orderly_bench.core.design.reach import Reach, reach_of
 from orderly_bench.core.design.simulated_power import detectable_difference, needed_per_arm, power_of
-from orderly_bench.core.randomise.drawing import Request
+from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_NEEDED = 600

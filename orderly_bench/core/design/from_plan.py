@@ -13,8 +13,9 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import ArmPlan, Plan, PlannedWave
 from orderly_bench.core.prepare.medium import check_cell_volume
-from orderly_bench.core.randomise.drawing import Request, draw_layout, whole_plot_arms
-from orderly_bench.core.randomise.layouts import Layout
+from orderly_bench.core.randomise.drawing import draw_layout
+from orderly_bench.core.randomise.layout import Layout, Request
+from orderly_bench.core.randomise.split_plot import whole_plot_arms
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_PER_UNIT = 60

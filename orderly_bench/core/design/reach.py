@@ -10,9 +10,10 @@ import numpy as np
 
 from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
 from orderly_bench.core.randomise import permutation, redrawn
-from orderly_bench.core.randomise.drawing import Request, draw_layout
+from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.vocabulary import LayoutKind
 
 DRAWS = 4_000

@@ -15,8 +15,8 @@ from orderly_bench.core.design.power import Power, check_per_arm, exact_power, s
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.quadratic_form import permutation_test
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 TRIALS = 4_000
 DRAWS = 2_000

@@ -13,9 +13,9 @@ import numpy as np
 
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of, ways
 from orderly_bench.core.randomise.hypergeometric import TIE, drawn_from, two_sided_p
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.quadratic_form import permutation_test as counts_test
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 #: Largest support x splits of a stratum for exact convolution.
 MOST_CONVOLVED = 2_000_000

@@ -12,7 +12,7 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.layouts import Layout
+from orderly_bench.core.randomise.layout import Layout
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 
 #: Cells of a table of draws x units worked on at once.

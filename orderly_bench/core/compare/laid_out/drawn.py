@@ -9,7 +9,7 @@ from itertools import chain
 import numpy as np
 
 from orderly_bench.core.compare.observations import Alone
-from orderly_bench.core.randomise.layouts import Layout
+from orderly_bench.core.randomise.layout import Layout
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ from orderly_bench.core.compare.laid_out.layout import FEW_UNITS, NO_MODEL, Layo
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Row, Units
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 

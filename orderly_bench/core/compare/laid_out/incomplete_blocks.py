@@ -8,7 +8,7 @@ import numpy as np
 
 from orderly_bench.core.compare.laid_out.complete_blocks import CompleteBlocks
 from orderly_bench.core.compare.laid_out.drawn import Drawn
-from orderly_bench.core.randomise.layouts import IncompleteBlocks as IncompleteDraw
+from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks as IncompleteDraw
 
 if TYPE_CHECKING:
     from orderly_bench.core.compare.effects import Effect, Effects

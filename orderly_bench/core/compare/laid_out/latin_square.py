@@ -11,7 +11,7 @@ from orderly_bench.core.compare.laid_out.drawn import Drawn, firsts
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL, Layout
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.randomise.layouts import LatinSquare as SquareDraw
+from orderly_bench.core.randomise.latin_square import LatinSquare as SquareDraw
 
 if TYPE_CHECKING:
     from orderly_bench.core.compare.effects import Effect, Effects

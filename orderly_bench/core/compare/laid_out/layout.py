@@ -23,8 +23,8 @@ from orderly_bench.core.compare.observations import Units
 from orderly_bench.core.compare.wording import listed
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.randomise.layouts import ShuffledWithin
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 
 if TYPE_CHECKING:

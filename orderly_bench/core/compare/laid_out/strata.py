@@ -12,7 +12,7 @@ from orderly_bench.core.compare.difference import Difference, standardised
 from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.compare.laid_out.layout import Layout
 from orderly_bench.core.compare.logistic import ModelTest
-from orderly_bench.core.randomise.layouts import ShuffledWithin
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 if TYPE_CHECKING:
     from orderly_bench.core.compare.effects import Effect, Effects

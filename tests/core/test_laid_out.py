@@ -1,0 +1,143 @@
+"""What each layout says of itself, from the same forty rows with other groups filled in."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+import orderly_bench.core.compare as compare
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.laid_out.layout import Layout
+from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.randomise.randomisation import RandomisationTest
+
+
+def rows(per_arm: int = 8, arms: str = "ab") -> list[Row]:
+    return [Row((arm,), float(i % 3 > 0)) for arm in arms for i in range(per_arm)]
+
+
+def of(**groups: object) -> Layout:
+    """The layout of sixteen rows whose groups are given by a function of arm and number."""
+    made = []
+    for i, row in enumerate(rows()):
+        arm, number = divmod(i, 8)
+        made.append(replace(row, **{name: str(make(arm, number)) for name, make in groups.items()}))  # type: ignore[operator]
+    return arrange(("medium",), made).layout
+
+
+def latin() -> Layout:
+    square = [[(r + c) % 3 for c in range(3)] for r in range(3)]
+    made = [Row(("abc"[square[r][c]],), float(r == c), row=str(r), column=str(c)) for r in range(3) for c in range(3)]
+    return arrange(("medium",), made).layout
+
+
+def incomplete() -> Layout:
+    pairs = [("a", "b"), ("a", "c"), ("b", "c")] * 2
+    made = [Row((arm,), float(i % 2), block=str(i)) for i, both in enumerate(pairs) for arm in both for _ in range(2)]
+    return arrange(("medium",), made).layout
+
+
+LAYOUTS = {
+    "completely randomised": lambda: of(),
+    "completely randomised, several cuttings per unit": lambda: of(unit=lambda arm, i: f"{arm}{i // 2}"),
+    "randomised complete blocks": lambda: of(block=lambda _, i: i // 2),
+    "pairs": lambda: of(pair=lambda _, i: i),
+    "split-plot, several cuttings per unit": lambda: of(
+        whole_plot=lambda arm, i: f"{arm}{i // 4}", unit=lambda arm, i: f"{arm}{i // 2}"
+    ),
+    "waves": lambda: of(wave=lambda arm, i: f"{arm}{i // 4}"),
+    "Latin square": latin,
+    "incomplete blocks": incomplete,
+}
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+def test_a_layout_tells_itself_from_its_groups(name: str) -> None:
+    layout = LAYOUTS[name]()
+    assert layout.title == name
+    assert layout.redrawn and not layout.redrawn.endswith(".")
+    assert layout.unit_count == {
+        "completely randomised, several cuttings per unit": 8,
+        "split-plot, several cuttings per unit": 8,
+        "waves": 4,
+        "Latin square": 9,
+        "incomplete blocks": 24,
+    }.get(name, 16)
+
+
+@pytest.mark.parametrize("name", LAYOUTS)
+def test_every_redraw_is_one_the_draw_could_have_given(name: str) -> None:
+    """What is redrawn keeps how often each label stands in each group of the draw."""
+    drawn = LAYOUTS[name]().drawn()
+    assert drawn is not None
+    again = drawn.layout.redraw(np.random.default_rng(1), 40)
+    assert len(drawn.members) == again.shape[1] and len({tuple(a) for a in again.tolist()}) > 1
+    for groups in drawn.layout.groups().values():
+        for g in np.unique(groups):
+            sizes = np.bincount(drawn.layout.arm[groups == g]).sum()
+            assert all(a[groups == g].size == sizes for a in again)
+    assert (np.sort(again, axis=1) == np.sort(again[0])).all() or name == "incomplete blocks"
+
+
+@pytest.mark.parametrize(
+    ("name", "grows", "by_level", "textbook"),
+    [
+        ("completely randomised", True, True, {"pearson", "fisher"}),
+        ("completely randomised, several cuttings per unit", True, True, set()),
+        ("randomised complete blocks", True, True, {"cmh"}),
+        ("pairs", True, False, {"mcnemar"}),
+        ("split-plot, several cuttings per unit", False, True, set()),
+        ("waves", False, True, set()),
+        ("Latin square", False, False, set()),
+        ("incomplete blocks", False, True, {"cmh"}),
+    ],
+)
+def test_what_a_layout_can_carry(name: str, grows: bool, by_level: bool, textbook: set[str]) -> None:
+    layout = LAYOUTS[name]()
+    assert (layout.grows, layout.by_level) == (grows, by_level)
+    assert set(layout.textbook(RandomisationTest(0.5, True, None, None))) == textbook
+
+
+def test_waves_say_that_nobody_assigned_them_and_plots_do_not() -> None:
+    waves = LAYOUTS["waves"]()
+    assert [c.code for c in waves.doubts()] == ["season_not_assigned"] and waves.carried == (0,)
+    assert LAYOUTS["split-plot, several cuttings per unit"]().doubts() == []
+    alone = of(wave=lambda arm, i: arm)
+    assert [c.code for c in alone.doubts()] == ["season_not_assigned", "waves_not_replicated"]
+    assert alone.drawn() is None
+
+
+def test_a_pair_with_one_lost_lacks_nothing_and_a_block_does() -> None:
+    def one_lost(group: str) -> Observations:
+        made = [replace(row, **{group: str(i % 8)}) for i, row in enumerate(rows())]
+        made[0] = replace(made[0], response=None, state="missing")
+        return arrange(("medium",), made)
+
+    assert one_lost("pair").layout.lacking() == []
+    assert one_lost("block").layout.lacking() == [(0, 0)]
+
+
+def test_three_cuttings_are_no_pair_and_a_broken_square_is_none() -> None:
+    with pytest.raises(UnusableData, match=r"pair 0 has 4 cuttings in 2 arms"):
+        of(pair=lambda _, i: i // 2)
+    with pytest.raises(UnusableData, match="do not make a Latin square of order 2"):
+        of(row=lambda arm, i: arm, column=lambda _, i: i)
+
+
+def test_only_the_layouts_know_their_names() -> None:
+    """What analyses a trial asks its layout; a name of one outside would be a question asked twice."""
+    folder = Path(compare.__file__).parent
+    named = re.compile(r"\b(LatinSquare|SplitPlot|CompleteBlocks|IncompleteBlocks|CompletelyRandomised|Waves|Pairs)\(")
+    asked = re.compile(r"(?<!re)\.(latin|split|waved|paired|incomplete|grouped)\b")
+    found = [
+        f"{file.name}: {line.strip()}"
+        for file in sorted(folder.glob("*.py"))
+        for line in file.read_text().splitlines()
+        if named.search(line) or asked.search(line)
+    ]
+    assert found == [] and len(list((folder / "laid_out").glob("*.py"))) > 9
