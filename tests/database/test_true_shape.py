@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+import numpy as np
 import pytest
 from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError, IntegrityError
@@ -240,6 +241,30 @@ class TestWavesAndLots:
         assert medium.test is not None and medium.test.p is not None and medium.test.p < 0.0001
         assert any(c.code == "season_not_assigned" for c in found.analysis.cautions)
 
+    def test_waves_of_a_season_may_be_drawn_in_blocks(self, session: Session, actor: Person) -> None:
+        waves = [(None, "season-1"), (None, "season-2"), (None, "season-1"), (None, "season-2")]
+        blocks = LayoutKind.COMPLETE_BLOCKS.value
+        trial = designed(session, actor, self.seasons, waves=waves, cuttings_per_arm=8, layout=blocks, blocks=2)
+        assert {unit.group("block") for unit in trial.units} == {
+            f"wave {w} block {b}" for w in range(1, 5) for b in (1, 2)
+        }
+        stick_all(session, trial, actor)
+        for check in endpoints(session, trial):
+            score_lot(session, trial, check, actor, "AC")
+        found = evidence(session, trial).analysis
+        assert found is not None and found.design == "waves"
+        season, medium = found.terms[:2]
+        inside, whole = found.observations.layout.drawn_of(1), found.observations.layout.drawn_of(0)
+        assert inside is not None and np.unique(inside.layout.block).size == 8, "medium changes places inside blocks"
+        assert (
+            whole is not None
+            and len(whole.members) == 4
+            and season.test is not None
+            and season.test.p == pytest.approx(1.0)
+        )
+        assert medium.test is not None and medium.test.p is not None and medium.test.p < 1e-9
+        assert not any(c.code in ("block_lacks_arm", "one_arm_block") for c in found.cautions)
+
     def test_waves_without_season_are_blocks(self, session: Session, actor: Person) -> None:
         trial = designed(session, actor, MEDIA, waves=[(None, ""), (None, "")])
         assert {unit.group("block") for unit in trial.units} == {"wave 1", "wave 2"}
@@ -318,7 +343,7 @@ class TestWavesAndLots:
         [
             ({"waves": [(None, "season-1")]}, "without one are"),
             ({"waves": [(TODAY, ""), (TODAY - timedelta(days=1), "")]}, "order of their dates"),
-            ({"waves": [(None, "season-1"), (None, "season-2")], "layout": "randomised complete blocks", "blocks": 2}, "completely randomised"),
+            ({"waves": [(None, "season-1"), (None, "season-2")], "layout": "pairs"}, "drawn inside each wave"),
             ({"waves": [(None, "")] * 2, "layout": "Latin square", "tray_rows": 4}, "several waves"),
             ({"waves": [(None, "")] * 25}, "1 to 24"),
         ],

@@ -24,7 +24,7 @@ MOST_WAVES = 24
 WITH_BLOCKS = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT)
 #: Layouts that can be repeated in several waves, and those in which waves may belong to seasons.
 IN_WAVES = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS, LayoutKind.PAIRS)
-IN_SEASONS = (LayoutKind.COMPLETELY_RANDOMISED,)
+IN_SEASONS = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,9 @@ def check_waves(plan: Plan) -> None:
             raise InvalidInput("waves", "give every season at least one wave; without one are", ", ".join(lacking))
         if kind not in IN_SEASONS:
             raise InvalidInput(
-                "layout", "with waves that belong to seasons take completely randomised inside each wave", kind
+                "layout",
+                "with waves that belong to seasons is drawn inside each wave: completely randomised or complete blocks",
+                kind,
             )
     if len(waves) > 1 and kind not in IN_WAVES:
         raise InvalidInput("layout", f"of several waves must be one of: {', '.join(IN_WAVES)}", kind)

@@ -57,6 +57,12 @@ class Grouped(Layout):
         """Each arm's part of every group."""
         return self.o.units_by(list(zip(self.group.tolist(), self.o.arm_of_known.tolist(), strict=True)))
 
+    @cached_property
+    def stratum(self) -> np.ndarray:
+        """What each known row was drawn inside: its group and, where that was drawn in blocks, its block there."""
+        inside = np.column_stack([self.group, self.o.stratum_of_known])
+        return np.unique(inside, axis=0, return_inverse=True)[1].ravel()
+
     def holds_one(self, label: np.ndarray) -> bool:
         """Whether a label of the known rows is the same throughout each group."""
         return all(np.unique(label[self.group == g]).size == 1 for g in np.unique(self.group))
@@ -70,7 +76,7 @@ class Grouped(Layout):
         if not self._meet(0, 1):
             return self._groups(self.o.arm_of_known)
         units = self.o.units
-        return Drawn(units.members, ShuffledWithin(units.arm, self.group[firsts(units.members)]))
+        return Drawn(units.members, ShuffledWithin(units.arm, self.stratum[firsts(units.members)]))
 
     def drawn_of(self, factor: int) -> Drawn | None:
         """Whole groups where they carry the factor; inside them else."""
@@ -105,7 +111,7 @@ class Grouped(Layout):
         if not self._meet(a, b):
             return lambda level: effects.of_replicates(a, b, level, f"means of {self.replicates_are}")
         if self.o.clustered:
-            groups = [self.group[firsts(self.o.units.members)]]
+            groups = [self.stratum[firsts(self.o.units.members)]]
             return lambda level: effects.inside(a, b, groups, level)
         rooted, stuck = self._by_group(a, b)
         return lambda level: mantel_haenszel(rooted, stuck, level)
@@ -117,17 +123,17 @@ class Grouped(Layout):
         return None if self.o.clustered else standardised(*self._by_group(a, b))
 
     def _by_group(self, a: int, b: int) -> tuple[np.ndarray, np.ndarray]:
-        """Rooted and known of two arms in each group, shape (groups, 2)."""
+        """Rooted and known of two arms in each stratum, shape (strata, 2)."""
         rooted, known = self._counts()
         return rooted[:, [a, b]], known[:, [a, b]]
 
     def _counts(self) -> tuple[np.ndarray, np.ndarray]:
-        """Rooted and known in each group and arm, shape (groups, arms)."""
+        """Rooted and known in each stratum and arm, shape (strata, arms)."""
         o = self.o
         tables = []
         for counted in (o.responses, np.ones(o.responses.size)):
-            table = np.zeros((int(self.group.max()) + 1, len(o.arms)), dtype=int)
-            np.add.at(table, (self.group, o.arm_of_known), counted.astype(int))
+            table = np.zeros((int(self.stratum.max()) + 1, len(o.arms)), dtype=int)
+            np.add.at(table, (self.stratum, o.arm_of_known), counted.astype(int))
             tables.append(table)
         return tables[0], tables[1]
 
@@ -164,7 +170,7 @@ class Grouped(Layout):
         if not self.o.clustered:
             return conditional_logistic.likelihood_ratio(smaller, larger, *self._counts())
         units = self.o.units
-        own = self.group[firsts(units.members)]
+        own = self.stratum[firsts(units.members)]
         base = np.hstack([np.ones((own.size, 1)), linear.dummies(own)])
         small, large = (np.hstack([base, design[units.arm]]) for design in (smaller, larger))
         return quasi_binomial.f_test(units.total, units.cuttings, small, large)

@@ -30,4 +30,4 @@ class SplitPlot(Grouped):
 
     def strata_of(self, factor: int) -> np.ndarray:
         """All combinations inside a whole plot were shuffled together."""
-        return self.group[firsts(self.o.units.members)][:, None]
+        return self.stratum[firsts(self.o.units.members)][:, None]

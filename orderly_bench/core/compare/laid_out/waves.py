@@ -21,6 +21,7 @@ class Waves(Grouped):
     columns = (("--wave", "wave"),)
     season_is_drawn = True
     unreplicated = "waves_not_replicated"
+    by_level = True
 
     @property
     def of(self) -> Callable[[Row], str | None]:
@@ -36,7 +37,7 @@ class Waves(Grouped):
         """The other factors inside each wave and, where the wave was drawn in them, its blocks."""
         units = self.o.units
         others = np.delete(self.o.level_index, factor, axis=1)[units.arm]
-        return np.column_stack([others, self.group[firsts(units.members)]])
+        return np.column_stack([others, self.stratum[firsts(units.members)]])
 
     @property
     def unit_count(self) -> int:
@@ -48,6 +49,17 @@ class Waves(Grouped):
         """Factors that are constant within waves."""
         level = self.o.level_index[self.o.arm_of_known]
         return tuple(f for f in range(level.shape[1]) if self.holds_one(level[:, f]))
+
+    @property
+    def strata_fall_silent(self) -> bool:
+        """Blocks inside waves."""
+        return len(self.o.blocks) > 1
+
+    def lacking(self) -> list[tuple[int, int]]:
+        """A block lacks an arm only that its wave held elsewhere."""
+        waves = dict(zip(self.o.stratum_of_known.tolist(), self.group.tolist(), strict=True))
+        held = set(zip(self.group.tolist(), self.o.arm_of_known.tolist(), strict=True))
+        return [(block, arm) for block, arm in super().lacking() if (waves.get(block), arm) in held]
 
     def doubts(self) -> list[Caution]:
         """Waves were not assigned; an arm with one is not replicated."""
