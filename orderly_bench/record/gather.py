@@ -40,6 +40,7 @@ from orderly_bench.trial.models import (
     PlanVersion,
     Prediction,
     ScoreRecord,
+    TrayStanding,
     TreatmentChange,
     Trial,
     Unit,
@@ -82,9 +83,27 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         incidents=_incidents(session, trial),
         given=_given(session, trial),
         looks=tuple(LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)),
-        moves=tuple(MoveRecord(u.code, p.from_at, p.reason) for u in units for p in u.placements[1:]),
+        moves=(
+            *(MoveRecord(u.code, p.from_at, p.reason) for u in units for p in u.placements[1:]),
+            *_moved_with_trays(session, trial, units),
+        ),
         prediction=standing_prediction(session, trial, zone, stuck),
     )
+
+
+def _moved_with_trays(session: Session, trial: Trial, units: list[Unit]) -> list[MoveRecord]:
+    """The units of trays that were moved on a bench after the lock; standing a tray there first is no move."""
+    if trial.locked_at is None:
+        return []
+    moved = select(TrayStanding).where(
+        TrayStanding.trial_id == trial.id, TrayStanding.reason != "", TrayStanding.from_at > trial.locked_at
+    )
+    return [
+        MoveRecord(unit.code, one.from_at, one.reason)
+        for one in session.scalars(moved.order_by(TrayStanding.id))
+        for unit in units
+        if unit.place.tray_id == one.tray_id
+    ]
 
 
 def _versions(session: Session, trial: Trial) -> list[PlanVersion]:

@@ -51,12 +51,17 @@ def plants_for(session: Session, codes: Iterable[str], taxon: str) -> dict[str, 
 def keep_bench(session: Session, bench: kept.BenchKept) -> StockBench:
     """Keep a bench, or put the one of its name right."""
     kept.check_bench(bench)
-    made = session.scalars(select(StockBench).where(StockBench.name == bench.name.strip())).first() or StockBench()
+    made = bench_named(session, bench.name) or StockBench()
     made.name, made.length_cm, made.width_cm = bench.name.strip(), bench.length_cm, bench.width_cm
     made.gradient = bench.gradient.strip()
     session.add(made)
     session.flush()
     return made
+
+
+def bench_named(session: Session, name: str) -> StockBench | None:
+    """The bench of a name, whatever its case; plans name theirs."""
+    return session.scalars(select(StockBench).where(StockBench.name == name.strip())).first()
 
 
 def keep_container(session: Session, name: str, container: Container) -> StockContainer:

@@ -23,6 +23,7 @@ from orderly_bench.chapters.people.routes import sign_in_limits
 from orderly_bench.chapters.prepare.routes import chapter as prepare
 from orderly_bench.chapters.question.routes import chapter as question
 from orderly_bench.chapters.score.routes import chapter as score
+from orderly_bench.chapters.shelf.routes import chapter as shelf
 from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.routes import chapter as today
@@ -34,7 +35,7 @@ from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store
 from orderly_bench.web.work import Worker
 
-CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people)
+CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people, shelf)
 CONTENT_POLICY = {
     "default-src": "'none'",
     "script-src": "'self'",

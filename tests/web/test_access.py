@@ -8,6 +8,8 @@ from sqlalchemy import Connection, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.core.stock.kept import BenchKept
+from orderly_bench.stock.operations import keep_bench
 from orderly_bench.trial.access import ROLE_ACTS, Act, Role
 from orderly_bench.trial.models import AuditEntry, Person, Trial
 from tests.factories import NOW, create_person, create_stuck
@@ -29,6 +31,7 @@ def path_of(rule, trial: Trial, session: Session) -> str:
         "check_id": checks_of(session, trial)[0].id,
         "job_id": jobs_of(session, trial)[0].id,
         "person_id": trial.created_by_id,
+        "bench_id": keep_bench(session, BenchKept("Bench of the matrix")).id,
     }
     path = rule.rule
     for name, value in ids.items():

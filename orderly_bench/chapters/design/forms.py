@@ -41,7 +41,17 @@ def read_container(form: Form, before: str = "") -> Container:
         fields.optional_number(form, f"{before}volume_ml", "volume of one, mL") or Container().volume_ml,
         fields.text(form, f"{before}wall")[:20],
         DRAINED.get(form.get(f"{before}drained", "")),
+        _across(form, before),
     )
+
+
+def _across(form: Form, before: str) -> float | None:
+    typed = fields.optional_number(form, f"{before}across_cm", "across one place, cm")
+    if typed is not None and not 0.5 <= typed <= 500:
+        raise InvalidInput(
+            "across one place, cm", "must be between 0.5 and 500; leave it blank when not measured", typed
+        )
+    return typed
 
 
 def _own(form: Form, letter: str) -> OwnNumbers:
@@ -93,6 +103,7 @@ def read_design(form: Form) -> DesignValues:
         block_size=fields.optional_whole(form, "block_size", "units in a block") or 0,
         whole_factor=form.get("whole_factor", ""),
         one_vessel=form.get("one_vessel") == "yes",
+        under_lid=fields.optional_whole(form, "under_lid", "places under one lid") or 0,
         gradient=fields.text(form, "gradient"),
         bench=fields.text(form, "bench"),
         container=read_container(form),

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.question.operations import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.core.design.codes import draw_codes
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, draw_plan
+from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
@@ -52,6 +53,7 @@ class DesignValues:
     block_size: int = 0
     whole_factor: str = ""
     one_vessel: bool = False
+    under_lid: int = 0
     assumed_icc: float | None = None
     pieces: str = ""
     headline: str = Headline.FACTORS.value
@@ -109,6 +111,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         block_size=values.block_size if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
         whole_aspect=values.whole_factor if kind is LayoutKind.SPLIT_PLOT else "",
         one_vessel=values.one_vessel and kind is LayoutKind.SPLIT_PLOT,
+        under_lid=values.under_lid,
         gradient=values.gradient.strip(),
         bench=values.bench.strip() or "Bench 1",
         assumed_rates=values.assumed_rates,
@@ -192,7 +195,12 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
             kind = stand.container
             rows, columns = (1, 1) if kind.shape.alone else (kind.rows, kind.columns)
             trays[stand.number] = Tray(
-                number=stand.number, wave_id=waves[one.wave].id, rows=rows, columns=columns, shape=kind.shape.value
+                number=stand.number,
+                wave_id=waves[one.wave].id,
+                rows=rows,
+                columns=columns,
+                shape=kind.shape.value,
+                across_cm=round(across(kind.across_cm, kind.volume_ml), 2),
             )
     trial.trays.extend(trays.values())
     session.flush()

@@ -66,6 +66,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
         whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
         trays=views.map_of(trial, units, hidden),
+        lids=[] if hidden else views.lid_words(units),
         unit_words=views.unit_words(plan),
     )
 

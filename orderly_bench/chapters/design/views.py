@@ -12,6 +12,7 @@ from orderly_bench.chapters.design.forms import read_design
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
 from orderly_bench.core.design.from_plan import draw_plan, request_for
+from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.plan.aspects import AspectKind
@@ -29,6 +30,7 @@ def _container_values(container: Container, before: str = "") -> dict[str, str]:
     values = {
         "shape": container.shape.value, "tray_rows": str(container.rows), "tray_columns": str(container.columns),
         "volume_ml": f"{container.volume_ml:g}", "wall": container.wall, "drained": drained,
+        "across_cm": "" if container.across_cm is None else f"{container.across_cm:g}",
     }  # fmt: skip
     return {before + key: value for key, value in values.items()}
 
@@ -42,6 +44,7 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["blocks"] = str(max(1, design.blocks))
     values["block_size"] = str(design.block_size or "")
     values["whole_factor"] = design.whole_aspect
+    values["under_lid"] = str(design.under_lid or "")
     values["one_vessel"] = "yes" if design.one_vessel else ""
     values["headline"] = plan.question.headline.value
     values["not_worse"] = "yes" if plan.question.not_worse else ""
@@ -154,6 +157,12 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:
         return Cell(unit.place.row, unit.place.column, unit.id, label, letter="" if hidden else unit.arm.letter)
 
     return tray_views(trial.trays, units, cell, lambda tray: blocks_of(tray, units), 30)
+
+
+def lid_words(units: list[Unit]) -> list[str]:
+    """What the lids over several places do to the comparison."""
+    under = [(g.name, unit.arm.letter) for unit in units for g in unit.groupings if g.kind == "lid"]
+    return said_of(lids_of(under))
 
 
 def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.design.bench import Position, Stand, check_tray, stand
+from orderly_bench.core.design.lids import lid_of
 from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.aspects import AspectKind
@@ -20,6 +21,7 @@ from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_PER_UNIT = 60
 MOST_WAVES = 24
+MOST_UNDER_LID = 400
 #: Layouts in which the number of blocks, or of whole plots, is the researcher's.
 WITH_BLOCKS = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT)
 #: Layouts that can be repeated in several waves, and those in which waves may belong to seasons.
@@ -98,6 +100,9 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
     if design.cuttings_per_arm % design.cuttings_per_unit:
         rule = f"must be a multiple of the {design.cuttings_per_unit} in one unit"
         raise InvalidInput("cuttings per arm", rule, design.cuttings_per_arm)
+    if not 0 <= design.under_lid <= MOST_UNDER_LID:
+        rule = f"must be 2 to {MOST_UNDER_LID}; leave it blank where no lid covers several places"
+        raise InvalidInput("places under one lid", rule, design.under_lid)
     for arm in arms:
         _check_arm(plan, arm)
     units = [plan.units_of(arm) for arm in arms]
@@ -156,6 +161,10 @@ def _placed(plan: Plan, wave: PlannedWave, layout: Layout, first_tray: int) -> W
     containers = [plan.container_of(arm) for arm in of_unit]
     positions, stands = stand(layout, containers, first_tray, plan.design.one_vessel)
     groups = _groups(plan, wave, layout)
+    if plan.design.under_lid > 1:
+        wide = {stand.number: 1 if stand.container.shape.alone else stand.container.columns for stand in stands}
+        for named, at in zip(groups, positions, strict=True):
+            named["lid"] = lid_of(at.tray, (at.row - 1) * wide[at.tray] + at.column, plan.design.under_lid)
     units = [
         PlacedUnit(arm.id, position, named, plan.per_unit(arm))
         for arm, position, named in zip(of_unit, positions, groups, strict=True)

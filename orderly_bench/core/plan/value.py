@@ -66,6 +66,8 @@ class Container:
         Clear, dark, or blank when not said.
     drained : bool or None
         None when not said.
+    across_cm : float or None
+        Across one place, cm; None where nobody measured: then as a cube of the volume.
     """
 
     shape: Shape = said("shape", Shape.CELLS)
@@ -74,6 +76,7 @@ class Container:
     volume_ml: float = said("volume, mL", 60.0)  #: mL
     wall: str = said("wall", "")
     drained: bool | None = said("drained", None)
+    across_cm: float | None = said("across one place, cm", None)  #: cm
 
 
 class Headline(StrEnum):
@@ -266,7 +269,7 @@ class Design:
     """How many, and how they are laid out. Numbers are those of each wave.
 
     ``blocks`` counts whole plots in a split-plot; ``whole_aspect`` is the id of the aspect on them; with ``one_vessel`` each
-    whole plot is one pot or jar that its units share.
+    whole plot is one pot or jar that its units share; ``under_lid`` neighbouring places share a lid, 0 where none do.
     """
 
     layout: LayoutKind = said("layout", LayoutKind.COMPLETELY_RANDOMISED)
@@ -276,6 +279,7 @@ class Design:
     block_size: int = said("units in a block", 0)
     whole_aspect: str = said("aspect on whole plots", "")
     one_vessel: bool = said("whole plots are single vessels", False)
+    under_lid: int = said("places under one lid", 0)
     gradient: str = said("gradient", "")
     bench: str = said("bench", "Bench 1")
     container: Container = said("container", Container())

@@ -13,7 +13,7 @@ from orderly_bench.trial.models.events import (
     TreatmentChange,
 )
 from orderly_bench.trial.models.people import Lab, Person
-from orderly_bench.trial.models.places import Grouping, Placement, Tray, Unit
+from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
 from orderly_bench.trial.models.results import WorkedOut
 from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
 
@@ -39,6 +39,7 @@ __all__ = [
     "Reveal",
     "ScoreRecord",
     "Tray",
+    "TrayStanding",
     "TreatmentChange",
     "Trial",
     "Unit",

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.plan.value import Shape
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
+from orderly_bench.stock.models import StockBench
 from orderly_bench.trial.models.people import Person
 from orderly_bench.trial.models.trial import CASCADE, Arm, Trial, Wave
 
@@ -37,7 +38,47 @@ class Tray(Base):
     rows: Mapped[int] = mapped_column()
     columns: Mapped[int] = mapped_column()
     shape: Mapped[str] = mapped_column(String(20), default=Shape.CELLS.value)
+    #: centimetres across one place; null on trays of an earlier version
+    across_cm: Mapped[float | None] = mapped_column(default=None)
     wave: Mapped[Wave] = relationship(primaryjoin="Tray.wave_id == Wave.id", foreign_keys="Tray.wave_id")
+    standings: Mapped[list[TrayStanding]] = relationship(
+        order_by="TrayStanding.id", cascade=CASCADE, back_populates="tray",
+        primaryjoin="Tray.id == TrayStanding.tray_id", foreign_keys="TrayStanding.tray_id",
+    )  # fmt: skip
+
+    @property
+    def standing(self) -> TrayStanding | None:
+        """Where it stands on which bench; None while nobody has put it on one."""
+        return next((one for one in self.standings if one.current), None)
+
+
+class TrayStanding(Base):
+    """A tray's place on a bench from a moment on; ``current`` is 1, or null once it was moved. Never changed or deleted else."""
+
+    __tablename__ = "tray_standing"
+    __table_args__ = (
+        UniqueConstraint("tray_id", "current"),
+        CheckConstraint("x_cm >= 0 and y_cm >= 0", name="on_the_bench"),
+        same_trial("tray_id", "tray"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column()
+    tray_id: Mapped[int] = mapped_column()
+    bench_id: Mapped[int] = mapped_column(ForeignKey("stock_bench.id"))
+    #: centimetres along the bench, to the tray's near left corner
+    x_cm: Mapped[float] = mapped_column()
+    #: centimetres across the bench
+    y_cm: Mapped[float] = mapped_column()
+    current: Mapped[int | None] = mapped_column(default=1)
+    from_at: Mapped[datetime] = mapped_column(Moment)
+    reason: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    tray: Mapped[Tray] = relationship(
+        back_populates="standings", primaryjoin="TrayStanding.tray_id == Tray.id", foreign_keys="TrayStanding.tray_id"
+    )
+    bench: Mapped[StockBench] = relationship()
+    person: Mapped[Person] = relationship()
 
 
 class Unit(Base):

@@ -186,3 +186,41 @@ document.addEventListener("click", (event) => {
   row.setAttribute("data-open", "");
   own[0].focus();
 });
+
+// A tray on the bench is dragged, or chosen and pushed with the arrow keys (1 cm, with Shift 10); the form keeps it with a reason.
+function benchMoves() {
+  const map = document.querySelector("svg[data-bench]"), form = document.getElementById("move");
+  if (!map || !form) return;
+  const { tray, x_cm: along, y_cm: across, why } = form.elements;
+  const group = () => map.querySelector(`[data-tray="${tray.value}"]`);
+  const home = () => tray.selectedOptions[0].dataset;
+  const show = () => {
+    all("[data-tray]").forEach((one) => { one.removeAttribute("transform"); one.classList.remove("chosen"); });
+    group().classList.add("chosen");
+    group().setAttribute("transform", `translate(${along.value - home().x} ${across.value - home().y})`);
+  };
+  const put = (x, y) => { along.value = Math.max(0, Math.round(x)); across.value = Math.max(0, Math.round(y)); show(); };
+  const choose = (id) => { if (tray.value !== id) { tray.value = id; along.value = home().x; across.value = home().y; } show(); };
+  let held = null;
+  map.addEventListener("pointerdown", (event) => {
+    const one = event.target.closest("[data-tray]");
+    if (!one) return;
+    choose(one.dataset.tray);
+    held = { x: event.clientX, y: event.clientY, along: Number(along.value), across: Number(across.value), scale: map.viewBox.baseVal.width / map.getBoundingClientRect().width };
+    map.setPointerCapture(event.pointerId);
+  });
+  map.addEventListener("pointermove", (event) => {
+    if (held) put(held.along + (event.clientX - held.x) * held.scale, held.across + (event.clientY - held.y) * held.scale);
+  });
+  map.addEventListener("pointerup", () => { if (held) why.focus({ preventScroll: true }); held = null; });
+  map.addEventListener("keydown", (event) => {
+    const one = event.target.closest("[data-tray]"), step = event.shiftKey ? 10 : 1;
+    const push = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
+    if (!one || !push) return;
+    event.preventDefault(); event.stopPropagation();
+    choose(one.dataset.tray); put(Number(along.value) + push[0], Number(across.value) + push[1]);
+  });
+  tray.addEventListener("change", () => { along.value = home().x; across.value = home().y; show(); });
+  [along, across].forEach((field) => field.addEventListener("input", show));
+}
+document.addEventListener("DOMContentLoaded", benchMoves);

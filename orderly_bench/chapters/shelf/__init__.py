@@ -1,0 +1,1 @@
+"""Shelf: benches and what stands on them."""

@@ -1,0 +1,104 @@
+"""Shelf: benches."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.shelf import operations, views
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.stock.kept import BenchKept
+from orderly_bench.stock.models import StockBench
+from orderly_bench.stock.operations import bench_named
+from orderly_bench.trial import load
+from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.models import Tray, Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.store import db, now
+
+chapter = Blueprint("shelf", __name__, template_folder="templates")
+
+
+def _benches_page(error: OrderlyError | None = None) -> str:
+    kept = [(bench, len(operations.standing_on(db(), bench))) for bench in operations.benches(db())]
+    typed = request.form.to_dict() or {"name": request.args.get("named", "")}
+    return render_template("benches.html", error=error, kept=kept, typed=typed, plans=may(actor(), Act.PLAN))
+
+
+@route(chapter, "/benches", Act.READ)
+def benches_page() -> ResponseReturnValue:
+    """All benches; asked for one by its name, that one where it is kept."""
+    named = bench_named(db(), request.args.get("named", ""))
+    return redirect(url_for(".bench_page", bench_id=named.id)) if named else _benches_page()
+
+
+@route(chapter, "/benches", Act.PLAN, "POST")
+def keep_bench() -> ResponseReturnValue:
+    """Keep a bench, or measure it anew."""
+    form = request.form
+    return answer(
+        lambda: operations.keep(
+            db(),
+            actor(),
+            now(),
+            BenchKept(
+                fields.text(form, "name"),
+                fields.optional_number(form, "length_cm", "length, cm"),
+                fields.optional_number(form, "width_cm", "width, cm"),
+                fields.text(form, "gradient"),
+            ),
+        ),
+        url_for(".benches_page"),
+        _benches_page,
+    )
+
+
+def _bench_page(bench: StockBench, error: OrderlyError | None = None) -> str:
+    there = operations.standing_on(db(), bench)
+    return render_template(
+        "bench.html",
+        bench=bench,
+        error=error,
+        map=views.map_of(operations.room_of(bench), there),
+        waiting=operations.waiting_for(db(), bench),
+        moves=operations.moves_on(db(), bench),
+        typed=request.form,
+        plans=may(actor(), Act.PLAN),
+        tends=may(actor(), Act.TEND),
+    )
+
+
+@route(chapter, "/benches/<int:bench_id>", Act.READ)
+def bench_page(bench_id: int) -> ResponseReturnValue:
+    """One bench, drawn to scale."""
+    return _bench_page(load.by_id(db(), StockBench, bench_id, "bench"))
+
+
+@route(chapter, "/benches/<int:bench_id>/trays", Act.PLAN, "POST")
+def stand_trays(bench_id: int) -> ResponseReturnValue:
+    """Stand a trial's trays on it."""
+    bench = load.by_id(db(), StockBench, bench_id, "bench")
+    return answer(
+        lambda: operations.stand_trays(
+            db(), load.trial(db(), fields.whole(request.form, "trial", "trial")), actor(), now(), bench
+        ),
+        url_for(".bench_page", bench_id=bench_id),
+        lambda e: _bench_page(bench, e),
+    )
+
+
+@route(chapter, "/benches/<int:bench_id>/moves", Act.TEND, "POST")
+def move_tray(bench_id: int) -> ResponseReturnValue:
+    """Move a tray on it, or from another bench onto it."""
+    bench = load.by_id(db(), StockBench, bench_id, "bench")
+    form = request.form
+
+    def move() -> None:
+        tray = load.by_id(db(), Tray, fields.whole(form, "tray", "tray"), "tray")
+        trial = load.by_id(db(), Trial, tray.trial_id, "trial")
+        to = fields.number(form, "x_cm", "cm along"), fields.number(form, "y_cm", "cm across")
+        operations.move_tray(db(), tray, trial, actor(), now(), bench, to, fields.text(form, "why"))
+
+    return answer(move, url_for(".bench_page", bench_id=bench_id) + "#map", lambda e: _bench_page(bench, e))

@@ -1,0 +1,56 @@
+"""Lids over neighbouring places: which arms share one, and where a lid travels with an arm."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Lid:
+    """A lid, its places and the arms under it, by letter."""
+
+    name: str
+    places: int
+    arms: tuple[str, ...]
+
+
+def lid_of(tray: int, place: int, under: int) -> str:
+    """The lid over a place of a tray, both from 1, where each covers ``under`` neighbouring places in walking order."""
+    return f"lid {tray}.{(place - 1) // under + 1}"
+
+
+def lids_of(units: Iterable[tuple[str, str]]) -> list[Lid]:
+    """The lids over units given as (lid, arm)."""
+    held: dict[str, list[str]] = {}
+    for lid, arm in units:
+        held.setdefault(lid, []).append(arm)
+    return [Lid(lid, len(arms), tuple(sorted(set(arms)))) for lid, arms in held.items()]
+
+
+def said_of(lids: list[Lid]) -> list[str]:
+    """What lids do to the comparison, a sentence each; empty without any.
+
+    Under a lid that holds several arms they share its air, which makes no difference between them. A lid over one arm travels with
+    it: then the lids are its replicates, and one lid is one.
+    """
+    if not lids:
+        return []
+    shared = [lid for lid in lids if len(lid.arms) > 1]
+    said = []
+    if shared:
+        which = "Every lid" if len(shared) == len(lids) else f"{len(shared)} of {len(lids)} lids"
+        hold = "holds" if len(shared) in (1, len(lids)) else "hold"
+        said.append(f"{which} {hold} several arms: they share its air, so it makes no difference between them.")
+    alone: dict[str, int] = {}
+    for lid in lids:
+        if len(lid.arms) == 1:
+            alone[lid.arms[0]] = alone.get(lid.arms[0], 0) + 1
+    always = {arm for arm in alone if not any(arm in lid.arms for lid in shared)}
+    for arm in sorted(always):
+        number = alone[arm]
+        lids_said = (
+            "one lid, so one replicate" if number == 1 else f"{number} lids: they are its replicates, not the places"
+        )
+        said.append(f"Arm {arm} stands under lids of its own: the lid travels with it. It has {lids_said}.")
+    return said
