@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 
 import numpy as np
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.conclude.operations import conclude
@@ -20,6 +21,7 @@ from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.bench import carried_into
+from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.plan.aspects import AspectKind
@@ -27,7 +29,7 @@ from orderly_bench.core.plan.edit import Row
 from orderly_bench.core.plan.value import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.entry import suggest_fit
-from orderly_bench.core.stock.kept import Stage, StockPlant
+from orderly_bench.core.stock.kept import BenchKept, Stage, StockPlant
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
@@ -40,6 +42,12 @@ PEOPLE = (
     ("Ines Okoro", "ines", "researcher"),
     ("Tomas Birk", "tomas", "scorer"),
     ("Hale Rowan", "hale", "reader"),
+)
+
+BENCHES = (
+    BenchKept("North bench", 240.0, 90.0, "warm pipe to cool door"),
+    BenchKept("Heated bench", 180.0, 80.0),
+    BenchKept("Long bench", 420.0, 80.0),
 )
 
 
@@ -109,6 +117,15 @@ def load_demo(session: Session, now: datetime | None = None) -> None:
     _olive(session, people, today - timedelta(days=21), today)
     _daphne(session, people, today - timedelta(days=1))
     _sea_buckthorn(session, people, today - timedelta(days=84))
+    _stand_all(session, people["maren"], _at(today - timedelta(days=90)))
+
+
+def _stand_all(session: Session, who: Person, at: datetime) -> None:
+    """The benches, measured, and every trial's trays on the one its plan names."""
+    kept = {bench.name: shelf.keep(session, who, at, bench) for bench in BENCHES}
+    for trial in session.scalars(select(Trial).order_by(Trial.id)):
+        if trial.trays:
+            shelf.stand_trays(session, trial, who, at, kept[trial.plan.design.bench])
 
 
 def _save_media(session: Session, trial: Trial, who: Person, at: datetime, recipes: dict[str, str]) -> None:
@@ -305,7 +322,7 @@ def _daphne(session: Session, people: dict[str, Person], day: date) -> None:
     )  # fmt: skip
     question.save_question(session, trial, ines, _at(day, 10), trial.version, asked)
     plan = _design(
-        trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="South frame",
+        trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="North bench",
         container=Container(rows=2, columns=6), assumed_rates=(0.4, 0.7),
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(day, 11), trial.version, plan)

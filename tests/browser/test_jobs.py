@@ -185,3 +185,23 @@ def test_a_class_of_roots_stands_for_the_number_and_never_beside_it(person: Pers
     person.find(".keep-bar .main-act").click()
     person.wait_until(lambda: person.find("[data-pad] [name='cutting']").get_attribute("value") != before)
     assert "10+ roots" in person.find("#live-margin").text
+
+
+def test_a_tray_is_moved_on_the_bench_by_keys_and_by_dragging(person: Person) -> None:
+    from selenium.webdriver.common.action_chains import ActionChains
+
+    person.sign_in("Ines")
+    person.go("/benches?named=Heated bench")
+    tray = person.find("[data-tray]")
+    person.driver.execute_script("arguments[0].focus()", tray)
+    for key in (Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ARROW_DOWN):
+        person.press(key)
+    assert person.find("[name='y_cm']").get_attribute("value") == "3"
+    ActionChains(person.driver).drag_and_drop_by_offset(tray, 0, 60).perform()
+    dragged = int(person.find("[name='y_cm']").get_attribute("value"))
+    assert 5 < dragged < 60 and person.driver.switch_to.active_element.get_attribute("name") == "why"
+    person.press("clear of the drip")
+    person.click("Move it")
+    person.wait_for("//p[contains(., 'clear of the drip')]")
+    label = person.find("[data-tray][aria-label*='tray 1,']").get_attribute("aria-label")
+    assert f"{dragged} cm across" in label

@@ -14,6 +14,8 @@ pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parent / "lib" / "axe.min.js").read_text()
 CHAPTERS = ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
 PAGES = [
+    "/benches",
+    "/benches/1",
     "/today", "/trials", "/people", "/lab", "/parts", "/trials/1/report", *[f"/trials/1/{c}" for c in CHAPTERS],
     *[f"/trials/2/{c}" for c in CHAPTERS], "/trials/3/question", "/trials/3/arms", "/trials/1/arms", "/trials/3/design", "/trials/1/compare/more",
 ]  # fmt: skip

@@ -54,7 +54,7 @@ def _piece(one: OnBench, fill: int) -> Piece:
     wide, deep = at.size.length_cm / tray.columns, at.size.width_cm / tray.rows
     lines = [f"M{at.x_cm + wide * n:.2f} {at.y_cm:.2f}V{at.far:.2f}" for n in range(1, tray.columns)]
     lines += [f"M{at.x_cm:.2f} {at.y_cm + deep * n:.2f}H{at.right:.2f}" for n in range(1, tray.rows)]
-    label = f"{one.name}, {at.size.length_cm:.0f} by {at.size.width_cm:.0f} cm, {at.x_cm:g} cm along and {at.y_cm:g} cm across"
+    label = f"{one.trial.code} tray {tray.number}, {at.size.length_cm:.0f} by {at.size.width_cm:.0f} cm, {at.x_cm:g} cm along and {at.y_cm:g} cm across"
     return Piece(
         tray.id, tray.number, one.trial.id, one.trial.code, at.x_cm, at.y_cm, at.size.length_cm, at.size.width_cm,
         "".join(lines), label, fill,
