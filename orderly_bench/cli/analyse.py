@@ -11,6 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, Settings, TermResult, analyse
 from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison
+from orderly_bench.core.compare.dose_curve import DoseCurve
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.more_units import with_more_units
@@ -271,6 +272,13 @@ def _model(model: ModelTest) -> dict[str, object]:
     return {"chi2": model.chi2, "df": model.df, "p": model.p}
 
 
+def _curve(curve: DoseCurve | None) -> dict[str, object] | None:
+    if curve is None:
+        return None
+    best = {"best": curve.best, "best_low": curve.best_low, "best_high": curve.best_high}
+    return {"bend_p": curve.bend.p, **best, "saturated": curve.saturated}
+
+
 def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
     """The JSON object of one file; a quantity that can't be had is None, never absent."""
     o, cluster, reading = analysis.observations, analysis.cluster, read(analysis)
@@ -295,6 +303,7 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
                 "exact": t.test.exact,
                 "scores": t.scores,
                 "model": {"name": t.model.name, **_model(t.model)},
+                "curve": _curve(t.curve),
             }
             for factor, t in analysis.trends.items()
         }

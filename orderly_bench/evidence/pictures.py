@@ -15,7 +15,7 @@ from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.evidence import words
+from orderly_bench.evidence import dose, words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops
 from orderly_bench.figures import numbers as numbers_figure
@@ -66,6 +66,7 @@ def pictures_of(
             )
         )
     made += [
+        *_doses(a, day, found.counted),
         *_curves(found.record.arm_names, others[Response.DAYS]),
         *_numbers(found.record.arm_names, numbers),
         *_strips(found.record.arm_names, others),
@@ -73,6 +74,19 @@ def pictures_of(
         *_tops(found, day),
     ]
     return made
+
+
+def _doses(a: Analysis, day: int, counted: str) -> list[Picture]:
+    return [
+        Picture(
+            "dose",
+            f"Strength of {one.factor}",
+            one.draw,
+            f"Rooted by strength, with the quadratic curve on the logit and its {100 * (1 - a.settings.alpha):g} % band; day {day} after sticking, "
+            f"{counted}. {' '.join(one.lines)}",
+        )
+        for one in dose.shown(a)
+    ]
 
 
 def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:

@@ -126,7 +126,7 @@ def _responses(found: Evidence) -> list[Response]:
 def explore(found: Evidence) -> dict[Response, Analysis | str]:
     """Every other response, exploratory; a sentence where it can't be analysed."""
     record = found.record
-    factors, base = factor_names(record), settings_of(record)
+    factors, base = factor_names(record), replace(settings_of(record), dose=None)
     analyses: dict[Response, Analysis | str] = {}
     for response in _responses(found):
         if response is Response.DAYS:
@@ -188,7 +188,11 @@ def would_answers_change(found: Evidence) -> list[Answer]:
     """The table, for a trial with a verdict."""
     if found.reading is None or not found.reading.findings:
         return []
-    factors, settings, reading = factor_names(found.record), settings_of(found.record), found.reading
+    factors, settings, reading = (
+        factor_names(found.record),
+        replace(settings_of(found.record), dose=None),
+        found.reading,
+    )
     scenarios = scenarios_of(found)
     key = digest_of("change", factors, scenarios, settings, reading.findings[0].comparison)
     return remembered(key, lambda: would_it_change(factors, scenarios, settings, reading))

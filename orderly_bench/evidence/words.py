@@ -97,6 +97,7 @@ def command(evidence: Evidence) -> str:
     words += ["--family", "control" if s.against_control else "all"]
     if s.control is not None:
         words += ["--control", ",".join(f"{f}={level}" for f, level in zip(o.factors, s.control, strict=True))]
+    words += ["--dose", s.dose] if s.dose is not None else []
     words += ["--max-t"] if s.max_t else []
     words += ["--not-worse-than"] if s.not_worse else []
     words += ["--look"] if s.look else []

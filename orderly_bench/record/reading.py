@@ -9,10 +9,11 @@ from typing import Any
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
+from orderly_bench.core.compare.dose_curve import dose_factor
 from orderly_bench.core.compare.observations import NOT_STUCK, Row
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Headline, TrialKind
+from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
 from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.findings import (
     Finding,
@@ -112,7 +113,16 @@ def settings_of(record: TrialRecord) -> Settings:
         not_worse=asked.not_worse and control is not None,
         by_factor=asked.headline is Headline.FACTORS,
         properties=tuple(aspect.name for aspect in treatments.asked if aspect.property),
+        dose=None
+        if asked.kind is TrialKind.LOOK
+        else dose_factor({a.name: _levels(treatments, a) for a in treatments.asked}),
     )
+
+
+def _levels(treatments: Treatments, aspect: Aspect) -> list[str]:
+    """Names of the levels that some arm has, the factor's order kept."""
+    used = {arm.says.get(aspect.id) for arm in treatments.arms}
+    return [level.name for level in aspect.levels if level.id in used]
 
 
 def factor_names(record: TrialRecord) -> list[str]:

@@ -13,7 +13,7 @@ from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.vocabulary import Roots
-from orderly_bench.evidence import words
+from orderly_bench.evidence import dose, words
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
@@ -60,6 +60,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         rates_narrow=words.rates_figure(found, frame=rates.NARROW),
         differences=words.differences_figure(found),
         differences_narrow=words.differences_figure(found, frame=differences.NARROW),
+        doses=[(one, Markup(one.draw())) for one in dose.shown(found.analysis)] if found.analysis else [],  # noqa: S704 - drawn by us
         trays=views.map_of(found),
         columns=COLUMNS,
         rows=words.reconciled(found),

@@ -13,7 +13,7 @@ from orderly_bench.core.compare import terms as factorial
 from orderly_bench.core.compare.arms import ArmResult, arm_results
 from orderly_bench.core.compare.clusters import Cluster, cluster_of
 from orderly_bench.core.compare.comparisons import Comparison, chosen_pairs, compare_family
-from orderly_bench.core.compare.doubts import doubts_about
+from orderly_bench.core.compare.doubts import doubts_about, doubts_about_doses
 from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.layout_tests import (
@@ -174,7 +174,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     work = _Work(kept, settings, nothing)
     test, model, redrawn = work.overall()
     comparisons = work.comparisons(test, redrawn)
-    terms = work.terms()
+    terms, trends = work.terms(), work.trends()
     arms = arm_results(
         observations, settings.response, 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look
     )
@@ -189,8 +189,8 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         comparisons,
         _letters(arms, comparisons, settings),
         _cluster(kept, settings),
-        doubts_about(observations, aside, settings, test, model, comparisons, terms),
-        work.trends(),
+        [*doubts_about(observations, aside, settings, test, model, comparisons, terms), *doubts_about_doses(trends)],
+        trends,
         aside,
     )
 
@@ -323,7 +323,7 @@ class _Work:
             return {}
         if s.dose not in self.o.factors:
             raise InvalidInput("dose", f"must be one of the factors: {', '.join(self.o.factors)}", s.dose)
-        return {s.dose: trend(self.o, self.o.factors.index(s.dose), s.response, self.rng, s.draws)}
+        return {s.dose: trend(self.o, self.o.factors.index(s.dose), s.response, self.rng, s.draws, s.alpha)}
 
 
 def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Settings) -> dict[str, str]:

@@ -22,11 +22,11 @@ from orderly_bench.core.responses.registry import kind_of
 
 if TYPE_CHECKING:
     from orderly_bench.core.compare.analysis import Settings, TermResult
+    from orderly_bench.core.compare.trend import Trend
 
 LEFT_OUT_SHARE = 0.05
 #: Shares of places left empty that differ by more than this between arms are uneven.
 NOT_STUCK_UNEVEN = 0.05
-FEW_UNITS = 6
 ONE_POINT = 0.01
 #: An interaction below this is worth a caution.
 INTERACTION = 0.10
@@ -75,6 +75,12 @@ def doubts_about(
 def doubts_about_counts(observations: Observations, response: Response) -> list[Caution]:
     """What is doubtful of the counts themselves, whatever is compared."""
     return [*_questioned(observations, response), *_left_out(observations, response), *_not_stuck(observations)]
+
+
+def doubts_about_doses(trends: dict[str, Trend]) -> list[Caution]:
+    """What a curve over strengths can't tell."""
+    saturated = [factor for factor, trend in trends.items() if trend.curve is not None and trend.curve.saturated]
+    return [caution("dose_saturated", factor=factor) for factor in saturated]
 
 
 def _not_randomised(observations: Observations) -> list[Caution]:

@@ -13,6 +13,7 @@ from math import isfinite
 import numpy as np
 
 from orderly_bench.core.compare import terms as factorial
+from orderly_bench.core.compare.dose_curve import DoseCurve, dose_curve, strengths_of
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.logistic import ModelTest
@@ -25,17 +26,19 @@ from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 CHUNK = 4_000_000
 
 
 @dataclass(frozen=True)
 class Trend:
-    """A factor's scores by level, the randomisation test of their trend, and the model's one slope."""
+    """A factor's scores by level, the randomisation test of their trend, the model's one slope, and the curve of a yes or no."""
 
     scores: dict[str, float]
     test: RandomisationTest
     model: ModelTest
+    curve: DoseCurve | None = None
 
 
 def scores_of(levels: list[str], factor: str) -> np.ndarray:
@@ -46,6 +49,9 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
     InvalidInput
         A level that is no number, or two that are the same number.
     """
+    named = strengths_of(levels)
+    if named is not None:
+        return np.array(named)
     found = []
     for level in levels:
         try:
@@ -62,7 +68,14 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
     return np.array(found)
 
 
-def trend(observations: Observations, factor: int, response: Response, rng: np.random.Generator, draws: int) -> Trend:
+def trend(
+    observations: Observations,
+    factor: int,
+    response: Response,
+    rng: np.random.Generator,
+    draws: int,
+    alpha: float = 0.05,
+) -> Trend:
     """The trend of one factor.
 
     Notes
@@ -77,7 +90,8 @@ def trend(observations: Observations, factor: int, response: Response, rng: np.r
         return Trend(by_level, NOTHING_RANDOMISED, NO_MODEL)
     layout = drawn.layout
     test = trend_test(drawn.means(values_of(observations, response)), scores[layout.arm], layout.stratum, rng, draws)
-    return Trend(by_level, test, _slope(observations, factor, scores, response))
+    curve = dose_curve(observations, factor, scores, alpha, rng) if kind_of(response).yes_no else None
+    return Trend(by_level, test, _slope(observations, factor, scores, response), curve)
 
 
 def trend_test(

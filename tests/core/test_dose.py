@@ -1,0 +1,150 @@
+"""Strength as a dose: reading strengths, the curve and its band, and when a best strength may be named."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from scipy.optimize import minimize
+
+from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.dose_curve import DoseCurve, dose_curve, dose_factor, strengths_of
+from orderly_bench.core.compare.observations import Observations, Row
+
+STRENGTHS = {
+    "none": 0.0,
+    "IBA 300 ppm": 300.0,
+    "IBA 1000 ppm": 1000.0,
+    "IBA 3000 ppm": 3000.0,
+    "IBA 10000 ppm": 10000.0,
+}
+HUMP = (6, 11, 17, 12, 5)
+RISE = (3, 7, 11, 15, 18)
+FLAT = (10, 11, 9, 10, 11)
+
+
+def trial(
+    rooted: tuple[int, ...], n: int = 20, blocks: int = 1, names: tuple[str, ...] = tuple(STRENGTHS)
+) -> Observations:
+    rows = [
+        Row((name,), float(i < k), block=f"b{i % blocks}" if blocks > 1 else None)
+        for name, k in zip(names, rooted, strict=True)
+        for i in range(n)
+    ]
+    return arrange(("hormone",), rows)
+
+
+def curve_of(observations: Observations, seed: int = 1) -> DoseCurve:
+    levels = observations.level_names[0]
+    found = dose_curve(observations, 0, np.array(strengths_of(levels)), 0.05, np.random.default_rng(seed))
+    assert found is not None
+    return found
+
+
+@pytest.mark.parametrize(
+    ("levels", "found"),
+    [
+        (["none", "IBA 1000 ppm", "IBA 3000 ppm"], [0, 1000, 3000]),
+        (["0", "0.5", "2"], [0, 0.5, 2]),
+        (["No hormone", "K-IBA 1000 mg/L", "K-IBA 500 mg/L"], [0, 1000, 500]),
+        (["none", "IBA 1000 ppm", "NAA 1000 ppm"], None),
+        (["none", "IBA 1000 ppm", "IBA 0.3 %"], None),
+        (["none", "IBA 1000 ppm talc", "IBA 3000 ppm gel"], None),
+        (["sand", "pumice", "bark"], None),
+        (["none", "without", "IBA 300 ppm"], None),
+    ],
+)
+def test_strengths_are_read_from_levels_of_one_thing_in_one_unit(levels: list[str], found: list[float] | None) -> None:
+    assert strengths_of(levels) == found
+
+
+def test_a_factor_is_a_dose_from_three_levels_on() -> None:
+    assert dose_factor({"medium": ["sand", "bark"], "hormone": ["none", "IBA 1 %", "IBA 3 %"]}) == "hormone"
+    assert dose_factor({"hormone": ["none", "IBA 3000 ppm"]}) is None
+
+
+def test_the_curve_is_the_penalised_fit_and_stays_between_none_and_all() -> None:
+    """Against a slow one: Jeffreys' penalised likelihood maximised without derivatives."""
+    observations = trial(HUMP)
+    curve = curve_of(observations)
+    k = np.array([HUMP[list(STRENGTHS).index(name)] for name in observations.level_names[0]], dtype=float)
+    x = np.log1p(np.array(strengths_of(observations.level_names[0])) / 300)
+    design = np.column_stack([np.ones(5), x, x**2])
+
+    def minus(beta: np.ndarray) -> float:
+        p = 1 / (1 + np.exp(-design @ beta))
+        information = design.T @ (design * (20 * p * (1 - p))[:, None])
+        return float(-(k * np.log(p) + (20 - k) * np.log1p(-p)).sum() - 0.5 * np.linalg.slogdet(information)[1])
+
+    slow = minimize(
+        minus, np.zeros(3), method="Nelder-Mead", options={"xatol": 1e-9, "fatol": 1e-12, "maxiter": 9000}
+    ).x
+    at = np.log1p(curve.strength / 300)
+    expected = 1 / (1 + np.exp(-(slow[0] + slow[1] * at + slow[2] * at**2)))
+    assert curve.rate == pytest.approx(expected, abs=1e-4)
+    assert ((0 < curve.low) & (curve.low < curve.rate) & (curve.rate < curve.high) & (curve.high < 1)).all()
+    assert curve.strength[0] == 0 and curve.strength[-1] == pytest.approx(10_000)
+
+
+def test_a_hump_names_a_best_strength_inside_those_tried() -> None:
+    curve = curve_of(trial(HUMP))
+    assert curve.best is not None and curve.best_low is not None and curve.best_high is not None
+    assert 300 <= curve.best_low < curve.best < curve.best_high <= 10_000
+    assert curve.strength[int(curve.rate.argmax())] == pytest.approx(curve.best, rel=0.1)
+
+
+@pytest.mark.parametrize("rooted", [RISE, FLAT, (20, 20, 20, 20, 20), (0, 0, 0, 0, 0)])
+def test_what_only_rises_or_lies_flat_names_none(rooted: tuple[int, ...]) -> None:
+    curve = curve_of(trial(rooted))
+    assert curve.best is None and curve.best_low is None and curve.best_high is None
+    assert np.isfinite(curve.rate).all() and np.isfinite(curve.low).all()
+
+
+def test_three_strengths_are_saturated_and_say_so() -> None:
+    observations = trial((6, 17, 5), names=("none", "IBA 1000 ppm", "IBA 3000 ppm"))
+    found = analyse(observations, Settings(dose="hormone", draws=400))
+    curve = found.trends["hormone"].curve
+    assert curve is not None and curve.saturated and curve.best is None
+    assert "dose_saturated" in [c.code for c in found.cautions]
+    four = analyse(trial(HUMP), Settings(dose="hormone", draws=400))
+    assert "dose_saturated" not in [c.code for c in four.cautions]
+
+
+def test_two_strengths_have_no_curve_and_the_same_seed_the_same_interval() -> None:
+    two = trial((6, 17), names=("none", "IBA 1000 ppm"))
+    assert dose_curve(two, 0, np.array([1000.0, 0.0]), 0.05, np.random.default_rng(1)) is None
+    once, again = curve_of(trial(HUMP), 7), curve_of(trial(HUMP), 7)
+    assert (once.best_low, once.best_high) == (again.best_low, again.best_high)
+
+
+def test_blocks_stand_beside_the_curve_and_pots_widen_its_band() -> None:
+    plain, blocked = curve_of(trial(HUMP)), curve_of(trial(HUMP, blocks=4))
+    assert blocked.rate == pytest.approx(plain.rate, abs=0.05) and not np.array_equal(blocked.rate, plain.rate)
+    names = tuple(STRENGTHS)
+    pots = [
+        Row((name,), float(cutting < 5 * (pot < k / 5)), unit=f"{name}{pot}")
+        for name, k in zip(names, HUMP, strict=True)
+        for pot in range(4)
+        for cutting in range(5)
+    ]
+    shared = curve_of(arrange(("hormone",), pots))
+    single = curve_of(arrange(("hormone",), [Row(row.levels, row.response) for row in pots]))
+    assert (shared.high - shared.low).mean() > 1.3 * (single.high - single.low).mean()
+
+
+def test_the_band_covers_and_a_flat_truth_rarely_bends() -> None:
+    """120 seeded trials of a true quadratic: the band covers nine in ten points and more; a flat truth bends in 5 % and three errors."""
+    rng = np.random.default_rng(5)
+    x = np.log1p(np.array(list(STRENGTHS.values())) / 300)
+    truth = 1 / (1 + np.exp(-(-1 + 1.8 * x - 0.45 * x**2)))
+    covered, bent = [], 0
+    for i in range(120):
+        hump = curve_of(trial(tuple(rng.binomial(20, truth).tolist())), i) if i < 30 else None
+        if hump is not None:
+            at = np.log1p(hump.strength / 300)
+            here = 1 / (1 + np.exp(-(-1 + 1.8 * at - 0.45 * at**2)))
+            covered.append(((hump.low <= here) & (here <= hump.high)).mean())
+        flat = curve_of(trial(tuple(rng.binomial(20, 0.5, 5).tolist())), i)
+        bent += flat.bend.p is not None and flat.bend.p < 0.05
+    assert np.mean(covered) > 0.9
+    assert bent / 120 <= 0.05 + 3 * np.sqrt(0.05 * 0.95 / 120)
