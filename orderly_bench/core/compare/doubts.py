@@ -286,7 +286,9 @@ def _looked_apart(observations: Observations, kind: Kind) -> list[Caution]:
             named = {row.levels for row in observations.known if day in (row.last_without_day, row.first_with_day)}
             first, other = (a, b) if observations.arms[a] in named else (b, a)
             names = observations.spoken
-            return [caution("looked_on_different_days", a=names[first], b=names[other], day=f"{day:g}", serious=True)]
+            low, high = time_to_root.possible_gap(observations, first, other)
+            said = {"a": names[first], "b": names[other], "day": f"{day:g}", "low": f"{low:.0f}", "high": f"{high:.0f}"}
+            return [caution("looked_on_different_days", serious=True, **said)]
     return []
 
 

@@ -39,6 +39,8 @@ def pair_evidence(
     units = np.bincount(observations.layout.replicates.arm, minlength=len(observations.arms))[both]
     sides = side(observations, kind, a), side(observations, kind, b)
     extras = _hazard_ratio(observations, effects, a, b) if response is Response.DAYS and not nothing else {}
+    if response is Response.DAYS:
+        extras = {**extras, **_possible_gap(observations, a, b)}
     found = PairEvidence(
         *sides,
         NOTHING_RANDOMISED if nothing else test,
@@ -105,6 +107,13 @@ def _limits(observations: Observations, kind: Kind, a: int, b: int, fewest: int,
     if kind.ends is None and max(observations.share_left_out[[a, b]]) > UNKNOWN_CAPS:
         capped.append("left_out")
     return Limits(tuple(untold), tuple(capped))
+
+
+def _possible_gap(observations: Observations, a: int, b: int) -> dict[str, float | None]:
+    """Ends of the gap by first and last possible days; none where both were looked at on the same days."""
+    apart = time_to_root.looked_apart(observations, a, b) is not None
+    low, high = time_to_root.possible_gap(observations, a, b) if apart else (None, None)
+    return {"area_low": low, "area_high": high}
 
 
 def _hazard_ratio(observations: Observations, effects: Effects, a: int, b: int) -> dict[str, float | None]:

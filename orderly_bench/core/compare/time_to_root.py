@@ -9,7 +9,7 @@ check that saw a rooting (Prentice & Gloeckler 1978, Biometrics 34:57).
 from __future__ import annotations
 
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp
 
 import numpy as np
@@ -117,6 +117,36 @@ def areas(counts: np.ndarray, checks: np.ndarray) -> np.ndarray:
     """Mean rooted-days up to the last check."""
     steps = np.diff(checks)
     return incidence(counts, checks.size)[..., :-1] @ steps
+
+
+def possible_gap(observations: Observations, a: int, b: int) -> tuple[float, float]:
+    """Ends of the difference of mean rooted-days of two arms, by the first and the last day on which each cutting could have rooted.
+
+    The first is the day after the last look without roots, the last that of the look that found them. The low end has arm a at
+    its last days and arm b at its first, the high end the reverse; both run to the last check of all.
+    """
+    horizon = float(lives_of(observations).checks[-1])
+    first_a, first_b = (_area_of(observations, arm, True, horizon) for arm in (a, b))
+    last_a, last_b = (_area_of(observations, arm, False, horizon) for arm in (a, b))
+    return last_a - first_b, first_a - last_b
+
+
+def _area_of(observations: Observations, arm: int, first: bool, horizon: float) -> float:
+    """Mean rooted-days of one arm up to a day."""
+    alone = observations.only([arm])
+    rows = tuple(_at_first(row) for row in alone.rows) if first else alone.rows
+    lives = lives_of(replace(alone, rows=rows))
+    if not lives.checks.size:
+        return 0.0
+    cumulative = incidence(lives.categories().sum(axis=0), lives.checks.size)
+    return float(cumulative @ np.diff(np.append(lives.checks, horizon)))
+
+
+def _at_first(row: Row) -> Row:
+    """The same cutting, found on the first day on which it could have been."""
+    if row.outcome != "rooted" or row.first_with_day is None:
+        return row
+    return replace(row, first_with_day=min(row.first_with_day, (row.last_without_day or 0.0) + 1.0))
 
 
 def median_day(cumulative: np.ndarray, checks: np.ndarray) -> float | None:

@@ -59,7 +59,8 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Find and score them if you can; the range shows what they could do to each difference",
     ),
     "looked_on_different_days": (
-        "{a} was looked at on day {day} and {b} was not: which of them rooted faster can't be told from that.",
+        "{a} was looked at on day {day} and {b} was not: which of them rooted faster can't be told from that. By the "
+        "first and last days on which each cutting could have rooted, {a} minus {b} lies between {low} and {high} mean rooted-days.",
         "Look at every arm on the same days",
     ),
     "looked_early": (
