@@ -17,6 +17,7 @@ FORWARDED = ("analyse", "arms", "power", "stick-for", "kappa")
 
 def main(argv: list[str]) -> int:
     """Run one command; trouble is one message and status 1."""
+    os.umask(0o077)
     try:
         if argv and argv[0] in FORWARDED:
             environment.ensure()
@@ -72,7 +73,7 @@ def _test(arguments: argparse.Namespace) -> int:
     environment.ensure(for_tests=True)
     server = DatabaseServer("test-mariadb")
     server.start(("orderly_test",))
-    settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.url("orderly_test"))
+    settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.owner_url("orderly_test"))
     try:
         return subprocess.run(
             [str(PYTHON), "-m", "pytest", *_workers(arguments.rest), *arguments.rest],
@@ -95,7 +96,7 @@ def _benchmark(argv: list[str]) -> int:
     server = DatabaseServer("test-mariadb")
     server.start(("orderly_test",))
     try:
-        return _headless(argv, dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.url("orderly_test")))
+        return _headless(argv, dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.owner_url("orderly_test")))
     finally:
         server.stop()
 

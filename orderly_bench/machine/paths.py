@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
@@ -14,10 +15,17 @@ PYTHON = VENV / "bin" / "python"
 LEAST_FREE_MB = 300
 
 
+def anyone_can_reach(path: Path) -> bool:
+    """Whether a user without rights of its own could enter every folder above what a path leads to."""
+    return all(folder.stat().st_mode & 0o001 for folder in path.resolve().parents)
+
+
 def make_var() -> Path:
-    """The ``var`` folder, with room in it."""
+    """The ``var`` folder, nobody else's to look into, with room in it."""
     try:
-        VAR.mkdir(exist_ok=True)
+        VAR.mkdir(mode=0o700, exist_ok=True)
+        if os.geteuid() in (0, VAR.stat().st_uid):
+            VAR.chmod(0o700)
     except OSError as error:
         raise Problem(f"{VAR} can't be made ({error.strerror}). Give yourself the right to write there.") from error
     free = shutil.disk_usage(VAR).free // 2**20

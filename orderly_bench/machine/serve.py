@@ -11,19 +11,23 @@ from pathlib import Path
 from types import FrameType
 
 from orderly_bench.machine import environment, packages, ports, processes
-from orderly_bench.machine.database_server import DatabaseServer
+from orderly_bench.machine.database_server import DEMO_SERVER, RUN_SERVER, DatabaseServer
 from orderly_bench.machine.lock import only_one
 from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, make_var
 from orderly_bench.machine.problem import Problem, complain, say
+from orderly_bench.machine.service import Service, service, web_service
 
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
 MOST_RESTARTS = 3
 DATABASES = {"demo": "orderly_demo", "run": "orderly_bench"}
+#: The demo lab shares neither server nor secret with a real one.
+SERVERS = {"demo": DEMO_SERVER, "run": RUN_SERVER}
+SECRETS = {"demo": "demo-secret", "run": "secret"}
 
 
-def secret() -> str:
-    """The key that signs sessions, made once."""
-    file = make_var() / "secret"
+def secret(mode: str) -> str:
+    """The key that signs sessions of one mode, made once."""
+    file = make_var() / SECRETS[mode]
     if not file.exists():
         file.touch(mode=0o600)
         file.write_text(secrets.token_urlsafe(48))
@@ -45,7 +49,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
         own = URL_VARIABLE not in os.environ
         packages.install(packages.TO_RUN if own else packages.TO_RUN[1:])
         environment.ensure()
-        server = DatabaseServer() if own else None
+        server = DatabaseServer(SERVERS[mode]) if own else None
         try:
             return _serve(mode, port, fresh, development, address, server)
         except KeyboardInterrupt:
@@ -62,12 +66,14 @@ def _as_interrupt(_number: int, _frame: FrameType | None) -> None:
 
 def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, server: DatabaseServer | None) -> int:
     if server:
-        server.start(tuple(DATABASES.values()))
-    settings = _settings(mode, development, server)
+        server.start((DATABASES[mode],))
+    runs_as = web_service(server.runs_as if server else service())
+    settings = _settings(mode, development, server, runs_as)
     prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
-    if subprocess.run(prepare, cwd=ROOT, env=settings, check=False).returncode != 0:
+    owner = {URL_VARIABLE: server.owner_url(DATABASES[mode])} if server else {}
+    if subprocess.run(prepare, cwd=ROOT, env={**settings, **owner}, check=False, **runs_as.popen).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")
-    web = _start_web(port, settings)
+    web = _start_web(port, settings, runs_as)
     _wait_for(web, port)
     _greet(mode, address)
     restarts = 0
@@ -86,16 +92,22 @@ def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, s
                 if restarts > MOST_RESTARTS:
                     raise Problem(f"The database server keeps stopping. Its log ends:\n{server.tail()}")
                 _stop(web)
-                server.start(tuple(DATABASES.values()))
-                settings = _settings(mode, development, server)
-                web = _start_web(port, settings)
+                server.start((DATABASES[mode],))
+                settings = _settings(mode, development, server, runs_as)
+                web = _start_web(port, settings, runs_as)
                 _wait_for(web, port)
     finally:
         _stop(web)
 
 
-def _settings(mode: str, development: bool, server: DatabaseServer | None) -> dict[str, str]:
-    settings = dict(os.environ, ORDERLY_BENCH_SECRET=secret(), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1")
+def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_as: Service) -> dict[str, str]:
+    home = make_var() / "home"
+    home.mkdir(mode=0o700, exist_ok=True)
+    runs_as.own_all(home)
+    settings = dict(
+        os.environ, ORDERLY_BENCH_SECRET=secret(mode), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1", HOME=str(home),
+        TMPDIR=str(home), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
+    )  # fmt: skip
     if development:
         settings["ORDERLY_BENCH_DEVELOPMENT"] = "1"
     if server:
@@ -103,13 +115,22 @@ def _settings(mode: str, development: bool, server: DatabaseServer | None) -> di
     return settings
 
 
-def _start_web(port: int, settings: dict[str, str]) -> subprocess.Popen[bytes]:
+def _start_web(port: int, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
     command = [
         str(PYTHON), "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "60",
         "--graceful-timeout", "5", "--log-level", "warning", "orderly_bench.web.app:create_app()",
     ]  # fmt: skip
     with Path(VAR / "web.log").open("ab") as log:
-        web = subprocess.Popen(command, cwd=ROOT, env=settings, stdout=log, stderr=log, start_new_session=True)
+        web = subprocess.Popen(
+            command,
+            cwd=ROOT,
+            env=settings,
+            stdout=log,
+            stderr=log,
+            start_new_session=True,
+            umask=0o077,
+            **runs_as.popen,
+        )
     (VAR / "web.pid").write_text(str(web.pid))
     return web
 

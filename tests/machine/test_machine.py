@@ -112,7 +112,7 @@ def test_the_database_password_is_made_once_and_kept_private(var: Path) -> None:
     first = server.url("orderly_test")
     assert first == server.url("orderly_test") and first.endswith("@127.0.0.1:4000/orderly_test")
     assert (server.home / "password").stat().st_mode & 0o077 == 0
-    init = server._write_init(("orderly_test",), "nobody-else")
+    init = server._write_init(("orderly_test",))
     text = init.read_text()
     assert (
         "CREATE DATABASE IF NOT EXISTS orderly_test" in text
@@ -128,8 +128,10 @@ def test_a_missing_server_program_says_what_to_install(monkeypatch: pytest.Monke
 
 
 def test_the_session_secret_is_made_once_and_private(var: Path) -> None:
-    assert serve.secret() == serve.secret() and len(serve.secret()) > 40
-    assert (var / "secret").stat().st_mode & 0o077 == 0
+    for mode, file in (("run", "secret"), ("demo", "demo-secret")):
+        assert serve.secret(mode) == serve.secret(mode) and len(serve.secret(mode)) > 40
+        assert (var / file).stat().st_mode & 0o077 == 0
+    assert serve.secret("run") != serve.secret("demo"), "a session of the demo lab is worth nothing in a real one"
 
 
 @pytest.mark.parametrize(
