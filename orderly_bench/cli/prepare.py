@@ -12,6 +12,7 @@ from sqlalchemy.engine import Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.people.operations import nobody_yet
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.trial.models import Lab
@@ -36,6 +37,12 @@ def run(arguments: argparse.Namespace) -> int:
         migrate(engine)
         with Session(engine) as session:
             _fill(session, arguments.mode)
+            code = os.environ.get("ORDERLY_BENCH_FIRST_CODE")
+            if code and nobody_yet(session):
+                print(
+                    f"\n  The lab has no account yet. The first one is made at its page with this code: {code}",
+                    flush=True,
+                )
             session.commit()
     except OperationalError as error:
         print(

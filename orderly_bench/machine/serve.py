@@ -34,6 +34,15 @@ def secret(mode: str) -> str:
     return file.read_text()
 
 
+def first_code() -> str:
+    """What the first account of a lab must show: only who starts it sees it. Kept, so that a restart changes nothing."""
+    file = make_var() / "first-code"
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text("-".join(secrets.token_hex(2) for _ in range(4)))
+    return file.read_text()
+
+
 def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
     """Serve in ``demo`` or ``run`` mode on 127.0.0.1:port."""
     if not 1 <= port <= 65_535:
@@ -108,6 +117,8 @@ def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_
         os.environ, ORDERLY_BENCH_SECRET=secret(mode), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1", HOME=str(home),
         TMPDIR=str(home), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
     )  # fmt: skip
+    if mode == "run":
+        settings["ORDERLY_BENCH_FIRST_CODE"] = first_code()
     if development:
         settings["ORDERLY_BENCH_DEVELOPMENT"] = "1"
     if server:
@@ -117,8 +128,8 @@ def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_
 
 def _start_web(port: int, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
     command = [
-        str(PYTHON), "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8", "--timeout", "60",
-        "--graceful-timeout", "5", "--log-level", "warning", "orderly_bench.web.app:create_app()",
+        str(PYTHON), "-m", "waitress", f"--listen=127.0.0.1:{port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
+        "--asyncore-use-poll", "--max-request-body-size=2200000", "--ident=", "--call", "orderly_bench.web.app:create_app",
     ]  # fmt: skip
     with Path(VAR / "web.log").open("ab") as log:
         web = subprocess.Popen(
@@ -152,7 +163,7 @@ def _greet(mode: str, address: str) -> None:
     if mode == "demo":
         say("  This is the demo lab, Tarn Head: the sign-in page offers its four people at a click.")
     else:
-        say("  Sign in with your account; the first visit makes the first account.")
+        say("  Sign in with your account.")
     say("  Ctrl-C stops it.\n")
 
 

@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from urllib.parse import urlsplit
 
-from flask import redirect, request
+from flask import redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.trial.errors import Conflict, NotFound
 from orderly_bench.web.store import db
+
+
+def safe_next(target: str) -> str:
+    """A path of ours to go to; anything else goes to Today."""
+    parts = urlsplit(target)
+    ours = target.startswith("/") and not target.startswith("//") and "\\" not in target
+    return target if ours and not parts.netloc and not parts.scheme else url_for("today.today_page")
 
 
 def is_htmx() -> bool:

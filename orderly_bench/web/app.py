@@ -7,19 +7,20 @@ import threading
 from datetime import UTC, datetime
 from typing import Any
 
-from flask import Flask, request
-from flask_limiter import Limiter
-from flask_limiter.util import get_remote_address
+from flask import Flask, Response, request, session
 from flask_login import LoginManager
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
+from werkzeug.middleware.proxy_fix import ProxyFix
 
+from orderly_bench.chapters.account import sessions
+from orderly_bench.chapters.account.routes import KEY
+from orderly_bench.chapters.account.routes import chapter as account
 from orderly_bench.chapters.compare.routes import chapter as compare
 from orderly_bench.chapters.conclude.routes import chapter as conclude
 from orderly_bench.chapters.design.routes import chapter as design
 from orderly_bench.chapters.people.routes import chapter as people
-from orderly_bench.chapters.people.routes import sign_in_limits
 from orderly_bench.chapters.prepare.routes import chapter as prepare
 from orderly_bench.chapters.question.routes import chapter as question
 from orderly_bench.chapters.score.routes import chapter as score
@@ -32,10 +33,10 @@ from orderly_bench.trial.models import Person
 from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
 from orderly_bench.web.parts import chapter as parts
-from orderly_bench.web.store import db, init_store
+from orderly_bench.web.store import db, init_store, now
 from orderly_bench.web.work import Worker
 
-CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people, shelf)
+CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people, shelf, account)
 CONTENT_POLICY = {
     "default-src": "'none'",
     "script-src": "'self'",
@@ -69,9 +70,11 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         MAX_FORM_MEMORY_SIZE=MOST_FORM_BYTES,
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
-        PERMANENT_SESSION_LIFETIME=12 * 3600,
+        PERMANENT_SESSION_LIFETIME=7 * 86_400,
         WTF_CSRF_TIME_LIMIT=None,
-        RATELIMIT_STORAGE_URI="memory://",
+        FIRST_CODE=os.environ.get("ORDERLY_BENCH_FIRST_CODE") or None,
+        TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",
+        PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
         WARM=True,
         WORK="in the background",
     )
@@ -102,28 +105,36 @@ def _protect(app: Flask) -> None:
     Talisman(
         app,
         force_https=False,
-        session_cookie_secure=False,
-        strict_transport_security=False,
+        session_cookie_secure=app.config["TLS"],
+        strict_transport_security=app.config["TLS"],
         content_security_policy=CONTENT_POLICY,
         referrer_policy="same-origin",
         frame_options="DENY",
     )
-    limiter = Limiter(get_remote_address, app=app, default_limits=[], headers_enabled=False)
-    sign_in_limits(limiter)
+    if app.config["PROXIES"]:
+        trusted = app.config["PROXIES"]
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=trusted, x_proto=trusted, x_host=trusted)  # type: ignore[method-assign]
+
+    @app.after_request
+    def keep_nothing(response: Response) -> Response:
+        if request.endpoint != "static":
+            response.headers["Cache-Control"] = "no-store"
+        return response
+
     manager = LoginManager(app)
-    manager.session_protection = "basic"
+    manager.session_protection = None  # the session stands on the server
 
     @manager.user_loader  # type: ignore[untyped-decorator]
     def load_person(number: str) -> Person | None:
-        person = db().get(Person, int(number)) if number.isdecimal() else None
-        return person if person is not None and person.active else None
+        standing = sessions.standing(db(), session.get(KEY, ""), now())
+        return standing.person if standing is not None and str(standing.person_id) == number else None
 
     @manager.unauthorized_handler  # type: ignore[untyped-decorator]
     def sign_in_first() -> Any:
         from flask import redirect, url_for
 
         if request.method == "GET" and request.headers.get("HX-Request") != "true":
-            return redirect(url_for("people.sign_in_page", next=request.full_path.rstrip("?")))
+            return redirect(url_for("account.sign_in_page", next=request.full_path.rstrip("?")))
         return problem(
             401, "You are signed out.", "Sign in again in another tab, then save; what you typed is kept.", keep=True
         )

@@ -19,7 +19,7 @@ from orderly_bench.web.answers import is_htmx, status_of
 from orderly_bench.web.store import db
 
 log = logging.getLogger(__name__)
-NEVER_KEPT = {"csrf_token", "password"}
+NEVER_KEPT = {"csrf_token", "password", "old_password", "new_password", "own_password", "code"}
 HTTP_WORDS = {
     404: ("There is no such page.", "Go to Today or Trials and find it from there."),
     405: ("This address only takes a form.", "Go back and use the button on the page."),

@@ -14,6 +14,7 @@ pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parent / "lib" / "axe.min.js").read_text()
 CHAPTERS = ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
 PAGES = [
+    "/account",
     "/benches",
     "/benches/1",
     "/today", "/trials", "/people", "/lab", "/parts", "/trials/1/report", *[f"/trials/1/{c}" for c in CHAPTERS],

@@ -8,8 +8,10 @@ import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import Connection
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
+from orderly_bench.chapters.account import sessions
+from orderly_bench.chapters.account.routes import KEY
 from orderly_bench.trial.models import Person
 from orderly_bench.web.app import create_app
 from tests.factories import NOW, create_person
@@ -21,7 +23,7 @@ def make_app(connection: Connection, **settings: object) -> Flask:
     return create_app(
         {
             "ENGINE": connection, "DATABASE_URL": "in the engine", "SECRET_KEY": "for tests only", "TESTING": True, "PROPAGATE_EXCEPTIONS": False,
-            "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "CLOCK": lambda: NOW, **settings,
+            "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "FIRST_CODE": "", "CLOCK": lambda: NOW, **settings,
         }
     )  # fmt: skip
 
@@ -33,7 +35,12 @@ def app(connection: Connection, session: Session) -> Flask:
 
 def client_of(app: Flask, person: Person) -> FlaskClient:
     client = app.test_client()
+    session = object_session(person)
+    assert session is not None
+    key = sessions.begin(session, person, NOW)
+    session.commit()
     with client.session_transaction() as cookie:
+        cookie[KEY] = key
         cookie["_user_id"] = str(person.id)
         cookie["_fresh"] = True
     return client

@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.account import sessions
+from orderly_bench.chapters.account.operations import check_password, fits, hasher
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Person
 
-SHORTEST_PASSWORD = 10
-_hasher = PasswordHasher()
 #: Checked when the name is unknown, so that both cases take equally long.
-_NOBODY = _hasher.hash("nobody signs in with this")
+_NOBODY = hasher.hash("nobody signs in with this")
 
 
 def add_person(
@@ -31,11 +29,11 @@ def add_person(
         raise InvalidInput("sign-in name", "give 1 to 80 characters without blanks", sign_in_name)
     if role not in list(Role):
         raise InvalidInput("role", f"choose one of: {', '.join(Role)}", role)
-    check_password(password)
+    check_password(password, name, sign_in_name)
     if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
         raise InvalidInput("sign-in name", "is taken; choose another", sign_in_name)
     person = Person(
-        name=name, sign_in_name=sign_in_name, role=role, password_hash=_hasher.hash(password), created_at=now
+        name=name, sign_in_name=sign_in_name, role=role, password_hash=hasher.hash(password), created_at=now
     )
     session.add(person)
     session.flush()
@@ -43,24 +41,20 @@ def add_person(
     return person
 
 
-def check_password(password: str) -> None:
-    """Long enough to be safe, short enough to be hashed."""
-    if not SHORTEST_PASSWORD <= len(password) <= 200:
-        raise InvalidInput("password", f"use {SHORTEST_PASSWORD} to 200 characters")
-
-
-def sign_in(session: Session, sign_in_name: str, password: str) -> Person | None:
-    """The person, when name and password fit and the account is active."""
+def person_named(session: Session, sign_in_name: str, password: str) -> Person | None:
+    """The person, when name and password fit and the account is active. An unknown name takes as long as a known one."""
     person = session.scalar(select(Person).where(Person.sign_in_name == sign_in_name.strip().casefold()[:80]))
-    try:
-        _hasher.verify(person.password_hash if person else _NOBODY, password[:200])
-    except (VerificationError, InvalidHashError):
-        return None
-    return person if person and person.active else None
+    known = fits(person or Person(password_hash=_NOBODY), password)
+    return person if known and person and person.active else None
+
+
+def active_people(session: Session) -> list[Person]:
+    """Everyone whose account may be used."""
+    return list(session.scalars(select(Person).where(Person.active).order_by(Person.id)))
 
 
 def change_person(session: Session, actor: Person, now: datetime, person: Person, role: str, active: bool) -> None:
-    """Change role or whether the account may be used; the last active lead stays one."""
+    """Change role or whether the account may be used, which ends the person's sessions; the last active lead stays one."""
     if role not in list(Role):
         raise InvalidInput("role", f"choose one of: {', '.join(Role)}", role)
     query = select(func.count(Person.id)).where(Person.role == Role.LEAD, Person.active, Person.id != person.id)
@@ -70,6 +64,8 @@ def change_person(session: Session, actor: Person, now: datetime, person: Person
     old = {"role": person.role, "active": person.active}
     person.role, person.active = role, active
     session.flush()
+    if old != {"role": role, "active": active}:
+        sessions.end_all(session, person, now)
     record(
         session,
         actor,

@@ -12,7 +12,7 @@ from orderly_bench.trial.models.events import (
     Reveal,
     TreatmentChange,
 )
-from orderly_bench.trial.models.people import Lab, Person
+from orderly_bench.trial.models.people import Lab, Person, ResetLink, SignedIn, Throttle
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
 from orderly_bench.trial.models.results import WorkedOut
 from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
@@ -36,8 +36,11 @@ __all__ = [
     "PlanVersion",
     "PlannedCheck",
     "Prediction",
+    "ResetLink",
     "Reveal",
     "ScoreRecord",
+    "SignedIn",
+    "Throttle",
     "Tray",
     "TrayStanding",
     "TreatmentChange",

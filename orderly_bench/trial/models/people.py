@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import CheckConstraint, String
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy import CheckConstraint, ForeignKey, String
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.lab import Hemisphere, LabSettings, UnitSystem
 from orderly_bench.database.base import TABLE, Base, Moment, one_of
@@ -61,6 +61,10 @@ class Person(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     active: Mapped[bool] = mapped_column(default=True)
     created_at: Mapped[datetime] = mapped_column(Moment)
+    #: base32, null without a second factor
+    totp_secret: Mapped[str | None] = mapped_column(String(64), default=None)
+    #: half minutes since 1970 of the newest code used, which none may come before again
+    totp_step: Mapped[int | None] = mapped_column(default=None)
 
     # What Flask-Login asks of a person.
     is_authenticated = True
@@ -74,3 +78,44 @@ class Person(Base):
     def get_id(self) -> str:
         """Identity kept in the session."""
         return str(self.id)
+
+
+class SignedIn(Base):
+    """A person signed in on one device, until it ends. The key itself stays in the browser; here is its digest."""
+
+    __tablename__ = "signed_in"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"), index=True)
+    key_digest: Mapped[str] = mapped_column(String(64), unique=True)
+    since: Mapped[datetime] = mapped_column(Moment)
+    seen_at: Mapped[datetime] = mapped_column(Moment)
+    ended_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    address: Mapped[str] = mapped_column(String(45), default="")
+    device: Mapped[str] = mapped_column(String(160), default="")
+    person: Mapped[Person] = relationship()
+
+
+class Throttle(Base):
+    """Failed tries to sign in, by name and by address, for all processes alike."""
+
+    __tablename__ = "throttle"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    what: Mapped[str] = mapped_column(String(100), unique=True)
+    fails: Mapped[int] = mapped_column(default=0)
+    last_at: Mapped[datetime] = mapped_column(Moment)
+
+
+class ResetLink(Base):
+    """A link by which a person sets a new password, once; made by a lead."""
+
+    __tablename__ = "reset_link"
+    __table_args__ = TABLE
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    key_digest: Mapped[str] = mapped_column(String(64), unique=True)
+    made_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    until: Mapped[datetime] = mapped_column(Moment)
+    used_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    person: Mapped[Person] = relationship(foreign_keys=[person_id])

@@ -1,0 +1,207 @@
+"""Signing in and out, one's own account, a new password by a link."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+import segno
+from flask import Blueprint, current_app, redirect, render_template, request, session, url_for
+from flask.typing import ResponseReturnValue
+from flask_login import login_user, logout_user
+
+from orderly_bench.chapters.account import operations, sessions, throttle
+from orderly_bench.chapters.people.operations import active_people, nobody_yet, person_named
+from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.trial import load
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.models import Person
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer, safe_next
+from orderly_bench.web.store import db, lab, now
+
+chapter = Blueprint("account", __name__, template_folder="templates")
+#: What the browser's signed cookie holds of a session, and of one that waits for its second factor.
+KEY, SECOND = "key", "second"
+SECOND_HOLDS = timedelta(minutes=5)
+
+
+def _sign_in_page(message: str = "", status: int = 200) -> ResponseReturnValue:
+    offered = active_people(db()) if current_app.config["DEMO"] else []
+    page = render_template("sign_in.html", message=message, next=request.values.get("next", ""), demo_people=offered)
+    return page, status
+
+
+@route(chapter, "/sign-in", Act.ANYONE)
+def sign_in_page() -> ResponseReturnValue:
+    """Sign in, or make the first account of an empty lab."""
+    return redirect(url_for("people.first_account_page")) if nobody_yet(db()) else _sign_in_page()
+
+
+@route(chapter, "/sign-in", Act.ANYONE, "POST")
+def sign_in() -> ResponseReturnValue:
+    """Sign in with name and password; the wait grows with every failed try."""
+    name, password = request.form.get("sign_in_name", ""), request.form.get("password", "")
+    keys = throttle.keys_of(name, request.remote_addr or "")
+    wait = throttle.wait_for(db(), keys, now())
+    if wait:
+        return _sign_in_page(f"Too many tries. Wait {wait} s, then try again.", 429)
+    person = person_named(db(), name, password)
+    if person is None:
+        return _failed(keys, "Name and password do not fit. Check both; a lead can give you a link for a new password.")
+    if person.totp_secret is not None:
+        session.clear()
+        session[SECOND] = {"person": person.id, "at": now().isoformat(), "next": request.form.get("next", "")}
+        return redirect(url_for(".second_page"), 303)
+    return _welcome(person, request.form.get("next", ""))
+
+
+def _failed(keys: list[str], message: str) -> ResponseReturnValue:
+    """A failed try is counted although the answer is a refusal."""
+    throttle.failed(db(), keys, now())
+    db().commit()
+    return _sign_in_page(message, 401)
+
+
+def _welcome(person: Person, target: str) -> ResponseReturnValue:
+    session.clear()
+    throttle.succeeded(db(), person.sign_in_name)
+    device = request.headers.get("User-Agent", "")
+    session[KEY] = sessions.begin(db(), person, now(), request.remote_addr or "", device)
+    login_user(person)
+    session.permanent = True
+    return redirect(safe_next(target), 303)
+
+
+def _waiting() -> tuple[Person, str] | None:
+    """Who waits for the second factor, and where to afterwards; None when nobody does any more."""
+    held = session.get(SECOND)
+    if not held or now() - datetime.fromisoformat(held["at"]) > SECOND_HOLDS:
+        return None
+    person = db().get(Person, held["person"])
+    return (person, held["next"]) if person is not None and person.active else None
+
+
+@route(chapter, "/sign-in/second", Act.ANYONE)
+def second_page() -> ResponseReturnValue:
+    """The second factor."""
+    return render_template("second.html", message="") if _waiting() else redirect(url_for(".sign_in_page"))
+
+
+@route(chapter, "/sign-in/second", Act.ANYONE, "POST")
+def second() -> ResponseReturnValue:
+    """Check the six digits."""
+    waiting = _waiting()
+    if waiting is None:
+        return redirect(url_for(".sign_in_page"), 303)
+    person, target = waiting
+    keys = throttle.keys_of(person.sign_in_name, request.remote_addr or "")
+    wait = throttle.wait_for(db(), keys, now())
+    if wait:
+        return render_template("second.html", message=f"Too many tries. Wait {wait} s, then try again."), 429
+    if not operations.second_fits(db(), person, now(), request.form.get("code", "")):
+        throttle.failed(db(), keys, now())
+        db().commit()
+        return render_template(
+            "second.html", message="The code does not fit, or was used. Take the one shown now."
+        ), 401
+    return _welcome(person, target)
+
+
+@route(chapter, "/sign-in/demo", Act.ANYONE, "POST")
+def sign_in_demo() -> ResponseReturnValue:
+    """One click, in demo mode only."""
+    if not current_app.config["DEMO"]:
+        raise Refused("Signing in at a click is for the demo lab only. Use your name and password.")
+    person = load.by_id(db(), Person, fields.whole(request.form, "person", "person"), "person")
+    if not person.active:
+        raise Refused(f"{person.name}'s account is closed.")
+    return _welcome(person, request.form.get("next", ""))
+
+
+@route(chapter, "/sign-out", Act.ANYONE, "POST")
+def sign_out() -> ResponseReturnValue:
+    """Sign out: the session ends on the server too."""
+    standing = sessions.standing(db(), session.get(KEY, ""), now())
+    if standing is not None:
+        sessions.end(db(), standing.person, standing.id, now())
+    logout_user()
+    session.clear()
+    return redirect(url_for(".sign_in_page"), 303)
+
+
+def _account_page(error: OrderlyError | None = None) -> str:
+    here = sessions.standing(db(), session.get(KEY, ""), now())
+    secret, square = "", ""
+    if actor().totp_secret is None:
+        secret = session.setdefault("new_secret", operations.new_secret())
+        address = operations.authenticator_address(actor(), secret, lab().name)
+        square = segno.make(address, micro=False).svg_data_uri(scale=4, border=2)
+    return render_template(
+        "account.html",
+        error=error,
+        here=here.id if here else None,
+        signed_in=sessions.of(db(), actor(), now()),
+        secret=secret,
+        square=square,
+        second=actor().totp_secret is not None,
+    )
+
+
+@route(chapter, "/account", Act.READ)
+def account_page() -> ResponseReturnValue:
+    """One's own account."""
+    return _account_page()
+
+
+@route(chapter, "/account/password", Act.READ, "POST")
+def change_password() -> ResponseReturnValue:
+    """A new password of one's own."""
+    here = sessions.standing(db(), session.get(KEY, ""), now())
+    form = request.form
+    return answer(
+        lambda: operations.change_password(
+            db(), actor(), now(), form.get("old_password", ""), form.get("new_password", ""), here.id if here else None
+        ),
+        url_for(".account_page"),
+        _account_page,
+    )
+
+
+@route(chapter, "/account/second", Act.READ, "POST")
+def change_second() -> ResponseReturnValue:
+    """Turn the second factor on with a code, or off with the password."""
+
+    def change() -> None:
+        if actor().totp_secret is not None:
+            operations.turn_off(db(), actor(), now(), request.form.get("own_password", ""))
+        else:
+            operations.turn_on(db(), actor(), now(), session.get("new_secret", ""), request.form.get("code", ""))
+        session.pop("new_secret", None)
+
+    return answer(change, url_for(".account_page"), _account_page)
+
+
+@route(chapter, "/account/sessions/<int:session_id>", Act.READ, "POST")
+def end_session(session_id: int) -> ResponseReturnValue:
+    """End one of one's own sessions."""
+    sessions.end(db(), actor(), session_id, now())
+    return redirect(url_for(".account_page"), 303)
+
+
+@route(chapter, "/new-password/<key>", Act.ANYONE)
+def new_password_page(key: str) -> ResponseReturnValue:
+    """A new password by a link."""
+    link = operations.link_of(db(), key, now())
+    return render_template("new_password.html", person=link.person, error=None)
+
+
+@route(chapter, "/new-password/<key>", Act.ANYONE, "POST")
+def new_password(key: str) -> ResponseReturnValue:
+    """Set it; the link is used up."""
+    link = operations.link_of(db(), key, now())
+    return answer(
+        lambda: operations.use_link(db(), key, now(), request.form.get("new_password", "")),
+        url_for(".sign_in_page"),
+        lambda e: render_template("new_password.html", person=link.person, error=e),
+    )
