@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.trial.access import endpoint_closed
+from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import CheckVisit, Conclusion, Cutting, Trial
 
 

@@ -9,7 +9,8 @@ from flask import render_template
 
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.plan.retrospective import in_words
-from orderly_bench.trial.access import Act, arms_hidden, may
+from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import facts, leaves

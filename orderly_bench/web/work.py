@@ -18,7 +18,7 @@ from orderly_bench.evidence.memory import remembered
 from orderly_bench.evidence.results import FORM, Results, work_out
 from orderly_bench.record.gather import gather
 from orderly_bench.record.keep import keep, kept, stamp_of
-from orderly_bench.trial.access import endpoint_closed
+from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Trial
 from orderly_bench.web.store import db, now
 

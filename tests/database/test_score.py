@@ -9,6 +9,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DayZero
@@ -16,7 +17,8 @@ from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
 from orderly_bench.record import reading
 from orderly_bench.record.gather import gather
 from orderly_bench.record.value import PredictionRecord
-from orderly_bench.trial.access import NotAllowed, arms_hidden, blind_phase, results_by_arm
+from orderly_bench.trial.access import NotAllowed
+from orderly_bench.trial.blindness import arms_hidden, blind_phase, results_by_arm
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import ScoreRecord
 from tests.factories import (
@@ -25,12 +27,14 @@ from tests.factories import (
     NOW,
     ROOTED,
     TODAY,
+    create_drawn,
     create_finished,
     create_person,
     create_stuck,
     evidence,
     open_endpoint,
     score_all,
+    stick_all,
 )
 
 
@@ -48,10 +52,13 @@ def test_scorers_are_blind_and_researchers_are_not(session: Session, bench) -> N
     assert by_scorer.blind and not by_researcher.blind
 
 
-def test_arms_are_hidden_from_the_first_check_opened_until_the_endpoint_closes(session: Session) -> None:
+def test_arms_are_hidden_from_the_lock_until_the_endpoint_closes(session: Session) -> None:
     researcher, scorer = create_person(session), create_person(session, "scorer")
-    trial = create_stuck(session, researcher)
+    trial = create_drawn(session, researcher)
     assert not arms_hidden(session, trial, scorer)
+    locking.lock_plan(session, trial, researcher, NOW)
+    assert arms_hidden(session, trial, scorer)
+    stick_all(session, trial, researcher)
     first = score.checks_of(session, trial)[0]
     score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
     assert arms_hidden(session, trial, scorer) and not arms_hidden(session, trial, researcher)

@@ -27,7 +27,7 @@ from orderly_bench.core.plan.value import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.record.gather import gather, version_records
-from orderly_bench.trial.access import endpoint_closed
+from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import CheckVisit, Person, Trial
 from orderly_bench.trial.versions import plan_holds
 from tests.factories import (

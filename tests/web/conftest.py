@@ -37,7 +37,7 @@ def client_of(app: Flask, person: Person) -> FlaskClient:
     client = app.test_client()
     session = object_session(person)
     assert session is not None
-    key = sessions.begin(session, person, NOW)
+    key = sessions.begin(session, person, app.config["CLOCK"]())
     session.commit()
     with client.session_transaction() as cookie:
         cookie[KEY] = key

@@ -72,7 +72,8 @@ def test_a_move_needs_a_reason_and_becomes_a_departure(session: Session, sign_in
     assert departures_of(gather(session, trial)) == ["8 units were moved on the bench"]
     entry = session.scalars(select(AuditEntry).order_by(AuditEntry.id.desc())).first()
     assert entry is not None and entry.action == "moved a tray" and entry.why == "drip from the roof"
-    assert "drip from the roof" in client.get(f"/benches/{bench.id}").text
+    assert "drip from the roof" in sign_in(person=lead).get(f"/benches/{bench.id}").text
+    assert "drip from the roof" not in client.get(f"/benches/{bench.id}").text, "reasons are hidden from scorers"
 
 
 def test_the_map_names_no_arm(session: Session, sign_in: SignIn) -> None:

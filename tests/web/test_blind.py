@@ -65,8 +65,10 @@ def test_the_seed_of_the_draw_is_not_told_while_blind(blind) -> None:
 
 def test_files_hold_no_arm_while_blind(session: Session, sign_in: SignIn, blind) -> None:
     trial, _, client, researcher, _ = blind
-    for who in (client, sign_in(person=researcher)):
-        for name in ("scores.csv", "endpoint.csv"):
+    while_open = client.get(f"/trials/{trial.id}/scores.csv")
+    assert while_open.status_code == 422 and "hidden from scorers while a check is open" in while_open.text
+    for who, names in ((client, ["endpoint.csv"]), (sign_in(person=researcher), ["scores.csv", "endpoint.csv"])):
+        for name in names:
             content = who.get(f"/trials/{trial.id}/{name}").text
             assert "pumice" not in content and "medium" not in content.splitlines()[0]
         assert who.get(f"/trials/{trial.id}/report").status_code == 422
@@ -112,7 +114,7 @@ def test_after_the_endpoint_everything_is_open(session: Session, blind) -> None:
 
 def test_a_trial_that_is_not_blind_hides_nothing(session: Session, sign_in: SignIn) -> None:
     from orderly_bench.chapters.design import operations as design
-    from orderly_bench.trial.access import arms_hidden
+    from orderly_bench.trial.blindness import arms_hidden
     from tests.factories import create_trial, design_values
 
     researcher, scorer = create_person(session), create_person(session, "scorer")
@@ -123,3 +125,78 @@ def test_a_trial_that_is_not_blind_hides_nothing(session: Session, sign_in: Sign
     check = open_endpoint(session, stuck, researcher)
     assert arms_hidden(session, stuck, scorer)
     score_all(session, stuck, check, scorer)
+
+
+def test_the_digest_and_what_was_written_are_hidden_with_the_arms(session: Session, sign_in: SignIn, blind) -> None:
+    from orderly_bench.chapters.design import locking
+    from orderly_bench.chapters.tend import operations as tend
+    from orderly_bench.core.plan.amendments import Departure
+
+    trial, _, client, researcher, _ = blind
+    locking.amend(session, trial, researcher, NOW, Departure("arm A got another gel"), "gel of arm A ran out")
+    tray = trial.trays[0]
+    tend.move_unit(session, trial, researcher, NOW, trial.units[0], tray, 2, 3, "arm A stood in the drip")
+    session.commit()
+    for page, told in (("design", "gel"), ("tend", "stood in the drip"), ("design", trial.digest[:12])):
+        assert told not in client.get(f"/trials/{trial.id}/{page}").text
+        assert told in sign_in(person=researcher).get(f"/trials/{trial.id}/{page}").text
+
+
+def test_sticking_by_code_keeps_a_scorer_blind_and_by_arm_ends_it(session: Session, sign_in: SignIn) -> None:
+    from orderly_bench.trial.blindness import scores_blind
+    from tests.factories import add_lot, create_locked
+
+    researcher, by_code, by_arm = (create_person(session, role) for role in ("researcher", "scorer", "scorer"))
+    trial = create_locked(session, researcher)
+    add_lot(session, trial, researcher)
+    first, second = sign_in(person=by_code), sign_in(person=by_arm)
+    path = f"/trials/{trial.id}/stick"
+    for client in (first, second):
+        page = client.get(path).text
+        assert "Stick by arm" in page and not any(tells_an_arm(page, u.code, u.arm) for u in trial.units)
+    shown = second.post(f"/trials/{trial.id}/reveal", data={"reason": "sticking by arm", "back": path})
+    assert shown.status_code == 303 and shown.headers["Location"] == path
+    assert "What goes in" in second.get(path).text
+    assert first.post(path + "/tray", data={"tray": "1"}).status_code == 303
+    session.expire_all()
+    assert scores_blind(trial, by_code) and not scores_blind(trial, by_arm)
+
+
+@pytest.mark.parametrize("role", ["researcher", "lead", "reader"])
+def test_who_saw_the_arms_in_an_earlier_role_is_not_blind_as_a_scorer(session: Session, role: str) -> None:
+    from orderly_bench.chapters.people.operations import change_person
+    from orderly_bench.trial.blindness import arms_hidden, scores_blind
+
+    lead, person = create_person(session, "lead"), create_person(session, role)
+    trial = create_stuck(session, lead)
+    check = open_endpoint(session, trial, lead)
+    change_person(session, lead, NOW, person, "scorer", True)
+    assert not scores_blind(trial, person) and not arms_hidden(session, trial, person)
+    kept = score.keep_score(session, check, trial.units[0].cuttings[0], person, NOW, ROOTED)
+    assert not kept.blind, "the score says so for good"
+    fresh = create_person(session, "scorer")
+    assert scores_blind(trial, fresh) and arms_hidden(session, trial, fresh)
+
+
+def test_an_interim_look_is_on_record_as_seeing(session: Session, sign_in: SignIn, blind) -> None:
+    from orderly_bench.trial.blindness import has_seen_arms
+
+    trial, _, _, researcher, scorer = blind
+    assert not has_seen_arms(trial, researcher)
+    sign_in(person=researcher).post(f"/trials/{trial.id}/look-early", data={"reason": "visitors"})
+    session.expire_all()
+    assert has_seen_arms(trial, researcher) and not has_seen_arms(trial, scorer)
+
+
+def test_codes_can_not_be_worked_out_from_the_seed(session: Session) -> None:
+    """Two draws of one seed give the same arms and other codes."""
+    from orderly_bench.chapters.design import operations as design
+    from tests.factories import create_drawn
+
+    researcher = create_person(session)
+    trial = create_drawn(session, researcher)
+    seed = trial.draws[0].seed
+    arms, codes = [u.arm.letter for u in trial.units], {u.code for u in trial.units}
+    design.draw(session, trial, researcher, NOW, seed, "to see")
+    assert [u.arm.letter for u in trial.units] == arms
+    assert not codes & {u.code for u in trial.units}

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.blindness import note_seen
 from orderly_bench.trial.models import InterimLook, Person, Trial
 
 
@@ -26,5 +27,6 @@ def record_interim_look(session: Session, trial: Trial, actor: Person, now: date
     if len(reason) > 500:
         raise InvalidInput("reason for looking early", "keep it within 500 characters", f"{len(reason)} characters")
     session.add(InterimLook(trial_id=trial.id, person_id=actor.id, reason=reason.strip(), at=now))
+    note_seen(session, trial, actor, now, "an interim look")
     session.flush()
     record(session, actor, now, "looked early", trial, why=reason)

@@ -20,7 +20,8 @@ from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
-from orderly_bench.trial.access import Act, arms_hidden, endpoint_closed, results_by_arm
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields

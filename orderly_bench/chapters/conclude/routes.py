@@ -17,7 +17,8 @@ from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.record.gather import gather, version_records
-from orderly_bench.trial.access import Act, arms_hidden, endpoint_closed, results_by_arm
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -134,7 +135,9 @@ def _with_arms(trial: Trial) -> bool:
 
 @route(chapter, "/trials/<int:trial_id>/scores.csv", Act.READ)
 def scores_csv(trial: Trial) -> ResponseReturnValue:
-    """One row per cutting per check."""
+    """One row per cutting per check; not for a scorer while a check is open."""
+    if earlier_scores_hidden(trial, actor()):
+        raise Refused("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
     content = trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))

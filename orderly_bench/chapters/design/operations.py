@@ -176,7 +176,7 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
     Parameters
     ----------
     seed : int
-        0 to 2**31 - 1; arms and codes come from two independent streams of it.
+        0 to 2**31 - 1; the arms come from it, the codes do not.
     """
     refuse_when_locked(trial)
     if len(trial.arms) < 2:
@@ -186,7 +186,9 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
     if len(reason) > 300:
         raise InvalidInput("reason for the redraw", "keep it within 300 characters", f"{len(reason)} characters")
     discard_draw(session, trial)
-    arms_rng, codes_rng = (np.random.default_rng(s) for s in np.random.SeedSequence(seed).spawn(2))
+    arms_rng = np.random.default_rng(np.random.SeedSequence(seed).spawn(2)[0])
+    # Codes come from the system's randomness: from labels nobody can search for the seed, and with it for the arms.
+    codes_rng = np.random.default_rng()
     drawn = draw_plan(trial.plan, arms_rng)
     arms, waves = {arm.letter: arm for arm in trial.arms}, {wave.number: wave for wave in trial.waves}
     trays: dict[int, Tray] = {}

@@ -15,7 +15,8 @@ from orderly_bench.core.plan.value import Headline, Shape
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.record.gather import version_records
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act, arms_hidden
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route

@@ -12,6 +12,7 @@ from orderly_bench.chapters.account.operations import check_password, fits, hash
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.blindness import note_earlier_role
 from orderly_bench.trial.models import Person
 
 #: Checked when the name is unknown, so that both cases take equally long.
@@ -62,6 +63,8 @@ def change_person(session: Session, actor: Person, now: datetime, person: Person
     if person.role == Role.LEAD and others == 0 and (role != Role.LEAD or not active):
         raise Refused(f"{person.name} is the only lead. Make someone else lead first, or nobody could manage people.")
     old = {"role": person.role, "active": person.active}
+    if role != person.role:
+        note_earlier_role(session, person, now, person.role)
     person.role, person.active = role, active
     session.flush()
     if old != {"role": role, "active": active}:

@@ -7,8 +7,8 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.trial.access import is_revealed
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.blindness import has_seen_arms, note_seen
 from orderly_bench.trial.models import Person, Reveal, Trial
 
 
@@ -18,8 +18,8 @@ def reveal(session: Session, trial: Trial, actor: Person, now: datetime, reason:
         raise InvalidInput("reason for the reveal", "say which arm-specific job needs it")
     if len(reason) > 500:
         raise InvalidInput("reason for the reveal", "keep it within 500 characters", f"{len(reason)} characters")
-    if is_revealed(trial, actor):
+    if has_seen_arms(trial, actor):
         return
-    trial.reveals.append(Reveal(person_id=actor.id, reason=reason.strip(), at=now))
-    session.flush()
+    session.add(Reveal(trial_id=trial.id, person_id=actor.id, reason=reason.strip(), at=now))
+    note_seen(session, trial, actor, now, "a recorded reveal")
     record(session, actor, now, "was shown the arms", trial, why=reason)

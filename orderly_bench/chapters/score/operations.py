@@ -14,8 +14,9 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.tend.schedule import check_after_sticking, days_after_sticking
 from orderly_bench.core.vocabulary import KnownBy, Score
-from orderly_bench.trial.access import Act, require, scores_blind
+from orderly_bench.trial.access import Act, require
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.blindness import scores_blind
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.load import LARGEST_ID, by_id, stuck_cuttings
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, PlannedCheck, ScoreRecord, Trial
@@ -157,7 +158,7 @@ def keep_score(
     if len(reason) > 300:
         raise InvalidInput("reason for the correction", "keep it within 300 characters", f"{len(reason)} characters")
     revision = 1 + max((e.revision for e in of_site), default=0)
-    blind = scores_blind(session, check.trial, actor)
+    blind = scores_blind(check.trial, actor)
     made = ScoreRecord(
         trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=site, revision=revision, current=1, state=score.state.value,
         roots=score.roots.value, root_number=score.root_number, root_class=score.root_class, quality=score.quality, foliage=score.foliage,

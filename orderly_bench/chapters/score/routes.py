@@ -17,11 +17,12 @@ from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act, Role, blind_phase, is_revealed, scores_blind
+from orderly_bench.trial.access import Act, Role
+from orderly_bench.trial.blindness import blind_phase, has_seen_arms, scores_blind
 from orderly_bench.trial.models import CheckVisit, Cutting, Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
-from orderly_bench.web.answers import answer, is_htmx, status_of
+from orderly_bench.web.answers import answer, is_htmx, safe_next, status_of
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, now, today
 
@@ -66,7 +67,7 @@ def _bench(
         "newest": views.newest(progress),
         "buttons": views.buttons(),
         "ways": [(way.value, way.value) for way in KnownBy],
-        "blind": scores_blind(db(), trial, actor()),
+        "blind": scores_blind(trial, actor()),
         "htmx": is_htmx(),
     }
 
@@ -88,7 +89,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         outside=operations.outside_window,
         scoring=bool(bench),
         form=request.form,
-        revealed=actor().role == Role.SCORER and is_revealed(trial, actor()),
+        revealed=actor().role == Role.SCORER and has_seen_arms(trial, actor()),
         blind_now=blind_phase(db(), trial),
         quality_anchors=QUALITY_ANCHORS,
         **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
@@ -154,7 +155,7 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
     response = make_response(
         render_template(
             "_kept.html", check=check, progress=progress, pad=pad, cells=cells, passed=views.passed_by(progress),
-            newest=views.newest(progress), blind=scores_blind(db(), trial, actor()),
+            newest=views.newest(progress), blind=scores_blind(trial, actor()),
         )
     )  # fmt: skip
     response.headers["HX-Trigger"] = "kept"
@@ -205,6 +206,8 @@ def reveal(trial: Trial) -> ResponseReturnValue:
     """A recorded reveal of the arms."""
     return answer(
         lambda: reveals.reveal(db(), trial, actor(), now(), fields.text(request.form, "reason")),
-        url_for("design.design_page", trial_id=trial.id),
+        safe_next(request.form["back"])
+        if request.form.get("back")
+        else url_for("design.design_page", trial_id=trial.id),
         lambda e: _page(trial, e),
     )

@@ -11,7 +11,7 @@ from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
 from orderly_bench.stock.operations import bench_named
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Tray, Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -64,6 +64,7 @@ def _bench_page(bench: StockBench, error: OrderlyError | None = None) -> str:
         map=views.map_of(operations.room_of(bench), there),
         waiting=operations.waiting_for(db(), bench),
         moves=operations.moves_on(db(), bench),
+        reasons=actor().role != Role.SCORER,
         typed=request.form,
         plans=may(actor(), Act.PLAN),
         tends=may(actor(), Act.TEND),

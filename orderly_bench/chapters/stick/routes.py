@@ -9,7 +9,8 @@ from orderly_bench.chapters.stick import operations, views
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act, arms_hidden
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Cutting, Lot, Trial, Wave
 from orderly_bench.web import fields

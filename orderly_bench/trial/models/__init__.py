@@ -10,6 +10,7 @@ from orderly_bench.trial.models.events import (
     Job,
     Prediction,
     Reveal,
+    SeenArms,
     TreatmentChange,
 )
 from orderly_bench.trial.models.people import Lab, Person, ResetLink, SignedIn, Throttle
@@ -39,6 +40,7 @@ __all__ = [
     "ResetLink",
     "Reveal",
     "ScoreRecord",
+    "SeenArms",
     "SignedIn",
     "Throttle",
     "Tray",

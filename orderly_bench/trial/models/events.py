@@ -119,6 +119,18 @@ class Reveal(Base):
     person: Mapped[Person] = relationship()
 
 
+class SeenArms(Base):
+    """A person saw which unit has which arm, and how; *not blind* in the trial from then on. Never changed or deleted."""
+
+    __tablename__ = "seen_arms"
+    __table_args__ = (UniqueConstraint("trial_id", "person_id"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    how: Mapped[str] = mapped_column(String(80))
+    at: Mapped[datetime] = mapped_column(Moment)
+
+
 class InterimLook(Base):
     """Someone compared the arms before the endpoint check closed; kept, and named in the verdict."""
 

@@ -18,7 +18,7 @@ from orderly_bench.trial.models.people import Person
 if TYPE_CHECKING:
     from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck
     from orderly_bench.trial.models.cuttings import Lot
-    from orderly_bench.trial.models.events import Reveal
+    from orderly_bench.trial.models.events import SeenArms
     from orderly_bench.trial.models.places import Tray, Unit
 
 CASCADE = "all, delete-orphan"
@@ -49,7 +49,7 @@ class Trial(Base):
     lots: Mapped[list[Lot]] = relationship(order_by="Lot.id", cascade=CASCADE, back_populates="trial")
     checks: Mapped[list[CheckVisit]] = relationship(cascade=CASCADE, back_populates="trial")
     planned_checks: Mapped[list[PlannedCheck]] = relationship(cascade=CASCADE, back_populates="trial")
-    reveals: Mapped[list[Reveal]] = relationship(order_by="Reveal.at", cascade=CASCADE)
+    seen: Mapped[list[SeenArms]] = relationship(order_by="SeenArms.id", cascade=CASCADE)
 
     __mapper_args__ = {"version_id_col": version}
 
