@@ -6,16 +6,19 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any
 
-from flask import Blueprint, make_response, request
+from flask import Blueprint, g, make_response, request
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_required
+from sqlalchemy.exc import DBAPIError
 
-from orderly_bench.trial import load
+from orderly_bench.trial import load, turns
 from orderly_bench.trial.access import Act, require
 from orderly_bench.trial.models import CheckVisit, Person
 from orderly_bench.web import work
 from orderly_bench.web.store import db
 
+#: Parts of an address that name a trial, or something of one.
+TURNS = ("trial_id", "check_id", "job_id")
 View = Callable[..., ResponseReturnValue]
 
 
@@ -25,9 +28,29 @@ def actor() -> Person:
     return person
 
 
+#: How often a change that collides with another is tried.
+TRIES = 4
+
+
 def _run(view: View, act: Act, kwargs: dict[str, Any]) -> ResponseReturnValue:
+    for left in reversed(range(TRIES)):
+        try:
+            return _once(view, act, dict(kwargs))
+        except DBAPIError as error:
+            if not left or request.method != "POST" or not turns.worth_another_try(error):
+                raise
+            db().rollback()
+            db().expunge_all()
+            for name in ("lab", "_login_user"):
+                g.pop(name, None)
+    raise AssertionError("the last try answers or raises")
+
+
+def _once(view: View, act: Act, kwargs: dict[str, Any]) -> ResponseReturnValue:
     if act is not Act.ANYONE:
         require(actor(), act)
+    if request.method == "POST":
+        turns.take(db(), **{name: kwargs[name] for name in TURNS if name in kwargs})
     if "trial_id" in kwargs:
         kwargs["trial"] = load.trial(db(), kwargs.pop("trial_id"))
     response = make_response(view(**kwargs))

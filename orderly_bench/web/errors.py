@@ -8,7 +8,7 @@ from flask import Flask, g, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_login import AnonymousUserMixin
 from flask_wtf.csrf import CSRFError
-from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
@@ -74,6 +74,13 @@ def init_errors(app: Flask) -> None:
     def database_trouble(error: DBAPIError) -> ResponseReturnValue:
         log.exception("database error")
         g._login_user = AnonymousUserMixin()  # who is signed in can't be asked now, and the page does not need it
+        if isinstance(error, IntegrityError):
+            return problem(
+                409,
+                "Someone else saved the same at the same moment.",
+                "Look at what is there, then save yours again.",
+                keep=True,
+            )
         if isinstance(error, OperationalError | InterfaceError):
             remedy = "Nothing was written. Wait a few seconds, then try again" + (
                 "; what you typed is kept." if request.form else "."

@@ -14,6 +14,7 @@ from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.blindness import note_earlier_role
 from orderly_bench.trial.models import Person
+from orderly_bench.trial.turns import take_lab
 
 #: Checked when the name is unknown, so that both cases take equally long.
 _NOBODY = hasher.hash("nobody signs in with this")
@@ -31,6 +32,7 @@ def add_person(
     if role not in list(Role):
         raise InvalidInput("role", f"choose one of: {', '.join(Role)}", role)
     check_password(password, name, sign_in_name)
+    take_lab(session)
     if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
         raise InvalidInput("sign-in name", "is taken; choose another", sign_in_name)
     person = Person(

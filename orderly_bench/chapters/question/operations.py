@@ -19,6 +19,7 @@ from orderly_bench.core.tend.schedule import read_days
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Lab, Person, Prediction, Trial, Wave
+from orderly_bench.trial.turns import take_lab
 
 LONGEST_TEXT = 4_000
 
@@ -52,6 +53,7 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
         raise InvalidInput("botanical name", "type the name of the plant to be rooted")
     if len(name) > 120:
         raise InvalidInput("botanical name", "keep it within 120 characters", f"{len(name)} characters")
+    take_lab(session)
     year = f"{now:%y}"
     number = 1 + (session.scalar(select(func.count(Trial.id)).where(Trial.code.like(f"{year}-%"))) or 0)
     while session.scalar(select(Trial.id).where(Trial.code == f"{year}-{number:02d}")):

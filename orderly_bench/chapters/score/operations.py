@@ -135,7 +135,7 @@ def keep_score(
     earlier = _earlier(session, check, cutting, site, request_key)
     known = next((e for e in earlier if request_key and e.request_key == request_key), None)
     if known is not None:
-        return known
+        return _sent_again(known, check, cutting, actor, site, score)
     _refuse_unless_scorable(check, cutting, actor)
     if not 1 <= site <= len(cutting.sites):
         raise InvalidInput("rooting site", f"{cutting.code} has {len(cutting.sites)}", site)
@@ -194,6 +194,22 @@ def keep_score(
     return made
 
 
+def _sent_again(
+    known: ScoreRecord, check: CheckVisit, cutting: Cutting, actor: Person, site: int, score: Score
+) -> ScoreRecord:
+    """The same request once more gives the same score; its key under anything else is a conflict, never silence."""
+    sent = (check.id, cutting.id, site, actor.id)
+    if (known.check_id, known.cutting_id, known.site, known.person_id) == sent and known.as_score() == check_score(
+        score
+    ):
+        return known
+    raise Conflict(
+        "This form was sent before, with something else in it. Nothing of yours was written; look at what is there and save again.",
+        _words(known),
+        _words(score),
+    )
+
+
 def _refuse_unless_scorable(check: CheckVisit, cutting: Cutting, actor: Person) -> None:
     if cutting.trial_id != check.trial_id or cutting.status != "stuck":
         raise Refused(f"{cutting.code} is not a stuck cutting of this trial.")
@@ -234,9 +250,13 @@ def lock(session: Session, check_id: int, read: bool = False) -> CheckVisit:
     held: dict[int, tuple[object, bool]] = session.info.setdefault("checks held", {})
     transaction, alone = held.get(check_id, (None, False))
     if transaction is None or transaction is not session.get_transaction() or (not read and not alone):
-        query = select(CheckVisit).where(CheckVisit.id == check_id).options(joinedload(CheckVisit.trial))
+        query = (
+            select(CheckVisit)
+            .where(CheckVisit.id == check_id)
+            .options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
+        )
         query = query.with_for_update(read=read).execution_options(populate_existing=True)
-        found = session.scalar(query) if 0 < check_id <= LARGEST_ID else None
+        found = session.scalars(query).unique().one_or_none() if 0 < check_id <= LARGEST_ID else None
         held[check_id] = (session.get_transaction(), not read)
         if found is not None:
             return found

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Incident, Job, Person, Placement, Tray, TreatmentChange, Trial, Unit
 
 
@@ -28,6 +29,15 @@ def set_done(session: Session, job: Job, actor: Person, now: datetime, done: boo
     )
 
 
+def _sent_again(known: Incident, sent: tuple[object, ...]) -> Incident:
+    """The same request once more gives the same incident; its key under anything else is a conflict."""
+    codes = {unit.code for unit in known.units}
+    if (known.trial_id, known.person_id, known.kind, known.first_day, known.last_day, known.note, codes) == sent:
+        return known
+    message = "This form was sent before, with something else in it. Open the page again and record it."
+    raise Conflict(message, [known.kind, known.note], [str(sent[2]), str(sent[5])])
+
+
 def record_incident(
     session: Session,
     trial: Trial,
@@ -43,10 +53,10 @@ def record_incident(
     request_key: str | None = None,
 ) -> Incident:
     """Keep an incident. ``codes`` names units; tray and block choices are expanded by the caller."""
-    if request_key:
-        known = session.scalar(select(Incident).where(Incident.request_key == request_key))
-        if known is not None:
-            return known
+    known = session.scalar(select(Incident).where(Incident.request_key == request_key)) if request_key else None
+    if known is not None:
+        sent = (trial.id, actor.id, kind, first_day, last_day, note.strip(), set(codes))
+        return _sent_again(known, sent)
     zero = min((lot.day_zero for lot in trial.lots), key=lambda z: z.first, default=None)
     if zero is None:
         raise Refused("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first.")

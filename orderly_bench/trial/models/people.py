@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, String
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, String
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.lab import Hemisphere, LabSettings, UnitSystem
@@ -28,6 +28,8 @@ class Lab(Base):
     is_demo: Mapped[bool] = mapped_column(default=False)
     hemisphere: Mapped[str] = mapped_column(String(10), default=Hemisphere.NORTH.value, server_default="north")
     units: Mapped[str] = mapped_column(String(10), default=UnitSystem.METRIC.value, server_default="metric")
+    #: counts what was given the next number or a name of its own
+    turn: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
     #: share of false alarms, 0 to 1
     alpha: Mapped[float] = mapped_column(default=0.05, server_default="0.05")
     #: percentage points

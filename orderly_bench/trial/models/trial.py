@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import TYPE_CHECKING
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, BigInteger, CheckConstraint, ForeignKey, String, UniqueConstraint
 from sqlalchemy.dialects.mysql import MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -38,6 +38,8 @@ class Trial(Base):
     created_at: Mapped[datetime] = mapped_column(Moment)
     created_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     version: Mapped[int] = mapped_column()
+    #: counts the changes of anything in the trial; whoever changes it holds this row
+    turn: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
 
     locked_by: Mapped[Person | None] = relationship(foreign_keys=[locked_by_id])
     versions: Mapped[list[PlanVersion]] = relationship(order_by="PlanVersion.number", cascade="save-update, merge")

@@ -1,0 +1,259 @@
+"""Changes that meet, through the real routes on connections of their own; each fails without its turn."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import Engine, func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.trial import turns
+from orderly_bench.trial.models import AuditEntry, CheckVisit, Lab, Person, PlanVersion, ScoreRecord, Trial, Unit
+from tests.conftest import database_url, emptied
+from tests.factories import NOW, ROOTED, TODAY, create_drawn, create_person, create_stuck, open_endpoint
+from tests.web.conftest import client_of, make_app
+
+PASSWORD = "long enough to keep"
+
+
+@pytest.fixture(scope="module")
+def engine() -> Iterator[Engine]:
+    made = emptied(make_engine(database_url("orderly_races")))
+    migrate(made)
+    with Session(made) as session:
+        session.add(Lab(name="Races", time_zone="UTC"))
+        session.commit()
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def app(engine: Engine) -> Flask:
+    return make_app(engine)
+
+
+def clients(app: Flask, engine: Engine, role: str, number: int) -> list[FlaskClient]:
+    with Session(engine, expire_on_commit=False) as session:
+        people = [create_person(session, role) for _ in range(number)]
+        session.commit()
+        return [client_of(app, person) for person in people]
+
+
+def together(*acts: Callable[[], int]) -> list[int]:
+    """All at once; what each answered."""
+    gate = threading.Barrier(len(acts))
+
+    def run(act: Callable[[], int]) -> int:
+        gate.wait(20)
+        return act()
+
+    with ThreadPoolExecutor(len(acts)) as pool:
+        return list(pool.map(run, acts))
+
+
+def without_turns(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(turns, "take", lambda *_args, **_named: None)
+
+
+def test_twelve_new_trials_at_once_have_twelve_codes(app: Flask, engine: Engine) -> None:
+    people = clients(app, engine, "researcher", 12)
+    answers = together(
+        *(lambda c=c: c.post("/trials", data={"botanical_name": "Olea europaea"}).status_code for c in people)
+    )
+    assert answers == [303] * 12
+    with Session(engine) as session:
+        codes = session.scalars(select(Trial.code)).all()
+        assert len(set(codes)) == len(codes) >= 12
+
+
+def test_one_person_added_eight_times_is_there_once_and_nobody_sees_a_fault(app: Flask, engine: Engine) -> None:
+    with Session(engine, expire_on_commit=False) as session:
+        leads = [add_person(session, None, NOW, f"Lead {i}", f"lead{i}", "lead", PASSWORD) for i in range(8)]
+        session.commit()
+        signed = [client_of(app, lead) for lead in leads]
+    form = {"name": "Bo", "sign_in_name": "bo", "role": "scorer", "password": PASSWORD, "own_password": PASSWORD}
+    answers = together(*(lambda c=c: c.post("/people", data=form).status_code for c in signed))
+    assert sorted(answers) == [303] + [422] * 7
+    with Session(engine) as session:
+        assert session.scalar(select(func.count(Person.id)).where(Person.sign_in_name == "bo")) == 1
+
+
+def opened(engine: Engine) -> tuple[int, int]:
+    with Session(engine) as session:
+        trial = create_stuck(session, create_person(session))
+        check = open_endpoint(session, trial, create_person(session))
+        session.commit()
+        return trial.id, check.id
+
+
+def unaccounted(engine: Engine, check_id: int) -> int:
+    with Session(engine) as session:
+        check = session.get_one(CheckVisit, check_id)
+        scored = select(func.count(ScoreRecord.id)).where(ScoreRecord.check_id == check_id, ScoreRecord.current == 1)
+        return len(score.in_scope(session, check)) - (session.scalar(scored) or 0) if check.closed_at else 0
+
+
+@pytest.mark.parametrize("locked", [True, False])
+def test_a_check_never_closes_over_a_score_taken_back(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """With turns one of the two waits; without any lock, the check closes with a cutting missing."""
+    _, check_id = opened(engine)
+    with Session(engine, expire_on_commit=False) as session:
+        check, scorer = session.get_one(CheckVisit, check_id), create_person(session, "scorer")
+        for cutting in score.in_scope(session, check):
+            score.keep_score(session, check, cutting, scorer, NOW, ROOTED)
+        session.commit()
+        taker = client_of(app, scorer)
+    (closer,) = clients(app, engine, "researcher", 1)
+    if not locked:
+        without_turns(monkeypatch)
+        monkeypatch.setattr(score, "lock", lambda s, number, read=False: s.get_one(CheckVisit, number))
+        slow = score.record
+        monkeypatch.setattr(score, "record", lambda *a, **k: (threading.Event().wait(0.4), slow(*a, **k)))
+    together(
+        lambda: taker.post(f"/checks/{check_id}/take-back").status_code,
+        lambda: closer.post(f"/checks/{check_id}/close").status_code,
+    )
+    assert (unaccounted(engine, check_id) == 0) is locked
+
+
+@pytest.mark.parametrize("locked", [True, False])
+def test_a_draw_never_stands_beside_another_design(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """A draw that takes its time while the design is saved: with turns the save puts the draw away, without them it fails or leaves the draw of another design."""
+    with Session(engine) as session:
+        trial = create_drawn(session, create_person(session))
+        session.commit()
+        trial_id, version = trial.id, trial.version
+        form = form_of(trial)
+    drawer, saver = clients(app, engine, "researcher", 2)
+    if not locked:
+        without_turns(monkeypatch)
+    drawing = threading.Event()
+    real = design.draw_plan
+
+    def slow(plan, rng):
+        if threading.current_thread().name == "drawing":
+            drawing.set()
+            threading.Event().wait(0.5)
+        return real(plan, rng)
+
+    monkeypatch.setattr(design, "draw_plan", slow)
+
+    def draw() -> None:
+        threading.current_thread().name = "drawing"
+        drawer.post(f"/trials/{trial_id}/draw", data={"reason": "another"})
+
+    thread = threading.Thread(target=draw)
+    thread.start()
+    assert drawing.wait(10)
+    saved = saver.post(f"/trials/{trial_id}/design", data={**form, "version": version, "cuttings_per_arm": "8"})
+    thread.join(20)
+    with Session(engine) as session:
+        trial = session.get_one(Trial, trial_id)
+        units = session.scalar(select(func.count(Unit.id)).where(Unit.trial_id == trial_id)) or 0
+        fits = units in (0, sum(trial.plan.units_of(arm) for arm in trial.plan.treatments.arms))
+    assert (fits and saved.status_code == 303) is locked
+
+
+def form_of(trial: Trial) -> dict[str, object]:
+    """The design's form as it stands."""
+    from orderly_bench.chapters.design.views import typed_values
+
+    values = typed_values(trial)
+    return {key: values.getlist(key) if len(values.getlist(key)) > 1 else values[key] for key in values}
+
+
+def test_a_plan_is_locked_once_however_many_lock_it(app: Flask, engine: Engine) -> None:
+    with Session(engine) as session:
+        trial_id = create_drawn(session, create_person(session)).id
+        session.commit()
+    people = clients(app, engine, "researcher", 4)
+    answers = together(*(lambda c=c: c.post(f"/trials/{trial_id}/lock").status_code for c in people))
+    assert answers.count(303) == 1 and set(answers) <= {303, 409, 422}
+    with Session(engine) as session:
+        assert session.scalar(select(func.count(PlanVersion.id)).where(PlanVersion.trial_id == trial_id)) == 1
+
+
+def test_a_check_is_opened_once(app: Flask, engine: Engine) -> None:
+    with Session(engine) as session:
+        trial = create_stuck(session, create_person(session))
+        trial_id, check_id = trial.id, score.checks_of(session, trial)[-1].id
+        session.commit()
+    people = clients(app, engine, "researcher", 4)
+    form = {"day": TODAY.isoformat(), "way": "lifted and counted"}
+    answers = together(*(lambda c=c: c.post(f"/checks/{check_id}/open", data=form).status_code for c in people))
+    assert set(answers) <= {303, 409, 422} and 303 in answers
+    with Session(engine) as session:
+        told = select(func.count(AuditEntry.id)).where(
+            AuditEntry.action == "opened a check", AuditEntry.trial_id == trial_id
+        )
+        assert session.scalar(told) == 1
+
+
+def test_a_collision_is_tried_again_and_not_shown(app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Three deadlocks in a row are lived through, a fourth is told as a busy database."""
+    from sqlalchemy.exc import OperationalError
+
+    (client,) = clients(app, engine, "researcher", 1)
+    with Session(engine) as session:
+        trial_id = create_drawn(session, create_person(session)).id
+        session.commit()
+    left, real = [3], turns.take
+
+    def collide(session: Session, **named: int) -> None:
+        if left[0]:
+            left[0] -= 1
+            raise OperationalError("UPDATE trial", {}, Exception(1213, "Deadlock found"))
+        real(session, **named)
+
+    monkeypatch.setattr(turns, "take", collide)
+    assert client.post(f"/trials/{trial_id}/draw", data={"reason": "again"}).status_code == 303 and left == [0]
+    left[0] = 9
+    busy = client.post(f"/trials/{trial_id}/draw", data={"reason": "again"})
+    assert busy.status_code == 503 and "does not answer" in busy.text
+
+
+class TestRequestKeys:
+    def form(self, cutting: int, **more: object) -> dict[str, object]:
+        return {
+            "cutting": cutting,
+            "revision": 0,
+            "state": "alive",
+            "roots": "counted",
+            "root_number": "5",
+            "request_key": "k" * 15,
+            **more,
+        }
+
+    def test_the_same_sent_again_is_one_score_and_another_under_its_key_is_told(
+        self, app: Flask, engine: Engine
+    ) -> None:
+        trial_id, check_id = opened(engine)
+        with Session(engine) as session:
+            first, second = (c.id for c in score.in_scope(session, session.get_one(CheckVisit, check_id))[:2])
+        one, other = clients(app, engine, "scorer", 2)
+        path = f"/checks/{check_id}/scores"
+        assert [one.post(path, data=self.form(first)).status_code for _ in range(3)] == [303] * 3
+        for client, form in (
+            (one, self.form(first, root_number="7")),
+            (one, self.form(second)),
+            (other, self.form(first)),
+        ):
+            answer = client.post(path, data=form)
+            assert answer.status_code == 409 and "Nothing of yours was written" in answer.text
+        with Session(engine) as session:
+            kept = session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check_id)).all()
+            assert [(s.cutting_id, s.root_number) for s in kept] == [(first, 5)]
