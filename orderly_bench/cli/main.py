@@ -27,7 +27,21 @@ def build_parser() -> argparse.ArgumentParser:
     two.add_argument("--mode", choices=("demo", "run"), required=True)
     two.add_argument("--fresh", action="store_true", help="empty the demo lab first")
     two.set_defaults(run=_prepare)
+    for name, what in (
+        ("backup", "write the lab into a file, while it runs"),
+        ("restore", "put a file's lab into an empty installation"),
+        ("upgrade", "back up, bring to the newest version, check"),
+    ):
+        four = commands.add_parser(name, help=what)
+        four.add_argument("file")
+        four.set_defaults(run=_keep)
     return parser
+
+
+def _keep(arguments: argparse.Namespace) -> int:
+    from orderly_bench.cli import keep
+
+    return keep.run(arguments)
 
 
 def _prepare(arguments: argparse.Namespace) -> int:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Connection, Engine
+from sqlalchemy import Connection, Engine, text
 
 
 def config_for(connection: Connection) -> Config:
@@ -22,4 +22,19 @@ def migrate(engine: Engine, to: str = "head") -> None:
     """Upgrade to ``to``."""
     with engine.connect() as connection:
         command.upgrade(config_for(connection), to)
+        own_triggers(connection)
         connection.commit()
+
+
+def own_triggers(connection: Connection) -> None:
+    """Make anew the triggers that another account made: one that is gone could not run them any more."""
+    me = connection.execute(text("SELECT CURRENT_USER()")).scalar()
+    query = text(
+        "SELECT trigger_name, action_timing, event_manipulation, event_object_table, action_statement FROM information_schema.triggers "
+        "WHERE trigger_schema = DATABASE() AND definer <> :me"
+    )
+    for name, when, event, table, body in connection.execute(query, {"me": me}).all():
+        connection.exec_driver_sql(f"DROP TRIGGER `{name}`")
+        connection.exec_driver_sql(
+            f"CREATE TRIGGER `{name}` {when} {event} ON `{table}` FOR EACH ROW {body}".replace("%", "%%")
+        )

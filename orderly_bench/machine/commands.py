@@ -6,7 +6,7 @@ import argparse
 import os
 import subprocess
 
-from orderly_bench.machine import assets, environment, packages, serve
+from orderly_bench.machine import assets, environment, keeping, packages, serve
 from orderly_bench.machine.database_server import DatabaseServer
 from orderly_bench.machine.paths import PYTHON, ROOT
 from orderly_bench.machine.problem import Problem, complain, say
@@ -55,6 +55,16 @@ def _parser() -> argparse.ArgumentParser:
             command.add_argument("--fresh", action="store_true", help="throw the demo lab away and load it anew")
         command.add_argument("--development", action="store_true", help="also serve the page of interface parts")
         command.set_defaults(act=_serve)
+    for name, what in (
+        ("backup", "write the lab into a file, also while it runs"),
+        ("restore", "put the lab of a file into an empty installation"),
+        ("upgrade", "back up, bring the lab to this version, check it"),
+    ):
+        command = commands.add_parser(name, help=what)
+        if name != "upgrade":
+            command.add_argument("file")
+        command.add_argument("--demo", action="store_true", help="the demo lab instead of yours")
+        command.set_defaults(act=keeping.act)
     test = commands.add_parser("test", help="install what tests need and run them; more words go to pytest")
     test.set_defaults(act=_test)
     build = commands.add_parser("assets", help="rebuild the committed styles (needs Node 20)")

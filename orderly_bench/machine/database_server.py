@@ -108,6 +108,7 @@ class DatabaseServer:
             )
         (self.home / "server.pid").write_text(str(self.process.pid))
         self._wait()
+        (self.home / "port").write_text(str(self.port))
 
     def _socket(self) -> Path:
         """Where the administrator reaches it: in a folder of its own; in a private one of the system where that path is too long."""
@@ -192,6 +193,19 @@ class DatabaseServer:
     def alive(self) -> bool:
         """Whether the server process runs."""
         return self.process is not None and self.process.poll() is None
+
+    def runs_elsewhere(self) -> bool:
+        """Whether ``./bench run`` or ``demo`` has it up already; it is then used and not stopped."""
+        pid, port = (self._noted(name) for name in ("server.pid", "port"))
+        if not pid or not port or str(self.home / "data") not in processes.command_line(pid) or not ports.answers(port):
+            return False
+        self.port = port
+        return True
+
+    def _noted(self, name: str) -> int:
+        file = self.home / name
+        found = file.read_text().strip() if file.exists() else ""
+        return int(found) if found.isdecimal() else 0
 
     def stop(self) -> None:
         """Shut it down cleanly."""

@@ -25,6 +25,13 @@ SERVERS = {"demo": DEMO_SERVER, "run": RUN_SERVER}
 SECRETS = {"demo": "demo-secret", "run": "secret"}
 
 
+def photos(mode: str) -> Path:
+    """The folder of a lab's photos: outside what the web server serves, in every backup."""
+    folder = make_var() / ("demo-photos" if mode == "demo" else "photos")
+    folder.mkdir(mode=0o700, exist_ok=True)
+    return folder
+
+
 def secret(mode: str) -> str:
     """The key that signs sessions of one mode, made once."""
     file = make_var() / SECRETS[mode]
@@ -115,7 +122,7 @@ def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_
     runs_as.own_all(home)
     settings = dict(
         os.environ, ORDERLY_BENCH_SECRET=secret(mode), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1", HOME=str(home),
-        TMPDIR=str(home), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
+        TMPDIR=str(home), ORDERLY_BENCH_PHOTOS=str(photos(mode)), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
     )  # fmt: skip
     if mode == "run":
         settings["ORDERLY_BENCH_FIRST_CODE"] = first_code()

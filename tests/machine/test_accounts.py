@@ -78,3 +78,28 @@ def test_what_is_kept_is_nobody_elses_to_read(server: DatabaseServer) -> None:
 def test_started_as_root_the_server_is_not_root(server: DatabaseServer) -> None:
     assert server.process is not None and "mariadbd" in processes.command_line(server.process.pid)
     assert Path(f"/proc/{server.process.pid}").stat().st_uid != 0
+
+
+def test_triggers_of_an_account_that_is_gone_are_made_anew(server: DatabaseServer) -> None:
+    """An older installation's triggers belong to an account that is put away, and would fail without it."""
+    from orderly_bench.database.migrate import own_triggers
+
+    owner, app = server.owner_url("orderly_accounts"), server.url("orderly_accounts")
+    me = "root" if os.geteuid() == 0 else __import__("pwd").getpwuid(os.geteuid()).pw_name
+    admin = f"mysql+pymysql://{me}@localhost/orderly_accounts?unix_socket={server.home / 'tmp' / 'admin.sock'}"
+    for statement in (
+        "CREATE OR REPLACE TABLE jar (id INT PRIMARY KEY, full INT)",
+        "CREATE DEFINER=`gone`@`127.0.0.1` TRIGGER jar_full BEFORE UPDATE ON jar FOR EACH ROW SET NEW.full = OLD.full + 1",
+        "INSERT INTO jar VALUES (1, 0)",
+    ):
+        engine = create_engine(admin)
+        with engine.begin() as connection:
+            connection.exec_driver_sql(statement)
+        engine.dispose()
+    with pytest.raises(OperationalError, match="1449"):
+        ask(app, "UPDATE jar SET full = 9", "SELECT full FROM jar")
+    engine = create_engine(owner)
+    with engine.begin() as connection:
+        own_triggers(connection)
+    engine.dispose()
+    assert ask(app, "UPDATE jar SET full = 9", "SELECT full FROM jar") == [(1,)]

@@ -1,0 +1,91 @@
+"""``backup``, ``restore``, ``upgrade``: a lab into one file and back, and to a newer version with a way back."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.engine import Engine
+from sqlalchemy.orm import Session
+
+from orderly_bench import __version__
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.database import archive
+from orderly_bench.database.engine import make_engine
+from orderly_bench.database.migrate import migrate
+from orderly_bench.trial.models import Trial
+from orderly_bench.trial.versions import plan_holds
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """One of the three; trouble is one message and status 1."""
+    url, photos = os.environ.get("ORDERLY_BENCH_DATABASE_URL"), Path(os.environ.get("ORDERLY_BENCH_PHOTOS", "photos"))
+    if not url:
+        print(f"Start with ./bench {arguments.command}, or set ORDERLY_BENCH_DATABASE_URL.", file=sys.stderr)
+        return 2
+    engine = make_engine(url)
+    try:
+        act = {"backup": _back_up, "restore": _restore, "upgrade": _upgrade}[arguments.command]
+        print(act(engine, Path(arguments.file), photos))
+    except OrderlyError as error:
+        print(error, file=sys.stderr)
+        return 1
+    finally:
+        engine.dispose()
+    return 0
+
+
+def _back_up(engine: Engine, file: Path, photos: Path) -> str:
+    """Written beside its name and moved there whole, so that nothing half-written stands under it."""
+    part = file.with_name(f"{file.name}.part")
+    try:
+        with part.open("xb") as out:
+            os.chmod(part, 0o600)
+            contents = archive.back_up(engine, out, photos, __version__, datetime.now(UTC))
+        part.rename(file)
+    finally:
+        part.unlink(missing_ok=True)
+    return f"{file}: {_told(contents)}."
+
+
+def _restore(engine: Engine, file: Path, photos: Path) -> str:
+    with file.open("rb") as held:
+        contents = archive.restore(engine, held, photos)
+    doubtful = _not_holding(engine)
+    note = (
+        f" The plans of {', '.join(doubtful)} do not fit their digests."
+        if doubtful
+        else " Every locked plan fits its digest."
+    )
+    return f"Restored {_told(contents)}.{note}"
+
+
+def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
+    with engine.connect() as connection:
+        before, was = archive.revision_of(connection), archive.digests(connection)
+    kept = _back_up(engine, file, photos)
+    migrate(engine)
+    with engine.connect() as connection:
+        after, now = archive.revision_of(connection), archive.digests(connection)
+    lost = [name for name, held in was.items() if name in now and now[name]["rows"] < held["rows"]]
+    doubtful = _not_holding(engine)
+    if lost or doubtful:
+        what = ", ".join([*(f"rows of {name}" for name in lost), *(f"the plan of {code}" for code in doubtful)])
+        return f"Something is not as it was: {what}. The lab as it was is in {kept}"
+    return f"{'Nothing to bring up to date' if before == after else f'Brought from {before} to {after}'}. As it was: {kept}"
+
+
+def _not_holding(engine: Engine) -> list[str]:
+    with Session(engine) as session:
+        return [trial.code for trial in session.scalars(select(Trial)) if trial.versions and not plan_holds(trial)]
+
+
+def _told(contents: dict[str, Any]) -> str:
+    tables = contents["tables"]
+    rows, trials = sum(held["rows"] for held in tables.values()), tables.get("trial", {"rows": 0})["rows"]
+    return f"{trials} trials, {rows} rows in {len(tables)} tables, {len(contents['photos'])} photos, made {contents['made'][:16]}"

@@ -1,0 +1,54 @@
+"""``./bench backup``, ``restore`` and ``upgrade``: with the database as it runs, or started for it."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import subprocess
+from datetime import datetime
+from pathlib import Path
+
+from orderly_bench.machine import environment, packages
+from orderly_bench.machine.database_server import DatabaseServer
+from orderly_bench.machine.paths import PYTHON, ROOT, make_var
+from orderly_bench.machine.problem import Problem
+from orderly_bench.machine.serve import DATABASES, SERVERS, URL_VARIABLE, photos
+
+
+def act(arguments: argparse.Namespace) -> int:
+    """Run one of the three."""
+    mode = "demo" if arguments.demo else "run"
+    file = _file(arguments)
+    own = URL_VARIABLE not in os.environ
+    packages.install(packages.TO_RUN if own else packages.TO_RUN[1:])
+    environment.ensure()
+    settings = dict(os.environ, PYTHONPATH=str(ROOT), ORDERLY_BENCH_PHOTOS=str(photos(mode)))
+    server = DatabaseServer(SERVERS[mode]) if own else None
+    running = server is not None and server.runs_elsewhere()
+    if running and arguments.command != "backup":
+        raise Problem(f"Orderly Bench runs from this folder. Stop it with Ctrl-C, then {arguments.command}.")
+    try:
+        if server is not None:
+            if not running:
+                server.start((DATABASES[mode],))
+            settings[URL_VARIABLE] = server.owner_url(DATABASES[mode])
+        command = [str(PYTHON), "-m", "orderly_bench.cli", arguments.command, str(file)]
+        return subprocess.run(command, env=settings, check=False).returncode
+    finally:
+        if server is not None and not running:
+            server.stop()
+
+
+def _file(arguments: argparse.Namespace) -> Path:
+    if arguments.command == "upgrade":
+        folder = make_var() / "backups"
+        folder.mkdir(mode=0o700, exist_ok=True)
+        return folder / f"before-{datetime.now():%Y%m%d-%H%M%S}.zip"
+    file = Path(arguments.file).absolute()
+    if arguments.command == "backup" and file.exists():
+        raise Problem(f"{file} is there already. Give another name; a backup is never overwritten.")
+    if arguments.command == "backup" and not file.parent.is_dir():
+        raise Problem(f"There is no folder {file.parent}. Make it, or give another.")
+    if arguments.command == "restore" and not file.is_file():
+        raise Problem(f"There is no file {file}.")
+    return file

@@ -1,0 +1,73 @@
+"""Anything in any field of any form: an answer of 2xx to 4xx, never a fault. Seeded; what it finds it finds again."""
+
+from __future__ import annotations
+
+import random
+
+from bs4 import BeautifulSoup
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.trial.models import Trial
+from tests.factories import NOW, create_drawn, create_person, create_stuck, open_endpoint
+from tests.web.conftest import SignIn
+from tests.web.test_access import path_of, rules
+
+REQUESTS = 2_000
+PASSWORD = "long enough to keep"
+NASTY = (
+    "", " ", "--5", "-1", "0", "1e999", "NaN", "inf", "9" * 5_000, "5.5.5", "1,5", "two\r\nlines", "null\0byte", "\x07\x1b[31m", "🌱" * 30,
+    "ä" * 300, "<script>alert(1)</script>", "'; DROP TABLE trial; --", "=HYPERLINK(1)", "2026-13-45", "0001-01-01", "9999-12-31", "on", "yes",
+    "A", "medium-1|hormone-1", "|||", "%00", "../../etc/passwd", "{{ 7 * 7 }}", "\u202eright to left", "2147483648", "١٢", "½",
+)  # fmt: skip
+
+
+def forms_of(client: FlaskClient, trial: Trial) -> dict[str, list[dict[str, str]]]:
+    """Every form that the pages offer, by the path it goes to, with what stands in it."""
+    found: dict[str, list[dict[str, str]]] = {}
+    pages = [
+        f"/trials/{trial.id}/{page}"
+        for page in ("question", "arms", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
+    ]
+    for page in [*pages, "/trials", "/people", "/lab", "/account", "/benches", "/today"]:
+        answer = client.get(page)
+        if answer.status_code != 200:
+            continue
+        for form in BeautifulSoup(answer.text, "html.parser").select("form"):
+            values = {field["name"]: field.get("value", "") for field in form.select("[name]")}
+            found.setdefault(form.get("action") or page, []).append(values)
+    return found
+
+
+def test_two_thousand_odd_requests_find_no_fault(app: Flask, session: Session, sign_in: SignIn) -> None:
+    rng = random.Random(20261126)
+    lead = add_person(session, None, NOW, "Ada Wick", "ada", "lead", PASSWORD)
+    stuck, drawn = create_stuck(session, lead), create_drawn(session, lead)
+    open_endpoint(session, stuck, create_person(session))
+    session.commit()
+    client = sign_in(person=lead)
+    offered = {path: forms for trial in (stuck, drawn) for path, forms in forms_of(client, trial).items()}
+    known = sorted({name for forms in offered.values() for form in forms for name in form})
+    ends_a_session = ("/sign-out", "/sign-in", "/account/password", "/account/sessions")
+    paths = sorted({path_of(rule, stuck, session) for rule in rules(app, "POST")} | set(offered))
+    paths = [path for path in paths if not path.startswith(ends_a_session) and "<" not in path]
+    faults, answered = [], {2: 0, 3: 0, 4: 0}
+    for number in range(REQUESTS):
+        path = rng.choice(paths)
+        form = dict(rng.choice(offered[path])) if path in offered and rng.random() < 0.8 else {}
+        for name in rng.sample(sorted(form) or known, k=min(len(form) or 4, rng.randint(1, 3))):
+            if rng.random() < 0.15:
+                form.pop(name, None)
+            else:
+                form[name] = rng.choice(NASTY)
+        if rng.random() < 0.2:
+            form[rng.choice(known)] = rng.choice(NASTY)
+        form["own_password"] = "wrong, so that no account changes"
+        answer = client.post(path, data=form, headers={"HX-Request": "true"} if rng.random() < 0.3 else {})
+        answered[answer.status_code // 100] = answered.get(answer.status_code // 100, 0) + 1
+        if answer.status_code >= 500:
+            faults.append((number, answer.status_code, path, {k: v[:40] for k, v in form.items()}))
+    assert faults == []
+    assert len(paths) > 30 and answered[3] > 50 and answered[4] > 500, answered
