@@ -89,7 +89,7 @@ class DatabaseServer:
         if not (data / "mysql").is_dir():
             self._make_data(data)
         init = self._write_init(databases)
-        self.port = ports.any_free()
+        self.port = self.port if self.port and ports.is_free(self.port) else ports.any_free()
         command = [
             _program("mariadbd", "mysqld"), "--no-defaults", f"--datadir={data}", f"--tmpdir={scratch}", "--bind-address=127.0.0.1",
             f"--port={self.port}", f"--socket={self._socket()}", f"--pid-file={data / 'server.pid'}", f"--init-file={init}",
@@ -106,7 +106,7 @@ class DatabaseServer:
                 umask=0o077,
                 **self.runs_as.popen,
             )
-        (self.home / "server.pid").write_text(str(self.process.pid))
+        processes.note(self.home / "server.pid", self.process.pid)
         self._wait()
         (self.home / "port").write_text(str(self.port))
 
@@ -196,16 +196,12 @@ class DatabaseServer:
 
     def runs_elsewhere(self) -> bool:
         """Whether ``./bench run`` or ``demo`` has it up already; it is then used and not stopped."""
-        pid, port = (self._noted(name) for name in ("server.pid", "port"))
-        if not pid or not port or str(self.home / "data") not in processes.command_line(pid) or not ports.answers(port):
+        file = self.home / "port"
+        port = int(file.read_text()) if file.exists() else 0
+        if processes.noted(self.home / "server.pid", str(self.home / "data")) is None or not ports.answers(port):
             return False
         self.port = port
         return True
-
-    def _noted(self, name: str) -> int:
-        file = self.home / name
-        found = file.read_text().strip() if file.exists() else ""
-        return int(found) if found.isdecimal() else 0
 
     def stop(self) -> None:
         """Shut it down cleanly."""

@@ -32,15 +32,35 @@ def stop(pid: int, patience_seconds: float = 20.0) -> None:
             return
 
 
+def started_at(pid: int) -> str:
+    """When a process started, in ticks since the machine did; empty when there is none. An id used again starts later."""
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[19]
+    except (OSError, IndexError):
+        return ""
+
+
+def note(file: Path, pid: int) -> None:
+    """Keep a process of ours by id and start, to be found again."""
+    file.write_text(f"{pid} {started_at(pid)}")
+
+
+def noted(file: Path, mark: str) -> int | None:
+    """The process kept in a file, where it still runs: same id, same start, ``mark`` in its command line."""
+    text = file.read_text().split() if file.exists() else []
+    if len(text) != 2 or not text[0].isdecimal():
+        return None
+    pid = int(text[0])
+    return pid if started_at(pid) == text[1] and mark in command_line(pid) else None
+
+
 def end_leftover(file: Path, mark: str, what: str) -> None:
-    """End a process of ours that an earlier start left behind: its id in ``file``, ``mark`` in its command line."""
-    if not file.exists():
-        return
-    text = file.read_text().strip()
-    if text.isdecimal() and mark in command_line(int(text)):
+    """End a process of ours that an earlier start left behind."""
+    pid = noted(file, mark)
+    if pid is not None:
         say(f"Ending a {what} that an earlier start left behind")
-        stop(int(text))
-    file.unlink()
+        stop(pid)
+    file.unlink(missing_ok=True)
 
 
 def _alive(pid: int) -> bool:

@@ -18,7 +18,8 @@ from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, service, web_service
 
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
-MOST_RESTARTS = 3
+#: Starts again within an hour, after which it is given up.
+MOST_AN_HOUR, HOUR = 30, 3600.0
 DATABASES = {"demo": "orderly_demo", "run": "orderly_bench"}
 #: The demo lab shares neither server nor secret with a real one.
 SERVERS = {"demo": DEMO_SERVER, "run": RUN_SERVER}
@@ -55,7 +56,8 @@ def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
     if not 1 <= port <= 65_535:
         raise Problem(f"--port must be between 1 and 65535, not {port}.")
     address = f"http://127.0.0.1:{port}"
-    signal.signal(signal.SIGTERM, _as_interrupt)
+    for stop in (signal.SIGTERM, signal.SIGINT):  # started in the background, a shell has SIGINT ignored
+        signal.signal(stop, _as_interrupt)
     with only_one(address):
         processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
         if not ports.is_free(port):
@@ -92,28 +94,51 @@ def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, s
     web = _start_web(port, settings, runs_as)
     _wait_for(web, port)
     _greet(mode, address)
-    restarts = 0
+    revived = Revivals()
     try:
         while True:
             time.sleep(0.5)
-            if web.poll() is not None:
-                raise Problem(
-                    f"The web server stopped (status {web.returncode}). See {VAR / 'web.log'}, then start again."
-                )
             if server and not server.alive():
-                restarts += 1
-                complain(
-                    f"The database server was ended from outside. Starting it again ({restarts} of {MOST_RESTARTS})."
-                )
-                if restarts > MOST_RESTARTS:
-                    raise Problem(f"The database server keeps stopping. Its log ends:\n{server.tail()}")
-                _stop(web)
+                revived.another("database server", server.tail())
                 server.start((DATABASES[mode],))
-                settings = _settings(mode, development, server, runs_as)
+                if settings[URL_VARIABLE] != server.url(DATABASES[mode]):
+                    _stop(web)
+                    settings = _settings(mode, development, server, runs_as)
+            if web.poll() is not None:
+                revived.another("web server", _tail_of_log())
                 web = _start_web(port, settings, runs_as)
                 _wait_for(web, port)
     finally:
         _stop(web)
+
+
+class Revivals:
+    """Servers that are started again: any number of times, but not without end inside an hour, and with growing waits."""
+
+    def __init__(self) -> None:
+        self.when: list[float] = []
+
+    def wait(self, now: float) -> float:
+        """Seconds before the next start; each within the same hour doubles it, up to a minute.
+
+        Raises
+        ------
+        Problem
+            So many in an hour that something else is wrong.
+        """
+        self.when = [moment for moment in self.when if now - moment < HOUR]
+        if len(self.when) >= MOST_AN_HOUR:
+            raise Problem(
+                f"Servers were started again {MOST_AN_HOUR} times within an hour; something keeps ending them."
+            )
+        self.when.append(now)
+        return 0.0 if len(self.when) == 1 else min(60.0, 2.0 ** (len(self.when) - 2))
+
+    def another(self, what: str, tail: str) -> None:
+        """Tell of a server that ended, and wait before it is started again."""
+        wait = self.wait(time.monotonic())
+        complain(f"The {what} was ended from outside. Starting it again in {wait:g} s. Its log ends:\n{tail}")
+        time.sleep(wait)
 
 
 def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_as: Service) -> dict[str, str]:
@@ -149,7 +174,7 @@ def _start_web(port: int, settings: dict[str, str], runs_as: Service) -> subproc
             umask=0o077,
             **runs_as.popen,
         )
-    (VAR / "web.pid").write_text(str(web.pid))
+    processes.note(VAR / "web.pid", web.pid)
     return web
 
 
@@ -157,12 +182,16 @@ def _wait_for(web: subprocess.Popen[bytes], port: int) -> None:
     until = time.monotonic() + 30
     while time.monotonic() < until:
         if web.poll() is not None:
-            tail = "\n".join((VAR / "web.log").read_text(errors="replace").splitlines()[-6:])
-            raise Problem(f"The web server did not start:\n{tail}")
+            raise Problem(f"The web server did not start:\n{_tail_of_log()}")
         if ports.answers(port):
             return
         time.sleep(0.05)
     raise Problem(f"The web server did not answer within 30 s. See {VAR / 'web.log'}")
+
+
+def _tail_of_log() -> str:
+    file = VAR / "web.log"
+    return "\n".join(file.read_text(errors="replace").splitlines()[-6:]) if file.exists() else ""
 
 
 def _greet(mode: str, address: str) -> None:

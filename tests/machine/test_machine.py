@@ -37,32 +37,56 @@ def sleeper() -> Iterator[subprocess.Popen[bytes]]:
     started.communicate()
 
 
-def test_a_stale_lock_is_taken_over_and_a_live_one_refused(
-    var: Path, sleeper: subprocess.Popen[bytes], capsys: pytest.CaptureFixture[str]
-) -> None:
+def test_a_lock_goes_with_its_holder_and_a_live_one_is_refused_with_its_address(var: Path) -> None:
     var.mkdir()
     file = var / "bench.lock"
     file.write_text("999999 http://127.0.0.1:1")
     with lock.only_one("http://127.0.0.1:2"):
-        assert file.read_text() == f"{os.getpid()} http://127.0.0.1:2"
-    assert "Taking over" in capsys.readouterr().out and not file.exists()
-    file.write_text(f"{sleeper.pid} http://127.0.0.1:3")
-    with pytest.raises(Problem, match=r"already runs .* at http://127.0.0.1:3"), lock.only_one("http://127.0.0.1:2"):
-        pass
+        assert file.read_text() == f"{os.getpid()} http://127.0.0.1:2", "what a killed start left is no lock"
+        with (
+            pytest.raises(Problem, match=r"already runs .* at http://127.0.0.1:2"),
+            lock.only_one("http://127.0.0.1:3"),
+        ):
+            pass
+    with lock.only_one("http://127.0.0.1:4"):
+        assert file.read_text().endswith(":4")
 
 
-def test_a_leftover_is_ended_by_id_and_mark_and_others_are_left_alone(
+def test_a_leftover_is_ended_by_id_start_and_mark_and_others_are_left_alone(
     var: Path, sleeper: subprocess.Popen[bytes]
 ) -> None:
     var.mkdir()
     file = var / "server.pid"
-    file.write_text(str(sleeper.pid))
+    mark = "time.sleep(60)"
+    for kept in (
+        "",
+        str(sleeper.pid),
+        f"{sleeper.pid} 12345",
+        "x y",
+        f"{sleeper.pid} {processes.started_at(sleeper.pid)} z",
+    ):
+        file.write_text(kept)
+        processes.end_leftover(file, mark, "server")
+        assert sleeper.poll() is None and not file.exists(), "an id alone may be another's by now"
+    processes.note(file, sleeper.pid)
     processes.end_leftover(file, "a mark it does not carry", "server")
-    assert sleeper.poll() is None and not file.exists()
-    file.write_text(str(sleeper.pid))
-    processes.end_leftover(file, "time.sleep(60)", "server")
+    assert sleeper.poll() is None
+    processes.note(file, sleeper.pid)
+    processes.end_leftover(file, mark, "server")
     assert sleeper.wait(5) != 0
-    processes.end_leftover(file, "x", "server")
+    processes.end_leftover(file, mark, "server")
+
+
+def test_servers_are_started_again_with_growing_waits_and_not_without_end() -> None:
+    revived = serve.Revivals()
+    assert [revived.wait(10.0 * i) for i in range(10)] == [0, 1, 2, 4, 8, 16, 32, 60, 60, 60]
+    assert revived.wait(3_700.0) < 60, "what is an hour ago counts no more"
+    tired = serve.Revivals()
+    for i in range(serve.MOST_AN_HOUR):
+        tired.wait(float(i))
+    with pytest.raises(Problem, match="within an hour"):
+        tired.wait(99.0)
+    assert tired.wait(serve.HOUR * 2) == 0
 
 
 def test_a_taken_port_is_noticed() -> None:
