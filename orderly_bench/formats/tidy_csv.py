@@ -257,7 +257,7 @@ def write(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     """CSV text; None becomes a blank. Text that a spreadsheet would run as a formula gets a leading quote."""
     out = io.StringIO(newline="")
     writer = csv.writer(out)
-    writer.writerow(header)
+    writer.writerow([_safe(cell) for cell in header])
     for row in rows:
         writer.writerow([_safe(cell) for cell in row])
     return out.getvalue()

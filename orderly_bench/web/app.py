@@ -17,6 +17,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from orderly_bench.chapters.account import sessions
 from orderly_bench.chapters.account.routes import KEY
 from orderly_bench.chapters.account.routes import chapter as account
+from orderly_bench.chapters.audit.routes import chapter as audit
 from orderly_bench.chapters.compare.routes import chapter as compare
 from orderly_bench.chapters.conclude.routes import chapter as conclude
 from orderly_bench.chapters.design.routes import chapter as design
@@ -32,11 +33,12 @@ from orderly_bench.database.engine import make_engine
 from orderly_bench.trial.models import Person
 from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
+from orderly_bench.web.logs import init_logs
 from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store, now
 from orderly_bench.web.work import Worker
 
-CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people, shelf, account)
+CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people, shelf, account, audit)
 CONTENT_POLICY = {
     "default-src": "'none'",
     "script-src": "'self'",
@@ -74,6 +76,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         FIRST_CODE=os.environ.get("ORDERLY_BENCH_FIRST_CODE") or None,
         TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",
+        LOG_FOLDER=os.environ.get("ORDERLY_BENCH_LOGS", ""),
         PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
         WARM=True,
         WORK="in the background",
@@ -87,6 +90,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     init_store(app, app.config.get("ENGINE") or make_engine(app.config["DATABASE_URL"]))
     _protect(app)
     init_errors(app)
+    init_logs(app)
     dress.init_dress(app)
     for chapter in CHAPTERS:
         app.register_blueprint(chapter)

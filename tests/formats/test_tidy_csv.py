@@ -11,4 +11,5 @@ def test_what_is_written_is_read_back() -> None:
 
 
 def test_a_cell_that_would_run_as_a_formula_is_defused() -> None:
+    assert write(["=1+1", "+x"], []).strip() == "'=1+1,'+x", "a heading is a cell too"
     assert write(["note"], [["=HYPERLINK(1)"], ["-3 mm"], [-3]]).splitlines()[1:] == ["'=HYPERLINK(1)", "'-3 mm", "-3"]

@@ -1,0 +1,1 @@
+"""The audit trail as a lead reads it."""

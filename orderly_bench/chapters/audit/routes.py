@@ -1,0 +1,78 @@
+"""The audit trail: read, filtered, taken away as CSV."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from flask import Blueprint, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.audit import operations
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.formats.tidy_csv import write
+from orderly_bench.trial.access import Act
+from orderly_bench.web.access import route
+from orderly_bench.web.pdf import download
+from orderly_bench.web.store import db
+
+chapter = Blueprint("audit", __name__, template_folder="templates")
+FILTERS = ("trial", "person", "action", "first", "last")
+COLUMNS = ("entry", "at", "person", "action", "old", "new", "why")
+
+
+def _number(name: str) -> int | None:
+    typed = request.args.get(name, "")
+    return int(typed) if typed.isascii() and typed.isdigit() and len(typed) < 10 else None
+
+
+def _day(name: str, words: str) -> date | None:
+    typed = request.args.get(name, "")
+    try:
+        return date.fromisoformat(typed) if typed else None
+    except ValueError as error:
+        raise InvalidInput(words, "is no day of the calendar; give it as 2026-05-20", typed[:20]) from error
+
+
+def _wanted() -> operations.Wanted:
+    return operations.Wanted(
+        _number("trial"),
+        _number("person"),
+        request.args.get("action", "")[:60],
+        _day("first", "first day"),
+        _day("last", "last day"),
+    )
+
+
+@route(chapter, "/audit", Act.PEOPLE)
+def audit_page() -> ResponseReturnValue:
+    """The entries that are wanted, newest first."""
+    wanted, page = _wanted(), _number("page") or 0
+    found, older = operations.entries(db(), wanted, page)
+    asked: dict[str, Any] = {name: value for name, value in request.args.items() if name in FILTERS}
+    return render_template(
+        "audit.html",
+        entries=found,
+        wanted=wanted,
+        trials=operations.trials(db()),
+        people=operations.people(db()),
+        actions=operations.actions(db()),
+        older=url_for(".audit_page", **{**asked, "page": str(page + 1)}) if older else "",
+        csv=url_for(".audit_csv", **asked),
+    )
+
+
+@route(chapter, "/audit.csv", Act.PEOPLE)
+def audit_csv() -> ResponseReturnValue:
+    """All that are wanted, as CSV."""
+    content = write(COLUMNS, operations.everything(db(), _wanted()))
+    return download(content, "text/csv; charset=utf-8", "audit.csv")
+
+
+@route(chapter, "/health", Act.ANYONE)
+def health() -> ResponseReturnValue:
+    """For a monitor: whether pages and database answer. Says nothing of the lab."""
+    from sqlalchemy import text
+
+    db().execute(text("SELECT 1"))
+    return {"status": "ok"}
