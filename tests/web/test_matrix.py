@@ -1,0 +1,140 @@
+"""Role x route x session, from the url map: a route that is not in the table below fails, whoever added it."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import Connection
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.account import sessions
+from orderly_bench.trial.access import ROLE_ACTS, Act, Role
+from orderly_bench.trial.models import Person, Trial
+from tests.factories import NOW, create_person, create_stuck
+from tests.web.conftest import client_of, make_app
+from tests.web.test_access import path_of
+
+READ, PLAN, STICK, TEND, SCORE, RUN = (
+    "read trials",
+    "plan a trial",
+    "stick cuttings",
+    "tend a trial",
+    "score cuttings",
+    "open or close a check",
+)
+EARLY, CONCLUDE, PEOPLE, LAB, ANYONE = (
+    "compare arms before the endpoint", "conclude a trial", "manage people", "change the lab's settings", "open this page",
+)  # fmt: skip
+#: By what it does: the endpoints that a person who may do it may use.
+TABLE = {
+    ANYONE: """account.sign_in_page account.sign_in account.second_page account.second account.sign_in_demo account.sign_out
+        account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
+    READ: """today.home today.today_page today.find question.trials question.question_page question.arms_page design.design_page
+        prepare.prepare_page prepare.labels stick.stick_page tend.tend_page score.score_page compare.compare_page compare.compare_more
+        compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.endpoint_csv
+        people.people_page people.lab_page shelf.benches_page shelf.bench_page account.account_page account.change_password
+        account.change_second account.end_session""",
+    PLAN: """question.start_trial question.save_question question.question_working question.predict question.describe_arms
+        design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment
+        shelf.keep_bench shelf.stand_trays""",
+    STICK: "prepare.mark_prepared stick.set_lot stick.confirm_tray stick.set_cutting stick.replace_cutting stick.finish",
+    TEND: "tend.set_job tend.record_incident tend.move_unit score.reveal shelf.move_tray",
+    SCORE: "score.keep_score score.take_back score.suggest",
+    RUN: "score.open_check score.close_check",
+    EARLY: "compare.look_early",
+    CONCLUDE: "conclude.conclude conclude.conclude_working",
+    PEOPLE: "people.add_person people.change_person people.give_link audit.audit_page audit.audit_csv",
+    LAB: "people.change_lab",
+}
+MAY = {
+    "lead": {READ, PLAN, STICK, TEND, SCORE, RUN, EARLY, CONCLUDE, PEOPLE, LAB},
+    "researcher": {READ, PLAN, STICK, TEND, SCORE, RUN, EARLY, CONCLUDE},
+    "scorer": {READ, STICK, TEND, SCORE},
+    "reader": {READ},
+}
+OF = {endpoint: act for act, endpoints in TABLE.items() for endpoint in endpoints.split()}
+
+
+def all_rules(app: Flask) -> list[tuple[object, str]]:
+    """Every rule with the method it answers."""
+    return [
+        (rule, "POST" if "POST" in rule.methods else "GET")
+        for rule in app.url_map.iter_rules()
+        if rule.endpoint != "static"
+    ]
+
+
+def test_every_route_has_its_row_and_its_act(app: Flask) -> None:
+    found = {rule.endpoint: vars(app.view_functions[rule.endpoint])["act"].value for rule, _ in all_rules(app)}
+    assert found == OF, set(found.items()) ^ set(OF.items())
+
+
+def test_roles_may_what_the_table_says() -> None:
+    assert {role.value: {act.value for act in acts if act is not Act.ANYONE} for role, acts in ROLE_ACTS.items()} == MAY
+    assert set(MAY) == {role.value for role in Role}
+
+
+def ask(client: FlaskClient, path: str, method: str) -> int:
+    path = path.replace("<name>", "rates").replace("<wanted>", "svg").replace("<key>", "no-such-key")
+    return (client.post(path, data={}) if method == "POST" else client.get(path)).status_code
+
+
+@pytest.fixture
+def there(session: Session) -> tuple[Trial, Person]:
+    trial = create_stuck(session, create_person(session))
+    session.commit()
+    return trial, create_person(session, "lead")
+
+
+@pytest.mark.parametrize("role", list(MAY))
+def test_a_signed_in_person_gets_403_exactly_where_the_role_may_not(
+    app: Flask, session: Session, there: tuple[Trial, Person], role: str
+) -> None:
+    trial, _ = there
+    wrong = []
+    for rule, method in all_rules(app):
+        if OF[rule.endpoint] == ANYONE:
+            continue
+        client = client_of(app, create_person(session, role))
+        answered = ask(client, path_of(rule, trial, session), method)
+        if (answered == 403) is (OF[rule.endpoint] in MAY[role]) or answered >= 500:
+            wrong.append((rule.endpoint, answered))
+    assert wrong == []
+
+
+@pytest.mark.parametrize(
+    "state", ["never signed in", "signed out", "idle too long", "account closed", "a forged key", "a demo session"]
+)
+def test_no_session_that_does_not_stand_opens_anything(
+    app: Flask, connection: Connection, session: Session, there: tuple[Trial, Person], state: str
+) -> None:
+    trial, lead = there
+    client = client_of(app, lead)
+    if state == "never signed in":
+        client = app.test_client()
+    elif state == "signed out":
+        sessions.end_all(session, lead, NOW)
+    elif state == "idle too long":
+        client.application = make_app(connection, CLOCK=lambda: NOW + timedelta(hours=13))
+    elif state == "account closed":
+        lead.active = False
+    elif state == "a forged key":
+        with client.session_transaction() as cookie:
+            cookie["key"] = "forged"
+    else:
+        demo = make_app(connection, SECRET_KEY="of the demo lab", DEMO=True)
+        stolen = client_of(demo, lead).get_cookie("session")
+        client = app.test_client()
+        client.set_cookie("session", stolen.value if stolen else "")
+    session.commit()
+    opened = []
+    for rule, method in all_rules(app):
+        if OF[rule.endpoint] == ANYONE:
+            continue
+        answered = ask(client, path_of(rule, trial, session), method)
+        if answered != (401 if method == "POST" else 302):
+            opened.append((rule.endpoint, answered))
+    assert opened == []
