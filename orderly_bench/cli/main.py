@@ -27,6 +27,12 @@ def build_parser() -> argparse.ArgumentParser:
     two.add_argument("--mode", choices=("demo", "run"), required=True)
     two.add_argument("--fresh", action="store_true", help="empty the demo lab first")
     two.set_defaults(run=_prepare)
+    five = commands.add_parser("certificate", help="the lab's certificate for its network (used by ./bench run --lan)")
+    for name in ("folder", "host", "port"):
+        five.add_argument(f"--{name}", required=True)
+    five.add_argument("--cert")
+    five.add_argument("--key")
+    five.set_defaults(run=_certificate)
     for name, what in (
         ("backup", "write the lab into a file, while it runs"),
         ("restore", "put a file's lab into an empty installation"),
@@ -36,6 +42,12 @@ def build_parser() -> argparse.ArgumentParser:
         four.add_argument("file")
         four.set_defaults(run=_keep)
     return parser
+
+
+def _certificate(arguments: argparse.Namespace) -> int:
+    from orderly_bench.cli import certificate
+
+    return certificate.run(arguments)
 
 
 def _keep(arguments: argparse.Namespace) -> int:

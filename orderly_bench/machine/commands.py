@@ -6,7 +6,7 @@ import argparse
 import os
 import subprocess
 
-from orderly_bench.machine import assets, environment, keeping, packages, serve
+from orderly_bench.machine import assets, environment, keeping, packages, ports, serve
 from orderly_bench.machine.database_server import DatabaseServer
 from orderly_bench.machine.paths import PYTHON, ROOT
 from orderly_bench.machine.problem import Problem, complain, say
@@ -53,6 +53,11 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--port", type=int, default=DEFAULT_PORT)
         if mode == "demo":
             command.add_argument("--fresh", action="store_true", help="throw the demo lab away and load it anew")
+        command.add_argument(
+            "--lan", nargs="?", const="", metavar="ADDRESS", help="serve phones on the lab's network, by TLS only"
+        )
+        command.add_argument("--cert", help="with --lan: your own certificate, a PEM file")
+        command.add_argument("--key", help="with --lan: its key, a PEM file without a password")
         command.add_argument("--development", action="store_true", help="also serve the page of interface parts")
         command.set_defaults(act=_serve)
     for name, what in (
@@ -75,7 +80,13 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _serve(arguments: argparse.Namespace) -> int:
-    return serve.serve(arguments.command, arguments.port, getattr(arguments, "fresh", False), arguments.development)
+    lan = None
+    if arguments.lan is not None:
+        lan = serve.Lan(arguments.lan or ports.on_the_network(), arguments.cert, arguments.key)
+    elif arguments.cert or arguments.key:
+        raise Problem("--cert and --key go with --lan.")
+    fresh = getattr(arguments, "fresh", False)
+    return serve.serve(arguments.command, arguments.port, fresh, arguments.development, lan)
 
 
 def _test(arguments: argparse.Namespace) -> int:

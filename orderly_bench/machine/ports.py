@@ -1,30 +1,50 @@
-"""Ports on loopback."""
+"""Ports, on loopback unless an address is named."""
 
 from __future__ import annotations
 
 import socket
 
+from orderly_bench.machine.problem import Problem
 
-def is_free(port: int) -> bool:
-    """Whether a server could listen on 127.0.0.1:port."""
+LOOPBACK = "127.0.0.1"
+
+
+def is_free(port: int, host: str = LOOPBACK) -> bool:
+    """Whether a server could listen there."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind(("127.0.0.1", port))
+            probe.bind((host, port))
         except OSError:
             return False
         return True
 
 
 def any_free() -> int:
-    """A port that is free now."""
+    """A port of loopback that is free now."""
     with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
+        probe.bind((LOOPBACK, 0))
         return int(probe.getsockname()[1])
 
 
-def answers(port: int) -> bool:
-    """Whether something accepts connections on 127.0.0.1:port."""
+def answers(port: int, host: str = LOOPBACK) -> bool:
+    """Whether something accepts connections there."""
     with socket.socket() as probe:
         probe.settimeout(1)
-        return probe.connect_ex(("127.0.0.1", port)) == 0
+        return probe.connect_ex((host, port)) == 0
+
+
+def on_the_network() -> str:
+    """This machine's address on its network; nothing is sent to find it.
+
+    Raises
+    ------
+    Problem
+        There is no network.
+    """
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect(("192.0.2.1", 9))
+        except OSError as error:
+            raise Problem("This machine has no address on a network. Name one: --lan ADDRESS.") from error
+        return str(probe.getsockname()[0])

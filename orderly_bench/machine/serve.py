@@ -7,6 +7,7 @@ import secrets
 import signal
 import subprocess
 import time
+from dataclasses import dataclass
 from pathlib import Path
 from types import FrameType
 
@@ -42,6 +43,15 @@ def secret(mode: str) -> str:
     return file.read_text()
 
 
+@dataclass(frozen=True)
+class Place:
+    """Where the web server listens."""
+
+    host: str
+    port: int
+    lan: Lan | None
+
+
 def first_code() -> str:
     """What the first account of a lab must show: only who starts it sees it. Kept, so that a restart changes nothing."""
     file = make_var() / "first-code"
@@ -51,16 +61,42 @@ def first_code() -> str:
     return file.read_text()
 
 
-def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
-    """Serve in ``demo`` or ``run`` mode on 127.0.0.1:port."""
+@dataclass(frozen=True)
+class Lan:
+    """The lab's network: the address to listen on, by TLS only; its own certificate, or one that is given."""
+
+    host: str
+    cert: str | None = None
+    key: str | None = None
+
+    def __post_init__(self) -> None:
+        if bool(self.cert) is not bool(self.key):
+            raise Problem("--cert and --key go together.")
+        for file in filter(None, (self.cert, self.key)):
+            if not Path(file).is_file():
+                raise Problem(f"There is no file {file}.")
+
+    @property
+    def files(self) -> tuple[str, str]:
+        """Certificate and key."""
+        return (
+            (self.cert, self.key)
+            if self.cert and self.key
+            else (str(VAR / "tls" / "cert.pem"), str(VAR / "tls" / "key.pem"))
+        )
+
+
+def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None = None) -> int:
+    """Serve in ``demo`` or ``run`` mode on 127.0.0.1:port; for a network on its address instead, by TLS only."""
     if not 1 <= port <= 65_535:
         raise Problem(f"--port must be between 1 and 65535, not {port}.")
-    address = f"http://127.0.0.1:{port}"
+    place = Place(lan.host if lan else ports.LOOPBACK, port, lan)
+    address = f"{'https' if lan else 'http'}://{place.host}:{port}"
     for stop in (signal.SIGTERM, signal.SIGINT):  # started in the background, a shell has SIGINT ignored
         signal.signal(stop, _as_interrupt)
     with only_one(address):
         processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
-        if not ports.is_free(port):
+        if not ports.is_free(port, place.host):
             raise Problem(
                 f"Port {port} is taken by another program. Stop that one, or start with another: ./bench {mode} --port {port + 1}"
             )
@@ -69,7 +105,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool) -> int:
         environment.ensure()
         server = DatabaseServer(SERVERS[mode]) if own else None
         try:
-            return _serve(mode, port, fresh, development, address, server)
+            return _serve(mode, place, fresh, development, address, server)
         except KeyboardInterrupt:
             return 0
         finally:
@@ -82,17 +118,18 @@ def _as_interrupt(_number: int, _frame: FrameType | None) -> None:
     raise KeyboardInterrupt
 
 
-def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, server: DatabaseServer | None) -> int:
+def _serve(mode: str, place: Place, fresh: bool, development: bool, address: str, server: DatabaseServer | None) -> int:
     if server:
         server.start((DATABASES[mode],))
     runs_as = web_service(server.runs_as if server else service())
-    settings = _settings(mode, development, server, runs_as)
+    settings = _settings(mode, development, server, runs_as, place.lan)
     prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
     owner = {URL_VARIABLE: server.owner_url(DATABASES[mode])} if server else {}
     if subprocess.run(prepare, cwd=ROOT, env={**settings, **owner}, check=False, **runs_as.popen).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")
-    web = _start_web(port, settings, runs_as)
-    _wait_for(web, port)
+    _certificate(place, settings, runs_as)
+    web = _start_web(place, settings, runs_as)
+    _wait_for(web, place)
     _greet(mode, address)
     revived = Revivals()
     try:
@@ -103,11 +140,11 @@ def _serve(mode: str, port: int, fresh: bool, development: bool, address: str, s
                 server.start((DATABASES[mode],))
                 if settings[URL_VARIABLE] != server.url(DATABASES[mode]):
                     _stop(web)
-                    settings = _settings(mode, development, server, runs_as)
+                    settings = _settings(mode, development, server, runs_as, place.lan)
             if web.poll() is not None:
                 revived.another("web server", _tail_of_log())
-                web = _start_web(port, settings, runs_as)
-                _wait_for(web, port)
+                web = _start_web(place, settings, runs_as)
+                _wait_for(web, place)
     finally:
         _stop(web)
 
@@ -141,7 +178,9 @@ class Revivals:
         time.sleep(wait)
 
 
-def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_as: Service) -> dict[str, str]:
+def _settings(
+    mode: str, development: bool, server: DatabaseServer | None, runs_as: Service, lan: Lan | None
+) -> dict[str, str]:
     home = make_var() / "home"
     home.mkdir(mode=0o700, exist_ok=True)
     runs_as.own_all(home)
@@ -153,6 +192,8 @@ def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_
         os.environ, ORDERLY_BENCH_SECRET=secret(mode), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1", HOME=str(home),
         TMPDIR=str(home), ORDERLY_BENCH_PHOTOS=str(photos(mode)), ORDERLY_BENCH_LOGS=str(logs), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
     )  # fmt: skip
+    if lan:
+        settings["ORDERLY_BENCH_TLS"] = "1"
     if mode == "run":
         settings["ORDERLY_BENCH_FIRST_CODE"] = first_code()
     if development:
@@ -162,11 +203,38 @@ def _settings(mode: str, development: bool, server: DatabaseServer | None, runs_
     return settings
 
 
-def _start_web(port: int, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
+def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> None:
+    """The lab's certificate, made at the first start, and printed."""
+    if place.lan is None:
+        return
+    folder = VAR / "tls"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    runs_as.own_all(folder)
     command = [
-        str(PYTHON), "-m", "waitress", f"--listen=127.0.0.1:{port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
+        str(PYTHON),
+        "-m",
+        "orderly_bench.cli",
+        "certificate",
+        f"--folder={folder}",
+        f"--host={place.host}",
+        f"--port={place.port}",
+    ]
+    command += [f"--cert={place.lan.cert}", f"--key={place.lan.key}"] if place.lan.cert else []
+    if subprocess.run(command, cwd=ROOT, env=settings, check=False, **runs_as.popen).returncode != 0:
+        raise Problem("There is no certificate to serve with; the lines above say why.")
+
+
+def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
+    command = [
+        str(PYTHON), "-m", "waitress", f"--listen={place.host}:{place.port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
         "--asyncore-use-poll", "--max-request-body-size=2200000", "--ident=", "--call", "orderly_bench.web.app:create_app",
     ]  # fmt: skip
+    if place.lan:
+        cert, key = place.lan.files
+        command = [
+            str(PYTHON), "-m", "hypercorn", f"--bind={place.host}:{place.port}", f"--certfile={cert}", f"--keyfile={key}", "--workers=0",
+            "--read-timeout=60", "--log-level=warning", "orderly_bench.web.wsgi:app",
+        ]  # fmt: skip
     with Path(VAR / "web.log").open("ab") as log:
         web = subprocess.Popen(
             command,
@@ -182,12 +250,12 @@ def _start_web(port: int, settings: dict[str, str], runs_as: Service) -> subproc
     return web
 
 
-def _wait_for(web: subprocess.Popen[bytes], port: int) -> None:
+def _wait_for(web: subprocess.Popen[bytes], place: Place) -> None:
     until = time.monotonic() + 30
     while time.monotonic() < until:
         if web.poll() is not None:
             raise Problem(f"The web server did not start:\n{_tail_of_log()}")
-        if ports.answers(port):
+        if ports.answers(place.port, place.host):
             return
         time.sleep(0.05)
     raise Problem(f"The web server did not answer within 30 s. See {VAR / 'web.log'}")
