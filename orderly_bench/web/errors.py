@@ -15,6 +15,7 @@ from werkzeug.exceptions import HTTPException
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.errors import Conflict
+from orderly_bench.web import fields
 from orderly_bench.web.answers import is_htmx, status_of
 from orderly_bench.web.store import db
 
@@ -45,8 +46,25 @@ def problem(
     return page, status
 
 
+def refuse_unprintable(app: Flask) -> None:
+    """No field of a form or address may hold a control character."""
+
+    @app.before_request
+    def nothing_unprintable() -> ResponseReturnValue | None:
+        name = fields.control_character_in(request.form) or fields.control_character_in(request.args)
+        if not name:
+            return None
+        shown = fields.CONTROL.sub("?", name)[:60].replace("_", " ")
+        return problem(
+            422,
+            f"{shown}: holds a character that can't be typed or shown.",
+            "Take it out, then save again; nothing was written.",
+        )
+
+
 def init_errors(app: Flask) -> None:
     """Register every handler."""
+    refuse_unprintable(app)
 
     @app.errorhandler(OrderlyError)
     def refused(error: OrderlyError) -> ResponseReturnValue:

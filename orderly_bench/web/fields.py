@@ -6,6 +6,7 @@ and the rules they are checked by are the core's, shared with the headless comma
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from datetime import date
 from enum import StrEnum
@@ -15,6 +16,9 @@ from typing import TypeVar
 from orderly_bench.core.errors import InvalidInput
 
 LONGEST_NUMBER = 20
+WHOLE = re.compile(r"-?[0-9]+")
+#: What no keyboard types and no page shows; line ends and tabs are text.
+CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 Form = Mapping[str, str]
 Choice = TypeVar("Choice", bound=StrEnum)
 
@@ -27,7 +31,7 @@ def text(form: Form, name: str) -> str:
 def whole(form: Form, name: str, label: str) -> int:
     """A whole number."""
     typed = text(form, name)
-    if len(typed) > LONGEST_NUMBER or not typed.lstrip("-").isascii() or not typed.lstrip("-").isdigit():
+    if len(typed) > LONGEST_NUMBER or WHOLE.fullmatch(typed) is None:
         raise InvalidInput(label, "type a whole number", typed or "nothing")
     return int(typed)
 
@@ -74,3 +78,8 @@ def day(form: Form, name: str, label: str) -> date:
 def lines(form: Form, name: str) -> list[str]:
     """One entry per line, blank ones dropped."""
     return [line.strip() for line in text(form, name).split("\n") if line.strip()]
+
+
+def control_character_in(form: Form) -> str:
+    """Name of the first field that holds a control character; blank when none does."""
+    return next((name for name in form if CONTROL.search(name) or CONTROL.search(form[name])), "")

@@ -272,3 +272,10 @@ def test_p_has_two_significant_figures(p: float | None, words: str) -> None:
 def test_percent_never_without_its_n() -> None:
     assert of(16, 20) == "16 of 20 (80 %)" and of(101, 200) == "101 of 200 (50.5 %)" and of(0, 0) == "0 of 0"
     assert points(-0.004) == "0" and points(-0.35, True) == "\u221235" and points(None) == "no estimate"
+
+
+def test_levels_sort_by_their_numbers_however_long() -> None:
+    from orderly_bench.core.compare.observations import natural_key
+
+    names = ["300 ppm", "1000 ppm", "007", "8", "none", "9" * 5_000, "10" * 3_000]
+    assert sorted(names, key=natural_key) == ["007", "8", "300 ppm", "1000 ppm", "9" * 5_000, "10" * 3_000, "none"]

@@ -268,3 +268,21 @@ class TestOpenDoors:
             )
             newest = session.scalars(select(SignedIn).order_by(SignedIn.id.desc())).first()
             assert newest is not None and newest.address == address
+
+    @pytest.mark.parametrize("typed", ["nul\0byte", "bell\x07", "esc\x1b[31m", "del\x7f"])
+    def test_control_characters_are_refused_by_name_in_forms_and_addresses(
+        self, app: Flask, ada: Person, typed: str
+    ) -> None:
+        client = signed_in(app)
+        answer = client.post("/trials", data={"botanical_name": typed})
+        assert answer.status_code == 422 and "botanical name: holds a character" in answer.text
+        assert client.get("/today", query_string={"q": typed}).status_code == 422
+        assert client.post("/trials", data={"botanical_name": "Olea europaea\n"}).status_code == 303
+
+    @pytest.mark.parametrize("typed", ["--5", "-", "5-", "9" * 5_000, "1e3", "٥", "½", "0x1f", "1_000"])
+    def test_what_is_no_whole_number_is_told_so(self, typed: str) -> None:
+        from orderly_bench.web import fields
+
+        with pytest.raises(InvalidInput, match="type a whole number"):
+            fields.whole({"n": typed}, "n", "rows")
+        assert fields.whole({"n": " -12 "}, "n", "rows") == -12

@@ -18,6 +18,7 @@ from orderly_bench.core.question.rules import endpoint_window_days
 from orderly_bench.core.tend.schedule import CHECK_WINDOW_DAYS, care_days
 from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import CheckVisit, Cutting, Job, Person, PlannedCheck, PlanVersion, Trial
 from orderly_bench.trial.versions import with_draw
 
@@ -33,7 +34,7 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime) -> N
     refuse_season_without_waves(plan)
     per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
     letters = {arm.id: arm.letter for arm in trial.arms}
-    for unit in trial.units:
+    for unit in units_with_everything(session, trial):
         planned = per_unit[letters[unit.arm_id]]
         unit.cuttings.extend(Cutting(trial_id=trial.id, number=number) for number in range(1, planned + 1))
     _allot_pieces(session, trial, plan)

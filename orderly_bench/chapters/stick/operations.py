@@ -12,6 +12,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import record
+from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import (
     CheckVisit,
     Cutting,
@@ -191,7 +192,8 @@ def confirm_tray(
     lot = lot or lot_for(trial, wave)
     if lot.wave_id != wave.id:
         raise InvalidInput("lot", f"must be one of wave {wave.number}, which tray {tray_number} belongs to", lot.name)
-    here = [u for u in trial.units if u.place.tray_id == tray.id and row in (None, u.place.row)]
+    everywhere = units_with_everything(session, trial)
+    here = [u for u in everywhere if u.place.tray_id == tray.id and row in (None, u.place.row)]
     changed = []
     for unit in here:
         planned = [cutting for cutting in unit.cuttings if cutting.status == Status.PLANNED]

@@ -30,7 +30,7 @@ SIMPLY_OUT = (State.SAMPLED, NOT_STUCK)
 def natural_key(text: str) -> tuple[object, ...]:
     """Sort key that puts ``300 ppm`` before ``1000 ppm``."""
     return tuple(
-        (0, int(part), "") if part.isdigit() else (1, 0, part.casefold())
+        (0, len(part.lstrip("0")), part.lstrip("0")) if part.isdigit() else (1, 0, part.casefold())
         for part in re.split(r"([0-9]+)", text)
         if part
     )
