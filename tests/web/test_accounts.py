@@ -8,14 +8,14 @@ import pyotp
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import Connection, select
+from sqlalchemy import Connection, func, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.account import operations, sessions, throttle
 from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.trial.models import Person, SignedIn, Throttle
-from tests.factories import NOW
+from orderly_bench.trial.models import AuditEntry, Person, SignedIn, Throttle
+from tests.factories import NOW, create_drawn
 from tests.web.conftest import make_app
 
 PASSWORD = "long enough to keep"
@@ -286,3 +286,37 @@ class TestOpenDoors:
         with pytest.raises(InvalidInput, match="type a whole number"):
             fields.whole({"n": typed}, "n", "rows")
         assert fields.whole({"n": " -12 "}, "n", "rows") == -12
+
+
+class TestLeaving:
+    def test_what_is_under_way_goes_to_another_and_the_account_closes(
+        self, app: Flask, session: Session, ada: Person
+    ) -> None:
+        bo = add_person(session, ada, NOW, "Bo Lind", "bo", "researcher", PASSWORD)
+        trial = create_drawn(session, bo)
+        session.commit()
+        client, leaving = signed_in(app), signed_in(app, "bo")
+        path, own = f"/people/{bo.id}/leave", {"own_password": PASSWORD}
+        assert client.post(path, data={"to": str(bo.id), **own}).status_code == 422
+        assert client.post(path, data={"to": str(ada.id)}).status_code == 422, "the password is asked for"
+        assert client.post(path, data={"to": str(ada.id), **own}).status_code == 303
+        session.expire_all()
+        assert trial.created_by_id == ada.id and not bo.active and leaving.get("/today").status_code == 302
+
+    def test_a_name_becomes_a_code_and_what_was_done_stays(self, app: Flask, session: Session, ada: Person) -> None:
+        bo = add_person(session, ada, NOW, "Bo Lind", "bo", "scorer", PASSWORD)
+        session.commit()
+        client, own = signed_in(app), {"own_password": PASSWORD}
+        signed_in(app, "bo")
+        before = session.scalar(select(func.count(AuditEntry.id)))
+        assert client.post(f"/people/{bo.id}/forget", data=own).status_code == 422, (
+            "an open account first has to be closed"
+        )
+        client.post(f"/people/{bo.id}", data={"role": "scorer", **own})
+        assert client.post(f"/people/{bo.id}/forget", data=own).status_code == 303
+        session.expire_all()
+        assert (bo.name, bo.sign_in_name) == (f"Person {bo.id}", f"person-{bo.id}")
+        assert "Bo Lind" not in client.get("/people").text
+        assert session.scalars(select(SignedIn).where(SignedIn.person_id == bo.id)).all() == []
+        assert session.scalar(select(func.count(AuditEntry.id))) == (before or 0) + 2, "nothing of the trail is gone"
+        assert app.test_client().post("/sign-in", data={"sign_in_name": "bo", "password": PASSWORD}).status_code == 401

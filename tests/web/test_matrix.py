@@ -46,7 +46,7 @@ TABLE = {
     RUN: "score.open_check score.close_check",
     EARLY: "compare.look_early",
     CONCLUDE: "conclude.conclude conclude.conclude_working",
-    PEOPLE: "people.add_person people.change_person people.give_link audit.audit_page audit.audit_csv",
+    PEOPLE: "people.add_person people.change_person people.give_link people.hand_over people.forget_name audit.audit_page audit.audit_csv",
     LAB: "people.change_lab",
 }
 MAY = {

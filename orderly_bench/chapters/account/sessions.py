@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from datetime import datetime, timedelta
 
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.trial.models import Person, SignedIn
@@ -78,3 +78,8 @@ def end_all(session: Session, person: Person, now: datetime, but: int | None = N
     if but is not None:
         query = query.where(SignedIn.id != but)
     session.execute(query.values(ended_at=now))
+
+
+def forget(session: Session, person: Person) -> None:
+    """Leave nothing of where a person was signed in."""
+    session.execute(delete(SignedIn).where(SignedIn.person_id == person.id))

@@ -13,7 +13,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.blindness import note_earlier_role
-from orderly_bench.trial.models import Person
+from orderly_bench.trial.models import Conclusion, Person, Trial
 from orderly_bench.trial.turns import take_lab
 
 #: Checked when the name is unknown, so that both cases take equally long.
@@ -79,6 +79,40 @@ def change_person(session: Session, actor: Person, now: datetime, person: Person
         old={"who": person.sign_in_name, **old},
         new={"role": role, "active": active},
     )
+
+
+def hand_over(session: Session, actor: Person, now: datetime, leaving: Person, to: Person) -> list[str]:
+    """What a leaving person has begun and not concluded goes to another; codes of the trials. The account is closed."""
+    if to.id == leaving.id or not to.active or to.role not in (Role.LEAD, Role.RESEARCHER):
+        raise InvalidInput("to whom", "choose a lead or researcher whose account is open", to.name)
+    concluded = select(Conclusion.trial_id)
+    own = select(Trial).where(Trial.created_by_id == leaving.id, Trial.id.not_in(concluded)).order_by(Trial.id)
+    trials = list(session.scalars(own))
+    for trial in trials:
+        trial.created_by_id = to.id
+        record(
+            session, actor, now, "handed a trial over", trial, old={"person": leaving.id}, new={"person": to.id}
+        )  # fmt: skip
+    if leaving.active:
+        change_person(session, actor, now, leaving, leaving.role, False)
+    session.flush()
+    return [trial.code for trial in trials]
+
+
+def forget_name(session: Session, actor: Person, now: datetime, person: Person) -> str:
+    """Put a code in place of a name, where the law asks for it; what the person did stays, under the code.
+
+    The account is closed for good: nothing is left that could be signed in with.
+    """
+    if person.active:
+        raise Refused(f"{person.name}'s account is open. Close it first; hand over what is under way.")
+    code = f"Person {person.id}"
+    person.name, person.sign_in_name = code, f"person-{person.id}"
+    person.password_hash, person.totp_secret, person.totp_step = "none", None, None
+    sessions.forget(session, person)
+    session.flush()
+    record(session, actor, now, "put a code in place of a name", new={"person": person.id})
+    return code
 
 
 def nobody_yet(session: Session) -> bool:

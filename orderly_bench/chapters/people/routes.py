@@ -130,6 +130,31 @@ def give_link(person_id: int) -> ResponseReturnValue:
     return _people_page(link=(person, url_for("account.new_password_page", key=key, _external=True)))
 
 
+@route(chapter, "/people/<int:person_id>/leave", Act.PEOPLE, "POST")
+def hand_over(person_id: int) -> ResponseReturnValue:
+    """Hand what someone has under way to another, and close the account."""
+    leaving = load.by_id(db(), Person, person_id, "person")
+
+    def give() -> None:
+        _confirm()
+        to = load.by_id(db(), Person, fields.whole(request.form, "to", "to whom"), "person")
+        operations.hand_over(db(), actor(), now(), leaving, to)
+
+    return answer(give, url_for(".people_page"), _people_page)
+
+
+@route(chapter, "/people/<int:person_id>/forget", Act.PEOPLE, "POST")
+def forget_name(person_id: int) -> ResponseReturnValue:
+    """Put a code in place of a name."""
+    person = load.by_id(db(), Person, person_id, "person")
+
+    def forget() -> None:
+        _confirm()
+        operations.forget_name(db(), actor(), now(), person)
+
+    return answer(forget, url_for(".people_page"), _people_page)
+
+
 def _confirm() -> None:
     """The password again, before people are changed; people of the demo lab have none that they know."""
     if not current_app.config["DEMO"]:
