@@ -8,7 +8,7 @@ import subprocess
 
 from orderly_bench.machine import assets, environment, keeping, packages, ports, serve
 from orderly_bench.machine.database_server import DatabaseServer
-from orderly_bench.machine.paths import PYTHON, ROOT
+from orderly_bench.machine.paths import PYTHON, ROOT, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
@@ -72,6 +72,8 @@ def _parser() -> argparse.ArgumentParser:
         command.set_defaults(act=keeping.act)
     test = commands.add_parser("test", help="install what tests need and run them; more words go to pytest")
     test.set_defaults(act=_test)
+    audit = commands.add_parser("audit", help="list the parts and ask for known weaknesses of them (needs a network)")
+    audit.set_defaults(act=_audit)
     build = commands.add_parser("assets", help="rebuild the committed styles (needs Node 20)")
     build.set_defaults(act=lambda _: assets.build())
     lock = commands.add_parser("lock", help="compile the hashed requirement files")
@@ -125,6 +127,32 @@ def _benchmark(argv: list[str]) -> int:
 def _workers(rest: list[str]) -> list[str]:
     """A test process for each core, files kept together, unless a number is asked for."""
     return [] if any(word == "-n" or word.startswith("-n") for word in rest) else ["-n", "auto", "--dist", "loadfile"]
+
+
+def _audit(_arguments: argparse.Namespace) -> int:
+    """The parts as CycloneDX, and what is known against them; a part that nobody could be asked about is no clean one."""
+    environment.ensure(for_tests=True)
+    file = make_var() / "parts.json"
+    listing = [str(PYTHON), "-m", "cyclonedx_py", "requirements", "requirements.txt", "--of", "JSON", "-o", str(file)]
+    if subprocess.run(listing, cwd=ROOT, check=False, capture_output=True).returncode != 0:
+        raise Problem("The parts could not be listed.")
+    say(f"The parts: {file}")
+    asking = [
+        str(PYTHON),
+        "-m",
+        "pip_audit",
+        "--requirement",
+        "requirements.txt",
+        "--require-hashes",
+        "--disable-pip",
+        "--strict",
+    ]
+    done = subprocess.run(asking, cwd=ROOT, check=False).returncode
+    if done != 0:
+        complain(
+            "Either something is known against a part (listed above), or a part could not be asked about: then try again with a network."
+        )
+    return done
 
 
 def _lock(_arguments: argparse.Namespace) -> int:
