@@ -16,6 +16,17 @@ from orderly_bench.trial.models import Lab
 URL_VARIABLE = "ORDERLY_BENCH_TEST_URL"
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--long", action="store_true", help="also what takes minutes: endurance")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """What takes minutes is left out unless it is asked for."""
+    if config.getoption("--long"):
+        return
+    items[:] = [item for item in items if item.get_closest_marker("long") is None]
+
+
 def database_url(name: str) -> str:
     """Address of one of the test databases, this worker's own, made where it is not there yet."""
     url = os.environ.get(URL_VARIABLE)
