@@ -117,7 +117,7 @@ def load_demo(session: Session, now: datetime | None = None) -> None:
     _olive(session, people, today - timedelta(days=21), today)
     _daphne(session, people, today - timedelta(days=1))
     _sea_buckthorn(session, people, today - timedelta(days=84))
-    _stand_all(session, people["maren"], _at(today - timedelta(days=90)))
+    _stand_all(session, people["maren"], _at(today, 7))
 
 
 def _stand_all(session: Session, who: Person, at: datetime) -> None:

@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 import socket
+import time
 
 from orderly_bench.machine.problem import Problem
 
 LOOPBACK = "127.0.0.1"
 
 
-def is_free(port: int, host: str = LOOPBACK) -> bool:
-    """Whether a server could listen there."""
+def is_free(port: int, host: str = LOOPBACK, patience_seconds: float = 0.0) -> bool:
+    """Whether a server could listen there, at once or within the patience."""
+    until = time.monotonic() + patience_seconds
+    while not _could_listen(port, host):
+        if time.monotonic() >= until:
+            return False
+        time.sleep(0.1)
+    return True
+
+
+def _could_listen(port: int, host: str) -> bool:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

@@ -64,8 +64,9 @@ def end_leftover(file: Path, mark: str, what: str) -> None:
 
 
 def _alive(pid: int) -> bool:
+    """Whether it still holds anything: a zombie whose other threads go on has its ports open yet."""
     try:
         state = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+        return state != "Z" or len(os.listdir(f"/proc/{pid}/task")) > 1
     except OSError:
         return False
-    return state != "Z"

@@ -21,6 +21,8 @@ from orderly_bench.machine.service import Service, service, web_service
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
 #: Starts again within an hour, after which it is given up.
 MOST_AN_HOUR, HOUR = 30, 3600.0
+#: What an earlier start left behind may take as long to let go of its port.
+PATIENCE_SECONDS = 3.0
 DATABASES = {"demo": "orderly_demo", "run": "orderly_bench"}
 #: The demo lab shares neither server nor secret with a real one.
 SERVERS = {"demo": DEMO_SERVER, "run": RUN_SERVER}
@@ -96,7 +98,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None 
         signal.signal(stop, _as_interrupt)
     with only_one(address):
         processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
-        if not ports.is_free(port, place.host):
+        if not ports.is_free(port, place.host, PATIENCE_SECONDS):
             raise Problem(
                 f"Port {port} is taken by another program. Stop that one, or start with another: ./bench {mode} --port {port + 1}"
             )

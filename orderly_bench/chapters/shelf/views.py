@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from orderly_bench.chapters.shelf.operations import OnBench
 from orderly_bench.core.design.standing import Footprint
 
+#: A bench is as long as so many lines of its writing are high, whatever its size.
+LINES_LONG = 95
+
 
 @dataclass(frozen=True)
 class Piece:
@@ -27,13 +30,14 @@ class Piece:
 
 @dataclass(frozen=True)
 class BenchMap:
-    """The bench and what stands on it, cm; ``marks`` a line every half metre along it."""
+    """The bench and what stands on it, cm; ``marks`` a line every half metre along it, ``type_cm`` the size of writing."""
 
     length: float
     width: float
     pieces: list[Piece]
     marks: list[int]
     used: int
+    type_cm: float
 
 
 def map_of(room: Footprint, there: list[OnBench]) -> BenchMap:
@@ -46,6 +50,7 @@ def map_of(room: Footprint, there: list[OnBench]) -> BenchMap:
         [_piece(one, trials.index(one.trial.id) % 2) for one in there],
         list(range(0, int(room.length_cm) + 1, 50)),
         round(100 * taken / (room.length_cm * room.width_cm)),
+        round(room.length_cm / LINES_LONG, 2),
     )
 
 
