@@ -203,6 +203,7 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "odds_ratio": c.odds_ratio,
         "exact": c.test.exact,
         "more_units": c.more_units,
+        "more_units_margin": c.more_units_margin,
         "smallest_gap": c.smallest_gap,
         **c.extras,
     }

@@ -10,11 +10,14 @@ import numpy as np
 import pytest
 
 import orderly_bench.core.compare as compare
+from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.laid_out.layout import Layout
+from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.two_arms import pair_power
 
 
 def rows(per_arm: int = 8, arms: str = "ab") -> list[Row]:
@@ -141,3 +144,22 @@ def test_only_the_layouts_know_their_names() -> None:
         if named.search(line) or asked.search(line)
     ]
     assert found == [] and len(list((folder / "laid_out").glob("*.py"))) > 9
+
+
+@pytest.mark.parametrize(("low", "high"), [(10, 14), (14, 10), (16, 17), (0, 2)])
+def test_how_many_more_would_find_the_margin_itself(low: int, high: int) -> None:
+    """One by one with the exact chance, from the lower rate seen; of pairs and of three arms it is not said."""
+    made = [Row((arm,), float(i < k)) for arm, k in (("a", low), ("b", high)) for i in range(20)]
+    found = with_more_units(analyse(arrange(("medium",), made), Settings(margin=0.25))).comparisons[0]
+    start = min(low / 20, high / 20, 0.75)
+    least = next(m for m in range(400) if pair_power(start, 20 + m, start + 0.25, 20 + m, 0.05) >= 0.8)
+    assert found.more_units_margin == least
+    assert with_more_units(analyse(arrange(("medium",), made), Settings())).comparisons[0].more_units_margin is None
+    three = [*made, *(Row(("c",), float(i < 11)) for i in range(20))]
+    several = with_more_units(analyse(arrange(("medium",), three), Settings(margin=0.25, draws=400)))
+    assert {c.more_units_margin for c in several.comparisons} == {None}
+    pairs = [replace(row, pair=str(i % 20)) for i, row in enumerate(made)]
+    assert (
+        with_more_units(analyse(arrange(("medium",), pairs), Settings(margin=0.25))).comparisons[0].more_units_margin
+        is None
+    )

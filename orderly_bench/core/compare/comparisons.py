@@ -128,6 +128,7 @@ class Comparison:
     range: Range | None = None
     not_worse: NotWorse | None = None
     more_units: int | None = None
+    more_units_margin: int | None = None
     smallest_gap: float | None = None
     nothing: float = 0.0
     limits: Limits = Limits()

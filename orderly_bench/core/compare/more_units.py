@@ -43,12 +43,33 @@ def with_more_units(analysis: Analysis) -> Analysis:
         return analysis
     grown = Grown(analysis)
     found = [
-        replace(c, more_units=grown.least(i), smallest_gap=grown.smallest_gap(i))
+        replace(
+            c,
+            more_units=grown.least(i),
+            more_units_margin=_for_the_margin(analysis, i),
+            smallest_gap=grown.smallest_gap(i),
+        )
         if c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None
         else c
         for i, c in enumerate(analysis.comparisons)
     ]
     return replace(analysis, comparisons=found)
+
+
+def _for_the_margin(analysis: Analysis, pair: int) -> int | None:
+    """The same if the true difference were the margin, from the lower rate seen; of two arms only.
+
+    In a family the chance hangs on the other arms too, which the margin says nothing of.
+    """
+    margin = analysis.settings.margin
+    if margin is None or len(analysis.comparisons) != 1 or not analysis.observations.layout.grown_from_rates:
+        return None
+    grown = Grown(analysis)
+    a, b = grown.pairs[pair]
+    low = min(float(grown.rates[[a, b]].min()), 1 - margin)
+    higher, lower = (a, b) if grown.rates[a] >= grown.rates[b] else (b, a)
+    grown.rates[higher], grown.rates[lower] = low + margin, low
+    return 0 if grown.chance(pair, 0) >= ENOUGH else grown.least(pair)
 
 
 class Grown:

@@ -174,6 +174,8 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     text += f"; your margin is {margin_words(margin, kind)}." if margin is not None else "; no margin was set."
     if comparison.more_units is not None:
         text += " " + say("more_units", n=comparison.more_units)
+    if comparison.more_units_margin:
+        text += " " + say("more_units_margin", n=comparison.more_units_margin)
     if comparison.smallest_gap is not None:
         text += " " + say("smallest_gap", gap=points(comparison.smallest_gap))
     return text

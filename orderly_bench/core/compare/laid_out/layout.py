@@ -56,6 +56,8 @@ class Layout(ABC):
         A factor's levels can be exchanged inside the strata of the other factors.
     grows : bool
         So many units could be added to every arm.
+    grown_from_rates : bool
+        Two rates say how trials of more units would come out; of pairs it takes how often both rooted.
     one_needs_two : bool
         A single unit of an arm tells nothing; not so where the arms meet inside pairs.
     one_factor_is_term : bool
@@ -71,6 +73,7 @@ class Layout(ABC):
     whole_redraw: ClassVar[bool] = False
     factors_in_strata: ClassVar[bool] = True
     grows: ClassVar[bool] = True
+    grown_from_rates: ClassVar[bool] = True
     one_needs_two: ClassVar[bool] = True
     one_factor_is_term: ClassVar[bool] = False
     unreplicated: ClassVar[str] = "one_unit"

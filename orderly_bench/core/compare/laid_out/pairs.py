@@ -27,6 +27,7 @@ class Pairs(CompleteBlocks):
     strata_are = "pairs"
     columns = (("--pair", "pair"),)
     factors_in_strata = False
+    grown_from_rates = False
     one_needs_two = False
     by_level = False
     adjusts = False
