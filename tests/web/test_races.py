@@ -15,8 +15,11 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.shelf import operations as shelf
+from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
+from orderly_bench.stock.models import StockBench
 from orderly_bench.trial import turns
 from orderly_bench.trial.models import AuditEntry, CheckVisit, Lab, Person, PlanVersion, ScoreRecord, Trial, Unit
 from tests.conftest import database_url, emptied
@@ -257,3 +260,29 @@ class TestRequestKeys:
         with Session(engine) as session:
             kept = session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check_id)).all()
             assert [(s.cutting_id, s.root_number) for s in kept] == [(first, 5)]
+
+
+@pytest.mark.parametrize("locked", [True, False])
+def test_two_trials_stood_on_a_bench_at_once_never_share_a_place(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    with Session(engine) as session:
+        lead = create_person(session, "lead")
+        bench = shelf.keep(session, lead, NOW, BenchKept(f"Bench of {'turns' if locked else 'none'}", 300.0, 100.0))
+        trials = [create_drawn(session, lead).id for _ in range(3)]
+        bench_id = bench.id
+        session.commit()
+    if not locked:
+        without_turns(monkeypatch)
+        monkeypatch.setattr(turns, "take_lab", lambda *_: None)
+        real = shelf.find_room
+        monkeypatch.setattr(shelf, "find_room", lambda *a: (threading.Event().wait(0.3), real(*a))[1])
+    people = clients(app, engine, "researcher", 3)
+    path = f"/benches/{bench_id}/trays"
+    answers = together(
+        *(lambda c=c, t=t: c.post(path, data={"trial": t}).status_code for c, t in zip(people, trials, strict=True))
+    )
+    assert answers == [303] * 3
+    with Session(engine) as session:
+        there = [one.at for one in shelf.standing_on(session, session.get_one(StockBench, bench_id))]
+    assert any(a.overlaps(b) for i, a in enumerate(there) for b in there[:i]) is not locked

@@ -22,6 +22,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
 from orderly_bench.stock.operations import bench_named, keep_bench
+from orderly_bench.trial import turns
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Person, Tray, TrayStanding, Trial
 
@@ -103,6 +104,7 @@ def keep(session: Session, actor: Person, now: datetime, bench: BenchKept) -> St
 
 def stand_trays(session: Session, trial: Trial, actor: Person, now: datetime, bench: StockBench) -> list[TrayStanding]:
     """Put a trial's trays that stand nowhere on a bench, each in the first free room, in the order they are walked."""
+    _one_at_a_time(session, trial)
     nowhere = [tray for tray in trial.trays if tray.standing is None]
     if not nowhere:
         raise Refused("All trays of this trial stand on a bench already.")
@@ -139,6 +141,7 @@ def move_tray(
     """
     if not reason.strip() or len(reason) > 300:
         raise InvalidInput("reason for the move", "say why, within 300 characters")
+    _one_at_a_time(session, trial)
     before = tray.standing
     at = Standing(round(to[0], 1), round(to[1], 1), size_of(tray))
     if before is not None and (before.bench_id, before.x_cm, before.y_cm) == (bench.id, at.x_cm, at.y_cm):
@@ -154,6 +157,15 @@ def move_tray(
     new = {"tray": tray.number, "bench": bench.name, "x_cm": at.x_cm, "y_cm": at.y_cm}
     record(session, actor, now, "moved a tray", trial, old=old, new=new, why=reason)
     return made
+
+
+def _one_at_a_time(session: Session, trial: Trial) -> None:
+    """Room on a bench is taken by one at a time, of whatever trial."""
+    turns.take(session, trial_id=trial.id)
+    turns.take_lab(session)
+    session.expire(trial, ["trays"])
+    for tray in trial.trays:
+        session.expire(tray, ["standings"])
 
 
 def _stand(
