@@ -179,7 +179,7 @@ CASES = {
     "clear needs no more": Case("bark 19/20; sand 1/20", ("more None",), (r"more \d",), flags="--more-units"),
     # Doses and names
     "bare numbers are said with their factor": Case("0 3/20; 1000 18/20", ("Hormone 1000 rooted more than hormone 0",), (r"^1000 rooted",), factors="hormone"),
-    "a dose that is no number": Case("wild 3/20; 1000 18/20", ("must be a strength as a number",), (MORE,), flags="--dose hormone", factors="hormone"),
+    "a dose that is no number": Case("none 3/20; 1000 18/20", ("must be a strength as a number",), (MORE,), flags="--dose hormone", factors="hormone"),
     "strengths of two things": Case("IBA 1000 3/20; NAA 1000 18/20", ("must be a strength as a number",), (MORE,), flags="--dose hormone", factors="hormone"),
     "none is a strength of nothing": Case("none 3/20; IBA 1000 ppm 18/20", ("IBA 1000 ppm rooted more than none",), ("must be a strength",), flags="--dose hormone", factors="hormone"),
     "one level written twice": Case("bark 9/10; Bark 2/10", ("differ only in how they are written",), (MORE,)),

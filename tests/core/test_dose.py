@@ -52,6 +52,7 @@ def curve_of(observations: Observations, seed: int = 1) -> DoseCurve:
         (["none", "IBA 1000 ppm talc", "IBA 3000 ppm gel"], None),
         (["sand", "pumice", "bark"], None),
         (["none", "without", "IBA 300 ppm"], None),
+        (["none", "1000", "3000"], None),
     ],
 )
 def test_strengths_are_read_from_levels_of_one_thing_in_one_unit(levels: list[str], found: list[float] | None) -> None:

@@ -44,6 +44,8 @@ def strengths_of(levels: Sequence[str]) -> list[float] | None:
     [0.0, 1000.0, 3000.0]
     >>> strengths_of(["none", "IBA 1000 ppm", "NAA 1000 ppm"]) is None
     True
+    >>> strengths_of(["none", "1000"]) is None
+    True
     """
     found: list[float] = []
     things: set[tuple[str, ...]] = set()
@@ -56,7 +58,9 @@ def strengths_of(levels: Sequence[str]) -> list[float] | None:
             return None
         found.append(float(match["number"]))
         things.add(tuple((match[part] or "").casefold() for part in ("what", "unit", "rest")))
-    return found if len(things) == 1 and len(set(found)) == len(found) else None
+    words = any(level.strip().casefold() in NONE - {"0"} for level in levels)
+    bare = things == {("", "", "")}  # a word beside bare numbers: nobody said that it is their 0
+    return found if len(things) == 1 and len(set(found)) == len(found) and not (words and bare) else None
 
 
 def dose_factor(levels: dict[str, list[str]]) -> str | None:
