@@ -114,7 +114,9 @@ def with_how_many_more(found: Evidence) -> Evidence:
     """
     if found.analysis is None or found.reading is None or found.reading.by_factor:
         return found
-    analysis = with_more_units(found.analysis)
+    first = found.analysis
+    key = digest_of("more units", first.observations.factors, first.observations.rows, first.settings)
+    analysis = remembered(key, lambda: with_more_units(first))
     return replace(found, analysis=analysis, reading=read(analysis, found.departures, found.cautions))
 
 

@@ -18,11 +18,16 @@ from orderly_bench.trial.models import AuditEntry, CheckVisit, Incident, Lab, Sc
 SIGNATURE_BYTES = 32
 
 
+#: Acts that no result rests on: after them nothing is worked out again.
+BESIDE = ("concluded", "handed a trial over")
+
+
 def stamp_of(session: Session, trial: Trial, form: int) -> str:
     """What a trial's results rest on: its plan, its scores, everything done to it, and the program."""
     scores = select(func.max(ScoreRecord.id)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
     standing = select(func.count(ScoreRecord.current)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
-    done = select(func.max(AuditEntry.id)).where(AuditEntry.trial_id == trial.id).scalar_subquery()
+    acts = AuditEntry.trial_id == trial.id, AuditEntry.action.not_in(BESIDE)
+    done = select(func.max(AuditEntry.id)).where(*acts).scalar_subquery()
     incidents = select(func.max(Incident.id)).where(Incident.trial_id == trial.id).scalar_subquery()
     closed = select(func.max(CheckVisit.closed_at)).where(CheckVisit.trial_id == trial.id).scalar_subquery()
     zone = select(Lab.time_zone).limit(1).scalar_subquery()

@@ -17,7 +17,17 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
 from orderly_bench.evidence import readings
 from orderly_bench.trial.models import Trial
-from tests.factories import BARE, DAY_ZERO, NOW, TODAY, create_person, create_stuck, evidence, open_endpoint
+from tests.factories import (
+    BARE,
+    DAY_ZERO,
+    NOW,
+    TODAY,
+    create_finished,
+    create_person,
+    create_stuck,
+    evidence,
+    open_endpoint,
+)
 from tests.web.conftest import SignIn
 
 NAMES = ("rates", "differences", "curves", "numbers", "roots", "lengths", "interaction", "tops")
@@ -125,3 +135,19 @@ def test_captions_count_what_is_drawn(session: Session, sign_in: SignIn, finishe
             "31 of 32 cuttings with a known outcome, Wilson 95 % intervals"
             in client.get(f"/trials/{finished.id}/{page}").text
         )
+
+
+def test_concluding_works_nothing_out_again_and_a_corrected_score_does(session: Session) -> None:
+    from orderly_bench.chapters.conclude.operations import conclude
+    from orderly_bench.record.keep import stamp_of
+
+    lead, scorer = create_person(session, "lead"), create_person(session, "scorer")
+    trial = create_finished(session, lead, scorer)
+    before = stamp_of(session, trial, 1)
+    conclude(session, trial, lead, NOW, evidence(session, trial), "repeat", "Sand may be better.")
+    assert stamp_of(session, trial, 1) == before
+    check = score.checks_of(session, trial)[-1]
+    score.keep_score(
+        session, check, trial.units[0].cuttings[0], lead, NOW, BARE, seen_revision=1, reason="looked again"
+    )
+    assert stamp_of(session, trial, 1) != before
