@@ -1,0 +1,22 @@
+"""The benchmark of saves signs in as people do, and measures saves that were kept."""
+
+from __future__ import annotations
+
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.cli import bench_saves
+from orderly_bench.database.engine import make_engine
+from orderly_bench.trial.models import ScoreRecord
+from tests.conftest import database_url
+
+
+def test_five_saves_are_kept_and_timed(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(bench_saves, "SAVES", 5)
+    url = database_url("orderly_test")
+    assert 0 < bench_saves.p95_ms(url) < 10_000
+    engine = make_engine(url.rsplit("/", 1)[0] + "/orderly_saves")
+    with Session(engine) as session:
+        assert session.scalar(select(func.count(ScoreRecord.id)).where(ScoreRecord.current == 1)) == 5
+    engine.dispose()
