@@ -10,7 +10,7 @@ from sqlalchemy import MetaData, create_engine, select, text
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.account import sessions
-from orderly_bench.chapters.account.routes import KEY
+from orderly_bench.chapters.account.sessions import KEY
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.bench import progress_of
 from orderly_bench.core.vocabulary import KnownBy

@@ -15,8 +15,8 @@ from jinja2 import StrictUndefined
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from orderly_bench.chapters.account import sessions
-from orderly_bench.chapters.account.routes import KEY
 from orderly_bench.chapters.account.routes import chapter as account
+from orderly_bench.chapters.account.sessions import KEY
 from orderly_bench.chapters.audit.routes import chapter as audit
 from orderly_bench.chapters.compare.routes import chapter as compare
 from orderly_bench.chapters.conclude.routes import chapter as conclude

@@ -11,7 +11,7 @@ from sqlalchemy import Connection
 from sqlalchemy.orm import Session, object_session
 
 from orderly_bench.chapters.account import sessions
-from orderly_bench.chapters.account.routes import KEY
+from orderly_bench.chapters.account.sessions import KEY
 from orderly_bench.trial.models import Person
 from orderly_bench.web.app import create_app
 from tests.factories import NOW, create_person

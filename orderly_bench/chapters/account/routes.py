@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from flask_login import login_user, logout_user
 
 from orderly_bench.chapters.account import operations, sessions, throttle
+from orderly_bench.chapters.account.sessions import KEY
 from orderly_bench.chapters.people.operations import active_people, nobody_yet, person_named
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.trial import load
@@ -21,8 +22,8 @@ from orderly_bench.web.answers import answer, safe_next
 from orderly_bench.web.store import db, lab, now
 
 chapter = Blueprint("account", __name__, template_folder="templates")
-#: What the browser's signed cookie holds of a session, and of one that waits for its second factor.
-KEY, SECOND = "key", "second"
+#: What the browser's signed cookie holds of someone who waits for the second factor.
+SECOND = "second"
 SECOND_HOLDS = timedelta(minutes=5)
 
 

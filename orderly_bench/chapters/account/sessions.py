@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.trial.models import Person, SignedIn
 
+#: Under this name the browser's signed cookie holds the key of its session.
+KEY = "key"
 IDLE = timedelta(hours=12)
 LONGEST = timedelta(days=7)
 #: A session's last sight is written at most this often.
