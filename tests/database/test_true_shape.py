@@ -6,8 +6,6 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
-from sqlalchemy import text
-from sqlalchemy.exc import DBAPIError, IntegrityError
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
@@ -40,7 +38,6 @@ from tests.factories import (
     add_lot,
     create_drawn,
     create_locked,
-    create_person,
     create_stuck,
     create_trial,
     design_values,
@@ -50,11 +47,6 @@ from tests.factories import (
 
 CRD = LayoutKind.COMPLETELY_RANDOMISED.value
 MEDIA = [("medium", "medium", ["pumice", "bark"])]
-
-
-@pytest.fixture
-def actor(session: Session) -> Person:
-    return create_person(session)
 
 
 def designed(session: Session, actor: Person, factors: list, lock: bool = True, **changes: object) -> Trial:
@@ -417,50 +409,6 @@ class TestAmendments:
         assert found.departures[0] == "retrospective: the plan was locked on 20 May 2026, 42 days after sticking"
         assert found.reading is not None and found.reading.findings[0].comparison.verdict is not Verdict.NOT_SETTLED
         assert found.reading.strength == "suggested"
-
-
-class TestTheDatabaseGuards:
-    @pytest.mark.parametrize(
-        "statement",
-        [
-            "update unit set arm_id = (select id from arm where trial_id <> unit.trial_id limit 1) limit 1",
-            "update cutting set unit_id = (select id from unit u where u.trial_id <> cutting.trial_id limit 1) limit 1",
-            "update score set check_id = (select id from check_visit c where c.trial_id <> score.trial_id limit 1) limit 1",
-            "update placement set tray_id = (select id from tray t where t.trial_id <> placement.trial_id limit 1) limit 1",
-            "insert into placement (trial_id, unit_id, tray_id, `row`, `column`, spot, current, from_at, reason) "
-            "select trial_id, unit_id, tray_id, 1, 1, 9, 1, from_at, '' from placement limit 1",
-            "insert into planned_check (trial_id, wave_id, planned_das, window_days, endpoint) "
-            "select trial_id, wave_id, 99, 1, 1 from planned_check where endpoint = 1 limit 1",
-            "update score set root_number = 99 limit 1",
-            "update score set state = 'ghost' limit 1",
-            "delete from score limit 1",
-            "update plan_version set text = 'other' limit 1",
-            "delete from plan_version limit 1",
-            "update audit_entry set why = 'other' limit 1",
-            "delete from audit_entry limit 1",
-            "update cutting set status = 'gone' limit 1",
-            "update check_visit set way = 'a glance' limit 1",
-            "update draw set number = 2, reason = '' limit 1",
-        ],
-    )
-    def test_what_must_hold_holds_in_the_database_too(self, session: Session, actor: Person, statement: str) -> None:
-        create_stuck(session, actor)
-        trial = create_stuck(session, actor)
-        score_lot(session, trial, endpoints(session, trial)[0], actor)
-        with pytest.raises((DBAPIError, IntegrityError)), session.begin_nested():
-            changed = session.execute(text(statement))
-            pytest.fail(f"{changed.rowcount} rows were changed")  # type: ignore[attr-defined]
-
-    def test_a_correction_may_still_supersede_a_score_once(self, session: Session, actor: Person) -> None:
-        trial = create_stuck(session, actor)
-        check = endpoints(session, trial)[0]
-        score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
-        cutting = trial.units[0].cuttings[0]
-        old = score.keep_score(session, check, cutting, actor, NOW, BARE)
-        score.keep_score(session, check, cutting, actor, NOW, ROOTED, seen_revision=1, reason="looked again")
-        assert old.current is None and old.ended_by == "correction"
-        with pytest.raises(DBAPIError, match="raw score"), session.begin_nested():
-            session.execute(text("update score set current = 1 where id = :i"), {"i": old.id})
 
 
 def test_a_question_of_defaults_comes_from_the_lab(session: Session, actor: Person) -> None:
