@@ -7,7 +7,7 @@ import sys
 from collections.abc import Sequence
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse, arms, benchmark, plan
+from orderly_bench.cli import analyse, arms, benchmark, plan, rehearse
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -20,6 +20,7 @@ def build_parser() -> argparse.ArgumentParser:
     one.set_defaults(run=analyse.run)
     plan.add_commands(commands)
     arms.add_command(commands)
+    rehearse.add_command(commands)
     three = commands.add_parser("benchmark", help="medians of what people wait for")
     benchmark.add_arguments(three)
     three.set_defaults(run=benchmark.run)

@@ -12,7 +12,7 @@ from orderly_bench.machine.paths import PYTHON, ROOT, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
-FORWARDED = ("analyse", "arms", "power", "stick-for", "kappa")
+FORWARDED = ("analyse", "arms", "power", "rehearse", "stick-for", "kappa")
 
 
 def main(argv: list[str]) -> int:

@@ -195,6 +195,20 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     )
 
 
+def judged(observations: Observations, settings: Settings) -> list[Comparison]:
+    """The comparisons of the headline alone, as ``analyse`` makes them: levels of the factors, or pairs of arms.
+
+    Without models, doubts and whatever else stands beside: for trials that are simulated by the thousand.
+    """
+    aside = set_aside(observations)
+    work = _Work(aside.kept, settings, _nothing_tested(aside.kept, settings, aside))
+    if settings.by_factor and kind_of(settings.response).yes_no and len(aside.kept.factors) > 1:
+        contrasts = work.contrasts({})
+        if contrasts:
+            return [comparison for _, comparison in contrasts]
+    return work.comparisons(*work.tests())
+
+
 def _nothing_tested(observations: Observations, settings: Settings, aside: SetAside) -> str:
     """Code of what forbids every test; blank when there is nothing."""
     if settings.look:
@@ -241,11 +255,17 @@ class _Work:
         self.rng = np.random.default_rng(settings.seed)
         self.apart = np.random.default_rng([settings.seed, 1])
 
+    def tests(self) -> tuple[RandomisationTest, Pairs]:
+        """The test of all arms, and of the pairs that share its redraws."""
+        if self.nothing:
+            return NOTHING_RANDOMISED, {}
+        return overall_tests(self.o, self.settings.response, self.rng, self.settings.draws)
+
     def overall(self) -> tuple[RandomisationTest, ModelTest, Pairs]:
         """All arms alike?"""
+        test, redrawn = self.tests()
         if self.nothing:
-            return NOTHING_RANDOMISED, NO_MODEL, {}
-        test, redrawn = overall_tests(self.o, self.settings.response, self.rng, self.settings.draws)
+            return test, NO_MODEL, redrawn
         arms = len(self.o.arms)
         coded = np.column_stack([np.ones(arms), np.eye(arms)[:, 1:]])
         return test, model_test(self.o, self.settings.response, coded[:, :1], coded), redrawn
@@ -299,10 +319,14 @@ class _Work:
             results.append(TermResult(name, tuple(self.o.factors[f] for f in term), test, model))
         if self.nothing or not kind_of(s.response).yes_no:
             return results
-        contrasts = self._contrasts({r.name: r.test for r in results if r.test is not None})
+        contrasts = self.contrasts({r.name: r.test for r in results if r.test is not None})
         return [replace(r, contrasts=[c for factor, c in contrasts if factor == r.name]) for r in results]
 
-    def _contrasts(self, tests: dict[str, RandomisationTest]) -> list[tuple[str, Comparison]]:
+    def contrasts(self, tests: dict[str, RandomisationTest]) -> list[tuple[str, Comparison]]:
+        """Differences between the levels of every factor that can be told from the others, one family.
+
+        ``tests`` holds the main effects that were worked out already.
+        """
         s, chosen = self.settings, level_pairs(self.o)
         levels = Levels(self.o, s.response, self.rng, s.draws)
         pairs, ends = [], {}

@@ -16,6 +16,7 @@ class CompletelyRandomised(Strata):
     """One stratum."""
 
     name = "completely randomised"
+    counted_out = True
     where = "over the whole bench"
 
     def of_counts(self, rooted: np.ndarray, stuck: np.ndarray, level: float) -> Difference:

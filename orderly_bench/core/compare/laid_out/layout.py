@@ -58,6 +58,8 @@ class Layout(ABC):
         So many units could be added to every arm.
     grown_from_rates : bool
         Two rates say how trials of more units would come out; of pairs it takes how often both rooted.
+    counted_out : bool
+        Every outcome of two arms of single cuttings can be counted out beforehand.
     one_needs_two : bool
         A single unit of an arm tells nothing; not so where the arms meet inside pairs.
     one_factor_is_term : bool
@@ -74,6 +76,7 @@ class Layout(ABC):
     factors_in_strata: ClassVar[bool] = True
     grows: ClassVar[bool] = True
     grown_from_rates: ClassVar[bool] = True
+    counted_out: ClassVar[bool] = False
     one_needs_two: ClassVar[bool] = True
     one_factor_is_term: ClassVar[bool] = False
     unreplicated: ClassVar[str] = "one_unit"

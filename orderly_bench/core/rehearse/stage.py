@@ -1,0 +1,112 @@
+"""The stage of a rehearsal: a trial laid out as it would be, every outcome still to come."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from orderly_bench.core.compare.arrange import arrange
+from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.design.from_plan import arms_in, draw_plan
+from orderly_bench.core.design.simulated_power import check_units
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Plan
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A trial laid out.
+
+    Attributes
+    ----------
+    observations : Observations
+        A row for every cutting to be stuck; its outcome is a placeholder.
+    arm : ndarray of int, shape (cuttings,)
+        Arm of each row, in the order in which guesses are given.
+    unit : ndarray of int, shape (cuttings,)
+        Experimental unit of each row, numbered from 0.
+    order : tuple of str
+        Arms as guesses name them.
+    """
+
+    observations: Observations
+    arm: np.ndarray
+    unit: np.ndarray
+    order: tuple[str, ...]
+
+    def with_outcomes(self, values: np.ndarray) -> Observations:
+        """The observations with these outcomes, shape (cuttings,); nothing else is built anew."""
+        bare = self.observations
+        made = Observations(bare.factors, bare.arms, bare.blocks, bare.rows)
+        made.__dict__["columns"] = replace(bare.columns, value=values, yes=values > 0)
+        return made
+
+
+def of_two_arms(
+    per_arm: int, per_unit: int | None, icc: float | None, blocks: int, names: tuple[str, str] = ("a", "b")
+) -> Stage:
+    """Two arms of equal numbers, over the whole bench or in blocks.
+
+    Raises
+    ------
+    InvalidInput
+        Numbers that do not divide, one unit an arm in a block without others, an ICC without units.
+    """
+    units = check_units(per_arm, per_unit, icc, blocks)
+    each = per_unit or 1
+    rows, arm, unit = [], [], []
+    for a, name in enumerate(names):
+        for u in range(units * blocks):
+            for _ in range(each):
+                rows.append(
+                    Row(
+                        (name,),
+                        0.0,
+                        block=f"block {u // units + 1}" if blocks > 1 else None,
+                        unit=f"{name} {u + 1}" if each > 1 else None,
+                    )
+                )
+                arm.append(a)
+                unit.append(a * units * blocks + u)
+    return Stage(arrange(["arm"], rows), np.array(arm), np.array(unit), names)
+
+
+def of_plan(plan: Plan, rng: np.random.Generator) -> Stage:
+    """The plan's own layout, drawn anew.
+
+    Raises
+    ------
+    InvalidInput
+        What the layout can't hold, or arms that no factor tells apart.
+    """
+    treatments = plan.treatments
+    if not treatments.asked or len(treatments.arms) < 2:
+        raise InvalidInput("arms", "describe at least two that differ in what is asked")
+    letters = {arm.id: i for i, arm in enumerate(treatments.arms)}
+    levels = {arm.id: treatments.level_names(arm) for arm in treatments.arms}
+    season = treatments.of_kind(AspectKind.SEASON)
+    by_wave = season is not None and season.asked and any(wave.season for wave in plan.schedule.waves)
+    shared = any(plan.per_unit(arm) > 1 for wave in plan.schedule.waves for arm in arms_in(plan, wave))
+    rows, arm, unit, number = [], [], [], 0
+    for drawn in draw_plan(plan, rng):
+        for placed in drawn.units:
+            groups = placed.groups
+            row = Row(
+                levels[placed.arm],
+                0.0,
+                groups.get("block"),
+                unit=f"u{number}" if shared else None,
+                pair=groups.get("pair"),
+                whole_plot=groups.get("whole plot"),
+                row=groups.get("row"),
+                column=groups.get("column"),
+                wave=f"wave {drawn.wave}" if by_wave else None,
+            )
+            rows += [row] * placed.cuttings
+            arm += [letters[placed.arm]] * placed.cuttings
+            unit += [number] * placed.cuttings
+            number += 1
+    factors = [aspect.name for aspect in treatments.asked]
+    return Stage(arrange(factors, rows), np.array(arm), np.array(unit), tuple(letters))
