@@ -38,10 +38,14 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
     person.go("/trials")
     person.fill("botanical_name", "Hippophae rhamnoides")
     person.click("Start")
+    person.find("//summary[contains(., 'Where the plants come from')]").click()
     person.fill("question", "Does sand root more sea buckthorn than pumice?")
-    person.fill("levels_1", "sand\npumice")
+    person.find("[aria-label='ask about medium']").click()
+    person.fill("value_2_1", "sand")
+    person.fill("value_2_2", "pumice")
     person.wait_for("//aside//p[contains(., '2 medium = 2 arms')]")
     person.fill("endpoint_day", "20")
+    person.find("//summary[contains(., 'Looked at on day')]").click()
     person.fill("check_days", "")
     person.click("Save the question")
     trial = person.driver.current_url.split("/")[-2]
@@ -152,6 +156,7 @@ def test_phone_width_does_not_scroll_sideways(person: Person, path: str) -> None
 def test_a_half_typed_form_survives_a_closed_tab(person: Person) -> None:
     person.sign_in("Ines")
     person.go("/trials/3/question")
+    person.find("//summary[contains(., 'Plants from') or contains(., 'Where the plants')]").click()
     person.fill("why", "Heels take three minutes each.")
     person.go("/today")
     person.go("/trials/3/question")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import numpy as np
 import pytest
 
@@ -12,8 +14,8 @@ from orderly_bench.core.design.simulated_power import check_units, detectable_di
 from orderly_bench.core.design.stick_for import beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.question import rules as plan
+from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.randomise.layout import Request
-from orderly_bench.core.tend.schedule import read_days
 from orderly_bench.core.vocabulary import LayoutKind
 
 
@@ -62,11 +64,23 @@ class TestQuestion:
                 plan.check_ranking(wrong, ["a", "b"])
 
     def test_days_are_sorted_once_each_and_before_the_endpoint(self) -> None:
-        assert read_days("28; 14, 14", 42) == [14, 28]
-        assert read_days("", 42) == []
-        for wrong in ("0", "42", "-3", "3.5", "soon"):
+        assert [look.day for look in read_looks("28; 14, 14", 42)] == [14, 28]
+        assert read_looks("", 42) == []
+        for wrong in ("0", "42", "-3", "3.5", "soon", "weeks 7 to 6", "30-20"):
             with pytest.raises(InvalidInput, match="check days"):
-                read_days(wrong, 42)
+                read_looks(wrong, 42)
+
+    def test_windows_are_typed_as_days_either_side_or_as_ranges(self) -> None:
+        found = read_looks("day 28 ± 3, weeks 6 to 7, 70-80, week 2", 120)
+        assert [(look.day, look.either_side) for look in found] == [(17, 3), (28, 3), (45, 4), (75, 5)]
+        assert write_looks((14, 28), {28: 3}) == "14, 28 ± 3"
+        assert [look.day for look in read_looks(write_looks((14, 28), {28: 3}), 42)] == [14, 28]
+
+    def test_months_are_read_from_the_day_of_sticking(self) -> None:
+        (found,) = read_looks("May to June", 300, date(2026, 10, 1))
+        assert (found.day, found.either_side) == (242, 30)  # 1 May is day 212, 30 June day 272
+        with pytest.raises(InvalidInput, match="months need the day"):
+            read_looks("May", 300)
 
 
 def plain(arms: int, per_arm: int, blocks: int = 1) -> Request:

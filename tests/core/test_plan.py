@@ -20,8 +20,10 @@ from orderly_bench.core.plan.text import digest, from_text, to_text, words_of_fi
 from orderly_bench.core.plan.value import (
     ArmPlan,
     Aspect,
+    BookRate,
     Container,
     Headline,
+    KnownRate,
     Level,
     Plan,
     PlannedWave,
@@ -30,6 +32,7 @@ from orderly_bench.core.plan.value import (
     Treatments,
     TrialKind,
 )
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.tend.schedule import DayZero
 
 HORMONE, MEDIUM = AspectKind.HORMONE, AspectKind.MEDIUM
@@ -109,9 +112,14 @@ class TestText:
         seen = {digest(to_text(plan))}
         for f in fields(plan.question):
             value = getattr(plan.question, f.name)
-            other = {
-                str: "other", int: 7, float: 7.5, bool: value is False, tuple: (14,), TrialKind: TrialKind.LOOK, Headline: Headline.PAIRS
-            }[type(value)]  # fmt: skip
+            own = {
+                "known": (KnownRate(1, 3, 9),), "book": (BookRate(1, 40, 60),), "wanted_by": date(2027, 5, 1), "response": Response.QUALITY,
+                "kind": TrialKind.LOOK, "headline": Headline.PAIRS,
+            }  # fmt: skip
+            usual = {str: "other", int: 7, float: 7.5, bool: value is False, tuple: (14,), NoneType: 7}
+            other = own.get(f.name, usual.get(type(value), 9))
+            if other == value:
+                other = 8
             seen.add(digest(to_text(replace(plan, question=replace(plan.question, **{f.name: other})))))
         seen.add(digest(to_text(replace(plan, preparation=replace(plan.preparation, recipes={"all": "1 sand"})))))
         seen.add(digest(to_text(replace(plan, design=replace(plan.design, assumed_icc=0.2)))))

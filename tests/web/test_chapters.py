@@ -13,8 +13,8 @@ from pypdf import PdfReader
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.question import views as question_views
 from orderly_bench.cli.main import main
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Container
 from orderly_bench.trial.models import ScoreRecord, Trial
 from orderly_bench.web.app import create_app
@@ -30,32 +30,40 @@ from tests.factories import (
     open_endpoint,
 )
 from tests.web.conftest import SignIn, client_of
-
-
-def form_of(trial: Trial, **changes: str) -> dict[str, str]:
-    return {**question_views.typed_values(trial), **changes}
+from tests.web.forms import line, question_form
 
 
 def test_a_trial_is_started_and_its_question_saved(session: Session, sign_in: SignIn) -> None:
     client = sign_in()
     where = client.post("/trials", data={"botanical_name": "Hippophae rhamnoides"}).headers["Location"]
     trial = session.scalars(select(Trial)).one()
-    form = form_of(
-        trial, question="Does sand root more?", levels_1="sand\npumice", kind_1="medium", margin_points="12,5"
-    )
+    medium = line(AspectKind.MEDIUM, ["sand", "pumice"], asked=True)
+    form = question_form(trial, medium, margin_points="12,5")
     assert client.post(where, data=form).status_code == 303
     session.expire_all()
     assert [arm.name for arm in trial.arms] == ["sand", "pumice"] and trial.plan.question.margin_points == 12.5
+    made = "In Hippophae rhamnoides, does medium change how many root by day 42, by more than 12.5 of every 100?"
+    assert trial.plan.question.sentence == made and made in client.get(where).text
 
 
 @pytest.mark.parametrize(
     ("changes", "message"),
     [
-        ({"levels_1": "sand\nSAND"}, "stands twice"),
+        ({"value_1_1": "sand", "value_1_2": "SAND"}, "stands twice"),
+        ({"value_1_1": "", "value_1_3": ""}, "it is blank in (given: A, C)"),
+        ({"ask_1": "", "ask_2": ""}, "the arms differ in medium, hormone; mark what you ask"),
+        ({"value_1_2": "bark", "value_1_4": "bark", "value_1_3": "bark"}, "B and D are alike in everything"),
         ({"endpoint_day": "soon"}, "type a whole number"),
         ({"endpoint_day": "9" * 30}, "type a whole number"),
         ({"margin_points": "nan"}, "type a number"),
-        ({"question": ""}, "write the one question"),
+        ({"botanical_name": " "}, "type the name of the plant"),
+        ({"response": "height"}, "choose one of"),
+        ({"dead_from_day": "90"}, "between 1 and the endpoint day"),
+        ({"wanted_plants": "0"}, "between 1 and 100000"),
+        ({"known": "31 of 60"}, "write rooted/stuck"),
+        ({"book": "60-70"}, "who wrote it"),
+        ({"check_days": "May to June"}, "months need the day of sticking"),
+        ({"response": "quality", "margin_own": "80"}, "distance from one half"),
         ({"why": "x" * 5000}, "within 4000"),
         ({"version": "0"}, "Someone else changed this plan"),
     ],
@@ -66,7 +74,7 @@ def test_a_refused_question_keeps_what_was_typed(
     trial = create_trial(session, create_person(session))
     before = trial.plan.question.sentence
     response = sign_in().post(
-        f"/trials/{trial.id}/question", data=form_of(trial, **{"question": "A new one?", **changes})
+        f"/trials/{trial.id}/question", data=question_form(trial, **{"question": "A new one?", **changes})
     )
     assert response.status_code in (409, 422)
     assert message in response.text
@@ -79,8 +87,9 @@ def test_a_refused_question_keeps_what_was_typed(
 def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> None:
     trial = create_trial(session, create_person(session))
     client = sign_in()
-    text = client.post(f"/trials/{trial.id}/question/working", data=form_of(trial, levels_2="none\nIBA\nNAA")).text
-    assert "2 medium x 3 hormone = 6 arms" in text
+    data = question_form(trial, value_2_2="NAA")
+    text = client.post(f"/trials/{trial.id}/question/working", data=data).text
+    assert "2 medium x 3 hormone: 4 arms of 6 combinations" in text
     data = {"arms": ["medium-1|hormone-1", "medium-2|hormone-1"], "cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", "rate_a": "45", "rate_b": "70"}  # fmt: skip
     text = client.post(f"/trials/{trial.id}/design/working", data=data).text
     assert "No outcome of this design could convince" in text and "p = 0.10" in text
@@ -134,7 +143,7 @@ def test_a_new_trial_without_a_question_opens_everywhere(session: Session, sign_
 
 def test_a_plan_changed_after_locking_is_refused(session: Session, sign_in: SignIn) -> None:
     trial = create_locked(session, create_person(session))
-    response = sign_in().post(f"/trials/{trial.id}/question", data=form_of(trial, question="Other?"))
+    response = sign_in().post(f"/trials/{trial.id}/question", data=question_form(trial, question="Other?"))
     assert response.status_code == 422 and "Record an amendment" in response.text
 
 

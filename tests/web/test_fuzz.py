@@ -29,7 +29,7 @@ def forms_of(client: FlaskClient, trial: Trial) -> dict[str, list[dict[str, str]
     found: dict[str, list[dict[str, str]]] = {}
     pages = [
         f"/trials/{trial.id}/{page}"
-        for page in ("question", "arms", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
+        for page in ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
     ]
     for page in [*pages, "/trials", "/people", "/lab", "/account", "/benches", "/today"]:
         answer = client.get(page)

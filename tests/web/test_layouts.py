@@ -15,6 +15,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State
 from orderly_bench.record.reading import rows_of
 from orderly_bench.trial.models import Trial
@@ -32,6 +33,7 @@ from tests.factories import (
     open_endpoint,
 )
 from tests.web.conftest import SignIn
+from tests.web.forms import line, question_form
 
 TWO = [("medium", "medium", ["pumice", "bark"])]
 #: Layouts as (factors, design).
@@ -254,24 +256,21 @@ def test_an_unknown_layout_in_the_database_is_refused_not_drawn(session: Session
     assert trial.units == []
 
 
-def test_four_factors_are_kept_in_order_and_a_fifth_is_not_offered(session: Session, sign_in: SignIn) -> None:
+def test_four_things_asked_are_kept_in_order_and_a_fifth_is_refused(session: Session, sign_in: SignIn) -> None:
     trial = create_trial(session, create_person(session))
-    form = {
-        "version": str(trial.version), "kind": "test", "botanical_name": "Buxus sempervirens", "question": "Which of these matters?",
-        "kind_1": "medium", "levels_1": "pumice\nbark", "kind_2": "hormone", "levels_2": "IBA\nnone", "kind_3": "cutting type",
-        "name_3": "piece", "levels_3": "tip\nbase", "kind_4": "other", "name_4": "cover", "levels_4": "open\nclosed", "kind_5": "other",
-        "levels_5": "a\nb", "endpoint_day": "42", "check_days": "14", "margin_points": "15", "stop_rule": "",
-        "care_task": "", "care_every_days": "0", "fit_least_roots": "3", "fit_least_mm": "10",
-    }  # fmt: skip
-    client = sign_in()
-    assert client.post(f"/trials/{trial.id}/question", data=form).status_code == 303
+    asked = [
+        line(AspectKind.MEDIUM, ["pumice", "bark"], True), line(AspectKind.HORMONE, ["IBA", "none"], True),
+        line(AspectKind.CUTTING_TYPE, ["tip", "base"], True, "piece"), line(AspectKind.OTHER, ["open", "closed"], True, "lid"),
+        line(AspectKind.OTHER, ["a", "b"], True, "fifth"),
+    ]  # fmt: skip
+    client, where = sign_in(), f"/trials/{trial.id}/question"
+    assert "1 to 4 things" in client.post(where, data=question_form(trial, *asked)).text
+    assert client.post(where, data=question_form(trial, *asked[:4], act="combine")).status_code == 303
     session.refresh(trial)
-    assert [f.name for f in trial.factors] == ["medium", "hormone", "piece", "cover"] and len(trial.arms) == 16
-    page = BeautifulSoup(client.get(f"/trials/{trial.id}/question").text, "html.parser")
-    assert [page.select_one(f'[name="name_{i}"]')["value"] for i in (3, 4)] == ["piece", "cover"]
-    assert (
-        page.select_one('[name="levels_5"]') is None and page.select_one("details[open] [name='levels_3']") is not None
-    )
+    assert [f.name for f in trial.factors] == ["medium", "hormone", "piece", "lid"] and len(trial.arms) == 16
+    page = BeautifulSoup(client.get(where).text, "html.parser")
+    assert [page.select_one(f'[name="name_{i}"]')["value"] for i in (3, 4)] == ["piece", "lid"]
+    assert all(page.select_one(f'[name="ask_{i}"]').has_attr("checked") for i in (1, 2, 3, 4))
 
 
 @pytest.mark.parametrize(

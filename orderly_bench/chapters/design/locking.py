@@ -14,8 +14,7 @@ from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.pieces import allotted, check_pieces
 from orderly_bench.core.plan.text import digest
 from orderly_bench.core.plan.value import Plan, TrialKind
-from orderly_bench.core.question.rules import endpoint_window_days
-from orderly_bench.core.tend.schedule import CHECK_WINDOW_DAYS, care_days
+from orderly_bench.core.tend.schedule import care_days, window_of
 from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.load import units_with_everything
@@ -96,7 +95,7 @@ def _plan_checks(session: Session, trial: Trial, plan: Plan) -> None:
     end = plan.question.endpoint_day
     for wave in trial.waves:
         for day in [*plan.schedule.check_days, end]:
-            window = endpoint_window_days(day) if day == end else CHECK_WINDOW_DAYS
+            window = window_of(plan.schedule, day, end)
             session.add(
                 PlannedCheck(
                     trial_id=trial.id, wave_id=wave.id, planned_das=day, window_days=window, endpoint=1 if day == end else None
@@ -157,7 +156,7 @@ def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan)
         trial.planned_checks.remove(check)
     session.flush()
     for check in moved:
-        check.planned_das, check.window_days = end, endpoint_window_days(end)
+        check.planned_das, check.window_days = end, window_of(after.schedule, end, end)
     session.flush()
     _add_checks(session, trial, after, {(check.wave_id, check.planned_das) for check in planned})
 
@@ -167,7 +166,7 @@ def _add_checks(session: Session, trial: Trial, plan: Plan, there: set[tuple[int
     for wave in trial.waves:
         for day in plan.schedule.check_days:
             if (wave.id, day) not in there:
-                made = PlannedCheck(wave_id=wave.id, planned_das=day, window_days=CHECK_WINDOW_DAYS)
+                made = PlannedCheck(wave_id=wave.id, planned_das=day, window_days=window_of(plan.schedule, day, 0))
                 trial.planned_checks.append(made)
                 session.flush()
                 trial.checks.extend(CheckVisit(planned=made, lot=lot) for lot in trial.lots if lot.wave_id == wave.id)

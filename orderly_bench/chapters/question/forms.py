@@ -1,23 +1,19 @@
-"""The Question page's form."""
+"""The Question page's form: the sentence with its gaps, and the table of arms."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 from orderly_bench.chapters.question.operations import QuestionValues
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.edit import Row
-from orderly_bench.core.question.rules import MOST_FACTORS
+from orderly_bench.core.plan.edit import MOST_ASPECTS
+from orderly_bench.core.plan.table import MOST_GROUPS, Line, Table
+from orderly_bench.core.question.rules import MOST_ARMS
+from orderly_bench.core.question.starts import start_of
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
-
-
-def read_factors(form: Form) -> list[tuple[str, str, list[str]]]:
-    """Factors as typed; those after the first count when they have levels or a name."""
-    return [
-        (form.get(f"kind_{i}", ""), fields.text(form, f"name_{i}"), fields.lines(form, f"levels_{i}"))
-        for i in range(1, MOST_FACTORS + 1)
-        if i == 1 or fields.text(form, f"levels_{i}") or fields.text(form, f"name_{i}")
-    ]
 
 
 def read_question(form: Form) -> QuestionValues:
@@ -29,34 +25,92 @@ def read_question(form: Form) -> QuestionValues:
         source=fields.text(form, "source"),
         question=fields.text(form, "question"),
         why=fields.text(form, "why"),
-        factors=read_factors(form),
+        factors=[],
         endpoint_day=fields.whole(form, "endpoint_day", "endpoint day"),
         check_days=fields.text(form, "check_days"),
         margin_points=fields.number(form, "margin_points", "margin"),
+        margin_own=fields.optional_number(form, "margin_own", "margin"),
         stop_rule=fields.text(form, "stop_rule"),
         care_task=fields.text(form, "care_task"),
         care_every_days=fields.whole(form, "care_every_days", "care, every so many days"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
         fit_least_mm=fields.number(form, "fit_least_mm", "fit to pot on, mm"),
         blind=form.get("blind") == "yes",
+        table=read_table(form),
+        response=form.get("response", "rooted"),
+        endpoint_either_side=fields.optional_whole(form, "endpoint_either_side", "window of the endpoint"),
+        who_looks=fields.text(form, "who_looks"),
+        dead_from_day=fields.optional_whole(form, "dead_from_day", "called dead from day"),
+        second_look_days=fields.whole(form, "second_look_days", "second look after days"),
+        wanted_plants=fields.optional_whole(form, "wanted_plants", "plants wanted"),
+        wanted_by=fields.day(form, "wanted_by", "wanted by") if form.get("wanted_by") else None,
+        known=fields.text(form, "known"),
+        book=fields.text(form, "book"),
     )
 
 
-def read_description(form: Form, arms: list[str]) -> tuple[list[Row], list[tuple[str, str]]]:
-    """Rows of the arms' description and the side groups, as typed.
+def _count(form: Form, name: str, label: str, most: int) -> int:
+    found = fields.whole(form, name, label)
+    if not 0 <= found <= most:
+        raise InvalidInput(label, f"{most} are the most", found)
+    return found
 
-    A value in the row's own field counts for every arm whose field is blank.
-    """
-    groups = [
-        (text, fields.text(form, f"group_note_{i}")) for i in range(1, 13) if (text := fields.text(form, f"group_{i}"))
-    ]
-    rows = []
-    for i in range(1, fields.whole(form, "rows", "aspects") + 1):
+
+def read_table(form: Form) -> Table:
+    """The arms side by side as typed. A value in a line's own field counts for every arm whose field is blank."""
+    arms = _count(form, "arms", "arms", MOST_ARMS)
+    shown = [i for i in range(1, MOST_GROUPS + 2) if fields.text(form, f"group_{i}")]
+    groups = tuple((fields.text(form, f"group_{i}"), fields.text(form, f"group_note_{i}")) for i in shown)
+    lines = []
+    for i in range(1, _count(form, "lines", "aspects", MOST_ASPECTS + len(AspectKind)) + 1):
         kind = form.get(f"kind_{i}", AspectKind.OTHER.value)
         if kind not in list(AspectKind):
             raise InvalidInput("aspect", f"choose one of: {', '.join(AspectKind)}", kind)
         common = fields.text(form, f"all_{i}")
-        values = {letter: fields.text(form, f"value_{i}_{letter}") or common for letter in arms}
-        values |= {name: fields.text(form, f"value_{i}_group_{g}") for g, (name, _) in enumerate(groups, start=1)}
-        rows.append(Row(AspectKind(kind), fields.text(form, f"name_{i}"), values))
-    return rows, groups
+        own = [fields.text(form, f"value_{i}_{a}") or common for a in range(1, arms + 1)]
+        beside = [fields.text(form, f"value_{i}_group_{g}") for g in shown]
+        name = fields.text(form, f"name_{i}") or AspectKind(kind).value
+        asked = form.get(f"ask_{i}") == "yes" or (bool(form.get("ask")) and form["ask"] == name)
+        fixed = form.get(f"fixed_{i}") == "yes" and not asked
+        line = Line(AspectKind(kind), name, asked, (*own, *beside), fixed)
+        if asked or any(line.values) or fields.text(form, f"name_{i}"):
+            lines.append(line)
+    control = form.get("control", "")
+    return Table(arms, tuple(lines), groups, int(control) if control.isdecimal() and int(control) < arms else None)
+
+
+@dataclass(frozen=True)
+class Change:
+    """What a button of the page does to the table; ``keeps`` when the result is saved at once."""
+
+    table: Table
+    keeps: bool
+
+
+def changed(table: Table, act: str) -> Change:
+    """The table after a button.
+
+    Raises
+    ------
+    InvalidInput
+        A button that is not there, or what the change refuses.
+    """
+    what, _, value = act.partition(":")
+    if what == "arm":
+        return Change(changes.with_arm(table), False)
+    if what == "line":
+        blank = Line(AspectKind.OTHER, "", False, ("",) * (table.arms + len(table.groups)))
+        return Change(replace(table, lines=(*table.lines, blank)), False)
+    if what == "drop" and value.isdecimal():
+        return Change(changes.without_arm(table, int(value)), False)
+    if what == "combine":
+        return Change(changes.every_combination(table), True)
+    if what == "ask":
+        return Change(changes.asking(table, value), True)
+    start = start_of(value) if what == "start" else None
+    if start is not None:
+        return Change(changes.starting_at(table, start.kind, start.name, start.levels), True)
+    separation = table.separation() if what == "mend" and value.isdecimal() else None
+    if separation is not None and int(value) < len(separation.mends):
+        return Change(changes.mended(table, separation.mends[int(value)]), True)
+    raise InvalidInput("button", "is not on this page any more; look again", act[:40])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -12,10 +12,13 @@ from sqlalchemy.orm import Session
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.table import Table, treatments_of
 from orderly_bench.core.plan.text import to_text
-from orderly_bench.core.plan.value import Plan, Question, Schedule, TrialKind
-from orderly_bench.core.question import rules
-from orderly_bench.core.tend.schedule import read_days
+from orderly_bench.core.plan.value import CheckWindow, Plan, Question, Schedule, Treatments, TrialKind
+from orderly_bench.core.question import purpose, rules, sentence
+from orderly_bench.core.question.days import read_looks
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Lab, Person, Prediction, Trial, Wave
@@ -26,7 +29,11 @@ LONGEST_TEXT = 4_000
 
 @dataclass(frozen=True)
 class QuestionValues:
-    """The question as typed, already parsed to plain types."""
+    """The question as typed, already parsed to plain types.
+
+    The arms are those of ``table``; without one, every combination of the levels of ``factors``. A blank ``question`` is made into
+    a sentence from the rest.
+    """
 
     kind: str
     botanical_name: str
@@ -44,6 +51,17 @@ class QuestionValues:
     fit_least_roots: int
     fit_least_mm: float
     blind: bool
+    table: Table | None = None
+    response: str = Response.ROOTED.value
+    margin_own: float | None = None
+    endpoint_either_side: int | None = None
+    who_looks: str = ""
+    dead_from_day: int | None = None
+    second_look_days: int = 7
+    wanted_plants: int | None = None
+    wanted_by: date | None = None
+    known: str = ""
+    book: str = ""
 
 
 def create_trial(session: Session, actor: Person, now: datetime, botanical_name: str) -> Trial:
@@ -107,10 +125,26 @@ def _text(name: str, value: str, longest: int) -> str:
     return value
 
 
-def _asked(values: QuestionValues, before: Question) -> Question:
+def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -> Question:
+    """The question as it would be kept.
+
+    Raises
+    ------
+    InvalidInput
+        The first field that breaks a rule.
+    """
     if values.kind not in list(TrialKind):
         raise InvalidInput("kind of trial", "choose test or look", values.kind)
+    if values.response not in list(Response):
+        raise InvalidInput("endpoint", f"choose one of: {', '.join(sentence.ENDPOINTS)}", values.response)
+    response = Response(values.response)
     rules.check_fit_rule(values.fit_least_roots, values.fit_least_mm)
+    yes_no = kind_of(response).yes_no
+    points = rules.check_margin(values.margin_points) if yes_no else before.margin_points
+    sentence.check_margin_of(response, points, values.margin_own)
+    day = rules.check_endpoint_day(values.endpoint_day)
+    rules.check_death(values.dead_from_day, values.second_look_days, day)
+    rules.check_wanted(values.wanted_plants)
     made = replace(
         before,
         kind=TrialKind(values.kind),
@@ -119,9 +153,18 @@ def _asked(values: QuestionValues, before: Question) -> Question:
         source=_text("source of the plants", values.source, 200),
         sentence=_text("question", values.question, 300),
         why=_text("why", values.why, LONGEST_TEXT),
-        endpoint_day=rules.check_endpoint_day(values.endpoint_day),
-        margin_points=rules.check_margin(values.margin_points),
+        endpoint_day=day,
+        margin_points=points,
+        margin_own=None if yes_no else values.margin_own,
+        response=response,
         stop_rule=_text("stop rule", values.stop_rule, LONGEST_TEXT),
+        who_looks=_text("who looks", values.who_looks, 120),
+        dead_from_day=values.dead_from_day,
+        second_look_days=values.second_look_days,
+        wanted_plants=values.wanted_plants,
+        wanted_by=values.wanted_by,
+        known=purpose.read_known(values.known),
+        book=purpose.read_book(values.book),
         fit_least_roots=values.fit_least_roots,
         fit_least_mm=values.fit_least_mm,
         blind=values.blind,
@@ -129,19 +172,48 @@ def _asked(values: QuestionValues, before: Question) -> Question:
     if not made.botanical_name:
         raise InvalidInput("botanical name", "type the name of the plant to be rooted")
     if not made.sentence:
-        raise InvalidInput("question", "write the one question this trial answers")
+        made = replace(made, sentence=sentence_of(made, factors)[:300])
     return made
+
+
+def sentence_of(asked: Question, factors: Sequence[str]) -> str:
+    """The question in one sentence, from what it says."""
+    own = asked.margin_own if asked.margin_own is not None else sentence.MARGINS[kind_of(asked.response).scale][2]
+    typed = asked.margin_points if kind_of(asked.response).yes_no else own
+    rate = asked.kind is TrialKind.RATE
+    return sentence.compose(asked.taxon, factors, asked.response, asked.endpoint_day, typed, rate)
 
 
 def _scheduled(values: QuestionValues, before: Schedule) -> Schedule:
     if not 0 <= values.care_every_days <= 90:
         raise InvalidInput("care, every so many days", "must be between 0 (none) and 90", values.care_every_days)
+    looks = read_looks(values.check_days, values.endpoint_day, before.waves[0].planned_for)
+    windows = [CheckWindow(look.day, look.either_side) for look in looks if look.either_side is not None]
+    if values.endpoint_either_side is not None:
+        windows.append(CheckWindow(values.endpoint_day, values.endpoint_either_side))
+    for window in windows:
+        if not 0 <= window.either_side <= 60:
+            raise InvalidInput("window", "must be between 0 and 60 days either side", window.either_side)
     return replace(
         before,
-        check_days=tuple(read_days(values.check_days, values.endpoint_day)),
+        check_days=tuple(look.day for look in looks),
+        windows=tuple(windows),
         care_task=_text("care", values.care_task, 120),
         care_every_days=values.care_every_days,
     )
+
+
+def _treated(values: QuestionValues, before: Treatments) -> Treatments:
+    """Arms as the table has them, or of every combination of the factors."""
+    if values.table is not None:
+        return treatments_of(values.table, before)
+    factors = rules.check_factors(values.factors)
+    rules.combinations_of([levels for _, _, levels in factors])
+    if [(a.kind, a.name, [level.name for level in a.levels]) for a in before.asked] == factors:
+        return before
+    made = edit.with_factors(before, factors)
+    every = rules.combinations_of([[level.id for level in aspect.levels] for aspect in made.asked])
+    return edit.with_arms(made, every, None)
 
 
 def save_question(
@@ -151,24 +223,20 @@ def save_question(
     refuse_when_locked(trial)
     refuse_when_stale(trial, version, [f"{values.botanical_name}: {values.question}"])
     plan = trial.plan
-    asked = _asked(values, plan.question)
-    schedule = _scheduled(values, plan.schedule)
-    factors = rules.check_factors(values.factors)
-    rules.combinations_of([levels for _, _, levels in factors])
-    treatments = plan.treatments
-    if [(a.kind, a.name, [level.name for level in a.levels]) for a in treatments.asked] != factors:
-        treatments = edit.with_factors(treatments, factors)
-        every = rules.combinations_of([[level.id for level in aspect.levels] for aspect in treatments.asked])
-        treatments = edit.with_arms(treatments, every, None)
+    treatments = _treated(values, plan.treatments)
+    asked = asked_of(values, plan.question, [aspect.name for aspect in treatments.asked])
+    made = replace(plan, question=asked, schedule=_scheduled(values, plan.schedule), treatments=treatments)
+    if values.table is not None:
+        own = {arm.id: made.container_of(arm) for arm in treatments.arms}
+        made = edit.with_containers(made, plan.design.container, own)
+    if _laid_out(treatments) != _laid_out(plan.treatments):
         discard_draw(session, trial)
-    keep(
-        session,
-        trial,
-        actor,
-        now,
-        replace(plan, question=asked, schedule=schedule, treatments=treatments),
-        "saved the question",
-    )
+    keep(session, trial, actor, now, made, "saved the question")
+
+
+def _laid_out(treatments: Treatments) -> list[tuple[str, tuple[str, ...]]]:
+    """What a draw rests on: the arms by letter and level."""
+    return [(arm.id, treatments.level_names(arm)) for arm in treatments.arms]
 
 
 def keep(session: Session, trial: Trial, actor: Person, now: datetime, plan: Plan, action: str) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
@@ -10,16 +11,18 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy import select
 
 from orderly_bench.chapters.question import operations, views
-from orderly_bench.chapters.question.forms import read_description, read_question
+from orderly_bench.chapters.question.forms import changed, read_question, read_table
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.table import Table
+from orderly_bench.core.question.starts import STARTS
 from orderly_bench.record.gather import standing_prediction
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import facts
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
-from orderly_bench.web.answers import answer
+from orderly_bench.web.answers import answer, status_of
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, lab, now, today
 
@@ -48,27 +51,43 @@ def start_trial() -> ResponseReturnValue:
     return redirect(url_for(".question_page", trial_id=trial.id), 303)
 
 
-def _page(trial: Trial, typed: Mapping[str, str] | None = None, error: OrderlyError | None = None) -> str:
+def _page(
+    trial: Trial, typed: Mapping[str, str] | None = None, error: OrderlyError | None = None, table: Table | None = None
+) -> str:
     values = {**views.typed_values(trial), **(typed or {})}
     if typed is not None:
         values["blind"] = typed.get("blind", "")
         values["version"] = str(trial.version)
+    shown = table or _typed_table(typed) or views.table_for(trial)
+    lines = views.line_views(shown)
     predictions = operations.predictions_of(db(), trial)
     stuck = [lot.day_zero for lot in trial.lots]
-    problems, mends = views.separation_lines(trial.plan.treatments)
+    form = views.as_form(values, shown)
     return trial_page(
         "question.html",
         trial,
         "Question",
         error,
         values=values,
-        work=views.margin_for(values),
+        table=shown,
+        lines=lines,
+        work=views.margin_for(form, trial.plan),
         kinds=[(kind.value, kind.value) for kind in AspectKind],
+        endpoints=views.endpoints(),
+        gap=views.margin_gap(values["response"]),
+        folded=views.folded(values),
+        starts=STARTS,
+        unsaved=typed is not None and error is None,
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
-        problems=problems,
-        mends=mends,
     )
+
+
+def _typed_table(typed: Mapping[str, str] | None) -> Table | None:
+    try:
+        return read_table(typed) if typed is not None and "arms" in typed else None
+    except OrderlyError:
+        return None
 
 
 @route(chapter, "/trials/<int:trial_id>/question", Act.READ)
@@ -81,53 +100,45 @@ def question_page(trial: Trial) -> ResponseReturnValue:
 def save_question(trial: Trial) -> ResponseReturnValue:
     """Keep the question."""
 
+    act = request.form.get("act", "")
+    table: Table | None = None
+    if act:
+        try:
+            made = changed(read_table(request.form), act)
+        except OrderlyError as error:
+            return _page(trial, request.form, error), status_of(error)
+        table = made.table
+        if not made.keeps:
+            return _page(trial, request.form, None, table)
+
     def save() -> None:
         version = fields.whole(request.form, "version", "version of the plan")
-        operations.save_question(db(), trial, actor(), now(), version, read_question(request.form))
+        values = read_question(request.form)
+        values = values if table is None else replace(values, table=table)
+        operations.save_question(db(), trial, actor(), now(), version, values)
 
-    return answer(save, url_for(".question_page", trial_id=trial.id), lambda e: _page(trial, request.form, e))
+    return answer(save, url_for(".question_page", trial_id=trial.id), lambda e: _page(trial, request.form, e, table))
 
 
 @route(chapter, "/trials/<int:trial_id>/question/working", Act.PLAN, "POST")
 def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
-    return render_template("_question_margin.html", work=views.margin_for(request.form))
+    return render_template(
+        "_question_margin.html",
+        work=views.margin_for(request.form, trial.plan),
+        trial=trial,
+        may=lambda act: may(actor(), Act[act]),
+    )
 
 
 @route(chapter, "/trials/<int:trial_id>/prediction", Act.PLAN, "POST")
 def predict(trial: Trial) -> ResponseReturnValue:
     """Keep a ranked prediction."""
     ranking = [request.form.get(f"rank_{i}", "") for i in range(1, len(trial.arms) + 1)]
+    if request.form.get("opinion") == "none":
+        ranking = []
     return answer(
         lambda: operations.record_prediction(db(), trial, actor(), now(), ranking, request.form.get("why", "")),
         url_for(".question_page", trial_id=trial.id) + "#prediction",
         lambda e: _page(trial, None, e),
     )
-
-
-def _arms_page(trial: Trial, error: OrderlyError | None = None) -> str:
-    treatments = trial.plan.treatments
-    problems, mends = views.separation_lines(treatments)
-    typed = request.form if error is not None else {}
-    return trial_page(
-        "arms.html", trial, "Question", error, rows=views.arm_rows(treatments), problems=problems, mends=mends, typed=typed,
-        kinds=[(kind.value, kind.value) for kind in AspectKind], split=request.args.get("split", type=int),
-    )  # fmt: skip
-
-
-@route(chapter, "/trials/<int:trial_id>/arms", Act.READ)
-def arms_page(trial: Trial) -> ResponseReturnValue:
-    """The arms side by side: what is asked, the same, travelling, not said."""
-    return _arms_page(trial)
-
-
-@route(chapter, "/trials/<int:trial_id>/arms", Act.PLAN, "POST")
-def describe_arms(trial: Trial) -> ResponseReturnValue:
-    """Keep what the arms say of each aspect."""
-
-    def save() -> None:
-        version = fields.whole(request.form, "version", "version of the plan")
-        rows, groups = read_description(request.form, [arm.letter for arm in trial.arms])
-        operations.describe_arms(db(), trial, actor(), now(), version, rows, groups)
-
-    return answer(save, url_for(".arms_page", trial_id=trial.id), lambda e: _arms_page(trial, e))

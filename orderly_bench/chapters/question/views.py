@@ -2,191 +2,272 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from orderly_bench.chapters.question.forms import read_factors
+from orderly_bench.chapters.question import operations
+from orderly_bench.chapters.question.forms import read_question, read_table
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.design.separable import Mend, Separation
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
-from orderly_bench.core.plan.value import ArmPlan, SideGroup, Treatments
-from orderly_bench.core.question import rules
-from orderly_bench.core.tend.schedule import read_days
+from orderly_bench.core.plan.table import Table, product_words, table_of
+from orderly_bench.core.plan.value import Plan, TrialKind
+from orderly_bench.core.question import purpose, rules, sentence
+from orderly_bench.core.question.days import read_looks, write_looks
+from orderly_bench.core.question.doubts import doubts_about
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.trial.models import Trial
-from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
 
 QUESTION_KEYS = (
     "kind", "botanical_name", "cultivar", "source", "why", "endpoint_day", "margin_points", "stop_rule", "fit_least_roots", "fit_least_mm",
+    "margin_own", "response", "who_looks", "dead_from_day", "second_look_days", "wanted_plants", "wanted_by",
 )  # fmt: skip
+#: Aspects that every new description offers, blank.
+OFFERED = (
+    AspectKind.HORMONE, AspectKind.MEDIUM, AspectKind.CUTTING_TYPE, AspectKind.COVER, AspectKind.BOTTOM_HEAT, AspectKind.LIGHT,
+    AspectKind.HOLDING, AspectKind.WOUNDING, AspectKind.BASE, AspectKind.DONOR, AspectKind.PERSON,
+)  # fmt: skip
+LEAST_ARMS = 2
 
 
 def _shown(value: object) -> str:
-    return f"{value:g}" if isinstance(value, float) else str(value)
+    return "" if value is None else (f"{value:g}" if isinstance(value, float) else str(value))
+
+
+def composed(plan: Plan) -> str:
+    """The sentence that the plan's own fields make."""
+    return operations.sentence_of(plan.question, [aspect.name for aspect in plan.treatments.asked])
 
 
 def typed_values(trial: Trial) -> dict[str, str]:
-    """The stored question as form values."""
+    """The stored question as form values; a sentence that the fields make is left blank, for they make it."""
     plan = trial.plan
-    values = {key: _shown(getattr(plan.question, key)) for key in QUESTION_KEYS}
-    values["question"] = plan.question.sentence
-    values["care_task"], values["care_every_days"] = plan.schedule.care_task, str(plan.schedule.care_every_days)
-    values["check_days"] = ", ".join(str(day) for day in plan.schedule.check_days)
-    values["blind"] = "yes" if plan.question.blind else ""
-    asked = plan.treatments.asked
-    for i in range(1, rules.MOST_FACTORS + 1):
-        factor = asked[i - 1] if len(asked) >= i else None
-        values[f"kind_{i}"] = factor.kind.value if factor else ("medium", "hormone", "cutting type", "other")[i - 1]
-        values[f"name_{i}"] = factor.name if factor else ""
-        values[f"levels_{i}"] = "\n".join(level.name for level in factor.levels) if factor else ""
+    asked, schedule = plan.question, plan.schedule
+    values = {key: _shown(getattr(asked, key)) for key in QUESTION_KEYS}
+    values["question"] = "" if asked.sentence == composed(plan)[:300] else asked.sentence
+    values["care_task"], values["care_every_days"] = schedule.care_task, str(schedule.care_every_days)
+    windows = {w.number: w.either_side for w in schedule.windows}
+    values["check_days"] = write_looks(schedule.check_days, windows)
+    values["endpoint_either_side"] = _shown(windows.get(asked.endpoint_day))
+    values["blind"] = "yes" if asked.blind else ""
+    values["known"] = "\n".join(f"{one.rooted}/{one.stuck} {one.source}".strip() for one in asked.known)
+    values["book"] = "\n".join(
+        f"{one.low:g}-{one.high:g} {one.author}" if one.low != one.high else f"{one.low:g} {one.author}"
+        for one in asked.book
+    )
     values["version"] = str(trial.version)
     return values
+
+
+def table_for(trial: Trial) -> Table:
+    """The arms side by side, as stored, with blank lines of what may be said while it can be."""
+    offered = () if trial.locked_at else OFFERED
+    return table_of(trial.plan.treatments, offered, 0 if trial.locked_at else LEAST_ARMS)
+
+
+def as_form(values: Mapping[str, str], table: Table) -> dict[str, str]:
+    """Values and table as a form would send them, so that the margin reads one thing."""
+    form = {
+        k: v
+        for k, v in values.items()
+        if not k.startswith(("kind_", "name_", "ask_", "all_", "value_", "group_", "fixed_"))
+    }
+    form.pop("ask", None)
+    form |= {"arms": str(table.arms), "lines": str(len(table.lines))}
+    form["control"] = "" if table.control is None else str(table.control)
+    for g, (name, note) in enumerate(table.groups, start=1):
+        form[f"group_{g}"], form[f"group_note_{g}"] = name, note
+    for i, line in enumerate(table.lines, start=1):
+        form |= {f"kind_{i}": line.kind.value, f"name_{i}": line.name}
+        form |= {f"ask_{i}": "yes"} if line.asked else {}
+        form |= {f"fixed_{i}": "yes"} if line.fixed else {}
+        for column, value in enumerate(line.values):
+            where = f"value_{i}_{column + 1}" if column < table.arms else f"value_{i}_group_{column - table.arms + 1}"
+            form[where] = value
+    return form
+
+
+@dataclass(frozen=True)
+class LineView:
+    """One line of the table.
+
+    Attributes
+    ----------
+    common : str
+        What every arm says alike; blank where they differ or don't say.
+    open : bool
+        Whether each arm has a cell of its own.
+    """
+
+    number: int
+    kind: str
+    name: str
+    status: Status
+    arms: tuple[str, ...]
+    groups: tuple[str, ...]
+    common: str
+    open: bool
+    such_as: str
+    property: bool
+    fixed: bool
+
+
+def line_views(table: Table) -> list[LineView]:
+    """The lines of a table, as the page shows them."""
+    found = []
+    for number, line in enumerate(table.lines, start=1):
+        own = line.values[: table.arms]
+        status, sort = line.status(table.arms), SORTS[line.kind]
+        alike = len(set(own)) == 1 and not line.asked
+        found.append(
+            LineView(
+                number, line.kind.value, line.name, status, own, line.values[table.arms :], own[0] if alike and own else "",
+                line.asked or not alike, sort.such_as, sort.property, line.fixed,
+            )
+        )  # fmt: skip
+    return found
+
+
+@dataclass(frozen=True)
+class MendView:
+    """A mend as a button: what it does, and its place in the list."""
+
+    number: int
+    words: str
 
 
 @dataclass(frozen=True)
 class Margin:
     """What the software works out while the question is typed."""
 
-    arms: list[str]
+    sentence: str
     sums: list[str]
     doubts: list[Caution]
+    mixed: list[str]
+    mends: list[MendView]
+    offers: list[str]
+    compares: list[str]
+    gauge: purpose.Gauge | None = None
     problem: str = ""
 
 
-def margin_for(form: Form) -> Margin:
+def margin_for(form: Form, plan: Plan) -> Margin:
     """Arms, days and doubts from the form as it stands; a problem is said, not thrown."""
     sums: list[str] = []
+    said, gauge, problem = "", None, ""
     try:
-        checked = rules.check_factors(read_factors(form))
-        arms = [" + ".join(c) for c in rules.combinations_of([levels for _, _, levels in checked])]
-        sums.append(" x ".join(f"{len(levels)} {name}" for _, name, levels in checked) + f" = {len(arms)} arms")
-        day = rules.check_endpoint_day(fields.whole(form, "endpoint_day", "endpoint day"))
-        window = rules.endpoint_window_days(day)
-        sums.append(f"endpoint: day {day} +-{window} = day {day - window} to {day + window}")
-        days = read_days(fields.text(form, "check_days"), day)
-        sums.append(f"checks: {', '.join(str(d) for d in [*days, day])}")
-        margin = rules.check_margin(fields.number(form, "margin_points", "margin"))
-        sums.append(f"margin: {margin:g} of every 100 stuck")
+        table = read_table(form)
     except OrderlyError as error:
-        return Margin([], sums, [], str(error))
-    return Margin(arms, sums, _doubts(form, checked))
+        return Margin("", [], [], [], [], [], [], None, str(error))
+    try:
+        values = read_question(form)
+        day = rules.check_endpoint_day(values.endpoint_day)
+        asked = operations.asked_of(values, plan.question, [line.name for line in table.asked])
+        said = operations.sentence_of(asked, [line.name for line in table.asked])
+        if table.asked:
+            sums.append(product_words(table))
+        window = rules.endpoint_window_days(day) if values.endpoint_either_side is None else values.endpoint_either_side
+        sums.append(f"endpoint: day {day} ± {window} = day {day - window} to {day + window}")
+        looks = read_looks(values.check_days, day, plan.schedule.waves[0].planned_for)
+        sums.append(f"checks: {', '.join(str(d) for d in [*(look.day for look in looks), day])}")
+        if asked.wanted_plants:
+            gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book)
+    except OrderlyError as error:
+        problem = str(error)
+    separation = table.separation()
+    kind = form.get("kind", "test")
+    doubts = doubts_about(
+        [(line.kind, line.name, line.values[: table.arms]) for line in table.asked],
+        kind == TrialKind.LOOK,
+        plan.schedule.waves,
+    )
+    if separation is None or separation.separable:
+        return Margin(said, sums, doubts, [], [], _offers(table), _compares(table, separation), gauge, problem)
+    return Margin(
+        said, sums, doubts, mixed_words(table, separation),
+        [MendView(i, mend_words(table, mend)) for i, mend in enumerate(separation.mends)],
+        _offers(table), _compares(table, separation), gauge, problem,
+    )  # fmt: skip
 
 
-def _doubts(form: Form, factors: list[tuple[AspectKind, str, list[str]]]) -> list[Caution]:
-    found = []
-    kinds = [kind for kind, _, _ in factors]
-    if AspectKind.SEASON in kinds:
-        found.append(
-            Caution(
-                "season_one_wave",
-                "With one wave per season the difference can't be told apart from that particular week.",
-                "Plan at least two waves per season before season can mean anything",
-            )
+def _offers(table: Table) -> list[str]:
+    """Aspects that could be asked instead: they vary, and what is asked does not."""
+    varies = any(len({*line.values[: table.arms]} - {""}) > 1 for line in table.asked)
+    return [] if varies else [line.name for line in table.travelling()]
+
+
+def _compares(table: Table, separation: Separation | None) -> list[str]:
+    """What two arms beside each other can tell, in words."""
+    if separation is None or table.arms > 6:
+        return []
+    lines = []
+    for a in range(table.arms - 1):
+        differ = [
+            line.name
+            for line in table.lines
+            if line.values[a] and line.values[a + 1] and line.values[a] != line.values[a + 1]
+        ]
+        pair = f"{table.letters[a]} against {table.letters[a + 1]}"
+        lines.append(
+            f"{pair}: {' and '.join(differ)}{', together' if len(differ) > 1 else ''}" if differ else f"{pair}: nothing"
         )
-    if AspectKind.CUTTING_TYPE in kinds:
-        found.append(
-            Caution(
-                "property_not_assigned",
-                "Cutting type is a property of the pieces, not assigned to them: the p speaks of these pieces.",
-                "Take each type from several stock plants",
-            )
-        )
-    if any(SORTS[kind].property and kind not in (AspectKind.SEASON, AspectKind.CUTTING_TYPE) for kind in kinds):
-        found.append(
-            Caution(
-                "property_not_assigned",
-                "Taxon and donor are properties of the pieces, not assigned to them: the p speaks of these pieces.",
-                "Take several plants of each",
-            )
-        )
-    for kind, name, levels in factors:
-        if kind is AspectKind.HORMONE and "none" not in [level.casefold() for level in levels]:
-            found.append(
-                Caution(
-                    "no_blank",
-                    f"{name} has no level 'none', so nothing says what it adds.",
-                    "Add 'none', or the carrier alone",
-                )
-            )
-    if form.get("kind") == "look":
-        found.append(
-            Caution(
-                "look_only",
-                "A look can suggest what to test; its report never says 'better'.",
-                "Choose test when the answer must carry a decision",
-            )
-        )
-    return found
+    return lines
 
 
-@dataclass(frozen=True)
-class AspectRow:
-    """One row of the arms side by side: what each says of an aspect, and what the aspect is."""
-
-    number: int
-    kind: str
-    name: str
-    status: Status
-    values: list[tuple[str, str]]
-    common: str
-    such_as: str = ""
-    property: bool = False
-    typed_here: bool = True
-
-
-#: Aspects that every new description offers, blank.
-OFFERED = (
-    AspectKind.MEDIUM, AspectKind.HORMONE, AspectKind.CUTTING_TYPE, AspectKind.COVER, AspectKind.BOTTOM_HEAT, AspectKind.LIGHT,
-    AspectKind.HOLDING, AspectKind.WOUNDING, AspectKind.BASE, AspectKind.DONOR, AspectKind.PERSON,
-)  # fmt: skip
-
-
-def arm_rows(treatments: Treatments) -> list[AspectRow]:
-    """The arms' whole description: factors first, then what is said beside, then what may be said."""
-    rows: list[AspectRow] = []
-    groups = treatments.side_groups
-
-    def add(kind: AspectKind, name: str, status: Status, values: list[tuple[str, str]], typed_here: bool) -> None:
-        told = {value for _, value in values[: len(treatments.arms)]}
-        common = next(iter(told)) if len(told) == 1 and status is not Status.ASKED else ""
-        sort = SORTS[kind]
-        rows.append(
-            AspectRow(len(rows) + 1, kind.value, name, status, values, common, sort.such_as, sort.property, typed_here)
-        )
-
-    for aspect in treatments.aspects:
-        described: list[tuple[str, ArmPlan | SideGroup]] = [(arm.id, arm) for arm in treatments.arms]
-        described += [(group.name, group) for group in groups]
-        values = [(who, level.name if (level := treatments.value(one, aspect)) else "") for who, one in described]
-        typed_here = not aspect.asked and aspect.kind is not AspectKind.CONTAINER
-        add(aspect.kind, aspect.name, treatments.status(aspect), values, typed_here)
-    there = {aspect.kind for aspect in treatments.aspects}
-    blank = [(who, "") for who in [*(arm.id for arm in treatments.arms), *(g.name for g in groups)]]
-    for kind in OFFERED:
-        if kind not in there:
-            add(kind, kind.value, Status.NOT_SAID, blank, True)
-    return rows
-
-
-def separation_lines(treatments: Treatments) -> tuple[list[str], list[str]]:
-    """What the arms can't tell apart, and what mends it, in words; both empty where all can be told apart."""
-    found = treatments.separation()
-    if found is None or found.separable:
-        return [], []
-    names = {aspect.id: aspect.name for aspect in treatments.aspects}
-    levels = {level.id: level.name for aspect in treatments.aspects for level in aspect.levels}
-    problems = []
-    for c in found.contrasts:
+def mixed_words(table: Table, separation: Separation) -> list[str]:
+    """Asked aspects that can't be told apart, with what they are mixed up with, in words."""
+    names = {str(i): line.name for i, line in enumerate(table.lines)}
+    found: dict[tuple[str, str], list[str]] = {}
+    for c in separation.contrasts:
         if not c.separable:
             mixed = [names[a] for a in c.travels_with] or [" with ".join(names[a] for a in each) for each in c.together]
-            a, b = levels[c.a], levels[c.b]
-            problems.append(f"{names[c.aspect]}, {a} against {b}: can't be told apart from {' or from '.join(mixed)}.")
-    mends = []
-    for mend in found.mends:
-        parts = [f"make {', '.join(names[a] for a in mend.make_same)} the same in every arm"] if mend.make_same else []
-        parts += [
-            f"add an arm of {', '.join(f'{names[a]} {levels[v]}' for a, v in arm.items() if v and a not in found.same)}"
-            for arm in mend.add_arms
-        ]
-        parts += [f"arms {' and '.join(alike)} are then one" for alike in mend.merged]
-        mends.append("; ".join(parts))
-    return problems, mends
+            found.setdefault((names[c.aspect], " or from ".join(mixed)), []).append(f"{c.a} against {c.b}")
+    return [
+        f"{name[:1].upper()}{name[1:]} can't be told from {mixed}: {'; '.join(pairs)}."
+        for (name, mixed), pairs in found.items()
+    ]
+
+
+def mend_words(table: Table, mend: Mend) -> str:
+    """A mend as a button says it."""
+    names = [line.name for line in table.lines]
+    parts = [f"make {', '.join(names[int(a)] for a in mend.make_same)} the same in every arm"] if mend.make_same else []
+    varying = {str(i) for i, line in enumerate(table.lines) if len({*line.values[: table.arms]} - {""}) > 1}
+    parts += [
+        f"add an arm of {', '.join(f'{names[int(a)]} {value}' for a, value in arm.items() if value and a in varying)}"
+        for arm in mend.add_arms
+    ]
+    parts += [f"arms {' and '.join(alike)} are then one" for alike in mend.merged]
+    return "; ".join(parts)
+
+
+def endpoints() -> list[tuple[str, str]]:
+    """Endpoints with their words in the sentence."""
+    return [(response.value, words) for response, words in sentence.ENDPOINTS.items()]
+
+
+def margin_gap(response: str) -> tuple[str, str, str]:
+    """Field of the margin for an endpoint, and the words before and after it."""
+    kind = kind_of(Response(response) if response in list(Response) else Response.ROOTED)
+    before, after, _ = sentence.MARGINS[kind.scale]
+    return ("margin_points" if kind.yes_no else "margin_own"), before, after
+
+
+def folded(values: Mapping[str, str]) -> dict[str, str]:
+    """The sentences that folded parts of the page show."""
+    get = values.get
+    looks = f"Looked at on day {get('check_days')}" if get("check_days") else "No look before the end"
+    if get("who_looks"):
+        looks += f", by {get('who_looks')}"
+    wanted = f"{get('wanted_plants')} plants wanted" if get("wanted_plants") else "No number of plants wanted"
+    if get("wanted_plants") and get("wanted_by"):
+        wanted += f" by {get('wanted_by')}"
+    own, book = (len((get(key) or "").splitlines()) for key in ("known", "book"))
+    told = [f"{own} counted here" if own else "", f"{book} written elsewhere" if book else ""]
+    known = f"Rates known: {', '.join(part for part in told if part)}" if own or book else "No rate is known yet"
+    care = f"{get('care_task')}, every {get('care_every_days')} days" if get("care_task") else "No care that repeats"
+    plants = f"Plants from {get('source')}" if get("source") else "Where the plants come from, and why it matters"
+    return {"looks": looks, "wanted": wanted, "known": known, "care": care, "plants": plants}

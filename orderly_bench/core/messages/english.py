@@ -4,6 +4,19 @@ from __future__ import annotations
 
 #: By code, or code/variant: the doubt, and what would remove it.
 CAUTIONS: dict[str, tuple[str, str]] = {
+    "season_one_wave": (
+        "With one wave per season the difference can't be told apart from that particular week.",
+        "Plan at least two waves per season before season can mean anything",
+    ),
+    "property_not_assigned": (
+        "{what} is a property of the pieces, not assigned to them: the p speaks of these pieces.",
+        "Take each kind from several stock plants",
+    ),
+    "no_blank": ("{name} has no level 'none', so nothing says what it adds.", "Add 'none', or the carrier alone"),
+    "look_only": (
+        "A look can suggest what to test; its report never says 'better'.",
+        "Choose test when the answer must carry a decision",
+    ),
     "aliased": (
         "{factors} changed together from arm to arm: what one of them does can't be told from the others.",
         "Compare whole arms, and add the arms that would tell them apart",

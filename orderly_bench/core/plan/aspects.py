@@ -44,11 +44,14 @@ class Sort:
         It is a property of the pieces and can't be assigned to them: places are drawn, so p speaks of these pieces.
     such_as : str
         An example for the person who types.
+    blanks : tuple of str
+        Values that show what a treatment adds: without it, or with all but its active part.
     """
 
     parts: tuple[str, ...] = ()
     property: bool = False
     such_as: str = ""
+    blanks: tuple[str, ...] = ()
 
 
 SORTS: dict[AspectKind, Sort] = {
@@ -56,6 +59,7 @@ SORTS: dict[AspectKind, Sort] = {
     AspectKind.HORMONE: Sort(
         ("active", "salt or acid", "form", "strength", "carrier", "way of applying", "seconds"),
         such_as="IBA 3000 ppm talc, dipped; or none",
+        blanks=("none", "carrier alone"),
     ),
     AspectKind.TAXON: Sort(property=True, such_as="'Headland'"),
     AspectKind.CUTTING_TYPE: Sort(
@@ -66,11 +70,11 @@ SORTS: dict[AspectKind, Sort] = {
     AspectKind.CONTAINER: Sort(such_as="60 mL cells, dark, drained"),
     AspectKind.COVER: Sort(("cover", "vents"), such_as="clear lid, vents shut"),
     AspectKind.SHARED_COVER: Sort(such_as="six pots under one lid"),
-    AspectKind.BOTTOM_HEAT: Sort(such_as="20 °C"),
+    AspectKind.BOTTOM_HEAT: Sort(such_as="20 °C", blanks=("none",)),
     AspectKind.LIGHT: Sort(such_as="50 % shade"),
     AspectKind.HOLDING: Sort(such_as="stuck at once; or dried two days on purpose"),
     AspectKind.WATER_DIP: Sort(such_as="none"),
-    AspectKind.WOUNDING: Sort(such_as="one side, 2 cm"),
+    AspectKind.WOUNDING: Sort(such_as="one side, 2 cm", blanks=("none",)),
     AspectKind.BASE: Sort(("base cut", "hole first or pushed", "depth"), such_as="below a node, hole first, 3 cm"),
     AspectKind.EARLIER_ROOTS: Sort(such_as="none"),
     AspectKind.WATER: Sort(("source", "aeration"), such_as="rain water"),

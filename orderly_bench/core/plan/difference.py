@@ -72,6 +72,9 @@ def _called(part: Any) -> str:
         "DrawnUnit": "unit",
         "SideGroup": "side group",
         "Pieces": "pieces of line",
+        "KnownRate": "rate counted here",
+        "BookRate": "rate written elsewhere",
+        "CheckWindow": "window of day",
     }
     shown = getattr(part, "name", "") or _identity(part)
     return f"{names[kind]} {shown}" if kind in names else str(shown)

@@ -14,6 +14,7 @@ from typing import Any
 from orderly_bench.core.design.separable import Described, Separation, separate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import LayoutKind
 
 ARM_JOINER = " + "
@@ -25,10 +26,11 @@ def said(words: str, default: Any) -> Any:
 
 
 class TrialKind(StrEnum):
-    """A test carries a verdict; a look never does."""
+    """A test carries a verdict; a look never does; a rate is one arm, to plan by."""
 
     TEST = "test"
     LOOK = "look"
+    RATE = "rate"
 
 
 class Shape(StrEnum):
@@ -88,8 +90,40 @@ class Headline(StrEnum):
 
 
 @dataclass(frozen=True)
+class KnownRate:
+    """What was counted here before: so many rooted of so many stuck."""
+
+    number: int
+    rooted: int = said("rooted", 0)
+    stuck: int = said("stuck", 0)
+    source: str = said("counted in", "")
+
+
+@dataclass(frozen=True)
+class BookRate:
+    """What is written elsewhere, in percent, and by whom; never pooled with what was counted here."""
+
+    number: int
+    low: float = said("from, %", 0.0)
+    high: float = said("to, %", 0.0)
+    author: str = said("written by", "")
+
+
+@dataclass(frozen=True)
 class Question:
-    """What is asked and how it is judged."""
+    """What is asked and how it is judged.
+
+    Attributes
+    ----------
+    response : Response
+        The primary endpoint; every other response is exploratory.
+    margin_own : float or None
+        The margin in the endpoint's own unit, where that is no share.
+    dead_from_day : int or None
+        Earliest day after sticking on which anything may be called dead; confirmed ``second_look_days`` later.
+    anyway : str
+        Why a test that can't convince, or can't tell its factor apart, was locked all the same; blank when it was not.
+    """
 
     kind: TrialKind = said("kind of trial", TrialKind.TEST)
     botanical_name: str = said("botanical name", "")
@@ -108,6 +142,16 @@ class Question:
     max_t: bool = said("against the control adjusted by the joint redraw", False)
     not_worse: bool = said("whether a cheaper way is not worse is asked", False)
     planned_looks: tuple[int, ...] = said("arms compared before the end, on day", ())  #: days after sticking
+    response: Response = said("endpoint", Response.ROOTED)
+    margin_own: float | None = said("margin, in the endpoint's unit", None)
+    who_looks: str = said("who looks", "")
+    dead_from_day: int | None = said("called dead from day", None)  #: days after sticking
+    second_look_days: int = said("second look after days", 7)  #: days
+    wanted_plants: int | None = said("plants wanted", None)
+    wanted_by: date | None = said("wanted by", None)
+    known: tuple[KnownRate, ...] = said("known here", ())
+    book: tuple[BookRate, ...] = said("written elsewhere", ())
+    anyway: str = said("locked all the same", "")
 
     @property
     def taxon(self) -> str:
@@ -159,6 +203,8 @@ class ArmPlan:
         Rooting sites of one cutting, such as both ends; blank is one.
     abandoned : str
         Why it was given up; blank when it was not.
+    guess : float or None
+        What the endpoint is guessed to come to, for the power: a share 0 to 1, or the mean in the endpoint's unit.
     """
 
     id: str
@@ -168,6 +214,7 @@ class ArmPlan:
     per_unit: int | None = said("cuttings in a unit of its own", None)
     sites: tuple[str, ...] = said("rooting sites", ())
     abandoned: str = said("abandoned", "")
+    guess: float | None = said("guess", None)
 
 
 @dataclass(frozen=True)
@@ -286,6 +333,10 @@ class Design:
     assumed_rates: tuple[float, float] | None = said("assumed rates", None)
     assumed_icc: float | None = said("assumed ICC", None)
     pieces: tuple[Pieces, ...] = said("pieces", ())
+    gradient_ways: int = said("gradient, ways", 0)
+    pieces_by: str = said("pieces of one stem", "")
+    hours: float | None = said("hours to stick in", None)  #: hours
+    pace_per_hour: float = said("cuttings stuck in an hour", 60.0)  #: cuttings an hour
 
 
 @dataclass(frozen=True)
@@ -298,6 +349,14 @@ class PlannedWave:
 
 
 @dataclass(frozen=True)
+class CheckWindow:
+    """Days either side within which the check of a day is on its day, where that is not the usual."""
+
+    number: int
+    either_side: int = said("days either side", 2)  #: days
+
+
+@dataclass(frozen=True)
 class Schedule:
     """When it is stuck, looked at and tended; days are days after sticking of each lot."""
 
@@ -305,6 +364,7 @@ class Schedule:
     care_task: str = said("care", "")
     care_every_days: int = said("care, every so many days", 0)
     waves: tuple[PlannedWave, ...] = said("wave", (PlannedWave(1),))
+    windows: tuple[CheckWindow, ...] = said("window", ())
 
 
 @dataclass(frozen=True)

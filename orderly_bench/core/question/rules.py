@@ -95,6 +95,22 @@ def check_margin(points: float) -> float:
     return points
 
 
+def check_death(dead_from_day: int | None, second_look_days: int, endpoint_day: int) -> None:
+    """The earliest day anything may be called dead, and when it is looked at again."""
+    if dead_from_day is not None and not 1 <= dead_from_day <= endpoint_day:
+        raise InvalidInput(
+            "called dead from day", f"must be between 1 and the endpoint day, {endpoint_day}", dead_from_day
+        )
+    if not 1 <= second_look_days <= 60:
+        raise InvalidInput("second look", "must be 1 to 60 days after the first", second_look_days)
+
+
+def check_wanted(plants: int | None) -> None:
+    """How many plants are wanted."""
+    if plants is not None and not 1 <= plants <= 100_000:
+        raise InvalidInput("plants wanted", "must be between 1 and 100000; leave it blank for none", plants)
+
+
 def check_fit_rule(least_roots: int, least_mm: float) -> None:
     """The lab's rule for fit to pot on: so many roots, the longest so many millimetres."""
     if not 1 <= least_roots <= 100 or not 0 < least_mm <= 500:
@@ -104,13 +120,13 @@ def check_fit_rule(least_roots: int, least_mm: float) -> None:
 
 
 def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:
-    """A predicted order of all arms, best first.
+    """A predicted order of all arms, best first; none at all is *no opinion*.
 
     Raises
     ------
     InvalidInput
         An arm twice, missing or unknown.
     """
-    if sorted(ranking) != sorted(arms):
+    if ranking and sorted(ranking) != sorted(arms):
         raise InvalidInput("prediction", "rank every arm once, best first", ", ".join(ranking) or "nothing")
     return list(ranking)

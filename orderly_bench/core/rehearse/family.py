@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -66,7 +67,6 @@ class Family:
         -------
         ndarray of float, shape (trials, comparisons)
         """
-        scored = values
         if self.observations.layout.whole_redraw:
             return holm_many(self._redrawn(_scores(values, self.observations, response), rng, draws))
         raw = np.ones((values.shape[0], len(self.compared)))
@@ -96,9 +96,9 @@ def means(values: np.ndarray, things: np.ndarray) -> np.ndarray:
     return np.asarray(values @ (which / which.sum(axis=0)))
 
 
-def _things(members: object, rows: int) -> np.ndarray:
+def _things(members: Sequence[list[int]], rows: int) -> np.ndarray:
     found = np.empty(rows, dtype=int)
-    for number, inside in enumerate(members):  # type: ignore[call-overload]
+    for number, inside in enumerate(members):
         found[inside] = number
     return found
 

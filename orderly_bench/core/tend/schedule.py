@@ -10,7 +10,8 @@ from datetime import date, timedelta
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.question.rules import LATEST_DAY
+from orderly_bench.core.plan.value import Schedule
+from orderly_bench.core.question.rules import endpoint_window_days
 
 #: Days either side within which a check before the endpoint is on its day.
 CHECK_WINDOW_DAYS = 2
@@ -83,29 +84,11 @@ def due_state(today: date, due: date, window_days: int, done: bool) -> DueState:
     return DueState.DUE if today >= due - timedelta(days=window_days) else DueState.LATER
 
 
-def read_days(text: str, endpoint_day: int) -> list[int]:
-    """Check days before the endpoint, typed as ``14, 28``; sorted, each once.
-
-    Raises
-    ------
-    InvalidInput
-        A day that is no whole number, below 1, or not before the endpoint day.
-    """
-    days = set()
-    for piece in text.replace(";", ",").split(","):
-        if not piece.strip():
-            continue
-        if not piece.strip().isdecimal():
-            raise InvalidInput("check days", "write whole days with commas between: 14, 28", piece.strip())
-        day = int(piece)
-        if not 1 <= day < min(endpoint_day, LATEST_DAY):
-            raise InvalidInput(
-                "check days", f"must lie between day 1 and the day before the endpoint, {endpoint_day}", day
-            )
-        days.add(day)
-    if len(days) > 40:
-        raise InvalidInput("check days", "40 checks are the most one trial holds", len(days))
-    return sorted(days)
+def window_of(schedule: Schedule, day: int, endpoint_day: int) -> int:
+    """Days either side within which a planned check is on its day: as typed, else the usual."""
+    typed = next((w.either_side for w in schedule.windows if w.number == day), None)
+    usual = endpoint_window_days(day) if day == endpoint_day else CHECK_WINDOW_DAYS
+    return usual if typed is None else typed
 
 
 def care_days(every_days: int, until_day: int) -> list[int]:

@@ -175,16 +175,30 @@ document.addEventListener("kept", () => {
   if (slot) slot.textContent = "";
 });
 
-// One bar for every arm is split into a cell for each, with what the bar said in all of them.
-document.addEventListener("click", (event) => {
-  const link = event.target.closest("[data-split]");
-  if (!link) return;
-  event.preventDefault();
-  const row = link.closest("tr"), bar = row.querySelector(".spanning input"), own = Array.from(row.querySelectorAll(".own input"));
+// One bar for every arm is split into a cell for each, with what the bar said in all of them; or the cells are one bar again.
+function split(row) {
+  if (row.hasAttribute("data-open")) return;
+  const bar = row.querySelector(".spanning input"), own = Array.from(row.querySelectorAll(".own input"));
   own.forEach((field) => { field.value = bar.value; });
   bar.value = "";
   row.setAttribute("data-open", "");
-  own[0].focus();
+}
+document.addEventListener("click", (event) => {
+  const act = event.target.closest("[data-split], [data-join]");
+  if (!act) return;
+  const row = act.closest("tr"), bar = row.querySelector(".spanning input"), own = Array.from(row.querySelectorAll(".own input"));
+  if (act.dataset.join !== undefined) {
+    bar.value = (own.find((field) => field.value) || { value: "" }).value;
+    own.forEach((field) => { field.value = ""; });
+    row.removeAttribute("data-open");
+    bar.focus();
+    bar.dispatchEvent(new Event("input", { bubbles: true }));
+  } else { split(row); own[0].focus(); }
+});
+document.addEventListener("change", (event) => {
+  if (!event.target.matches(".asks input")) return;
+  const row = event.target.closest("tr");
+  if (event.target.checked) { split(row); row.querySelector(".own input").focus(); }
 });
 
 // A tray on the bench is dragged, or chosen and pushed with the arrow keys (1 cm, with Shift 10); the form keeps it with a reason.

@@ -1,0 +1,31 @@
+"""What to mind about a question before anything is stuck."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages.say import caution
+from orderly_bench.core.plan.aspects import SORTS, AspectKind
+from orderly_bench.core.plan.value import PlannedWave
+
+#: Waves of a season below which nothing can be said of it.
+LEAST_WAVES = 2
+
+
+def doubts_about(
+    asked: Sequence[tuple[AspectKind, str, Sequence[str]]], look: bool, waves: Sequence[PlannedWave] = ()
+) -> list[Caution]:
+    """Doubts about what is asked: kind, name and the arms' values of each aspect."""
+    found = []
+    for kind, name, values in asked:
+        levels = {value.casefold() for value in values}
+        if kind is AspectKind.SEASON and len([w for w in waves if w.season]) < LEAST_WAVES * max(2, len(levels)):
+            found.append(caution("season_one_wave"))
+        elif SORTS[kind].property:
+            found.append(caution("property_not_assigned", what=name))
+        if kind is AspectKind.HORMONE and not any(level.startswith(("none", "carrier", "water")) for level in levels):
+            found.append(caution("no_blank", name=name))
+    if look:
+        found.append(caution("look_only"))
+    return found

@@ -1,0 +1,71 @@
+"""The question as one sentence, made from what the plan says."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.responses.kind import Response, Scale
+from orderly_bench.core.responses.registry import kind_of
+
+#: What each endpoint asks, in the place of a gap in the sentence.
+ENDPOINTS = {
+    Response.ROOTED: "how many root",
+    Response.FIT: "how many are fit to pot on",
+    Response.ROOT_COUNT: "the number of roots",
+    Response.LONGEST: "the longest root",
+    Response.QUALITY: "the quality of the roots, 0 to 5",
+    Response.FOLIAGE: "the foliage, 0 to 5",
+    Response.DAYS: "the days to root",
+    Response.ALIVE: "how many are alive",
+}
+#: The margin by scale: words before and after its number, and the usual number.
+MARGINS = {
+    Scale.YES_NO: ("by more than", "of every 100", 15.0),
+    Scale.NUMBER: ("by a factor of more than", "", 1.25),
+    Scale.LENGTH: ("by more than", "mm", 10.0),
+    Scale.GRADES: ("so that the better wins by more than", "of every 100 pairs over one half", 15.0),
+    Scale.DAYS: ("by more than", "rooted-days", 3.0),
+}
+
+
+def margin_of(response: Response, points: float, own: float | None) -> float:
+    """The margin on the analysis' scale: a proportion, a ratio, mm, a distance from one half, days."""
+    scale = kind_of(response).scale
+    if scale is Scale.YES_NO:
+        return points / 100
+    typed = MARGINS[scale][2] if own is None else own
+    return typed / 100 if scale is Scale.GRADES else typed
+
+
+def check_margin_of(response: Response, points: float, own: float | None) -> None:
+    """Refuse a margin that is none on the endpoint's scale."""
+    if response not in ENDPOINTS:
+        raise InvalidInput("endpoint", f"choose one of: {', '.join(ENDPOINTS.values())}", response)
+    kind_of(response).inside(margin_of(response, points, own))
+
+
+def compose(plant: str, asked: Sequence[str], response: Response, day: int, margin: float, rate: bool = False) -> str:
+    """The sentence.
+
+    Parameters
+    ----------
+    margin : float
+        As a person types it: points, a factor, mm, points over one half, days.
+
+    Examples
+    --------
+    >>> compose("Olea europaea 'Headland'", ["hormone"], Response.ROOTED, 56, 15)
+    "In Olea europaea 'Headland', does hormone change how many root by day 56, by more than 15 of every 100?"
+    """
+    what = ENDPOINTS[response]
+    if rate:
+        return (
+            f"In {plant}, what is {what} by day {day}?"
+            if what.startswith("the")
+            else f"In {plant}, {what} by day {day}?"
+        )
+    named = f"{', '.join(asked[:-1])} or {asked[-1]}" if len(asked) > 1 else (asked[0] if asked else "...")
+    before, after, _ = MARGINS[kind_of(response).scale]
+    by = f"{before} {margin:g} {after}".strip()
+    return f"In {plant}, does {named} change {what} by day {day}, {by}?"

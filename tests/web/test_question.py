@@ -1,0 +1,115 @@
+"""The Question page: the arms are changed where they are seen, and a doubt is mended by its button."""
+
+from __future__ import annotations
+
+import pytest
+from bs4 import BeautifulSoup
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import locking
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import CheckWindow
+from orderly_bench.trial.models import PlannedCheck, Trial
+from tests.factories import NOW, create_drawn, create_person, create_trial
+from tests.web.conftest import SignIn
+from tests.web.forms import line, question_form
+
+HORMONE, OTHER = AspectKind.HORMONE, AspectKind.OTHER
+ARMS = line(HORMONE, ["none", "IBA"], True)
+POTS = line(OTHER, ["square", "round"], name="pot shape")
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    return create_trial(session, create_person(session))
+
+
+def page_of(text: str) -> BeautifulSoup:
+    return BeautifulSoup(text, "html.parser")
+
+
+def test_a_travelling_difference_is_seen_in_the_margin_and_mended_by_its_button(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/question"
+    assert client.post(where, data=question_form(trial, ARMS, POTS)).status_code == 303
+    page = page_of(client.get(where).text)
+    assert "can't be told from pot shape" in page.select_one("#margin").text
+    button = page.select_one('#margin button[value="mend:0"]')
+    assert button.text == "Make pot shape the same in every arm" and button["form"] == "ask"
+    session.refresh(trial)
+    assert client.post(where, data=question_form(trial, act="mend:0")).status_code == 303
+    session.expire_all()
+    assert "pot shape: square" in trial.plan.treatments.held_same()
+    assert "can't be told" not in page_of(client.get(where).text).select_one("#margin").text
+
+
+def test_arms_that_differ_in_something_else_are_offered_that_question(
+    sign_in: SignIn, trial: Trial, session: Session
+) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/question"
+    alike = line(HORMONE, ["IBA", "IBA"], True)
+    margin = client.post(f"{where}/working", data=question_form(trial, alike, POTS)).text
+    assert "They differ in pot shape" in margin and 'value="ask:pot shape"' in margin
+    refused = client.post(where, data=question_form(trial, alike, POTS))
+    assert refused.status_code == 422 and "square" in refused.text
+    assert client.post(where, data=question_form(trial, alike, POTS, act="ask:pot shape")).status_code == 303
+    session.expire_all()
+    assert [f.name for f in trial.factors] == ["pot shape"] and "hormone: IBA" in trial.plan.treatments.held_same()
+
+
+def test_an_arm_and_a_line_are_added_before_anything_is_saved(sign_in: SignIn, trial: Trial, session: Session) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/question"
+    version = trial.version
+    wider = client.post(where, data=question_form(trial, ARMS, POTS, act="arm"))
+    page = page_of(wider.text)
+    assert wider.status_code == 200 and "not saved yet" in wider.text
+    assert page.select_one('[name="arms"]')["value"] == "3" and page.select_one('[name="value_1_3"]')["value"] == ""
+    assert page.select_one('[name="value_2_3"]')["value"] == "round"
+    longer = page_of(client.post(where, data=question_form(trial, ARMS, act="line")).text)
+    assert longer.select_one('select[name="kind_2"]') and longer.select_one('input[name="name_2"]')
+    three = line(HORMONE, ["none", "IBA", "NAA"], True)
+    narrower = page_of(client.post(where, data=question_form(trial, three, act="drop:1")).text)
+    assert [cell["value"] for cell in narrower.select('[name^="value_1_"]')] == ["none", "NAA"]
+    session.refresh(trial)
+    assert trial.version == version
+
+
+def test_a_ready_question_is_one_click(sign_in: SignIn, trial: Trial, session: Session) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/question"
+    assert client.post(where, data=question_form(trial, act="start:heat", question="")).status_code == 303
+    session.expire_all()
+    assert [arm.name for arm in trial.arms] == ["20 °C mat", "none"]
+    assert "does bottom heat change how many root" in trial.plan.question.sentence
+
+
+@pytest.mark.parametrize("act", ["mend:9", "start:nothing", "drop:x", "dance"])
+def test_a_button_that_is_not_there_is_refused_and_nothing_lost(sign_in: SignIn, trial: Trial, act: str) -> None:
+    refused = sign_in().post(f"/trials/{trial.id}/question", data=question_form(trial, ARMS, act=act, why="a reason"))
+    assert refused.status_code == 422 and "not on this page any more" in refused.text and "a reason" in refused.text
+
+
+def test_windows_death_and_purpose_are_kept_and_carried_into_the_checks(sign_in: SignIn, session: Session) -> None:
+    trial = create_drawn(session, create_person(session))
+    form = question_form(
+        trial, check_days="14, 28 ± 3", endpoint_either_side="6", who_looks="Tomas", dead_from_day="21", wanted_plants="40",
+        known="31/60 trial 25-04", book="60-70 an old card",
+    )  # fmt: skip
+    client, where = sign_in(), f"/trials/{trial.id}/question"
+    assert client.post(where, data=form).status_code == 303
+    session.expire_all()
+    assert trial.plan.schedule.windows == (CheckWindow(28, 3), CheckWindow(42, 6)) and trial.units
+    page = page_of(client.get(where).text)
+    assert "40 plants wanted" in page.text and "31 of 60 counted here" in page.select_one("#margin").text
+    assert page.select_one('[name="check_days"]')["value"] == "14, 28 ± 3"
+    locking.lock_plan(session, trial, create_person(session), NOW)
+    planned = {p.planned_das: p.window_days for p in session.query(PlannedCheck).filter_by(trial_id=trial.id)}
+    assert planned == {14: 2, 28: 3, 42: 6}
+    locked = client.get(where).text
+    assert "nothing called dead before day 21" in locked and "an old card: 60 to 70 %" in locked
+
+
+def test_no_opinion_is_a_prediction_too(sign_in: SignIn, trial: Trial) -> None:
+    client = sign_in()
+    client.post(f"/trials/{trial.id}/prediction", data={"opinion": "none", "rank_1": "A"})
+    assert "no opinion" in client.get(f"/trials/{trial.id}/question").text
