@@ -190,6 +190,7 @@ def outside_window(record: TrialRecord, check: CheckRecord) -> int | None:
 def departures_of(record: TrialRecord) -> list[str]:
     """Ways in which the plan of version 1 was not followed, each as a phrase."""
     found = [record.late] if record.late else []
+    found += [record.plan.question.anyway] if record.plan.question.anyway else []
     found += [f"amended {version.at:%-d %b}: {'; '.join(version.changed)}" for version in record.versions[1:]]
     found += [phrase for lot in record.lots for phrase in _windows_missed(record, lot)]
     found += [f"arms were compared early, {look.at:%-d %b} by {look.person}" for look in record.looks]

@@ -48,6 +48,16 @@ def plants_for(session: Session, codes: Iterable[str], taxon: str) -> dict[str, 
     return found
 
 
+def plants_of(session: Session, codes: Iterable[str], *taxa: str) -> list[StockPlant]:
+    """The plants of these codes; without codes those of the taxa that still stand."""
+    wanted = {code.strip() for code in codes}
+    if wanted:
+        return list(plants_by_code(session, wanted).values())
+    named = {taxon for taxon in taxa if taxon}
+    found = select(StockPlant).where(StockPlant.taxon.in_(named), StockPlant.gone.is_(False)).order_by(StockPlant.code)
+    return list(session.scalars(found))
+
+
 def keep_bench(session: Session, bench: kept.BenchKept) -> StockBench:
     """Keep a bench, or put the one of its name right."""
     kept.check_bench(bench)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
+from orderly_bench.core.design.from_plan import WaveDraw
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Tray, Unit
@@ -14,7 +15,7 @@ from orderly_bench.trial.models import Tray, Unit
 
 @dataclass(frozen=True)
 class Cell:
-    """One position; ``id`` None when nothing stands there."""
+    """One position; ``id`` None when nothing stands there. ``group`` and ``code`` are layers beside the arm."""
 
     row: int
     column: int
@@ -25,6 +26,8 @@ class Cell:
     look: glyphs.Look | None = None
     cross: bool = False
     hit: bool = False
+    group: str = ""
+    code: str = ""
 
     @property
     def stake(self) -> Markup:
@@ -65,6 +68,58 @@ def tray_views(
         lines = block_lines({place: _plot(unit) for place, unit in here.items()})
         views.append(TrayView(tray.number, tray.rows, tray.columns, cells, note_for(tray), cell_px, lines))
     return views
+
+
+#: Room for a row of trays on a desk, and between two of them, px.
+ROW_PX, GAP_PX = 880, 24
+
+
+def cell_size(columns: Sequence[int]) -> int:
+    """Width of a cell, px, at which up to four trays stand in one row."""
+    row = columns[:4]
+    return max(16, min(30, (ROW_PX - GAP_PX * len(row)) // max(1, sum(row))))
+
+
+def drawn_views(drawn: Sequence[WaveDraw]) -> list[TrayView]:
+    """A draw that is not kept, laid over what it would stand in."""
+    views = []
+    cell_px = cell_size([1 if s.container.shape.alone else s.container.columns for wave in drawn for s in wave.stands])
+    for wave in drawn:
+        for stand in wave.stands:
+            rows, columns = (1, 1) if stand.container.shape.alone else (stand.container.rows, stand.container.columns)
+            here = {(u.position.row, u.position.column): u for u in wave.units if u.position.tray == stand.number}
+            cells = []
+            for row in range(1, rows + 1):
+                for column in range(1, columns + 1):
+                    unit = here.get((row, column))
+                    group = _parted(unit.groups) if unit else None
+                    label = (
+                        f"row {row} column {column}: arm {unit.arm}{f', {group}' if group else ''}" if unit else "empty"
+                    )
+                    cells.append(
+                        Cell(
+                            row,
+                            column,
+                            1 if unit else None,
+                            label,
+                            letter=unit.arm if unit else "",
+                            group=short_group(group),
+                        )
+                    )
+            lines = block_lines({place: _parted(unit.groups) for place, unit in here.items()})
+            names = list(dict.fromkeys(g for u in here.values() if (g := _parted(u.groups))))
+            note = ", ".join(names) if len(names) <= 4 else f"{names[0]} to {names[-1]}"
+            views.append(TrayView(stand.number, rows, columns, cells, note, cell_px, lines))
+    return views
+
+
+def _parted(groups: Mapping[str, str]) -> str | None:
+    return next((groups[kind] for kind in PARTED if kind in groups), None)
+
+
+def short_group(name: str | None) -> str:
+    """The number of a block, pair or whole plot, for a cell of the map."""
+    return (name or "").rsplit(" ", 1)[-1]
 
 
 def block_lines(groups: Mapping[tuple[int, int], str | None]) -> list[str]:

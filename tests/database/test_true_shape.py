@@ -45,6 +45,8 @@ from tests.factories import (
     stick_all,
 )
 
+#: Said where a test is locked that could not convince.
+ANYWAY = "to see how it is kept"
 CRD = LayoutKind.COMPLETELY_RANDOMISED.value
 MEDIA = [("medium", "medium", ["pumice", "bark"])]
 
@@ -55,7 +57,7 @@ def designed(session: Session, actor: Person, factors: list, lock: bool = True, 
     design.save_design(session, trial, actor, LOCKED, trial.version, values)
     design.draw(session, trial, actor, LOCKED, 3)
     if lock:
-        locking.lock_plan(session, trial, actor, LOCKED)
+        locking.lock_plan(session, trial, actor, LOCKED, ANYWAY)
     return trial
 
 
@@ -87,7 +89,11 @@ class TestTreatments:
         assert trial.plan.treatments.held_same() == ["cover: lid", "container: 60 mL cells"]
         assert [g.name for g in trial.plan.treatments.side_groups] == ["tub"]
         assert len(trial.units) == 8, "describing the arms leaves the draw as it is"
-        locking.lock_plan(session, trial, actor, NOW)
+        with pytest.raises(Refused, match=r"can't be told from light.*make it a look"):
+            locking.lock_plan(session, trial, actor, NOW)
+        locking.lock_plan(session, trial, actor, NOW, ANYWAY)
+        stays = f"locked although medium can't be told from light: the arms differ in both; the reason given: {ANYWAY}"
+        assert trial.plan.question.anyway == stays and stays in evidence(session, trial).departures
         with pytest.raises(Refused, match="locked"):
             question.describe_arms(session, trial, actor, NOW, trial.version, [], [])
 

@@ -78,7 +78,7 @@ def stuck_as(session: Session, name: str) -> Trial:
     trial = create_trial(session, researcher, **({"factors": factors} if factors else {}))
     design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial, **values))
     design.draw(session, trial, researcher, NOW, 7)
-    locking.lock_plan(session, trial, researcher, NOW)
+    locking.lock_plan(session, trial, researcher, NOW, "to see it read back")
     add_lot(session, trial, researcher, DAY_ZERO)
     return trial
 

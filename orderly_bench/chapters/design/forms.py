@@ -7,9 +7,12 @@ from datetime import date
 from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design.operations import DesignValues, OwnNumbers
+from orderly_bench.core.design.propose import Answers
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.value import Container, Headline, Plan, Shape
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.web import fields
 
 Form = MultiDict[str, str]
@@ -82,7 +85,7 @@ def _waves(form: Form) -> list[tuple[date | None, str]]:
     ]
 
 
-def read_design(form: Form) -> DesignValues:
+def read_design(form: Form, response: Response = Response.ROOTED) -> DesignValues:
     """Parse the form; rates are both given, as percent, or both blank."""
     rates = [
         fields.optional_number(form, name, f"assumed rate, {which}")
@@ -94,7 +97,7 @@ def read_design(form: Form) -> DesignValues:
     per_unit = fields.optional_whole(form, "cuttings_per_unit", "cuttings per unit")
     both = (rates[0] / 100, rates[1] / 100) if rates[0] is not None and rates[1] is not None else None
     return DesignValues(
-        arms=form.getlist("arms"),
+        arms=form.getlist("arms") if "arms" in form or "control" in form else None,
         control=form.get("control", ""),
         cuttings_per_arm=fields.whole(form, "cuttings_per_arm", "cuttings per arm"),
         cuttings_per_unit=1 if per_unit is None else per_unit,
@@ -115,7 +118,33 @@ def read_design(form: Form) -> DesignValues:
         assumed_icc=fields.optional_number(form, "icc", "ICC"),
         waves=_waves(form),
         own={letter: _own(form, letter) for letter in form.getlist("own")},
+        guesses=_guesses(form, response),
+        answers=read_answers(form),
+        hours=fields.optional_number(form, "hours", "hours to stick in"),
+        pace_per_hour=fields.optional_number(form, "pace_per_hour", "cuttings stuck in an hour") or 60.0,
     )
+
+
+def read_answers(form: Form) -> Answers:
+    """The four plain questions."""
+    return Answers(
+        fields.optional_whole(form, "ways", "gradient") or 0,
+        form.get("together", ""),
+        form.get("on_tray", ""),
+        max(1, fields.optional_whole(form, "cuttings_per_unit", "cuttings to a container") or 1),
+    )
+
+
+def _guesses(form: Form, response: Response) -> dict[str, float | None]:
+    """Guesses by arm: percent where the endpoint is a share, its own unit else."""
+    share = kind_of(response).yes_no
+    found: dict[str, float | None] = {}
+    for name in form:
+        if name.startswith("guess_"):
+            letter = name.removeprefix("guess_")
+            typed = fields.optional_number(form, name, f"guess of arm {letter}")
+            found[letter] = typed / 100 if share and typed is not None else typed
+    return found
 
 
 def read_amendment(form: Form, plan: Plan) -> amendments.Amendment:

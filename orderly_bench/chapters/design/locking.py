@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.question.operations import refuse_when_locked
+from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
-from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.pieces import allotted, check_pieces
 from orderly_bench.core.plan.text import digest
-from orderly_bench.core.plan.value import Plan, TrialKind
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.schedule import care_days, window_of
 from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.audit import record
@@ -21,16 +23,23 @@ from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import CheckVisit, Cutting, Job, Person, PlannedCheck, PlanVersion, Trial
 from orderly_bench.trial.versions import with_draw
 
+#: A reason to lock all the same, in characters.
+LONGEST_REASON = 300
 
-def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime) -> None:
-    """Freeze the plan as version 1: cuttings become planned places, checks and care jobs get their days."""
+
+def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyway: str = "") -> None:
+    """Freeze the plan as version 1: cuttings become planned places, checks and care jobs get their days.
+
+    A test that can't convince, or can't tell its factor apart, is locked only with a reason, ``anyway``, that stays in every
+    sentence about it.
+    """
     refuse_when_locked(trial)
     plan = trial.plan
     if not trial.units:
         raise Refused("Draw the layout first; what is locked is the plan with its draw.")
     if not plan.question.sentence:
         raise Refused("Write the question first; a trial without one can't be judged.")
-    refuse_season_without_waves(plan)
+    plan = _convincing_or_anyway(plan, anyway)
     per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
     letters = {arm.id: arm.letter for arm in trial.arms}
     for unit in units_with_everything(session, trial):
@@ -63,16 +72,27 @@ def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
         cutting.grade, cutting.stem, cutting.stem_place = piece.grade, piece.stem, piece.place
 
 
-def refuse_season_without_waves(plan: Plan) -> None:
-    """A season that no wave belongs to can't be tested; as a look it may be locked."""
-    season = plan.treatments.of_kind(AspectKind.SEASON)
-    if season is None or not season.asked or plan.question.kind is TrialKind.LOOK:
-        return
-    if any(level.id not in [wave.season for wave in plan.schedule.waves] for level in season.levels):
+def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
+    """The plan, with the reason where it needs one.
+
+    Raises
+    ------
+    Refused
+        A test that can't convince, without a reason.
+    """
+    why = why_not(plan)
+    if not why:
+        return plan
+    if not anyway.strip():
+        said = "; ".join(why)
         raise Refused(
-            "Season is asked, but no waves belong to its levels, so nothing could be said of season. "
-            "Plan waves for each season on the Design page, or make it a look."
+            f"{said[:1].upper()}{said[1:]}. Mend it, make it a look on the Question page, "
+            "or type why it is locked all the same: the reason stays in every sentence about it."
         )
+    if len(anyway) > LONGEST_REASON:
+        raise InvalidInput("reason", f"keep it within {LONGEST_REASON} characters", f"{len(anyway)} characters")
+    stays = phrase("locked_anyway", why="; ".join(why), reason=anyway.strip())
+    return replace(plan, question=replace(plan.question, anyway=stays))
 
 
 def _add_version(session: Session, trial: Trial, actor: Person, now: datetime, why: str) -> PlanVersion:

@@ -13,12 +13,14 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.question.operations import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.core.design.codes import draw_codes
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, draw_plan
+from orderly_bench.core.design.propose import Answers, propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
 from orderly_bench.core.plan.value import Container, Headline, Plan, PlannedWave, Treatments
 from orderly_bench.core.question.rules import combinations_of
+from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Draw, Grouping, Person, Placement, Tray, Trial, Unit, Wave
@@ -38,9 +40,12 @@ class OwnNumbers:
 
 @dataclass(frozen=True)
 class DesignValues:
-    """The design as typed, already parsed. ``arms`` holds keys of combinations; ``control`` one of them or blank."""
+    """The design as typed, already parsed.
 
-    arms: list[str]
+    ``arms`` holds keys of combinations and ``control`` one of them or blank; None leaves the arms of the question as they are.
+    """
+
+    arms: list[str] | None
     control: str
     cuttings_per_arm: int
     layout: str
@@ -61,6 +66,10 @@ class DesignValues:
     max_t: bool = False
     waves: list[tuple[date | None, str]] = field(default_factory=lambda: [(None, "")])
     own: Mapping[str, OwnNumbers] = field(default_factory=dict)
+    guesses: Mapping[str, float | None] = field(default_factory=dict)
+    answers: Answers = field(default_factory=Answers)
+    hours: float | None = None
+    pace_per_hour: float = 60.0
 
 
 def key_of(combination: tuple[str, ...]) -> str:
@@ -75,21 +84,28 @@ def possible_arms(treatments: Treatments) -> dict[str, tuple[str, ...]]:
     return {key_of(i): n for i, n in zip(ids, names, strict=True)}
 
 
-def designed(plan: Plan, values: DesignValues) -> Plan:
-    """The plan with this design, or the first rule that is broken. Nothing is stored."""
-    possible = possible_arms(plan.treatments)
-    unknown = [key for key in values.arms if key not in possible]
+def _picked(treatments: Treatments, keys: list[str], control: str) -> Treatments:
+    """The arms picked from every combination, and the control among them."""
+    possible = possible_arms(treatments)
+    unknown = [key for key in keys if key not in possible]
     if unknown:
         raise InvalidInput("arms", "pick arms from the levels of this trial", unknown[0])
-    chosen = [tuple(key.split(KEY_JOINER)) for key in possible if key in values.arms]
+    chosen = [tuple(key.split(KEY_JOINER)) for key in possible if key in keys]
     if len(chosen) < 2:
         raise InvalidInput("arms", "pick at least two; one arm has nothing to be compared with", len(chosen))
-    if values.control and values.control not in values.arms:
-        raise InvalidInput("control", "must be one of the arms picked", values.control)
+    if control and control not in keys:
+        raise InvalidInput("control", "must be one of the arms picked", control)
+    return edit.with_arms(treatments, chosen, tuple(control.split(KEY_JOINER)) if control else None)
+
+
+def designed(plan: Plan, values: DesignValues) -> Plan:
+    """The plan with this design, or the first rule that is broken. Nothing is stored."""
+    treatments = plan.treatments if values.arms is None else _picked(plan.treatments, values.arms, values.control)
+    controlled = any(arm.control for arm in treatments.arms)
     if values.headline not in list(Headline):
         raise InvalidInput("the verdict speaks of", f"choose one of: {', '.join(Headline)}", values.headline)
     against = Headline(values.headline) is Headline.CONTROL
-    if (against or values.not_worse) and not values.control:
+    if (against or values.not_worse) and not controlled:
         raise InvalidInput("control", "name the control: each arm is to be held against it")
     if values.layout not in list(LayoutKind):
         raise InvalidInput("layout", f"choose one of: {', '.join(LayoutKind)}", values.layout)
@@ -99,8 +115,10 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         raise InvalidInput("ICC", "must be 0 or more and below 1, such as 0.2", values.assumed_icc)
     if not 1 <= values.cuttings_per_unit <= MOST_PER_UNIT:
         raise InvalidInput("cuttings in one unit", f"must be between 1 and {MOST_PER_UNIT}", values.cuttings_per_unit)
-    control = tuple(values.control.split(KEY_JOINER)) if values.control else None
-    treatments = edit.with_arms(plan.treatments, chosen, control)
+    if not 1 <= values.pace_per_hour <= 2_000 or (values.hours is not None and not 0 < values.hours <= 1_000):
+        raise InvalidInput(
+            "hours to stick", "must be above 0 and at most 1000, at 1 to 2000 cuttings an hour", values.hours
+        )
     kind = LayoutKind(values.layout)
     design = replace(
         plan.design,
@@ -117,9 +135,15 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         assumed_rates=values.assumed_rates,
         assumed_icc=values.assumed_icc,
         pieces=read_pieces(values.pieces),
+        gradient_ways=values.answers.ways,
+        pieces_by=values.answers.together,
+        hours=values.hours,
+        pace_per_hour=values.pace_per_hour,
     )
     arms = tuple(
-        replace(arm, units=own.units, per_unit=own.per_unit, sites=own.sites)
+        replace(
+            arm, units=own.units, per_unit=own.per_unit, sites=own.sites, guess=values.guesses.get(arm.id, arm.guess)
+        )
         for arm in treatments.arms
         for own in [values.own.get(arm.id, OwnNumbers())]
     )
@@ -140,7 +164,39 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
     made = edit.with_containers(made, values.container, own_containers)
     draw_plan(made, np.random.default_rng(0))
     check_pieces(made)
+    guess_of(made)
     return made
+
+
+def proposed(plan: Plan, values: DesignValues) -> DesignValues:
+    """The design as the four answers propose it, the rest as typed."""
+    sized = replace(plan, design=replace(plan.design, cuttings_per_arm=max(1, values.cuttings_per_arm)))
+    found = propose(sized, values.answers)
+    return replace(
+        values,
+        layout=found.layout.value,
+        blocks=found.blocks,
+        cuttings_per_arm=found.cuttings_per_arm,
+        whole_factor=values.answers.on_tray if found.layout is LayoutKind.SPLIT_PLOT else "",
+        own={letter: replace(own, units=None, per_unit=None) for letter, own in values.own.items()},
+    )
+
+
+def save_way(session: Session, trial: Trial, actor: Person, now: datetime, version: int, plan: Plan) -> None:
+    """Keep another way to do the trial, as it was offered; the draw is put away."""
+    refuse_when_locked(trial)
+    refuse_when_stale(trial, version, [f"{plan.design.cuttings_per_arm} per arm, {plan.design.layout}"])
+    discard_draw(session, trial)
+    _keep_waves(session, trial, plan)
+    keep(session, trial, actor, now, plan, "took another way")
+
+
+def _keep_waves(session: Session, trial: Trial, plan: Plan) -> None:
+    numbers = [wave.number for wave in plan.schedule.waves]
+    if numbers != [wave.number for wave in trial.waves]:
+        discard_draw(session, trial)
+        trial.waves[:] = [w for w in trial.waves if w.number in numbers]
+        trial.waves.extend(Wave(number=n) for n in numbers if n not in [w.number for w in trial.waves])
 
 
 def save_design(
@@ -155,17 +211,16 @@ def save_design(
     after = designed(before, values)
     if _what_is_drawn(before) != _what_is_drawn(after):
         discard_draw(session, trial)
-    numbers = [wave.number for wave in after.schedule.waves]
-    if numbers != [wave.number for wave in trial.waves]:
-        discard_draw(session, trial)
-        trial.waves[:] = [w for w in trial.waves if w.number in numbers]
-        trial.waves.extend(Wave(number=n) for n in numbers if n not in [w.number for w in trial.waves])
+    _keep_waves(session, trial, after)
     keep(session, trial, actor, now, after, "saved the design")
 
 
 def _what_is_drawn(plan: Plan) -> object:
     """Every part of a plan that a draw depends on."""
-    unweighed = replace(plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=())
+    unweighed = replace(
+        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), gradient_ways=0, pieces_by="", hours=None,
+        pace_per_hour=60.0,
+    )  # fmt: skip
     arms = [(arm.id, tuple(arm.says.get(a.id) for a in plan.treatments.asked), arm.units, arm.per_unit, plan.container_of(arm)) for arm in plan.treatments.arms]  # fmt: skip
     return unweighed, arms, [(wave.number, wave.season) for wave in plan.schedule.waves]
 

@@ -10,12 +10,14 @@ from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import locking, operations, views
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.plan.value import Headline, Shape
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.record.gather import version_records
+from orderly_bench.stock.operations import bench_named, plants_of
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act
+from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
@@ -28,10 +30,19 @@ chapter = Blueprint("design", __name__, template_folder="templates")
 MOST_SEED = 2**31
 
 
+def _stock(trial: Trial) -> views.Stock:
+    """What the stock has for a plan that may still change."""
+    if trial.locked_at is not None:
+        return views.Stock([], None)
+    plan = trial.plan
+    bench = bench_named(db(), plan.design.bench)
+    plants = plants_of(db(), [p.donor for p in plan.design.pieces], plan.question.taxon, plan.question.botanical_name)
+    return views.Stock([plant.value for plant in plants], bench.value if bench else None)
+
+
 def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: OrderlyError | None = None) -> str:
     values = views.typed_values(trial)
     if typed is not None and "cuttings_per_arm" in typed:
-        values.setlist("arms", [])
         values.setlist("own", [])
         for box in ("one_vessel", "not_worse", "max_t"):
             values[box] = ""
@@ -40,6 +51,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
     hidden = arms_hidden(db(), trial, actor())
     plan = trial.plan
     units = load.units_with_everything(db(), trial)
+    work = views.margin_for(trial, values, _stock(trial))
     return trial_page(
         "design.html",
         trial,
@@ -47,13 +59,10 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         error,
         values=values,
         typed=request.form,
-        work=views.margin_for(trial, values),
-        possible=[(key, " + ".join(names)) for key, names in operations.possible_arms(plan.treatments).items()]
-        if plan.treatments.asked
-        else [],
-        keys={arm: operations.key_of(tuple(levels)) for arm, levels in plan.treatments.identities().items()},
+        work=work,
         seasons=views.seasons_of(plan),
         calendar=views.calendar_seasons(plan, lab().settings.hemisphere),
+        year=views.year_strip(plan, lab().settings.hemisphere),
         shapes=[(shape.value, shape.value) for shape in Shape],
         own_shapes=[("", "as the rest"), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),
@@ -69,6 +78,9 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         trays=views.map_of(trial, units, hidden),
         lids=[] if hidden else views.lid_words(units),
         unit_words=views.unit_words(plan),
+        share=kind_of(plan.question.response).yes_no,
+        title=views.title_of(plan),
+        freezes=views.freezes(plan),
     )
 
 
@@ -82,9 +94,23 @@ def design_page(trial: Trial) -> ResponseReturnValue:
 def save_design(trial: Trial) -> ResponseReturnValue:
     """Keep the design."""
 
+    act = request.form.get("act", "")
+
     def save() -> None:
         version = fields.whole(request.form, "version", "version of the plan")
-        operations.save_design(db(), trial, actor(), now(), version, read_design(request.form))
+        values = read_design(request.form, trial.plan.question.response)
+        if act == "propose":
+            values = operations.proposed(trial.plan, values)
+        if act.startswith("way:"):
+            work = views.margin_for(trial, request.form, _stock(trial))
+            way = next((w for w in work.ways if w.key == act.removeprefix("way:")), None)
+            if way is None:
+                raise Refused("That way is not open any more; look again at what fits.")
+            operations.save_way(db(), trial, actor(), now(), version, way.plan)
+            return
+        operations.save_design(db(), trial, actor(), now(), version, values)
+        if act == "draw" and not trial.draws:
+            operations.draw(db(), trial, actor(), now(), secrets.randbelow(MOST_SEED))
 
     return answer(save, url_for(".design_page", trial_id=trial.id), lambda e: _page(trial, request.form, e))
 
@@ -92,8 +118,36 @@ def save_design(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/design/working", Act.PLAN, "POST")
 def design_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
+    work = views.margin_for(trial, request.form, _stock(trial))
     return render_template(
-        "_design_margin.html", work=views.margin_for(trial, request.form), redraws=views.REDRAWS, trial=trial
+        "_design_working.html",
+        work=work,
+        redraws=views.REDRAWS,
+        trial=trial,
+        may=lambda act: may(actor(), Act[act]),
+        error=None,
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/design/curve", Act.READ)
+def design_curve(trial: Trial) -> ResponseReturnValue:
+    """Would it be seen? One pass of the power curve of the design as it is kept."""
+    return _curve(trial, views.typed_values(trial))
+
+
+@route(chapter, "/trials/<int:trial_id>/design/curve", Act.PLAN, "POST")
+def typed_curve(trial: Trial) -> ResponseReturnValue:
+    """The same of the design as it is typed. Writes nothing."""
+    return _curve(trial, request.form)
+
+
+def _curve(trial: Trial, values: MultiDict[str, str]) -> str:
+    step = max(0, fields.optional_whole(request.args, "step", "pass") or 0)
+    work = views.margin_for(trial, values, _stock(trial))
+    if work.plan is None:
+        return render_template("_curve.html", seen=views.Seen("", [], work.problem), trial=trial, step=0)
+    return render_template(
+        "_curve.html", seen=views.seen(work.plan, views.runs_out(work.fits), step), trial=trial, step=step
     )
 
 
@@ -113,7 +167,7 @@ def draw(trial: Trial) -> ResponseReturnValue:
 def lock(trial: Trial) -> ResponseReturnValue:
     """Freeze the plan."""
     return answer(
-        lambda: locking.lock_plan(db(), trial, actor(), now()),
+        lambda: locking.lock_plan(db(), trial, actor(), now(), fields.text(request.form, "anyway")),
         url_for("prepare.prepare_page", trial_id=trial.id),
         lambda e: _page(trial, None, e),
     )

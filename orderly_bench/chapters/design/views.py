@@ -2,25 +2,44 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date
 
 import numpy as np
 from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import operations
 from orderly_bench.chapters.design.forms import read_design
+from orderly_bench.core.design import fits
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
-from orderly_bench.core.design.from_plan import draw_plan, request_for
+from orderly_bench.core.design.fits import Fit
+from orderly_bench.core.design.from_plan import WaveDraw, draw_plan, request_for
 from orderly_bench.core.design.lids import lids_of, said_of
+from orderly_bench.core.design.propose import Proposal, propose
+from orderly_bench.core.design.season_waves import least_waves, smallest_p
+from orderly_bench.core.design.standing import across, footprint
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import write_pieces
 from orderly_bench.core.plan.value import Container, Plan
+from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.question.purpose import ceiling_words
+from orderly_bench.core.rehearse.chance import Chance
+from orderly_bench.core.rehearse.curve import ENOUGH, MORE, PASSES, curve, detectable, effective, guess_of, needed
+from orderly_bench.core.rehearse.other_ways import Way, other_ways
+from orderly_bench.core.rehearse.outcomes import Guess
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.stock.kept import BenchKept, StockPlant
 from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.figures import power
+from orderly_bench.figures.power import Found
+from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Trial, Unit
-from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, tray_views
+from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, cell_size, drawn_views, short_group, tray_views
 
 DESIGN_KEYS = ("cuttings_per_arm", "cuttings_per_unit", "layout", "gradient", "bench")
 
@@ -49,13 +68,17 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["headline"] = plan.question.headline.value
     values["not_worse"] = "yes" if plan.question.not_worse else ""
     values["max_t"] = "yes" if plan.question.max_t else ""
+    values["ways"], values["together"] = str(design.gradient_ways), design.pieces_by
+    values["on_tray"] = design.whole_aspect
+    values["hours"] = "" if design.hours is None else f"{design.hours:g}"
+    values["pace_per_hour"] = f"{design.pace_per_hour:g}"
+    share = kind_of(plan.question.response).yes_no
+    guess = guess_of(plan)
+    for i, arm in enumerate(plan.treatments.arms):
+        value = arm.guess if arm.guess is not None else (guess.values[i] if guess else None)
+        values[f"guess_{arm.id}"] = "" if value is None else f"{100 * value if share else value:g}"
     values["pieces"] = write_pieces(design.pieces)
     values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
-    for i, name in enumerate(("rate_a", "rate_b")):
-        values[name] = f"{100 * design.assumed_rates[i]:g}" if design.assumed_rates else ""
-    keys = {arm: operations.key_of(tuple(levels)) for arm, levels in plan.treatments.identities().items()}
-    values.setlist("arms", list(keys.values()))
-    values["control"] = next((keys[arm.id] for arm in plan.treatments.arms if arm.control), "")
     values["waves"] = str(len(plan.schedule.waves))
     for wave in plan.schedule.waves:
         values[f"wave_{wave.number}_day"] = wave.planned_for.isoformat() if wave.planned_for else ""
@@ -93,9 +116,70 @@ def seasons_of(plan: Plan) -> list[tuple[str, str]]:
     return [(level.id, level.name) for level in season.levels] if season and season.asked else []
 
 
+def title_of(plan: Plan) -> str:
+    """The design in a few words: ``40 a side in 4 blocks along the bench``."""
+    design, arms = plan.design, plan.treatments.arms
+    if not arms:
+        return "How many, and where?"
+    each = {plan.units_of(arm) * plan.per_unit(arm) for arm in arms}
+    number = f"{each.pop()} {'a side' if len(arms) == 2 else 'per arm'}" if len(each) == 1 else "Unequal numbers"
+    where = {
+        LayoutKind.COMPLETELY_RANDOMISED: "over the whole bench",
+        LayoutKind.COMPLETE_BLOCKS: f"in {design.blocks} blocks" + (f", {design.gradient}" if design.gradient else ""),
+        LayoutKind.PAIRS: "in pairs",
+        LayoutKind.LATIN_SQUARE: "in a Latin square",
+        LayoutKind.INCOMPLETE_BLOCKS: f"in {design.blocks} blocks of {design.block_size}",
+        LayoutKind.SPLIT_PLOT: f"on {design.blocks} whole plots",
+    }[design.layout]
+    waves = f", {len(plan.schedule.waves)} waves" if len(plan.schedule.waves) > 1 else ""
+    return f"{number} {where}{waves}"
+
+
+def freezes(plan: Plan) -> list[str]:
+    """What the lock freezes, in words."""
+    asked = plan.question
+    return [
+        f"the question: {asked.sentence}",
+        f"{len(plan.treatments.arms)} arms, {plan.cuttings} cuttings, {title_of(plan)}, with every place as drawn",
+        f"the verdict: of {asked.headline}, at alpha {asked.alpha:g}, on day {asked.endpoint_day}",
+        f"the looks: day {', '.join(str(d) for d in [*plan.schedule.check_days, asked.endpoint_day])}",
+    ]
+
+
+@dataclass(frozen=True)
+class Month:
+    """A month of the year strip: its name, season here, and the waves planned in it."""
+
+    name: str
+    season: str
+    waves: tuple[int, ...]
+
+
+def year_strip(plan: Plan, hemisphere: Hemisphere) -> list[Month]:
+    """The year as it runs here, with the waves; empty while no wave has a day."""
+    dated = [wave for wave in plan.schedule.waves if wave.planned_for]
+    if not dated:
+        return []
+    year = min(wave.planned_for for wave in dated if wave.planned_for).year
+    months = []
+    for number in range(1, 13):
+        here = tuple(w.number for w in dated if w.planned_for and w.planned_for.month == number)
+        middle = date(year, number, 15)
+        months.append(Month(f"{middle:%b}", str(season_of(middle, hemisphere)), here))
+    return months
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What the stock has for a design: plants of the taxon, and the bench as measured."""
+
+    plants: list[StockPlant]
+    bench: BenchKept | None
+
+
 @dataclass(frozen=True)
 class Margin:
-    """What the design can reach, or the rule it breaks."""
+    """What the design can reach, whether it fits and what else could be done; or the rule it breaks."""
 
     reach: Feasibility | None
     places: str
@@ -103,11 +187,24 @@ class Margin:
     layout: str = ""
     shared: bool = False
     assumed: bool = False
+    proposal: Proposal | None = None
+    fits: list[Fit] = field(default_factory=list)
+    ways: list[Way] = field(default_factory=list)
+    why_not: list[str] = field(default_factory=list)
+    season: str = ""
+    worth: str = ""
+    trays: list[TrayView] = field(default_factory=list)
+    plan: Plan | None = None
 
     @property
     def split(self) -> bool:
         """Whether one factor stands on whole plots."""
         return self.layout == LayoutKind.SPLIT_PLOT
+
+    @property
+    def as_proposed(self) -> bool:
+        """Whether the layout is the one the answers ask for."""
+        return self.proposal is not None and self.proposal.layout == self.layout
 
 
 #: What the test will repeat, by layout.
@@ -121,30 +218,160 @@ REDRAWS = {
 }
 
 
-def margin_for(trial: Trial, form: MultiDict[str, str]) -> Margin:
+def margin_for(trial: Trial, form: MultiDict[str, str], stock: Stock) -> Margin:
     """Work the design out as typed."""
     before = trial.plan
     if not before.treatments.asked:
         return Margin(None, "", "Write the question first: the arms are made from its factors and levels.")
+    proposal: Proposal | None = None
     try:
-        values = read_design(form)
+        values = read_design(form, before.question.response)
+        proposal = _proposed(before, values)
         plan = operations.designed(before, values)
-        request = request_for(plan, plan.schedule.waves[0])
-        assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
-        reach = (
-            feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
-        )
-        drawn = draw_plan(plan, np.random.default_rng(0))
+        return _worked_out(plan, values, proposal, stock)
     except OrderlyError as error:
-        return Margin(None, "", str(error))
+        return Margin(None, "", str(error), proposal=proposal)
+
+
+def _proposed(before: Plan, values: operations.DesignValues) -> Proposal | None:
+    try:
+        return propose(
+            replace(before, design=replace(before.design, cuttings_per_arm=values.cuttings_per_arm)), values.answers
+        )
+    except OrderlyError:
+        return None
+
+
+def _worked_out(plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock) -> Margin:
+    request = request_for(plan, plan.schedule.waves[0])
+    assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
+    reach = feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
+    drawn = draw_plan(plan, np.random.default_rng(0))
     stands = [stand for wave in drawn for stand in wave.stands]
     cells = sum(1 if s.container.shape.alone else s.container.rows * s.container.columns for s in stands)
     total = sum(len(wave.units) for wave in drawn)
     used = len({(u.position.tray, u.position.row, u.position.column) for wave in drawn for u in wave.units})
     waves = f" over {len(drawn)} waves" if len(drawn) > 1 else ""
     places = f"{len(stands)} tray{'s' if len(stands) > 1 else ''} or vessels with {cells} places{waves}; {total} units in {used}, {cells - used} empty"  # fmt: skip
-    shared = any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms)
-    return Margin(reach, places, layout=values.layout, shared=shared, assumed=values.assumed_rates is not None)
+    found = fits_of(plan, drawn, stock)
+    return Margin(
+        reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
+        assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
+        season=season_words(plan), worth=worth_words(plan), trays=drawn_views(drawn), plan=plan,
+    )  # fmt: skip
+
+
+def fits_of(plan: Plan, drawn: Sequence[WaveDraw], stock: Stock) -> list[Fit]:
+    """The gauges: pieces, room, medium, hours."""
+    first = drawn[0].stands
+    sizes = [
+        footprint(
+            1 if s.container.shape.alone else s.container.rows,
+            1 if s.container.shape.alone else s.container.columns,
+            across(s.container.across_cm, s.container.volume_ml),
+        )
+        for s in first
+    ]
+    litres = sum(medium.need.litres for medium in media_of(plan))
+    return [
+        fits.pieces(plan, stock.plants),
+        fits.places(plan, sizes, stock.bench),
+        fits.medium(plan, litres),
+        fits.hours(plan),
+    ]
+
+
+def season_words(plan: Plan) -> str:
+    """What the waves of a season can show; blank where season is not asked."""
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    if season is None or not season.asked:
+        return ""
+    each = tuple(sum(wave.season == level.id for wave in plan.schedule.waves) for level in season.levels)
+    least = least_waves(len(each), plan.question.alpha)
+    if min(each) < 1:
+        return f"A season without a wave shows nothing. {least} waves of each season are the least that can mean something."
+    told = ", ".join(f"{n} of {level.name}" for n, level in zip(each, season.levels, strict=True))
+    return (
+        f"Waves: {told}. The smallest p they can reach is {smallest_p(each):.2g}; {least} of each season are the least."
+    )
+
+
+def worth_words(plan: Plan) -> str:
+    """What sharing a container costs, in cuttings; blank where every cutting stands alone or no likeness is assumed."""
+    design = plan.design
+    if design.cuttings_per_unit < 2 or not design.assumed_icc:
+        return ""
+    worth = effective(design.cuttings_per_arm, design.cuttings_per_unit, design.assumed_icc)
+    return (
+        f"{design.cuttings_per_arm} cuttings {design.cuttings_per_unit} to a container are worth {worth:.0f} standing alone "
+        f"(ICC {design.assumed_icc:g})."
+    )
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One pass of the power curve, drawn, with what it says; or why there is none."""
+
+    svg: str
+    words: list[str]
+    problem: str = ""
+    more: bool = False
+
+
+def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int) -> Seen:
+    """The chance to find what is guessed, in passes from coarse to fine."""
+    try:
+        guess = guess_of(plan)
+        if guess is None:
+            return Seen("", [], "Type what you would expect of each arm, and the chance to see it appears here.")
+        points = curve(plan, guess, step)
+    except OrderlyError as error:
+        return Seen("", [], str(error))
+    here = next((p for p in points if p.per_arm == plan.design.cuttings_per_arm), None)
+    if here is None:
+        return Seen("", [], "This design can't be simulated as it stands.")
+    great = [Found(p.per_arm, p.great.share, p.great.mc_error) for p in points]
+    apart = any((p.great.a, p.great.b) != (p.least.a, p.least.b) for p in points)
+    least = [Found(p.per_arm, p.least.share, p.least.mc_error) for p in points] if apart else []
+    pairs = f"{here.great.a} v {here.great.b}", f"{here.least.a} v {here.least.b}"
+    words = [f"At {here.per_arm} per arm {pairs[0]} is found in {_of_100(here.great)} trials."]
+    if least:
+        words.append(f"{pairs[1]} in {_of_100(here.least)}.")
+    last = step >= len(PASSES) - 1
+    if last:
+        eighty, ninety = needed(points, ENOUGH), needed(points, MORE)
+        most = points[-1].per_arm
+        words.append(
+            f"For 80 of 100 about {eighty or f'more than {most}'} per arm, for 90 about {ninety or f'more than {most}'}."
+        )
+        gap = detectable(plan, guess)
+        words.append(_gap_words(guess, gap))
+    ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
+    names = (pairs[0], pairs[1]) if least else (pairs[0], "")
+    return Seen(
+        power.figure(great, least, here.per_arm, runs_out, names),
+        [*words, *([ceiling] if ceiling else [])],
+        "",
+        not last,
+    )
+
+
+def _of_100(chance: Chance) -> str:
+    error = f" ± {100 * chance.mc_error:.0f}" if chance.trials else ""
+    return f"{100 * chance.share:.0f}{error} of 100"
+
+
+def _gap_words(guess: Guess, gap: float | None) -> str:
+    if gap is None:
+        return "No difference that is possible is found 8 times in 10."
+    size = f"{100 * gap:.0f} points" if kind_of(guess.response).yes_no else f"{gap:.2g}"
+    return f"The smallest difference found 8 times in 10: {size} above the lowest."
+
+
+def runs_out(fits_found: list[Fit]) -> tuple[int, str] | None:
+    """Where the first thing runs out, for the shaded stretch of the curve."""
+    ends = [(fit.most_per_arm, f"no {fit.name.lower()} left") for fit in fits_found if fit.most_per_arm is not None]
+    return min(ends, default=None)
 
 
 def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:
@@ -154,9 +381,21 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:
         what = "" if hidden else f", arm {unit.arm.letter}: {unit.arm.name}"
         groups = "".join(f", {g.name}" for g in unit.groupings)
         label = f"{spaced(unit.code)}, row {unit.place.row} column {unit.place.column}{groups}{what}"
-        return Cell(unit.place.row, unit.place.column, unit.id, label, letter="" if hidden else unit.arm.letter)
+        group = next((g.name for g in unit.groupings if g.kind in PARTED), "")
+        letter = "" if hidden else unit.arm.letter
+        return Cell(
+            unit.place.row,
+            unit.place.column,
+            unit.id,
+            label,
+            letter=letter,
+            group=short_group(group),
+            code=spaced(unit.code),
+        )
 
-    return tray_views(trial.trays, units, cell, lambda tray: blocks_of(tray, units), 30)
+    return tray_views(
+        trial.trays, units, cell, lambda tray: blocks_of(tray, units), cell_size([t.columns for t in trial.trays])
+    )
 
 
 def lid_words(units: list[Unit]) -> list[str]:

@@ -1,0 +1,97 @@
+"""Does it fit? What a design takes, against what there is: pieces, places, medium, hours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orderly_bench.core.design.standing import Footprint
+from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.stock.kept import BenchKept, StockPlant
+
+
+@dataclass(frozen=True)
+class Fit:
+    """One thing that may run out.
+
+    Attributes
+    ----------
+    name, unit : str
+    needed : float
+    there : float or None
+        None where nobody said.
+    note : str
+    most_per_arm : int or None
+        Cuttings per arm up to which it lasts; None where nobody said.
+    """
+
+    name: str
+    unit: str
+    needed: float
+    there: float | None
+    note: str
+    most_per_arm: int | None
+
+    @property
+    def short(self) -> bool:
+        """Whether it runs out."""
+        return self.there is not None and self.needed > self.there
+
+
+def _most(plan: Plan, needed: float, there: float | None) -> int | None:
+    if there is None or needed <= 0:
+        return None
+    return int(plan.design.cuttings_per_arm * there / needed)
+
+
+def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
+    """Cuttings against what the stock plants give: those lines named in the plan, else every plant of the taxon."""
+    needed = float(plan.cuttings)
+    if plan.design.pieces:
+        ready = float(sum(line.how_many for line in plan.design.pieces))
+        return Fit(
+            "Pieces ready",
+            "",
+            needed,
+            ready,
+            f"{len(plan.design.pieces)} lines by donor and grade",
+            _most(plan, needed, ready),
+        )
+    counted = [plant for plant in plants if plant.most_to_take is not None]
+    if not counted:
+        return Fit(
+            "Pieces on the stock plants", "", needed, None, "no plant of this taxon says how many may be taken", None
+        )
+    there = float(sum(plant.most_to_take or 0 for plant in counted))
+    note = f"{len(counted)} plants, {', '.join(f'{p.code} {p.most_to_take}' for p in counted[:4])}{' ...' if len(counted) > 4 else ''}"
+    return Fit("Pieces on the stock plants", "", needed, there, note, _most(plan, needed, there))
+
+
+def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
+    """Area of what stands on the bench against the bench's own, square metres.
+
+    Parameters
+    ----------
+    stands : list of Footprint
+        Of each tray or vessel.
+    """
+    needed = sum(one.length_cm * one.width_cm for one in stands) / 10_000
+    if bench is None or bench.length_cm is None or bench.width_cm is None:
+        return Fit(f"Room on {plan.design.bench}", "m²", needed, None, "nobody measured the bench", None)
+    there = bench.length_cm * bench.width_cm / 10_000
+    note = f"{len(stands)} trays or vessels on {bench.length_cm:g} x {bench.width_cm:g} cm"
+    return Fit(f"Room on {plan.design.bench}", "m²", needed, there, note, _most(plan, needed, there))
+
+
+def medium(plan: Plan, litres: float) -> Fit:
+    """Litres of medium over all containers; what is there is not kept yet, so it is only told."""
+    return Fit("Medium", "L", litres, None, "with settling and waste; Prepare splits it by recipe", None)
+
+
+def hours(plan: Plan) -> Fit:
+    """Hours to stick one wave, at the pace planned."""
+    waves = max(1, len(plan.schedule.waves))
+    needed = plan.cuttings / waves / plan.design.pace_per_hour
+    note = (
+        f"{plan.cuttings // waves} cuttings{' in a wave' if waves > 1 else ''} at {plan.design.pace_per_hour:g} an hour"
+    )
+    return Fit("Hours to stick", "h", needed, plan.design.hours, note, _most(plan, needed, plan.design.hours))

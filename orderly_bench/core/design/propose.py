@@ -1,0 +1,133 @@
+"""Four plain questions propose the layout, with the reason; every layout can be chosen instead.
+
+Fisher (1935), *The Design of Experiments*, ch. 4-5: what is expected to differ along the bench is put into blocks, rows or whole plots.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from orderly_bench.core.design.from_plan import request_for
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.randomise.drawing import draw_layout
+from orderly_bench.core.vocabulary import LayoutKind
+
+#: Blocks tried, the usual first.
+BLOCKS = (4, 3, 5, 6, 2, 8, 10)
+GREATEST_SQUARE, LEAST_SQUARE = 8, 3
+MOST_WHOLE_PLOTS = 24
+#: Ways to take two pieces that belong together.
+TOGETHER = ("", "stem", "place")
+#: Aspects that go on a whole tray or cover by their nature.
+ON_TRAYS = (AspectKind.BOTTOM_HEAT, AspectKind.COVER, AspectKind.LIGHT)
+
+
+@dataclass(frozen=True)
+class Answers:
+    """The answers to the four questions.
+
+    Attributes
+    ----------
+    ways : int
+        Ends by which the bench differs: 0, 1 or 2 ways.
+    together : str
+        Blank; ``stem``: the pieces of one stem; ``place``: by place on the stem.
+    on_tray : str
+        Id of the asked aspect that goes on a whole tray; blank for none.
+    per_unit : int
+        Cuttings to a container.
+    """
+
+    ways: int = 0
+    together: str = ""
+    on_tray: str = ""
+    per_unit: int = 1
+
+    def __post_init__(self) -> None:
+        if self.ways not in (0, 1, 2):
+            raise InvalidInput("gradient", "differs no way, one way or two ways", self.ways)
+        if self.together not in TOGETHER:
+            raise InvalidInput("pieces", "belong to no stem, one stem, or a place on it", self.together)
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A layout with its numbers, and why."""
+
+    layout: LayoutKind
+    blocks: int
+    cuttings_per_arm: int
+    reason: str
+
+
+def propose(plan: Plan, answers: Answers) -> Proposal:
+    """The layout the answers ask for, with numbers that it can hold near those planned.
+
+    Parameters
+    ----------
+    plan : Plan
+        With its arms; ``cuttings_per_arm`` is aimed at.
+    """
+    arms = len(plan.treatments.arms)
+    wanted = max(1, round(plan.design.cuttings_per_arm / answers.per_unit))
+    if answers.on_tray:
+        found = _whole_plots(plan, answers, wanted)
+        if found is not None:
+            return found
+    if answers.together and arms == 2:
+        return Proposal(LayoutKind.PAIRS, 1, wanted * answers.per_unit, phrase(f"propose/pairs_{answers.together}"))
+    if answers.ways == 2 and LEAST_SQUARE <= arms <= GREATEST_SQUARE:
+        return Proposal(LayoutKind.LATIN_SQUARE, 1, arms * answers.per_unit, phrase("propose/square", arms=arms))
+    if answers.ways or answers.together:
+        blocks = next((b for b in BLOCKS if wanted >= b and wanted % b == 0), None) or 2
+        units = blocks * max(1, round(wanted / blocks))
+        key = "stems" if answers.together else ("both_ways" if answers.ways == 2 else "blocks")
+        return Proposal(
+            LayoutKind.COMPLETE_BLOCKS, blocks, units * answers.per_unit, phrase(f"propose/{key}", blocks=blocks)
+        )
+    return Proposal(LayoutKind.COMPLETELY_RANDOMISED, 1, wanted * answers.per_unit, phrase("propose/random"))
+
+
+def _whole_plots(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
+    """Whole plots for what goes on a tray, at least four of each level where the numbers allow; None where arms are missing."""
+    aspect = plan.treatments.aspect(answers.on_tray)
+    if aspect is None or not aspect.asked:
+        raise InvalidInput("on a whole tray", "choose one of the aspects that are asked", answers.on_tray)
+    used = {arm.says.get(aspect.id) for arm in plan.treatments.arms}
+    if len(plan.treatments.asked) < 2:
+        levels = len(used)
+        return Proposal(
+            LayoutKind.COMPLETELY_RANDOMISED,
+            1,
+            wanted * answers.per_unit,
+            phrase("propose/trays_alone", name=aspect.name, levels=levels),
+        )
+    for each in (4, 3, 5, 6, 2):
+        plots = each * len(used)
+        units = each * max(1, round(wanted / each))
+        design = replace(
+            plan.design, layout=LayoutKind.SPLIT_PLOT, whole_aspect=aspect.id, blocks=plots, cuttings_per_unit=answers.per_unit,
+            cuttings_per_arm=units * answers.per_unit,
+        )  # fmt: skip
+        if plots <= MOST_WHOLE_PLOTS and holds(replace(plan, design=design)):
+            return Proposal(
+                LayoutKind.SPLIT_PLOT,
+                plots,
+                units * answers.per_unit,
+                phrase("propose/split", name=aspect.name, plots=plots, each=each),
+            )
+    return None
+
+
+def holds(plan: Plan) -> bool:
+    """Whether the plan's layout can be drawn in its first wave."""
+    try:
+        draw_layout(request_for(plan, plan.schedule.waves[0]), np.random.default_rng(0))
+    except OrderlyError:
+        return False
+    return True

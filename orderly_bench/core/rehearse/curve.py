@@ -1,0 +1,208 @@
+"""Would it be seen? The chance to find what is guessed over how many are stuck, for the plan's own layout, unit, endpoint and test."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+import numpy as np
+
+from orderly_bench.core.design.from_plan import WITH_BLOCKS
+from orderly_bench.core.design.propose import holds
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.plan.value import Headline, Plan
+from orderly_bench.core.rehearse.chance import Chance, chances
+from orderly_bench.core.rehearse.family import Family, family_of
+from orderly_bench.core.rehearse.outcomes import Guess
+from orderly_bench.core.rehearse.stage import Stage, of_plan
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.vocabulary import LayoutKind
+
+#: Sizes shown, against the one planned.
+SIZES = (
+    Fraction(1, 4),
+    Fraction(1, 2),
+    Fraction(3, 4),
+    Fraction(1),
+    Fraction(3, 2),
+    Fraction(2),
+    Fraction(5, 2),
+    Fraction(3),
+)
+#: Trials of each pass over the sizes: coarse first.
+PASSES = (150, 450, 1_400)
+#: Chance to find it that is aimed at.
+ENOUGH, MORE = 0.8, 0.9
+MOST_CUTTINGS = 3_000
+
+
+@dataclass(frozen=True)
+class Point:
+    """One size: cuttings per arm in a wave, and the chance of the greatest and the least difference guessed."""
+
+    per_arm: int
+    great: Chance
+    least: Chance
+
+
+def guess_of(plan: Plan) -> Guess | None:
+    """The guesses of the plan by arm; from the two rates assumed where arms have none of their own; None without any.
+
+    Two rates: the control, or the arms of the first level asked, come to the first, all others to the second.
+    """
+    arms, design, asked = plan.treatments.arms, plan.design, plan.question
+    own = [arm.guess for arm in arms]
+    values: list[float] | None = None
+    if arms and all(value is not None for value in own):
+        values = [value for value in own if value is not None]
+    elif design.assumed_rates is not None and kind_of(asked.response).yes_no and plan.treatments.asked:
+        control = next((arm for arm in arms if arm.control), arms[0])
+        first = plan.treatments.asked[0].id
+        low = [arm.says.get(first) == control.says.get(first) for arm in arms]
+        values = [design.assumed_rates[0] if here else design.assumed_rates[1] for here in low]
+    if values is None:
+        return None
+    return Guess(tuple(values), asked.response, design.assumed_icc or 0.0, float(asked.endpoint_day))
+
+
+def sized(plan: Plan) -> list[Plan]:
+    """The plan smaller and larger, as its layout allows; itself among them, the smallest first."""
+    found: dict[int, Plan] = {}
+    for times in SIZES:
+        for one in _resized(plan, times):
+            if (
+                one.design.cuttings_per_arm not in found
+                and one.cuttings <= max(MOST_CUTTINGS, plan.cuttings)
+                and holds(one)
+            ):
+                found[one.design.cuttings_per_arm] = one
+    return [found[n] for n in sorted(found)]
+
+
+def _resized(plan: Plan, times: Fraction) -> Iterator[Plan]:
+    design = plan.design
+    if times == 1:
+        yield plan
+        return
+    if any(arm.units for arm in plan.treatments.arms):
+        return
+    each, blocks = design.cuttings_per_unit, design.blocks
+    if design.layout is LayoutKind.LATIN_SQUARE:
+        per_unit = max(1, round(each * times))
+        yield replace(
+            plan,
+            design=replace(design, cuttings_per_unit=per_unit, cuttings_per_arm=per_unit * len(plan.treatments.arms)),
+        )
+        return
+    if design.layout in (LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT):
+        more = blocks * times
+        if more.denominator == 1:
+            units = Fraction(design.cuttings_per_arm, each) * times
+            if units.denominator == 1:
+                yield replace(plan, design=replace(design, blocks=int(more), cuttings_per_arm=int(units) * each))
+        return
+    step = each * (blocks if design.layout in WITH_BLOCKS else 1)
+    per_arm = max(step, round(design.cuttings_per_arm * times / step) * step)
+    yield replace(plan, design=replace(design, cuttings_per_arm=per_arm))
+
+
+def staged(plan: Plan) -> tuple[Stage, Family]:
+    """The plan on its stage, with the comparisons its headline makes."""
+    stage = of_plan(plan, np.random.default_rng(1))
+    treatments = plan.treatments
+    control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
+    against = control if plan.question.headline is Headline.CONTROL else None
+    by_factor = plan.question.headline is Headline.FACTORS
+    return stage, family_of(stage.observations, by_factor, against, kind_of(plan.question.response).yes_no)
+
+
+def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:
+    """Chance at the plan's own size.
+
+    Raises
+    ------
+    InvalidInput
+        Guesses that are all alike: there is nothing to find.
+    """
+    stage, family = staged(plan)
+    found = chances(stage, family, guess, plan.question.alpha, trials, np.random.default_rng(seed))
+    differ = [one for one in found if abs(one.guessed) > 1e-9]
+    if not differ:
+        raise InvalidInput(
+            "guesses", "are alike in every comparison, so there is no difference to find; guess two that differ"
+        )
+    ordered = sorted(differ, key=lambda one: abs(one.guessed))
+    return Point(plan.design.cuttings_per_arm, ordered[-1], ordered[0])
+
+
+def curve(plan: Plan, guess: Guess, step: int) -> list[Point]:
+    """Points of one pass: the first holds the planned size and its neighbours, later ones all sizes with more trials."""
+    sizes = sized(plan)
+    here = next((i for i, one in enumerate(sizes) if one.design.cuttings_per_arm == plan.design.cuttings_per_arm), 0)
+    chosen = (
+        sizes
+        if step
+        else [sizes[i] for i in sorted({max(0, here - 2), here, min(len(sizes) - 1, here + 2)})]
+        if sizes
+        else []
+    )
+    found = []
+    for one in chosen:
+        try:
+            found.append(point(one, guess, PASSES[min(step, len(PASSES) - 1)], seed=1 + step))
+        except OrderlyError:
+            if one.design.cuttings_per_arm == plan.design.cuttings_per_arm:
+                raise
+    return found
+
+
+def needed(points: Sequence[Point], aim: float) -> int | None:
+    """Cuttings per arm at which the greatest difference reaches a chance, between the points; None beyond the last."""
+    shares = np.maximum.accumulate([one.great.share for one in points]) if points else np.array([])
+    for i, share in enumerate(shares.tolist()):
+        if share >= aim:
+            if i == 0:
+                return points[0].per_arm
+            low, high = shares[i - 1], share
+            part = (aim - low) / (high - low)
+            return int(np.ceil(points[i - 1].per_arm + part * (points[i].per_arm - points[i - 1].per_arm)))
+    return None
+
+
+def detectable(plan: Plan, guess: Guess, trials: int = 300) -> float | None:
+    """The smallest difference above the lowest guess that this design finds 8 times in 10; None where even the most is not.
+
+    The arms guessed highest are raised together, the others stay as guessed. Of shares and grades up to their ends, of the rest up
+    to four times the lowest.
+    """
+    stage, family = staged(plan)
+    low, high = min(guess.values), max(guess.values)
+    top = (
+        {True: 1.0, False: 5.0}[kind_of(guess.response).yes_no]
+        if kind_of(guess.response).yes_no or kind_of(guess.response).graded
+        else 4 * low
+    )
+    raised = [value == high and high > low for value in guess.values]
+    if not any(raised) or top <= low:
+        return None
+
+    def chance(gap: float) -> float:
+        values = tuple(low + gap if up else value for up, value in zip(raised, guess.values, strict=True))
+        found = chances(
+            stage, family, replace(guess, values=values), plan.question.alpha, trials, np.random.default_rng(5)
+        )
+        return max(found, key=lambda one: abs(one.guessed)).share
+
+    if chance(top - low) < ENOUGH:
+        return None
+    below, enough = 0.0, top - low
+    while enough - below > (top - low) / 64:
+        middle = (below + enough) / 2
+        below, enough = (below, middle) if chance(middle) >= ENOUGH else (middle, enough)
+    return enough
+
+
+def effective(per_arm: int, per_unit: int, icc: float) -> float:
+    """How many single cuttings an arm of shared units is worth: n / (1 + (m - 1) ICC) (Kish 1965, *Survey Sampling*, ch. 5)."""
+    return per_arm / (1 + (per_unit - 1) * icc)

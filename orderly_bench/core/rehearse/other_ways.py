@@ -1,0 +1,96 @@
+"""Other ways to do a trial that does not fit, or would not be seen: fewer arms, pairs, more waves, as many as there are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from orderly_bench.core.design.fits import Fit
+from orderly_bench.core.design.propose import holds
+from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.plan.value import Design, Plan, PlannedWave
+from orderly_bench.core.vocabulary import LayoutKind
+
+#: At most so many are offered.
+MOST_WAYS = 3
+
+
+@dataclass(frozen=True)
+class Way:
+    """A changed plan, and what it does in words."""
+
+    key: str
+    words: str
+    plan: Plan
+
+
+def other_ways(plan: Plan, fits: list[Fit]) -> list[Way]:
+    """Ways that can be drawn, each one click to try; empty where everything fits."""
+    short = [fit for fit in fits if fit.short]
+    if not short:
+        return []
+    most = min(fit.most_per_arm for fit in short if fit.most_per_arm is not None)
+    tightest = min(short, key=lambda fit: fit.most_per_arm or 0)
+    found = [_fewer_each(plan, most, tightest), _fewer_arms(plan, most), _pairs(plan, most), _more_waves(plan, short)]
+    return [way for way in found if way is not None and holds(way.plan)][:MOST_WAYS]
+
+
+def _with(plan: Plan, **changes: object) -> Plan:
+    design: Design = replace(plan.design, **changes)  # type: ignore[arg-type]
+    return replace(plan, design=design)
+
+
+def _step(design: Design) -> int:
+    in_blocks = design.layout is LayoutKind.COMPLETE_BLOCKS
+    return design.cuttings_per_unit * (design.blocks if in_blocks else 1)
+
+
+def _fewer_each(plan: Plan, most: int, tightest: Fit) -> Way | None:
+    step = _step(plan.design)
+    per_arm = most // step * step
+    if per_arm < step or plan.design.layout not in (
+        LayoutKind.COMPLETELY_RANDOMISED,
+        LayoutKind.COMPLETE_BLOCKS,
+        LayoutKind.PAIRS,
+    ):
+        return None
+    made = _with(plan, cuttings_per_arm=per_arm)
+    return Way("fewer", phrase("way/fewer", n=per_arm, what=tightest.name.lower()), made)
+
+
+def _fewer_arms(plan: Plan, most: int) -> Way | None:
+    """The arms that can be kept at the planned number: the control and the first ones."""
+    arms = plan.treatments.arms
+    keep = len(arms) * most // plan.design.cuttings_per_arm
+    if not 2 <= keep < len(arms):
+        return None
+    order = sorted(arms, key=lambda arm: (not arm.control, arm.id))[:keep]
+    kept = tuple(arm for arm in arms if arm in order)
+    made = replace(plan, treatments=replace(plan.treatments, arms=kept))
+    return Way("arms", phrase("way/arms", n=keep, names=", ".join(arm.id for arm in kept)), made)
+
+
+def _pairs(plan: Plan, most: int) -> Way | None:
+    if (
+        len(plan.treatments.arms) != 2
+        or plan.design.layout is LayoutKind.PAIRS
+        or plan.design.cuttings_per_unit > 1
+        or most < 6
+    ):
+        return None
+    made = _with(plan, layout=LayoutKind.PAIRS, cuttings_per_arm=most, blocks=1)
+    return Way("pairs", phrase("way/pairs", n=most), made)
+
+
+def _more_waves(plan: Plan, short: list[Fit]) -> Way | None:
+    """The same over more sticking occasions; what is short at one time comes again at the next."""
+    if plan.design.layout not in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS) or plan.design.pieces:
+        return None
+    waves = len(plan.schedule.waves)
+    times = max(2, *(-(-int(fit.needed * 100) // max(1, int((fit.there or 0) * 100))) for fit in short))
+    step = _step(plan.design)
+    per_arm = -(-plan.design.cuttings_per_arm // times) // step * step or step
+    if waves * times > 12 or any(wave.season for wave in plan.schedule.waves):
+        return None
+    planned = tuple(plan.schedule.waves) + tuple(PlannedWave(n) for n in range(waves + 1, waves * times + 1))
+    made = replace(_with(plan, cuttings_per_arm=per_arm), schedule=replace(plan.schedule, waves=planned))
+    return Way("waves", phrase("way/waves", n=waves * times, each=per_arm), made)

@@ -1,0 +1,229 @@
+"""Before the draw: what the four answers propose, what fits, other ways, waves of a season, why a test can't convince, the curve."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from orderly_bench.core.design import fits
+from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.design.propose import Answers, holds, propose
+from orderly_bench.core.design.season_waves import least_waves, smallest_p
+from orderly_bench.core.design.standing import Footprint
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan import edit
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Design, Pieces, Plan, PlannedWave, Schedule, Treatments, TrialKind
+from orderly_bench.core.randomise import permutation
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
+from orderly_bench.core.randomise.two_arms import pair_power
+from orderly_bench.core.rehearse.curve import curve, detectable, effective, guess_of, needed, point, sized
+from orderly_bench.core.rehearse.other_ways import other_ways
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.stock.kept import BenchKept, StockPlant
+from orderly_bench.core.vocabulary import LayoutKind
+from tests.core.test_plan import two_by_two
+
+CRD, BLOCKS = LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS
+
+
+def of_levels(*levels: str, kind: AspectKind = AspectKind.MEDIUM, **design: object) -> Plan:
+    treatments = edit.with_factors(Treatments(), [(kind, kind.value, list(levels))])
+    arms = [(level.id,) for level in treatments.asked[0].levels]
+    return replace(Plan("26-01"), treatments=edit.with_arms(treatments, arms, None), design=replace(Design(), **design))  # type: ignore[arg-type]
+
+
+TWO = of_levels("sand", "bark", cuttings_per_arm=20)
+
+
+class TestPropose:
+    @pytest.mark.parametrize(
+        ("plan", "answers", "layout", "reason"),
+        [
+            (TWO, Answers(), CRD, "shuffled over the whole"),
+            (TWO, Answers(ways=1), BLOCKS, "4 blocks are laid along it"),
+            (TWO, Answers(together="stem"), LayoutKind.PAIRS, "two pieces of one stem"),
+            (two_by_two(), Answers(together="stem"), BLOCKS, "each stem is a block"),
+            (two_by_two(), Answers(ways=2), LayoutKind.LATIN_SQUARE, "once in every row and every column"),
+            (TWO, Answers(ways=2), BLOCKS, "make no square"),
+            (two_by_two(), Answers(on_tray="medium"), LayoutKind.SPLIT_PLOT, "8 whole plots, 4 of each level"),
+            (TWO, Answers(on_tray="medium", per_unit=5), CRD, "a tray is one unit however many it holds"),
+        ],
+    )
+    def test_the_answers_ask_for_a_layout_that_can_be_drawn(
+        self, plan: Plan, answers: Answers, layout: LayoutKind, reason: str
+    ) -> None:
+        found = propose(plan, answers)
+        assert found.layout is layout and reason in found.reason
+        whole = plan.treatments.asked[0].id if layout is LayoutKind.SPLIT_PLOT else ""
+        made = replace(
+            plan.design, layout=layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=answers.per_unit,
+            whole_aspect=whole,
+        )  # fmt: skip
+        assert holds(replace(plan, design=made))
+
+    def test_what_can_not_be_answered_is_refused(self) -> None:
+        for wrong in ({"ways": 3}, {"together": "bed"}):
+            with pytest.raises(InvalidInput):
+                Answers(**wrong)  # type: ignore[arg-type]
+        with pytest.raises(InvalidInput, match="that are asked"):
+            propose(TWO, Answers(on_tray="cover"))
+
+
+class TestFits:
+    def test_pieces_ready_stand_before_what_the_plants_give(self) -> None:
+        plants = [
+            StockPlant("T1", "Olea europaea", most_to_take=12),
+            StockPlant("T2", "Olea europaea"),
+            StockPlant("T3", "Olea europaea", most_to_take=16),
+        ]
+        found = fits.pieces(TWO, plants)
+        assert (found.needed, found.there, found.short, found.most_per_arm) == (40, 28, True, 14)
+        ready = replace(TWO, design=replace(TWO.design, pieces=(Pieces(1, "T1", "A", 44),)))
+        assert fits.pieces(ready, plants).there == 44 and not fits.pieces(ready, plants).short
+        assert fits.pieces(TWO, []).there is None and not fits.pieces(TWO, []).short
+
+    def test_room_is_area(self) -> None:
+        bench = BenchKept("Bench 1", 100.0, 50.0)
+        found = fits.places(TWO, [Footprint(60.0, 40.0)] * 3, bench)
+        assert found.needed == pytest.approx(0.72) and found.there == pytest.approx(0.5) and found.short
+        assert fits.places(TWO, [Footprint(60.0, 40.0)], None).there is None
+
+    def test_hours_are_those_of_one_wave(self) -> None:
+        plan = replace(TWO, design=replace(TWO.design, hours=0.5, pace_per_hour=40.0))
+        assert fits.hours(plan).needed == 1.0 and fits.hours(plan).short
+        waves = replace(plan, schedule=Schedule(waves=(PlannedWave(1), PlannedWave(2))))
+        assert fits.hours(waves).needed == 1.0  # numbers are those of each wave
+
+
+class TestOtherWays:
+    def test_each_can_be_drawn_and_takes_no_more_than_there_is(self) -> None:
+        plan = replace(TWO, design=replace(TWO.design, layout=BLOCKS, blocks=4))
+        short = fits.pieces(plan, [StockPlant("T1", "Olea europaea", most_to_take=25)])
+        ways = other_ways(plan, [short])
+        assert [way.key for way in ways] == ["fewer", "pairs", "waves"]
+        assert ways[0].plan.cuttings == 24 and ways[1].plan.cuttings == 24
+        assert ways[2].plan.cuttings // len(ways[2].plan.schedule.waves) <= 25
+        assert all(holds(way.plan) for way in ways)
+
+    def test_fewer_arms_keep_the_control(self) -> None:
+        plan = two_by_two()  # control is B
+        short = fits.pieces(plan, [StockPlant("T1", "Olea europaea", most_to_take=50)])
+        arms = next(way for way in other_ways(plan, [short]) if way.key == "arms")
+        assert [arm.id for arm in arms.plan.treatments.arms] == ["A", "B"] and "2 arms only (A, B)" in arms.words
+
+    def test_nothing_is_offered_where_all_fits(self) -> None:
+        assert other_ways(TWO, [fits.pieces(TWO, [])]) == []
+
+
+class TestSeasonWaves:
+    @pytest.mark.parametrize("waves", [(2, 2), (3, 3), (4, 4), (2, 3), (2, 2, 2)])
+    def test_the_smallest_p_is_that_of_permuted_waves(self, waves: tuple[int, ...]) -> None:
+        season = np.repeat(np.arange(len(waves)), waves)
+        # As far apart as can be, each season at its own height; nothing less symmetric gives less.
+        values = season.astype(float) ** 2
+        found = permutation.test(
+            values, ShuffledWithin(season, np.zeros(season.size, dtype=int)), np.random.default_rng(1), 9
+        )
+        assert found.exact and found.p is not None
+        assert smallest_p(waves) <= found.p + 1e-12
+        if len(waves) == 2:
+            assert smallest_p(waves) == pytest.approx(found.p)
+
+    def test_how_many_are_the_least(self) -> None:
+        assert least_waves(2, 0.05) == 4 and smallest_p((3, 3)) == pytest.approx(0.1)
+        with pytest.raises(InvalidInput, match="at least one wave"):
+            smallest_p((2, 0))
+
+
+class TestConvincing:
+    def test_each_reason_is_raised_and_not(self) -> None:
+        three = replace(TWO, design=replace(TWO.design, cuttings_per_arm=3))
+        assert why_not(three) == ["no outcome could convince: even all against none gives p = 0.1, not below 0.05"]
+        assert why_not(TWO) == []
+        assert why_not(replace(three, question=replace(three.question, kind=TrialKind.LOOK))) == []
+        rows = [edit.Row(AspectKind.LIGHT, "light", {"A": "sun", "B": "shade"})]
+        mixed = replace(TWO, treatments=edit.with_description(TWO.treatments, rows))
+        assert why_not(mixed) == ["medium can't be told from light: the arms differ in both"]
+
+    @pytest.mark.parametrize(("each", "says"), [(0, "no waves belong"), (2, "smallest p is 0.33; 4 waves"), (4, "")])
+    def test_a_season_needs_waves(self, each: int, says: str) -> None:
+        plan = of_levels("spring", "autumn", kind=AspectKind.SEASON, cuttings_per_arm=12)
+        seasons = [level.id for level in plan.treatments.asked[0].levels]
+        waves = tuple(PlannedWave(n + 1, None, seasons[n % 2]) for n in range(2 * each)) or (PlannedWave(1),)
+        found = why_not(replace(plan, schedule=Schedule(waves=waves)))
+        assert [says in line for line in found] == ([True] if says else [])
+
+
+class TestCurve:
+    def test_two_arms_of_single_cuttings_are_counted_out(self) -> None:
+        plan = replace(TWO, design=replace(TWO.design, assumed_rates=(0.4, 0.75)))
+        guess = guess_of(plan)
+        assert guess is not None and guess.values == (0.4, 0.75)
+        for one in curve(plan, guess, 1):
+            assert one.great.mc_error == 0 and one.great.share == pytest.approx(
+                pair_power(0.4, one.per_arm, 0.75, one.per_arm, 0.05)
+            )
+        assert [one.per_arm for one in curve(plan, guess, 0)] == [10, 20, 40]
+
+    @pytest.mark.parametrize(
+        "design",
+        [
+            Design(BLOCKS, 24, blocks=4),
+            Design(CRD, 24, 4, assumed_icc=0.2),
+            Design(LayoutKind.LATIN_SQUARE, 16, 4, assumed_icc=0.1),
+            Design(LayoutKind.INCOMPLETE_BLOCKS, 12, 4, 6, 2, assumed_icc=0.1),
+            Design(LayoutKind.SPLIT_PLOT, 12, 1, 4, whole_aspect="medium"),
+        ],
+        ids=lambda design: design.layout.value,
+    )
+    def test_every_layout_has_sizes_that_can_be_drawn_and_more_find_more(self, design: Design) -> None:
+        plan = replace(two_by_two(), design=replace(design, assumed_rates=(0.2, 0.85)))
+        sizes = sized(plan)
+        assert len(sizes) >= 3 and plan.design.cuttings_per_arm in [one.design.cuttings_per_arm for one in sizes]
+        assert all(holds(one) for one in sizes)
+        guess = guess_of(plan)
+        assert guess is not None
+        shares = [one.great.share for one in curve(plan, guess, 1)]
+        assert shares[-1] >= shares[0] and all(0 <= share <= 1 for share in shares)
+
+    @pytest.mark.parametrize(
+        ("response", "values"),
+        [
+            (Response.ROOT_COUNT, (2.0, 6.0)),
+            (Response.LONGEST, (20.0, 40.0)),
+            (Response.QUALITY, (2.0, 4.0)),
+            (Response.DAYS, (28.0, 45.0)),
+        ],
+    )
+    def test_every_endpoint_can_be_simulated(self, response: Response, values: tuple[float, float]) -> None:
+        arms = tuple(replace(arm, guess=value) for arm, value in zip(TWO.treatments.arms, values, strict=True))
+        plan = replace(
+            TWO, question=replace(TWO.question, response=response), treatments=replace(TWO.treatments, arms=arms)
+        )
+        guess = guess_of(plan)
+        assert guess is not None
+        assert point(plan, guess, 200).great.share > 0.5
+        gap = detectable(plan, guess, 150)
+        assert gap is not None and 0 < gap < 3 * max(values)
+
+    def test_equal_guesses_have_nothing_to_find(self) -> None:
+        plan = replace(TWO, design=replace(TWO.design, assumed_rates=(0.5, 0.5)))
+        guess = guess_of(plan)
+        assert guess is not None and guess_of(TWO) is None
+        with pytest.raises(InvalidInput, match="no difference to find"):
+            curve(plan, guess, 0)
+
+    def test_needed_and_worth(self) -> None:
+        plan = replace(TWO, design=replace(TWO.design, assumed_rates=(0.4, 0.75)))
+        guess = guess_of(plan)
+        assert guess is not None
+        points = curve(plan, guess, 1)
+        eighty = needed(points, 0.8)
+        assert eighty is not None and pair_power(0.4, eighty, 0.75, eighty, 0.05) == pytest.approx(0.8, abs=0.06)
+        assert needed(points[:2], 0.999) is None
+        gap = detectable(plan, guess)
+        assert gap is not None and pair_power(0.4, 20, 0.4 + gap, 20, 0.05) == pytest.approx(0.8, abs=0.03)
+        assert effective(40, 5, 0.25) == 20
