@@ -15,6 +15,7 @@ from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.evidence import dose, words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops
@@ -46,17 +47,23 @@ def pictures_of(
         return []
     a, day = found.analysis, found.day
     p = words.tested_words(a)
-    made = [
-        Picture(
-            "rates",
-            "Rates by arm",
-            lambda palette: str(words.rates_figure(found, palette)),
-            f"Rooted of stuck by arm at {_counted(found, day)}; {interval_method(a)} 95 % intervals; {p}.",
-        ),
-    ]
-    if found.record.plan.question.kind is TrialKind.TEST:
+    share, heading = words.is_share(a), kind_of(a.settings.response).heading
+    others = {**others, a.settings.response: a}
+    made = []
+    if share:
+        made.append(
+            Picture(
+                "rates",
+                "Rates by arm",
+                lambda palette: str(words.rates_figure(found, palette)),
+                f"{heading} of stuck by arm at {_counted(found, day)}; {interval_method(a)} 95 % intervals; {p}.",
+            )
+        )
+    if share and found.record.plan.question.kind is TrialKind.TEST:
         method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
-        caption = f"Differences in points of rooting with 95 % intervals ({method}) against the margin; {_counted(found, day)}; {p}."
+        caption = (
+            f"Differences in points with 95 % intervals ({method}) against the margin; {_counted(found, day)}; {p}."
+        )
         made.append(
             Picture(
                 "differences",
@@ -67,10 +74,10 @@ def pictures_of(
         )
     made += [
         *_doses(a, day, found.counted),
-        *_curves(found.record.arm_names, others[Response.DAYS]),
+        *_curves(found.record.arm_names, others.get(Response.DAYS, "not scored")),
         *_numbers(found.record.arm_names, numbers),
         *_strips(found.record.arm_names, others),
-        *_interaction(a, day),
+        *(_interaction(a, day) if share else []),
         *_tops(found, day),
     ]
     return made

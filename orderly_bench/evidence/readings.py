@@ -14,11 +14,11 @@ from orderly_bench.core.compare.number_over_time import NumberOverTime, over_tim
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.responses.kind import DEAD, Response
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import LayoutKind, Roots
 from orderly_bench.evidence.memory import digest_of, remembered
+from orderly_bench.evidence.rows import primary_rows, rows_for, value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.record.reading import (
     CuttingResult,
@@ -26,52 +26,11 @@ from orderly_bench.record.reading import (
     factor_names,
     results_at,
     row_of,
-    rows_of,
     settings_of,
 )
 from orderly_bench.record.value import TrialRecord
 
 NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
-
-
-def _row(record: TrialRecord, result: CuttingResult, response: float | None, **more: object) -> Row:
-    return row_of(record, result.cutting, response, result.outcome.state, **more)
-
-
-def value_of(response: Response, result: CuttingResult) -> float | None:
-    """What a cutting's score says of a response; None when unknown."""
-    return kind_of(response).from_score(result.score, result.outcome.rooted)
-
-
-def days_rows(record: TrialRecord) -> list[Row]:
-    """Days to root: the last check without and the first with roots, death as the competing event; each from its own lot."""
-    days = sorted({check.planned_das for check in record.checks if check.day and check.opened})
-    visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
-    rows = []
-    for result in visits[-1].values() if visits else []:
-        last: float | None = None
-        found: tuple[str, float] | None = None
-        for results in visits:
-            seen, lot = results[result.cutting.id], result.cutting.lot
-            if (
-                seen.score is None
-                or seen.carried
-                or seen.check is None
-                or seen.check.day is None
-                or lot is None
-                or found
-            ):
-                continue
-            das = float(days_after_sticking(seen.check.day, lot.day_zero))
-            if seen.score.state in DEAD:
-                found = ("dead", das)
-            elif seen.outcome.rooted:
-                found = ("rooted", das)
-            elif seen.outcome.rooted is False:
-                last = das
-        outcome, first = found or ("censored", None)
-        rows.append(_row(record, result, None, last_without_day=last, first_with_day=first, outcome=outcome))
-    return rows
 
 
 def numbers_over_time(found: Evidence) -> NumberOverTime | None:
@@ -120,21 +79,20 @@ def _responses(found: Evidence) -> list[Response]:
         used.insert(-2, Response.QUALITY)
     if any(score.foliage is not None for score in scores):
         used.append(Response.FOLIAGE)
-    return [*used, Response.DAYS]
+    primary = found.record.plan.question.response
+    return [one for one in dict.fromkeys([Response.ROOTED, *used, Response.DAYS]) if one is not primary]
 
 
 def explore(found: Evidence) -> dict[Response, Analysis | str]:
     """Every other response, exploratory; a sentence where it can't be analysed."""
     record = found.record
+    asked = record.plan.question
     factors, base = factor_names(record), replace(settings_of(record), dose=None)
     analyses: dict[Response, Analysis | str] = {}
     for response in _responses(found):
-        if response is Response.DAYS:
-            rows = days_rows(record)
-        else:
-            rows = [_row(record, r, value_of(response, r)) for r in found.results]
-        margin = base.margin if kind_of(response).yes_no else None
-        settings = replace(base, margin=margin, response=response)
+        rows = rows_for(record, found.results, response)
+        margin = asked.margin_points / 100 if kind_of(response).yes_no else None
+        settings = replace(base, margin=margin, response=response, not_worse=base.not_worse and margin is not None)
         key = digest_of("explore", factors, rows, settings)
         analyses[response] = remembered(key, partial(_analysed, factors, rows, settings))
     return analyses
@@ -150,22 +108,25 @@ def _analysed(factors: list[str], rows: list[Row], settings: Settings) -> Analys
 def scenarios_of(found: Evidence) -> list[Scenario]:
     """The readings of the table 'would the answer change'."""
     record, results = found.record, found.results
-    scenarios = [
-        Scenario("only cuttings fit to pot on count", [_row(record, r, value_of(Response.FIT, r)) for r in results]),
-        Scenario(
-            "missing and unexamined count as failures",
-            [_row(record, r, float(r.outcome.rooted or False)) for r in results],
-        ),
-    ]
+    scenarios = []
+    rooted = record.plan.question.response is Response.ROOTED
+    if rooted:
+        failed = [row_of(record, r.cutting, float(r.outcome.rooted or False), r.outcome.state) for r in results]
+        scenarios = [
+            Scenario("only cuttings fit to pot on count", rows_for(record, results, Response.FIT)),
+            Scenario("missing and unexamined count as failures", failed),
+        ]
     for incident in record.incidents:
         kept = [r for r in results if r.cutting.unit.id not in incident.units]
         units = f"{len(incident.units)} unit{'s' if len(incident.units) != 1 else ''}"
         name = f"without the {units} touched: {incident.kind}, {incident.first_day:%-d %b}"
-        scenarios.append(Scenario(name, rows_of(record, kept)))
+        scenarios.append(Scenario(name, primary_rows(record, kept)))
     if record.given:
         kept = [r for r in results if r.cutting.unit.id not in record.given]
-        scenarios.append(Scenario(f"without the {len(record.given)} given another treatment", rows_of(record, kept)))
-    for day in sorted({check.planned_das for check in record.checks if check.opened} - {found.day}):
+        scenarios.append(
+            Scenario(f"without the {len(record.given)} given another treatment", primary_rows(record, kept))
+        )
+    for day in sorted({check.planned_das for check in record.checks if check.opened} - {found.day}) if rooted else []:
         checks = checks_on(record, day)
         way = next(check.way for check in checks.values() if check.opened)
         scenarios.append(Scenario(f"at the check of day {day}, {way}", _earlier(record, day)))
@@ -175,7 +136,7 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
 def _earlier(record: TrialRecord, day: int) -> list[Row]:
     """Rows at an earlier check; roots not looked for then are left out."""
     return [
-        _row(record, r, None if r.score and r.score.roots is Roots.NOT_LOOKED else _known(r))
+        row_of(record, r.cutting, None if r.score and r.score.roots is Roots.NOT_LOOKED else _known(r), r.outcome.state)
         for r in results_at(record, checks_on(record, day))
     ]
 

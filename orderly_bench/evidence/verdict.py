@@ -12,8 +12,10 @@ from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
 from orderly_bench.evidence.memory import digest_of, remembered
+from orderly_bench.evidence.rows import primary_rows, value_of
 from orderly_bench.record import reading
 from orderly_bench.record.reading import CuttingResult
 from orderly_bench.record.value import CheckRecord, TrialRecord
@@ -51,8 +53,12 @@ class Evidence:
 
     @property
     def counted(self) -> str:
-        """What a figure of rooting counts, in words."""
-        known = sum(1 for result in self.results if result.outcome.rooted is not None)
+        """What a figure of the endpoint counts, in words."""
+        response = self.record.plan.question.response
+        if response is Response.DAYS:
+            known = len(self.analysis.observations.known) if self.analysis else 0
+        else:
+            known = sum(1 for result in self.results if value_of(response, result) is not None)
         return f"{known} of {len(self.results)} cuttings with a known outcome"
 
     @property
@@ -63,7 +69,7 @@ class Evidence:
 
 def analysis_of(record: TrialRecord, results: list[CuttingResult]) -> Analysis:
     """The analysis, recomputed only when rows or settings changed."""
-    rows, settings = reading.rows_of(record, results), reading.settings_of(record)
+    rows, settings = primary_rows(record, results), reading.settings_of(record)
     factors = reading.factor_names(record)
     return remembered(digest_of("primary", factors, rows, settings), lambda: analyse(arrange(factors, rows), settings))
 
@@ -124,7 +130,7 @@ def _prediction(record: TrialRecord, analysis: Analysis | None) -> PredictionRes
     if record.prediction is None or analysis is None:
         return None
     names = record.arm_names
-    rates = {arm.name: arm.rate for arm in analysis.arms}
+    rates = {arm.name: arm.rate if arm.estimate is None else arm.estimate for arm in analysis.arms}
     ranking = [names[letter] for letter in record.prediction.ranking]
     if set(rates) != set(ranking):
         return None

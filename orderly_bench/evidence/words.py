@@ -12,6 +12,7 @@ from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
+from orderly_bench.core.compare.reading import counts_of
 from orderly_bench.core.compare.wording import known_of, p_value, percent, points, said_first, size, small, span
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Response
@@ -19,14 +20,71 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.figures import differences, rates
+from orderly_bench.figures import differences, rates, strips
 from orderly_bench.figures.svg import PAGE, Frame, Palette
+
+
+def is_share(analysis: Analysis) -> bool:
+    """Whether the endpoint is a yes or no, shown as rates."""
+    return kind_of(analysis.settings.response).yes_no
+
+
+@dataclass(frozen=True)
+class PairRow:
+    """A pair of arms as a row of a table, its size in the endpoint's unit."""
+
+    a: str
+    b: str
+    counts: str
+    size: str
+    span: str
+    comparison: Comparison
+
+
+def pair_rows(evidence: Evidence) -> list[PairRow]:
+    """Every pair, the higher side first."""
+    if evidence.analysis is None:
+        return []
+    share = is_share(evidence.analysis)
+    rows = []
+    for c in pairs(evidence):
+        d = c.difference
+        far = "none" if d.estimate is None else (points(d.estimate, True) if share else size(d.estimate))
+        ends = span(d.interval.low, d.interval.high, share, share) if d.interval else "none"
+        counts = (
+            f"{c.a.rooted} of {c.a.stuck} v {c.b.rooted} of {c.b.stuck}"
+            if share
+            else f"{counts_of(c.a)} v {counts_of(c.b)}"
+        )
+        rows.append(PairRow(c.a.name, c.b.name, counts, far, ends, c))
+    return rows
+
+
+def size_heading(analysis: Analysis) -> str:
+    """What the size of a pair is counted in."""
+    return "Points" if is_share(analysis) else said_first(kind_of(analysis.settings.response).scale.value)
+
+
+def strip_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
+    """Every cutting's value by arm, where the endpoint is no share."""
+    if evidence.analysis is None or evidence.analysis.settings.response is Response.DAYS:
+        return Markup("")
+    o = evidence.analysis.observations
+    values = {
+        o.names[i]: [float(v) for v, a in zip(o.responses, o.arm_of_known, strict=True) if a == i]
+        for i in range(len(o.arms))
+    }
+    rows = [(letter, values[full]) for letter, full in evidence.record.arm_names.items() if full in values]
+    heading = kind_of(evidence.analysis.settings.response).heading
+    return Markup(strips.figure(rows, heading, palette))  # noqa: S704 - every text is escaped when drawn
 
 
 def rates_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = rates.WIDE) -> Markup:
     """Rates by arm, in the arms' order."""
     if evidence.analysis is None:
         return Markup("")
+    if not is_share(evidence.analysis):
+        return strip_figure(evidence, palette)
     results = {arm.name: arm for arm in evidence.analysis.arms}
     names = evidence.record.arm_names
     lines = [rates.RateLine(letter, results[name]) for letter, name in names.items() if name in results]
@@ -34,8 +92,8 @@ def rates_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = rat
 
 
 def differences_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = differences.WIDE) -> Markup:
-    """The headline family's differences against the margin."""
-    if evidence.analysis is None or evidence.reading is None:
+    """The headline family's differences against the margin, where they are points."""
+    if evidence.analysis is None or evidence.reading is None or not is_share(evidence.analysis):
         return Markup("")
     shown = [finding.comparison for finding in evidence.reading.findings[:8]]
     return Markup(differences.figure(shown, evidence.analysis.settings.margin, palette, frame))  # noqa: S704
@@ -81,7 +139,7 @@ def command(evidence: Evidence) -> str:
         "analyse",
         f"endpoint-{evidence.record.code}.csv",
         "--response",
-        "rooted",
+        s.response.value,
         "--factors",
         ",".join(o.factors),
     ]
@@ -199,7 +257,7 @@ def _chance(probability: float) -> str:
 
 def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     """Other lenses as (school, what it says)."""
-    if evidence.analysis is None or evidence.analysis.settings.look:
+    if evidence.analysis is None or evidence.analysis.settings.look or not is_share(evidence.analysis):
         return []
     analysis = evidence.analysis
     key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)

@@ -12,8 +12,8 @@ SCORE_COLUMNS = (
 )  # fmt: skip
 ENDPOINT_COLUMNS = (
     "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "wave", "rooted", "state",
-    "root_number", "root_class", "longest_root_mm", "quality", "foliage", "fit_to_pot_on",
-    "donor", "stem", "place_on_stem", "grade",
+    "root_count", "root_class", "longest_root_mm", "quality", "foliage", "fit_to_pot_on", "alive",
+    "last_without_day", "first_with_day", "outcome", "donor", "stem", "place_on_stem", "grade",
 )  # fmt: skip
 
 

@@ -10,10 +10,12 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
 from orderly_bench.core.compare.dose_curve import dose_factor
-from orderly_bench.core.compare.observations import NOT_STUCK, Row
+from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
+from orderly_bench.core.question.sentence import margin_of
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.findings import (
     Finding,
@@ -103,7 +105,8 @@ def settings_of(record: TrialRecord) -> Settings:
     control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
     return Settings(
         alpha=asked.alpha,
-        margin=asked.margin_points / 100,
+        margin=margin_of(asked.response, asked.margin_points, asked.margin_own),
+        response=asked.response,
         draws=DRAWS,
         seed=seed,
         control=control,
@@ -111,10 +114,10 @@ def settings_of(record: TrialRecord) -> Settings:
         max_t=asked.max_t and asked.headline is Headline.CONTROL and control is not None,
         look=asked.kind is TrialKind.LOOK,
         not_worse=asked.not_worse and control is not None,
-        by_factor=asked.headline is Headline.FACTORS,
+        by_factor=asked.headline is Headline.FACTORS and kind_of(asked.response).yes_no,
         properties=tuple(aspect.name for aspect in treatments.asked if aspect.property),
         dose=None
-        if asked.kind is TrialKind.LOOK
+        if asked.kind is TrialKind.LOOK or not kind_of(asked.response).yes_no
         else dose_factor({a.name: _levels(treatments, a) for a in treatments.asked}),
     )
 
@@ -160,15 +163,6 @@ def never_stuck(record: TrialRecord) -> list[CuttingRecord]:
     if record.plan.design.layout not in WHOLE_LAYOUTS:
         return []
     return [c for c in record.cuttings if c.status is Status.NOT_STUCK]
-
-
-def rows_of(record: TrialRecord, results: list[CuttingResult]) -> list[Row]:
-    """The rows an analysis works on: the same that the endpoint CSV holds."""
-    rows = [
-        row_of(record, r.cutting, None if r.outcome.rooted is None else float(r.outcome.rooted), r.outcome.state)
-        for r in results
-    ]
-    return rows + [row_of(record, cutting, None, NOT_STUCK) for cutting in never_stuck(record)]
 
 
 def reconciliation_of(record: TrialRecord, results: list[CuttingResult]) -> dict[str, dict[str, int]]:

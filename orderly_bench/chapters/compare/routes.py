@@ -11,6 +11,7 @@ from orderly_bench.chapters.score.bench import progress_of
 from orderly_bench.chapters.score.operations import checks_of
 from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import dose, words
@@ -68,6 +69,10 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         tops=views.misleading_tops(found),
         cautions=words.all_cautions(found),
         pairs=words.pairs(found),
+        pair_rows=words.pair_rows(found),
+        size_heading=words.size_heading(found.analysis) if found.analysis else "",
+        is_share=found.analysis is not None and words.is_share(found.analysis),
+        endpoint_heading=kind_of(trial.plan.question.response).heading,
         working=show_working(found.analysis) if found.analysis else [],
         interval_method=interval_method(found.analysis) if found.analysis else "",
         second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",

@@ -11,6 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.conclude.contradictions import Decision, contradictions
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.evidence import words
 from orderly_bench.evidence.verdict import Evidence
@@ -108,7 +109,10 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         rows=words.reconciled(found),
         columns=COLUMNS,
         cautions=words.all_cautions(found),
-        pairs=words.pairs(found),
+        pair_rows=words.pair_rows(found),
+        size_heading=words.size_heading(found.analysis) if found.analysis else "",
+        is_share=found.analysis is not None and words.is_share(found.analysis),
+        endpoint_heading=kind_of(trial.plan.question.response).heading,
         letters={name: letter for letter, name in found.record.arm_names.items()},
         versions=version_records(db(), trial),
         recipes=views.recipes_of(trial),

@@ -6,8 +6,10 @@ from collections.abc import Iterator, Sequence
 
 from orderly_bench.core.compare.observations import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.record.reading import endpoint_checks, never_stuck, results_at, seasons_in_waves
+from orderly_bench.evidence.rows import days_by_cutting, value_of
+from orderly_bench.record.reading import CuttingResult, endpoint_checks, never_stuck, results_at, seasons_in_waves
 from orderly_bench.record.value import CuttingRecord, TrialRecord
 from orderly_bench.trial.models import Trial
 
@@ -35,19 +37,51 @@ def _levels(record: TrialRecord, cutting: CuttingRecord, with_arms: bool) -> tup
     return treatments.level_names(treatments.arm(cutting.unit.arm)) if with_arms else ()
 
 
+#: Responses with a column of their own in the endpoint file, in its order; days to root have three.
+RESPONSES = (
+    Response.ROOT_COUNT, Response.ROOT_CLASS, Response.LONGEST, Response.QUALITY, Response.FOLIAGE, Response.FIT, Response.ALIVE,
+)  # fmt: skip
+
+
 def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
-    """One row per cutting at the endpoint; no levels while arms are hidden."""
+    """One row per cutting at the endpoint, as ``analyse`` reads it back; no levels while arms are hidden."""
+    days = days_by_cutting(record)
     for r in results_at(record, endpoint_checks(record)):
-        s = r.score
         rooted = None if r.outcome.rooted is None else int(r.outcome.rooted)
-        scored = (
-            [s.root_number, s.root_class, s.longest_root_mm, s.quality, s.foliage, s.fit.value] if s else [None] * 6
-        )
-        cells = [*_where(r.cutting), *_groups(record, r.cutting), rooted, r.outcome.state, *scored, *_from(r.cutting)]
+        day = days.get(r.cutting.id)
+        lived = [day.last_without_day, day.first_with_day, day.outcome] if day else [None, None, None]
+        cells = [
+            *_where(r.cutting),
+            *_groups(record, r.cutting),
+            rooted,
+            r.outcome.state,
+            *_scored(r),
+            *lived,
+            *_from(r.cutting),
+        ]
         yield _levels(record, r.cutting, with_arms), cells
     for cutting in never_stuck(record):
-        cells = [*_where(cutting), *_groups(record, cutting), None, NOT_STUCK, *[None] * 6, *_from(cutting)]
+        cells = [
+            *_where(cutting),
+            *_groups(record, cutting),
+            None,
+            NOT_STUCK,
+            *[None] * (len(RESPONSES) + 3),
+            *_from(cutting),
+        ]
         yield _levels(record, cutting, with_arms), cells
+
+
+def _scored(result: CuttingResult) -> list[object]:
+    """What the endpoint says of each response; classes as they were scored, whole numbers without decimals."""
+    found: list[object] = []
+    for response in RESPONSES:
+        if response is Response.ROOT_CLASS:
+            found.append(result.score.root_class if result.score else None)
+            continue
+        value = value_of(response, result)
+        found.append(int(value) if value is not None and value.is_integer() else value)
+    return found
 
 
 def score_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:

@@ -1,0 +1,68 @@
+"""Rows of an analysis from a trial's scores, for the primary endpoint and for any other response."""
+
+from __future__ import annotations
+
+from orderly_bench.core.compare.observations import NOT_STUCK, Row
+from orderly_bench.core.responses.kind import DEAD, Response
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.record.reading import CuttingResult, checks_on, never_stuck, results_at, row_of
+from orderly_bench.record.value import TrialRecord
+
+
+def value_of(response: Response, result: CuttingResult) -> float | None:
+    """What a cutting's score says of a response; None when unknown."""
+    return kind_of(response).from_score(result.score, result.outcome.rooted)
+
+
+def primary_rows(record: TrialRecord, results: list[CuttingResult]) -> list[Row]:
+    """The rows the verdict rests on, of the response that the plan names: the same that the endpoint CSV holds."""
+    return rows_for(record, results, record.plan.question.response)
+
+
+def rows_for(record: TrialRecord, results: list[CuttingResult], response: Response) -> list[Row]:
+    """Rows of one response; places of a pair or square that stayed empty keep the layout whole."""
+    if response is Response.DAYS:
+        kept = {r.cutting.id for r in results}
+        by_id = days_by_cutting(record)
+        return [row for cutting, row in by_id.items() if cutting in kept]
+    rows = [row_of(record, r.cutting, value_of(response, r), r.outcome.state) for r in results]
+    return rows + [row_of(record, cutting, None, NOT_STUCK) for cutting in never_stuck(record)]
+
+
+def days_by_cutting(record: TrialRecord) -> dict[int, Row]:
+    """Days to root of every cutting: the last check without and the first with roots, death as the competing event.
+
+    Days are counted from each cutting's own lot.
+    """
+    days = sorted({check.planned_das for check in record.checks if check.day and check.opened})
+    visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
+    rows = {}
+    for number, result in visits[-1].items() if visits else ():
+        last: float | None = None
+        found: tuple[str, float] | None = None
+        for results in visits:
+            seen, lot = results[number], result.cutting.lot
+            looked = (
+                seen.score is not None and not seen.carried and seen.check is not None and seen.check.day is not None
+            )
+            if not looked or lot is None or found or seen.score is None or seen.check is None or seen.check.day is None:
+                continue
+            das = float(days_after_sticking(seen.check.day, lot.day_zero))
+            if seen.score.state in DEAD:
+                found = ("dead", das)
+            elif seen.outcome.rooted:
+                found = ("rooted", das)
+            elif seen.outcome.rooted is False:
+                last = das
+        outcome, first = found or ("censored", None)
+        rows[number] = row_of(
+            record,
+            result.cutting,
+            None,
+            result.outcome.state,
+            last_without_day=last,
+            first_with_day=first,
+            outcome=outcome,
+        )
+    return rows

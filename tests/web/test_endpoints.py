@@ -1,0 +1,142 @@
+"""A trial judged by another endpoint than rooting: the verdict, the page, the report and the headless command speak of it."""
+
+from __future__ import annotations
+
+import json
+import shlex
+from datetime import timedelta
+from pathlib import Path
+
+import numpy as np
+import pytest
+from bs4 import BeautifulSoup
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.question import operations as question
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.cli.main import main
+from orderly_bench.core.plan.value import Container
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
+from orderly_bench.trial.models import CheckVisit, Person, Trial
+from tests.factories import (
+    DAY_ZERO,
+    LOCKED,
+    NOW,
+    TODAY,
+    create_person,
+    create_trial,
+    design_values,
+    evidence,
+    question_values,
+    stick_all,
+)
+from tests.web.conftest import SignIn
+
+MEDIA = [("medium", "medium", ["bark", "pumice"])]
+#: What stands first in the headline where pumice did better.
+SAYS = {
+    Response.FIT: "More of pumice was fit to pot on than of bark",
+    Response.ALIVE: "More of pumice was alive than of bark",
+    Response.ROOT_COUNT: "Pumice made more roots than bark",
+    Response.LONGEST: "Pumice made longer roots than bark",
+    Response.QUALITY: "The roots of pumice were graded better than those of bark",
+    Response.FOLIAGE: "The foliage of pumice was graded better than that of bark",
+    Response.DAYS: "Pumice rooted faster than bark",
+}
+MARGINS = {
+    Response.ROOT_COUNT: 1.2,
+    Response.LONGEST: 4.0,
+    Response.QUALITY: 10.0,
+    Response.FOLIAGE: 10.0,
+    Response.DAYS: 2.0,
+}
+
+
+def scores(letter: str, n: int) -> Score:
+    better = letter == "B"
+    if not better and n % 3 == 0:
+        return Score(State.DEAD, Roots.NOT_LOOKED)
+    return Score(
+        State.ALIVE, Roots.COUNTED, 3 + n % 3 + 6 * better, 10.0 + n % 4 + 20 * better, quality=2 + 2 * better + n % 2, fit=Fit.YES if better else Fit.NO,
+        foliage=1 + 3 * better + n % 2,
+    )  # fmt: skip
+
+
+def score_whole(session: Session, check: CheckVisit, trial: Trial, who: Person, early: bool) -> None:
+    score.open_check(
+        session,
+        check,
+        who,
+        NOW,
+        TODAY if not early else DAY_ZERO + timedelta(days=check.planned_das),
+        KnownBy.LIFTED.value,
+        TODAY,
+    )
+    seen = {"A": 0, "B": 0}
+    for unit in trial.units:
+        seen[unit.arm.letter] += 1
+        found = scores(unit.arm.letter, seen[unit.arm.letter])
+        if early and (unit.arm.letter == "A" or found.state is State.DEAD):
+            found = Score(State.ALIVE, Roots.NONE)
+        if not early and check.is_endpoint and found.state is State.DEAD:
+            found = Score(State.DEAD, Roots.NOT_LOOKED)
+        score.keep_score(session, check, unit.cuttings[0], who, NOW, found)
+    score.close_check(session, check, who, NOW)
+
+
+def finished(session: Session, response: Response) -> Trial:
+    actor = create_person(session)
+    trial = create_trial(session, actor, factors=MEDIA)
+    values = question_values(factors=MEDIA, response=response.value, margin_own=MARGINS.get(response), question="")
+    question.save_question(session, trial, actor, NOW, trial.version, values)
+    numbers = design_values(
+        trial, cuttings_per_arm=16, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, container=Container()
+    )
+    design.save_design(session, trial, actor, LOCKED, trial.version, numbers)
+    design.draw(session, trial, actor, LOCKED, 3)
+    locking.lock_plan(session, trial, actor, LOCKED)
+    stick_all(session, trial, actor)
+    checks = score.checks_of(session, trial)
+    for check in checks:
+        score_whole(session, check, trial, actor, early=not check.is_endpoint)
+    return trial
+
+
+@pytest.mark.parametrize("response", SAYS)
+def test_the_verdict_speaks_of_the_endpoint_asked_and_the_command_gives_the_same(
+    session: Session, sign_in: SignIn, tmp_path: Path, capsys: pytest.CaptureFixture[str], response: Response
+) -> None:
+    trial = finished(session, response)
+    client, where = sign_in(), f"/trials/{trial.id}"
+    found = evidence(session, trial)
+    assert found.analysis is not None and found.reading is not None
+    assert found.analysis.settings.response is response
+    assert found.reading.headline.startswith(SAYS[response])
+    page = BeautifulSoup(client.get(f"{where}/compare").text, "html.parser")
+    assert page.h1.get_text(strip=True) == found.reading.headline
+    for chapter in ("question", "design", "compare/more", "conclude", "report"):
+        assert client.get(f"{where}/{chapter}").status_code == 200, chapter
+    assert SAYS[response] in client.get(f"{where}/report").text
+    command = shlex.split(page.select(".margin .calc")[-1].get_text())
+    file = tmp_path / command[2]
+    file.write_text(client.get(f"{where}/endpoint.csv").text)
+    assert main(["analyse", str(file), *command[3:], "--json"]) == 0
+    headless = json.loads(capsys.readouterr().out)
+    assert headless["response"] == response.value and headless["headline"] == found.reading.findings[0].sentence
+    own = found.analysis.comparisons[0]
+    assert headless["comparisons"][0]["p"] == own.p
+    assert np.isclose(headless["comparisons"][0]["estimate"], own.difference.estimate)
+
+
+def test_rooting_stays_among_the_others_and_the_endpoint_is_not_explored_twice(
+    session: Session, sign_in: SignIn
+) -> None:
+    trial = finished(session, Response.QUALITY)
+    text = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/compare/more").text, "html.parser").get_text(
+        " ", strip=True
+    )
+    others = text.split("Other responses, exploratory", 1)[1]
+    assert "Rooted" in others and "Quality" not in others.split("Figures", 1)[0]
