@@ -24,6 +24,7 @@ from orderly_bench.chapters.design.routes import chapter as design
 from orderly_bench.chapters.people.routes import chapter as people
 from orderly_bench.chapters.prepare.routes import chapter as prepare
 from orderly_bench.chapters.question.routes import chapter as question
+from orderly_bench.chapters.rehearse.routes import chapter as rehearse
 from orderly_bench.chapters.score.routes import chapter as score
 from orderly_bench.chapters.shelf.routes import chapter as shelf
 from orderly_bench.chapters.stick.routes import chapter as stick
@@ -38,7 +39,22 @@ from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store, now
 from orderly_bench.web.work import Worker
 
-CHAPTERS = (question, design, prepare, stick, tend, score, compare, conclude, today, people, shelf, account, audit)
+CHAPTERS = (
+    question,
+    design,
+    prepare,
+    stick,
+    tend,
+    score,
+    compare,
+    conclude,
+    today,
+    people,
+    shelf,
+    rehearse,
+    account,
+    audit,
+)
 CONTENT_POLICY = {
     "default-src": "'none'",
     "script-src": "'self'",

@@ -16,6 +16,7 @@ from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
 from orderly_bench.evidence import readings
+from orderly_bench.evidence.rows import days_by_cutting
 from orderly_bench.trial.models import Trial
 from tests.factories import (
     BARE,
@@ -82,7 +83,7 @@ def test_other_responses_are_read_from_the_scores(session: Session, finished: Tr
         "bark + IBA": 4,
         "bark + none": 0,
     }
-    days = readings.days_rows(evidence(session, finished).record)
+    days = list(days_by_cutting(evidence(session, finished).record).values())
     assert sorted({(r.outcome, r.last_without_day, r.first_with_day) for r in days}, key=str) == [
         ("censored", 0.0, None), ("censored", 42.0, None), ("rooted", 0.0, 42.0),
     ]  # fmt: skip

@@ -17,7 +17,7 @@ from orderly_bench.cli.main import main
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State
-from orderly_bench.record.reading import rows_of
+from orderly_bench.evidence.rows import primary_rows
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.versions import plan_holds
 from tests.factories import (
@@ -154,7 +154,7 @@ def test_an_empty_place_of_a_pair_or_square_keeps_the_layout_whole(session: Sess
         assert found.unusable == "" and found.analysis is not None
         stuck = sum(arm.stuck for arm in found.analysis.arms)
         assert stuck == len(trial.units) - 1 and found.analysis.observations.left_out.sum() == 0
-        assert len(rows_of(found.record, found.results)) == len(trial.units)
+        assert len(primary_rows(found.record, found.results)) == len(trial.units)
 
 
 def test_the_design_page_offers_and_keeps_every_layout(session: Session, sign_in: SignIn) -> None:

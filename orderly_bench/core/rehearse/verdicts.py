@@ -6,7 +6,7 @@ Trials with the same counts are judged once. Nothing here decides: ``compare.ana
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Hashable, Iterator
+from collections.abc import Hashable, Iterable, Iterator
 from dataclasses import dataclass
 from math import sqrt
 
@@ -18,6 +18,8 @@ from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 
 TRIALS = 2_000
 MOST_TRIALS = 20_000
@@ -83,35 +85,75 @@ def rehearse(stage: Stage, rates: tuple[float, float], icc: float, settings: Set
     """
     if not 100 <= trials <= MOST_TRIALS:
         raise InvalidInput("trials", f"must be between 100 and {MOST_TRIALS}", trials)
-    counts: Counter[Verdict] = Counter()
-    wrong = 0
-    sign = rates[0] - rates[1]
+    return summed(run(stage, Guess(rates, icc=icc), settings, trials), rates[0] - rates[1], stage)
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One rehearsed trial.
+
+    Attributes
+    ----------
+    values : ndarray of float, shape (cuttings,)
+    comparison : Comparison
+        The one rehearsed.
+    """
+
+    values: np.ndarray
+    comparison: Comparison
+
+    def wrong(self, sign: float) -> bool:
+        """Whether it is clear in the wrong direction, the true difference having this sign."""
+        return self.comparison.verdict.clear and (self.comparison.above or 0.0) * sign < 0
+
+
+def summed(trials: Iterable[Trial], sign: float, stage: Stage) -> Rehearsed:
+    """Shares over trials; ``sign`` is that of the true difference, 0 where there is none."""
+    found = list(trials)
+    counts = Counter(trial.comparison.verdict for trial in found)
+    shares = {verdict: counts[verdict] / len(found) for verdict in Verdict}
+    wrong = sum(trial.wrong(sign) for trial in found) / len(found) if sign else None
+    return Rehearsed(len(found), shares, wrong, stage.observations.layout.title)
+
+
+def run(stage: Stage, guess: Guess, settings: Settings, trials: int, which: int = 0) -> Iterator[Trial]:
+    """Trials judged one by one.
+
+    Parameters
+    ----------
+    which : int
+        Place in the family of the comparison rehearsed.
+
+    Raises
+    ------
+    InvalidInput
+        Days to root, whose lives can't be put on the stage.
+    """
+    if guess.response is Response.DAYS:
+        raise InvalidInput(
+            "endpoint", "days to root can be simulated for the chance to see it, and not rehearsed by verdicts"
+        )
     rng = np.random.default_rng(settings.seed)
-    for comparison in _comparisons(stage, Guess(rates, icc=icc), settings, trials, rng):
-        counts[comparison.verdict] += 1
-        wrong += comparison.verdict.clear and (comparison.above or 0.0) * sign < 0
-    shares = {verdict: counts[verdict] / trials for verdict in Verdict}
-    return Rehearsed(trials, shares, wrong / trials if sign else None, stage.observations.layout.title)
-
-
-def _comparisons(
-    stage: Stage, guess: Guess, settings: Settings, trials: int, rng: np.random.Generator
-) -> Iterator[Comparison]:
     known: dict[Hashable, Comparison] = {}
     done = 0
     while done < trials:
-        batch = min(BATCH, trials - done)
-        done += batch
-        for values in simulated(guess, stage.arm, stage.unit, batch, rng):
-            key = _key(stage, values)
-            if key not in known:
-                known[key] = judged(stage.with_outcomes(values), settings)[0]
-            yield known[key]
+        for values in simulated(guess, stage.arm, stage.unit, BATCH, rng)[: trials - done]:
+            done += 1
+            key = _key(stage, guess, values)
+            comparison = known.get(key) if key is not None else None
+            if comparison is None:
+                comparison = judged(stage.with_outcomes(values), settings)[which]
+                known[key] = comparison
+            yield Trial(values, comparison)
 
 
-def _key(stage: Stage, values: np.ndarray) -> Hashable:
-    """What a trial's verdict hangs on: rooted in each unit, units sorted inside their block and arm."""
+def _key(stage: Stage, guess: Guess, values: np.ndarray) -> Hashable:
+    """What a verdict on two arms hangs on: rooted in each unit, units sorted inside their block and arm; None where it is more."""
     o = stage.observations
+    first_row = o.rows[0]
+    plain = first_row.row is None and first_row.whole_plot is None and first_row.wave is None
+    if len(o.arms) != 2 or not plain or not kind_of(guess.response).yes_no:
+        return None
     totals = np.bincount(stage.unit, weights=values)
     first = np.unique(stage.unit, return_index=True)[1]
     block, arm = o.stratum_of_known[first], o.arm_of_known[first]

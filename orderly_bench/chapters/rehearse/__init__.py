@@ -1,0 +1,1 @@
+"""Rehearse: run a plan many times before it is stuck once, or learn how few cuttings mislead."""

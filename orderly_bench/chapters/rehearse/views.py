@@ -1,0 +1,150 @@
+"""What the Rehearse pages print."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from time import monotonic
+
+import numpy as np
+
+from orderly_bench.core.compare.analysis import Settings
+from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.plan.value import Headline, Plan
+from orderly_bench.core.question.sentence import margin_of
+from orderly_bench.core.rehearse import verdicts
+from orderly_bench.core.rehearse.curve import guess_of, staged
+from orderly_bench.core.rehearse.outcomes import Guess
+from orderly_bench.core.rehearse.stage import Stage, of_two_arms
+from orderly_bench.core.rehearse.verdicts import Rehearsed, Trial
+from orderly_bench.core.responses.registry import kind_of
+
+#: Small benches shown one by one.
+BENCHES = 10
+#: Trials in each pass: the small benches, a useful number, all of them.
+PASSES = (BENCHES, 150, 500)
+#: A pass ends after so long, with as many trials as it got.
+MOST_SECONDS = 6.0
+SIZES = (3, 10, 30)
+MOST_A_SIDE = 100
+
+
+@dataclass(frozen=True)
+class Mini:
+    """One small bench: by arm its letter and the cuttings that rooted or not, or the mean; its verdict."""
+
+    arms: list[tuple[str, list[bool]]]
+    counts: str
+    verdict: Verdict
+    wrong: bool
+
+
+@dataclass(frozen=True)
+class Panel:
+    """One scenario rehearsed so far."""
+
+    title: str
+    minis: list[Mini]
+    found: Rehearsed | None
+    truth: str
+    problem: str = ""
+    more: bool = False
+
+    @property
+    def shares(self) -> list[tuple[Verdict, float]]:
+        """Every verdict that came, strongest first."""
+        return [(verdict, share) for verdict, share in self.found.verdicts.items() if share > 0] if self.found else []
+
+
+def minis_of(trials: Sequence[Trial], stage: Stage, sign: float) -> list[Mini]:
+    """Small benches of some trials."""
+    made = []
+    for trial in trials:
+        arms = []
+        for i, letter in enumerate(stage.order):
+            values = trial.values[stage.arm == i]
+            arms.append((letter, [bool(value > 0) for value in values[:60]]))
+        c = trial.comparison
+        counts = (
+            f"{c.a.rooted} of {c.a.stuck} v {c.b.rooted} of {c.b.stuck}"
+            if c.yes_no
+            else f"{c.a.mean or 0:.1f} v {c.b.mean or 0:.1f}"
+        )
+        made.append(Mini(arms, counts, c.verdict, trial.wrong(sign)))
+    return made
+
+
+def _panel(
+    title: str, truth: str, stage: Stage, guess: Guess, settings: Settings, which: int, sign: float, step: int
+) -> Panel:
+    trials, until = [], monotonic() + MOST_SECONDS
+    for trial in verdicts.run(stage, guess, settings, PASSES[min(step, len(PASSES) - 1)], which):
+        trials.append(trial)
+        if len(trials) >= BENCHES and monotonic() > until:
+            break
+    return Panel(
+        title,
+        minis_of(trials[:BENCHES], stage, sign),
+        verdicts.summed(trials, sign, stage),
+        truth,
+        more=step < len(PASSES) - 1,
+    )
+
+
+@lru_cache(maxsize=128)
+def side_by_side(rates: tuple[float, float], per_arm: int, margin: float, seed: int, step: int) -> Panel:
+    """Two arms of so many single cuttings, for who learns."""
+    if not 2 <= per_arm <= MOST_A_SIDE:
+        raise InvalidInput("a side", f"must be between 2 and {MOST_A_SIDE}", per_arm)
+    stage = of_two_arms(per_arm, None, None, 1, ("A", "B"))
+    settings = verdicts.settings_for(0.05, margin, seed)
+    sign = rates[0] - rates[1]
+    truth = f"A roots {100 * rates[0]:.0f} %, B {100 * rates[1]:.0f} %" if sign else f"both root {100 * rates[0]:.0f} %"
+    return _panel(f"{per_arm} a side", truth, stage, Guess(rates), settings, 0, sign, step)
+
+
+def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
+    """The plan's own trial: at what is guessed, or where nothing differs."""
+    title = "Nothing differs" if nothing else "As you guess"
+    try:
+        guess = guess_of(plan)
+        if guess is None:
+            return Panel(title, [], None, "", "Type what you would expect of each arm on the Design page first.")
+        stage, family = staged(plan)
+        gaps = _gaps(stage, guess, [(one.first, one.second) for one in family.compared])
+        which = int(np.argmax(np.abs(gaps)))
+        sign = 0.0 if nothing else float(gaps[which])
+        middle = float(np.mean(guess.values))
+        played = Guess((middle,) * len(guess.values), guess.response, guess.icc, guess.horizon) if nothing else guess
+        one = family.compared[which]
+        truth = _truth(plan, played, nothing) + f"; judged: {one.a} against {one.b}"
+        return _panel(title, truth, stage, played, _settings(plan), which, sign, step)
+    except OrderlyError as error:
+        return Panel(title, [], None, "", str(error))
+
+
+def _gaps(stage: Stage, guess: Guess, sides: list[tuple[tuple[int, ...], tuple[int, ...]]]) -> np.ndarray:
+    o = stage.observations
+    by_arm = np.empty(len(o.arms))
+    by_arm[o.arm_of_known] = np.array(guess.values)[stage.arm]
+    return np.array([by_arm[list(a)].mean() - by_arm[list(b)].mean() for a, b in sides])
+
+
+def _settings(plan: Plan) -> Settings:
+    asked, treatments = plan.question, plan.treatments
+    control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
+    against = asked.headline is Headline.CONTROL and control is not None
+    return Settings(
+        alpha=asked.alpha, margin=margin_of(asked.response, asked.margin_points, asked.margin_own), draws=verdicts.DRAWS, seed=1, control=control,
+        against_control=against, response=asked.response, by_factor=asked.headline is Headline.FACTORS and kind_of(asked.response).yes_no,
+    )  # fmt: skip
+
+
+def _truth(plan: Plan, guess: Guess, nothing: bool) -> str:
+    share = kind_of(guess.response).yes_no
+    said = [f"{100 * v:.0f} %" if share else f"{v:g}" for v in guess.values]
+    if nothing:
+        return f"every arm comes to {said[0]}"
+    return ", ".join(f"{arm.id} {v}" for arm, v in zip(plan.treatments.arms, said, strict=True))

@@ -1,0 +1,147 @@
+"""The Rehearse pages, the power curve of the Design page, and its buttons."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from bs4 import BeautifulSoup
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.design import views as design_views
+from orderly_bench.core.rehearse.stage import of_two_arms
+from orderly_bench.core.rehearse.verdicts import rehearse, settings_for
+from orderly_bench.core.stock.kept import StockPlant
+from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.stock.operations import keep_plant
+from orderly_bench.trial.models import Trial
+from tests.factories import NOW, create_person, create_trial, design_values
+from tests.web.conftest import SignIn
+
+MEDIA = [("medium", "medium", ["pumice", "bark"])]
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    actor = create_person(session)
+    made = create_trial(session, actor, factors=MEDIA)
+    values = design_values(
+        made, cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, tray_columns=8
+    )
+    design.save_design(session, made, actor, NOW, made.version, values)
+    return made
+
+
+def form_of(trial: Trial, **changes: str) -> dict[str, str]:
+    values = {key: value for key, value in design_views.typed_values(trial).items() if key not in ("arms", "own")}
+    return {**values, "version": str(trial.version), **changes}
+
+
+def words(text: str) -> str:
+    return BeautifulSoup(text, "html.parser").get_text(" ", strip=True)
+
+
+def test_three_a_side_never_tell_and_thirty_sometimes(sign_in: SignIn) -> None:
+    client = sign_in("reader")
+    page = BeautifulSoup(client.get("/rehearse?a=40&b=70").text, "html.parser")
+    panels = [panel["hx-get"] for panel in page.select(".panel")]
+    assert len(panels) == 6
+    three = client.get(panels[0] + "&step=2").text
+    assert "not settled 100 of 100" in words(three) and len(BeautifulSoup(three, "html.parser").select(".mini")) == 10
+    thirty = words(client.get(panels[2] + "&step=2").text)
+    said = re.search(r"A difference was found in (\d+) of 100", thirty)
+    exact = rehearse(of_two_arms(30, None, None, 1), (0.4, 0.7), 0.0, settings_for(0.05, 0.15, 9), 1_000)
+    assert said is not None and abs(int(said[1]) / 100 - exact.found) < 0.1
+    none = words(client.get(panels[5]).text)
+    assert "In truth both root 40 %" in none and "more trials come" in none
+
+
+@pytest.mark.parametrize("query", ["a=140", "b=x", "margin=0", "again=-1"])
+def test_what_can_not_be_rehearsed_is_said(sign_in: SignIn, query: str) -> None:
+    refused = sign_in().get(f"/rehearse?{query}")
+    assert refused.status_code == 422 and "problem" in refused.text
+    assert sign_in().get(f"/rehearse/side?size=5000&{query.replace('=140', '=40')}").status_code == 422
+
+
+def test_a_plan_is_rehearsed_at_its_guesses_and_where_nothing_differs(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}"
+    assert "Type what you would expect" in words(client.get(f"{where}/rehearse/panel").text)
+    form = form_of(trial, guess_A="20", guess_B="80")
+    assert client.post(f"{where}/design", data=form).status_code == 303
+    assert client.get(f"{where}/rehearse").status_code == 200
+    guessed = words(client.get(f"{where}/rehearse/panel?step=1").text)
+    assert "In truth A 20 %, B 80 %; judged:" in guessed and "A difference was found in" in guessed
+    nothing = words(client.get(f"{where}/rehearse/panel?nothing=yes&step=1").text)
+    assert "every arm comes to 50 %" in nothing and "false alarm" in nothing.casefold()
+
+
+def test_the_chance_to_see_it_comes_in_passes_and_says_what_is_needed(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    assert "Type what you would expect" in client.get(f"{where}/curve").text
+    form = form_of(trial, guess_A="40", guess_B="70")
+    first = client.post(f"{where}/curve", data=form).text
+    assert "<svg" in first and "step=1" in first
+    last = words(client.post(f"{where}/curve?step=2", data=form).text)
+    assert "is found in 35 of 100 trials" in last and "For 80 of 100 about" in last
+    assert (
+        "no difference to find" in client.post(f"{where}/curve", data=form_of(trial, guess_A="50", guess_B="50")).text
+    )
+    assert "between 0 and 100 %" in client.post(f"{where}/curve", data=form_of(trial, guess_A="140", guess_B="50")).text
+
+
+def test_the_answers_propose_a_layout_and_its_button_takes_it(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    margin = client.post(f"{where}/working", data=form_of(trial, ways="1")).text
+    assert "These answers ask for" in margin and "4 blocks are laid along it" in words(margin)
+    assert client.post(where, data=form_of(trial, ways="1", act="propose")).status_code == 303
+    session.expire_all()
+    assert (trial.plan.design.layout, trial.plan.design.blocks, trial.plan.design.gradient_ways) == (
+        LayoutKind.COMPLETE_BLOCKS,
+        4,
+        1,
+    )
+    assert "Why so" in client.get(where).text
+
+
+def test_the_bench_is_drawn_before_the_draw_and_kept_by_it(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    page = BeautifulSoup(client.get(where).text, "html.parser")
+    assert len(page.select("#as-typed .on-arm")) == 40 and not trial.units
+    assert client.post(where, data=form_of(trial, act="draw")).status_code == 303
+    session.expire_all()
+    assert len(trial.units) == 40 and len(trial.draws) == 1
+    after = BeautifulSoup(client.get(where).text, "html.parser")
+    assert len(after.select("#bench .on-code")) == 40 and not after.select("#as-typed .on-arm")
+
+
+def test_short_of_pieces_another_way_is_one_click(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    keep_plant(session, StockPlant("T1", trial.plan.question.botanical_name, most_to_take=24))
+    session.commit()
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    page = BeautifulSoup(client.get(where).text, "html.parser")
+    assert "Short." in page.select_one("#fits").text
+    ways = [button["value"] for button in page.select('#margin button[value^="way:"]')]
+    assert ways == ["way:fewer", "way:pairs", "way:waves"]
+    assert client.post(where, data=form_of(trial, act="way:pairs")).status_code == 303
+    session.expire_all()
+    assert trial.plan.design.layout is LayoutKind.PAIRS and trial.plan.cuttings == 24
+    gone = client.post(where, data=form_of(trial, act="way:arms"))
+    assert gone.status_code == 422 and "not open any more" in gone.text
+
+
+def test_a_test_that_can_not_convince_is_locked_only_with_a_reason_that_stays(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}"
+    assert client.post(f"{where}/design", data=form_of(trial, cuttings_per_arm="3", act="draw")).status_code == 303
+    assert "no outcome could convince" in words(client.get(f"{where}/design").text).casefold()
+    refused = client.post(f"{where}/lock")
+    assert refused.status_code == 422 and "make it a look" in refused.text
+    assert client.post(f"{where}/lock", data={"anyway": "all there is"}).status_code == 303
+    session.expire_all()
+    assert trial.plan.question.anyway.endswith("the reason given: all there is")
