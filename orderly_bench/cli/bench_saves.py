@@ -1,9 +1,11 @@
-"""How long a scorer waits: saves through the application, one client, on a lab of the benchmark's own."""
+"""How long people wait: saves of a scorer and the Design page, one client, on a lab of the benchmark's own."""
 
 from __future__ import annotations
 
 import time
+from dataclasses import replace
 from datetime import UTC, datetime
+from statistics import median
 
 from flask import Flask
 from sqlalchemy import MetaData, create_engine, select, text
@@ -11,9 +13,13 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.account import sessions
 from orderly_bench.chapters.account.sessions import KEY
+from orderly_bench.chapters.design.operations import draw
+from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.bench import progress_of
-from orderly_bench.core.vocabulary import KnownBy
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.table import Line, Table, treatments_of
+from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.demo.tarn_head import load_large
@@ -21,10 +27,11 @@ from orderly_bench.trial.models import Person, Trial
 from orderly_bench.web.app import create_app
 
 SAVES, SHARE = 200, 0.95
+PAGES = 9
 
 
-def p95_ms(url: str) -> float:
-    """The 95th percentile of ``SAVES`` saves of a trial of 600 units, in milliseconds."""
+def p95_and_design_ms(url: str) -> tuple[float, float]:
+    """The 95th percentile of ``SAVES`` saves of a trial of 600 units, and the median of its Design page with 12 arms; milliseconds."""
     base = create_engine(url)
     name = "orderly_saves"
     with base.connect() as connection:
@@ -52,8 +59,40 @@ def p95_ms(url: str) -> float:
         session.commit()
         signed = {KEY: key, "_user_id": str(actor.id), "_fresh": True}
         times = _saves(app, check.id, signed, [(s.cutting, s.tray) for s in spots])
+        page = _pages(app, _twelve_arms(session, actor), signed)
     engine.dispose()
-    return sorted(times)[int(SHARE * len(times))]
+    return sorted(times)[int(SHARE * len(times))], page
+
+
+def _twelve_arms(session: Session, actor: Person) -> int:
+    """A drawn trial of 12 arms, 50 single cuttings each, in 5 blocks."""
+    now = datetime.now(UTC)
+    trial = question.create_trial(session, actor, now, "Lavandula angustifolia")
+    media = [medium for medium in ("pumice", "bark", "sand") for _ in range(4)]
+    hormones = ["none", "IBA 1000 ppm", "IBA 3000 ppm", "IBA 8000 ppm"] * 3
+    lines = (
+        Line(AspectKind.MEDIUM, "medium", True, tuple(media)), Line(AspectKind.HORMONE, "hormone", True, tuple(hormones)),
+    )  # fmt: skip
+    treatments = treatments_of(Table(12, lines), trial.plan.treatments)
+    design = replace(trial.plan.design, layout=LayoutKind.COMPLETE_BLOCKS, cuttings_per_arm=50, blocks=5)
+    question.keep(session, trial, actor, now, replace(trial.plan, treatments=treatments, design=design), "planned")
+    draw(session, trial, actor, now, 5)
+    session.commit()
+    return trial.id
+
+
+def _pages(app: Flask, trial: int, signed: dict[str, object]) -> float:
+    client = app.test_client()
+    with client.session_transaction() as cookie:
+        cookie.update(signed)
+    times = []
+    for _ in range(PAGES):
+        began = time.perf_counter()
+        answer = client.get(f"/trials/{trial}/design")
+        times.append(1000 * (time.perf_counter() - began))
+        if answer.status_code != 200:
+            raise RuntimeError(f"the page was answered with {answer.status_code}")
+    return median(times)
 
 
 def _saves(app: Flask, check: int, signed: dict[str, object], spots: list[tuple[int, int]]) -> list[float]:

@@ -18,6 +18,10 @@ from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.lenses import look_through
 from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.rehearse.chance import chances
+from orderly_bench.core.rehearse.family import family_of
+from orderly_bench.core.rehearse.outcomes import Guess
+from orderly_bench.core.rehearse.stage import Stage
 
 REPEATS = 5
 
@@ -82,6 +86,21 @@ def _many_files(count: int) -> float:
         return time.perf_counter() - start
 
 
+def _simulated_seconds() -> tuple[float, float]:
+    """Seconds for 2,000 simulated 2 x 3 trials in 4 blocks of 24 cells with 5 cuttings, and the error of the share found."""
+    rows, arm = [], []
+    for block in range(4):
+        for a, b in ((a, b) for a in range(2) for b in range(3)):
+            rows += [Row((f"medium {a}", f"hormone {b}"), 0.0, f"b{block}")] * 5
+            arm += [3 * a + b] * 5
+    stage = Stage(arrange(("medium", "hormone"), rows), np.array(arm), np.arange(len(rows)), tuple("ABCDEF"))
+    start = time.perf_counter()
+    family = family_of(stage.observations, True, None)
+    guess = Guess((0.4, 0.4, 0.4, 0.6, 0.6, 0.6))
+    found = chances(stage, family, guess, 0.05, 2_000, np.random.default_rng(3))
+    return time.perf_counter() - start, found[0].mc_error
+
+
 def run(arguments: argparse.Namespace) -> int:
     """Print the medians with their targets."""
     rng = np.random.default_rng(1)
@@ -91,10 +110,16 @@ def run(arguments: argparse.Namespace) -> int:
     print(f"6 arms x 4 blocks x 20 single cuttings: {_median_ms(first, arguments.repeats):.0f} ms (target 250 ms)")
     print(f"12 arms x 6 blocks x 2 pots x 5 cuttings: {_median_ms(second, arguments.repeats):.0f} ms (target 1000 ms)")
     print(f"300 analyses of 60 rows in one call: {_many_files(300):.1f} s (target 15 s)")
+    seconds, error = _simulated_seconds()
+    print(
+        f"2,000 simulated 2 x 3 trials in 4 blocks, 999 draws: {seconds:.1f} s (target 3 s), error {100 * error:.1f} points"
+    )
     url = os.environ.get("ORDERLY_BENCH_TEST_URL")
     if url:
-        from orderly_bench.cli.bench_saves import p95_ms
+        from orderly_bench.cli.bench_saves import p95_and_design_ms
 
-        print(f"saving a score of 600 units, 95 of 100 saves within: {p95_ms(url):.0f} ms (target 60 ms)")
+        saves, design = p95_and_design_ms(url)
+        print(f"saving a score of 600 units, 95 of 100 saves within: {saves:.0f} ms (target 60 ms)")
+        print(f"Design of 12 arms and 600 units: {design:.0f} ms (target 300 ms)")
     print(f"memory at most: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB")
     return 0

@@ -53,20 +53,24 @@ def tray_views(
     trays: Iterable[Tray],
     units: Sequence[Unit],
     cell_for: Callable[[Unit], Cell],
-    note_for: Callable[[Tray], str] = lambda _tray: "",
+    note_for: Callable[[Iterable[Unit]], str] = lambda _units: "",
     cell_px: int = 37,
 ) -> list[TrayView]:
-    """Lay units over their trays; ``cell_for`` says what a unit shows."""
+    """Lay units over their trays; ``cell_for`` says what a unit shows, ``note_for`` what a tray's units are."""
+    by_tray: dict[int, dict[tuple[int, int], Unit]] = {}
+    for unit in units:
+        place = unit.place
+        by_tray.setdefault(place.tray_id, {})[place.row, place.column] = unit
     views = []
     for tray in trays:
-        here = {(u.place.row, u.place.column): u for u in units if u.place.tray_id == tray.id}
+        here = by_tray.get(tray.id, {})
         cells = [
             cell_for(here[row, column]) if (row, column) in here else Cell(row, column)
             for row in range(1, tray.rows + 1)
             for column in range(1, tray.columns + 1)
         ]
         lines = block_lines({place: _plot(unit) for place, unit in here.items()})
-        views.append(TrayView(tray.number, tray.rows, tray.columns, cells, note_for(tray), cell_px, lines))
+        views.append(TrayView(tray.number, tray.rows, tray.columns, cells, note_for(here.values()), cell_px, lines))
     return views
 
 
@@ -139,9 +143,9 @@ def _plot(unit: Unit) -> str | None:
     return next((g.name for g in unit.groupings if g.kind in PARTED), None)
 
 
-def blocks_of(tray: Tray, units: Sequence[Unit]) -> str:
-    """The blocks, pairs or whole plots a tray holds, in words."""
-    names = list(dict.fromkeys(_plot(u) or "" for u in units if u.place.tray_id == tray.id))
+def blocks_of(units: Iterable[Unit]) -> str:
+    """The blocks, pairs or whole plots of a tray's units, in words."""
+    names = list(dict.fromkeys(_plot(u) or "" for u in units))
     if len(names) > 4:
         return f"{names[0]} to {names[-1]}"
     return ", ".join(name for name in names if name)

@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.question.operations import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.core.design.codes import draw_codes
-from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, draw_plan
+from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, WaveDraw, draw_plan
+from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
 from orderly_bench.core.design.propose import Answers, propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
@@ -240,11 +241,29 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
         raise InvalidInput("reason for the redraw", "say why; a redraw until it looks nice is no draw")
     if len(reason) > 300:
         raise InvalidInput("reason for the redraw", "keep it within 300 characters", f"{len(reason)} characters")
-    discard_draw(session, trial)
     arms_rng = np.random.default_rng(np.random.SeedSequence(seed).spawn(2)[0])
+    return _lay(session, trial, actor, now, draw_plan(trial.plan, arms_rng), seed, reason.strip())
+
+
+def import_design(
+    session: Session, trial: Trial, actor: Person, now: datetime, units: list[MadeUnit], reason: str
+) -> Draw:
+    """Lay a design out that was drawn elsewhere; who drew it and how is the reason, and stays with the plan."""
+    refuse_when_locked(trial)
+    if not 0 < len(reason.strip()) <= 300:
+        raise InvalidInput("who drew it and how", "say it within 300 characters; the p rests on that draw")
+    plan, drawn = laid_out(trial.plan, units)
+    keep(session, trial, actor, now, plan, "took a design made elsewhere")
+    return _lay(session, trial, actor, now, drawn, 0, f"made elsewhere: {reason.strip()}"[:300])
+
+
+def _lay(
+    session: Session, trial: Trial, actor: Person, now: datetime, drawn: list[WaveDraw], seed: int, reason: str
+) -> Draw:
+    """Put a draw onto the bench: trays, units with their codes, groups and places. The one before is put away."""
+    discard_draw(session, trial)
     # Codes come from the system's randomness: from labels nobody can search for the seed, and with it for the arms.
     codes_rng = np.random.default_rng()
-    drawn = draw_plan(trial.plan, arms_rng)
     arms, waves = {arm.letter: arm for arm in trial.arms}, {wave.number: wave for wave in trial.waves}
     trays: dict[int, Tray] = {}
     for one in drawn:
@@ -283,7 +302,7 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
             )
             trial.units.append(unit)
     made = Draw(
-        number=len(trial.draws) + 1, seed=seed, reason=reason.strip(), result=[one.result for one in drawn], at=now, person_id=actor.id
+        number=len(trial.draws) + 1, seed=seed, reason=reason, result=[one.result for one in drawn], at=now, person_id=actor.id
     )  # fmt: skip
     trial.draws.append(made)
     session.flush()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import replace
 
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -10,20 +11,24 @@ from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import locking, operations, views
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
-from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.plan.value import Headline, Shape
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.formats import design_csv as design_csv_format
+from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
 from orderly_bench.stock.operations import bench_named, plants_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
+from orderly_bench.trial.versions import with_draw
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now
 
 chapter = Blueprint("design", __name__, template_folder="templates")
@@ -161,6 +166,46 @@ def draw(trial: Trial) -> ResponseReturnValue:
         url_for(".design_page", trial_id=trial.id) + "#bench",
         lambda e: _page(trial, None, e),
     )
+
+
+@route(chapter, "/trials/<int:trial_id>/design.csv", Act.READ)
+def design_csv(trial: Trial) -> ResponseReturnValue:
+    """The drawn design, a row a cutting."""
+    _refuse_hidden(trial)
+    plan = with_draw(trial, trial.plan)
+    if trial.locked_at is None:
+        plan = replace(
+            plan, units=tuple(replace(u, cuttings=plan.per_unit(plan.treatments.arm(u.arm))) for u in plan.units)
+        )
+    return download(write_design(plan), "text/csv", f"design-{trial.code}.csv")
+
+
+@route(chapter, "/trials/<int:trial_id>/plan.yaml", Act.READ)
+def plan_text(trial: Trial) -> ResponseReturnValue:
+    """The plan's own text, of which the digest is taken."""
+    _refuse_hidden(trial)
+    return download(trial.plan_text, "application/yaml", f"plan-{trial.code}.yaml")
+
+
+def _refuse_hidden(trial: Trial) -> None:
+    if arms_hidden(db(), trial, actor()):
+        raise Refused(
+            "Arms are hidden while you score blind; the plan and the design open when the endpoint check is closed."
+        )
+
+
+@route(chapter, "/trials/<int:trial_id>/design/import", Act.PLAN, "POST")
+def import_design(trial: Trial) -> ResponseReturnValue:
+    """Take a design that was drawn elsewhere."""
+    file = request.files.get("file")
+
+    def save() -> None:
+        if file is None or not file.filename:
+            raise InvalidInput("file", "choose the CSV file of the design")
+        units = design_csv_format.read_design(file.read())
+        operations.import_design(db(), trial, actor(), now(), units, fields.text(request.form, "reason"))
+
+    return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/lock", Act.PLAN, "POST")

@@ -228,7 +228,7 @@ def margin_for(trial: Trial, form: MultiDict[str, str], stock: Stock) -> Margin:
         values = read_design(form, before.question.response)
         proposal = _proposed(before, values)
         plan = operations.designed(before, values)
-        return _worked_out(plan, values, proposal, stock)
+        return _worked_out(plan, values, proposal, stock, preview=not trial.trays)
     except OrderlyError as error:
         return Margin(None, "", str(error), proposal=proposal)
 
@@ -242,7 +242,9 @@ def _proposed(before: Plan, values: operations.DesignValues) -> Proposal | None:
         return None
 
 
-def _worked_out(plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock) -> Margin:
+def _worked_out(
+    plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock, preview: bool
+) -> Margin:
     request = request_for(plan, plan.schedule.waves[0])
     assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
     reach = feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
@@ -257,7 +259,7 @@ def _worked_out(plan: Plan, values: operations.DesignValues, proposal: Proposal 
     return Margin(
         reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
         assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
-        season=season_words(plan), worth=worth_words(plan), trays=drawn_views(drawn), plan=plan,
+        season=season_words(plan), worth=worth_words(plan), trays=drawn_views(drawn) if preview else [], plan=plan,
     )  # fmt: skip
 
 
@@ -380,22 +382,13 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:
     def cell(unit: Unit) -> Cell:
         what = "" if hidden else f", arm {unit.arm.letter}: {unit.arm.name}"
         groups = "".join(f", {g.name}" for g in unit.groupings)
-        label = f"{spaced(unit.code)}, row {unit.place.row} column {unit.place.column}{groups}{what}"
+        place, code = unit.place, spaced(unit.code)
+        label = f"{code}, row {place.row} column {place.column}{groups}{what}"
         group = next((g.name for g in unit.groupings if g.kind in PARTED), "")
         letter = "" if hidden else unit.arm.letter
-        return Cell(
-            unit.place.row,
-            unit.place.column,
-            unit.id,
-            label,
-            letter=letter,
-            group=short_group(group),
-            code=spaced(unit.code),
-        )
+        return Cell(place.row, place.column, unit.id, label, letter=letter, group=short_group(group), code=code)
 
-    return tray_views(
-        trial.trays, units, cell, lambda tray: blocks_of(tray, units), cell_size([t.columns for t in trial.trays])
-    )
+    return tray_views(trial.trays, units, cell, blocks_of, cell_size([t.columns for t in trial.trays]))
 
 
 def lid_words(units: list[Unit]) -> list[str]:

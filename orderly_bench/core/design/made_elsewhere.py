@@ -1,0 +1,181 @@
+"""A design that was drawn elsewhere: held to what it must be, and laid out like one of our own. Its draw is taken on trust, and said so."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from orderly_bench.core.design.bench import MOST_SIDE, Position, Stand
+from orderly_bench.core.design.from_plan import MOST_PER_UNIT, PlacedUnit, WaveDraw
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.plan.value import ArmPlan, Plan, Shape
+from orderly_bench.core.vocabulary import LayoutKind
+
+
+@dataclass(frozen=True)
+class MadeUnit:
+    """A unit as a file has it; ``arm`` is a letter or an arm's name, ``line`` its first line."""
+
+    unit: str
+    arm: str
+    wave: int
+    tray: int
+    row: int
+    column: int
+    spot: int
+    groups: dict[str, str]
+    cuttings: int
+    line: int
+
+    @property
+    def place(self) -> tuple[object, ...]:
+        """Where it stands, and what in."""
+        return self.arm, self.wave, self.tray, self.row, self.column, self.spot, tuple(sorted(self.groups.items()))
+
+    def with_one_more(self) -> MadeUnit:
+        """The same with one cutting more."""
+        return replace(self, cuttings=self.cuttings + 1)
+
+
+def laid_out(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw]]:
+    """The plan with this design's numbers and layout, and its draw by wave.
+
+    Raises
+    ------
+    UnusableData
+        No units, an arm or wave the plan does not have, an arm without a unit, two units in one place, groups given for some only,
+        cuttings that differ inside an arm, places beyond a tray.
+    """
+    if not units:
+        raise UnusableData("there are no units", "Give a row for every cutting: unit, row, column, arm")
+    arms = [_arm(plan, one) for one in units]
+    _check_places(plan, units)
+    lacking = [arm.id for arm in plan.treatments.arms if arm not in arms]
+    if lacking:
+        raise UnusableData(f"arm {', '.join(lacking)} has no unit", "Give it one, or take it off the Question page")
+    kind = _layout(plan, units, arms)
+    numbers = _numbers(units, arms)
+    least = min(n for n, _ in numbers.values())
+    per_unit = Counter(each for _, each in numbers.values()).most_common(1)[0][0]
+    blocks = {name for one in units for name in [_stratum(one)] if name}
+    design = replace(
+        plan.design, layout=kind, cuttings_per_arm=least * per_unit, cuttings_per_unit=per_unit, blocks=max(1, len(blocks)) if kind is not LayoutKind.PAIRS else 1,
+        block_size=len(units) // max(1, len(blocks)) if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
+    )  # fmt: skip
+    own = tuple(
+        replace(arm, units=n if n != least else None, per_unit=each if each != per_unit else None)
+        for arm in plan.treatments.arms
+        for n, each in [numbers[arm.id]]
+    )
+    made = replace(plan, design=design, treatments=replace(plan.treatments, arms=own))
+    return made, _waves(made, units, arms)
+
+
+def _arm(plan: Plan, one: MadeUnit) -> ArmPlan:
+    for arm in plan.treatments.arms:
+        if one.arm.casefold() in (arm.id.casefold(), plan.treatments.name(arm).casefold()):
+            return arm
+    known = "; ".join(f"{arm.id} ({plan.treatments.name(arm)})" for arm in plan.treatments.arms)
+    raise UnusableData(f"there is no arm {one.arm!r}", f"The arms are {known}", row=one.line, column="arm")
+
+
+def _check_places(plan: Plan, units: Sequence[MadeUnit]) -> None:
+    taken: dict[tuple[int, int, int, int, int], MadeUnit] = {}
+    waves = {wave.number for wave in plan.schedule.waves}
+    for one in units:
+        if one.wave not in waves:
+            raise UnusableData(
+                f"there is no wave {one.wave}", "Plan it on the Design page first", row=one.line, column="wave"
+            )
+        if max(one.row, one.column) > MOST_SIDE:
+            raise UnusableData(
+                f"a tray has at most {MOST_SIDE} rows and columns", "Part it into trays", row=one.line, column="row"
+            )
+        where = one.wave, one.tray, one.row, one.column, one.spot
+        if where in taken:
+            raise UnusableData(
+                f"stands where {taken[where].unit} stands already", "Give each unit its own place", row=one.line
+            )
+        taken[where] = one
+        if one.cuttings > MOST_PER_UNIT:
+            raise UnusableData(
+                f"a unit holds at most {MOST_PER_UNIT} cuttings",
+                "Make it several units",
+                row=one.line,
+                column="cutting",
+            )
+
+
+def _stratum(one: MadeUnit) -> str:
+    return one.groups.get("block") or one.groups.get("pair") or one.groups.get("whole plot") or ""
+
+
+def _layout(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> LayoutKind:
+    """The layout that the groups make."""
+    kinds = {tuple(sorted(one.groups)) for one in units}
+    if len(kinds) > 1:
+        raise UnusableData(
+            "a block, pair, plot, row or column is given for some units only", "Give it for all, or for none"
+        )
+    given = set(kinds.pop())
+    if {"row", "column"} <= given:
+        return LayoutKind.LATIN_SQUARE
+    if "whole plot" in given:
+        if not plan.design.whole_aspect:
+            raise UnusableData(
+                "whole plots are given, but no aspect stands on them",
+                "Say on the Design page what goes on a whole tray",
+            )
+        return LayoutKind.SPLIT_PLOT
+    if "pair" in given:
+        return LayoutKind.PAIRS
+    if "block" not in given:
+        return LayoutKind.COMPLETELY_RANDOMISED
+    table = Counter((one.groups["block"], arm.id) for one, arm in zip(units, arms, strict=True))
+    blocks = {block for block, _ in table}
+    complete = all((block, arm.id) in table for block in blocks for arm in plan.treatments.arms)
+    return LayoutKind.COMPLETE_BLOCKS if complete else LayoutKind.INCOMPLETE_BLOCKS
+
+
+def _numbers(units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> dict[str, tuple[int, int]]:
+    """Units in a wave and cuttings in one, by arm; waves may differ, the first of the arm counts."""
+    by_arm: dict[str, list[MadeUnit]] = {}
+    for one, arm in zip(units, arms, strict=True):
+        by_arm.setdefault(arm.id, []).append(one)
+    found = {}
+    for letter, own in by_arm.items():
+        each = {one.cuttings for one in own}
+        if len(each) > 1:
+            raise UnusableData(
+                f"units of arm {letter} hold {min(each)} to {max(each)} cuttings", "Plan as many in each; what is lost later is kept apart",
+                column="cutting",
+            )  # fmt: skip
+        first = min(one.wave for one in own)
+        found[letter] = sum(one.wave == first for one in own), each.pop()
+    return found
+
+
+def _waves(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> list[WaveDraw]:
+    usual = plan.design.container
+    waves = []
+    for wave in sorted({one.wave for one in units}):
+        here = [(one, arm) for one, arm in zip(units, arms, strict=True) if one.wave == wave]
+        placed = [
+            PlacedUnit(arm.id, Position(one.tray, one.row, one.column, one.spot), dict(one.groups), one.cuttings)
+            for one, arm in here
+        ]
+        placed.sort(key=lambda u: (u.position.tray, u.position.row, u.position.column, u.position.spot))
+        stands = []
+        for tray in sorted({u.position.tray for u in placed}):
+            inside = [u.position for u in placed if u.position.tray == tray]
+            rows, columns = max(p.row for p in inside), max(p.column for p in inside)
+            alone = usual.shape.alone and (rows, columns) == (1, 1)
+            shape = usual.shape if alone or not usual.shape.alone else Shape.CELLS
+            stands.append(
+                Stand(
+                    tray, replace(usual, shape=shape, rows=max(rows, usual.rows), columns=max(columns, usual.columns))
+                )
+            )
+        waves.append(WaveDraw(wave, placed, stands, "".join(arm.id for _, arm in here)))
+    return waves
