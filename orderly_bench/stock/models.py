@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
+
 from sqlalchemy import CheckConstraint, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from orderly_bench.core.plan.value import Container, Shape
-from orderly_bench.core.stock import kept
+from orderly_bench.core.stock import genera, kept
 from orderly_bench.database.base import TABLE, Base, one_of
 
 
@@ -97,6 +99,28 @@ class StockRecipe(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
     text: Mapped[str] = mapped_column(String(500))
+
+
+class GenusNote(Base):
+    """The lab's own note on a genus; it stands in place of the shipped one."""
+
+    __tablename__ = "genus_note"
+    __table_args__ = (TABLE,)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    genus: Mapped[str] = mapped_column(String(40), unique=True)
+    irritant: Mapped[bool] = mapped_column(default=False, server_default="0")
+    toxic_people: Mapped[bool] = mapped_column(default=False, server_default="0")
+    toxic_animals: Mapped[bool] = mapped_column(default=False, server_default="0")
+    invasive: Mapped[bool] = mapped_column(default=False, server_default="0")
+    protected: Mapped[bool] = mapped_column(default=False, server_default="0")
+    quarantine: Mapped[bool] = mapped_column(default=False, server_default="0")
+    note: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    source: Mapped[str] = mapped_column(String(200))
+
+    @property
+    def value(self) -> genera.GenusNote:
+        """As the core takes it."""
+        return genera.GenusNote(**{f.name: getattr(self, f.name) for f in fields(genera.GenusNote)})
 
 
 class MethodCard(Base):

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.value import Container
-from orderly_bench.core.stock import kept
-from orderly_bench.stock.models import MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
+from orderly_bench.core.stock import genera, kept
+from orderly_bench.stock.models import GenusNote, MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
 
 
 def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
@@ -56,6 +56,32 @@ def plants_of(session: Session, codes: Iterable[str], *taxa: str) -> list[StockP
     named = {taxon for taxon in taxa if taxon}
     found = select(StockPlant).where(StockPlant.taxon.in_(named), StockPlant.gone.is_(False)).order_by(StockPlant.code)
     return list(session.scalars(found))
+
+
+def genus_notes(session: Session) -> list[genera.GenusNote]:
+    """Every note by genus: the lab's own where there is one, else the shipped."""
+    notes = {note.genus: note for note in genera.SHIPPED}
+    notes |= {row.genus: row.value for row in session.scalars(select(GenusNote))}
+    return [notes[genus] for genus in sorted(notes)]
+
+
+def note_on(session: Session, taxon: str) -> genera.GenusNote | None:
+    """What is noted of a taxon's genus; None where nothing is set."""
+    genus = genera.genus_of(taxon)
+    own = session.scalars(select(GenusNote).where(GenusNote.genus == genus)).first()
+    note = own.value if own else next((note for note in genera.SHIPPED if note.genus == genus), None)
+    return note if note is not None and (note.flags or note.note) else None
+
+
+def keep_note(session: Session, note: genera.GenusNote) -> genera.GenusNote:
+    """Keep the lab's own note on a genus, or put it right."""
+    checked = genera.check_note(note)
+    row = session.scalars(select(GenusNote).where(GenusNote.genus == checked.genus)).first() or GenusNote()
+    for name, value in asdict(checked).items():
+        setattr(row, name, value)
+    session.add(row)
+    session.flush()
+    return checked
 
 
 def keep_bench(session: Session, bench: kept.BenchKept) -> StockBench:

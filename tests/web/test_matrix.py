@@ -33,12 +33,12 @@ TABLE = {
     ANYONE: """account.sign_in_page account.sign_in account.second_page account.second account.sign_in_demo account.sign_out
         account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
     READ: """today.home today.today_page today.find question.trials question.question_page design.design_page design.design_curve rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
-    rehearse.plan_panel design.design_csv design.plan_text
+    rehearse.plan_panel shelf.genera_page design.design_csv design.plan_text
         prepare.prepare_page prepare.labels stick.stick_page tend.tend_page score.score_page compare.compare_page compare.compare_more
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.endpoint_csv
         people.people_page people.lab_page shelf.benches_page shelf.bench_page account.account_page account.change_password
         account.change_second account.end_session""",
-    PLAN: """question.start_trial question.save_question question.question_working question.predict design.typed_curve design.import_design
+    PLAN: """question.start_trial question.save_question question.question_working question.predict design.typed_curve design.import_design shelf.keep_genus
         design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared stick.set_lot stick.confirm_tray stick.set_cutting stick.replace_cutting stick.finish",

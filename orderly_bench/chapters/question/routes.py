@@ -17,6 +17,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Table
 from orderly_bench.core.question.starts import STARTS
 from orderly_bench.record.gather import standing_prediction
+from orderly_bench.stock.operations import note_on
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import facts
@@ -78,6 +79,7 @@ def _page(
         folded=views.folded(values),
         starts=STARTS,
         unsaved=typed is not None and error is None,
+        genus=note_on(db(), values["botanical_name"]),
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
     )
@@ -128,6 +130,7 @@ def question_working(trial: Trial) -> ResponseReturnValue:
         work=views.margin_for(request.form, trial.plan),
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
+        genus=note_on(db(), request.form.get("botanical_name", "")),
     )
 
 

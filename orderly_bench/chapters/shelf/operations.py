@@ -19,9 +19,10 @@ from orderly_bench.core.design.standing import (
     footprint,
 )
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.stock.genera import GenusNote
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
-from orderly_bench.stock.operations import bench_named, keep_bench
+from orderly_bench.stock.operations import bench_named, keep_bench, keep_note
 from orderly_bench.trial import turns
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Person, Tray, TrayStanding, Trial
@@ -184,3 +185,12 @@ def moves_on(session: Session, bench: StockBench) -> Sequence[TrayStanding]:
     return session.scalars(
         query.options(joinedload(TrayStanding.tray), joinedload(TrayStanding.person)).order_by(TrayStanding.id.desc())
     ).all()
+
+
+def keep_genus(session: Session, actor: Person, now: datetime, note: GenusNote) -> GenusNote:
+    """Keep the lab's own note on a genus, in place of the shipped one."""
+    made = keep_note(session, note)
+    record(
+        session, actor, now, "noted a genus", new={"genus": made.genus, "says": made.words[:300], "source": made.source}
+    )
+    return made

@@ -7,9 +7,11 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.shelf import operations, views
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.stock.genera import GenusNote
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
-from orderly_bench.stock.operations import bench_named
+from orderly_bench.stock.operations import bench_named, genus_notes
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Tray, Trial
@@ -17,6 +19,12 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.store import db, now
+
+#: What can be set of a genus, with its words.
+GENUS_FLAGS = {
+    flag: phrase(f"genus/{flag}")
+    for flag in ("irritant", "toxic_people", "toxic_animals", "invasive", "protected", "quarantine")
+}
 
 chapter = Blueprint("shelf", __name__, template_folder="templates")
 
@@ -103,3 +111,31 @@ def move_tray(bench_id: int) -> ResponseReturnValue:
         operations.move_tray(db(), tray, trial, actor(), now(), bench, to, fields.text(form, "why"))
 
     return answer(move, url_for(".bench_page", bench_id=bench_id) + "#map", lambda e: _bench_page(bench, e))
+
+
+def _genera_page(error: OrderlyError | None = None) -> str:
+    return render_template(
+        "genera.html",
+        error=error,
+        notes=genus_notes(db()),
+        flags=GENUS_FLAGS,
+        typed=request.form,
+        plans=may(actor(), Act.PLAN),
+    )
+
+
+@route(chapter, "/genera", Act.READ)
+def genera_page() -> ResponseReturnValue:
+    """What is noted by genus: irritant, poisonous, invasive, protected, under plant health rules."""
+    return _genera_page()
+
+
+@route(chapter, "/genera", Act.PLAN, "POST")
+def keep_genus() -> ResponseReturnValue:
+    """Keep the lab's own note on a genus."""
+    form = request.form
+    flags = {flag: form.get(flag) == "yes" for flag in GENUS_FLAGS}
+    note = GenusNote(
+        fields.text(form, "genus"), **flags, note=fields.text(form, "note"), source=fields.text(form, "source")
+    )
+    return answer(lambda: operations.keep_genus(db(), actor(), now(), note), url_for(".genera_page"), _genera_page)
