@@ -15,7 +15,7 @@ from orderly_bench.chapters.account import operations, sessions, throttle
 from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.models import AuditEntry, Person, SignedIn, Throttle
-from tests.factories import NOW, create_drawn
+from tests.factories import NOW, create_drawn, create_stuck, open_endpoint
 from tests.web.conftest import make_app
 
 PASSWORD = "long enough to keep"
@@ -294,6 +294,8 @@ class TestLeaving:
     ) -> None:
         bo = add_person(session, ada, NOW, "Bo Lind", "bo", "researcher", PASSWORD)
         trial = create_drawn(session, bo)
+        others = create_stuck(session, ada)
+        check = open_endpoint(session, others, bo)
         session.commit()
         client, leaving = signed_in(app), signed_in(app, "bo")
         path, own = f"/people/{bo.id}/leave", {"own_password": PASSWORD}
@@ -301,6 +303,7 @@ class TestLeaving:
         assert client.post(path, data={"to": str(ada.id)}).status_code == 422, "the password is asked for"
         assert client.post(path, data={"to": str(ada.id), **own}).status_code == 303
         session.expire_all()
+        assert check.opened_by_id == ada.id, "a check that is open goes over too"
         assert trial.created_by_id == ada.id and not bo.active and leaving.get("/today").status_code == 302
 
     def test_a_name_becomes_a_code_and_what_was_done_stays(self, app: Flask, session: Session, ada: Person) -> None:

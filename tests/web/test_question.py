@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+
 import pytest
 from bs4 import BeautifulSoup
 from sqlalchemy.orm import Session
@@ -113,3 +115,27 @@ def test_no_opinion_is_a_prediction_too(sign_in: SignIn, trial: Trial) -> None:
     client = sign_in()
     client.post(f"/trials/{trial.id}/prediction", data={"opinion": "none", "rank_1": "A"})
     assert "no opinion" in client.get(f"/trials/{trial.id}/question").text
+
+
+def test_arms_come_from_an_earlier_trial_or_a_csv_and_are_not_saved_yet(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client = sign_in()
+    new = create_trial(session, create_person(session), factors=[("other", "lid", ["open", "shut"])])
+    session.commit()
+    where = f"/trials/{new.id}/question/bring"
+    page = page_of(client.post(where, data={"from_trial": str(trial.id)}).text)
+    assert [cell["value"] for cell in page.select('[name^="value_1_"]')] == ["pumice", "pumice", "bark", "bark"]
+    assert "not saved yet" in page.text
+    text = "arm,medium,pot\nA,sand,round\nB,bark,square\nC,sand,square\n"
+    page = page_of(client.post(where, data={"file": (io.BytesIO(text.encode()), "arms.csv")}).text)
+    assert page.select_one('[name="ask_1"]').has_attr("checked") and not page.select_one('[name="ask_2"]').has_attr(
+        "checked"
+    )
+    assert [cell["value"] for cell in page.select('[name^="value_2_"]')] == ["round", "square", "square"]
+    session.refresh(new)
+    assert [f.name for f in new.factors] == ["lid"]
+    assert "choose an earlier trial" in client.post(where).text
+    assert client.post(where, data={"from_trial": "99999"}).status_code == 404
+    bad = client.post(where, data={"file": (io.BytesIO(b"x,y\n1,2\n"), "arms.csv")})
+    assert bad.status_code == 422 and "arm" in bad.text

@@ -13,7 +13,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.blindness import note_earlier_role
-from orderly_bench.trial.models import Conclusion, Person, Trial
+from orderly_bench.trial.models import CheckVisit, Conclusion, Person, Trial
 from orderly_bench.trial.turns import take_lab
 
 #: Checked when the name is unknown, so that both cases take equally long.
@@ -82,7 +82,10 @@ def change_person(session: Session, actor: Person, now: datetime, person: Person
 
 
 def hand_over(session: Session, actor: Person, now: datetime, leaving: Person, to: Person) -> list[str]:
-    """What a leaving person has begun and not concluded goes to another; codes of the trials. The account is closed."""
+    """What a leaving person began and did not conclude, and the checks they have open, go to another; codes of the trials.
+
+    The account is closed.
+    """
     if to.id == leaving.id or not to.active or to.role not in (Role.LEAD, Role.RESEARCHER):
         raise InvalidInput("to whom", "choose a lead or researcher whose account is open", to.name)
     concluded = select(Conclusion.trial_id)
@@ -92,6 +95,13 @@ def hand_over(session: Session, actor: Person, now: datetime, leaving: Person, t
         trial.created_by_id = to.id
         record(
             session, actor, now, "handed a trial over", trial, old={"person": leaving.id}, new={"person": to.id}
+        )  # fmt: skip
+    left_open = select(CheckVisit).where(CheckVisit.opened_by_id == leaving.id, CheckVisit.closed_at.is_(None))
+    for check in session.scalars(left_open.order_by(CheckVisit.id)):
+        check.opened_by_id = to.id
+        record(
+            session, actor, now, "handed an open check over", check.trial, old={"person": leaving.id},
+            new={"person": to.id, "day": check.planned.planned_das},
         )  # fmt: skip
     if leaving.active:
         change_person(session, actor, now, leaving, leaving.role, False)

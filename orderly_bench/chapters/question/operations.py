@@ -25,6 +25,8 @@ from orderly_bench.trial.models import Arm, Lab, Person, Prediction, Trial, Wave
 from orderly_bench.trial.turns import take_lab
 
 LONGEST_TEXT = 4_000
+#: Earlier trials that are offered to start from.
+MOST_EARLIER = 30
 
 
 @dataclass(frozen=True)
@@ -308,3 +310,11 @@ def predictions_of(session: Session, trial: Trial) -> list[Prediction]:
     return list(
         session.scalars(select(Prediction).where(Prediction.trial_id == trial.id).order_by(Prediction.id.desc()))
     )
+
+
+def earlier_trials(session: Session, trial: Trial) -> list[tuple[int, str]]:
+    """Other trials whose arms could be taken over, newest first, as (id, code and plant)."""
+    others = select(Trial).where(Trial.id != trial.id).order_by(Trial.id.desc()).limit(MOST_EARLIER)
+    return [
+        (other.id, f"{other.code} {other.taxon}") for other in session.scalars(others) if other.plan.treatments.arms
+    ]

@@ -12,12 +12,14 @@ from sqlalchemy import select
 
 from orderly_bench.chapters.question import operations, views
 from orderly_bench.chapters.question.forms import changed, read_question, read_table
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.table import Table
+from orderly_bench.core.plan.table import Table, table_of, table_of_arms
 from orderly_bench.core.question.starts import STARTS
+from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import standing_prediction
 from orderly_bench.stock.operations import note_on
+from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import facts
@@ -78,6 +80,7 @@ def _page(
         gap=views.margin_gap(values["response"]),
         folded=views.folded(values),
         starts=STARTS,
+        earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
         unsaved=typed is not None and error is None,
         genus=note_on(db(), values["botanical_name"]),
         predictions=predictions,
@@ -120,6 +123,25 @@ def save_question(trial: Trial) -> ResponseReturnValue:
         operations.save_question(db(), trial, actor(), now(), version, values)
 
     return answer(save, url_for(".question_page", trial_id=trial.id), lambda e: _page(trial, request.form, e, table))
+
+
+@route(chapter, "/trials/<int:trial_id>/question/bring", Act.PLAN, "POST")
+def bring_arms(trial: Trial) -> ResponseReturnValue:
+    """Arms of an earlier trial, or of a CSV, put into the table; nothing is saved yet."""
+    try:
+        operations.refuse_when_locked(trial)
+        file = request.files.get("file")
+        if file is not None and file.filename:
+            table = table_of_arms(read_arms(file.read()))
+        elif request.form.get("from_trial"):
+            number = fields.whole(request.form, "from_trial", "earlier trial")
+            table = table_of(load.by_id(db(), Trial, number, "trial").plan.treatments)
+        else:
+            raise InvalidInput("arms", "choose an earlier trial, or a CSV with a row an arm")
+    except OrderlyError as error:
+        db().rollback()
+        return _page(trial, None, error), status_of(error)
+    return _page(trial, views.typed_values(trial), None, table)
 
 
 @route(chapter, "/trials/<int:trial_id>/question/working", Act.PLAN, "POST")

@@ -112,6 +112,17 @@ def table_of(treatments: Treatments, offered: Sequence[AspectKind] = (), least_a
     return Table(wide, tuple(lines), tuple((g.name, g.note) for g in groups), control)
 
 
+def table_of_arms(arms: Sequence[Described]) -> Table:
+    """Arms as a file describes them; the first aspect in which they differ is asked, the others are for a person to mark."""
+    kinds = {kind.value: kind for kind in AspectKind}
+    lines: list[Line] = []
+    for name in dict.fromkeys(aspect for arm in arms for aspect in arm.values):
+        values = tuple(arm.says(name) for arm in arms)
+        asked = len({*values} - {""}) > 1 and not any(line.asked for line in lines)
+        lines.append(Line(kinds.get(name.casefold(), AspectKind.OTHER), name, asked, values))
+    return Table(len(arms), tuple(lines))
+
+
 def treatments_of(table: Table, before: Treatments) -> Treatments:
     """The treatments a table describes; levels, arms and side groups that were there keep their identity.
 
