@@ -9,9 +9,11 @@ from orderly_bench.core.compare.analysis import Analysis, analyse
 from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
 from orderly_bench.core.compare.more_units import with_more_units
+from orderly_bench.core.compare.one_rate import OneRate, one_rate
 from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
 from orderly_bench.evidence.memory import digest_of, remembered
@@ -45,6 +47,7 @@ class Evidence:
     as_done: list[PlannedAndDone]
     replacements: list[CuttingResult]
     known_by: dict[str, dict[str, int]]
+    rate: OneRate | None = None
 
     @property
     def check(self) -> CheckRecord:
@@ -80,10 +83,14 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
     results = reading.results_at(record, checks)
     departures = reading.departures_of(record)
     cautions = reading.log_cautions(record, results)
-    analysis, unusable, found = None, "", None
+    analysis, unusable, found, rate = None, "", None, None
     try:
-        analysis = analysis_of(record, results)
-        found = read(analysis, departures, cautions)
+        if record.plan.question.kind is TrialKind.RATE:
+            rate = one_rate(arrange([], primary_rows(record, results), 1), reading.settings_of(record))
+            unusable, cautions = rate.sentence, [*cautions, *rate.cautions]
+        else:
+            analysis = analysis_of(record, results)
+            found = read(analysis, departures, cautions)
     except UnusableData as error:
         unusable = str(error)
     prediction = _prediction(record, analysis)
@@ -110,6 +117,7 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         as_done=sorted(planned_and_done(reading.treated(record, results)), key=lambda row: row.arm),
         replacements=reading.results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
         known_by=reading.known_by_arm(record, results),
+        rate=rate,
     )
 
 

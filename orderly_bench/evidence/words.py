@@ -130,6 +130,17 @@ def pairs(evidence: Evidence) -> list[Comparison]:
 
 def command(evidence: Evidence) -> str:
     """The exact headless command that gives the same numbers from the endpoint CSV."""
+    if evidence.rate is not None:
+        return shlex.join(
+            [
+                "./bench",
+                "analyse",
+                f"endpoint-{evidence.record.code}.csv",
+                "--response",
+                evidence.rate.response.value,
+                "--rate",
+            ]
+        )
     if evidence.analysis is None:
         return ""
     s = evidence.analysis.settings

@@ -14,9 +14,11 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.design import views as design_page
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Container
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
@@ -34,6 +36,7 @@ from tests.factories import (
     stick_all,
 )
 from tests.web.conftest import SignIn
+from tests.web.forms import line, question_form
 
 MEDIA = [("medium", "medium", ["bark", "pumice"])]
 #: What stands first in the headline where pumice did better.
@@ -140,3 +143,43 @@ def test_rooting_stays_among_the_others_and_the_endpoint_is_not_explored_twice(
     )
     others = text.split("Other responses, exploratory", 1)[1]
     assert "Rooted" in others and "Quality" not in others.split("Figures", 1)[0]
+
+
+def test_a_rate_is_one_arm_from_question_to_report(
+    session: Session, sign_in: SignIn, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    actor = create_person(session)
+    trial = question.create_trial(session, actor, NOW, "Olea europaea")
+    session.commit()
+    client, where = sign_in(person=actor), f"/trials/{trial.id}"
+    one = line(AspectKind.CUTTING_TYPE, ["semi-hard tip"])
+    two = line(AspectKind.CUTTING_TYPE, ["tip", "base"], True)
+    refused = client.post(f"{where}/question", data=question_form(trial, two, kind="rate"))
+    assert refused.status_code == 422 and "a rate is of one arm" in refused.text
+    assert client.post(f"{where}/question", data=question_form(trial, one, kind="rate")).status_code == 303
+    session.expire_all()
+    assert trial.plan.question.sentence == "In Olea europaea, how many root by day 42?" and len(trial.arms) == 1
+    form = {key: v for key, v in design_page.typed_values(trial).items() if key not in ("arms", "own")}
+    sent = {**form, "version": str(trial.version), "cuttings_per_arm": "20", "act": "draw"}
+    assert client.post(f"{where}/design", data=sent).status_code == 303
+    assert client.get(f"{where}/design").status_code == 200
+    session.expire_all()
+    locking.lock_plan(session, trial, actor, NOW - timedelta(days=43))
+    stick_all(session, trial, actor)
+    check = next(c for c in score.checks_of(session, trial) if c.is_endpoint)
+    score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+    for n, unit in enumerate(trial.units):
+        found = Score(State.ALIVE, Roots.COUNTED, 4) if n % 2 else Score(State.ALIVE, Roots.NONE)
+        score.keep_score(session, check, unit.cuttings[0], actor, NOW, found)
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    page = BeautifulSoup(client.get(f"{where}/compare").text, "html.parser")
+    assert "10 of 20" in page.h1.text and "interval" in page.h1.text
+    for chapter in ("question", "prepare", "stick", "tend", "score", "compare/more", "conclude", "report", "rehearse"):
+        answered = client.get(f"{where}/{chapter}")
+        assert answered.status_code == 200 and "Cannot tell" not in answered.text, chapter
+    command = shlex.split(page.select(".calc")[-1].get_text())
+    file = tmp_path / command[2]
+    file.write_text(client.get(f"{where}/endpoint.csv").text)
+    assert main(["analyse", str(file), *command[3:]]) == 0
+    assert "10 of 20" in capsys.readouterr().out

@@ -19,7 +19,7 @@ from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
-from orderly_bench.core.plan.value import Container, Headline, Plan, PlannedWave, Treatments
+from orderly_bench.core.plan.value import Container, Headline, Plan, PlannedWave, Treatments, TrialKind
 from orderly_bench.core.question.rules import combinations_of
 from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.vocabulary import LayoutKind
@@ -207,7 +207,7 @@ def save_design(
     refuse_when_locked(trial)
     refuse_when_stale(trial, version, [f"{values.cuttings_per_arm} per arm, {values.layout}"])
     before = trial.plan
-    if not before.treatments.asked:
+    if not before.treatments.arms:
         raise Refused("Write the question first; the arms are made from its factors and levels.")
     after = designed(before, values)
     if _what_is_drawn(before) != _what_is_drawn(after):
@@ -235,7 +235,7 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
         0 to 2**31 - 1; the arms come from it, the codes do not.
     """
     refuse_when_locked(trial)
-    if len(trial.arms) < 2:
+    if len(trial.arms) < 2 and trial.plan.question.kind is not TrialKind.RATE:
         raise Refused("Save the design first: there are no arms to draw.")
     if trial.draws and not reason.strip():
         raise InvalidInput("reason for the redraw", "say why; a redraw until it looks nice is no draw")

@@ -221,7 +221,7 @@ REDRAWS = {
 def margin_for(trial: Trial, form: MultiDict[str, str], stock: Stock) -> Margin:
     """Work the design out as typed."""
     before = trial.plan
-    if not before.treatments.asked:
+    if not before.treatments.arms:
         return Margin(None, "", "Write the question first: the arms are made from its factors and levels.")
     proposal: Proposal | None = None
     try:

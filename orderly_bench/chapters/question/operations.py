@@ -136,12 +136,14 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         The first field that breaks a rule.
     """
     if values.kind not in list(TrialKind):
-        raise InvalidInput("kind of trial", "choose test or look", values.kind)
+        raise InvalidInput("kind of trial", "choose test or look or rate", values.kind)
     if values.response not in list(Response):
         raise InvalidInput("endpoint", f"choose one of: {', '.join(sentence.ENDPOINTS)}", values.response)
     response = Response(values.response)
     rules.check_fit_rule(values.fit_least_roots, values.fit_least_mm)
     yes_no = kind_of(response).yes_no
+    if values.kind == TrialKind.RATE and not yes_no:
+        raise InvalidInput("endpoint", "a rate is of a yes or no: rooted, fit to pot on or alive", response)
     points = rules.check_margin(values.margin_points) if yes_no else before.margin_points
     sentence.check_margin_of(response, points, values.margin_own)
     day = rules.check_endpoint_day(values.endpoint_day)
@@ -208,7 +210,7 @@ def _scheduled(values: QuestionValues, before: Schedule) -> Schedule:
 def _treated(values: QuestionValues, before: Treatments) -> Treatments:
     """Arms as the table has them, or of every combination of the factors."""
     if values.table is not None:
-        return treatments_of(values.table, before)
+        return treatments_of(values.table, before, values.kind == TrialKind.RATE)
     factors = rules.check_factors(values.factors)
     rules.combinations_of([levels for _, _, levels in factors])
     if [(a.kind, a.name, [level.name for level in a.levels]) for a in before.asked] == factors:

@@ -65,7 +65,8 @@ def typed_values(trial: Trial) -> dict[str, str]:
 def table_for(trial: Trial) -> Table:
     """The arms side by side, as stored, with blank lines of what may be said while it can be."""
     offered = () if trial.locked_at else OFFERED
-    return table_of(trial.plan.treatments, offered, 0 if trial.locked_at else LEAST_ARMS)
+    least = 0 if trial.locked_at or trial.plan.question.kind is TrialKind.RATE else LEAST_ARMS
+    return table_of(trial.plan.treatments, offered, least)
 
 
 def as_form(values: Mapping[str, str], table: Table) -> dict[str, str]:

@@ -12,7 +12,7 @@ from orderly_bench.core.design.lids import lid_of
 from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import ArmPlan, Plan, PlannedWave
+from orderly_bench.core.plan.value import ArmPlan, Plan, PlannedWave, TrialKind
 from orderly_bench.core.prepare.medium import check_cell_volume
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Layout, Request
@@ -92,7 +92,12 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
         The first rule it breaks.
     """
     design, arms = plan.design, arms_in(plan, wave)
-    if len(arms) < 2 and len(plan.treatments.arms) < 2:
+    if plan.question.kind is TrialKind.RATE:
+        if design.layout is not LayoutKind.COMPLETELY_RANDOMISED:
+            raise InvalidInput(
+                "layout", "of a rate is completely randomised: there is nothing to compare inside blocks", design.layout
+            )
+    elif len(arms) < 2 and len(plan.treatments.arms) < 2:
         raise InvalidInput("arms", "pick at least two; one arm has nothing to be compared with", len(arms))
     if design.layout is LayoutKind.COMPLETE_BLOCKS and design.blocks < 2:
         raise InvalidInput("blocks", "must be 2 or more; for one choose completely randomised", design.blocks)

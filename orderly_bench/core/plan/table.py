@@ -123,8 +123,10 @@ def table_of_arms(arms: Sequence[Described]) -> Table:
     return Table(len(arms), tuple(lines))
 
 
-def treatments_of(table: Table, before: Treatments) -> Treatments:
+def treatments_of(table: Table, before: Treatments, rate: bool = False) -> Treatments:
     """The treatments a table describes; levels, arms and side groups that were there keep their identity.
+
+    A rate has one arm, described and asked nothing.
 
     Raises
     ------
@@ -133,6 +135,8 @@ def treatments_of(table: Table, before: Treatments) -> Treatments:
         what the aspects themselves refuse.
     """
     asked = table.asked
+    if rate:
+        return _one_arm(table, before)
     if not asked:
         offer = [line.name for line in table.travelling()]
         rule = (
@@ -154,6 +158,11 @@ def treatments_of(table: Table, before: Treatments) -> Treatments:
     chosen = [[ids[name] for ids, name in zip(of_name, own, strict=True)] for own in names]
     control = None if table.control is None else chosen[table.control]
     made = edit.with_arms(made, chosen, control)
+    return _described(table, made)
+
+
+def _described(table: Table, made: Treatments) -> Treatments:
+    """The arms with what else is said of them, and the side groups."""
     made = edit.with_side_groups(made, table.groups)
     who = [*table.letters, *(name for name, _ in table.groups)]
     rows = [
@@ -162,6 +171,17 @@ def treatments_of(table: Table, before: Treatments) -> Treatments:
         if not line.asked and not line.fixed
     ]
     return edit.with_description(made, rows)
+
+
+def _one_arm(table: Table, before: Treatments) -> Treatments:
+    if table.arms != 1 or table.asked:
+        raise InvalidInput(
+            "arms",
+            "a rate is of one arm and asks no difference; take the others away and unmark what is asked",
+            table.arms,
+        )
+    bare = replace(before, aspects=tuple(aspect for aspect in before.aspects if not aspect.asked))
+    return _described(table, edit.with_arms(bare, [()], None))
 
 
 def _refuse_twins(table: Table, names: Sequence[tuple[str, ...]]) -> None:

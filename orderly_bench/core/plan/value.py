@@ -18,6 +18,8 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import LayoutKind
 
 ARM_JOINER = " + "
+#: What the one arm of a rate is called.
+ONLY_ARM = "all cuttings"
 
 
 def said(words: str, default: Any) -> Any:
@@ -260,8 +262,8 @@ class Treatments:
         return tuple(level.name if (level := self.value(arm, aspect)) else "" for aspect in self.asked)
 
     def name(self, arm: ArmPlan) -> str:
-        """An arm's name for showing: its levels of the factors."""
-        return ARM_JOINER.join(self.level_names(arm))
+        """An arm's name for showing: its levels of the factors; of a rate, which asks none, what it is."""
+        return ARM_JOINER.join(self.level_names(arm)) or ONLY_ARM
 
     def identities(self) -> dict[str, list[str]]:
         """What each arm's letter stands for: its level ids of the factors, in order."""
