@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.figures import svg
@@ -11,6 +11,7 @@ from orderly_bench.figures.svg import PAGE, Palette
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 470.0, 250.0, 46.0, 440.0, 14.0, 196.0
 #: Two standard errors make the band.
 BAND = 2.0
+Scale = Callable[[float], float]
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,6 @@ def figure(
     least: Sequence[Found],
     chosen: int,
     runs_out: tuple[int, str] | None,
-    names: tuple[str, str],
     palette: Palette = PAGE,
 ) -> str:
     """The figure as svg markup.
@@ -40,8 +40,6 @@ def figure(
         Cuttings per arm planned: the yellow line.
     runs_out : tuple of int and str, optional
         Cuttings per arm beyond which something runs out, and what: the hatched stretch.
-    names : tuple of str
-        What the two lines are.
     """
     sizes = [one.per_arm for one in great]
     low, high = min(sizes), max(*sizes, low_plus(sizes))
@@ -63,15 +61,7 @@ def figure(
         start = x(max(low, runs_out[0]))
         body += f'<rect x="{start:.1f}" y="{TOP}" width="{RIGHT - start:.1f}" height="{BOTTOM - TOP}" fill="url(#runs-out)"/>'
         body += svg.text(RIGHT - 4, BOTTOM - 8, runs_out[1], fill=palette.ink, anchor="end", size=12)
-    for points, dash in ((great, ""), (least, "5 4")):
-        if len(points) > 1:
-            upper = [f"{x(p.per_arm):.1f} {y(p.share + BAND * p.error):.1f}" for p in points]
-            lower = [f"{x(p.per_arm):.1f} {y(p.share - BAND * p.error):.1f}" for p in points]
-            body += f'<path d="M{"L".join([*upper, *reversed(lower)])}Z" fill="{palette.band}" stroke="none"/>'
-        path = "L".join(f"{x(p.per_arm):.1f} {y(p.share):.1f}" for p in points)
-        dashed = f' stroke-dasharray="{dash}"' if dash else ""
-        if points:
-            body += f'<path d="M{path}" fill="none" stroke="{palette.ink}" stroke-width="2.2"{dashed}/>'
+    body += _curve(great, "", x, y, palette) + _curve(least, "5 4", x, y, palette)
     body += f'<path d="M{x(chosen):.1f} {TOP}V{BOTTOM}" stroke="var(--flag)" stroke-width="3"/>'
     here = next((p for p in great if p.per_arm == chosen), None)
     if here is not None:
@@ -86,15 +76,30 @@ def figure(
             size=12,
             weight=600 if size == chosen else 400,
         )
-    body += svg.text(RIGHT, BOTTOM + 36, "stuck per arm in a wave", fill=palette.mid, anchor="end", size=12)
-    keys = [f"line: {names[0]}", *([f"dashed: {names[1]}"] if least else [])]
-    body += svg.text(LEFT, BOTTOM + 36, "; ".join(keys), fill=palette.mid, size=12)
+    body += svg.text(RIGHT, BOTTOM + 34, "stuck per arm in a wave", fill=palette.mid, anchor="end", size=12)
+    if least:
+        body += svg.text(LEFT, BOTTOM + 34, "line: greatest difference; dashed: least", fill=palette.mid, size=12)
     said = (
         f"found in {100 * here.share:.0f} of 100 trials at {chosen} per arm"
         if here
         else "no point at the number planned"
     )
     return svg.drawing(WIDTH, HEIGHT, f"Chance to find the difference by cuttings per arm; {said}", body)
+
+
+def _curve(points: Sequence[Found], dash: str, x: Scale, y: Scale, palette: Palette) -> str:
+    """A line with its band; nothing without points."""
+    if not points:
+        return ""
+    upper = [f"{x(p.per_arm):.1f} {y(p.share + BAND * p.error):.1f}" for p in points]
+    lower = [f"{x(p.per_arm):.1f} {y(p.share - BAND * p.error):.1f}" for p in points]
+    around = "L".join([*upper, *reversed(lower)])
+    path = "L".join(f"{x(p.per_arm):.1f} {y(p.share):.1f}" for p in points)
+    dashed = f' stroke-dasharray="{dash}"' if dash else ""
+    return (
+        f'<path d="M{around}Z" fill="{palette.band}" stroke="none"/>'
+        f'<path d="M{path}" fill="none" stroke="{palette.ink}" stroke-width="2.2"{dashed}/>'
+    )
 
 
 def low_plus(sizes: Sequence[int]) -> int:

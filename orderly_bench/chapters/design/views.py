@@ -349,9 +349,8 @@ def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int) -> Seen:
         gap = detectable(plan, guess)
         words.append(_gap_words(guess, gap))
     ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
-    names = (pairs[0], pairs[1]) if least else (pairs[0], "")
     return Seen(
-        power.figure(great, least, here.per_arm, runs_out, names),
+        power.figure(great, least, here.per_arm, runs_out),
         [*words, *([ceiling] if ceiling else [])],
         "",
         not last,
@@ -372,7 +371,11 @@ def _gap_words(guess: Guess, gap: float | None) -> str:
 
 def runs_out(fits_found: list[Fit]) -> tuple[int, str] | None:
     """Where the first thing runs out, for the shaded stretch of the curve."""
-    ends = [(fit.most_per_arm, f"no {fit.name.lower()} left") for fit in fits_found if fit.most_per_arm is not None]
+    ends = [
+        (fit.most_per_arm, f"short of {fit.name[:1].lower()}{fit.name[1:]}")
+        for fit in fits_found
+        if fit.most_per_arm is not None
+    ]
     return min(ends, default=None)
 
 
