@@ -11,6 +11,7 @@ from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
 from orderly_bench.core.compare.dose_curve import dose_factor
 from orderly_bench.core.compare.observations import Row
+from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
@@ -266,6 +267,11 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     if record.looks:
         looks = len(record.looks)
         found.append(caution("looked_early", n=looks, first=f"{record.looks[0].at:%-d %b}", serious=True))
+    under = [(lid, unit.arm) for unit in record.units if (lid := unit.group("lid"))]
+    alone = travelling(lids_of(under))
+    if alone:
+        arms = "; ".join(f"{letter} under {number}" for letter, number in alone.items())
+        found.append(caution("lid_travels", arms=arms, serious=True))
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(_grades(record, results))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}

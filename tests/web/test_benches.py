@@ -16,7 +16,7 @@ from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.record.gather import gather
 from orderly_bench.record.reading import departures_of
 from orderly_bench.trial.models import AuditEntry, TrayStanding
-from tests.factories import NOW, create_locked, create_person
+from tests.factories import NOW, create_finished, create_locked, create_person, evidence
 from tests.web.conftest import SignIn
 
 BENCH = BenchKept("Bench 1", 200.0, 60.0, "warm to cool")
@@ -120,3 +120,21 @@ def test_lids_are_drawn_with_the_bench_and_say_who_shares_them(session: Session,
     assert lids == {"lid 1.1", "lid 1.2", "lid 2.1", "lid 2.2"}
     page = sign_in(person=lead).get(f"/trials/{trial.id}/design").text
     assert "several arms: they share its air" in page
+
+
+@pytest.mark.parametrize(("alone", "says"), [(True, True), (False, False)])
+def test_a_lid_over_one_arm_alone_keeps_the_verdict_from_being_shown(session: Session, alone: bool, says: bool) -> None:
+    lead, scorer = create_person(session, "lead"), create_person(session, "scorer")
+    trial = create_finished(session, lead, scorer, under_lid=4)
+    if alone:
+        for unit in trial.units:
+            for grouping in unit.groupings:
+                if grouping.kind == "lid":
+                    grouping.name = f"lid of {unit.arm.letter}"
+    session.flush()
+    found = evidence(session, trial)
+    codes = [caution.code for caution in found.cautions]
+    assert ("lid_travels" in codes) is says and found.reading is not None
+    if says:
+        assert "A under 1; B under 1" in next(c.text for c in found.cautions if c.code == "lid_travels")
+        assert found.reading.strength in ("suggested", "cannot tell")

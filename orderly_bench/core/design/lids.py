@@ -28,6 +28,16 @@ def lids_of(units: Iterable[tuple[str, str]]) -> list[Lid]:
     return [Lid(lid, len(arms), tuple(sorted(set(arms)))) for lid, arms in held.items()]
 
 
+def travelling(lids: list[Lid]) -> dict[str, int]:
+    """Arms that stand under lids of their own alone, with how many: there the lid can't be told from the arm."""
+    mixed = {arm for lid in lids if len(lid.arms) > 1 for arm in lid.arms}
+    alone: dict[str, int] = {}
+    for lid in lids:
+        if len(lid.arms) == 1:
+            alone[lid.arms[0]] = alone.get(lid.arms[0], 0) + 1
+    return {arm: number for arm, number in sorted(alone.items()) if arm not in mixed}
+
+
 def said_of(lids: list[Lid]) -> list[str]:
     """What lids do to the comparison, a sentence each; empty without any.
 
@@ -42,13 +52,7 @@ def said_of(lids: list[Lid]) -> list[str]:
         which = "Every lid" if len(shared) == len(lids) else f"{len(shared)} of {len(lids)} lids"
         hold = "holds" if len(shared) in (1, len(lids)) else "hold"
         said.append(f"{which} {hold} several arms: they share its air, so it makes no difference between them.")
-    alone: dict[str, int] = {}
-    for lid in lids:
-        if len(lid.arms) == 1:
-            alone[lid.arms[0]] = alone.get(lid.arms[0], 0) + 1
-    always = {arm for arm in alone if not any(arm in lid.arms for lid in shared)}
-    for arm in sorted(always):
-        number = alone[arm]
+    for arm, number in travelling(lids).items():
         lids_said = (
             "one lid, so one replicate" if number == 1 else f"{number} lids: they are its replicates, not the places"
         )

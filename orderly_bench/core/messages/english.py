@@ -13,6 +13,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Take each kind from several stock plants",
     ),
     "no_blank": ("{name} has no level 'none', so nothing says what it adds.", "Add 'none', or the carrier alone"),
+    "lid_travels": (
+        "Lids that held one arm alone ({arms}): what the lid does can't be told from the arm, and the lids are its replicates.",
+        "Put every arm under every lid, or count the lids",
+    ),
     "look_only": (
         "A look can suggest what to test; its report never says 'better'.",
         "Choose test when the answer must carry a decision",
