@@ -60,7 +60,7 @@ def read_design(data: bytes) -> list[MadeUnit]:
 def _unit(cells: list[str], places: dict[str, int], line: int) -> MadeUnit:
     def number(name: str) -> int:
         typed = cells[places[name]] if name in places else "1"
-        if not typed.isdecimal() or not 1 <= int(typed[:6]) <= 10_000:
+        if not typed.isdecimal() or len(typed) > 5 or not 1 <= int(typed) <= 10_000:
             raise UnusableData(f"{typed or 'a blank'} is no number of a {name}", "Count from 1", row=line, column=name)
         return int(typed)
 

@@ -16,6 +16,8 @@ from typing import TypeVar
 from orderly_bench.core.errors import InvalidInput
 
 LONGEST_NUMBER = 20
+#: Digits of an id are fewer.
+LONGEST_ID = 10
 WHOLE = re.compile(r"-?[0-9]+")
 #: What no keyboard types and no page shows; line ends and tabs are text.
 CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
@@ -46,6 +48,11 @@ def number(form: Form, name: str, label: str) -> float:
     if not isfinite(value):
         raise InvalidInput(label, "type a number", typed or "nothing")
     return value
+
+
+def sent_number(typed: str) -> int | None:
+    """A whole number that a page itself put into a field or address, such as an id; None for anything else."""
+    return int(typed) if typed.isascii() and typed.isdigit() and len(typed) < LONGEST_ID else None
 
 
 def one_of(form: Form, name: str, label: str, choices: type[Choice]) -> Choice:

@@ -71,3 +71,25 @@ def test_two_thousand_odd_requests_find_no_fault(app: Flask, session: Session, s
             faults.append((number, answer.status_code, path, {k: v[:40] for k, v in form.items()}))
     assert faults == []
     assert len(paths) > 30 and answered[3] > 50 and answered[4] > 500, answered
+
+
+#: What pages read from an address.
+ASKED = ("step", "size", "a", "b", "margin", "again", "nothing", "trial", "person", "first", "last", "cutting", "tray", "wave", "check", "named", "next")  # fmt: skip
+
+
+def test_odd_addresses_find_no_fault(app: Flask, session: Session, sign_in: SignIn) -> None:
+    rng = random.Random(78)
+    lead = create_person(session, "lead")
+    stuck = create_stuck(session, lead)
+    session.commit()
+    client = sign_in(person=lead)
+    paths = sorted({path_of(rule, stuck, session) for rule in rules(app, "GET") if "static" not in rule.rule})
+    faults, met = [], 0
+    for number in range(REQUESTS // 10):
+        path = rng.choice([p for p in paths if "<" not in p and ".pdf" not in p])
+        asked = {name: rng.choice(NASTY) for name in rng.sample(ASKED, k=3)}
+        answer = client.get(path, query_string=asked)
+        met += answer.status_code < 500
+        if answer.status_code >= 500:
+            faults.append((number, answer.status_code, path, {k: v[:40] for k, v in asked.items()}))
+    assert faults == [] and met == REQUESTS // 10

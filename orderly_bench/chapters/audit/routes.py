@@ -12,6 +12,7 @@ from orderly_bench.chapters.audit import operations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.formats.tidy_csv import write
 from orderly_bench.trial.access import Act
+from orderly_bench.web import fields
 from orderly_bench.web.access import route
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db
@@ -22,8 +23,7 @@ COLUMNS = ("entry", "at", "person", "action", "old", "new", "why")
 
 
 def _number(name: str) -> int | None:
-    typed = request.args.get(name, "")
-    return int(typed) if typed.isascii() and typed.isdigit() and len(typed) < 10 else None
+    return fields.sent_number(request.args.get(name, ""))
 
 
 def _day(name: str, words: str) -> date | None:

@@ -75,8 +75,8 @@ def read_table(form: Form) -> Table:
         line = Line(AspectKind(kind), name, asked, (*own, *beside), fixed)
         if asked or any(line.values) or fields.text(form, f"name_{i}"):
             lines.append(line)
-    control = form.get("control", "")
-    return Table(arms, tuple(lines), groups, int(control) if control.isdecimal() and int(control) < arms else None)
+    control = fields.sent_number(form.get("control", ""))
+    return Table(arms, tuple(lines), groups, control if control is not None and control < arms else None)
 
 
 @dataclass(frozen=True)
@@ -96,13 +96,14 @@ def changed(table: Table, act: str) -> Change:
         A button that is not there, or what the change refuses.
     """
     what, _, value = act.partition(":")
+    number = fields.sent_number(value)
     if what == "arm":
         return Change(changes.with_arm(table), False)
     if what == "line":
         blank = Line(AspectKind.OTHER, "", False, ("",) * (table.arms + len(table.groups)))
         return Change(replace(table, lines=(*table.lines, blank)), False)
-    if what == "drop" and value.isdecimal():
-        return Change(changes.without_arm(table, int(value)), False)
+    if what == "drop" and number is not None:
+        return Change(changes.without_arm(table, number), False)
     if what == "combine":
         return Change(changes.every_combination(table), True)
     if what == "ask":
@@ -110,7 +111,7 @@ def changed(table: Table, act: str) -> Change:
     start = start_of(value) if what == "start" else None
     if start is not None:
         return Change(changes.starting_at(table, start.kind, start.name, start.levels), True)
-    separation = table.separation() if what == "mend" and value.isdecimal() else None
-    if separation is not None and int(value) < len(separation.mends):
-        return Change(changes.mended(table, separation.mends[int(value)]), True)
+    separation = table.separation() if what == "mend" else None
+    if separation is not None and number is not None and number < len(separation.mends):
+        return Change(changes.mended(table, separation.mends[number]), True)
     raise InvalidInput("button", "is not on this page any more; look again", act[:40])

@@ -30,8 +30,7 @@ chapter = Blueprint("score", __name__, template_folder="templates")
 
 
 def _number(name: str) -> int | None:
-    typed = request.values.get(name, "")
-    return int(typed) if typed.isdecimal() and len(typed) < 10 else None
+    return fields.sent_number(request.values.get(name, ""))
 
 
 def _check_wanted(trial: Trial) -> CheckVisit | None:

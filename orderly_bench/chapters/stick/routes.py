@@ -27,8 +27,9 @@ def _tray_wanted(trial: Trial) -> int:
     asked, wave = request.values.get("tray", ""), request.values.get("wave", "")
     wanted = {w.id for w in trial.waves if not wave or str(w.number) == wave}
     numbers = [tray.number for tray in trial.trays if tray.wave_id in wanted] or [tray.number for tray in trial.trays]
-    if asked.isdecimal() and len(asked) < 9 and int(asked) in numbers:
-        return int(asked)
+    number = fields.sent_number(asked)
+    if number is not None and number in numbers:
+        return number
     waiting = [u.place.tray.number for u in trial.units if any(c.status == "planned" for c in u.cuttings)]
     return min([n for n in waiting if n in numbers] or numbers)
 
@@ -36,7 +37,7 @@ def _tray_wanted(trial: Trial) -> int:
 def _cutting(trial: Trial, number: str) -> Cutting | None:
     if not number:
         return None
-    cutting = load.by_id(db(), Cutting, int(number) if number.isdecimal() else 0, "cutting")
+    cutting = load.by_id(db(), Cutting, fields.sent_number(number) or 0, "cutting")
     load.of_trial(trial, cutting.unit, "cutting")
     return cutting
 
@@ -53,10 +54,10 @@ def _wave(trial: Trial) -> Wave:
 
 def _lot(trial: Trial) -> Lot | None:
     """The lot asked for; None for the newest of the wave."""
-    asked = request.form.get("in_lot", "")
-    if not asked.isdecimal() or len(asked) > 9:
+    asked = fields.sent_number(request.form.get("in_lot", ""))
+    if asked is None:
         return None
-    lot = next((lot for lot in trial.lots if lot.id == int(asked)), None)
+    lot = next((lot for lot in trial.lots if lot.id == asked), None)
     if lot is None:
         raise NotFound("There is no such lot in this trial. Choose one of those listed.")
     return lot

@@ -14,6 +14,8 @@ from orderly_bench.core.plan.value import BookRate, KnownRate
 
 ASSURANCE = 0.95
 MOST_RATES = 24
+#: Characters of rooted/stuck are fewer.
+LONGEST_COUNTS = 16
 T = TypeVar("T")
 #: Every arm at or above reaches the ceiling; at or below, the floor.
 CEILING, FLOOR = 0.95, 0.05
@@ -98,7 +100,8 @@ def read_known(text: str) -> tuple[KnownRate, ...]:
     for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
         counts, _, source = line.partition(" ")
         rooted, _, stuck = counts.partition("/")
-        if not (rooted.isdecimal() and stuck.isdecimal() and 0 <= int(rooted) <= int(stuck) <= 100_000 and int(stuck)):
+        plain = len(counts) < LONGEST_COUNTS and rooted.isdecimal() and stuck.isdecimal()
+        if not plain or not 0 <= int(rooted) <= int(stuck) <= 100_000 or not int(stuck):
             raise InvalidInput(
                 "known here", "write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04", line[:60]
             )
