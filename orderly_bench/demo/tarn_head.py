@@ -24,6 +24,7 @@ from orderly_bench.chapters.score.bench import carried_into
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.core.design.propose import Answers
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import Row
 from orderly_bench.core.plan.value import Container, Shape
@@ -94,7 +95,7 @@ def _design(trial: Trial, **changes: object) -> design.DesignValues:
     values: dict[str, object] = {
         "arms": list(design.possible_arms(trial.plan.treatments)), "control": "", "cuttings_per_arm": 24,
         "layout": LayoutKind.COMPLETE_BLOCKS.value, "blocks": 3, "gradient": "warm pipe to cool door", "bench": "North bench",
-        "container": Container(wall="dark", drained=True), "assumed_rates": (0.45, 0.75),
+        "container": Container(wall="dark", drained=True), "assumed_rates": (0.45, 0.75), "answers": Answers(ways=1),
     }  # fmt: skip
     if changes.get("control"):
         named = {" + ".join(names): key for key, names in design.possible_arms(trial.plan.treatments).items()}
@@ -287,7 +288,7 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
     question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
     question.record_prediction(session, trial, ines, _at(before, 11), ["C", "B", "A"], "")
     plan = _design(
-        trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench",
+        trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench", answers=Answers(),
         container=Container(rows=5, columns=6, volume_ml=90.0, wall="dark", drained=True), assumed_rates=(0.3, 0.7),
         pieces="H1, A, 14\nH1, B, 6\nH3, A, 18\nH4, A, 16\nH4, B, 10",
     )  # fmt: skip
@@ -318,18 +319,24 @@ def _daphne(session: Session, people: dict[str, Person], day: date) -> None:
         botanical_name="Daphne odora", source="two plants by the south wall",
         question="Do tips with a heel root more than plain tips in sand?", why="Heels take longer to cut.",
         factors=[("cutting type", "cutting type", ["tip with heel", "plain tip"])], endpoint_day=63, check_days="28, 42",
-        stop_rule="", care_task="", care_every_days=0,
+        stop_rule="", care_task="", care_every_days=0, wanted_plants=30, wanted_by=day + timedelta(days=240),
+        known="9/24 plain tips two winters ago", book="50-70 the estate's old garden book",
     )  # fmt: skip
     question.save_question(session, trial, ines, _at(day, 10), trial.version, asked)
     plan = _design(
-        trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="North bench",
-        container=Container(rows=2, columns=6), assumed_rates=(0.4, 0.7),
+        trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="North bench", answers=Answers(),
+        container=Container(rows=2, columns=6), assumed_rates=None, guesses={"A": 0.7, "B": 0.4}, hours=0.5,
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(day, 11), trial.version, plan)
-    _describe(
-        session, trial, ines, _at(day, 11), (AspectKind.MEDIUM, "coarse sand"), (AspectKind.HORMONE, "IBA 1000 ppm powder"),
-        (AspectKind.LIGHT, "shaded frame"),
-    )  # fmt: skip
+    both = [
+        Row(kind, kind.value, dict.fromkeys("AB", value))
+        for kind, value in (
+            (AspectKind.MEDIUM, "coarse sand"), (AspectKind.HORMONE, "IBA 1000 ppm powder"), (AspectKind.LIGHT, "shaded frame"),
+        )
+    ]  # fmt: skip
+    # Nobody asked who sticks, and the two differ in it.
+    persons = Row(AspectKind.PERSON, AspectKind.PERSON.value, {"A": "Ines", "B": "Tomas"})
+    question.describe_arms(session, trial, ines, _at(day, 11), trial.version, [*both, persons], [])
 
 
 def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> None:
@@ -349,7 +356,7 @@ def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> No
     question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
     plan = _design(
         trial, cuttings_per_arm=32, cuttings_per_unit=4, layout=LayoutKind.SPLIT_PLOT.value, blocks=8, whole_factor=trial.plan.treatments.asked[0].id,
-        gradient="one mat under each tray", bench="Long bench", container=Container(Shape.POT, 2, 2, 500.0, "dark", True), assumed_rates=(0.5, 0.8),
+        gradient="one mat under each tray", bench="Long bench", answers=Answers(), container=Container(Shape.POT, 2, 2, 500.0, "dark", True), assumed_rates=(0.5, 0.8),
     )  # fmt: skip
     design.save_design(session, trial, ines, _at(before, 11), trial.version, plan)
     _describe(

@@ -54,7 +54,7 @@ def fits(person: Person, password: str) -> bool:
 
 def confirm(person: Person, password: str) -> None:
     """Raise unless the password is the person's own: asked again before what can't be undone."""
-    if not fits(person, password):
+    if not password or not fits(person, password):
         raise InvalidInput("your password", "does not fit; it is asked again before people are changed")
 
 

@@ -254,7 +254,8 @@ def _worked_out(
     total = sum(len(wave.units) for wave in drawn)
     used = len({(u.position.tray, u.position.row, u.position.column) for wave in drawn for u in wave.units})
     waves = f" over {len(drawn)} waves" if len(drawn) > 1 else ""
-    places = f"{len(stands)} tray{'s' if len(stands) > 1 else ''} or vessels with {cells} places{waves}; {total} units in {used}, {cells - used} empty"  # fmt: skip
+    what = "tray or vessel" if len(stands) == 1 else "trays or vessels"
+    places = f"{len(stands)} {what} with {cells} places{waves}; {total} units in {used}, {cells - used} empty"
     found = fits_of(plan, drawn, stock)
     return Margin(
         reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
@@ -343,9 +344,7 @@ def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int) -> Seen:
     if last:
         eighty, ninety = needed(points, ENOUGH), needed(points, MORE)
         most = points[-1].per_arm
-        words.append(
-            f"For 80 of 100 about {eighty or f'more than {most}'} per arm, for 90 about {ninety or f'more than {most}'}."
-        )
+        words.append(f"For 80 of 100 {_about(eighty, most)} per arm, for 90 {_about(ninety, most)}.")
         gap = detectable(plan, guess)
         words.append(_gap_words(guess, gap))
     ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
@@ -355,6 +354,10 @@ def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int) -> Seen:
         "",
         not last,
     )
+
+
+def _about(number: int | None, most: int) -> str:
+    return f"more than {most}" if number is None else f"about {number}"
 
 
 def _of_100(chance: Chance) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 
 from orderly_bench.chapters.question import operations
 from orderly_bench.chapters.question.forms import read_question, read_table
@@ -257,6 +258,14 @@ def margin_gap(response: str) -> tuple[str, str, str]:
     return ("margin_points" if kind.yes_no else "margin_own"), before, after
 
 
+def _day(typed: str) -> str:
+    """A date field's value as said; as typed where it is no date."""
+    try:
+        return f"{date.fromisoformat(typed):%-d %b %Y}"
+    except ValueError:
+        return typed
+
+
 def folded(values: Mapping[str, str]) -> dict[str, str]:
     """The sentences that folded parts of the page show."""
     get = values.get
@@ -265,7 +274,7 @@ def folded(values: Mapping[str, str]) -> dict[str, str]:
         looks += f", by {get('who_looks')}"
     wanted = f"{get('wanted_plants')} plants wanted" if get("wanted_plants") else "No number of plants wanted"
     if get("wanted_plants") and get("wanted_by"):
-        wanted += f" by {get('wanted_by')}"
+        wanted += f" by {_day(str(get('wanted_by')))}"
     own, book = (len((get(key) or "").splitlines()) for key in ("known", "book"))
     told = [f"{own} counted here" if own else "", f"{book} written elsewhere" if book else ""]
     known = f"Rates known: {', '.join(part for part in told if part)}" if own or book else "No rate is known yet"

@@ -78,7 +78,8 @@ def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
     if bench is None or bench.length_cm is None or bench.width_cm is None:
         return Fit(f"Room on {plan.design.bench}", "m²", needed, None, "nobody measured the bench", None)
     there = bench.length_cm * bench.width_cm / 10_000
-    note = f"{len(stands)} trays or vessels on {bench.length_cm:g} x {bench.width_cm:g} cm"
+    what = "tray or vessel" if len(stands) == 1 else "trays or vessels"
+    note = f"{len(stands)} {what} on {bench.length_cm:g} x {bench.width_cm:g} cm"
     return Fit(f"Room on {plan.design.bench}", "m²", needed, there, note, _most(plan, needed, there))
 
 

@@ -29,11 +29,16 @@ SIZES = (
     Fraction(2),
     Fraction(5, 2),
     Fraction(3),
+    Fraction(5),
+    Fraction(8),
+    Fraction(12),
 )
 #: Trials of each pass over the sizes: coarse first.
 PASSES = (150, 450, 1_400)
 #: Chance to find it that is aimed at.
 ENOUGH, MORE = 0.8, 0.9
+#: Beyond it no larger size is shown.
+SURE = 0.97
 MOST_CUTTINGS = 3_000
 
 
@@ -151,6 +156,8 @@ def curve(plan: Plan, guess: Guess, step: int) -> list[Point]:
     for one in chosen:
         try:
             found.append(point(one, guess, PASSES[min(step, len(PASSES) - 1)], seed=1 + step))
+            if one.design.cuttings_per_arm > plan.design.cuttings_per_arm and found[-1].great.share > SURE:
+                break
         except OrderlyError:
             if one.design.cuttings_per_arm == plan.design.cuttings_per_arm:
                 raise
