@@ -145,3 +145,18 @@ def test_a_test_that_can_not_convince_is_locked_only_with_a_reason_that_stays(
     assert client.post(f"{where}/lock", data={"anyway": "all there is"}).status_code == 303
     session.expire_all()
     assert trial.plan.question.anyway.endswith("the reason given: all there is")
+
+
+def test_the_calendar_says_the_season_of_a_wave_and_that_a_day_is_past(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session), factors=[("season", "season", ["spring", "late summer"])])
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    sent = form_of(
+        trial, waves="2", wave_1_day="2026-03-10", wave_1_season="season-1", wave_2_day="2027-08-20", wave_2_season="season-2", rate_a="", rate_b="",
+    )  # fmt: skip
+    assert client.post(where, data=sent).status_code == 303
+    page = BeautifulSoup(client.get(where).text, "html.parser")
+    text = page.get_text(" ", strip=True)
+    assert "spring here; this day is past" in text and "summer here" in text and text.count("this day is past") == 1
+    months = {month.small.text: [wave.text for wave in month.select("b")] for month in page.select(".month")}
+    assert months["Mar"] == ["1"] and months["Aug"] == ["2"] and months["Jan"] == []
+    assert "4 of each season are the least" in text

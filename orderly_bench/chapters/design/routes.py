@@ -29,7 +29,7 @@ from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download
-from orderly_bench.web.store import db, lab, now
+from orderly_bench.web.store import db, lab, now, today
 
 chapter = Blueprint("design", __name__, template_folder="templates")
 MOST_SEED = 2**31
@@ -66,7 +66,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         typed=request.form,
         work=work,
         seasons=views.seasons_of(plan),
-        calendar=views.calendar_seasons(plan, lab().settings.hemisphere),
+        calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
         year=views.year_strip(plan, lab().settings.hemisphere),
         shapes=[(shape.value, shape.value) for shape in Shape],
         own_shapes=[("", "as the rest"), *((shape.value, shape.value) for shape in Shape)],

@@ -99,15 +99,16 @@ def _own_values(plan: Plan, values: MultiDict[str, str]) -> None:
     values.setlist("own", [arm.id for arm in plan.treatments.arms])
 
 
-def calendar_seasons(plan: Plan, hemisphere: Hemisphere) -> dict[int, str]:
-    """The calendar's season of each wave with a day, where season is asked: a slip of the date shows."""
-    if not seasons_of(plan):
-        return {}
-    return {
-        wave.number: f"{season_of(wave.planned_for, hemisphere)} here"
-        for wave in plan.schedule.waves
-        if wave.planned_for
-    }
+def said_of_waves(plan: Plan, hemisphere: Hemisphere, today: date) -> dict[int, str]:
+    """What the calendar says of each wave with a day: its season here where season is asked, and that a day is past."""
+    said = {}
+    for wave in plan.schedule.waves:
+        if wave.planned_for is None:
+            continue
+        season = f"{season_of(wave.planned_for, hemisphere)} here" if seasons_of(plan) else ""
+        past = "this day is past: what was stuck before the lock is retrospective" if wave.planned_for < today else ""
+        said[wave.number] = "; ".join(part for part in (season, past) if part)
+    return said
 
 
 def seasons_of(plan: Plan) -> list[tuple[str, str]]:

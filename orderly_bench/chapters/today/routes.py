@@ -7,6 +7,7 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy import select
 
 from orderly_bench.chapters.tend.due import due_lines
+from orderly_bench.core.messages.specialists import WORDS
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
@@ -50,3 +51,9 @@ def find() -> ResponseReturnValue:
     return redirect(
         url_for("score.score_page", trial_id=unit.trial_id, cutting=unit.cuttings[0].id if unit.cuttings else None)
     )
+
+
+@route(chapter, "/words", Act.READ)
+def words_page() -> ResponseReturnValue:
+    """The specialists' words in plain ones."""
+    return render_template("words.html", words=WORDS)
