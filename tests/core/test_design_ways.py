@@ -221,9 +221,17 @@ class TestCurve:
         guess = guess_of(plan)
         assert guess is not None
         points = curve(plan, guess, 1)
-        eighty = needed(points, 0.8)
-        assert eighty is not None and pair_power(0.4, eighty, 0.75, eighty, 0.05) == pytest.approx(0.8, abs=0.06)
-        assert needed(points[:2], 0.999) is None
+        eighty = needed(points, 0.8, guess, 0.05)
+        assert eighty is not None
+        assert pair_power(0.4, eighty, 0.75, eighty, 0.05) >= 0.8 > pair_power(0.4, eighty - 2, 0.75, eighty - 2, 0.05)
+        pots = replace(plan, design=replace(plan.design, cuttings_per_unit=2, assumed_icc=0.1))
+        simulated = curve(pots, guess, 1)
+        between = needed(simulated, 0.8, guess, 0.05)
+        shares = {one.per_arm: one.great.share for one in simulated}
+        assert between is not None and min(n for n, share in shares.items() if share >= 0.8) >= between > max(
+            n for n, share in shares.items() if share < 0.8
+        )
+        assert needed(simulated[:2], 0.999, guess, 0.05) is None
         gap = detectable(plan, guess)
         assert gap is not None and pair_power(0.4, 20, 0.4 + gap, 20, 0.05) == pytest.approx(0.8, abs=0.03)
         assert effective(40, 5, 0.25) == 20

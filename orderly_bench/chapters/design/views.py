@@ -29,7 +29,17 @@ from orderly_bench.core.plan.value import Container, Plan
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.question.purpose import ceiling_words
 from orderly_bench.core.rehearse.chance import Chance
-from orderly_bench.core.rehearse.curve import ENOUGH, MORE, PASSES, curve, detectable, effective, guess_of, needed
+from orderly_bench.core.rehearse.curve import (
+    ENOUGH,
+    MORE,
+    MOST_COUNTED,
+    PASSES,
+    curve,
+    detectable,
+    effective,
+    guess_of,
+    needed,
+)
 from orderly_bench.core.rehearse.other_ways import Way, other_ways
 from orderly_bench.core.rehearse.outcomes import Guess
 from orderly_bench.core.responses.registry import kind_of
@@ -343,8 +353,8 @@ def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int) -> Seen:
         words.append(f"{pairs[1]} in {_of_100(here.least)}.")
     last = step >= len(PASSES) - 1
     if last:
-        eighty, ninety = needed(points, ENOUGH), needed(points, MORE)
-        most = points[-1].per_arm
+        eighty, ninety = (needed(points, aim, guess, plan.question.alpha) for aim in (ENOUGH, MORE))
+        most = MOST_COUNTED if here.great.trials == 0 else points[-1].per_arm
         words.append(f"For 80 of 100 {_about(eighty, most)} per arm, for 90 {_about(ninety, most)}.")
         gap = detectable(plan, guess)
         words.append(_gap_words(guess, gap))

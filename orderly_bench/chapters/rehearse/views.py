@@ -10,6 +10,7 @@ from time import monotonic
 import numpy as np
 
 from orderly_bench.core.compare.analysis import Settings
+from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.plan.value import Headline, Plan
@@ -67,13 +68,17 @@ def minis_of(trials: Sequence[Trial], stage: Stage, sign: float) -> list[Mini]:
             values = trial.values[stage.arm == i]
             arms.append((letter, [bool(value > 0) for value in values[:60]]))
         c = trial.comparison
-        counts = (
-            f"{c.a.rooted} of {c.a.stuck} v {c.b.rooted} of {c.b.stuck}"
-            if c.yes_no
-            else f"{c.a.mean or 0:.1f} v {c.b.mean or 0:.1f}"
-        )
-        made.append(Mini(arms, counts, c.verdict, trial.wrong(sign)))
+        made.append(Mini(arms, _counts(c), c.verdict, trial.wrong(sign)))
     return made
+
+
+def _counts(c: Comparison) -> str:
+    """Both sides in a few signs: ``11 v 19 of 30``."""
+    if not c.yes_no:
+        return f"{c.a.mean or 0:.1f} v {c.b.mean or 0:.1f}"
+    if c.a.stuck == c.b.stuck:
+        return f"{c.a.rooted} v {c.b.rooted} of {c.b.stuck}"
+    return f"{c.a.rooted} of {c.a.stuck} v {c.b.rooted} of {c.b.stuck}"
 
 
 def _panel(

@@ -10,6 +10,7 @@ import numpy as np
 
 from orderly_bench.core.design.from_plan import WITH_BLOCKS
 from orderly_bench.core.design.propose import holds
+from orderly_bench.core.design.simulated_power import needed_per_arm
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.plan.value import Headline, Plan
 from orderly_bench.core.rehearse.chance import Chance, chances
@@ -40,6 +41,8 @@ ENOUGH, MORE = 0.8, 0.9
 #: Beyond it no larger size is shown.
 SURE = 0.97
 MOST_CUTTINGS = 3_000
+#: Cuttings per arm up to which the least number is counted out.
+MOST_COUNTED = 600
 
 
 @dataclass(frozen=True)
@@ -164,8 +167,13 @@ def curve(plan: Plan, guess: Guess, step: int) -> list[Point]:
     return found
 
 
-def needed(points: Sequence[Point], aim: float) -> int | None:
-    """Cuttings per arm at which the greatest difference reaches a chance, between the points; None beyond the last."""
+def needed(points: Sequence[Point], aim: float, guess: Guess, alpha: float) -> int | None:
+    """Cuttings per arm at which the greatest difference reaches a chance; None beyond the last point.
+
+    Counted out where the points were, up to ``MOST_COUNTED``; else read between the points.
+    """
+    if points and points[0].great.trials == 0:
+        return needed_per_arm(min(guess.values), max(guess.values), aim, alpha, MOST_COUNTED)
     shares = np.maximum.accumulate([one.great.share for one in points]) if points else np.array([])
     for i, share in enumerate(shares.tolist()):
         if share >= aim:
