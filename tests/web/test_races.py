@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.core.stock.kept import BenchKept
@@ -68,18 +69,34 @@ def without_turns(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(turns, "take", lambda *_args, **_named: None)
 
 
-def test_twelve_new_trials_at_once_have_twelve_codes(app: Flask, engine: Engine) -> None:
+def slowly(monkeypatch: pytest.MonkeyPatch, module: object) -> None:
+    """The module's entries in the audit trail take their time, so that what meets does meet."""
+    real = module.record  # type: ignore[attr-defined]
+    monkeypatch.setattr(module, "record", lambda *a, **k: (threading.Event().wait(0.3), real(*a, **k)))
+
+
+@pytest.mark.parametrize("locked", [True, False])
+def test_twelve_new_trials_at_once_have_twelve_codes(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """Without its turn some find their code taken."""
     people = clients(app, engine, "researcher", 12)
+    if not locked:
+        monkeypatch.setattr(question, "take_lab", lambda *_args: None)
+        slowly(monkeypatch, question)
     answers = together(
         *(lambda c=c: c.post("/trials", data={"botanical_name": "Olea europaea"}).status_code for c in people)
     )
-    assert answers == [303] * 12
+    assert (answers == [303] * 12) is locked
+    if not locked:
+        return
     with Session(engine) as session:
         codes = session.scalars(select(Trial.code)).all()
         assert len(set(codes)) == len(codes) >= 12
 
 
 def test_one_person_added_eight_times_is_there_once_and_nobody_sees_a_fault(app: Flask, engine: Engine) -> None:
+    """The unique name is the lock: who comes second meets it and is told."""
     with Session(engine, expire_on_commit=False) as session:
         leads = [add_person(session, None, NOW, f"Lead {i}", f"lead{i}", "lead", PASSWORD) for i in range(8)]
         session.commit()
@@ -180,6 +197,7 @@ def form_of(trial: Trial) -> dict[str, object]:
 
 
 def test_a_plan_is_locked_once_however_many_lock_it(app: Flask, engine: Engine) -> None:
+    """Turns hold it; without them the row's version does."""
     with Session(engine) as session:
         trial_id = create_drawn(session, create_person(session)).id
         session.commit()
@@ -190,7 +208,13 @@ def test_a_plan_is_locked_once_however_many_lock_it(app: Flask, engine: Engine) 
         assert session.scalar(select(func.count(PlanVersion.id)).where(PlanVersion.trial_id == trial_id)) == 1
 
 
-def test_a_check_is_opened_once(app: Flask, engine: Engine) -> None:
+@pytest.mark.parametrize("locked", [True, False])
+def test_a_check_is_opened_once(app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool) -> None:
+    """Without its turn it is told as opened several times."""
+    if not locked:
+        without_turns(monkeypatch)
+        monkeypatch.setattr(score, "lock", lambda s, number, read=False: s.get_one(CheckVisit, number))
+        slowly(monkeypatch, score)
     with Session(engine) as session:
         trial = create_stuck(session, create_person(session))
         trial_id, check_id = trial.id, score.checks_of(session, trial)[-1].id
@@ -203,7 +227,7 @@ def test_a_check_is_opened_once(app: Flask, engine: Engine) -> None:
         told = select(func.count(AuditEntry.id)).where(
             AuditEntry.action == "opened a check", AuditEntry.trial_id == trial_id
         )
-        assert session.scalar(told) == 1
+        assert (session.scalar(told) == 1) is locked
 
 
 def test_a_collision_is_tried_again_and_not_shown(app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch) -> None:
