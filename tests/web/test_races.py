@@ -1,4 +1,4 @@
-"""Changes that meet, through the real routes on connections of their own; each fails without its turn."""
+"""Changes that meet, through the real routes on connections of their own; each is seen to go wrong without its turn."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from sqlalchemy import Engine, func, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import operations as design
-from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.chapters.people import operations as accounts
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.shelf import operations as shelf
@@ -69,6 +69,14 @@ def without_turns(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(turns, "take", lambda *_args, **_named: None)
 
 
+def collisions(monkeypatch: pytest.MonkeyPatch) -> list[Exception]:
+    """What the database refused because two changes met, as it comes."""
+    met: list[Exception] = []
+    real = turns.worth_another_try
+    monkeypatch.setattr(turns, "worth_another_try", lambda error: (met.append(error), real(error))[1])
+    return met
+
+
 def slowly(monkeypatch: pytest.MonkeyPatch, module: object) -> None:
     """The module's entries in the audit trail take their time, so that what meets does meet."""
     real = module.record  # type: ignore[attr-defined]
@@ -95,17 +103,28 @@ def test_twelve_new_trials_at_once_have_twelve_codes(
         assert len(set(codes)) == len(codes) >= 12
 
 
-def test_one_person_added_eight_times_is_there_once_and_nobody_sees_a_fault(app: Flask, engine: Engine) -> None:
-    """The unique name is the lock: who comes second meets it and is told."""
+@pytest.mark.parametrize("locked", [True, False])
+def test_one_person_added_eight_times_is_there_once_and_nobody_sees_a_fault(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """Without the lab's turn the unique name alone holds it, by collisions that are tried again."""
+    name = "bo" if locked else "bea"
     with Session(engine, expire_on_commit=False) as session:
-        leads = [add_person(session, None, NOW, f"Lead {i}", f"lead{i}", "lead", PASSWORD) for i in range(8)]
+        leads = [
+            accounts.add_person(session, None, NOW, f"Lead {i}", f"lead-{name}-{i}", "lead", PASSWORD) for i in range(8)
+        ]
         session.commit()
         signed = [client_of(app, lead) for lead in leads]
-    form = {"name": "Bo", "sign_in_name": "bo", "role": "scorer", "password": PASSWORD, "own_password": PASSWORD}
+    met = collisions(monkeypatch)
+    if not locked:
+        monkeypatch.setattr(accounts, "take_lab", lambda *_args: None)
+        slowly(monkeypatch, accounts)
+    form = {"name": "Bo", "sign_in_name": name, "role": "scorer", "password": PASSWORD, "own_password": PASSWORD}
     answers = together(*(lambda c=c: c.post("/people", data=form).status_code for c in signed))
     assert sorted(answers) == [303] + [422] * 7
+    assert (not met) is locked
     with Session(engine) as session:
-        assert session.scalar(select(func.count(Person.id)).where(Person.sign_in_name == "bo")) == 1
+        assert session.scalar(select(func.count(Person.id)).where(Person.sign_in_name == name)) == 1
 
 
 def opened(engine: Engine) -> tuple[int, int]:
@@ -196,13 +215,21 @@ def form_of(trial: Trial) -> dict[str, object]:
     return {key: values.getlist(key) if len(values.getlist(key)) > 1 else values[key] for key in values}
 
 
-def test_a_plan_is_locked_once_however_many_lock_it(app: Flask, engine: Engine) -> None:
-    """Turns hold it; without them the row's version does."""
+@pytest.mark.parametrize("locked", [True, False])
+def test_a_plan_is_locked_once_however_many_lock_it(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+) -> None:
+    """Who comes second is told that it is locked; without turns they collide, and the row's version holds it."""
+    met = collisions(monkeypatch)
+    if not locked:
+        without_turns(monkeypatch)
+        slowly(monkeypatch, design)
     with Session(engine) as session:
         trial_id = create_drawn(session, create_person(session)).id
         session.commit()
-    people = clients(app, engine, "researcher", 4)
-    answers = together(*(lambda c=c: c.post(f"/trials/{trial_id}/lock").status_code for c in people))
+    researchers = clients(app, engine, "researcher", 4)
+    answers = together(*(lambda c=c: c.post(f"/trials/{trial_id}/lock").status_code for c in researchers))
+    assert (not met) is locked
     assert answers.count(303) == 1 and set(answers) <= {303, 409, 422}
     with Session(engine) as session:
         assert session.scalar(select(func.count(PlanVersion.id)).where(PlanVersion.trial_id == trial_id)) == 1
