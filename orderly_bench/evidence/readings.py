@@ -9,11 +9,11 @@ import numpy as np
 
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
 from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED
 from orderly_bench.core.compare.number_over_time import NumberOverTime, over_time
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind, Roots

@@ -249,14 +249,7 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
     yes_no = kind_of(response).yes_no
     ends = f" ({span(d.interval.low, d.interval.high, yes_no)})" if d.interval else ""
     far = points(d.estimate) if yes_no else size(d.estimate)
-    what = {
-        Response.QUALITY: "P(better)",
-        Response.ROOT_CLASS: "P(more)",
-        Response.ROOT_COUNT: "ratio",
-        Response.LONGEST: "shift mm",
-        Response.DAYS: "days",
-    }.get(response, "points")
-    return f"{letters[c.a.name]} v {letters[c.b.name]}: {what} {far}{ends}, Holm {p_value(c.p_adjusted)}"
+    return f"{letters[c.a.name]} v {letters[c.b.name]}: {kind_of(response).effect} {far}{ends}, Holm {p_value(c.p_adjusted)}"
 
 
 def _chance(probability: float) -> str:

@@ -13,11 +13,14 @@ import orderly_bench.core.compare as compare
 from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.laid_out.layout import Layout
+from orderly_bench.core.compare.measured import MEASURED
 from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.two_arms import pair_power
+from orderly_bench.core.responses.kind import Response, Scale
+from orderly_bench.core.responses.registry import kind_of
 
 
 def rows(per_arm: int = 8, arms: str = "ab") -> list[Row]:
@@ -144,6 +147,27 @@ def test_only_the_layouts_know_their_names() -> None:
         if named.search(line) or asked.search(line)
     ]
     assert found == [] and len(list((folder / "laid_out").glob("*.py"))) > 9
+
+
+def test_only_the_responses_know_their_names() -> None:
+    """The same of what is measured: its test, effect, model and words are asked of it."""
+    folder = Path(compare.__file__).parent
+    found = [
+        f"{file.name}: {line.strip()}"
+        for file in [*folder.glob("*.py"), *folder.glob("laid_out/*.py")]
+        for line in file.read_text().splitlines()
+        if re.search(r"Response\.[A-Z]", line)
+    ]
+    assert found == ["analysis.py: response: Response = Response.ROOTED"]
+    assert set(MEASURED) == set(Response)
+
+
+@pytest.mark.parametrize("response", list(Response))
+def test_what_a_difference_is_called_goes_with_its_scale(response: Response) -> None:
+    """Grades of the foliage were once called points."""
+    kind = kind_of(response)
+    allowed = {Scale.YES_NO: {"points"}, Scale.GRADES: {"P(better)", "P(more)"}, Scale.NUMBER: {"ratio"}}
+    assert kind.effect in allowed.get(kind.scale, {"shift mm", "days"})
 
 
 @pytest.mark.parametrize(("low", "high"), [(10, 14), (14, 10), (12, 13), (0, 2)])

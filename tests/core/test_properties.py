@@ -15,9 +15,9 @@ from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.clusters import design_effects, rate_interval
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
-from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.layout_tests import overall_tests
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.compare.rates import wilson
@@ -227,7 +227,7 @@ def test_exact_p_is_uniform_or_conservative(name: str) -> None:
     rng = np.random.default_rng(23)
     trials = 400
     found = [
-        overall_tests(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED, rng, 500)[0]
+        overall_tests(measured(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED), rng, 500)[0]
         for _ in range(trials)
     ]
     p = np.array([t.p for t in found])
@@ -313,7 +313,7 @@ def test_intervals_of_arms_and_differences_cover_with_pots(icc: float) -> None:
                 for _ in range(5)
             ]
             made = arrange(("medium",), rows)
-            interval = Effects(made, Response.ROOTED).between(0, 1)(0.95).interval
+            interval = measured(made, Response.ROOTED).between(0, 1)(0.95).interval
             both += interval.low <= p - q <= interval.high
             arm = rate_interval(made.units, 0, design_effects(made.units, 2), 0.95)
             own += arm.low <= p <= arm.high
@@ -356,7 +356,7 @@ def test_intervals_of_the_other_responses_cover(response: Response) -> None:
     trials, hits = 250, 0
     for _ in range(trials):
         rows = [other_response(response, arm, rng) for arm in ("a", "b") for _ in range(20)]
-        interval = Effects(arrange(("medium",), rows), response).between(0, 1)(0.95).interval
+        interval = measured(arrange(("medium",), rows), response).between(0, 1)(0.95).interval
         hits += interval.low <= true <= interval.high
     assert hits / trials >= 0.95 - 3 * sqrt(0.05 * 0.95 / trials)
 

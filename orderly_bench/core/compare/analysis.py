@@ -14,17 +14,12 @@ from orderly_bench.core.compare.arms import ArmResult, arm_results
 from orderly_bench.core.compare.clusters import Cluster, cluster_of
 from orderly_bench.core.compare.comparisons import Comparison, chosen_pairs, compare_family
 from orderly_bench.core.compare.doubts import doubts_about, doubts_about_doses
-from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
-from orderly_bench.core.compare.layout_tests import (
-    NOTHING_RANDOMISED,
-    factor_test,
-    overall_tests,
-    values_of,
-)
+from orderly_bench.core.compare.layout_tests import factor_test, overall_tests
 from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import Levels, by_factors, level_ends, level_pairs
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.observations import JOINER, Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside, set_aside
 from orderly_bench.core.compare.pairs import pair_ends, pair_evidence, tested
@@ -33,7 +28,7 @@ from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.compare.what_was_drawn import for_all_arms
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest
 from orderly_bench.core.randomise.redrawn import Pairs
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
@@ -175,9 +170,8 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     test, model, redrawn = work.overall()
     comparisons = work.comparisons(test, redrawn)
     terms, trends = work.terms(), work.trends()
-    arms = arm_results(
-        observations, settings.response, 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look
-    )
+    whole = measured(observations, settings.response)
+    arms = arm_results(whole, 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look)
     return Analysis(
         kept,
         settings,
@@ -252,6 +246,7 @@ class _Work:
 
     def __init__(self, observations: Observations, settings: Settings, nothing: str) -> None:
         self.o, self.settings, self.nothing = observations, settings, nothing
+        self.measured = measured(observations, settings.response)
         self.rng = np.random.default_rng(settings.seed)
         self.apart = np.random.default_rng([settings.seed, 1])
 
@@ -259,7 +254,7 @@ class _Work:
         """The test of all arms, and of the pairs that share its redraws."""
         if self.nothing:
             return NOTHING_RANDOMISED, {}
-        return overall_tests(self.o, self.settings.response, self.rng, self.settings.draws)
+        return overall_tests(self.measured, self.rng, self.settings.draws)
 
     def overall(self) -> tuple[RandomisationTest, ModelTest, Pairs]:
         """All arms alike?"""
@@ -268,7 +263,7 @@ class _Work:
             return test, NO_MODEL, redrawn
         arms = len(self.o.arms)
         coded = np.column_stack([np.ones(arms), np.eye(arms)[:, 1:]])
-        return test, model_test(self.o, self.settings.response, coded[:, :1], coded), redrawn
+        return test, model_test(self.measured, coded[:, :1], coded), redrawn
 
     def comparisons(self, overall: RandomisationTest, redrawn: Pairs) -> list[Comparison]:
         """Pairs of arms: the family as planned."""
@@ -277,15 +272,14 @@ class _Work:
             return []
         control = _control_index(self.o, s)
         chosen = chosen_pairs(len(self.o.arms), control if s.against_control else None)
-        effects = Effects(self.o, s.response)
         pairs, ends = [], {}
         for a, b in chosen:
             test = NOTHING_RANDOMISED
             if not self.nothing:
-                test = tested(self.o, a, b, s.response, overall, redrawn, self.rng, s.draws)
-            pairs.append(pair_evidence(self.o, effects, a, b, test, self.nothing))
+                test = tested(self.measured, a, b, overall, redrawn, self.rng, s.draws)
+            pairs.append(pair_evidence(self.measured, a, b, test, self.nothing))
         for i, (a, b) in enumerate(chosen if not self.nothing else []):
-            both = pair_ends(self.o, a, b, s.response, self.apart, s.draws)
+            both = pair_ends(self.measured, a, b, self.apart, s.draws)
             if both is not None:
                 ends[i] = both
         return compare_family(pairs, s.rule(), ends, s.not_worse, self._joint(chosen))
@@ -298,7 +292,7 @@ class _Work:
         drawn = for_all_arms(self.o)
         if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
             return None
-        means = drawn.means(values_of(self.o, self.settings.response))
+        means = drawn.means(self.measured.values)
         found = max_t.adjusted(means, drawn.layout, control, self.rng, self.settings.draws)
         return [found[a] for a, _ in chosen]
 
@@ -312,10 +306,8 @@ class _Work:
             name = ":".join(self.o.factors[f] for f in term)
             test = None
             if len(term) == 1:
-                test = (
-                    NOTHING_RANDOMISED if self.nothing else factor_test(self.o, term[0], s.response, self.rng, s.draws)
-                )
-            model = NO_MODEL if self.nothing else term_model(self.o, s.response, term)
+                test = NOTHING_RANDOMISED if self.nothing else factor_test(self.measured, term[0], self.rng, s.draws)
+            model = NO_MODEL if self.nothing else term_model(self.measured, term)
             results.append(TermResult(name, tuple(self.o.factors[f] for f in term), test, model))
         if self.nothing or not kind_of(s.response).yes_no:
             return results
@@ -328,13 +320,13 @@ class _Work:
         ``tests`` holds the main effects that were worked out already.
         """
         s, chosen = self.settings, level_pairs(self.o)
-        levels = Levels(self.o, s.response, self.rng, s.draws)
+        levels = Levels(self.measured, self.rng, s.draws)
         pairs, ends = [], {}
         for f, a, b in chosen:
             only = tests.get(self.o.factors[f]) if len(self.o.level_names[f]) == 2 else None
             pairs.append(levels.evidence(f, a, b, only))
         for i, pair in enumerate(chosen):
-            both = level_ends(self.o, pair, s.response, self.apart, s.draws)
+            both = level_ends(self.measured, pair, self.apart, s.draws)
             if both is not None:
                 ends[i] = both
         compared = compare_family(pairs, s.rule(), ends, s.not_worse)
@@ -347,7 +339,7 @@ class _Work:
             return {}
         if s.dose not in self.o.factors:
             raise InvalidInput("dose", f"must be one of the factors: {', '.join(self.o.factors)}", s.dose)
-        return {s.dose: trend(self.o, self.o.factors.index(s.dose), s.response, self.rng, s.draws, s.alpha)}
+        return {s.dose: trend(self.measured, self.o.factors.index(s.dose), self.rng, s.draws, s.alpha)}
 
 
 def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Settings) -> dict[str, str]:
@@ -368,7 +360,7 @@ def marginal_arms(analysis: Analysis, factors: tuple[int, ...]) -> list[ArmResul
     o, s = analysis.observations, analysis.settings
     if len(factors) == len(o.factors):
         return analysis.arms
-    return arm_results(by_factors(o, factors), s.response, 1 - s.alpha, s.interval == "clopper-pearson")
+    return arm_results(measured(by_factors(o, factors), s.response), 1 - s.alpha, s.interval == "clopper-pearson")
 
 
 def is_full_factorial(observations: Observations) -> bool:

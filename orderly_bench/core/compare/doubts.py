@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare import additive, time_to_root
+from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
@@ -58,7 +59,7 @@ def doubts_about(
         *found,
         *_described_only(observations, kind),
         *_ranges(comparisons),
-        *_looked_apart(observations, kind),
+        *measured(observations, settings.response).doubts(),
         *_lacking(observations),
         *(_unweighted(observations, comparisons) if kind.yes_no else []),
         *_raw_against_adjusted(everything),
@@ -211,7 +212,7 @@ def _questioned(observations: Observations, response: Response) -> list[Caution]
         return []
     where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (" and more" if len(rows) > 6 else "")
     lines = f" ({'line' if len(rows) == 1 else 'lines'} {where})" if where else ""
-    did = "rooted" if response is Response.ROOTED else "scored above 0"
+    did = kind_of(response).did
     return [caution("state_against_rooted", n=len(rows), lines=lines, did=did, state=rows[0].state, serious=True)]
 
 
@@ -271,24 +272,6 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
                     high=c.range.verdict_high.value,
                 )
             ]
-    return []
-
-
-def _looked_apart(observations: Observations, kind: Kind) -> list[Caution]:
-    if kind.response is not Response.DAYS:
-        return []
-    arms = range(len(observations.arms))
-    for a in arms:
-        for b in arms:
-            day = time_to_root.looked_apart(observations, a, b) if a < b else None
-            if day is None:
-                continue
-            named = {row.levels for row in observations.known if day in (row.last_without_day, row.first_with_day)}
-            first, other = (a, b) if observations.arms[a] in named else (b, a)
-            names = observations.spoken
-            low, high = time_to_root.possible_gap(observations, first, other)
-            said = {"a": names[first], "b": names[other], "day": f"{day:g}", "low": f"{low:.0f}", "high": f"{high:.0f}"}
-            return [caution("looked_on_different_days", serious=True, **said)]
     return []
 
 

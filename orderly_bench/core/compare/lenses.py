@@ -12,10 +12,9 @@ from orderly_bench.core.compare import bayes, classical, firth, gee, transform
 from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.classical import Classical
 from orderly_bench.core.compare.clusters import design_effects
-from orderly_bench.core.compare.effects import Effects
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import stratified
-from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.responses.registry import kind_of
 
 
@@ -45,9 +44,11 @@ class Lenses:
 
 def look_through(analysis: Analysis) -> Lenses:
     """Compute every lens that applies to the response and layout."""
-    response, o = analysis.settings.response, analysis.observations
-    if not kind_of(response).yes_no:
-        return Lenses(_ranked(analysis), {}, {}, None, _theta(analysis), None, {}, [])
+    o = analysis.observations
+    seen = measured(o, analysis.settings.response)
+    textbook = seen.textbook(analysis.test)
+    if not seen.kind.yes_no:
+        return Lenses(textbook, {}, {}, None, seen.theta, None, {}, [])
     arms = len(o.arms)
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
     effects = np.array(design_effects(o.layout.replicates, arms)) if o.layout.shared else np.ones(arms)
@@ -59,7 +60,7 @@ def look_through(analysis: Analysis) -> Lenses:
     if o.layout.transforms:
         transformed = transform.arcsine(o.units.mean, o.units.arm, o.units.stratum if o.blocks else None)
     return Lenses(
-        o.layout.textbook(analysis.test), _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
+        textbook, _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
     )  # fmt: skip
 
 
@@ -94,21 +95,3 @@ def _firth(analysis: Analysis) -> dict[tuple[int, int], tuple[float, float]]:
         )
         for a, b in combinations(range(k.size), 2)
     }
-
-
-def _ranked(analysis: Analysis) -> dict[str, Classical]:
-    o, response = analysis.observations, analysis.settings.response
-    if response is Response.DAYS or not o.layout.tables:
-        return {}
-    if o.blocks:
-        return {"van_elteren": classical.van_elteren(o.responses, o.arm_of_known, o.stratum_of_known)}
-    found = {"kruskal": classical.kruskal(o.responses, o.arm_of_known)}
-    if len(o.arms) == 2:
-        found["wilcoxon"] = classical.wilcoxon(*(o.responses[o.arm_of_known == a] for a in (0, 1)))
-    return found
-
-
-def _theta(analysis: Analysis) -> float | None:
-    if analysis.settings.response is not Response.ROOT_COUNT or analysis.observations.responses.sum() == 0:
-        return None
-    return Effects(analysis.observations, Response.ROOT_COUNT).counts()[0].theta

@@ -15,19 +15,17 @@ import numpy as np
 from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.comparisons import Ends, Limits, PairEvidence, Side
 from orderly_bench.core.compare.difference import Difference, mantel_haenszel, odds_ratio, standardised
-from orderly_bench.core.compare.effects import NO_VARIANCE, Effect, Effects
-from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
+from orderly_bench.core.compare.measured.measured import Measured
 from orderly_bench.core.compare.observations import Observations, Row, spoken_level
+from orderly_bench.core.compare.rate_effects import NO_VARIANCE, Effect, RateEffects
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.unknown import filled
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.responses.registry import kind_of
 
 
 def level_pairs(observations: Observations) -> list[tuple[int, int, int]]:
@@ -47,14 +45,13 @@ class Levels:
 
     Parameters
     ----------
-    observations : Observations
-    response : Response
+    measured : Measured
     rng : numpy.random.Generator
     draws : int
     """
 
-    def __init__(self, observations: Observations, response: Response, rng: np.random.Generator, draws: int) -> None:
-        self.observations, self.response = observations, response
+    def __init__(self, measured: Measured, rng: np.random.Generator, draws: int) -> None:
+        self.measured, self.observations = measured, measured.o
         self.rng, self.draws = rng, draws
 
     def evidence(self, factor: int, a: int, b: int, only: RandomisationTest | None = None) -> PairEvidence:
@@ -97,7 +94,7 @@ class Levels:
             return PairEvidence(
                 *sides, NOTHING_RANDOMISED, lambda _: Difference(raw, None, "rates"), 1.0, 1, limits=Limits((code,))
             )
-        means, layout = drawn.means(values_of(self.observations, self.response)), drawn.layout
+        means, layout = drawn.means(self.measured.values), drawn.layout
         test = only or self._two_levels(means, layout, a, b)
         fitted = fit_arms(means, layout.arm, [layout.stratum])
         return self._linear(factor, a, b, sides, test, fitted, layout.arm, "linear model on what was drawn, t interval")
@@ -110,7 +107,7 @@ class Levels:
         drawn = for_all_arms(o)
         test = NOTHING_RANDOMISED
         if drawn is not None:
-            means = drawn.means(values_of(o, self.response))
+            means = drawn.means(self.measured.values)
             smaller, larger = additive.alike(index, factor, a, b), additive.main_effects(index)
             test = only or additive.test(means, drawn.layout, smaller, larger, self.rng, self.draws)
         others = [index[units.arm, other] for other in range(index.shape[1]) if other != factor]
@@ -143,7 +140,7 @@ class Levels:
 
     def _t_effect(self, factor: int, a: int, b: int, fitted: ArmFit, method: str) -> Effect:
         estimate = fitted.difference(a, b)[0]
-        marginal = Effects(by_factors(self.observations, (factor,)), self.response)
+        marginal = RateEffects(by_factors(self.observations, (factor,)))
 
         def effect(level: float) -> Difference:
             half = fitted.t_half_width(a, b, level)
@@ -161,12 +158,10 @@ class Levels:
         return permutation.test(means[kept], ShuffledWithin(labels, strata), self.rng, self.draws)
 
 
-def level_ends(
-    observations: Observations, pair: tuple[int, int, int], response: Response, rng: np.random.Generator, draws: int
-) -> Ends | None:
+def level_ends(measured: Measured, pair: tuple[int, int, int], rng: np.random.Generator, draws: int) -> Ends | None:
     """Both ends of what the unknown outcomes of two levels could have been; None when there are none, or no such ends."""
-    factor, a, b = pair
-    ends, out = kind_of(response).ends, stratified(observations, factor)[2]
+    observations, (factor, a, b) = measured.o, pair
+    ends, out = measured.kind.ends, stratified(observations, factor)[2]
     if ends is None or not out[:, [a, b]].any():
         return None
     names = observations.level_names[factor]
@@ -175,7 +170,9 @@ def level_ends(
         return lambda row: row.levels[factor] == names[level]
 
     low, high = (
-        Levels(filled(observations, having(against), having(for_it), ends), response, rng, draws).evidence(factor, a, b)
+        Levels(measured.over(filled(observations, having(against), having(for_it), ends)), rng, draws).evidence(
+            factor, a, b
+        )
         for against, for_it in ((a, b), (b, a))
     )
     return low, high

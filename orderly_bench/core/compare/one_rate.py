@@ -11,6 +11,7 @@ from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.arms import ArmResult, arm_results
 from orderly_bench.core.compare.comparisons import Side
 from orderly_bench.core.compare.doubts import doubts_about_counts
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.reading import counts_of
@@ -60,7 +61,7 @@ def one_rate(observations: Observations, settings: Settings) -> OneRate:
             "Leave the flag out to compare them, or give a file of one arm",
         )
     exact = settings.interval == "clopper-pearson"
-    arm = arm_results(observations, settings.response, 1 - settings.alpha, exact)[0]
+    arm = arm_results(measured(observations, settings.response), 1 - settings.alpha, exact)[0]
     units = int(np.bincount(observations.layout.replicates.arm, minlength=1)[0])
     bound = _bound(arm, units)
     cautions = doubts_about_counts(observations, settings.response)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, TermResult, is_full_factorial
 from orderly_bench.core.compare.comparisons import Comparison, Side, turned
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.observations import PROPERTIES
 from orderly_bench.core.compare.pairs import side
 from orderly_bench.core.compare.strength import Graded, grade
@@ -262,8 +263,8 @@ def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]
 
 def look_words(analysis: Analysis) -> str:
     """The counts of a look, arm by arm."""
-    o, kind = analysis.observations, kind_of(analysis.settings.response)
-    sides = [side(o, kind, arm) for arm in range(len(o.arms))]
+    seen = measured(analysis.observations, analysis.settings.response)
+    sides = [side(seen, arm) for arm in range(len(seen.o.arms))]
     return say("look", counts="; ".join(f"{one.spoken} {counts_of(one)}" for one in sides))
 
 

@@ -16,7 +16,9 @@ import numpy as np
 
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 from orderly_bench.core.compare.observations import Observations, Row
-from orderly_bench.core.randomise.hypergeometric import drawn_from
+from orderly_bench.core.randomise.hypergeometric import TIE, drawn_from
+from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 ROOTED, DEAD, CENSORED = 0, 1, 2
 #: A log hazard ratio or its half interval beyond this has no finite estimate (separation).
@@ -192,6 +194,26 @@ def drawn_areas(
             left = left - drawn
         start += size
     return areas(totals, checks)
+
+
+def areas_test(lives: Lives, layout: ShuffledWithin, rng: np.random.Generator, draws: int) -> RandomisationTest:
+    """Permute whole cuttings within strata, the Aalen-Johansen areas recomputed each time."""
+    categories, arm, stratum = lives.categories(), layout.arm, layout.stratum
+    if not any(np.unique(arm[stratum == s]).size > 1 for s in np.unique(stratum)):
+        return NOTHING_RANDOMISED
+    order = np.argsort(stratum, kind="stable")
+    sizes = [int((stratum == s).sum()) for s in np.unique(stratum)]
+    strata = [arm[stratum == s] for s in np.unique(stratum)]
+    arms = int(arm.max()) + 1
+    observed = areas(np.stack([categories[arm == a].sum(axis=0) for a in range(arms)]), lives.checks)
+    drawn = drawn_areas(categories[order], sizes, rng, draws, lives.checks, strata)
+    if arms == 2:
+        statistic = abs(float(observed[0] - observed[1]))
+        return monte_carlo_p(int((np.abs(drawn[:, 0] - drawn[:, 1]) >= statistic - TIE).sum()), draws, statistic)
+    share = np.bincount(arm) / arm.size
+    spread = float((share * (observed - share @ observed) ** 2).sum())
+    all_spread = (share * (drawn - (drawn @ share)[:, None]) ** 2).sum(axis=1)
+    return monte_carlo_p(int((all_spread >= spread - TIE).sum()), draws, spread)
 
 
 def _person_checks(lives: Lives, arm: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -15,18 +15,15 @@ import numpy as np
 from orderly_bench.core.compare import terms as factorial
 from orderly_bench.core.compare.dose_curve import DoseCurve, dose_curve, strengths_of
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
-from orderly_bench.core.compare.layout_tests import NOTHING_RANDOMISED, values_of
 from orderly_bench.core.compare.logistic import ModelTest
-from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.measured.measured import Measured
 from orderly_bench.core.compare.second_opinion import model_test
 from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import TIE
-from orderly_bench.core.randomise.randomisation import RandomisationTest, monte_carlo_p
+from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest, monte_carlo_p
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.responses.registry import kind_of
 
 CHUNK = 4_000_000
 
@@ -69,9 +66,8 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
 
 
 def trend(
-    observations: Observations,
+    measured: Measured,
     factor: int,
-    response: Response,
     rng: np.random.Generator,
     draws: int,
     alpha: float = 0.05,
@@ -82,16 +78,17 @@ def trend(
     -----
     Days to root have no trend: the rooted-days they are averaged over depend on the arms.
     """
+    observations = measured.o
     names = observations.level_names[factor]
     scores = scores_of(names, observations.factors[factor])
     by_level = dict(zip(names, scores.tolist(), strict=True))
     drawn = for_factor(observations, factor)
-    if drawn is None or not isinstance(drawn.layout, ShuffledWithin) or response is Response.DAYS:
+    if drawn is None or not isinstance(drawn.layout, ShuffledWithin) or not measured.pooled:
         return Trend(by_level, NOTHING_RANDOMISED, NO_MODEL)
     layout = drawn.layout
-    test = trend_test(drawn.means(values_of(observations, response)), scores[layout.arm], layout.stratum, rng, draws)
-    curve = dose_curve(observations, factor, scores, alpha, rng) if kind_of(response).yes_no else None
-    return Trend(by_level, test, _slope(observations, factor, scores, response), curve)
+    test = trend_test(drawn.means(measured.values), scores[layout.arm], layout.stratum, rng, draws)
+    curve = dose_curve(observations, factor, scores, alpha, rng) if measured.kind.yes_no else None
+    return Trend(by_level, test, _slope(measured, factor, scores), curve)
 
 
 def trend_test(
@@ -124,10 +121,10 @@ def trend_test(
     return monte_carlo_p(hits, draws, observed)
 
 
-def _slope(observations: Observations, factor: int, scores: np.ndarray, response: Response) -> ModelTest:
+def _slope(measured: Measured, factor: int, scores: np.ndarray) -> ModelTest:
     """One slope beside everything that does not hold the factor."""
-    levels = observations.level_index
+    levels = measured.o.level_index
     others = [t for t in factorial.all_terms(levels.shape[1]) if factor not in t]
     smaller = factorial.design(levels, others, intercept=True)
     slope = scores[levels[:, factor]] / np.abs(scores).max()
-    return model_test(observations, response, smaller, np.column_stack([smaller, slope]))
+    return model_test(measured, smaller, np.column_stack([smaller, slope]))

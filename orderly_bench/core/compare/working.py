@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.arms import ArmResult
 from orderly_bench.core.compare.comparisons import Comparison
+from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.randomise.randomisation import RandomisationTest
-from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 
 
@@ -79,7 +79,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     if kind_of(response).yes_no:
         lines.append(f"{arm.rooted} / {arm.stuck} = {_number(arm.rate)}")
     elif arm.estimate is not None:
-        what = "area under the curve, rooted-days" if response is Response.DAYS else f"mean of {arm.stuck} cuttings"
+        what = measured(o, response).estimate_is.format(n=arm.stuck)
         lines.append(f"{what} = {_number(arm.estimate)}")
     lines += [f"{name.replace('_', ' ')}: {value}" for name, value in arm.extras.items() if name != "cif"]
     if arm.interval is not None:

@@ -6,19 +6,10 @@ from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.responses.kind import Response, Scale
-from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.responses.registry import KINDS, kind_of
 
 #: What each endpoint asks, in the place of a gap in the sentence.
-ENDPOINTS = {
-    Response.ROOTED: "how many root",
-    Response.FIT: "how many are fit to pot on",
-    Response.ROOT_COUNT: "the number of roots",
-    Response.LONGEST: "the longest root",
-    Response.QUALITY: "the quality of the roots, 0 to 5",
-    Response.FOLIAGE: "the foliage, 0 to 5",
-    Response.DAYS: "the days to root",
-    Response.ALIVE: "how many are alive",
-}
+ENDPOINTS = {response: kind.asked for response, kind in KINDS.items() if kind.asked}
 #: The margin by scale: words before and after its number, and the usual number.
 MARGINS = {
     Scale.YES_NO: ("by more than", "of every 100", 15.0),

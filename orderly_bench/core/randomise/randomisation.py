@@ -44,6 +44,10 @@ class RandomisationTest:
         return sqrt(self.p * (1 - self.p) / self.draws)
 
 
+#: Of what nothing drew.
+NOTHING_RANDOMISED = RandomisationTest(None, True, None, None)
+
+
 def monte_carlo_p(hits: int, draws: int, statistic: float | None) -> RandomisationTest:
     """The test from ``hits`` draws at least as extreme as the observed one, out of ``draws``."""
     return RandomisationTest((1 + hits) / (1 + draws), False, draws, statistic)

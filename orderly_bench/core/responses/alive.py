@@ -16,4 +16,14 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return 1.0 if score.state in (State.ALIVE, State.LOOKS_DEAD) else None
 
 
-KIND = Kind(Response.ALIVE, Scale.YES_NO, "Alive", "of stuck", yes_or_no, from_score, (0.0, 1.0), 1.0)
+KIND = Kind(
+    Response.ALIVE,
+    Scale.YES_NO,
+    "Alive",
+    "of stuck",
+    yes_or_no,
+    from_score,
+    (0.0, 1.0),
+    1.0,
+    asked="how many are alive",
+)

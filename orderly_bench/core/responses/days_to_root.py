@@ -19,4 +19,13 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return None
 
 
-KIND = Kind(Response.DAYS, Scale.DAYS, "Days to root", "mean rooted-days to the last check", day, from_score)
+KIND = Kind(
+    Response.DAYS,
+    Scale.DAYS,
+    "Days to root",
+    "mean rooted-days to the last check",
+    day,
+    from_score,
+    asked="the days to root",
+    effect="days",
+)

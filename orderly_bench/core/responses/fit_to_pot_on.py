@@ -16,4 +16,13 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return float(score.fit == Fit.YES)
 
 
-KIND = Kind(Response.FIT, Scale.YES_NO, "Fit to pot on", "of stuck", yes_or_no, from_score, (0.0, 1.0))
+KIND = Kind(
+    Response.FIT,
+    Scale.YES_NO,
+    "Fit to pot on",
+    "of stuck",
+    yes_or_no,
+    from_score,
+    (0.0, 1.0),
+    asked="how many are fit to pot on",
+)

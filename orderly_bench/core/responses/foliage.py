@@ -14,4 +14,14 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return None if score is None or score.foliage is None else float(score.foliage)
 
 
-KIND = Kind(Response.FOLIAGE, Scale.GRADES, "Foliage", "mean grade, 0 to 5", grade, from_score, (0.0, 5.0))
+KIND = Kind(
+    Response.FOLIAGE,
+    Scale.GRADES,
+    "Foliage",
+    "mean grade, 0 to 5",
+    grade,
+    from_score,
+    (0.0, 5.0),
+    asked="the foliage, 0 to 5",
+    effect="P(better)",
+)

@@ -58,6 +58,12 @@ class Kind:
     described_beyond : float
         Share of unknown outcomes in an arm beyond which it is described and not tested; 1 where the range over all assignments
         judges instead.
+    did : str
+        What a cutting did that counts, in words.
+    asked : str
+        What a question asks for, in its sentence; blank where it can't be the endpoint.
+    effect : str
+        What a difference of two arms is called where space is short.
     """
 
     response: Response
@@ -68,6 +74,9 @@ class Kind:
     from_score: FromScore
     ends: tuple[float, float] | None = None
     described_beyond: float = 0.2
+    did: str = "scored above 0"
+    asked: str = ""
+    effect: str = "points"
 
     @property
     def yes_no(self) -> bool:

@@ -14,4 +14,13 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return None if score is None or rooted is None else score.longest_root_mm
 
 
-KIND = Kind(Response.LONGEST, Scale.LENGTH, "Longest root", "mean mm per cutting measured", millimetres, from_score)
+KIND = Kind(
+    Response.LONGEST,
+    Scale.LENGTH,
+    "Longest root",
+    "mean mm per cutting measured",
+    millimetres,
+    from_score,
+    asked="the longest root",
+    effect="shift mm",
+)

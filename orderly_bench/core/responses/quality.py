@@ -16,4 +16,14 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return float(score.quality)
 
 
-KIND = Kind(Response.QUALITY, Scale.GRADES, "Quality of the roots", "mean grade, 0 to 5", grade, from_score, (0.0, 5.0))
+KIND = Kind(
+    Response.QUALITY,
+    Scale.GRADES,
+    "Quality of the roots",
+    "mean grade, 0 to 5",
+    grade,
+    from_score,
+    (0.0, 5.0),
+    asked="the quality of the roots, 0 to 5",
+    effect="P(better)",
+)

@@ -36,5 +36,11 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 
 
 KIND = Kind(
-    Response.ROOT_CLASS, Scale.GRADES, "Root number in classes", "cuttings in each class", from_cell, from_score
+    Response.ROOT_CLASS,
+    Scale.GRADES,
+    "Root number in classes",
+    "cuttings in each class",
+    from_cell,
+    from_score,
+    effect="P(more)",
 )

@@ -16,4 +16,13 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return float(score.root_number)
 
 
-KIND = Kind(Response.ROOT_COUNT, Scale.NUMBER, "Root number", "mean per cutting counted", whole, from_score)
+KIND = Kind(
+    Response.ROOT_COUNT,
+    Scale.NUMBER,
+    "Root number",
+    "mean per cutting counted",
+    whole,
+    from_score,
+    asked="the number of roots",
+    effect="ratio",
+)

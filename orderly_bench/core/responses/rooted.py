@@ -12,4 +12,15 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
     return None if rooted is None else float(rooted)
 
 
-KIND = Kind(Response.ROOTED, Scale.YES_NO, "Rooted", "of stuck", yes_or_no, from_score, (0.0, 1.0), 1.0)
+KIND = Kind(
+    Response.ROOTED,
+    Scale.YES_NO,
+    "Rooted",
+    "of stuck",
+    yes_or_no,
+    from_score,
+    (0.0, 1.0),
+    1.0,
+    "rooted",
+    asked="how many root",
+)

@@ -23,11 +23,9 @@ from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Row, Units
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.responses.registry import kind_of
 
 if TYPE_CHECKING:
-    from orderly_bench.core.compare.effects import Effect, Effects
+    from orderly_bench.core.compare.rate_effects import Effect, RateEffects
 
 
 class Grouped(Layout):
@@ -106,7 +104,7 @@ class Grouped(Layout):
         in_a, in_b = (set(self.group[self.o.arm_of_known == arm].tolist()) for arm in (a, b))
         return bool(in_a & in_b)
 
-    def difference(self, effects: Effects, a: int, b: int) -> Effect:
+    def difference(self, effects: RateEffects, a: int, b: int) -> Effect:
         """Inside the groups where arms meet there, by the means of the groups where they don't."""
         if not self._meet(a, b):
             return lambda level: effects.of_replicates(a, b, level, f"means of {self.replicates_are}")
@@ -116,7 +114,7 @@ class Grouped(Layout):
         rooted, stuck = self._by_group(a, b)
         return lambda level: mantel_haenszel(rooted, stuck, level)
 
-    def adjusted(self, effects: Effects, a: int, b: int) -> tuple[float, float] | None:
+    def adjusted(self, effects: RateEffects, a: int, b: int) -> tuple[float, float] | None:
         """Inside the groups that both arms share with the Mantel-Haenszel weights; else the means of the groups."""
         if not self._meet(a, b):
             return effects.means(a, b)
@@ -139,11 +137,11 @@ class Grouped(Layout):
 
     def model(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
         """Of a single factor; several have a model of each term."""
-        return self.term_model(Response.ROOTED, (0,), lambda *_: NO_MODEL) if len(self.o.factors) == 1 else NO_MODEL
+        return self.term_model(True, (0,), lambda *_: NO_MODEL) if len(self.o.factors) == 1 else NO_MODEL
 
-    def term_model(self, response: Response, term: factorial.Term, of_columns: OfColumns) -> ModelTest:
+    def term_model(self, yes_no: bool, term: factorial.Term, of_columns: OfColumns) -> ModelTest:
         """What the groups carry by a quasi-binomial F test on them, the rest conditional on them."""
-        if not kind_of(response).yes_no:
+        if not yes_no:
             return NO_MODEL
         level = self.o.level_index[self.o.arm_of_known]
         constant = [f for f in range(level.shape[1]) if self.holds_one(level[:, f])]

@@ -11,7 +11,7 @@ from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks as IncompleteDraw
 
 if TYPE_CHECKING:
-    from orderly_bench.core.compare.effects import Effect, Effects
+    from orderly_bench.core.compare.rate_effects import Effect, RateEffects
 
 
 class IncompleteBlocks(CompleteBlocks):
@@ -34,10 +34,10 @@ class IncompleteBlocks(CompleteBlocks):
             return None
         return Drawn(units.members, IncompleteDraw(units.arm, np.unique(units.stratum, return_inverse=True)[1]))
 
-    def difference(self, effects: Effects, a: int, b: int) -> Effect:
+    def difference(self, effects: RateEffects, a: int, b: int) -> Effect:
         """By the linear model with blocks, of single cuttings too."""
         return lambda level: effects.of_units(a, b, level)
 
-    def adjusted(self, effects: Effects, a: int, b: int) -> tuple[float, float] | None:
+    def adjusted(self, effects: RateEffects, a: int, b: int) -> tuple[float, float] | None:
         """Least-squares means where a block lacks an arm."""
         return effects.least_squares(a, b) if self.o.gaps else super().adjusted(effects, a, b)

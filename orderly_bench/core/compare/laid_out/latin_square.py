@@ -14,7 +14,7 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.randomise.latin_square import LatinSquare as SquareDraw
 
 if TYPE_CHECKING:
-    from orderly_bench.core.compare.effects import Effect, Effects
+    from orderly_bench.core.compare.rate_effects import Effect, RateEffects
 
 
 class LatinSquare(Layout):
@@ -74,11 +74,11 @@ class LatinSquare(Layout):
         one = firsts(self.o.units.members)
         return [line[one] for line in self._lines()]
 
-    def difference(self, effects: Effects, a: int, b: int) -> Effect:
+    def difference(self, effects: RateEffects, a: int, b: int) -> Effect:
         """By the linear model with rows and columns."""
         return lambda level: effects.of_units(a, b, level)
 
-    def adjusted(self, effects: Effects, a: int, b: int) -> tuple[float, float] | None:
+    def adjusted(self, effects: RateEffects, a: int, b: int) -> tuple[float, float] | None:
         """Least-squares means."""
         return effects.least_squares(a, b)
 

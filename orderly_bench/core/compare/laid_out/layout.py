@@ -25,12 +25,11 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.responses.kind import Response
 
 if TYPE_CHECKING:
-    from orderly_bench.core.compare.effects import Effect, Effects
     from orderly_bench.core.compare.more_units import Grown
     from orderly_bench.core.compare.observations import Observations
+    from orderly_bench.core.compare.rate_effects import Effect, RateEffects
 
 NO_MODEL = ModelTest("no model", None, None, None)
 #: Below this many units an arm, intervals and models are fragile.
@@ -189,11 +188,11 @@ class Layout(ABC):
         return [self.o.units.stratum] if self.o.blocks else []
 
     @abstractmethod
-    def difference(self, effects: Effects, a: int, b: int) -> Effect:
+    def difference(self, effects: RateEffects, a: int, b: int) -> Effect:
         """Difference of two rates, at any level of confidence."""
 
     @abstractmethod
-    def adjusted(self, effects: Effects, a: int, b: int) -> tuple[float, float] | None:
+    def adjusted(self, effects: RateEffects, a: int, b: int) -> tuple[float, float] | None:
         """Both rates adjusted for where they stood: their difference is the estimate."""
 
     def grown(self, trials: Grown, more: int, rng: np.random.Generator) -> Iterator[list[float | None]]:
@@ -206,8 +205,8 @@ class Layout(ABC):
     def model(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
         """The model of a yes or no: what the columns of ``larger`` add to those of ``smaller``, each shape (arms, columns)."""
 
-    def term_model(self, response: Response, term: factorial.Term, of_columns: OfColumns) -> ModelTest:
-        """Type II test of a main effect or interaction."""
+    def term_model(self, yes_no: bool, term: factorial.Term, of_columns: OfColumns) -> ModelTest:
+        """Type II test of a main effect or interaction, of a yes or no or of another response."""
         smaller, larger = factorial.type_two(self.o.level_index, term, True)
         return of_columns(smaller, larger) if larger.shape[1] > smaller.shape[1] else NO_MODEL
 

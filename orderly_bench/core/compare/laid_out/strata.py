@@ -15,7 +15,7 @@ from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 if TYPE_CHECKING:
-    from orderly_bench.core.compare.effects import Effect, Effects
+    from orderly_bench.core.compare.rate_effects import Effect, RateEffects
 
 
 class Strata(Layout):
@@ -38,7 +38,7 @@ class Strata(Layout):
             return None
         return Drawn(units.members, ShuffledWithin(units.arm, units.stratum))
 
-    def difference(self, effects: Effects, a: int, b: int) -> Effect:
+    def difference(self, effects: RateEffects, a: int, b: int) -> Effect:
         """From the counts of single cuttings, or by the linear model of unit means."""
         if self.o.clustered:
             return lambda level: effects.of_units(a, b, level)
@@ -50,7 +50,7 @@ class Strata(Layout):
     def of_counts(self, rooted: np.ndarray, stuck: np.ndarray, level: float) -> Difference:
         """Difference of two rates from counts, each shape (strata, 2)."""
 
-    def adjusted(self, effects: Effects, a: int, b: int) -> tuple[float, float] | None:
+    def adjusted(self, effects: RateEffects, a: int, b: int) -> tuple[float, float] | None:
         """With the Mantel-Haenszel weights; the mean unit proportion where cuttings share units."""
         if not self.o.clustered:
             return standardised(self.o.rooted[:, [a, b]], self.o.stuck[:, [a, b]])
