@@ -1,15 +1,17 @@
-"""What lies on the scoring bench: every rooting site of a check's lot in bench order, with what is kept, in two queries."""
+"""What lies on the scoring bench: every rooting site of a check's lot in bench order, with what is kept, and what changes of it after a score."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
-from sqlalchemy import and_, func, select
+from sqlalchemy import ColumnElement, and_, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
-from orderly_bench.core.score.progress import Progress, progress
+from orderly_bench.core.score.progress import Progress, next_unscored, progress
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.vocabulary import FINAL_STATES, Score
 from orderly_bench.trial.models import (
@@ -24,6 +26,8 @@ from orderly_bench.trial.models import (
     Unit,
 )
 
+#: How many scores kept last, and how many cuttings passed by, are named.
+JUST_KEPT, SHOWN_PASSED = 3, 4
 #: A cutting's id and the number of its rooting site.
 Site = tuple[int, int]
 KEPT = (
@@ -77,25 +81,56 @@ class Spot:
 
 @dataclass(frozen=True)
 class CheckProgress:
-    """A check with its spots in bench order and the tally over them."""
+    """How far a check is.
+
+    Attributes
+    ----------
+    order : list of Site
+        Everything to be scored, in bench order.
+    kept : dict
+        Id of the score of every site that has one at this check.
+    carried : set of Site
+        Sites with an earlier final score.
+    spots : list of Spot
+        What is drawn, in bench order: all of them, or those around one that was scored.
+    """
 
     check: CheckVisit
+    order: list[Site]
+    kept: dict[Site, int]
+    carried: set[Site]
     spots: list[Spot]
-    tally: Progress
 
-    @property
-    def order(self) -> list[Site]:
-        """Everything to be scored, in bench order."""
-        return [spot.key for spot in self.spots]
+    @cached_property
+    def tally(self) -> Progress:
+        """The counts over all."""
+        return progress(self.order, set(self.kept), self.carried)
 
-    @property
+    @cached_property
     def accounted(self) -> set[Site]:
         """Sites with a kept or a carried score."""
-        return {spot.key for spot in self.spots if spot.known is not None}
+        return self.kept.keys() | self.carried
+
+    @cached_property
+    def passed(self) -> list[int]:
+        """Cuttings with an unaccounted site before the last one scored, in bench order."""
+        last = max((i for i, key in enumerate(self.order) if key in self.kept), default=-1)
+        return list(
+            dict.fromkeys(cutting for cutting, site in self.order[: last + 1] if (cutting, site) not in self.accounted)
+        )
+
+    @cached_property
+    def newest(self) -> list[Site]:
+        """The three sites scored last, newest first."""
+        return sorted(self.kept, key=lambda key: -self.kept[key])[:JUST_KEPT]
 
     def spot(self, key: Site) -> Spot:
         """A spot by its identity."""
         return next(spot for spot in self.spots if spot.key == key)
+
+    def of_cutting(self, cutting: int) -> list[Spot]:
+        """The sites of a cutting."""
+        return [spot for spot in self.spots if spot.cutting == cutting]
 
 
 def _score(row: tuple[Any, ...]) -> Score:
@@ -107,55 +142,125 @@ def _score(row: tuple[Any, ...]) -> Score:
 
 
 def progress_of(session: Session, check: CheckVisit) -> CheckProgress:
-    """How far a check is: its lot's stuck cuttings in bench order."""
-    arms = {arm.id: arm.sites or ("",) for arm in check.trial.plan.treatments.arms}
-    carried = carried_into(session, check)
+    """How far a check is, with every spot of its lot."""
+    spots = _spots(session, check)
+    kept = {spot.key: spot.kept.id for spot in spots if spot.kept}
+    return CheckProgress(check, [spot.key for spot in spots], kept, {s.key for s in spots if s.carried}, spots)
+
+
+def progress_around(session: Session, check: CheckVisit, site: Site) -> CheckProgress:
+    """The same after one was scored, with the spots that changed or come next alone: most of a bench stays as it is."""
+    order, kept, carried = _order(session, check)
+    found = CheckProgress(check, list(order), kept, carried, [])
+    after = next_unscored(found.order, found.accounted, site)
+    shown = [site, *found.newest, *([after] if after else [])]
+    units = {order[key] for key in shown} | {order[cutting, 1] for cutting in found.passed[:SHOWN_PASSED]}
+    return replace(found, spots=_spots(session, check, units))
+
+
+def carried_into(session: Session, check: CheckVisit) -> set[Site]:
+    """Sites with an earlier final score, which need none at this check."""
+    return _order(session, check)[2]
+
+
+def _counts_at(check: CheckVisit) -> ColumnElement[bool]:
+    """Standing scores of this check, and final ones of earlier checks, which carry forward to it."""
+    earlier = select(CheckVisit.id).join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
+    earlier = earlier.where(
+        CheckVisit.lot_id == check.lot_id,
+        CheckVisit.opened_at.is_not(None),
+        PlannedCheck.planned_das < check.planned_das,
+    )
+    final = ScoreRecord.state.in_([state.value for state in FINAL_STATES])
+    here = or_(ScoreRecord.check_id == check.id, and_(ScoreRecord.check_id.in_(earlier), final))
+    return and_(ScoreRecord.current == 1, here)
+
+
+def _names_of_sites(check: CheckVisit) -> dict[str, tuple[str, ...]]:
+    return {arm.id: arm.sites or ("",) for arm in check.trial.plan.treatments.arms}
+
+
+def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[Site, int], set[Site]]:
+    """Every site in bench order with its unit, the ids of the scores kept at this check, and what is carried into it."""
+    sites = _names_of_sites(check)
+    # One text a row: reading six columns of 600 rows is most of what a score would take.
+    row = func.concat_ws(
+        ",", Arm.letter, Cutting.id, Cutting.unit_id, ScoreRecord.id, ScoreRecord.site, ScoreRecord.check_id
+    )
+    query = (
+        select(row)
+        .select_from(Cutting)
+        .join(Unit, Cutting.unit_id == Unit.id)
+        .join(Arm, Unit.arm_id == Arm.id)
+        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counts_at(check)))
+        .where(Cutting.lot_id == check.lot_id, Cutting.status == Status.STUCK.value)
+        .order_by(Unit.bench_order, Cutting.number)
+    )
+    order: dict[Site, int] = {}
+    kept: dict[Site, int] = {}
+    carried: set[Site] = set()
+    for text in session.scalars(query):
+        letter, *numbers = text.split(",")
+        cutting, unit, *scored = map(int, numbers)
+        for number in range(1, len(sites[letter]) + 1):
+            order[cutting, number] = unit
+        for score, site, at in [scored] if scored else []:
+            if at == check.id:
+                kept[cutting, site] = score
+            else:
+                carried.add((cutting, site))
+    return order, kept, carried
+
+
+def _spots(session: Session, check: CheckVisit, units: Collection[int] | None = None) -> list[Spot]:
+    """Spots of the lot's stuck cuttings in bench order; of some units only, where those are given."""
+    names = _names_of_sites(check)
     other = aliased(Cutting)
     in_unit = select(func.count()).where(other.unit_id == Unit.id).correlate(Unit).scalar_subquery()
     query = (
-        select(Cutting.id, Cutting.number, Unit.id, Unit.code, in_unit, Arm.letter, Tray.number, Placement.row, Placement.column, Person.name, *KEPT)
+        select(
+            Cutting.id, Cutting.number, Unit.id, Unit.code, in_unit, Arm.letter, Tray.number, Placement.row, Placement.column,
+            ScoreRecord.check_id, Person.name, *KEPT,
+        )
         .join(Unit, Cutting.unit_id == Unit.id)
         .join(Arm, Unit.arm_id == Arm.id)
         .join(Placement, and_(Placement.unit_id == Unit.id, Placement.current == 1))
         .join(Tray, Placement.tray_id == Tray.id)
-        .outerjoin(
-            ScoreRecord,
-            and_(ScoreRecord.cutting_id == Cutting.id, ScoreRecord.check_id == check.id, ScoreRecord.current == 1),
-        )
+        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counts_at(check)))
+        .outerjoin(CheckVisit, ScoreRecord.check_id == CheckVisit.id)
+        .outerjoin(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
         .outerjoin(Person, ScoreRecord.person_id == Person.id)
         .where(Cutting.lot_id == check.lot_id, Cutting.status == Status.STUCK.value)
-        .order_by(Unit.bench_order, Cutting.number)
+        .order_by(Unit.bench_order, Cutting.number, PlannedCheck.planned_das)
     )  # fmt: skip
-    spots: list[Spot] = []
-    found: dict[int, tuple[tuple[Any, ...], dict[int, Kept]]] = {}
+    if units is not None:
+        query = query.where(Unit.id.in_(units))
+    spots: dict[Site, Spot] = {}
     for row in session.execute(query):
-        place, person, (kept_id, site, revision, *scored) = tuple(row[:9]), row[9], row[10:]
-        kept = found.setdefault(place[0], (place, {}))[1]
-        if kept_id is not None:
-            kept[site] = Kept(kept_id, revision, person, _score(tuple(scored)))
-    for (cutting, number, unit, code, count, letter, tray, at, column), kept in found.values():
+        (
+            cutting,
+            number,
+            unit,
+            code,
+            count,
+            letter,
+            tray,
+            at_row,
+            at_column,
+            at,
+            person,
+            kept,
+            site,
+            revision,
+            *scored,
+        ) = row
         full = code if count == 1 else f"{code}-{number}"
-        for site, name in enumerate(arms[letter], start=1):
-            before = carried.get((cutting, site))
-            spots.append(Spot(cutting, site, name, unit, full, tray, at, column, kept.get(site), before))
-    seen = {spot.key for spot in spots if spot.kept is not None}
-    return CheckProgress(check, spots, progress([spot.key for spot in spots], seen, set(carried)))
-
-
-def carried_into(session: Session, check: CheckVisit) -> dict[Site, Score]:
-    """By site, the latest earlier score of this lot with a final state: it carries forward to this check."""
-    _, site, _, *scored = KEPT
-    query = (
-        select(ScoreRecord.cutting_id, site, *scored)
-        .join(CheckVisit, ScoreRecord.check_id == CheckVisit.id)
-        .join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
-        .where(
-            CheckVisit.lot_id == check.lot_id,
-            CheckVisit.opened_at.is_not(None),
-            PlannedCheck.planned_das < check.planned_das,
-            ScoreRecord.current == 1,
-            ScoreRecord.state.in_([state.value for state in FINAL_STATES]),
-        )
-        .order_by(PlannedCheck.planned_das)
-    )
-    return {(row[0], row[1]): _score(tuple(row[2:])) for row in session.execute(query)}
+        for each, name in enumerate(names[letter], start=1):
+            blank = Spot(cutting, each, name, unit, full, tray, at_row, at_column, None, None)
+            spots.setdefault((cutting, each), blank)
+        if kept is None:
+            continue
+        score = _score(tuple(scored))
+        known = {"kept": Kept(kept, revision, person, score)} if at == check.id else {"carried": score}
+        spots[cutting, site] = replace(spots[cutting, site], **known)
+    return list(spots.values())

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.people import reveal as reveals
 from orderly_bench.chapters.score import operations, views
-from orderly_bench.chapters.score.bench import CheckProgress, Site, progress_of
+from orderly_bench.chapters.score.bench import CheckProgress, Site, progress_around, progress_of
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.score.entry import suggest_fit
@@ -141,12 +141,12 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
 
     A new tray, and the last cutting of a check, bring the whole bench.
     """
-    progress = progress_of(db(), check)
     site = (cutting.id, _number("site") or 1)
+    progress = progress_around(db(), check, site)
     next_site = next_unscored(progress.order, progress.accounted, site)
     pad = views.pad_for(progress, next_site, None) if next_site else None
     if pad is None or pad.spot.tray != _number("tray_shown") or request.form.get("reason"):
-        response = make_response(render_template("_bench.html", **_bench(trial, progress, next_site)))
+        response = make_response(render_template("_bench.html", **_bench(trial, progress_of(db(), check), next_site)))
         response.headers["HX-Retarget"], response.headers["HX-Reswap"] = "#bench", "outerHTML"
         return response
     units = dict.fromkeys((progress.spot(site).unit, pad.spot.unit))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from orderly_bench.chapters.score.bench import CheckProgress, Kept, Site, Spot
+from orderly_bench.chapters.score.bench import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
@@ -84,7 +84,7 @@ def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) 
         return None
     if site is not None:
         return cutting, site
-    own = [spot for spot in progress.spots if spot.cutting == cutting]
+    own = progress.of_cutting(cutting)
     return next((s.key for s in own if s.known is None), own[0].key if own else None)
 
 
@@ -138,18 +138,13 @@ def _newest_known(spots: list[Spot]) -> Score | None:
 
 
 def passed_by(progress: CheckProgress) -> list[Spot]:
-    """Unaccounted cuttings before the last one scored, in bench order, each once."""
-    last = max((i for i, spot in enumerate(progress.spots) if spot.kept), default=-1)
-    waiting = {spot.cutting: spot for spot in progress.spots[: last + 1] if spot.known is None}
-    return list(waiting.values())
+    """The first cuttings passed by, each once."""
+    return [progress.of_cutting(cutting)[0] for cutting in progress.passed[:SHOWN_PASSED]]
 
 
 def newest(progress: CheckProgress) -> list[tuple[Spot, str]]:
-    """The three scores kept last, in words."""
-    kept = sorted(
-        (spot for spot in progress.spots if spot.kept), key=lambda s: s.kept.id if s.kept else 0, reverse=True
-    )
-    return [(spot, in_words(spot.known)) for spot in kept[:3] if spot.known]
+    """The scores kept last, in words."""
+    return [(spot, in_words(spot.known)) for spot in map(progress.spot, progress.newest) if spot.known]
 
 
 def buttons() -> dict[str, object]:
