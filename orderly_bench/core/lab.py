@@ -8,6 +8,7 @@ from enum import StrEnum
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import UnitSystem
 from orderly_bench.core.question.rules import check_fit_rule, check_margin
 
 
@@ -18,14 +19,6 @@ class Hemisphere(StrEnum):
     SOUTH = "south"
 
 
-class UnitSystem(StrEnum):
-    """What is shown first; the other stands beside it where people think in both."""
-
-    METRIC = "metric"
-    IMPERIAL = "imperial"
-
-
-LITRES_PER_GALLON = 3.785411784
 SEASONS = ("winter", "spring", "summer", "autumn")
 
 
@@ -36,16 +29,6 @@ def season_of(day: date, hemisphere: Hemisphere) -> str:
     'summer'
     """
     return SEASONS[(day.month % 12 // 3 + (2 if hemisphere is Hemisphere.SOUTH else 0)) % 4]
-
-
-def volume(litres: float, units: UnitSystem) -> str:
-    """A volume in litres as said; US gallons first where the lab thinks in those, litres beside.
-
-    >>> volume(7.57, UnitSystem.IMPERIAL)
-    '2.0 gal (7.6 L)'
-    """
-    metric = f"{litres:.1f} L"
-    return metric if units is UnitSystem.METRIC else f"{litres / LITRES_PER_GALLON:.1f} gal ({metric})"
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from orderly_bench.trial.models import Tray, Unit
 
 @dataclass(frozen=True)
 class Cell:
-    """One position; ``id`` None when nothing stands there. ``group`` and ``code`` are layers beside the arm."""
+    """One position; ``id`` None when nothing stands there. ``group``, ``code`` and ``donor`` are layers beside the arm."""
 
     row: int
     column: int
@@ -28,6 +28,7 @@ class Cell:
     hit: bool = False
     group: str = ""
     code: str = ""
+    donor: str = ""
 
     @property
     def stake(self) -> Markup:
@@ -84,8 +85,9 @@ def cell_size(columns: Sequence[int]) -> int:
     return max(16, min(30, (ROW_PX - GAP_PX * len(row)) // max(1, sum(row))))
 
 
-def drawn_views(drawn: Sequence[WaveDraw]) -> list[TrayView]:
-    """A draw that is not kept, laid over what it would stand in."""
+def drawn_views(drawn: Sequence[WaveDraw], donors: Mapping[int, str]) -> list[TrayView]:
+    """A draw that is not kept, laid over what it would stand in; ``donors`` by the unit's number over the waves."""
+    number = {id(unit): n for n, unit in enumerate(unit for wave in drawn for unit in wave.units)}
     views = []
     cell_px = cell_size([1 if s.container.shape.alone else s.container.columns for wave in drawn for s in wave.stands])
     for wave in drawn:
@@ -108,6 +110,7 @@ def drawn_views(drawn: Sequence[WaveDraw]) -> list[TrayView]:
                             label,
                             letter=unit.arm if unit else "",
                             group=short_group(group),
+                            donor=donors.get(number[id(unit)], "") if unit else "",
                         )
                     )
             lines = block_lines({place: _parted(unit.groups) for place, unit in here.items()})

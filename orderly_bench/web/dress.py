@@ -7,9 +7,9 @@ from typing import Any
 from flask import Flask, current_app, request
 from markupsafe import Markup
 
+from orderly_bench.core import measures
 from orderly_bench.core.compare import reading, wording
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.lab import volume
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.web.store import lab
 
@@ -41,7 +41,9 @@ def init_dress(app: Flask) -> None:
     )
     app.jinja_env.filters.update(
         code=spaced,
-        volume=lambda litres: volume(litres, lab().settings.units),
+        volume=lambda litres: measures.volume(litres, lab().settings.units),
+        length_cm=lambda cm: measures.length(cm, lab().settings.units),
+        root_length=lambda mm: measures.small_length(mm, lab().settings.units),
         of=lambda pair: wording.of(*pair),
         p=wording.p_value,
         small=wording.small,

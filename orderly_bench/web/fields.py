@@ -14,6 +14,7 @@ from math import isfinite
 from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import Measure, read_as, units_of
 
 LONGEST_NUMBER = 20
 #: Digits of an id are fewer.
@@ -48,6 +49,20 @@ def number(form: Form, name: str, label: str) -> float:
     if not isfinite(value):
         raise InvalidInput(label, "type a number", typed or "nothing")
     return value
+
+
+def measured(form: Form, name: str, label: str, measure: Measure) -> float:
+    """A length or volume: a bare number in ``measure``, or one with its unit behind it."""
+    typed = text(form, name)
+    value = read_as(typed, measure)
+    if value is None:
+        raise InvalidInput(label, f"type a number, or one with {units_of(measure)} behind it", typed or "nothing")
+    return value
+
+
+def optional_measured(form: Form, name: str, label: str, measure: Measure) -> float | None:
+    """The same, or None when left empty."""
+    return measured(form, name, label, measure) if text(form, name) else None
 
 
 def sent_number(typed: str) -> int | None:

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import date
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from orderly_bench.core.design.balance import balance
+from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.pieces import allotted, check_pieces, pick_list, read_pieces, write_pieces
-from orderly_bench.core.plan.value import Design, PlannedWave, Schedule
+from orderly_bench.core.plan.pieces import Place, allotted, check_pieces, pick_list, read_pieces, write_pieces
+from orderly_bench.core.plan.value import BlocksAre, Design, PlannedWave, Schedule
 from orderly_bench.core.randomise.allocation import allot
 from orderly_bench.core.stock.kept import (
     BenchKept,
@@ -24,9 +27,10 @@ from orderly_bench.core.stock.kept import (
     check_recipe,
 )
 from orderly_bench.core.vocabulary import LayoutKind
-from tests.core.test_plan import two_by_two
+from tests.core.test_plan import two_arms, two_by_two
 
 LINES = "T1, A, 9\nT1, B, 4, s2, tip\nT2, A, 7"
+BEFORE = [3, 1, 3, 1, 3, 1, 2, 1, 2, 3, 1, 2, 1, 3, 3, 1]
 
 
 class TestAllocation:
@@ -93,19 +97,110 @@ class TestLines:
         check_pieces(plan)
         for broken, says in (
             (replace(enough, design=replace(enough.design, pieces=read_pieces("T1, A, 1"))), "at least the"),
-            (replace(enough, design=replace(enough.design, layout=LayoutKind.PAIRS)), "pairs"),
-            (replace(enough, schedule=Schedule(waves=(PlannedWave(1), PlannedWave(2)))), "waves"),
+            (
+                replace(enough, design=replace(enough.design, pieces=read_pieces("wave 2: T1, A, 400"))),
+                "wave from 1 to 1",
+            ),
+            (replace(enough, design=replace(enough.design, pieces=read_pieces("wave 1: T1, A, 4"))), "at least the"),
         ):
             with pytest.raises(InvalidInput, match=says):
                 check_pieces(broken)
 
     def test_the_same_draw_allots_the_same_and_the_pick_list_adds_up(self) -> None:
         plan = replace(two_by_two(), design=Design(pieces=read_pieces(LINES)))
-        arms = list("AABBCCDDAABBCCDD")
-        lines = allotted(plan, arms, 5)
-        assert lines == allotted(plan, arms, 5) != allotted(plan, arms, 6)
-        picks = pick_list(plan, [(f"K{i}", line) for i, line in enumerate(lines)])
+        places = [Place(arm) for arm in "AABBCCDDAABBCCDD"]
+        lines = allotted(plan, places, 5)
+        assert lines == allotted(plan, places, 5) != allotted(plan, places, 6)
+        picks = pick_list(plan, [(f"K{i}", 1, line) for i, line in enumerate(lines)])
         assert sum(len(pick.codes) for pick in picks) == 16 and sum(pick.left for pick in picks) == 4
+
+    def test_an_old_draw_is_allotted_as_it_was(self) -> None:
+        """What the allotment of one wave gave before waves, pairs and blocks of plants were known."""
+        plan = replace(two_by_two(), design=Design(pieces=read_pieces(LINES)))
+        assert allotted(plan, [Place(arm) for arm in "AABBCCDDAABBCCDD"], 5) == BEFORE
+
+
+class TestWavesPairsAndPlants:
+    def test_every_wave_is_filled_from_its_own_lines(self) -> None:
+        waves = Schedule(waves=(PlannedWave(1), PlannedWave(2)))
+        pieces = read_pieces("T1, A, 8\nwave 1: T2, A, 8\nwave 2: T3, A, 8")
+        plan = replace(two_by_two(), schedule=waves, design=Design(pieces=pieces, cuttings_per_arm=4))
+        assert write_pieces(pieces) == "T1, A, 8\nwave 1: T2, A, 8\nwave 2: T3, A, 8"
+        check_pieces(plan)
+        places = [Place(arm, wave) for wave in (1, 2) for arm in "ABCD" * 4]
+        lines = allotted(plan, places, 3)
+        assert {line for line, place in zip(lines, places, strict=True) if place.wave == 1} == {1, 2}
+        assert {line for line, place in zip(lines, places, strict=True) if place.wave == 2} == {1, 3}
+        picks = pick_list(plan, [(f"K{i}", p.wave, n) for i, (p, n) in enumerate(zip(places, lines, strict=True))])
+        assert [(p.wave, p.pieces.donor, len(p.codes)) for p in picks] == [
+            (1, "T1", 8), (1, "T2", 8), (2, "T1", 8), (2, "T3", 8),
+        ]  # fmt: skip
+
+    def test_two_of_a_pair_come_from_one_line(self) -> None:
+        pieces = read_pieces("T1, A, 5, s1\nT1, A, 4, s2\nT2, A, 3, s1")
+        design = Design(layout=LayoutKind.PAIRS, pieces=pieces, cuttings_per_arm=5)
+        plan = replace(two_arms(), design=design)
+        check_pieces(plan)
+        places = [Place(arm, 1, "", f"pair {n}") for n in range(5) for arm in "AB"]
+        seen = set()
+        for seed in range(30):
+            lines = allotted(plan, places, seed)
+            assert all(lines[2 * n] == lines[2 * n + 1] for n in range(5))
+            assert [lines.count(n) for n in (1, 2, 3)] == [4, 4, 2], "an odd piece makes no pair"
+            seen.add(tuple(lines))
+        assert len(seen) > 10
+        short = replace(plan, design=replace(design, cuttings_per_arm=6))
+        with pytest.raises(InvalidInput, match="at least the 6 pairs"):
+            check_pieces(short)
+
+    def test_a_block_that_is_a_plant_is_stuck_from_that_plant(self) -> None:
+        pieces = read_pieces("t1, A, 6\nT1, B, 2\nT2, A, 8")
+        design = Design(
+            layout=LayoutKind.COMPLETE_BLOCKS, blocks=2, blocks_are=BlocksAre.DONORS, block_names=("T1", "T2"),
+            pieces=pieces, cuttings_per_arm=8,
+        )  # fmt: skip
+        plan = replace(two_arms(), design=design)
+        check_pieces(plan)
+        units = [unit for wave in draw_plan(plan, np.random.default_rng(2)) for unit in wave.units]
+        assert {unit.groups["block"] for unit in units} == {"T1", "T2"}
+        places = [Place(unit.arm, 1, unit.groups["block"]) for unit in units]
+        lines = allotted(plan, places, 4)
+        assert all((line == 3) == (place.block == "T2") for line, place in zip(lines, places, strict=True))
+        grades = balance(plan, places, lines)
+        assert {b.of for b in grades} == {"block", "donor", "grade"} and not any(b.uneven for b in grades)
+        for lines_of, says in (
+            ("T1, A, 9\nT2, A, 7", "of T2 must be at least the 8"),
+            ("", "each block is stuck from its own"),
+        ):
+            with pytest.raises(InvalidInput, match=says):
+                check_pieces(replace(plan, design=replace(design, pieces=read_pieces(lines_of))))
+
+    def test_names_of_blocks_are_asked_for(self) -> None:
+        design = Design(layout=LayoutKind.COMPLETE_BLOCKS, blocks=2, blocks_are=BlocksAre.PEOPLE, cuttings_per_arm=8)
+        for names, says in (
+            (("Ann",), "each of the 2"),
+            (("Ann", "ann"), "share a name"),
+            (("Ann", " "), "each of the 2"),
+        ):
+            with pytest.raises(InvalidInput, match=says):
+                draw_plan(replace(two_arms(), design=replace(design, block_names=names)), np.random.default_rng(1))
+        alone = replace(design, layout=LayoutKind.COMPLETELY_RANDOMISED, block_names=("Ann", "Bo"))
+        with pytest.raises(InvalidInput, match="can be people who stick in"):
+            draw_plan(replace(two_arms(), design=alone), np.random.default_rng(1))
+
+    def test_what_falls_unevenly_is_named_with_its_counts(self) -> None:
+        plan = replace(two_arms(), design=Design(pieces=read_pieces("T1, A, 8\nT2, A, 8"), cuttings_per_arm=8))
+        places = [Place(arm) for arm in "A" * 8 + "B" * 8]
+        (donor,) = balance(plan, places, [1] * 6 + [2] * 2 + [1] * 2 + [2] * 6)
+        assert donor.of == "donor" and [g.counts for g in donor.uneven] == [{"A": 6, "B": 2}, {"A": 2, "B": 6}]
+        (even,) = balance(plan, places, [1, 2] * 8)
+        assert not even.uneven and balance(plan, places, [1] * 16) == []
+
+    def test_several_waves_count_as_days_and_a_sticker_by_arm_as_a_person(self) -> None:
+        plan = replace(two_arms(), schedule=Schedule(waves=(PlannedWave(1, date(2027, 3, 1)), PlannedWave(2))))
+        places = [Place(arm, wave) for wave in (1, 2) for arm in "AABB"]
+        (day,) = balance(plan, places, [None] * 8)
+        assert day.of == "day" and [g.name for g in day.groups] == ["1 Mar 2027", "wave 2"] and not day.uneven
 
 
 class TestStock:

@@ -74,6 +74,11 @@ def two_by_two() -> Plan:
     return replace(Plan("26-01"), treatments=edit.with_arms(treatments, every, ("medium-1", "hormone-2")))
 
 
+def two_arms() -> Plan:
+    treatments = edit.with_factors(Treatments(), [(HORMONE, "hormone", ["IBA", "none"])])
+    return replace(Plan("26-02"), treatments=edit.with_arms(treatments, [("hormone-1",), ("hormone-2",)], None))
+
+
 class TestText:
     @settings(max_examples=150, deadline=None)
     @given(plan=PLANS)

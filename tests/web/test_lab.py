@@ -8,7 +8,8 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.lab import Hemisphere, UnitSystem, season_of, volume
+from orderly_bench.core.lab import Hemisphere, season_of
+from orderly_bench.core.measures import UnitSystem, volume
 from orderly_bench.trial.models import AuditEntry, Lab, Trial
 from tests.web.conftest import SignIn
 
@@ -84,3 +85,13 @@ def test_seasons_are_whole_months_and_turn_with_the_hemisphere(month: int, north
 def test_volumes_are_said_as_the_lab_thinks() -> None:
     assert volume(2.44, UnitSystem.METRIC) == "2.4 L"
     assert volume(3.785411784, UnitSystem.IMPERIAL) == "1.0 gal (3.8 L)"
+
+
+def test_a_bench_may_be_measured_in_inches(session: Session, sign_in: SignIn) -> None:
+    client = sign_in("lead")
+    client.post("/lab", data=SETTINGS)
+    made = client.post("/benches", data={"name": "Long bench", "length_cm": "8 ft", "width_cm": "48 in"})
+    assert made.status_code == 303
+    assert "96 in (243.84 cm) by 48 in (121.92 cm)" in client.get("/benches").text
+    refused = client.post("/benches", data={"name": "Odd bench", "length_cm": "8 elbows", "width_cm": "48 in"})
+    assert refused.status_code == 422 and "mm, cm, m, in or ft" in refused.text and "8 elbows" in refused.text

@@ -54,3 +54,70 @@ def test_what_can_t_be_kept_is_said_and_what_was_typed_stays(
     assert answer.status_code == 422 and message in answer.text
     session.refresh(trial)
     assert trial.plan.design.pieces == () and (changes.get("pieces", "T2, A, 8").splitlines()[-1] in answer.text)
+
+
+BLOCKS = {
+    "layout": "randomised complete blocks", "blocks": "2", "blocks_are": "stock plants", "block_names": "T1\r\nT2",
+    "pieces": "T1, A, 8\nT2, B, 8",
+}  # fmt: skip
+
+
+def test_blocks_are_plants_each_stuck_from_its_own(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    unnamed = client.post(f"/trials/{trial.id}/design", data=form_of(trial, **BLOCKS | {"block_names": "T1"}))
+    assert unnamed.status_code == 422 and "give each of the 2 a name" in unnamed.text
+    assert client.post(f"/trials/{trial.id}/design", data=form_of(trial, **BLOCKS)).status_code == 303
+    before = client.get(f"/trials/{trial.id}/design").text
+    assert 'value="donor"' in before and 'class="on-donor"' in before, "the layer of donors before anything is drawn"
+    client.post(f"/trials/{trial.id}/draw")
+    drawn = client.get(f"/trials/{trial.id}/design").text
+    assert "Even over the arms: block, donor, grade" in drawn and "from T2" in drawn
+    assert client.post(f"/trials/{trial.id}/lock").status_code == 303
+    session.expire_all()
+    assert {(u.group("block"), c.donor.code) for u in trial.units for c in u.cuttings} == {("T1", "T1"), ("T2", "T2")}
+    assert {g.name for u in trial.units for g in u.groupings if g.kind == "block"} == {"T1", "T2"}
+
+
+def test_what_fell_unevenly_opens_by_itself(session: Session, sign_in: SignIn) -> None:
+    """Sticking days that hold no whole set of arms: a wave is one, and its arms are as the draw made them."""
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    client.post(f"/trials/{trial.id}/design", data=form_of(trial, pieces="", layout="incomplete blocks", blocks="8", block_size="2",
+                blocks_are="people who stick", block_names="\n".join(f"Person {n}" for n in range(1, 9))))  # fmt: skip
+    client.post(f"/trials/{trial.id}/draw")
+    page = client.get(f"/trials/{trial.id}/design").text
+    assert "Even over the arms: block, person" in page or "Not even over the arms" in page
+    assert "Person 8" in page
+
+
+def test_two_waves_have_their_own_pieces_and_pick_lists(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    waves = {"waves": "2", "pieces": "wave 1: T1, A, 16\nwave 2: T2, A, 17"}
+    short = client.post(f"/trials/{trial.id}/design", data=form_of(trial, **waves | {"pieces": "wave 1: T1, A, 16"}))
+    assert short.status_code == 422 and "cuttings of wave 2" in short.text
+    assert client.post(f"/trials/{trial.id}/design", data=form_of(trial, **waves)).status_code == 303
+    client.post(f"/trials/{trial.id}/draw")
+    assert client.post(f"/trials/{trial.id}/lock").status_code == 303
+    session.expire_all()
+    assert {(u.wave.number, c.donor.code) for u in trial.units for c in u.cuttings} == {(1, "T1"), (2, "T2")}
+    ready = client.get(f"/trials/{trial.id}/prepare").text
+    assert "<th>Wave</th>" in ready and ready.count("<td>T2</td>") == 1
+
+
+def test_the_two_of_a_pair_come_from_one_stem(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session), factors=[("hormone", "hormone", ["IBA", "none"])])
+    client = sign_in()
+    stems = "\n".join(f"T1, A, 2, s{n}" for n in range(1, 6))
+    form = form_of(trial, layout="pairs", pieces=stems, headline="pairs of arms", not_worse="", max_t="")
+    kept = client.post(f"/trials/{trial.id}/design", data=form)
+    assert kept.status_code == 303, kept.text
+    client.post(f"/trials/{trial.id}/draw")
+    locked = client.post(f"/trials/{trial.id}/lock", data={"anyway": "four pairs are all there is"})
+    assert locked.status_code == 303, locked.text
+    session.expire_all()
+    stems_of: dict[str, set[str]] = {}
+    for unit in trial.units:
+        stems_of.setdefault(unit.group("pair") or "", set()).update(c.stem for c in unit.cuttings)
+    assert len(stems_of) == 4 and all(len(s) == 1 and "" not in s for s in stems_of.values())

@@ -9,8 +9,9 @@ from werkzeug.datastructures import MultiDict
 from orderly_bench.chapters.design.operations import DesignValues, OwnNumbers
 from orderly_bench.core.design.propose import Answers
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan import amendments
-from orderly_bench.core.plan.value import Container, Headline, Plan, Shape
+from orderly_bench.core.plan.value import BlocksAre, Container, Headline, Plan, Shape
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.web import fields
@@ -41,7 +42,7 @@ def read_container(form: Form, before: str = "") -> Container:
         kind,
         1 if alone else fields.whole(form, f"{before}tray_rows", "rows"),
         1 if alone else fields.whole(form, f"{before}tray_columns", "places in a row"),
-        fields.optional_number(form, f"{before}volume_ml", "volume of one, mL") or Container().volume_ml,
+        fields.optional_measured(form, f"{before}volume_ml", "volume of one, mL", Measure.ML) or Container().volume_ml,
         fields.text(form, f"{before}wall")[:20],
         DRAINED.get(form.get(f"{before}drained", "")),
         _across(form, before),
@@ -49,7 +50,7 @@ def read_container(form: Form, before: str = "") -> Container:
 
 
 def _across(form: Form, before: str) -> float | None:
-    typed = fields.optional_number(form, f"{before}across_cm", "across one place, cm")
+    typed = fields.optional_measured(form, f"{before}across_cm", "across one place, cm", Measure.CM)
     if typed is not None and not 0.5 <= typed <= 500:
         raise InvalidInput(
             "across one place, cm", "must be between 0.5 and 500; leave it blank when not measured", typed
@@ -114,6 +115,8 @@ def read_design(form: Form, response: Response = Response.ROOTED) -> DesignValue
         headline=form.get("headline", Headline.FACTORS.value),
         not_worse=form.get("not_worse") == "yes",
         max_t=form.get("max_t") == "yes",
+        blocks_are=form.get("blocks_are", BlocksAre.PLACES.value),
+        block_names=form.get("block_names", ""),
         pieces=form.get("pieces", ""),
         assumed_icc=fields.optional_number(form, "icc", "ICC"),
         waves=_waves(form),

@@ -7,13 +7,14 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.design.material import of_units
 from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
-from orderly_bench.core.plan.pieces import allotted, check_pieces
+from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.text import digest
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.schedule import care_days, window_of
@@ -63,10 +64,11 @@ def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
         return
     check_pieces(plan)
     donors = plants_for(session, [p.donor for p in plan.design.pieces], plan.question.taxon)
-    letters = {arm.id: arm.letter for arm in trial.arms}
-    places = [(letters[unit.arm_id], cutting) for unit in trial.units for cutting in unit.cuttings]
     lines = {p.number: p for p in plan.design.pieces}
-    for (_, cutting), line in zip(places, allotted(plan, [a for a, _ in places], trial.draws[-1].seed), strict=True):
+    cuttings = [cutting for unit in trial.units for cutting in unit.cuttings]
+    for cutting, line in zip(cuttings, of_units(trial, trial.units, plan).lines, strict=True):
+        if line is None:
+            raise Refused("The pieces do not fill the places; look at them on the Design page.")
         piece = lines[line]
         cutting.piece, cutting.donor = line, donors[piece.donor.casefold()]
         cutting.grade, cutting.stem, cutting.stem_place = piece.grade, piece.stem, piece.place

@@ -12,14 +12,14 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.question.operations import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.core.design.codes import draw_codes
-from orderly_bench.core.design.from_plan import MOST_PER_UNIT, WITH_BLOCKS, WaveDraw, draw_plan
+from orderly_bench.core.design.from_plan import MOST_PER_UNIT, NAMED, WITH_BLOCKS, WaveDraw, draw_plan
 from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
 from orderly_bench.core.design.propose import Answers, propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
-from orderly_bench.core.plan.value import Container, Headline, Plan, PlannedWave, Treatments, TrialKind
+from orderly_bench.core.plan.value import BlocksAre, Container, Headline, Plan, PlannedWave, Treatments, TrialKind
 from orderly_bench.core.question.rules import combinations_of
 from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.vocabulary import LayoutKind
@@ -61,6 +61,8 @@ class DesignValues:
     one_vessel: bool = False
     under_lid: int = 0
     assumed_icc: float | None = None
+    blocks_are: str = BlocksAre.PLACES.value
+    block_names: str = ""
     pieces: str = ""
     headline: str = Headline.FACTORS.value
     not_worse: bool = False
@@ -131,6 +133,8 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         whole_aspect=values.whole_factor if kind is LayoutKind.SPLIT_PLOT else "",
         one_vessel=values.one_vessel and kind is LayoutKind.SPLIT_PLOT,
         under_lid=values.under_lid,
+        blocks_are=(named := _named_blocks(kind, values))[0],
+        block_names=named[1],
         gradient=values.gradient.strip(),
         bench=values.bench.strip() or "Bench 1",
         assumed_rates=values.assumed_rates,
@@ -167,6 +171,15 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
     check_pieces(made)
     guess_of(made)
     return made
+
+
+def _named_blocks(kind: LayoutKind, values: DesignValues) -> tuple[BlocksAre, tuple[str, ...]]:
+    """What the blocks are, and their names where they are no places."""
+    if values.blocks_are not in list(BlocksAre):
+        raise InvalidInput("blocks are", f"choose one of: {', '.join(BlocksAre)}", values.blocks_are)
+    are = BlocksAre(values.blocks_are) if kind in NAMED else BlocksAre.PLACES
+    names = tuple(" ".join(line.split()) for line in values.block_names.splitlines() if line.strip())
+    return are, () if are is BlocksAre.PLACES else names
 
 
 def proposed(plan: Plan, values: DesignValues) -> DesignValues:

@@ -11,8 +11,9 @@ from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import locking, operations, views
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
+from orderly_bench.chapters.design.material import of_units
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.plan.value import Headline, Shape
+from orderly_bench.core.plan.value import BlocksAre, Headline, Shape
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats import design_csv as design_csv_format
@@ -56,6 +57,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
     hidden = arms_hidden(db(), trial, actor())
     plan = trial.plan
     units = load.units_with_everything(db(), trial)
+    material = of_units(trial, units)
     work = views.margin_for(trial, values, _stock(trial))
     return trial_page(
         "design.html",
@@ -77,10 +79,12 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
             (f"{a.id}|{level.id}", f"{a.name}: {level.name}") for a in plan.treatments.aspects for level in a.levels
         ],
         redraws=views.REDRAWS,
+        blocks_are=[(kind.value, kind.value) for kind in BlocksAre],
         headlines=[(kind.value, kind.value) for kind in Headline],
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
         whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
-        trays=views.map_of(trial, units, hidden),
+        trays=views.map_of(trial, units, hidden, material.donors),
+        balance=[] if hidden or not units else material.balance,
         lids=[] if hidden else views.lid_words(units),
         unit_words=views.unit_words(plan),
         share=kind_of(plan.question.response).yes_no,

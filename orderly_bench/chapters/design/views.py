@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 
@@ -11,6 +11,7 @@ from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import operations
 from orderly_bench.chapters.design.forms import read_design
+from orderly_bench.chapters.design.material import of_draw
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.convincing import why_not
@@ -88,6 +89,7 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
         value = arm.guess if arm.guess is not None else (guess.values[i] if guess else None)
         values[f"guess_{arm.id}"] = "" if value is None else f"{100 * value if share else value:g}"
     values["pieces"] = write_pieces(design.pieces)
+    values["blocks_are"], values["block_names"] = design.blocks_are.value, "\n".join(design.block_names)
     values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
     values["waves"] = str(len(plan.schedule.waves))
     for wave in plan.schedule.waves:
@@ -271,7 +273,7 @@ def _worked_out(
     return Margin(
         reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
         assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
-        season=season_words(plan), worth=worth_words(plan), trays=drawn_views(drawn) if preview else [], plan=plan,
+        season=season_words(plan), worth=worth_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 
 
@@ -393,17 +395,21 @@ def runs_out(fits_found: list[Fit]) -> tuple[int, str] | None:
     return min(ends, default=None)
 
 
-def map_of(trial: Trial, units: list[Unit], hidden: bool) -> list[TrayView]:
-    """The drawn bench; arms as stakes, or codes only while they are hidden."""
+def map_of(trial: Trial, units: list[Unit], hidden: bool, donors: Mapping[int, str]) -> list[TrayView]:
+    """The drawn bench; arms as stakes, or codes only while they are hidden. ``donors`` by unit."""
 
     def cell(unit: Unit) -> Cell:
         what = "" if hidden else f", arm {unit.arm.letter}: {unit.arm.name}"
         groups = "".join(f", {g.name}" for g in unit.groupings)
+        donor = donors.get(unit.id, "")
+        groups += f", from {donor}" if donor else ""
         place, code = unit.place, spaced(unit.code)
         label = f"{code}, row {place.row} column {place.column}{groups}{what}"
         group = next((g.name for g in unit.groupings if g.kind in PARTED), "")
         letter = "" if hidden else unit.arm.letter
-        return Cell(place.row, place.column, unit.id, label, letter=letter, group=short_group(group), code=code)
+        return Cell(
+            place.row, place.column, unit.id, label, letter=letter, group=short_group(group), code=code, donor=donor
+        )
 
     return tray_views(trial.trays, units, cell, blocks_of, cell_size([t.columns for t in trial.trays]))
 

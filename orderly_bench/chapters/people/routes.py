@@ -16,7 +16,8 @@ from orderly_bench.chapters.account.operations import confirm, make_link
 from orderly_bench.chapters.people import operations
 from orderly_bench.chapters.people.settings import change_settings
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.lab import Hemisphere, LabSettings, UnitSystem, season_of
+from orderly_bench.core.lab import Hemisphere, LabSettings, season_of
+from orderly_bench.core.measures import Measure, UnitSystem
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Person
@@ -201,7 +202,7 @@ def _read_settings(form: fields.Form) -> LabSettings:
         alpha=fields.number(form, "alpha", "alpha"),
         usual_margin=fields.number(form, "usual_margin", "usual margin"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
-        fit_least_mm=fields.number(form, "fit_least_mm", "fit to pot on, mm"),
+        fit_least_mm=fields.measured(form, "fit_least_mm", "fit to pot on, mm", Measure.MM),
     )
 
 

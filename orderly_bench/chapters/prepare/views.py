@@ -37,6 +37,11 @@ class ToPick:
     cautions: list[Caution]
 
     @property
+    def waves(self) -> bool:
+        """Whether there are several."""
+        return any(pick.wave for pick in self.picks)
+
+    @property
     def stems(self) -> bool:
         """Whether any piece names its stem."""
         return any(pick.pieces.stem for pick in self.picks)
@@ -48,17 +53,22 @@ def picks_of(session: Session, trial: Trial) -> ToPick | None:
     if not plan.design.pieces or trial.locked_at is None:
         return None
     units = load.units_with_everything(session, trial)
+    waves = {wave.id: wave.number for wave in trial.waves}
     places = [
-        (cutting.code, cutting.piece) for unit in units for cutting in unit.cuttings if cutting.replaces_id is None
+        (cutting.code, waves[unit.wave_id], cutting.piece)
+        for unit in units
+        for cutting in unit.cuttings
+        if cutting.replaces_id is None
     ]
     picks = pick_list(plan, places)
-    taken: dict[str, int] = {}
+    taken: dict[tuple[int, str], int] = {}
     for pick in picks:
-        taken[pick.pieces.donor] = taken.get(pick.pieces.donor, 0) + len(pick.codes)
-    plants = plants_by_code(session, taken)
+        at = pick.wave, pick.pieces.donor
+        taken[at] = taken.get(at, 0) + len(pick.codes)
+    plants = plants_by_code(session, [donor for _, donor in taken])
     over = [
         caution("over_taken", donor=donor, n=n, most=most)
-        for donor, n in taken.items()
+        for (_, donor), n in taken.items()
         if (plant := plants.get(donor.casefold())) and (most := plant.most_to_take) is not None and n > most
     ]
     return ToPick(picks, over)

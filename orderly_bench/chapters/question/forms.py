@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from orderly_bench.chapters.question.operations import QuestionValues
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import MOST_ASPECTS
@@ -34,7 +35,7 @@ def read_question(form: Form) -> QuestionValues:
         care_task=fields.text(form, "care_task"),
         care_every_days=fields.whole(form, "care_every_days", "care, every so many days"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
-        fit_least_mm=fields.number(form, "fit_least_mm", "fit to pot on, mm"),
+        fit_least_mm=fields.measured(form, "fit_least_mm", "fit to pot on, mm", Measure.MM),
         blind=form.get("blind") == "yes",
         table=read_table(form),
         response=form.get("response", "rooted"),

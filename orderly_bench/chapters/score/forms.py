@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
@@ -29,7 +30,7 @@ def read_score(form: Form, way: str) -> Score:
         state=_one_of(State, form.get("state", State.ALIVE.value), "state"),
         roots=_one_of(Roots, roots, "roots"),
         root_number=fields.optional_whole(form, "root_number", "number of roots"),
-        longest_root_mm=fields.optional_number(form, "longest_root_mm", "longest root"),
+        longest_root_mm=fields.optional_measured(form, "longest_root_mm", "longest root", Measure.MM),
         callus={"yes": True, "no": False}.get(form.get("callus", "")),
         top=_one_of(Top, form["top"], "top") if form.get("top") else None,
         failure=_one_of(FailureSign, form["failure"], "failing") if form.get("failure") else None,

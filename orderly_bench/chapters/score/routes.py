@@ -13,6 +13,7 @@ from orderly_bench.chapters.score import operations, views
 from orderly_bench.chapters.score.bench import CheckProgress, Site, progress_around, progress_of
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
@@ -182,7 +183,7 @@ def suggest(check_id: int) -> ResponseReturnValue:
     try:
         roots = Roots(request.form.get("roots", ""))
         number = fields.optional_whole(request.form, "root_number", "number of roots")
-        longest = fields.optional_number(request.form, "longest_root_mm", "longest root")
+        longest = fields.optional_measured(request.form, "longest_root_mm", "longest root", Measure.MM)
         words = suggest_fit(
             roots, number, longest, trial.plan.question.fit_least_roots, trial.plan.question.fit_least_mm
         ).value

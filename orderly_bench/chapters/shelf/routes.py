@@ -7,6 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.shelf import operations, views
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.stock.genera import GenusNote
 from orderly_bench.core.stock.kept import BenchKept
@@ -53,8 +54,8 @@ def keep_bench() -> ResponseReturnValue:
             now(),
             BenchKept(
                 fields.text(form, "name"),
-                fields.optional_number(form, "length_cm", "length, cm"),
-                fields.optional_number(form, "width_cm", "width, cm"),
+                fields.optional_measured(form, "length_cm", "length, cm", Measure.CM),
+                fields.optional_measured(form, "width_cm", "width, cm", Measure.CM),
                 fields.text(form, "gradient"),
             ),
         ),
@@ -107,7 +108,10 @@ def move_tray(bench_id: int) -> ResponseReturnValue:
     def move() -> None:
         tray = load.by_id(db(), Tray, fields.whole(form, "tray", "tray"), "tray")
         trial = load.by_id(db(), Trial, tray.trial_id, "trial")
-        to = fields.number(form, "x_cm", "cm along"), fields.number(form, "y_cm", "cm across")
+        to = (
+            fields.measured(form, "x_cm", "cm along", Measure.CM),
+            fields.measured(form, "y_cm", "cm across", Measure.CM),
+        )
         operations.move_tray(db(), tray, trial, actor(), now(), bench, to, fields.text(form, "why"))
 
     return answer(move, url_for(".bench_page", bench_id=bench_id) + "#map", lambda e: _bench_page(bench, e))

@@ -12,7 +12,7 @@ from orderly_bench.core.design.lids import lid_of
 from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import ArmPlan, Plan, PlannedWave, TrialKind
+from orderly_bench.core.plan.value import ArmPlan, BlocksAre, Plan, PlannedWave, TrialKind
 from orderly_bench.core.prepare.medium import check_cell_volume
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Layout, Request
@@ -22,6 +22,9 @@ from orderly_bench.core.vocabulary import LayoutKind
 MOST_PER_UNIT = 60
 MOST_WAVES = 24
 MOST_UNDER_LID = 400
+LONGEST_NAME = 40
+#: Layouts whose blocks can be plants, days or people.
+NAMED = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS)
 #: Layouts in which the number of blocks, or of whole plots, is the researcher's.
 WITH_BLOCKS = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT)
 #: Layouts that can be repeated in several waves, and those in which waves may belong to seasons.
@@ -81,6 +84,27 @@ def check_waves(plan: Plan) -> None:
             )
     if len(waves) > 1 and kind not in IN_WAVES:
         raise InvalidInput("layout", f"of several waves must be one of: {', '.join(IN_WAVES)}", kind)
+
+
+def check_blocks(plan: Plan) -> None:
+    """Blocks that are plants, days or people have a name each.
+
+    Raises
+    ------
+    InvalidInput
+        A layout without blocks, a name too few or too many, two alike.
+    """
+    design = plan.design
+    if design.blocks_are is BlocksAre.PLACES:
+        return
+    if design.layout not in NAMED:
+        raise InvalidInput("blocks", f"can be {design.blocks_are} in: {', '.join(NAMED)}", design.layout)
+    names = [" ".join(name.split()) for name in design.block_names]
+    if len(names) != design.blocks or not all(1 <= len(name) <= LONGEST_NAME for name in names):
+        rule = f"give each of the {design.blocks} a name, a line each, within {LONGEST_NAME} characters"
+        raise InvalidInput(f"blocks that are {design.blocks_are}", rule, len(names))
+    if len({name.casefold() for name in names}) < len(names):
+        raise InvalidInput(f"blocks that are {design.blocks_are}", "may not share a name", ", ".join(names)[:60])
 
 
 def request_for(plan: Plan, wave: PlannedWave) -> Request:
@@ -153,6 +177,7 @@ def draw_plan(plan: Plan, rng: np.random.Generator) -> list[WaveDraw]:
         What the layout, the trays or the waves can't hold.
     """
     check_waves(plan)
+    check_blocks(plan)
     drawn: list[WaveDraw] = []
     for wave in plan.schedule.waves:
         layout = draw_layout(request_for(plan, wave), rng)
@@ -185,6 +210,9 @@ def _groups(plan: Plan, wave: PlannedWave, layout: Layout) -> list[dict[str, str
     kinds = layout.groups()
     if several and not kinds and not any(w.season for w in plan.schedule.waves):
         return [{"block": f"wave {wave.number}"} for _ in range(layout.arm.size)]
-    return [
-        {kind: f"{before}{kind} {int(of[unit]) + 1}" for kind, of in kinds.items()} for unit in range(layout.arm.size)
-    ]
+    named = plan.design.block_names if plan.design.blocks_are is not BlocksAre.PLACES else ()
+
+    def name(kind: str, number: int) -> str:
+        return before + (named[number] if named and kind == "block" else f"{kind} {number + 1}")
+
+    return [{kind: name(kind, int(of[unit])) for kind, of in kinds.items()} for unit in range(layout.arm.size)]

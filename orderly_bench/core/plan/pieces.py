@@ -9,17 +9,28 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.value import Pieces, Plan
-from orderly_bench.core.randomise.allocation import allot
+from orderly_bench.core.plan.value import BlocksAre, Pieces, Plan
+from orderly_bench.core.randomise.allocation import allot, allot_pairs
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_LINES = 200
 MOST_OF_ONE = 2_000
 LONGEST = 40
+OF_WAVE = re.compile(r"wave\s+(\d{1,2})\s*:\s*(.*)", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place to be filled: its arm, its wave, and the block and pair it belongs to, blank where there is none."""
+
+    arm: str
+    wave: int = 1
+    block: str = ""
+    pair: str = ""
 
 
 def read_pieces(text: str) -> tuple[Pieces, ...]:
-    """Pieces from lines of ``donor, grade, how many`` and, if wanted, ``stem, place on the stem``.
+    """Pieces from lines of ``donor, grade, how many`` and, if wanted, ``stem, place on the stem``; ``wave 2:`` may stand first.
 
     Raises
     ------
@@ -27,7 +38,7 @@ def read_pieces(text: str) -> tuple[Pieces, ...]:
         Names the line and what it must be.
 
     >>> read_pieces("T1, A, 12")
-    (Pieces(number=1, donor='T1', grade='A', how_many=12, stem='', place=''),)
+    (Pieces(number=1, donor='T1', grade='A', how_many=12, stem='', place='', wave=0),)
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_LINES:
@@ -36,7 +47,8 @@ def read_pieces(text: str) -> tuple[Pieces, ...]:
 
 
 def _line(number: int, line: str) -> Pieces:
-    parts = [part.strip() for part in line.split(",")]
+    of_wave = OF_WAVE.fullmatch(line)
+    parts = [part.strip() for part in (of_wave[2] if of_wave else line).split(",")]
     if not 3 <= len(parts) <= 5 or not parts[0] or not re.fullmatch(r"\d{1,4}", parts[2]):
         raise InvalidInput(f"pieces, line {number}", "write donor, grade, how many: T1, A, 12", line[:60])
     if any(len(part) > LONGEST for part in parts):
@@ -45,55 +57,122 @@ def _line(number: int, line: str) -> Pieces:
     if not 1 <= how_many <= MOST_OF_ONE:
         raise InvalidInput(f"pieces, line {number}", f"must be 1 to {MOST_OF_ONE} pieces", how_many)
     stem, place = [*parts[3:], "", ""][:2]
-    return Pieces(number, parts[0], parts[1], how_many, stem, place)
+    return Pieces(number, parts[0], parts[1], how_many, stem, place, int(of_wave[1]) if of_wave else 0)
 
 
 def write_pieces(pieces: Sequence[Pieces]) -> str:
     """The lines again."""
     return "\n".join(
-        ", ".join([p.donor, p.grade, str(p.how_many), *([p.stem, p.place] if p.place else [p.stem] if p.stem else [])])
+        (f"wave {p.wave}: " if p.wave else "")
+        + ", ".join(
+            [p.donor, p.grade, str(p.how_many), *([p.stem, p.place] if p.place else [p.stem] if p.stem else [])]
+        )
         for p in pieces
     )
 
 
+def ready_for(plan: Plan, wave: int) -> list[Pieces]:
+    """The lines of pieces that a wave is stuck from."""
+    return [p for p in plan.design.pieces if p.wave in (0, wave)]
+
+
 def check_pieces(plan: Plan) -> None:
-    """Enough pieces, in a layout whose places they can be allotted to.
+    """Enough pieces for every wave; of pairs two of a line, of blocks that are stock plants each from its own.
 
     Raises
     ------
     InvalidInput
     """
-    pieces = plan.design.pieces
-    if not pieces:
+    design, waves = plan.design, [wave.number for wave in plan.schedule.waves]
+    if not design.pieces:
+        if design.blocks_are is BlocksAre.DONORS:
+            raise InvalidInput("pieces", "write them by stock plant: each block is stuck from its own plant")
         return
+    unknown = [p for p in design.pieces if p.wave and p.wave not in waves]
+    if unknown:
+        raise InvalidInput(f"pieces, line {unknown[0].number}", f"name a wave from 1 to {len(waves)}", unknown[0].wave)
+    for wave in waves:
+        _check_wave(plan, wave)
+
+
+def _check_wave(plan: Plan, wave: int) -> None:
+    lines = ready_for(plan, wave)
+    needed = sum(
+        plan.units_of(arm) * plan.per_unit(arm)
+        for arm in plan.treatments.arms
+        if wave in [one.number for one in plan.waves_of(arm)]
+    )
+    of_it = f" of wave {wave}" if len(plan.schedule.waves) > 1 else ""
     if plan.design.layout is LayoutKind.PAIRS:
-        raise InvalidInput("pieces", "of pairs come two from one stem; leave this blank and keep the stems together")
-    if len(plan.schedule.waves) > 1:
-        raise InvalidInput(
-            "pieces", "are those of one day; with several waves leave this blank", len(plan.schedule.waves)
-        )
-    ready = sum(p.how_many for p in pieces)
-    if ready < plan.cuttings:
-        raise InvalidInput("pieces", f"must be at least the {plan.cuttings} cuttings of the design", ready)
+        pairs = sum(p.how_many // 2 for p in lines)
+        if pairs < needed // 2:
+            rule = f"of pairs come two from one line; they must make at least the {needed // 2} pairs{of_it}"
+            raise InvalidInput("pieces", rule, pairs)
+        return
+    ready = sum(p.how_many for p in lines)
+    if ready < needed:
+        raise InvalidInput("pieces", f"must be at least the {needed} cuttings{of_it or ' of the design'}", ready)
+    if plan.design.blocks_are is not BlocksAre.DONORS:
+        return
+    each = needed // max(1, plan.design.blocks)
+    for name in plan.design.block_names:
+        of_plant = sum(p.how_many for p in lines if p.donor.casefold() == name.casefold())
+        if of_plant < each:
+            raise InvalidInput(
+                "pieces", f"of {name} must be at least the {each} cuttings of its block{of_it}", of_plant
+            )
 
 
-def allotted(plan: Plan, arms: Sequence[str], seed: int) -> list[int]:
+def allotted(plan: Plan, places: Sequence[Place], seed: int) -> list[int]:
     """Number of the line of pieces that each place is filled from, in the order of the places.
+
+    Every wave is filled by itself. The two of a pair come from one line; a block that is a stock plant from that plant.
 
     Parameters
     ----------
-    arms : sequence of str
-        Arm of each place.
     seed : int
         Of the draw; the pieces have a stream of their own.
     """
-    pieces = plan.design.pieces
-    line = np.repeat([p.number for p in pieces], [p.how_many for p in pieces])
-    kinds = {key: i for i, key in enumerate(dict.fromkeys((p.donor.casefold(), p.grade.casefold()) for p in pieces))}
-    kind_of_line = {p.number: kinds[p.donor.casefold(), p.grade.casefold()] for p in pieces}
-    letters = sorted(set(arms))
-    arm = np.array([letters.index(a) for a in arms])
     rng = np.random.default_rng(np.random.SeedSequence(seed).spawn(3)[2])
+    found = [0] * len(places)
+    for wave in sorted({place.wave for place in places}):
+        lines, here = ready_for(plan, wave), [i for i, place in enumerate(places) if place.wave == wave]
+        for group, own in _groups(plan, places, here, lines):
+            for i, line in zip(group, _filled([places[i] for i in group], own, rng), strict=True):
+                found[i] = line
+    return found
+
+
+def _groups(
+    plan: Plan, places: Sequence[Place], here: list[int], lines: list[Pieces]
+) -> list[tuple[list[int], list[Pieces]]]:
+    """Places that are filled from the same lines: those of a block from its plant, else all."""
+    if plan.design.blocks_are is not BlocksAre.DONORS:
+        return [(here, lines)]
+    found = []
+    for name in plan.design.block_names:
+        own = [p for p in lines if p.donor.casefold() == name.casefold()]
+        found.append(([i for i in here if block_name(plan, places[i]).casefold() == name.casefold()], own))
+    return found
+
+
+def block_name(plan: Plan, place: Place) -> str:
+    """A block's own name: in several waves its group is named with its wave before it."""
+    return place.block.removeprefix(f"wave {place.wave} ") if len(plan.schedule.waves) > 1 else place.block
+
+
+def _filled(places: list[Place], lines: list[Pieces], rng: np.random.Generator) -> list[int]:
+    """The line of each place, drawn."""
+    if places and places[0].pair:
+        pairs = list(dict.fromkeys(place.pair for place in places))
+        slots = np.repeat([p.number for p in lines], [p.how_many // 2 for p in lines])
+        of_pair = dict(zip(pairs, slots[allot_pairs(len(pairs), slots.size, rng)].tolist(), strict=True))
+        return [of_pair[place.pair] for place in places]
+    line = np.repeat([p.number for p in lines], [p.how_many for p in lines])
+    kinds = {key: i for i, key in enumerate(dict.fromkeys((p.donor.casefold(), p.grade.casefold()) for p in lines))}
+    kind_of_line = {p.number: kinds[p.donor.casefold(), p.grade.casefold()] for p in lines}
+    letters = sorted({place.arm for place in places})
+    arm = np.array([letters.index(place.arm) for place in places])
     chosen = allot(arm, np.array([kind_of_line[n] for n in line.tolist()]), rng)
     return [int(n) for n in line[chosen]]
 
@@ -104,6 +183,7 @@ class Pick:
 
     pieces: Pieces
     codes: tuple[str, ...]
+    wave: int = 0
 
     @property
     def left(self) -> int:
@@ -111,12 +191,19 @@ class Pick:
         return self.pieces.how_many - len(self.codes)
 
 
-def pick_list(plan: Plan, places: Sequence[tuple[str, int | None]]) -> list[Pick]:
-    """What to take from each donor, in the order of the lines.
+def pick_list(plan: Plan, places: Sequence[tuple[str, int, int | None]]) -> list[Pick]:
+    """What to take from each donor for each wave, in the order of the lines; a wave is named where there are several.
 
     Parameters
     ----------
-    places : sequence of (code, number of the line)
+    places : sequence of (code, wave, number of the line)
         In bench order; None where nothing is allotted.
     """
-    return [Pick(p, tuple(code for code, line in places if line == p.number)) for p in plan.design.pieces]
+    several = len(plan.schedule.waves) > 1
+    return [
+        Pick(
+            p, tuple(code for code, at, line in places if line == p.number and at == wave.number), wave.number * several
+        )
+        for wave in plan.schedule.waves
+        for p in ready_for(plan, wave.number)
+    ]

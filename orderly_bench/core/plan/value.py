@@ -301,9 +301,21 @@ class Treatments:
             return None
 
 
+class BlocksAre(StrEnum):
+    """What a block holds together."""
+
+    PLACES = "places on the bench"
+    DONORS = "stock plants"
+    DAYS = "sticking days"
+    PEOPLE = "people who stick"
+
+
 @dataclass(frozen=True)
 class Pieces:
-    """Pieces that are ready: of one donor and grade, and if it matters of one stem and place on it."""
+    """Pieces that are ready: of one donor and grade, and if it matters of one stem and place on it.
+
+    ``wave`` is the wave they are ready for; 0: so many in every wave.
+    """
 
     number: int
     donor: str = said("donor", "")
@@ -311,6 +323,7 @@ class Pieces:
     how_many: int = said("pieces", 0)
     stem: str = said("stem", "")
     place: str = said("place on the stem", "")
+    wave: int = said("for wave", 0)
 
 
 @dataclass(frozen=True)
@@ -318,7 +331,8 @@ class Design:
     """How many, and how they are laid out. Numbers are those of each wave.
 
     ``blocks`` counts whole plots in a split-plot; ``whole_aspect`` is the id of the aspect on them; with ``one_vessel`` each
-    whole plot is one pot or jar that its units share; ``under_lid`` neighbouring places share a lid, 0 where none do.
+    whole plot is one pot or jar that its units share; ``under_lid`` neighbouring places share a lid, 0 where none do;
+    ``block_names`` are those of plants, days or people, where blocks are such.
     """
 
     layout: LayoutKind = said("layout", LayoutKind.COMPLETELY_RANDOMISED)
@@ -329,6 +343,8 @@ class Design:
     whole_aspect: str = said("aspect on whole plots", "")
     one_vessel: bool = said("whole plots are single vessels", False)
     under_lid: int = said("places under one lid", 0)
+    blocks_are: BlocksAre = said("blocks are", BlocksAre.PLACES)
+    block_names: tuple[str, ...] = said("names of the blocks", ())
     gradient: str = said("gradient", "")
     bench: str = said("bench", "Bench 1")
     container: Container = said("container", Container())

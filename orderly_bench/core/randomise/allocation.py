@@ -49,6 +49,19 @@ def allot(arm: np.ndarray, kind: np.ndarray, rng: np.random.Generator) -> np.nda
     return found
 
 
+def allot_pairs(pairs: int, ready: int, rng: np.random.Generator) -> np.ndarray:
+    """Which of the ``ready`` twos of pieces each pair of places gets, shape (pairs,); those over are left out at random.
+
+    Raises
+    ------
+    InvalidInput
+        Fewer twos than pairs.
+    """
+    if ready < pairs:
+        raise InvalidInput("pieces", f"must make at least the {pairs} pairs", ready)
+    return rng.permutation(ready)[:pairs]
+
+
 def _shares(left: np.ndarray, pieces: int, rng: np.random.Generator) -> list[int]:
     """Whole shares of so many pieces in proportion to what each arm still needs; what is over goes by lot."""
     exact = left * pieces / left.sum()

@@ -7,7 +7,8 @@ from datetime import datetime
 from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, String
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from orderly_bench.core.lab import Hemisphere, LabSettings, UnitSystem
+from orderly_bench.core.lab import Hemisphere, LabSettings
+from orderly_bench.core.measures import UnitSystem
 from orderly_bench.database.base import TABLE, Base, Moment, one_of
 
 

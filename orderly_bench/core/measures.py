@@ -1,0 +1,105 @@
+"""Lengths and volumes as people type and say them: metric first, US customary accepted and shown beside.
+
+Factors are exact by definition (NIST Special Publication 811, appendix B): 1 in = 2.54 cm, 1 US gal = 231 cubic inches.
+"""
+
+from __future__ import annotations
+
+import re
+from enum import StrEnum
+from math import isfinite
+
+LONGEST = 20
+CM_PER_INCH, ML_PER_GALLON = 2.54, 3785.411784
+
+
+class UnitSystem(StrEnum):
+    """What is shown first; the other stands beside it where people think in both."""
+
+    METRIC = "metric"
+    IMPERIAL = "imperial"
+
+
+class Measure(StrEnum):
+    """What a bare number is counted in."""
+
+    CM = "cm"
+    MM = "mm"
+    ML = "mL"
+
+
+#: Centimetres in one.
+LENGTHS = {
+    "mm": 0.1, "cm": 1.0, "m": 100.0, "in": CM_PER_INCH, "inch": CM_PER_INCH, "inches": CM_PER_INCH, '"': CM_PER_INCH,
+    "ft": 12 * CM_PER_INCH, "foot": 12 * CM_PER_INCH, "feet": 12 * CM_PER_INCH, "'": 12 * CM_PER_INCH,
+}  # fmt: skip
+#: Millilitres in one.
+VOLUMES = {
+    "ml": 1.0, "l": 1000.0, "gal": ML_PER_GALLON, "gallon": ML_PER_GALLON, "gallons": ML_PER_GALLON, "qt": ML_PER_GALLON / 4,
+    "pt": ML_PER_GALLON / 8, "fl oz": ML_PER_GALLON / 128,
+}  # fmt: skip
+#: One of each, in which the others are said.
+ONE = {Measure.CM: (LENGTHS, 1.0), Measure.MM: (LENGTHS, 0.1), Measure.ML: (VOLUMES, 1.0)}
+TYPED = re.compile(r"([+-]?[0-9.,]+(?:e[+-]?[0-9]+)?)\s*([a-z\"' ]*)\.?", re.IGNORECASE)
+
+
+def read_as(typed: str, measure: Measure) -> float | None:
+    """A number in ``measure``, from a bare one or one with its unit; None where it is neither.
+
+    >>> read_as("48 in", Measure.CM)
+    121.92
+    >>> read_as("1 gal", Measure.ML)
+    3785.411784
+    >>> read_as("10", Measure.CM)
+    10.0
+    """
+    found = TYPED.fullmatch(typed.strip()) if len(typed) <= LONGEST else None
+    if found is None:
+        return None
+    units, one = ONE[measure]
+    unit = found[2].strip().lower()
+    factor = units.get(unit, 0.0) / one if unit else 1.0
+    try:
+        value = float(found[1].replace(",", "."))
+    except ValueError:
+        return None
+    return round(value * factor, 6) if factor and isfinite(value) else None
+
+
+def units_of(measure: Measure) -> str:
+    """What may be typed after the number, in words."""
+    return "mL, L, gal, qt or fl oz" if measure is Measure.ML else "mm, cm, m, in or ft"
+
+
+def volume(litres: float, units: UnitSystem) -> str:
+    """A volume in litres as said; US gallons first where the lab thinks in those, litres beside.
+
+    >>> volume(7.57, UnitSystem.IMPERIAL)
+    '2.0 gal (7.6 L)'
+    """
+    metric = f"{litres:.1f} L"
+    return metric if units is UnitSystem.METRIC else f"{1000 * litres / ML_PER_GALLON:.1f} gal ({metric})"
+
+
+def length(cm: float, units: UnitSystem) -> str:
+    """A length in centimetres as said; inches first where the lab thinks in those.
+
+    >>> length(121.92, UnitSystem.IMPERIAL)
+    '48 in (121.92 cm)'
+    """
+    metric = f"{cm:g} cm"
+    return metric if units is UnitSystem.METRIC else f"{_short(cm / CM_PER_INCH)} in ({metric})"
+
+
+def small_length(mm: float, units: UnitSystem) -> str:
+    """A length in millimetres, as roots are measured.
+
+    >>> small_length(10, UnitSystem.IMPERIAL)
+    '0.39 in (10 mm)'
+    """
+    metric = f"{mm:g} mm"
+    return metric if units is UnitSystem.METRIC else f"{_short(mm / 10 / CM_PER_INCH, 2)} in ({metric})"
+
+
+def _short(value: float, digits: int = 1) -> str:
+    return f"{round(value, digits):g}"
