@@ -10,7 +10,7 @@ from pathlib import Path
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, Settings, TermResult, analyse
 from orderly_bench.core.compare.arms import ArmResult
-from orderly_bench.core.compare.comparisons import Comparison
+from orderly_bench.core.compare.comparisons import Comparison, SameStart
 from orderly_bench.core.compare.dose_curve import DoseCurve
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
@@ -58,6 +58,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--dose", metavar="FACTOR", help="the factor whose levels are strengths: its trend is tested too"
+    )
+    parser.add_argument(
+        "--start",
+        metavar="COLUMNS",
+        help="what the cuttings started with (length_mm, grade): comparisons adjusted for it too",
     )
     parser.add_argument("--look", action="store_true", help="a look, not a test: counts only")
     parser.add_argument("--rate", action="store_true", help="one arm: its count, interval and bound")
@@ -138,7 +143,8 @@ def _columns(arguments: argparse.Namespace) -> Columns:
     if arguments.rate and arguments.look:
         raise InvalidInput("--rate", "is of one arm, a look of several; give one of the two")
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
-    return Columns(**{name: getattr(arguments, name) for name in names})
+    starts = tuple(name.strip() for name in (arguments.start or "").split(",") if name.strip())
+    return Columns(**{name: getattr(arguments, name) for name in names}, starts=starts)
 
 
 def _read(file: str) -> bytes:
@@ -199,6 +205,7 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "verdict": c.verdict.value,
         "decided_by": {"level": decided.level, "low": decided.low, "high": decided.high} if decided else None,
         "range": {key: getattr(unknown, key) for key in ("low", "high", "p_low", "p_high")} if unknown else None,
+        "same_start": _same_start(c.same_start),
         "adjusted": {"a": c.adjusted[0], "b": c.adjusted[1]} if c.adjusted else None,
         "odds_ratio": c.odds_ratio,
         "exact": c.test.exact,
@@ -210,6 +217,20 @@ def _comparison(c: Comparison) -> dict[str, object]:
     if c.not_worse is not None:
         found["not_worse"] = {"limit": c.not_worse.limit, "holds": c.not_worse.holds}
     return found
+
+
+def _same_start(found: SameStart | None) -> dict[str, object] | None:
+    if found is None:
+        return None
+    low, high = (found.interval.low, found.interval.high) if found.interval else (None, None)
+    adjusted = {
+        "estimate": found.estimate,
+        "ci_low": low,
+        "ci_high": high,
+        "p": found.p,
+        "p_adjusted": found.p_adjusted,
+    }
+    return {**adjusted, "verdict": found.verdict.value, "changes": found.changes}
 
 
 def _graded(c: Comparison, analysis: Analysis) -> dict[str, object]:

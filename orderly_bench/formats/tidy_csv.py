@@ -12,8 +12,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import NOT_STUCK, Observations, Row
+from orderly_bench.core.compare.observations import EARLIER_ROOTS, NOT_STUCK, Observations, Row
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.responses.cells import whole
 from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -105,7 +106,7 @@ def column(table: Table, name: str) -> int:
 
 @dataclass(frozen=True)
 class Columns:
-    """Which columns hold the groups; None where the layout has none."""
+    """Which columns hold the groups, None where the layout has none, and what the cuttings started with."""
 
     unit: str | None = None
     block: str | None = None
@@ -114,10 +115,11 @@ class Columns:
     row: str | None = None
     column: str | None = None
     wave: str | None = None
+    starts: tuple[str, ...] = ()
 
     def given(self) -> dict[str, str]:
         """Group by name of the row's attribute."""
-        return {name: value for name, value in vars(self).items() if value}
+        return {name: value for name, value in vars(self).items() if value and name != "starts"}
 
 
 NO_ROOTS_POSSIBLE = (State.MISSING, State.DEAD, NOT_STUCK)
@@ -150,16 +152,26 @@ def read_observations(
         Names row, column and remedy.
     """
     table = read_table(data)
-    groups = (columns or Columns()).given()
+    columns = columns or Columns()
+    groups = columns.given()
     places = {name: column(table, name) for name in [*factors, *groups.values(), *_needed(response)]}
     state = table.header.index("state") if "state" in table.header else None
     _refuse_blanks(table, places, factors, groups)
     made: dict[tuple[str, ...], tuple[str, ...]] = {}
     levels = [made.setdefault(t, t) for t in zip(*(_cells(table, places[f]) for f in factors), strict=True)]
     levels = levels or [()] * len(table.rows)
-    named = {group: _cells(table, places[name]) for group, name in groups.items()}
+    named: dict[str, list[Any]] = {group: _cells(table, places[name]) for group, name in groups.items()}
+    if columns.starts:
+        started = zip(*(_cells(table, column(table, name)) for name in columns.starts), strict=True)
+        named["start"] = [tuple(zip(columns.starts, cells, strict=True)) for cells in started]
+    if EARLIER_ROOTS in table.header:
+        had = [(EARLIER_ROOTS, cell or "0") for cell in _cells(table, table.header.index(EARLIER_ROOTS))]
+        named["start"] = [(*start, own) for start, own in zip(named.get("start", [()] * len(had)), had, strict=True)]
+        places[EARLIER_ROOTS] = table.header.index(EARLIER_ROOTS)
     states = _cells(table, state) if state is not None else [""] * len(table.rows)
     found = _responses(table, places, response)
+    if EARLIER_ROOTS in places:
+        found = _new_roots(table, places, response, found)
     rows = []
     for i, (line, of_row) in enumerate(zip(table.lines, found, strict=True)):
         inside: dict[str, Any] = {group: cells[i] for group, cells in named.items()}
@@ -225,6 +237,25 @@ def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
 
 def _needed(response: Response) -> tuple[str, ...]:
     return ("last_without_day", "first_with_day", "outcome") if response is Response.DAYS else (response.value,)
+
+
+def _new_roots(
+    table: Table, places: dict[str, int], response: Response, found: list[dict[str, Any]]
+) -> list[dict[str, Any]]:
+    """What is new since sticking: a cutting with earlier roots counts by those alone, unknown where nobody counted."""
+    if response not in (Response.ROOTED, Response.ROOT_COUNT):
+        return found
+    counts = _cells(table, table.header.index("root_count")) if "root_count" in table.header else [""] * len(found)
+    kept = []
+    for of_row, cell, count, line in zip(found, _cells(table, places[EARLIER_ROOTS]), counts, table.lines, strict=True):
+        earlier, value = whole(cell, EARLIER_ROOTS, line) or 0.0, of_row["response"]
+        if earlier and value and response is Response.ROOT_COUNT:
+            value = max(0.0, value - earlier)
+        elif earlier and value:
+            now = whole(count, "root_count", line)
+            value = None if now is None else float(now > earlier)
+        kept.append({"response": value})
+    return kept
 
 
 def _days(cells: list[str], places: dict[str, int], line: int) -> dict[str, Any]:

@@ -155,8 +155,19 @@ def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, 
         row=unit.group("row"),
         column=unit.group("column"),
         wave=f"wave {unit.wave}" if seasons_in_waves(record) else None,
+        start=started_with(record, cutting),
         **more,
     )
+
+
+def started_with(record: TrialRecord, cutting: CuttingRecord) -> tuple[tuple[str, str], ...]:
+    """What a cutting started with: its donor and grade, where any of the trial say them."""
+    named = (
+        ("donor", any(c.origin.donor for c in record.cuttings)),
+        ("grade", any(c.origin.grade for c in record.cuttings)),
+    )
+    own = {"donor": cutting.origin.donor, "grade": cutting.origin.grade}
+    return tuple((name, own[name]) for name, said in named if said)
 
 
 def never_stuck(record: TrialRecord) -> list[CuttingRecord]:
@@ -272,6 +283,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     if alone:
         arms = "; ".join(f"{letter} under {number}" for letter, number in alone.items())
         found.append(caution("lid_travels", arms=arms, serious=True))
+    found += _earlier_roots(record)
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(_grades(record, results))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
@@ -292,6 +304,21 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
             )
         )
     return [*found, *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
+
+
+def _earlier_roots(record: TrialRecord) -> list[Caution]:
+    """Arms described as having roots when they were stuck; serious where others had none."""
+    treatments = record.plan.treatments
+    aspect = treatments.of_kind(AspectKind.EARLIER_ROOTS)
+    if aspect is None:
+        return []
+    names = {level.id: level.name for level in aspect.levels}
+    said = {arm.id: names.get(arm.says.get(aspect.id, ""), "") for arm in treatments.arms}
+    had = {arm: words for arm, words in said.items() if words and words.casefold() not in ("none", "no", "0")}
+    if not had:
+        return []
+    arms = ", ".join(f"{arm} {words}" for arm, words in had.items())
+    return [caution("earlier_roots", "said", arms=arms, serious=len(had) < len(said))]
 
 
 def _held_unevenly(record: TrialRecord) -> list[Caution]:

@@ -24,6 +24,7 @@ from orderly_bench.core.compare.observations import JOINER, Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside, set_aside
 from orderly_bench.core.compare.pairs import pair_ends, pair_evidence, tested
 from orderly_bench.core.compare.second_opinion import model_test, term_model
+from orderly_bench.core.compare.starts import Beside, Start, doubts_about_starts, starts_apart
 from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.compare.what_was_drawn import for_all_arms
@@ -140,6 +141,7 @@ class Analysis:
     cautions: list[Caution]
     trends: dict[str, Trend]
     aside: SetAside
+    starts: list[Start] = field(default_factory=list)
 
     @property
     def blocked(self) -> bool:
@@ -170,6 +172,9 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     test, model, redrawn = work.overall()
     comparisons = work.comparisons(test, redrawn)
     terms, trends = work.terms(), work.trends()
+    starts = starts_apart(kept)
+    if starts and not nothing:
+        comparisons, terms = work.same_start(starts, comparisons, terms)
     whole = measured(observations, settings.response)
     arms = arm_results(whole, 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look)
     return Analysis(
@@ -183,9 +188,14 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         comparisons,
         _letters(arms, comparisons, settings),
         _cluster(kept, settings),
-        [*doubts_about(observations, aside, settings, test, model, comparisons, terms), *doubts_about_doses(trends)],
+        [
+            *doubts_about(observations, aside, settings, test, model, comparisons, terms),
+            *doubts_about_doses(trends),
+            *doubts_about_starts(starts, [*(c for t in terms for c in t.contrasts), *comparisons]),
+        ],
         trends,
         aside,
+        starts,
     )
 
 
@@ -331,6 +341,16 @@ class _Work:
                 ends[i] = both
         compared = compare_family(pairs, s.rule(), ends, s.not_worse)
         return [(self.o.factors[f], c) for (f, _, _), c in zip(chosen, compared, strict=True)]
+
+    def same_start(
+        self, starts: list[Start], comparisons: list[Comparison], terms: list[TermResult]
+    ) -> tuple[list[Comparison], list[TermResult]]:
+        """Beside each comparison the one with the start in the model."""
+        s = self.settings
+        beside = Beside(self.measured, starts, s.rule(), np.random.default_rng([s.seed, 4]), s.draws)
+        judged = beside.of_levels([(t.name, c) for t in terms for c in t.contrasts])
+        again = [replace(t, contrasts=[c for factor, c in judged if factor == t.name]) for t in terms]
+        return beside.of_arms(comparisons), again
 
     def trends(self) -> dict[str, Trend]:
         """The trend of the factor that is a dose."""

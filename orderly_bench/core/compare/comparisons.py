@@ -106,6 +106,21 @@ class NotWorse:
 
 
 @dataclass(frozen=True)
+class SameStart:
+    """The comparison as it would be had all cuttings started alike.
+
+    ``estimate`` and ``interval`` are None where the response has no difference of means; ``changes``: whether the verdict does.
+    """
+
+    estimate: float | None
+    interval: Interval | None
+    p: float | None
+    p_adjusted: float | None
+    verdict: Verdict
+    changes: bool
+
+
+@dataclass(frozen=True)
 class Comparison:
     """a against b.
 
@@ -127,6 +142,7 @@ class Comparison:
     adjusted: tuple[float, float] | None = None
     range: Range | None = None
     not_worse: NotWorse | None = None
+    same_start: SameStart | None = None
     more_units: int | None = None
     more_units_margin: int | None = None
     smallest_gap: float | None = None
@@ -297,5 +313,8 @@ def turned(comparison: Comparison) -> Comparison:
             (-r.directions[1], -r.directions[0]),
         ),
         not_worse=None,
+        same_start=comparison.same_start and replace(
+            comparison.same_start, estimate=other(comparison.same_start.estimate), interval=flip(comparison.same_start.interval)
+        ),
         extras={},
     )  # fmt: skip

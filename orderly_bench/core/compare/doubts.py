@@ -11,7 +11,7 @@ from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.measured import measured
-from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.compare.observations import EARLIER_ROOTS, Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.wording import listed, p_value, percent, points
@@ -75,7 +75,12 @@ def doubts_about(
 
 def doubts_about_counts(observations: Observations, response: Response) -> list[Caution]:
     """What is doubtful of the counts themselves, whatever is compared."""
-    return [*_questioned(observations, response), *_left_out(observations, response), *_not_stuck(observations)]
+    return [
+        *_questioned(observations, response),
+        *_earlier_roots(observations),
+        *_left_out(observations, response),
+        *_not_stuck(observations),
+    ]
 
 
 def doubts_about_doses(trends: dict[str, Trend]) -> list[Caution]:
@@ -214,6 +219,17 @@ def _questioned(observations: Observations, response: Response) -> list[Caution]
     lines = f" ({'line' if len(rows) == 1 else 'lines'} {where})" if where else ""
     did = kind_of(response).did
     return [caution("state_against_rooted", n=len(rows), lines=lines, did=did, state=rows[0].state, serious=True)]
+
+
+def _earlier_roots(observations: Observations) -> list[Caution]:
+    """Cuttings that had roots when they were stuck, by arm."""
+    had = [row for row in observations.rows if any(name == EARLIER_ROOTS and cell != "0" for name, cell in row.start)]
+    if not had:
+        return []
+    by_arm = {arm: sum(row.levels == arm for row in had) for arm in observations.arms}
+    parts = ", ".join(f"{n} of {name}" for name, n in zip(observations.spoken, by_arm.values(), strict=True) if n)
+    unknown = sum(not row.known for row in had)
+    return [caution("earlier_roots", n=len(had), parts=parts, unknown=unknown)]
 
 
 def _left_out(observations: Observations, response: Response) -> list[Caution]:

@@ -21,6 +21,8 @@ JOINER = " + "
 SEASON = "season"
 #: Factors of these names are properties of the pieces, not assigned to them.
 PROPERTIES = frozenset({"cutting type", "donor", "stock plant", "taxon", "cultivar"})
+#: Name of the roots that a cutting had when it was stuck, among what it started with.
+EARLIER_ROOTS = "earlier_roots"
 #: State of a planned place that stayed empty.
 NOT_STUCK = "not stuck"
 #: Without an outcome by design: neither counted nor left out.
@@ -60,6 +62,8 @@ class Row:
         ``rooted``, ``dead`` or ``censored``.
     questioned : bool
         Its outcome and its state can't both be true: unknown until answered.
+    start : tuple of (str, str)
+        What the cutting started with, by name: its length, its grade, its donor.
     line : int
         Line of the file, 0 when there is none.
     """
@@ -79,6 +83,7 @@ class Row:
     first_with_day: float | None = None
     outcome: str = ""
     questioned: bool = False
+    start: tuple[tuple[str, str], ...] = ()
 
     @property
     def known(self) -> bool:

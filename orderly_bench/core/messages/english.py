@@ -51,6 +51,15 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Three strengths of {factor}: the curve goes through all of them whatever they are, so it tells nothing of its own shape.",
         "Try four or more strengths to see where more stops being better",
     ),
+    "earlier_roots": (
+        "{n:cutting|cuttings} had roots when stuck ({parts}): new roots alone count, and {unknown} of them "
+        "{unknown:~is|are} unknown.",
+        "Write the roots before and after, or stick pieces without roots",
+    ),
+    "earlier_roots/said": (
+        "Roots were there when it was stuck: {arms}. What is seen later may be those.",
+        "Count the roots before and after, or stick pieces without roots",
+    ),
     "few_units": (
         "Only {units:unit|units} in the smallest arm: intervals from few units are fragile.",
         "More units with fewer cuttings each would say more",
@@ -150,6 +159,18 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{a} against {b}: the means as counted point one way, the comparison adjusted for where they stood the other.",
         "The adjusted one compares like with like; see how the arms are spread over blocks and units",
     ),
+    "start_differs": (
+        "Arms did not start alike ({how}). With that in the model every verdict stays.",
+        "Draw the pieces at random inside each size and grade",
+    ),
+    "start_differs/changes": (
+        "Arms did not start alike ({how}). With that in the model {changed}.",
+        "Repeat it with pieces drawn at random inside each size and grade",
+    ),
+    "start_differs/alone": (
+        "Arms did not start alike ({how}), and this layout has no comparison adjusted for it.",
+        "Draw the pieces at random inside each size and grade",
+    ),
     "season_not_assigned": (
         "Season can't be assigned: its p permutes waves and assumes that they could have fallen either way.",
         "Repeat over years before trusting it",
@@ -211,6 +232,7 @@ SENTENCES: dict[str, str] = {
     "not_separable": "{name} can't be told from {others}: the arms differ in both",
     "season_without_waves": "season is asked, but no waves belong to its levels, so nothing could be said of season",
     "season_few_waves": "with so few waves a season the smallest p is {p}; {least:wave|waves} of each would be the least",
+    "start_changes": "{a} against {b} is {now} (Holm {p}), not {before}",
     "locked_anyway": "locked although {why}; the reason given: {reason}",
     "genus/irritant": "irritates skin or eyes",
     "genus/toxic_people": "poisonous to people",
