@@ -10,11 +10,11 @@ import numpy as np
 import pytest
 
 import orderly_bench.core.compare as compare
-from orderly_bench.core.compare.analysis import Settings, analyse
+from orderly_bench.core.compare.analysis import Settings, analyse, judged
 from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.laid_out.layout import Layout
 from orderly_bench.core.compare.measured import MEASURED
-from orderly_bench.core.compare.more_units import with_more_units
+from orderly_bench.core.compare.more_units import Grown, with_more_units
 from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.randomise.randomisation import RandomisationTest
@@ -162,6 +162,54 @@ def test_only_the_responses_know_their_names() -> None:
     assert set(MEASURED) == set(Response)
 
 
+def test_in_a_family_gap_and_margin_stand_beside_the_other_pairs_as_seen() -> None:
+    """No other pair is near: Holm then asks a third of alpha of this one, which can be counted out."""
+    made = [Row((arm,), float(i < k)) for arm, k in (("a", 9), ("b", 12), ("c", 10)) for i in range(24)]
+    analysis = analyse(arrange(("medium",), made), Settings(margin=0.3, draws=400))
+    grown = Grown(analysis)
+    pair = next(i for i, c in enumerate(analysis.comparisons) if {c.a.name, c.b.name} == {"a", "b"})
+    for gap, more in ((0.3, 0), (0.45, 0), (0.3, 30)):
+        exact = pair_power(9 / 24, 24 + more, 9 / 24 + gap, 24 + more, 0.05 / 3)
+        assert grown.alone(pair, 9 / 24, gap, more) == pytest.approx(
+            exact, abs=4 * (exact * (1 - exact) / 1_000) ** 0.5
+        )
+    found = with_more_units(analysis).comparisons[pair]
+    least = next(m for m in range(400) if pair_power(9 / 24, 24 + m, 9 / 24 + 0.3, 24 + m, 0.05 / 3) >= 0.8)
+    assert found.more_units_margin is not None and abs(found.more_units_margin - least) <= 3
+    assert found.smallest_gap is not None
+    power = pair_power(9 / 24, 24, 9 / 24 + found.smallest_gap, 24, 0.05 / 3)
+    assert power == pytest.approx(0.8, abs=0.06)
+
+
+def test_pots_and_blocks_have_a_smallest_gap_as_well() -> None:
+    """Held against simulating the same pots once more, by hand, with another stream."""
+    rng = np.random.default_rng(4)
+    made = [
+        Row((arm,), float(rng.random() < 0.45), unit=f"{arm}{u}", block=str(u % 2))
+        for arm in "ab"
+        for u in range(8)
+        for _ in range(5)
+    ]
+    analysis = analyse(arrange(("medium",), made), Settings(margin=0.2, draws=400))
+    found = with_more_units(analysis).comparisons[0]
+    assert found.smallest_gap is not None and found.more_units_margin is not None and found.more_units_margin % 2 == 0
+    low = min(found.a.rooted / found.a.stuck, found.b.rooted / found.b.stuck)
+    icc, hits, trials = max(0.0, analysis.cluster.icc or 0.0), 0, 120
+    for _ in range(trials):
+        rows = []
+        for arm, rate in (("a", low), ("b", min(1.0, low + found.smallest_gap))):
+            for u in range(8):
+                own = (
+                    rate
+                    if icc == 0 or not 0 < rate < 1
+                    else rng.beta(rate * (1 - icc) / icc, (1 - rate) * (1 - icc) / icc)
+                )
+                rows += [Row((arm,), float(rng.random() < own), unit=f"{arm}{u}", block=str(u % 2)) for _ in range(5)]
+        p = judged(arrange(("medium",), rows), Settings(draws=400))[0].p
+        hits += p is not None and p < 0.05
+    assert hits / trials == pytest.approx(0.8, abs=0.13)
+
+
 @pytest.mark.parametrize("response", list(Response))
 def test_what_a_difference_is_called_goes_with_its_scale(response: Response) -> None:
     """Grades of the foliage were once called points."""
@@ -172,16 +220,13 @@ def test_what_a_difference_is_called_goes_with_its_scale(response: Response) -> 
 
 @pytest.mark.parametrize(("low", "high"), [(10, 14), (14, 10), (12, 13), (0, 2)])
 def test_how_many_more_would_find_the_margin_itself(low: int, high: int) -> None:
-    """One by one with the exact chance, from the lower rate seen; of pairs and of three arms it is not said."""
+    """One by one with the exact chance, from the lower rate seen; of pairs it is not said."""
     made = [Row((arm,), float(i < k)) for arm, k in (("a", low), ("b", high)) for i in range(20)]
     found = with_more_units(analyse(arrange(("medium",), made), Settings(margin=0.25))).comparisons[0]
     start = min(low / 20, high / 20, 0.75)
     least = next(m for m in range(400) if pair_power(start, 20 + m, start + 0.25, 20 + m, 0.05) >= 0.8)
     assert found.more_units_margin == least
     assert with_more_units(analyse(arrange(("medium",), made), Settings())).comparisons[0].more_units_margin is None
-    three = [*made, *(Row(("c",), float(i < 11)) for i in range(20))]
-    several = with_more_units(analyse(arrange(("medium",), three), Settings(margin=0.25, draws=400)))
-    assert {c.more_units_margin for c in several.comparisons} == {None}
     pairs = [replace(row, pair=str(i % 20)) for i, row in enumerate(made)]
     assert (
         with_more_units(analyse(arrange(("medium",), pairs), Settings(margin=0.25))).comparisons[0].more_units_margin

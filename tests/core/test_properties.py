@@ -371,3 +371,25 @@ def test_superiority_with_shared_pots_covers_where_single_cuttings_would_not() -
         plain = superiority(*(np.concatenate(p) for p in pots)).interval
         naive += plain.low <= 0.5 <= plain.high
     assert hits / trials >= 0.95 - 3 * sqrt(0.05 * 0.95 / trials) > naive / trials
+
+
+@pytest.mark.parametrize("per_unit", [1, 5])
+def test_loss_that_hangs_on_the_outcome_makes_no_false_alarms(per_unit: int) -> None:
+    """Arms alike; in one the failures are lost, in the other the successes. The known alone mislead, the rule of the range does not."""
+    rng, trials = np.random.default_rng(61 + per_unit), 150 if per_unit == 1 else 100
+    said, known_alone = 0, 0
+    for _ in range(trials):
+        rows = []
+        for arm, lost_when in (("a", 0.0), ("b", 1.0)):
+            for u in range(30 // per_unit * (1 if per_unit == 1 else 2)):
+                rate = 0.5 if per_unit == 1 else rng.beta(4, 4)
+                for _ in range(per_unit):
+                    value = float(rng.random() < rate)
+                    lost = value == lost_when and rng.random() < 0.5
+                    unit = f"{arm}{u}" if per_unit > 1 else None
+                    rows.append(Row((arm,), None if lost else value, unit=unit, state="missing" if lost else ""))
+        (c,) = analysis.judged(arrange(("medium",), rows), Settings(draws=400))
+        known_alone += c.verdict.clear
+        said += c.verdict.clear and c.range is not None and c.range.holds
+    assert known_alone / trials > 0.3, "the loss must be able to mislead, or this shows nothing"
+    assert said / trials <= 0.05 + 3 * sqrt(0.05 * 0.95 / trials)

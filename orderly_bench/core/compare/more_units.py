@@ -19,7 +19,7 @@ from orderly_bench.core.compare.analysis import Analysis
 from orderly_bench.core.compare.holm import holm
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.randomise import permutation
-from orderly_bench.core.randomise.hypergeometric import two_sided_p
+from orderly_bench.core.randomise.hypergeometric import TIE, two_sided_p
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.randomise.two_arms import every_p, pair_power
 from orderly_bench.core.responses.registry import kind_of
@@ -31,6 +31,8 @@ MOST_TIMES = 10
 TRIALS = 400
 #: Draws of a test inside a simulated trial, where it is not exact.
 DRAWS = 400
+#: Of one pair alone, whose trials are tested all at once.
+TRIALS_AT_ONCE, DRAWS_AT_ONCE = 1_000, 2_000
 #: Above this many cuttings in an arm, the least number is looked for by halving instead of one by one.
 ONE_BY_ONE = 150
 
@@ -46,7 +48,7 @@ def with_more_units(analysis: Analysis) -> Analysis:
         replace(
             c,
             more_units=grown.least(i),
-            more_units_margin=_for_the_margin(analysis, i),
+            more_units_margin=grown.for_the_margin(i),
             smallest_gap=grown.smallest_gap(i),
         )
         if c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None
@@ -54,22 +56,6 @@ def with_more_units(analysis: Analysis) -> Analysis:
         for i, c in enumerate(analysis.comparisons)
     ]
     return replace(analysis, comparisons=found)
-
-
-def _for_the_margin(analysis: Analysis, pair: int) -> int | None:
-    """The same if the true difference were the margin, from the lower rate seen; of two arms only.
-
-    In a family the chance hangs on the other arms too, which the margin says nothing of.
-    """
-    margin = analysis.settings.margin
-    if margin is None or len(analysis.comparisons) != 1 or not analysis.observations.layout.grown_from_rates:
-        return None
-    grown = Grown(analysis)
-    a, b = grown.pairs[pair]
-    low = min(float(grown.rates[[a, b]].min()), 1 - margin)
-    higher, lower = (a, b) if grown.rates[a] >= grown.rates[b] else (b, a)
-    grown.rates[higher], grown.rates[lower] = low + margin, low
-    return 0 if grown.chance(pair, 0) >= ENOUGH else grown.least(pair)
 
 
 class Grown:
@@ -89,7 +75,9 @@ class Grown:
         self.icc = min(0.99, max(0.0, analysis.cluster.icc or 0.0)) if o.clustered else 0.0
         self.blocks = max(1, len(o.blocks))
         self.pairs = [(o.names.index(c.a.name), o.names.index(c.b.name)) for c in analysis.comparisons]
+        self.seen = [c.p for c in analysis.comparisons]
         self.chances: dict[int, np.ndarray] = {}
+        self.gaps: dict[tuple[object, ...], float | None] = {}
         open_still = [c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None for c in analysis.comparisons]
         self.wanted = np.flatnonzero(open_still)
 
@@ -102,38 +90,102 @@ class Grown:
         step = self.blocks if self.blocks > 1 else 1
         if self.exact and self.units[[a, b]].max() <= ONE_BY_ONE:
             return next((m for m in range(1, most + 1) if self.chance(pair, m) >= ENOUGH), None)
-        return self._halving(lambda m: self.chance(pair, m) >= ENOUGH, step, most, self._guess(a, b))
+        guess = self._guess(float(self.rates[a]), float(self.rates[b]), float(self.units[[a, b]].mean()))
+        return self._halving(lambda m: self.chance(pair, m) >= ENOUGH, step, most, guess)
 
-    def _guess(self, a: int, b: int) -> int:
+    def _guess(self, p: float, q: float, there: float) -> int:
         """About how many more, by the normal formula with the family's strictest level: where the search starts."""
         from scipy.special import ndtri
 
-        p, q = (float(self.rates[arm]) for arm in (a, b))
         z = float(ndtri(1 - self.alpha / (2 * len(self.pairs)))) + float(ndtri(ENOUGH))
         inflated = 1 + (self.each - 1) * self.icc
         needed = z**2 * (p * (1 - p) + q * (1 - q) + 0.02) / (p - q) ** 2 * inflated / self.each
-        return max(1, ceil(needed - float(self.units[[a, b]].mean())))
+        return max(1, ceil(needed - there))
 
-    def smallest_gap(self, pair: int) -> float | None:
-        """The smallest difference from the lower rate seen that this layout, as scored, finds 8 times in 10, to a tenth of a point.
-
-        Where the chance can be enumerated; None elsewhere, and where even all rooted would not be found.
-        """
-        if not self.exact:
+    def for_the_margin(self, pair: int) -> int | None:
+        """Units to add were the true difference the margin, from the lower rate seen; None without a margin, or beyond tenfold."""
+        margin = self.analysis.settings.margin
+        if margin is None or not self.o.layout.grown_from_rates:
             return None
         a, b = self.pairs[pair]
-        low = float(min(self.rates[a], self.rates[b]))
+        low = min(float(self.rates[[a, b]].min()), 1 - margin)
+        if self.alone(pair, low, margin, 0) >= ENOUGH:
+            return 0
+        most = (MOST_TIMES - 1) * int(self.units[[a, b]].max())
+        if self.exact and self.units[[a, b]].max() <= ONE_BY_ONE:
+            return next((m for m in range(1, most + 1) if self.alone(pair, low, margin, m) >= ENOUGH), None)
+        step = self.blocks if self.blocks > 1 else 1
+        guess = self._guess(low, low + margin, float(self.units[[a, b]].mean()))
+        return self._halving(lambda m: self.alone(pair, low, margin, m) >= ENOUGH, step, most, guess)
 
-        def chance(gap: float) -> float:
-            return pair_power(low, int(self.units[a]), low + gap, int(self.units[b]), self.alpha)
+    def smallest_gap(self, pair: int) -> float | None:
+        """The smallest difference from the lower rate seen that this layout, as scored, finds 8 times in 10.
 
-        if chance(1 - low) < ENOUGH:
+        To a tenth of a point where the chance is enumerated, to a point where it is simulated; None where even all rooted would not
+        be found.
+        """
+        if not self.o.layout.grown_from_rates:
+            return None
+        a, b = self.pairs[pair]
+        low, fine = float(min(self.rates[a], self.rates[b])), 0.0005 if self.exact else 0.01
+        key = tuple(sorted((int(self.units[a]), int(self.units[b])))), round(low, 2), self._place_of(pair)
+        if key not in self.gaps:
+            self.gaps[key] = self._gap(pair, low, fine)
+        return self.gaps[key]
+
+    def _gap(self, pair: int, low: float, fine: float) -> float | None:
+        if self.alone(pair, low, 1 - low, 0) < ENOUGH:
             return None
         below, enough = 0.0, 1 - low
-        while enough - below > 0.0005:
+        while enough - below > fine:
             middle = (below + enough) / 2
-            below, enough = (below, middle) if chance(middle) >= ENOUGH else (middle, enough)
+            below, enough = (below, middle) if self.alone(pair, low, middle, 0) >= ENOUGH else (middle, enough)
         return enough
+
+    def _place_of(self, pair: int) -> int:
+        """How many of the other pairs are clearer than alpha would need: all that Holm asks of them."""
+        return sum(p is not None and p < self.alpha / len(self.pairs) for i, p in enumerate(self.seen) if i != pair)
+
+    def alone(self, pair: int, low: float, gap: float, more: int) -> float:
+        """Chance to find one pair whose rates are ``low`` and ``low + gap``, the other pairs of the family as they were seen."""
+        a, b = self.pairs[pair]
+        n_a, n_b = (int(self.units[arm]) + more for arm in (a, b))
+        rates = (low, min(1.0, low + gap))
+        if self.exact:
+            return pair_power(rates[0], n_a, rates[1], n_b, self.alpha)
+        rng = np.random.default_rng([self.analysis.settings.seed, 5])
+        rooted = [
+            self._unit_counts(rate, TRIALS_AT_ONCE * n, rng).reshape(TRIALS_AT_ONCE, n)
+            for rate, n in zip(rates, (n_a, n_b), strict=True)
+        ]
+        p = self._p_of_all(rooted, (self._spread(n_a), self._spread(n_b)))
+        return float((p < self._limit(pair)).mean())
+
+    def _limit(self, pair: int) -> float:
+        """The p that one pair must stay below for Holm's to stay below alpha, the other pairs as they were seen."""
+        low, high = 0.0, self.alpha
+        for _ in range(40):
+            middle = (low + high) / 2
+            adjusted = holm([middle if i == pair else p for i, p in enumerate(self.seen)])[pair]
+            low, high = (middle, high) if adjusted is not None and adjusted < self.alpha else (low, middle)
+        return high
+
+    def _p_of_all(self, rooted: list[np.ndarray], per_block: tuple[list[int], list[int]]) -> np.ndarray:
+        """The pair's p in every simulated trial, counts of shape (trials, units) each; whole units share their redraws."""
+        if self.each == 1 and self.blocks == 1:
+            table = every_p(per_block[0][0], per_block[1][0])
+            return np.asarray(table[rooted[0].sum(axis=1).astype(int), rooted[1].sum(axis=1).astype(int)])
+        rng = np.random.default_rng([self.analysis.settings.seed, 6])
+        stratum = np.concatenate([np.repeat(np.arange(self.blocks), n) for n in per_block])
+        first = np.repeat([True, False], [sum(n) for n in per_block])
+        values = np.hstack(rooted) / self.each
+        for block in range(self.blocks):
+            here = stratum == block
+            values[:, here] -= values[:, here].mean(axis=1, keepdims=True)
+        redrawn = ShuffledWithin((~first).astype(int), stratum).redraw(rng, DRAWS_AT_ONCE) == 0
+        seen = np.abs(values @ first)
+        hits = (np.abs(values @ redrawn.T) >= seen[:, None] - TIE).sum(axis=1)
+        return np.asarray((1 + hits) / (1 + DRAWS_AT_ONCE))
 
     @property
     def exact(self) -> bool:

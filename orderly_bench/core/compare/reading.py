@@ -175,10 +175,11 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     text += f"; your margin is {margin_words(margin, kind)}." if margin is not None else "; no margin was set."
     if comparison.more_units is not None:
         text += " " + say("more_units", n=comparison.more_units)
+    family = "/family" if len(analysis.comparisons) > 1 else ""
     if comparison.more_units_margin:
-        text += " " + say("more_units_margin", n=comparison.more_units_margin)
+        text += " " + say(f"more_units_margin{family}", n=comparison.more_units_margin)
     if comparison.smallest_gap is not None:
-        text += " " + say("smallest_gap", gap=points(comparison.smallest_gap))
+        text += " " + say(f"smallest_gap{family}", gap=points(comparison.smallest_gap))
     return text
 
 

@@ -292,6 +292,10 @@ SENTENCES: dict[str, str] = {
     "why/discrete": "with so few, p moves in steps and the interval does not",
     "more_units": "If the rates really are these, {n:more unit|more units} a side would find it 8 times in 10.",
     "more_units_margin": "If the true difference were just your margin, {n:more unit|more units} a side would find it 8 times in 10.",
+    "more_units_margin/family": "If the true difference were just your margin, {n:more unit|more units} a side would find it 8 times in 10, "
+    "the other pairs being as seen.",
+    "smallest_gap/family": "As it was scored, this layout finds a gap of {gap} points from the lower rate 8 times in 10, the other pairs "
+    "being as seen.",
     "smallest_gap": "As it was scored, this layout finds a gap of {gap} points from the lower rate 8 times in 10.",
     "not_worse/holds": "{a} is not worse than {b} by more than {margin}: the lower limit is {limit}.",
     "not_worse/open": "that {a} is not worse than {b} by more than {margin} is not shown: the lower limit is {limit}.",
