@@ -39,12 +39,38 @@ def _signature(secret: str, stamp: str, payload: bytes) -> bytes:
     return hmac.new(secret.encode(), stamp.encode() + payload, hashlib.sha256).digest()
 
 
-def keep(session: Session, trial: Trial, day: int, stamp: str, results: object, secret: str, now: datetime) -> None:
-    """Keep results in place of earlier ones."""
+def keep(
+    session: Session, trial: Trial, day: int, stamp: str, results: object, secret: str, now: datetime,
+    likeness: tuple[float, int] | None = None,
+) -> None:  # fmt: skip
+    """Keep results in place of earlier ones; ``likeness`` is the ICC of their units and its degrees of freedom."""
     payload = pickle.dumps(results, protocol=5)
-    values = {"stamp": stamp, "at": now, "signed": _signature(secret, stamp, payload) + payload}
+    icc, df = likeness or (None, None)
+    values = {
+        "stamp": stamp,
+        "at": now,
+        "signed": _signature(secret, stamp, payload) + payload,
+        "icc": icc,
+        "icc_df": df,
+    }
     statement = insert(WorkedOut).values(trial_id=trial.id, day=day, **values)
     session.execute(statement.on_duplicate_key_update(**values))
+
+
+def likeness_before(session: Session, trial: Trial) -> list[tuple[float, int, str]]:
+    """ICC, degrees of freedom and botanical name of the other trials that are worked out; of the same plant, where there are any."""
+    query = (
+        select(WorkedOut.icc, WorkedOut.icc_df, Trial.id)
+        .join(Trial, WorkedOut.trial_id == Trial.id)
+        .where(WorkedOut.day == 0, WorkedOut.icc.is_not(None), WorkedOut.icc_df > 0, Trial.id != trial.id)
+    )
+    found = []
+    for icc, df, number in session.execute(query):
+        other = session.get(Trial, number)
+        if other is not None and icc is not None and df is not None:
+            found.append((float(icc), int(df), other.plan.question.botanical_name))
+    own = [one for one in found if one[2] == trial.plan.question.botanical_name]
+    return own or found
 
 
 def kept(session: Session, trial: Trial, day: int, stamp: str, secret: str) -> Any | None:

@@ -92,8 +92,17 @@ def write(session: Session, trial: Trial, day: int) -> Results:
     """Work a trial out as it stands now, and keep it."""
     stamp = stamp_of(session, trial, FORM)
     results = work_out(gather(session, trial), day or None)
-    keep(session, trial, day, stamp, results, _secret(), now())
+    keep(session, trial, day, stamp, results, _secret(), now(), _likeness(results) if day == 0 else None)
     return results
+
+
+def _likeness(results: Results) -> tuple[float, int] | None:
+    """How alike cuttings of one unit were, with units less arms; None where units hold one cutting."""
+    analysis = results.found.analysis
+    if analysis is None or analysis.cluster.icc is None:
+        return None
+    units = analysis.observations.units
+    return analysis.cluster.icc, int(units.arm.size) - len(analysis.observations.arms)
 
 
 def results_of(trial: Trial, day: int = 0) -> Results | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import time
+from dataclasses import replace
 
 import pytest
 from flask import Flask
@@ -16,10 +17,10 @@ from orderly_bench.database.migrate import migrate
 from orderly_bench.evidence import memory
 from orderly_bench.evidence.results import FORM, Results
 from orderly_bench.record.keep import keep, kept, stamp_of
-from orderly_bench.trial.models import Lab, Trial, WorkedOut
+from orderly_bench.trial.models import Lab, Person, Trial, WorkedOut
 from orderly_bench.web import work
 from tests.conftest import database_url, emptied
-from tests.factories import BARE, NOW, create_finished, create_person
+from tests.factories import BARE, NOW, ROOTED, create_finished, create_person, create_stuck, create_trial, open_endpoint
 from tests.web.conftest import SignIn, make_app
 
 
@@ -43,6 +44,49 @@ def test_what_is_kept_is_read_after_a_restart(session: Session, finished: Trial,
     with pytest.MonkeyPatch.context() as patched:
         patched.setattr(work, "work_out", lambda *_: pytest.fail("worked out again"))
         assert shown(client.get(f"/trials/{finished.id}/compare").text) == first
+
+
+def test_earlier_trials_say_how_alike_cuttings_of_one_pot_are(
+    session: Session, finished: Trial, sign_in: SignIn
+) -> None:
+    """The guess is the mean of the same plant's trials by their degrees of freedom; of other plants only where there is none."""
+    client = sign_in()
+    work_of = []
+    for name, icc, df in (
+        ("Lavandula angustifolia", 0.1, 30),
+        ("Lavandula angustifolia", 0.3, 10),
+        ("Olea europaea", 0.8, 90),
+    ):
+        other = create_trial(session, session.scalars(select(Person)).first())
+        question = replace(other.plan.question, botanical_name=name)
+        other.keep_plan(replace(other.plan, question=question))
+        work_of.append(WorkedOut(trial_id=other.id, day=0, stamp="x", at=NOW, signed=b"", icc=icc, icc_df=df))
+    session.add_all(work_of)
+    trial = create_trial(session, session.scalars(select(Person)).first())
+    trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, cuttings_per_unit=2)))
+    session.commit()
+    page = client.get(f"/trials/{trial.id}/design").text
+    assert "0.15 from 2 own trials of Lavandula angustifolia (0.10, 0.30)" in page and 'name="icc" value="0.15"' in page
+    trial.keep_plan(replace(trial.plan, question=replace(trial.plan.question, botanical_name="Buxus sempervirens")))
+    session.commit()
+    assert "0.60 from 3 own trials of other plants" in client.get(f"/trials/{trial.id}/design").text
+    trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, cuttings_per_unit=1)))
+    session.commit()
+    assert "own trials" not in client.get(f"/trials/{trial.id}/design").text
+
+
+def test_pots_leave_their_likeness_behind(session: Session, sign_in: SignIn) -> None:
+    memory._kept.clear()
+    lead, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, lead, cuttings_per_arm=12, cuttings_per_unit=3, layout="completely randomised")
+    check = open_endpoint(session, trial, lead)
+    for u, unit in enumerate(trial.units):
+        for n, cutting in enumerate(unit.cuttings):
+            score.keep_score(session, check, cutting, scorer, NOW, ROOTED if n <= u % 4 else BARE)
+    score.close_check(session, check, lead, NOW)
+    sign_in().get(f"/trials/{trial.id}/compare")
+    row = session.scalars(select(WorkedOut)).one()
+    assert row.icc is not None and row.icc_df == 12
 
 
 def test_what_it_rests_on_changes_the_stamp(session: Session, finished: Trial) -> None:

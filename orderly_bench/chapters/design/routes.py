@@ -19,6 +19,7 @@ from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats import design_csv as design_csv_format
 from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
+from orderly_bench.record.keep import likeness_before
 from orderly_bench.stock.operations import bench_named, plants_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
@@ -46,8 +47,18 @@ def _stock(trial: Trial) -> views.Stock:
     return views.Stock([plant.value for plant in plants], bench.value if bench else None)
 
 
+def _likeness(trial: Trial) -> views.Likeness | None:
+    """What the lab's own earlier trials say of cuttings that share a container, where this one has any."""
+    if trial.locked_at is not None or trial.plan.design.cuttings_per_unit < 2:
+        return None
+    return views.likeness_of(likeness_before(db(), trial), trial.plan.question.botanical_name)
+
+
 def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: OrderlyError | None = None) -> str:
     values = views.typed_values(trial)
+    likeness = _likeness(trial)
+    if likeness is not None and not values["icc"]:
+        values["icc"] = f"{likeness.icc:.2f}"
     if typed is not None and "cuttings_per_arm" in typed:
         values.setlist("own", [])
         for box in ("one_vessel", "not_worse", "max_t"):
@@ -67,6 +78,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         values=values,
         typed=request.form,
         work=work,
+        likeness=likeness,
         seasons=views.seasons_of(plan),
         calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
         year=views.year_strip(plan, lab().settings.hemisphere),

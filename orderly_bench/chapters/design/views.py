@@ -12,6 +12,7 @@ from werkzeug.datastructures import MultiDict
 from orderly_bench.chapters.design import operations
 from orderly_bench.chapters.design.forms import read_design
 from orderly_bench.chapters.design.material import of_draw
+from orderly_bench.core.compare.clusters import pooled_icc
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.convincing import why_not
@@ -121,6 +122,25 @@ def said_of_waves(plan: Plan, hemisphere: Hemisphere, today: date) -> dict[int, 
         past = "this day is past: what was stuck before the lock is retrospective" if wave.planned_for < today else ""
         said[wave.number] = "; ".join(part for part in (season, past) if part)
     return said
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """How alike cuttings of one container were in the lab's own trials: the guess for the next, and where it comes from."""
+
+    icc: float
+    words: str
+
+
+def likeness_of(before: Sequence[tuple[float, int, str]], plant: str) -> Likeness | None:
+    """From earlier trials as (ICC, degrees of freedom, plant); None without any."""
+    pooled = pooled_icc([(icc, df) for icc, df, _ in before])
+    if pooled is None:
+        return None
+    of = f"of {plant}" if all(name == plant for _, _, name in before) else "of other plants"
+    each = ", ".join(f"{icc:.2f}" for icc, _, _ in before[:6])
+    trials = "trial" if len(before) == 1 else "trials"
+    return Likeness(pooled, f"{pooled:.2f} from {len(before)} own {trials} {of} ({each})")
 
 
 def seasons_of(plan: Plan) -> list[tuple[str, str]]:

@@ -23,3 +23,7 @@ class WorkedOut(Base):
     stamp: Mapped[str] = mapped_column(String(64))
     at: Mapped[datetime] = mapped_column(Moment)
     signed: Mapped[bytes] = mapped_column(MEDIUMBLOB)
+    #: how alike cuttings of one unit were at the endpoint, none where units hold one
+    icc: Mapped[float | None] = mapped_column(default=None)
+    #: units less arms, which it rests on
+    icc_df: Mapped[int | None] = mapped_column(default=None)
