@@ -12,7 +12,7 @@ from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
 from orderly_bench.core.compare.dose_curve import dose_factor
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design.lids import lids_of, travelling
-from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
 from orderly_bench.core.question.sentence import margin_of
@@ -197,16 +197,18 @@ def departures_of(record: TrialRecord) -> list[str]:
     """Ways in which the plan of version 1 was not followed, each as a phrase."""
     found = [record.late] if record.late else []
     found += [record.plan.question.anyway] if record.plan.question.anyway else []
-    found += [f"amended {version.at:%-d %b}: {'; '.join(version.changed)}" for version in record.versions[1:]]
-    found += [phrase for lot in record.lots for phrase in _windows_missed(record, lot)]
-    found += [f"arms were compared early, {look.at:%-d %b} by {look.person}" for look in record.looks]
-    for number, what in ((len(record.given), "given another treatment"), (_moved(record), "moved on the bench")):
-        if number:
-            found.append(f"{number} {'unit was' if number == 1 else 'units were'} {what}")
-    found += [phrase for lot in record.lots for phrase in _not_done(record, lot)]
+    found += [
+        phrase("departure/amended", day=f"{version.at:%-d %b}", changed="; ".join(version.changed))
+        for version in record.versions[1:]
+    ]
+    found += [words for lot in record.lots for words in _windows_missed(record, lot)]
+    found += [phrase("departure/looked", day=f"{look.at:%-d %b}", person=look.person) for look in record.looks]
+    for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
+        found += [phrase(what, n=number)] if number else []
+    found += [words for lot in record.lots for words in _not_done(record, lot)]
     found += _pieces_and_draws(record)
     if not record.holds:
-        found.append("the stored plan no longer has the digest it was locked with")
+        found.append(phrase("departure/digest"))
     return found
 
 
@@ -219,11 +221,10 @@ def _pieces_and_draws(record: TrialRecord) -> list[str]:
     found = []
     empty = sum(1 for cutting in record.cuttings if cutting.status is Status.NOT_STUCK)
     if empty:
-        found.append(f"{empty} planned {'cutting was' if empty == 1 else 'cuttings were'} not stuck")
-    if len(record.first_plan.draws) > 1:
-        found.append(
-            f"it was drawn {len(record.first_plan.draws)} times, the last for: {record.first_plan.draws[-1].reason}"
-        )
+        found.append(phrase("departure/not_stuck", n=empty))
+    draws = record.first_plan.draws
+    if len(draws) > 1:
+        found.append(phrase("departure/redrawn", n=len(draws), reason=draws[-1].reason))
     if record.prediction is not None and record.prediction.late:
         found.append(record.prediction.late)
     return found
@@ -239,7 +240,7 @@ def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
         away = outside_window(record, check) if check.lot == lot.id and check.endpoint else None
         if away is not None and check.day is not None:
             das = days_after_sticking(check.day, lot.day_zero)
-            found.append(f"the endpoint{_of_lot(record, lot)} was scored on day {das}, {away} days outside its window")
+            found.append(phrase("departure/window", lot=_of_lot(record, lot), day=str(das), n=away))
     return found
 
 
@@ -247,7 +248,7 @@ def _not_done(record: TrialRecord, lot: LotRecord) -> list[str]:
     if not _used(record, lot.id):
         return []
     return [
-        f"the check of day {check.planned_das}{_of_lot(record, lot)} was not done"
+        phrase("departure/not_done", day=str(check.planned_das), lot=_of_lot(record, lot))
         for check in record.checks
         if check.lot == lot.id and not check.endpoint and not check.opened
     ]
@@ -267,14 +268,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         days = f"{incident.first_day:%-d %b}" + (
             f" to {incident.last_day:%-d %b}" if incident.last_day != incident.first_day else ""
         )
-        units = "unit" if len(touched) == 1 else "units"
-        found.append(
-            Caution(
-                "incident",
-                f"{incident.kind.capitalize()}, {days}: {len(touched)} {units} touched ({spread}).",
-                "Compare again without them; see whether the answer changes",
-            )
-        )
+        found.append(caution("incident", kind=incident.kind, days=days, n=len(touched), spread=spread))
     if record.looks:
         looks = len(record.looks)
         found.append(caution("looked_early", n=looks, first=f"{record.looks[0].at:%-d %b}", serious=True))
@@ -288,21 +282,9 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += doubts_about_visibility(_grades(record, results))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
     if knowing and record.plan.question.blind:
-        found.append(
-            Caution(
-                "not_blind",
-                f"{', '.join(sorted(knowing))} scored knowing, or able to know, the arms.",
-                "Have a drawn share scored again by a blind scorer",
-            )
-        )
+        found.append(caution("not_blind", who=", ".join(sorted(knowing))))
     if any(not lot.day_zero.exact for lot in record.lots):
-        found.append(
-            Caution(
-                "day_zero_approximate",
-                "The sticking day is approximate, so days are ranges; the middle is used.",
-                "Find the exact day if you can",
-            )
-        )
+        found.append(caution("day_zero_approximate"))
     return [*found, *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
 
 
@@ -331,13 +313,7 @@ def _held_unevenly(record: TrialRecord) -> list[Caution]:
     if len({frozenset(told) for told in hours.values()}) < 2:
         return []
     told = ", ".join(f"{letter} {' and '.join(f'{h:g}' for h in sorted(hours[letter]))} h" for letter in sorted(hours))
-    return [
-        Caution(
-            "start_differs",
-            f"Arms were held for different times before sticking, not on purpose: {told}.",
-            "Read a difference as that of the delay too; stick all arms of a lot together next time",
-        )
-    ]
+    return [caution("start_differs", "held", told=told)]
 
 
 def _not_concurrent(record: TrialRecord) -> list[Caution]:
@@ -382,13 +358,7 @@ def _side_groups(record: TrialRecord) -> list[Caution]:
     groups = record.plan.treatments.side_groups
     if not groups:
         return []
-    return [
-        Caution(
-            "not_drawn",
-            f"{', '.join(group.name for group in groups)}: beside the trial, not drawn, so in no comparison.",
-            "Report the counts apart",
-        )
-    ]
+    return [caution("not_drawn", groups=", ".join(group.name for group in groups))]
 
 
 def _grades(record: TrialRecord, results: list[CuttingResult]) -> dict[str, list[Any]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import hashlib
 import re
 import subprocess
@@ -127,3 +128,15 @@ def test_every_public_function_has_a_docstring() -> None:
 @pytest.mark.parametrize("name", ["README.md", "CHANGELOG.md", ".ci/run", "bench"])
 def test_what_a_newcomer_looks_for_is_there(name: str) -> None:
     assert (ROOT / name).is_file()
+
+
+def test_every_doubt_comes_from_the_catalogue() -> None:
+    """A caution made anywhere else would have words that another language can't follow."""
+    made = [
+        str(file.relative_to(PACKAGE))
+        for file in PACKAGE.rglob("*.py")
+        for node in ast.walk(ast.parse(file.read_text()))
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "Caution"
+    ]
+    # The second is the page of interface parts, which shows one of its own.
+    assert sorted(made) == ["core/messages/say.py", "web/parts.py"]

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages.say import caution
 
 
 @dataclass(frozen=True)
@@ -61,11 +62,4 @@ def doubt_about_treatments(cuttings: Sequence[Treated]) -> list[Caution]:
     parts = "; ".join(
         f"{sum(1 for c in moved if (c.planned, c.done) == pair)} of {pair[0]} got {pair[1]}" for pair in pairs
     )
-    verb = "cutting was" if len(moved) == 1 else "cuttings were"
-    return [
-        Caution(
-            "not_as_planned",
-            f"{len(moved)} {verb} not treated as planned ({parts}). The comparison goes by the plan.",
-            "See the counts as done beside it, and the comparison without them",
-        )
-    ]
+    return [caution("not_as_planned", n=len(moved), parts=parts)]

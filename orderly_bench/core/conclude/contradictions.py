@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.reading import Reading
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.vocabulary import Strength
 
 
@@ -45,33 +46,15 @@ def contradictions(conclusion: str, decision: str, reading: Reading) -> list[Cau
     claim = CLAIMS.search(conclusion)
     alike = bool(reading.findings) and reading.findings[0].comparison.verdict.alike
     if claim and (alike or reading.strength is Strength.CANNOT_TELL):
-        found.append(
-            _says_more(f"'{claim.group(0)}' says there is a difference; the strength is '{reading.strength.value}'.")
-        )
+        found.append(caution("says_more", "difference", words=claim.group(0), strength=reading.strength.value))
     same = SAMENESS.search(conclusion)
     if same and reading.strength is Strength.CANNOT_TELL:
-        found.append(_says_more(f"'{same.group(0)}' says they are alike; not settled does not mean the same."))
+        found.append(caution("says_more", "alike", words=same.group(0)))
     if same and not alike and reading.strength in (Strength.SHOWN, Strength.SUGGESTED):
-        found.append(_says_more(f"'{same.group(0)}' stands against a clear difference."))
+        found.append(caution("says_more", "against", words=same.group(0)))
     if decision in ("adopt", "drop") and reading.strength is Strength.CANNOT_TELL:
-        found.append(
-            Caution(
-                "decision_ahead",
-                f"'{decision}' rests on more than this trial, which cannot tell.",
-                "Repeat or hold, or say what else it rests on",
-            )
-        )
+        found.append(caution("decision_ahead", decision=decision))
     cause = CAUSES.search(conclusion)
     if cause:
-        found.append(
-            Caution(
-                "cause_not_varied",
-                f"'{cause.group(0)}': a cause that was not varied is a hypothesis.",
-                "Call it one, or vary it in the next trial",
-            )
-        )
+        found.append(caution("cause_not_varied", words=cause.group(0)))
     return found
-
-
-def _says_more(text: str) -> Caution:
-    return Caution("says_more", text, "Word it as the verdict does")

@@ -11,6 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.power import Power, exact_power
 from orderly_bench.core.design.reach import Reach, reach_of
 from orderly_bench.core.design.simulated_power import detectable_difference, needed_per_arm, power_of
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -113,54 +114,21 @@ def _simulated(
 def _doubts(reach: Reach, alpha: float, power: Power | None) -> list[Caution]:
     found = []
     if reach.overall >= alpha:
-        found.append(
-            Caution(
-                "cannot_convince",
-                f"No outcome of this design could convince: even all against none gives p = {reach.overall:.2g}, not below {alpha:g}.",
-                "Take more units per arm, or fewer blocks",
-                serious=True,
-            )
-        )
+        found.append(caution("cannot_convince", p=f"{reach.overall:.2g}", alpha=f"{alpha:g}", serious=True))
     elif reach.adjusted >= alpha:
-        found.append(
-            Caution(
-                "pair_cannot_convince",
-                f"No single pair of arms can ever be clear: its smallest p over all pairs is {reach.adjusted:.2g}.",
-                "Take more units per arm, or fewer arms",
-                serious=True,
-            )
-        )
+        found.append(caution("pair_cannot_convince", p=f"{reach.adjusted:.2g}", serious=True))
     if power is not None and power.power < 0.8:
-        found.append(
-            Caution(
-                "low_power",
-                f"If the rates are as assumed, this finds the difference in {100 * power.power:.0f} of 100 trials.",
-                "Stick more per arm, or plan for a larger difference",
-            )
-        )
+        found.append(caution("low_power", found=f"{100 * power.power:.0f}"))
     return found
 
 
 def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
     found = []
     if per_unit > 1:
-        found.append(
-            Caution(
-                "cuttings_share_units",
-                f"{per_unit} cuttings of one unit share its water and warmth: {request.units_per_arm} units per arm are "
-                f"{request.units_per_arm} replicates, not {request.units_per_arm * per_unit}.",
-                "More units with fewer cuttings in each say more, at the same number of cuttings",
-                serious=request.units_per_arm == 1,
-            )
-        )
+        units, cuttings = request.units_per_arm, request.units_per_arm * per_unit
+        found.append(caution("cuttings_share_units", each=per_unit, units=units, cuttings=cuttings, serious=units == 1))
     if request.kind is LayoutKind.SPLIT_PLOT and request.blocks // len(request.whole) < FEW_WHOLE_PLOTS:
-        found.append(
-            Caution(
-                "few_whole_plots",
-                f"{request.blocks // len(request.whole)} whole plots a level: the factor on them can hardly be told from its plots.",
-                "Take at least four whole plots of each level",
-            )
-        )
+        found.append(caution("few_whole_plots", n=request.blocks // len(request.whole)))
     return found
 
 

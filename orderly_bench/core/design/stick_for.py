@@ -13,6 +13,7 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.say import caution
 
 MOST = 1_000_000
 FEW_BATCHES = 8
@@ -61,21 +62,9 @@ def for_batches(want: int, batches: list[tuple[int, int]], assurance: float) -> 
         k, n = (sum(part) for part in zip(*batches, strict=True))
         fitted = (k + 0.5, n - k + 0.5)
     if len(batches) == 1:
-        cautions.append(
-            Caution(
-                "one_batch",
-                "Batches differ; one batch can't say by how much.",
-                "Add more batches, or stick some to spare",
-            )
-        )
+        cautions.append(caution("one_batch"))
     elif len(batches) < FEW_BATCHES:
-        cautions.append(
-            Caution(
-                "few_batches",
-                f"A fit to {len(batches)} batches is itself uncertain.",
-                "Eight or more batches would steady it",
-            )
-        )
+        cautions.append(caution("few_batches", n=len(batches)))
     a, b = fitted
     return StickFor(_least(want, assurance, lambda m: beta_binomial_tail(want, m, a, b)), fitted, cautions)
 

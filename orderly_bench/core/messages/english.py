@@ -4,6 +4,79 @@ from __future__ import annotations
 
 #: By code, or code/variant: the doubt, and what would remove it.
 CAUTIONS: dict[str, tuple[str, str]] = {
+    "incident": (
+        "{kind}, {days}: {n:unit|units} touched ({spread}).",
+        "Compare again without them; see whether the answer changes",
+    ),
+    "not_blind": (
+        "{who} scored knowing, or able to know, the arms.",
+        "Have a drawn share scored again by a blind scorer",
+    ),
+    "day_zero_approximate": (
+        "The sticking day is approximate, so days are ranges; the middle is used.",
+        "Find the exact day if you can",
+    ),
+    "not_drawn": ("{groups}: beside the trial, not drawn, so in no comparison.", "Report the counts apart"),
+    "not_as_planned": (
+        "{n:cutting was|cuttings were} not treated as planned ({parts}). The comparison goes by the plan.",
+        "See the counts as done beside it, and the comparison without them",
+    ),
+    "says_more/difference": (
+        "'{words}' says there is a difference; the strength is '{strength}'.",
+        "Word it as the verdict does",
+    ),
+    "says_more/alike": (
+        "'{words}' says they are alike; not settled does not mean the same.",
+        "Word it as the verdict does",
+    ),
+    "says_more/against": ("'{words}' stands against a clear difference.", "Word it as the verdict does"),
+    "decision_ahead": (
+        "'{decision}' rests on more than this trial, which cannot tell.",
+        "Repeat or hold, or say what else it rests on",
+    ),
+    "cause_not_varied": (
+        "'{words}': a cause that was not varied is a hypothesis.",
+        "Call it one, or vary it in the next trial",
+    ),
+    "one_batch": ("Batches differ; one batch can't say by how much.", "Add more batches, or stick some to spare"),
+    "few_batches": ("A fit to {n:batch|batches} is itself uncertain.", "Eight or more batches would steady it"),
+    "cannot_convince": (
+        "No outcome of this design could convince: even all against none gives p = {p}, not below {alpha}.",
+        "Take more units per arm, or fewer blocks",
+    ),
+    "pair_cannot_convince": (
+        "No single pair of arms can ever be clear: its smallest p over all pairs is {p}.",
+        "Take more units per arm, or fewer arms",
+    ),
+    "low_power": (
+        "If the rates are as assumed, this finds the difference in {found} of 100 trials.",
+        "Stick more per arm, or plan for a larger difference",
+    ),
+    "cuttings_share_units": (
+        "{each} cuttings of one unit share its water and warmth: {units:unit|units} per arm {units:~is|are} "
+        "{units:replicate|replicates}, not {cuttings}.",
+        "More units with fewer cuttings in each say more, at the same number of cuttings",
+    ),
+    "few_whole_plots": (
+        "{n:whole plot|whole plots} a level: the factor on them can hardly be told from its plots.",
+        "Take at least four whole plots of each level",
+    ),
+    "unequal_looking": (
+        "Roots were not looked for in {of_most} of {most}, but in {of_least} of {least}.",
+        "Look at every arm in the same way before comparing them",
+    ),
+    "unequal_visibility": (
+        "Roots are known by '{grade}' in {of_most} of {most}, but in {of_least} of {least}: the arms were not equally visible.",
+        "Lift a drawn share of every arm and count",
+    ),
+    "mixed_evidence": (
+        "Roots are known in different ways ({parts}); they are counted together here.",
+        "Compare again with the strongest way only",
+    ),
+    "start_differs/held": (
+        "Arms were held for different times before sticking, not on purpose: {told}.",
+        "Read a difference as that of the delay too; stick all arms of a lot together next time",
+    ),
     "season_one_wave": (
         "With one wave per season the difference can't be told apart from that particular week.",
         "Plan at least two waves per season before season can mean anything",
@@ -232,6 +305,15 @@ SENTENCES: dict[str, str] = {
     "not_separable": "{name} can't be told from {others}: the arms differ in both",
     "season_without_waves": "season is asked, but no waves belong to its levels, so nothing could be said of season",
     "season_few_waves": "with so few waves a season the smallest p is {p}; {least:wave|waves} of each would be the least",
+    "departure/amended": "amended {day}: {changed}",
+    "departure/looked": "arms were compared early, {day} by {person}",
+    "departure/treated": "{n:unit was|units were} given another treatment",
+    "departure/moved": "{n:unit was|units were} moved on the bench",
+    "departure/digest": "the stored plan no longer has the digest it was locked with",
+    "departure/not_stuck": "{n} planned {n:~cutting was|cuttings were} not stuck",
+    "departure/redrawn": "it was drawn {n:time|times}, the last for: {reason}",
+    "departure/window": "the endpoint{lot} was scored on day {day}, {n:day|days} outside its window",
+    "departure/not_done": "the check of day {day}{lot} was not done",
     "start_changes": "{a} against {b} is {now} (Holm {p}), not {before}",
     "locked_anyway": "locked although {why}; the reason given: {reason}",
     "genus/irritant": "irritates skin or eyes",

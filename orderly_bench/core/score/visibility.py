@@ -9,6 +9,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.vocabulary import KnownBy
 
 #: Arms whose share of a grade, or of cuttings looked at, differs by more than this are not equally visible.
@@ -36,14 +37,8 @@ def _looked_unevenly(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
     if not shares or max(shares.values()) - min(shares.values()) <= UNEVEN:
         return []
     most, least = max(shares, key=shares.__getitem__), min(shares, key=shares.__getitem__)
-    return [
-        Caution(
-            "unequal_looking",
-            f"Roots were not looked for in {_of(arms[most], None)} of {most}, but in {_of(arms[least], None)} of {least}.",
-            "Look at every arm in the same way before comparing them",
-            serious=True,
-        )
-    ]
+    said = {"most": most, "of_most": _of(arms[most], None), "least": least, "of_least": _of(arms[least], None)}
+    return [caution("unequal_looking", serious=True, **said)]
 
 
 def _known_unevenly(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
@@ -55,15 +50,13 @@ def _known_unevenly(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
         shares = _shares(seen, grade)
         if shares and max(shares.values()) - min(shares.values()) > UNEVEN:
             most, least = max(shares, key=shares.__getitem__), min(shares, key=shares.__getitem__)
-            text = f"Roots are known by '{grade}' in {_of(seen[most], grade)} of {most}, but in {_of(seen[least], grade)} of {least}"
-            return [
-                Caution(
-                    "unequal_visibility",
-                    f"{text}: the arms were not equally visible.",
-                    "Lift a drawn share of every arm and count",
-                    serious=True,
-                )
-            ]
+            said = {
+                "most": most,
+                "of_most": _of(seen[most], grade),
+                "least": least,
+                "of_least": _of(seen[least], grade),
+            }
+            return [caution("unequal_visibility", serious=True, grade=grade.value, **said)]
     return []
 
 
@@ -72,13 +65,7 @@ def _pooled(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
     if len(counts) < 2:
         return []
     parts = ", ".join(f"{counts[grade]} {grade}" for grade in KnownBy if counts[grade])
-    return [
-        Caution(
-            "mixed_evidence",
-            f"Roots are known in different ways ({parts}); they are counted together here.",
-            "Compare again with the strongest way only",
-        )
-    ]
+    return [caution("mixed_evidence", parts=parts)]
 
 
 def _of(grades: Sequence[KnownBy | None], grade: KnownBy | None) -> str:
