@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Any
 
-from sqlalchemy import ColumnElement, and_, func, or_, select
+from sqlalchemy import ColumnElement, Select, and_, bindparam, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
@@ -163,17 +163,63 @@ def carried_into(session: Session, check: CheckVisit) -> set[Site]:
     return _order(session, check)[2]
 
 
-def _counts_at(check: CheckVisit) -> ColumnElement[bool]:
+def _values(check: CheckVisit) -> dict[str, int]:
+    """What the two statements below are asked with; they are built once, for a score waits for both."""
+    return {"of_check": check.id, "of_lot": check.lot_id, "before": check.planned_das}
+
+
+def _counted() -> ColumnElement[bool]:
     """Standing scores of this check, and final ones of earlier checks, which carry forward to it."""
     earlier = select(CheckVisit.id).join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
     earlier = earlier.where(
-        CheckVisit.lot_id == check.lot_id,
+        CheckVisit.lot_id == bindparam("of_lot"),
         CheckVisit.opened_at.is_not(None),
-        PlannedCheck.planned_das < check.planned_das,
+        PlannedCheck.planned_das < bindparam("before"),
     )
     final = ScoreRecord.state.in_([state.value for state in FINAL_STATES])
-    here = or_(ScoreRecord.check_id == check.id, and_(ScoreRecord.check_id.in_(earlier), final))
+    here = or_(ScoreRecord.check_id == bindparam("of_check"), and_(ScoreRecord.check_id.in_(earlier), final))
     return and_(ScoreRecord.current == 1, here)
+
+
+@cache
+def _order_statement() -> Select[Any]:
+    # One text a row: reading six columns of 600 rows is most of what a score would take.
+    row = func.concat_ws(
+        ",", Arm.letter, Cutting.id, Cutting.unit_id, ScoreRecord.id, ScoreRecord.site, ScoreRecord.check_id
+    )
+    return (
+        select(row)
+        .select_from(Cutting)
+        .join(Unit, Cutting.unit_id == Unit.id)
+        .join(Arm, Unit.arm_id == Arm.id)
+        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counted()))
+        .where(Cutting.lot_id == bindparam("of_lot"), Cutting.status == Status.STUCK.value)
+        .order_by(Unit.bench_order, Cutting.number)
+    )
+
+
+@cache
+def _spots_statement(some: bool) -> Select[Any]:
+    """Of the whole lot, or of ``some`` of its units."""
+    other = aliased(Cutting)
+    in_unit = select(func.count()).where(other.unit_id == Unit.id).correlate(Unit).scalar_subquery()
+    query: Select[Any] = (
+        select(
+            Cutting.id, Cutting.number, Unit.id, Unit.code, in_unit, Arm.letter, Tray.number, Placement.row, Placement.column,
+            ScoreRecord.check_id, Person.name, *KEPT,
+        )
+        .join(Unit, Cutting.unit_id == Unit.id)
+        .join(Arm, Unit.arm_id == Arm.id)
+        .join(Placement, and_(Placement.unit_id == Unit.id, Placement.current == 1))
+        .join(Tray, Placement.tray_id == Tray.id)
+        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counted()))
+        .outerjoin(CheckVisit, ScoreRecord.check_id == CheckVisit.id)
+        .outerjoin(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
+        .outerjoin(Person, ScoreRecord.person_id == Person.id)
+        .where(Cutting.lot_id == bindparam("of_lot"), Cutting.status == Status.STUCK.value)
+        .order_by(Unit.bench_order, Cutting.number, PlannedCheck.planned_das)
+    )  # fmt: skip
+    return query.where(Unit.id.in_(bindparam("some", expanding=True))) if some else query
 
 
 def _names_of_sites(check: CheckVisit) -> dict[str, tuple[str, ...]]:
@@ -183,23 +229,10 @@ def _names_of_sites(check: CheckVisit) -> dict[str, tuple[str, ...]]:
 def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[Site, int], set[Site]]:
     """Every site in bench order with its unit, the ids of the scores kept at this check, and what is carried into it."""
     sites = _names_of_sites(check)
-    # One text a row: reading six columns of 600 rows is most of what a score would take.
-    row = func.concat_ws(
-        ",", Arm.letter, Cutting.id, Cutting.unit_id, ScoreRecord.id, ScoreRecord.site, ScoreRecord.check_id
-    )
-    query = (
-        select(row)
-        .select_from(Cutting)
-        .join(Unit, Cutting.unit_id == Unit.id)
-        .join(Arm, Unit.arm_id == Arm.id)
-        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counts_at(check)))
-        .where(Cutting.lot_id == check.lot_id, Cutting.status == Status.STUCK.value)
-        .order_by(Unit.bench_order, Cutting.number)
-    )
     order: dict[Site, int] = {}
     kept: dict[Site, int] = {}
     carried: set[Site] = set()
-    for text in session.scalars(query):
+    for text in session.scalars(_order_statement(), _values(check)):
         letter, *numbers = text.split(",")
         cutting, unit, *scored = map(int, numbers)
         for number in range(1, len(sites[letter]) + 1):
@@ -214,29 +247,9 @@ def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[S
 
 def _spots(session: Session, check: CheckVisit, units: Collection[int] | None = None) -> list[Spot]:
     """Spots of the lot's stuck cuttings in bench order; of some units only, where those are given."""
-    names = _names_of_sites(check)
-    other = aliased(Cutting)
-    in_unit = select(func.count()).where(other.unit_id == Unit.id).correlate(Unit).scalar_subquery()
-    query = (
-        select(
-            Cutting.id, Cutting.number, Unit.id, Unit.code, in_unit, Arm.letter, Tray.number, Placement.row, Placement.column,
-            ScoreRecord.check_id, Person.name, *KEPT,
-        )
-        .join(Unit, Cutting.unit_id == Unit.id)
-        .join(Arm, Unit.arm_id == Arm.id)
-        .join(Placement, and_(Placement.unit_id == Unit.id, Placement.current == 1))
-        .join(Tray, Placement.tray_id == Tray.id)
-        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counts_at(check)))
-        .outerjoin(CheckVisit, ScoreRecord.check_id == CheckVisit.id)
-        .outerjoin(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
-        .outerjoin(Person, ScoreRecord.person_id == Person.id)
-        .where(Cutting.lot_id == check.lot_id, Cutting.status == Status.STUCK.value)
-        .order_by(Unit.bench_order, Cutting.number, PlannedCheck.planned_das)
-    )  # fmt: skip
-    if units is not None:
-        query = query.where(Unit.id.in_(units))
+    names, asked = _names_of_sites(check), _values(check) | ({"some": list(units)} if units is not None else {})
     spots: dict[Site, Spot] = {}
-    for row in session.execute(query):
+    for row in session.execute(_spots_statement(units is not None), asked):
         (
             cutting,
             number,
