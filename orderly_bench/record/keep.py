@@ -60,15 +60,15 @@ def keep(
 def likeness_before(session: Session, trial: Trial) -> list[tuple[float, int, str]]:
     """ICC, degrees of freedom and botanical name of the other trials that are worked out; of the same plant, where there are any."""
     query = (
-        select(WorkedOut.icc, WorkedOut.icc_df, Trial.id)
+        select(WorkedOut.icc, WorkedOut.icc_df, Trial)
         .join(Trial, WorkedOut.trial_id == Trial.id)
         .where(WorkedOut.day == 0, WorkedOut.icc.is_not(None), WorkedOut.icc_df > 0, Trial.id != trial.id)
     )
-    found = []
-    for icc, df, number in session.execute(query):
-        other = session.get(Trial, number)
-        if other is not None and icc is not None and df is not None:
-            found.append((float(icc), int(df), other.plan.question.botanical_name))
+    found = [
+        (icc, df, other.plan.question.botanical_name)
+        for icc, df, other in session.execute(query)
+        if icc is not None and df is not None
+    ]
     own = [one for one in found if one[2] == trial.plan.question.botanical_name]
     return own or found
 
