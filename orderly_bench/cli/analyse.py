@@ -9,8 +9,8 @@ from pathlib import Path
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, Settings, TermResult, analyse
-from orderly_bench.core.compare.arms import ArmResult
-from orderly_bench.core.compare.comparisons import Comparison, SameStart
+from orderly_bench.core.compare.arms import Added, ArmResult, Classed, Curve, Numbers
+from orderly_bench.core.compare.comparisons import Comparison, DaysApart, SameStart
 from orderly_bench.core.compare.dose_curve import DoseCurve
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
@@ -212,11 +212,31 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "more_units": c.more_units,
         "more_units_margin": c.more_units_margin,
         "smallest_gap": c.smallest_gap,
-        **c.extras,
+        **_days(c.days),
     }
     if c.not_worse is not None:
         found["not_worse"] = {"limit": c.not_worse.limit, "holds": c.not_worse.holds}
     return found
+
+
+def _days(found: DaysApart | None) -> dict[str, float | None]:
+    """What days to root add to a pair; nothing else has it."""
+    if found is None:
+        return {}
+    ratio, low, high = found.hazard or (None, None, None)
+    first, last = found.possible or (None, None)
+    return {"hazard_ratio": ratio, "hr_low": low, "hr_high": high, "area_low": first, "area_high": last}
+
+
+def _added(found: Added) -> dict[str, object]:
+    """What a response adds to an arm."""
+    if isinstance(found, Numbers):
+        return {"mean_per_rooted": found.mean_per_rooted}
+    if isinstance(found, Classed):
+        return {"cuttings_by_class_floor": found.by_floor, "median_class_floor": found.median_floor}
+    if isinstance(found, Curve):
+        return {"cif": found.incidence, "median_day": found.median_day, "area": found.area}
+    return {}
 
 
 def _same_start(found: SameStart | None) -> dict[str, object] | None:
@@ -250,7 +270,7 @@ def _arm(arm: ArmResult) -> dict[str, object]:
         "estimate": arm.estimate,
         "ci_low": arm.interval.low if arm.interval else None,
         "ci_high": arm.interval.high if arm.interval else None,
-        **arm.extras,
+        **_added(arm.added),
     }
 
 
@@ -449,8 +469,8 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
     if binary:
         interval = f"{span(arm.interval.low, arm.interval.high, True)} %" if arm.interval else "no interval"
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
-    if "cuttings_by_class_floor" in arm.extras:
-        counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
+    if isinstance(arm.added, Classed):
+        counts = arm.added.by_floor
         return ", ".join(f"{n} with {floor} or more" if floor != "0" else f"{n} none" for floor, n in counts.items())
     estimate = "no estimate" if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""

@@ -10,6 +10,7 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.compare.analysis import Analysis, marginal_arms
+from orderly_bench.core.compare.arms import Curve
 from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
@@ -100,11 +101,11 @@ def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     if isinstance(days, str):
         return []
     letters = {full: letter for letter, full in names.items()}
-    rows = [(letters[arm.name], arm.extras["cif"]) for arm in days.arms]
+    rows = [(letters[arm.name], arm.added.incidence) for arm in days.arms if isinstance(arm.added, Curve)]
     rows.sort(key=lambda row: row[0])
     n = sum(arm.stuck for arm in days.arms)
     caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {words.tested_words(days)}."
-    return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]  # type: ignore[arg-type]
+    return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]
 
 
 def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Picture]:

@@ -9,7 +9,7 @@ from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis
-from orderly_bench.core.compare.arms import ArmResult
+from orderly_bench.core.compare.arms import ArmResult, Classed, Curve, Numbers
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
 from orderly_bench.core.compare.reading import counts_of
@@ -211,7 +211,7 @@ def _per_rooted(names: dict[str, str], name: str, arms: dict[str, ArmResult]) ->
     said = []
     for letter, full in names.items():
         result = arms.get(full)
-        mean = result.extras.get("mean_per_rooted") if result else None
+        mean = result.added.mean_per_rooted if result and isinstance(result.added, Numbers) else None
         if result is not None:
             said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else "none rooted"))
     no_test = "no p: rooting came after the treatment, so the rooted are no longer what was drawn"
@@ -227,15 +227,16 @@ def _alike(analysis: Analysis) -> str:
 def _estimate(arm: ArmResult, response: Response) -> str:
     if kind_of(response).yes_no:
         return known_of(arm.rooted, arm.stuck, arm.left_out)
-    if "cuttings_by_class_floor" in arm.extras:
-        counts: dict[str, int] = arm.extras["cuttings_by_class_floor"]  # type: ignore[assignment]
-        return ", ".join(f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in counts.items())
+    if isinstance(arm.added, Classed):
+        return ", ".join(
+            f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in arm.added.by_floor.items()
+        )
     if arm.estimate is None:
         return "none"
     half = ""
-    if response is Response.DAYS:
-        day = arm.extras.get("median_day")
-        half = f", half by day {day:g}" if isinstance(day, float) else ", half not reached"
+    if isinstance(arm.added, Curve):
+        day = arm.added.median_day
+        half = ", half not reached" if day is None else f", half by day {day:g}"
     unknown = (
         f"; {arm.left_out} unknown, {percent(arm.left_out / (arm.stuck + arm.left_out), 0)}" if arm.left_out else ""
     )

@@ -179,7 +179,7 @@ def test_classes_are_compared_by_rank_and_never_averaged() -> None:
     again = analysed([Row(r.levels, float(r.response)) for r in stretched], response=Response.ROOT_CLASS)
     assert found.test.p == pytest.approx(again.test.p)
     assert found.comparisons[0].difference.estimate == pytest.approx(again.comparisons[0].difference.estimate)
-    assert found.arms[0].estimate is None and found.arms[0].extras["median_class_floor"] == 1
+    assert found.arms[0].estimate is None and found.arms[0].added.median_floor == 1
 
 
 def test_two_scorers_who_differ_and_two_who_agree() -> None:

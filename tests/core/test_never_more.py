@@ -335,13 +335,13 @@ class TestDaysOfLooking:
         assert "faster" not in read(apart).headline and "looked at on different days" in read(apart).headline
         same = judged(self.lives((14, 28), (14, 28)), response=Response.DAYS, margin=2)
         assert "looked_on_different_days" not in codes(same)
-        assert same.comparisons[0].extras["area_low"] is None
+        assert same.comparisons[0].days.possible is None
 
     def test_the_gap_is_given_by_the_first_and_last_days_on_which_each_could_have_rooted(self) -> None:
         """By hand, horizon 28: a has 7 to 20 mean rooted-days, b 3.5 to 16.5."""
         apart = judged(self.lives((14, 28), (21, 28)), response=Response.DAYS, margin=2)
-        found = apart.comparisons[0].extras
-        assert (found["area_low"], found["area_high"]) == (pytest.approx(7 - 16.5), pytest.approx(20 - 3.5))
+        found = apart.comparisons[0].days
+        assert found.possible == (pytest.approx(7 - 16.5), pytest.approx(20 - 3.5))
         doubt = next(c for c in apart.cautions if c.code == "looked_on_different_days")
         assert "a minus b lies between -10 and 16 mean rooted-days" in doubt.text
 

@@ -107,7 +107,7 @@ class TestQualityAndClasses:
         assert isinstance(quality, Analysis) and isinstance(classes, Analysis)
         letters = {arm.name: arm.letter for arm in trial.arms}
         assert {letters[arm.name]: arm.estimate for arm in quality.arms} == {"A": 4, "B": 5, "C": 0, "D": 0}
-        assert {letters[a.name]: a.extras["median_class_floor"] for a in classes.arms} == {
+        assert {letters[a.name]: a.added.median_floor for a in classes.arms} == {
             "A": 5,
             "B": 10,
             "C": 0,

@@ -3,9 +3,40 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
-from orderly_bench.core.compare.measured.measured import Measured
 from orderly_bench.core.compare.rates import Interval
+
+if TYPE_CHECKING:
+    from orderly_bench.core.compare.measured.measured import Measured
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """Of a number, a length or a grade: its mean among those above 0, described only; None where there are none."""
+
+    mean_per_rooted: float | None
+
+
+@dataclass(frozen=True)
+class Classed:
+    """Of root numbers in classes: cuttings by the least number of their class, and the class of the middle one."""
+
+    by_floor: dict[str, int]
+    median_floor: int
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Of days to root: the cumulative proportion rooted by day, the day by which half had, and the area; None not reached."""
+
+    incidence: dict[str, float]
+    median_day: float | None
+    area: float | None
+
+
+#: What a response adds to an arm; None where its rate says it all.
+Added = Numbers | Classed | Curve | None
 
 
 @dataclass(frozen=True)
@@ -22,8 +53,6 @@ class ArmResult:
         Stuck without a known outcome.
     estimate : float or None
         Rate, mean or area, by the response.
-    extras : dict
-        ``mean_per_rooted``; for days ``cif``, ``median_day`` and ``area``.
     """
 
     name: str
@@ -33,7 +62,7 @@ class ArmResult:
     left_out: int
     estimate: float | None
     interval: Interval | None
-    extras: dict[str, object] = field(default_factory=dict)
+    added: Added = field(default=None)
 
     @property
     def rate(self) -> float:
@@ -65,7 +94,7 @@ def arm_results(measured: Measured, level: float, exact: bool = False, intervals
                 int(o.left_out[:, i].sum()),
                 alone.estimate,
                 alone.interval if intervals else None,
-                alone.extras,
+                alone.added,
             )
         )
     return results

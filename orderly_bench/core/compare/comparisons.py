@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from orderly_bench.core.compare.difference import Difference
@@ -69,6 +69,22 @@ class Limits:
 
 
 @dataclass(frozen=True)
+class DaysApart:
+    """What days to root add to two arms.
+
+    Attributes
+    ----------
+    hazard : tuple of (ratio, low, high) or None
+        Cause-specific hazard of the first over the second; None without a finite fit, or where they are described only.
+    possible : tuple of (low, high) or None
+        Ends of the gap by first and last possible days; None where both were looked at on the same days.
+    """
+
+    hazard: tuple[float, float, float] | None
+    possible: tuple[float, float] | None
+
+
+@dataclass(frozen=True)
 class PairEvidence:
     """Two sides before the family is known.
 
@@ -85,7 +101,7 @@ class PairEvidence:
     odds_ratio: float | None = None
     adjusted: tuple[float, float] | None = None
     limits: Limits = Limits()
-    extras: dict[str, float | None] = field(default_factory=dict)
+    days: DaysApart | None = None
 
 
 #: Both ends of what the unknown outcomes of a pair could have been: all of a's against it, and the reverse.
@@ -148,7 +164,7 @@ class Comparison:
     smallest_gap: float | None = None
     nothing: float = 0.0
     limits: Limits = Limits()
-    extras: dict[str, float | None] = field(default_factory=dict)
+    days: DaysApart | None = None
 
     @property
     def p(self) -> float | None:
@@ -260,7 +276,7 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule, not_worse: 
         not_worse=_not_worse(pair, at(rule.same_level), rule) if not_worse else None,
         nothing=rule.nothing,
         limits=pair.limits,
-        extras=pair.extras,
+        days=pair.days,
     )
 
 
@@ -316,5 +332,5 @@ def turned(comparison: Comparison) -> Comparison:
         same_start=comparison.same_start and replace(
             comparison.same_start, estimate=other(comparison.same_start.estimate), interval=flip(comparison.same_start.interval)
         ),
-        extras={},
+        days=None,
     )  # fmt: skip

@@ -40,7 +40,7 @@ def pair_evidence(measured: Measured, a: int, b: int, test: RandomisationTest, n
         int(units.min()),
         adjusted=measured.adjusted(a, b),
         limits=_limits(measured, a, b, int(units.min()), nothing),
-        extras=measured.beside(a, b, not nothing),
+        days=measured.days(a, b, not nothing),
     )
     if not measured.kind.yes_no:
         return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.compare.analysis import Analysis
-from orderly_bench.core.compare.arms import ArmResult
+from orderly_bench.core.compare.arms import Added, ArmResult, Classed, Curve, Numbers
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.rates import Interval, normal_quantile
@@ -81,7 +81,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     elif arm.estimate is not None:
         what = measured(o, response).estimate_is.format(n=arm.stuck)
         lines.append(f"{what} = {_number(arm.estimate)}")
-    lines += [f"{name.replace('_', ' ')}: {value}" for name, value in arm.extras.items() if name != "cif"]
+    lines += _added(arm.added)
     if arm.interval is not None:
         lines.append(f"{100 * arm.interval.level:g} % {interval_method(analysis)}: {_span(arm.interval)}")
         if kind_of(response).yes_no and not o.layout.shared and analysis.settings.interval == "wilson":
@@ -89,6 +89,19 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     if arm.left_out:
         lines.append(f"{arm.left_out} left out: no known outcome")
     return Working(arm.name, lines)
+
+
+def _added(added: Added) -> list[str]:
+    """What the response adds to an arm."""
+    if isinstance(added, Numbers):
+        mean = added.mean_per_rooted
+        return ["none above 0" if mean is None else f"mean of those above 0 = {_number(mean)}"]
+    if isinstance(added, Classed):
+        counts = ", ".join(f"{n} from {floor}" for floor, n in added.by_floor.items())
+        return [f"cuttings by class: {counts}; the middle one is from {added.median_floor}"]
+    if isinstance(added, Curve):
+        return ["half not reached" if added.median_day is None else f"half by day {added.median_day:g}"]
+    return []
 
 
 def interval_method(analysis: Analysis) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from orderly_bench.core.compare.arms import Classed
 from orderly_bench.core.compare.measured.grades import Grades
 from orderly_bench.core.compare.measured.measured import OfArm
 
@@ -21,8 +22,7 @@ class Classes(Grades):
         """Cuttings by least root number of their class, and the class of the middle one."""
         values = self.of(arm).astype(int)
         counts = {str(floor): int((values == floor).sum()) for floor in np.unique(values).tolist()}
-        extras = {"cuttings_by_class_floor": counts, "median_class_floor": int(self._middle(arm))}
-        return OfArm(None, None, extras)
+        return OfArm(None, None, Classed(counts, int(self._middle(arm))))
 
     def average(self, arm: int) -> float | None:
         """The middle class."""

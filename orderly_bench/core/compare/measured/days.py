@@ -9,7 +9,9 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare import time_to_root
+from orderly_bench.core.compare.arms import Curve
 from orderly_bench.core.compare.classical import Classical
+from orderly_bench.core.compare.comparisons import DaysApart
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
@@ -84,29 +86,26 @@ class Days(Measured):
         """Area, curve and the day by which half had rooted."""
         counts, checks = self.lives.categories()[self.o.arm_of_known == arm].sum(axis=0), self.lives.checks
         if checks.size == 0:
-            return OfArm(None, None, {"cif": {}, "median_day": None, "area": None})
+            return OfArm(None, None, Curve({}, None, None))
         cumulative = time_to_root.incidence(counts, checks.size)
         area = float(time_to_root.areas(counts, checks)) if self.ready else None
         cif = {f"{day:g}": float(value) for day, value in zip(checks, cumulative, strict=True)}
-        median = time_to_root.median_day(cumulative, checks)
-        return OfArm(area, None, {"cif": cif, "median_day": median, "area": area})
+        return OfArm(area, None, Curve(cif, time_to_root.median_day(cumulative, checks), area))
 
     def average(self, arm: int) -> float | None:
         """The area; 0 before there is a curve."""
         counts = self.lives.categories()[self.o.arm_of_known == arm].sum(axis=0)
         return float(time_to_root.areas(counts, self.lives.checks)) if self.ready else 0.0
 
-    def beside(self, a: int, b: int, tested: bool) -> dict[str, float | None]:
+    def days(self, a: int, b: int, tested: bool) -> DaysApart | None:
         """The hazard ratio, and both ends of the gap where the arms were looked at on different days."""
         apart = time_to_root.looked_apart(self.o, a, b) is not None
-        low, high = time_to_root.possible_gap(self.o, a, b) if apart else (None, None)
-        gap = {"area_low": low, "area_high": high}
+        ends = time_to_root.possible_gap(self.o, a, b) if apart else None
         if not tested:
-            return gap
+            return DaysApart(None, ends)
         two = self.o.only([a, b])
-        found = time_to_root.hazard(time_to_root.lives_of(two), two.arm_of_known).ratio(0, 1, normal_quantile(0.95))
-        ratio, low, high = found or (None, None, None)
-        return {"hazard_ratio": ratio, "hr_low": low, "hr_high": high, **gap}
+        ratio = time_to_root.hazard(time_to_root.lives_of(two), two.arm_of_known).ratio(0, 1, normal_quantile(0.95))
+        return DaysApart(ratio, ends)
 
     def untold(self, a: int, b: int) -> list[str]:
         """Arms looked at on different days."""

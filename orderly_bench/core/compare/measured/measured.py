@@ -14,7 +14,9 @@ from typing import TYPE_CHECKING, ClassVar, NamedTuple, Self
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.arms import Added, Numbers
 from orderly_bench.core.compare.classical import Classical
+from orderly_bench.core.compare.comparisons import DaysApart
 from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.logistic import ModelTest
@@ -35,7 +37,7 @@ class OfArm(NamedTuple):
 
     estimate: float | None
     interval: Interval | None
-    extras: dict[str, object]
+    added: Added
 
 
 class Measured(ABC):
@@ -109,7 +111,7 @@ class Measured(ABC):
         if units.size > 1 and units.std(ddof=1) > 0:
             half = float(stdtrit(units.size - 1, 0.5 + level / 2) * units.std(ddof=1) / np.sqrt(units.size))
             interval = Interval(max(0.0, float(units.mean()) - half), float(units.mean()) + half, level)
-        return OfArm(float(values.mean()), interval, {"mean_per_rooted": float(above.mean()) if above.size else None})
+        return OfArm(float(values.mean()), interval, Numbers(float(above.mean()) if above.size else None))
 
     def average(self, arm: int) -> float | None:
         """What stands for an arm's known cuttings in a sentence; None where their counts do."""
@@ -117,9 +119,9 @@ class Measured(ABC):
 
     # What stands beside
 
-    def beside(self, a: int, b: int, tested: bool) -> dict[str, float | None]:
-        """What the response adds to a pair of arms; ``tested`` is false where they are described only."""
-        return {}
+    def days(self, a: int, b: int, tested: bool) -> DaysApart | None:
+        """What days to root add to a pair of arms; ``tested`` is false where they are described only. None else."""
+        return None
 
     def untold(self, a: int, b: int) -> list[str]:
         """Codes of what keeps two arms from being told apart at all."""

@@ -39,8 +39,8 @@ class YesNo(Measured):
         """k/n, Wilson or Clopper-Pearson; on effective counts where cuttings share a replicate."""
         k, n = int(self.o.counted[arm]), int(self.o.stuck[:, arm].sum())
         if self._design_effects:
-            return OfArm(k / n, rate_interval(self.o.layout.replicates, arm, self._design_effects, level), {})
-        return OfArm(k / n, clopper_pearson(k, n, level) if exact else wilson(k, n, level), {})
+            return OfArm(k / n, rate_interval(self.o.layout.replicates, arm, self._design_effects, level), None)
+        return OfArm(k / n, clopper_pearson(k, n, level) if exact else wilson(k, n, level), None)
 
     def average(self, arm: int) -> float | None:
         """Counts stand for themselves."""
