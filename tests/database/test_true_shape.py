@@ -14,7 +14,6 @@ from orderly_bench.chapters.prepare import operations as prepare
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
-from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput, Refused
@@ -25,6 +24,7 @@ from orderly_bench.core.plan.value import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.record.gather import gather, version_records
+from orderly_bench.trial import moves
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import CheckVisit, Person, Trial
 from orderly_bench.trial.versions import plan_holds
@@ -162,14 +162,14 @@ class TestPlaces:
         one, other = trial.units[0], trial.units[9]
         before = (one.arm_id, one.group("block")), (one.place.row, one.place.column, one.place.tray_id)
         there = (other.place.row, other.place.column, other.place.tray_id)
-        tend.move_unit(
+        moves.move_unit(
             session, trial, actor, NOW, one, other.place.tray, other.place.row, other.place.column, "dripped on"
         )
         assert (one.place.row, one.place.column, one.place.tray_id) == there
         assert (other.place.row, other.place.column, other.place.tray_id) == before[1]
         assert (one.arm_id, one.group("block")) == before[0]
         assert plan_holds(trial), "a move is an event, not a change of the plan"
-        assert [move.reason for move in tend.moves_of(trial)] == ["dripped on"] * 2
+        assert [move.reason for move in moves.moves_of(trial)] == ["dripped on"] * 2
         score_lot(session, trial, endpoints(session, trial)[0], actor)
         assert "2 units were moved on the bench" in evidence(session, trial).departures
         for row, why, says in (
@@ -178,7 +178,7 @@ class TestPlaces:
             (one.place.row, "x", "stands there already"),
         ):
             with pytest.raises(InvalidInput, match=says):
-                tend.move_unit(session, trial, actor, NOW, one, one.place.tray, row, one.place.column, why)
+                moves.move_unit(session, trial, actor, NOW, one, one.place.tray, row, one.place.column, why)
 
     def test_one_plant_with_two_sites_counts_once(self, session: Session, actor: Person) -> None:
         own = {"A": design.OwnNumbers(sites=("base", "tip"))}

@@ -6,6 +6,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import operations as design
+from orderly_bench.trial.moves import moves_of
 from tests.factories import create_person, create_trial
 from tests.web.conftest import SignIn
 
@@ -121,3 +122,38 @@ def test_the_two_of_a_pair_come_from_one_stem(session: Session, sign_in: SignIn)
     for unit in trial.units:
         stems_of.setdefault(unit.group("pair") or "", set()).update(c.stem for c in unit.cuttings)
     assert len(stems_of) == 4 and all(len(s) == 1 and "" not in s for s in stems_of.values())
+
+
+def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    client.post(f"/trials/{trial.id}/design", data=form_of(trial, pieces=""))
+    client.post(f"/trials/{trial.id}/draw")
+    session.expire_all()
+    one, other = trial.units[0], trial.units[5]
+    place, there = (one.place.row, one.place.column), (other.place.row, other.place.column)
+    page = f"/trials/{trial.id}/design"
+    assert f'href="?moving={one.code}#move"' in client.get(page).text
+    chosen = client.get(f"{page}?moving={one.code}").text
+    to = f"1.{there[0]}.{there[1]}"
+    assert "Choose its new place" in chosen and f"?moving={one.code}&amp;to={to}#move" in chosen
+    assert "the two change places" in client.get(f"{page}?moving={one.code}&to={to}").text
+    sent = {"moving": one.code, "to": to, "why": "a drip from the roof"}
+    for broken, says in (
+        ({"why": ""}, "say why"),
+        ({"to": "9.1.1"}, "tray"),
+        ({"to": "1.99.1"}, "rows of"),
+        ({"moving": "XXXX"}, "choose a unit"),
+    ):
+        refused = client.post(f"{page}/move", data=sent | broken)
+        assert refused.status_code == 422 and says in refused.text
+    assert client.post(f"{page}/move", data=sent).status_code == 303
+    session.expire_all()
+    assert ((one.place.row, one.place.column), (other.place.row, other.place.column)) == (there, place)
+    assert "a drip from the roof" in client.get(page).text
+    client.post(f"/trials/{trial.id}/lock")
+    session.expire_all()
+    drawn = next(u for u in trial.plan.units if u.code == one.code)
+    assert (drawn.row, drawn.column) == place, "the plan keeps the place that was drawn"
+    assert client.post(f"{page}/move", data=sent).status_code == 422
+    assert [m.reason for m in moves_of(trial)] == ["a drip from the roof"] * 2

@@ -12,6 +12,8 @@ from werkzeug.datastructures import MultiDict
 from orderly_bench.chapters.design import locking, operations, views
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
 from orderly_bench.chapters.design.material import of_units
+from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, with_links
+from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.plan.value import BlocksAre, Headline, Shape
 from orderly_bench.core.responses.registry import kind_of
@@ -25,6 +27,7 @@ from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
+from orderly_bench.trial.moves import move_unit, moves_of
 from orderly_bench.trial.versions import with_draw
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -70,6 +73,9 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
     units = load.units_with_everything(db(), trial)
     material = of_units(trial, units)
     work = views.margin_for(trial, values, _stock(trial))
+    trays = views.map_of(trial, units, hidden, material.donors)
+    movable = trial.locked_at is None and may(actor(), Act.PLAN) and bool(units)
+    moving = moving_of(units, request.values.get("moving", ""), request.values.get("to", "")) if movable else None
     return trial_page(
         "design.html",
         trial,
@@ -95,7 +101,11 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         headlines=[(kind.value, kind.value) for kind in Headline],
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
         whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
-        trays=views.map_of(trial, units, hidden, material.donors),
+        trays=with_links(trays, units, moving) if movable else trays,
+        moving=moving,
+        place_words=in_words,
+        place_of=place_of,
+        moves=moves_of(trial) if trial.locked_at is None else [],
         balance=[] if hidden or not units else material.balance,
         lids=[] if hidden else views.lid_words(units),
         unit_words=views.unit_words(plan),
@@ -182,6 +192,25 @@ def draw(trial: Trial) -> ResponseReturnValue:
         url_for(".design_page", trial_id=trial.id) + "#bench",
         lambda e: _page(trial, None, e),
     )
+
+
+@route(chapter, "/trials/<int:trial_id>/design/move", Act.PLAN, "POST")
+def move(trial: Trial) -> ResponseReturnValue:
+    """Let a unit stand elsewhere; the draw stays on record as it fell."""
+
+    def save() -> None:
+        refuse_when_locked(trial)
+        moving = moving_of(
+            load.units_with_everything(db(), trial), request.form.get("moving", ""), request.form.get("to", "")
+        )
+        if moving is None or moving.to is None:
+            raise InvalidInput("move", "choose a unit on the bench, then the place it goes to")
+        tray = next((tray for tray in trial.trays if tray.number == moving.to[0]), None)
+        if tray is None:
+            raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", moving.to[0])
+        move_unit(db(), trial, actor(), now(), moving.unit, tray, *moving.to[1:], fields.text(request.form, "why"))
+
+    return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/design.csv", Act.READ)

@@ -11,7 +11,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.models import Arm, Incident, Job, Person, Placement, Tray, TreatmentChange, Trial, Unit
+from orderly_bench.trial.models import Arm, Incident, Job, Person, TreatmentChange, Trial, Unit
 
 
 def set_done(session: Session, job: Job, actor: Person, now: datetime, done: bool) -> None:
@@ -148,58 +148,3 @@ def treatment_changes_of(session: Session, trial: Trial) -> list[TreatmentChange
 def treatments_given(session: Session, trial: Trial) -> dict[int, Arm]:
     """By unit id, the arm whose treatment a unit last got, where that is not its own."""
     return {change.unit_id: change.arm for change in treatment_changes_of(session, trial)}
-
-
-def move_unit(
-    session: Session,
-    trial: Trial,
-    actor: Person,
-    now: datetime,
-    unit: Unit,
-    tray: Tray,
-    row: int,
-    column: int,
-    reason: str,
-) -> None:
-    """Move a unit on the bench from now on; where a unit stands there, the two change places. Block and arm stay.
-
-    Raises
-    ------
-    InvalidInput
-        A place outside the tray, its own place, no reason.
-    """
-    if trial.locked_at is None:
-        raise Refused("The plan is not locked yet: draw it again instead of moving a unit.")
-    if not (1 <= row <= tray.rows and 1 <= column <= tray.columns):
-        raise InvalidInput(
-            "place", f"tray {tray.number} has {tray.rows} rows of {tray.columns}", f"row {row}, place {column}"
-        )
-    if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason for the move", "say why, within 300 characters")
-    old = unit.place
-    there = (old.tray_id, old.row, old.column)
-    if there == (tray.id, row, column):
-        raise InvalidInput("place", f"{unit.code} stands there already", f"row {row}, place {column}")
-    other = next(
-        (u for u in trial.units if (u.place.tray_id, u.place.row, u.place.column) == (tray.id, row, column)), None
-    )
-    moves = [(unit, (tray.id, row, column))] + ([(other, there)] if other else [])
-    was = {u.id: u.place for u, _ in moves}
-    for place in was.values():
-        place.current = None
-    session.flush()
-    for moved, (tray_id, to_row, to_column) in moves:
-        moved.placements.append(
-            Placement(
-                trial_id=trial.id, tray_id=tray_id, row=to_row, column=to_column, spot=was[moved.id].spot, from_at=now,
-                reason=reason.strip(), person_id=actor.id,
-            )
-        )  # fmt: skip
-    session.flush()
-    new = {"codes": [u.code for u, _ in moves], "tray": tray.number, "row": row, "column": column}
-    record(session, actor, now, "moved a unit", trial, new=new, why=reason)
-
-
-def moves_of(trial: Trial) -> list[Placement]:
-    """Places taken after the draw, in order of time."""
-    return sorted((p for unit in trial.units for p in unit.placements[1:]), key=lambda p: (p.from_at, p.id))

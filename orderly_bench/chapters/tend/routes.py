@@ -13,6 +13,8 @@ from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Job, Trial, Unit
+from orderly_bench.trial.moves import move_unit as move_unit_to
+from orderly_bench.trial.moves import moves_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
@@ -40,7 +42,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         typed=request.form,
         chosen=request.form.getlist("where"),
         day_words=due.day_words(trial, today()),
-        moves=operations.moves_of(trial),
+        moves=moves_of(trial),
     )
 
 
@@ -123,6 +125,6 @@ def move_unit(trial: Trial) -> ResponseReturnValue:
         if tray is None:
             raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", number)
         row, column = fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
-        operations.move_unit(db(), trial, actor(), now(), unit, tray, row, column, fields.text(form, "moved_why"))
+        move_unit_to(db(), trial, actor(), now(), unit, tray, row, column, fields.text(form, "moved_why"))
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#moves", lambda e: _page(trial, e))
