@@ -22,6 +22,7 @@ from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.bench import carried_into
 from orderly_bench.chapters.shelf import operations as shelf
+from orderly_bench.chapters.shelf import stock_operations as shelf_stock
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.design.propose import Answers
@@ -30,7 +31,7 @@ from orderly_bench.core.plan.edit import Row
 from orderly_bench.core.plan.value import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.entry import suggest_fit
-from orderly_bench.core.stock.kept import BenchKept, Stage, StockPlant
+from orderly_bench.core.stock.kept import BenchKept, MethodCard, RecipeKept, Stage, StockPlant
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
@@ -104,6 +105,21 @@ def _design(trial: Trial, **changes: object) -> design.DesignValues:
     return design.DesignValues(**values)  # type: ignore[arg-type]
 
 
+CARDS = (
+    MethodCard("Lavandula angustifolia", "soft tip", None, 212, 288, 3, 5, "Vent from week 2, keep the foliage dry."),
+    MethodCard("Olea europaea", "semi-hard tip", None, 47, 96, 6, 8, "Closed and warm below; no pull before week 6."),
+    MethodCard(
+        "Daphne odora", "semi-hard tip", 0.5, None, None, 6, 10, "Roots break easily: leave them be until week 6."
+    ),
+    MethodCard("Hippophae rhamnoides", "hardwood", 0.7, None, None, 8, 12, "Stick in late winter, buds up."),
+)
+MEDIA = (
+    RecipeKept("pumice", "1 pumice", 60.0),
+    RecipeKept("bark fines", "1 bark", 25.0),
+    RecipeKept("3 pumice : 1 coir", "3 pumice, 1 coir", None),
+)
+
+
 def load_demo(session: Session, now: datetime | None = None) -> None:
     """Fill an empty database with the demo lab, its dates set by ``now``."""
     now = now or datetime.now(UTC)
@@ -119,6 +135,7 @@ def load_demo(session: Session, now: datetime | None = None) -> None:
     _daphne(session, people, today - timedelta(days=1))
     _sea_buckthorn(session, people, today - timedelta(days=84))
     _stand_all(session, people["maren"], _at(today, 7))
+    _fill_shelf(session, people["maren"], _at(today, 7))
 
 
 def _stand_all(session: Session, who: Person, at: datetime) -> None:
@@ -127,6 +144,21 @@ def _stand_all(session: Session, who: Person, at: datetime) -> None:
     for trial in session.scalars(select(Trial).order_by(Trial.id)):
         if trial.trays:
             shelf.stand_trays(session, trial, who, at, kept[trial.plan.design.bench])
+
+
+def _fill_shelf(session: Session, who: Person, at: datetime) -> None:
+    """What the station knows of its plants, and the media that stand ready."""
+    for card in CARDS:
+        shelf_stock.keep_card(session, who, at, card)
+    for medium in MEDIA:
+        shelf_stock.keep_medium(session, who, at, medium)
+    shelf_stock.keep_plant(
+        session,
+        who,
+        at,
+        StockPlant("D2", "Daphne odora", "cold frame", 6, "a little chlorosis", Stage.SEMI_HARD, 14),
+        False,
+    )
 
 
 def _save_media(session: Session, trial: Trial, who: Person, at: datetime, recipes: dict[str, str]) -> None:

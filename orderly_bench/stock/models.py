@@ -95,10 +95,12 @@ class StockRecipe(Base):
     """A recipe of a medium, in parts."""
 
     __tablename__ = "stock_recipe"
-    __table_args__ = (TABLE,)
+    __table_args__ = (CheckConstraint("litres is null or litres between 0 and 100000", name="litres_range"), TABLE)
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
     text: Mapped[str] = mapped_column(String(500))
+    #: litres that stand ready
+    litres: Mapped[float | None] = mapped_column(default=None)
 
 
 class GenusNote(Base):

@@ -31,6 +31,22 @@ def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
     return made
 
 
+def describe_plant(session: Session, row: StockPlant, plant: kept.StockPlant) -> StockPlant:
+    """Describe a kept plant anew; its code stays."""
+    for name, value in asdict(kept.check_plant(plant)).items():
+        if name != "code":
+            setattr(row, name, value)
+    row.stage = plant.stage.value
+    session.flush()
+    return row
+
+
+def litres_ready(session: Session) -> dict[str, float]:
+    """Litres that stand ready, by name of medium in small letters; only where somebody said."""
+    rows = session.scalars(select(StockRecipe).where(StockRecipe.litres.is_not(None)))
+    return {row.name.casefold(): row.litres for row in rows if row.litres is not None}
+
+
 def plants_by_code(session: Session, codes: Iterable[str]) -> dict[str, StockPlant]:
     """Stock plants by their code in small letters."""
     wanted = {code.strip() for code in codes}
@@ -118,7 +134,7 @@ def keep_recipe(session: Session, recipe: kept.RecipeKept) -> StockRecipe:
     kept.check_recipe(recipe)
     found = session.scalars(select(StockRecipe).where(StockRecipe.name == recipe.name.strip())).first()
     made = found or StockRecipe(name=recipe.name.strip())
-    made.text = recipe.text.strip()
+    made.text, made.litres = recipe.text.strip(), recipe.litres
     session.add(made)
     session.flush()
     return made
@@ -134,6 +150,12 @@ def keep_card(session: Session, card: kept.MethodCard) -> MethodCard:
     session.add(made)
     session.flush()
     return made
+
+
+def all_cards(session: Session, taxon: str = "") -> list[MethodCard]:
+    """Every method card, or those of a taxon."""
+    query = select(MethodCard).order_by(MethodCard.taxon, MethodCard.cutting_type)
+    return list(session.scalars(query.where(MethodCard.taxon == taxon.strip()) if taxon else query))
 
 
 def card_for(session: Session, taxon: str, cutting_type: str = "") -> MethodCard | None:

@@ -27,6 +27,7 @@ from orderly_bench.chapters.question.routes import chapter as question
 from orderly_bench.chapters.rehearse.routes import chapter as rehearse
 from orderly_bench.chapters.score.routes import chapter as score
 from orderly_bench.chapters.shelf.routes import chapter as shelf
+from orderly_bench.chapters.shelf.stock_pages import chapter as stock
 from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.routes import chapter as today
@@ -41,6 +42,7 @@ from orderly_bench.web.work import Worker
 
 CHAPTERS = (
     question,
+    stock,
     design,
     prepare,
     stick,

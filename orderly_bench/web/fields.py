@@ -65,6 +65,14 @@ def optional_measured(form: Form, name: str, label: str, measure: Measure) -> fl
     return measured(form, name, label, measure) if text(form, name) else None
 
 
+def optional_litres(form: Form, name: str, label: str) -> float | None:
+    """Litres, or a volume with its unit behind it; None when left empty. A bare number is litres."""
+    typed = text(form, name)
+    bare = typed.replace(",", ".").replace(".", "", 1).isdigit()
+    value = optional_measured({name: f"{typed} L" if bare else typed}, name, label, Measure.ML)
+    return None if value is None else value / 1000
+
+
 def sent_number(typed: str) -> int | None:
     """A whole number that a page itself put into a field or address, such as an id; None for anything else."""
     return int(typed) if typed.isascii() and typed.isdigit() and len(typed) < LONGEST_ID else None

@@ -94,6 +94,11 @@ class TestFits:
     def test_hours_are_those_of_one_wave(self) -> None:
         plan = replace(TWO, design=replace(TWO.design, hours=0.5, pace_per_hour=40.0))
         assert fits.hours(plan).needed == 1.0 and fits.hours(plan).short
+        media = fits.media(TWO, [("Pumice", 3.0), ("bark", 2.0)], {"pumice": 4.0}, {"pumice": 1.5})
+        assert [(m.name, m.needed, m.there, m.short) for m in media] == [
+            ("Medium: Pumice", 3.0, 2.5, True), ("Medium", 2.0, None, False),
+        ]  # fmt: skip
+        assert fits.media(TWO, [("bark", 2.0)], {"bark": 1.0}, {"bark": 9.0})[0].there == 0.0, "never less than nothing"
         waves = replace(plan, schedule=Schedule(waves=(PlannedWave(1), PlannedWave(2))))
         assert fits.hours(waves).needed == 1.0  # numbers are those of each wave
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from orderly_bench.core.design.separable import Mend
@@ -12,8 +14,11 @@ from orderly_bench.core.plan.table import Line, Table, product_words, table_of, 
 from orderly_bench.core.plan.value import BookRate, KnownRate, PlannedWave, Treatments
 from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.doubts import doubts_about
+from orderly_bench.core.question.from_card import from_card
+from orderly_bench.core.question.purpose import read_book
 from orderly_bench.core.question.starts import STARTS, start_of
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.stock.kept import MethodCard
 from tests.core.test_plan import two_by_two
 
 HORMONE, OTHER, MEDIUM = AspectKind.HORMONE, AspectKind.OTHER, AspectKind.MEDIUM
@@ -202,3 +207,33 @@ class TestDoubts:
         assert self.codes(MEDIUM, ["sand", "bark"]) == [] and self.codes(MEDIUM, ["sand", "bark"], look=True) == [
             "look_only"
         ]
+
+
+class TestFromACard:
+    TABLE = Table(
+        2,
+        (
+            Line(AspectKind.HORMONE, "hormone", True, ("IBA", "none", "")),
+            Line(AspectKind.CUTTING_TYPE, "cutting type", False, ("tip", "", "")),
+            Line(AspectKind.MEDIUM, "medium", False, ("pumice", "pumice", "")),
+        ),
+        (("left over", ""),),
+    )  # fmt: skip
+
+    def test_its_type_stands_in_every_column_and_its_weeks_become_days(self) -> None:
+        found = from_card(self.TABLE, MethodCard("Olea europaea", "semi-hard tip", 0.4, 31, 50, 6, 8))
+        assert (found.endpoint_day, found.first_look, found.known, found.book) == (56, 42, "31/50 method card", "")
+        lines = {line.kind: line for line in found.table.lines}
+        assert lines[AspectKind.CUTTING_TYPE].values == ("semi-hard tip",) * 3 and len(found.table.lines) == 3
+        assert next(line.kind for line in found.table.lines) is AspectKind.HORMONE, "what is asked stays first"
+
+    def test_a_book_rate_is_no_own_one_and_what_is_not_said_stays_blank(self) -> None:
+        book = from_card(self.TABLE, MethodCard("Olea europaea", "tip", 0.62, weeks_least=7))
+        assert (book.endpoint_day, book.first_look, book.known, book.book) == (49, None, "", "62 method card")
+        bare = from_card(self.TABLE, MethodCard("Olea europaea", "tip"))
+        assert (bare.endpoint_day, bare.first_look, bare.known, bare.book) == (None, None, "", "")
+        assert read_book(book.book)[0].low == 62
+
+    def test_a_type_that_is_asked_is_left_alone(self) -> None:
+        asked = replace(self.TABLE, lines=(Line(AspectKind.CUTTING_TYPE, "cutting type", True, ("tip", "heel", "")),))
+        assert from_card(asked, MethodCard("Olea europaea", "leaf")).table == asked

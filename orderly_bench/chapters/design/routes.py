@@ -22,12 +22,13 @@ from orderly_bench.formats import design_csv as design_csv_format
 from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
 from orderly_bench.record.keep import likeness_before
-from orderly_bench.stock.operations import bench_named, plants_of
+from orderly_bench.stock.operations import bench_named, litres_ready, plants_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.moves import move_unit, moves_of
+from orderly_bench.trial.reserved import litres_reserved
 from orderly_bench.trial.versions import with_draw
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -47,7 +48,12 @@ def _stock(trial: Trial) -> views.Stock:
     plan = trial.plan
     bench = bench_named(db(), plan.design.bench)
     plants = plants_of(db(), [p.donor for p in plan.design.pieces], plan.question.taxon, plan.question.botanical_name)
-    return views.Stock([plant.value for plant in plants], bench.value if bench else None)
+    return views.Stock(
+        [plant.value for plant in plants],
+        bench.value if bench else None,
+        litres_ready(db()),
+        litres_reserved(db(), trial.id),
+    )
 
 
 def _likeness(trial: Trial) -> views.Likeness | None:

@@ -204,10 +204,12 @@ def year_strip(plan: Plan, hemisphere: Hemisphere) -> list[Month]:
 
 @dataclass(frozen=True)
 class Stock:
-    """What the stock has for a design: plants of the taxon, and the bench as measured."""
+    """What the stock has for a design: plants of the taxon, the bench as measured, litres of media ready and reserved."""
 
     plants: list[StockPlant]
     bench: BenchKept | None
+    ready: dict[str, float] = field(default_factory=dict)
+    reserved: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -308,11 +310,11 @@ def fits_of(plan: Plan, drawn: Sequence[WaveDraw], stock: Stock) -> list[Fit]:
         )
         for s in first
     ]
-    litres = sum(medium.need.litres for medium in media_of(plan))
+    litres = [(medium.need.medium, medium.need.litres) for medium in media_of(plan)]
     return [
         fits.pieces(plan, stock.plants),
         fits.places(plan, sizes, stock.bench),
-        fits.medium(plan, litres),
+        *fits.media(plan, litres, stock.ready, stock.reserved),
         fits.hours(plan),
     ]
 

@@ -15,10 +15,12 @@ from orderly_bench.chapters.question.forms import changed, read_question, read_t
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Table, table_of, table_of_arms
+from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS
 from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import standing_prediction
-from orderly_bench.stock.operations import note_on
+from orderly_bench.stock.models import MethodCard
+from orderly_bench.stock.operations import all_cards, note_on
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Trial
@@ -81,11 +83,18 @@ def _page(
         folded=views.folded(values),
         starts=STARTS,
         earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
+        cards=[(card.id, f"{card.taxon}, {card.cutting_type}") for card in all_cards(db())],
+        own_cards=_own_cards(values["botanical_name"]),
         unsaved=typed is not None and error is None,
         genus=note_on(db(), values["botanical_name"]),
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
     )
+
+
+def _own_cards(taxon: str) -> list[tuple[MethodCard, str]]:
+    """The method cards of a plant, in words."""
+    return [(card, in_words(card.value)) for card in all_cards(db(), taxon)] if taxon.strip() else []
 
 
 def _typed_table(typed: Mapping[str, str] | None) -> Table | None:
@@ -133,6 +142,10 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
         file = request.files.get("file")
         if file is not None and file.filename:
             table = table_of_arms(read_arms(file.read()))
+        elif request.form.get("from_card"):
+            number = fields.whole(request.form, "from_card", "method card")
+            values, table = views.begun_from(trial, load.by_id(db(), MethodCard, number, "method card").value)
+            return _page(trial, values, None, table)
         elif request.form.get("from_trial"):
             number = fields.whole(request.form, "from_trial", "earlier trial")
             table = table_of(load.by_id(db(), Trial, number, "trial").plan.treatments)
@@ -153,6 +166,7 @@ def question_working(trial: Trial) -> ResponseReturnValue:
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
         genus=note_on(db(), request.form.get("botanical_name", "")),
+        own_cards=_own_cards(request.form.get("botanical_name", "")),
     )
 
 

@@ -17,8 +17,10 @@ from orderly_bench.core.plan.value import Plan, TrialKind
 from orderly_bench.core.question import purpose, rules, sentence
 from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.question.doubts import doubts_about
+from orderly_bench.core.question.from_card import from_card
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.stock.kept import MethodCard
 from orderly_bench.trial.models import Trial
 from orderly_bench.web.fields import Form
 
@@ -61,6 +63,18 @@ def typed_values(trial: Trial) -> dict[str, str]:
     )
     values["version"] = str(trial.version)
     return values
+
+
+def begun_from(trial: Trial, card: MethodCard) -> tuple[dict[str, str], Table]:
+    """The form of a trial that begins from a method card; nothing is saved yet."""
+    values, begun = typed_values(trial), from_card(table_for(trial), card)
+    if begun.endpoint_day is not None:
+        values["endpoint_day"] = str(begun.endpoint_day)
+        values["check_days"] = "" if begun.first_look is None else str(begun.first_look)
+    for name, line in (("known", begun.known), ("book", begun.book)):
+        if line and line not in values[name]:
+            values[name] = "\n".join(part for part in (values[name], line) if part)
+    return values, begun.table
 
 
 def table_for(trial: Trial) -> Table:

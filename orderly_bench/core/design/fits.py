@@ -83,9 +83,28 @@ def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
     return Fit(f"Room on {plan.design.bench}", "m²", needed, there, note, _most(plan, needed, there))
 
 
-def medium(plan: Plan, litres: float) -> Fit:
-    """Litres of medium over all containers; what is there is not kept yet, so it is only told."""
-    return Fit("Medium", "L", litres, None, "with settling and waste; Prepare splits it by recipe", None)
+def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], reserved: dict[str, float]) -> list[Fit]:
+    """Litres of each medium over all containers, with settling and waste, against what stands ready and is not reserved.
+
+    Parameters
+    ----------
+    needs : list of (medium, litres)
+    ready, reserved : dict
+        Litres by medium in small letters: on the shelf, and for other trials. Media that nobody counted are told in one line.
+    """
+    counted = [(name, litres) for name, litres in needs if name.casefold() in ready]
+    found = []
+    for name, litres in counted:
+        held = reserved.get(name.casefold(), 0.0)
+        free = max(0.0, ready[name.casefold()] - held)
+        note = f"{ready[name.casefold()]:.3g} L ready" + (f", {held:.3g} L of it for other trials" if held else "")
+        found.append(Fit(f"Medium: {name}", "L", litres, free, note, _most(plan, litres, free)))
+    rest = sum(litres for name, litres in needs if name.casefold() not in ready)
+    if rest:
+        what = "the rest; " if counted else ""
+        note = f"{what}with settling and waste; the shelf's media say how much stands ready"
+        found.append(Fit("Medium", "L", rest, None, note, None))
+    return found
 
 
 def hours(plan: Plan) -> Fit:

@@ -55,10 +55,11 @@ class BenchKept:
 
 @dataclass(frozen=True)
 class RecipeKept:
-    """A recipe in parts, under a name."""
+    """A recipe in parts, under a name; ``litres`` of it stand ready, None where nobody said."""
 
     name: str
     text: str
+    litres: float | None = None
 
 
 @dataclass(frozen=True)
@@ -127,6 +128,7 @@ def check_recipe(recipe: RecipeKept) -> RecipeKept:
     """A recipe that can be read in parts."""
     _text("name of the recipe", recipe.name, LONGEST_NAME, needed=True)
     read_recipe(recipe.text)
+    _between("litres ready", recipe.litres, 0, 100_000)
     return recipe
 
 

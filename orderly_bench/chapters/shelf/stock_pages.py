@@ -1,0 +1,116 @@
+"""Shelf: stock plants, method cards, media."""
+
+from __future__ import annotations
+
+from flask import Blueprint, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.shelf import stock_operations as operations
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.question.from_card import in_words
+from orderly_bench.core.stock.kept import MethodCard, RecipeKept, Stage, StockPlant
+from orderly_bench.trial.access import Act, may
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.store import db, now
+
+chapter = Blueprint("stock", __name__, template_folder="templates")
+
+
+def _plants_page(error: OrderlyError | None = None) -> str:
+    return render_template(
+        "plants.html", error=error, groups=operations.plants_by_taxon(db()), typed=request.form,
+        stages=[(stage.value, stage.value) for stage in Stage], plans=may(actor(), Act.PLAN),
+    )  # fmt: skip
+
+
+@route(chapter, "/plants", Act.READ)
+def plants_page() -> ResponseReturnValue:
+    """Every stock plant, and what open trials take from it."""
+    return _plants_page()
+
+
+@route(chapter, "/plants", Act.PLAN, "POST")
+def keep_plant() -> ResponseReturnValue:
+    """Keep a stock plant, or describe the one of that code anew."""
+    form = request.form
+
+    def save() -> None:
+        plant = StockPlant(
+            fields.text(form, "code"),
+            fields.text(form, "taxon"),
+            fields.text(form, "source"),
+            fields.optional_number(form, "age_years", "age, years"),
+            fields.text(form, "health"),
+            fields.one_of(form, "stage", "stage", Stage),
+            fields.optional_whole(form, "most_to_take", "most to take at once"),
+        )
+        operations.keep_plant(db(), actor(), now(), plant, form.get("gone") == "yes")
+
+    return answer(save, url_for(".plants_page"), _plants_page)
+
+
+def _cards_page(error: OrderlyError | None = None) -> str:
+    return render_template(
+        "cards.html", error=error, cards=[(card, in_words(card)) for card in operations.cards(db())], typed=request.form,
+        plans=may(actor(), Act.PLAN),
+    )  # fmt: skip
+
+
+@route(chapter, "/cards", Act.READ)
+def cards_page() -> ResponseReturnValue:
+    """How each kind of cutting of each plant is rooted here."""
+    return _cards_page()
+
+
+@route(chapter, "/cards", Act.PLAN, "POST")
+def keep_card() -> ResponseReturnValue:
+    """Keep a method card, or put the one of its plant and type right."""
+    form = request.form
+
+    def save() -> None:
+        rate = fields.optional_number(form, "rate", "rate, percent")
+        card = MethodCard(
+            fields.text(form, "taxon"),
+            fields.text(form, "cutting_type"),
+            None if rate is None else rate / 100,
+            fields.optional_whole(form, "rooted", "rooted here"),
+            fields.optional_whole(form, "stuck", "of so many stuck"),
+            fields.optional_whole(form, "weeks_least", "weeks to root, least"),
+            fields.optional_whole(form, "weeks_most", "weeks to root, most"),
+            fields.text(form, "care"),
+        )
+        operations.keep_card(db(), actor(), now(), card)
+
+    return answer(save, url_for(".cards_page"), _cards_page)
+
+
+def _media_page(error: OrderlyError | None = None) -> str:
+    return render_template(
+        "media.html", error=error, media=operations.media(db()), typed=request.form, plans=may(actor(), Act.PLAN)
+    )
+
+
+@route(chapter, "/media", Act.READ)
+def media_page() -> ResponseReturnValue:
+    """Media by recipe: what stands ready, and what locked trials will take."""
+    return _media_page()
+
+
+@route(chapter, "/media", Act.PLAN, "POST")
+def keep_medium() -> ResponseReturnValue:
+    """Keep a medium with its recipe, and how much of it stands ready."""
+    form = request.form
+    return answer(
+        lambda: operations.keep_medium(
+            db(),
+            actor(),
+            now(),
+            RecipeKept(
+                fields.text(form, "name"), fields.text(form, "text"), fields.optional_litres(form, "litres", "ready")
+            ),
+        ),
+        url_for(".media_page"),
+        _media_page,
+    )

@@ -1,0 +1,69 @@
+"""A trial begun from a method card: its cutting type in every arm, its weeks as days, its rate as what is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.table import Line, Table
+from orderly_bench.core.stock.kept import MethodCard
+
+DAYS_A_WEEK = 7
+
+
+@dataclass(frozen=True)
+class FromCard:
+    """What a card says of a new trial.
+
+    Attributes
+    ----------
+    table : Table
+        The arms, all of the card's cutting type; where that is asked it is left as it is.
+    endpoint_day, first_look : int or None
+        Days after sticking: the most weeks to root, and the least where they come before it. None where the card says no weeks.
+    known, book : str
+        Lines of what was counted here and what was written elsewhere.
+    """
+
+    table: Table
+    endpoint_day: int | None
+    first_look: int | None
+    known: str
+    book: str
+
+
+def from_card(table: Table, card: MethodCard) -> FromCard:
+    """Begin from a card.
+
+    Examples
+    --------
+    A card of tips, 31 of 50, six to eight weeks, gives day 56 with a look on day 42 and the line ``31/50 method card``.
+    """
+    least, most = card.weeks_least, card.weeks_most or card.weeks_least
+    end = most * DAYS_A_WEEK if most else None
+    look = least * DAYS_A_WEEK if least and end and least * DAYS_A_WEEK < end else None
+    known = f"{card.rooted}/{card.stuck} method card" if card.own else ""
+    book = f"{100 * card.rate:g} method card" if not card.own and card.rate is not None else ""
+    return FromCard(_of_type(table, card.cutting_type), end, look, known, book)
+
+
+def _of_type(table: Table, cutting_type: str) -> Table:
+    wide = table.arms + len(table.groups)
+    line = next((line for line in table.lines if line.kind is AspectKind.CUTTING_TYPE), None)
+    if line is not None and line.asked:
+        return table
+    made = Line(AspectKind.CUTTING_TYPE, AspectKind.CUTTING_TYPE.value, False, (cutting_type,) * wide)
+    rest = tuple(one for one in table.lines if one is not line)
+    asked = [one for one in rest if one.asked]
+    return replace(table, lines=(*asked, made, *(one for one in rest if not one.asked)))
+
+
+def in_words(card: MethodCard) -> str:
+    """A card in a line: ``31 of 50 rooted here, in 6 to 8 weeks``."""
+    rate = f"{card.rooted} of {card.stuck} rooted here" if card.own else ""
+    if not rate and card.rate is not None:
+        rate = f"{100 * card.rate:g} % by the book"
+    weeks = " to ".join(dict.fromkeys(str(w) for w in (card.weeks_least, card.weeks_most) if w is not None))
+    return (
+        ", ".join(part for part in (rate, f"in {weeks} weeks" if weeks else "") if part) or "no rate and no weeks yet"
+    )

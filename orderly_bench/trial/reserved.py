@@ -1,0 +1,22 @@
+"""What locked trials will take before anything of them is stuck: so a shelf that runs short says so before the day."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.trial.models import Lot, Trial
+
+
+def litres_reserved(session: Session, but: int | None = None) -> dict[str, float]:
+    """Litres by name of medium in small letters, of every locked trial without a lot; one trial may be left out."""
+    begun = select(Lot.trial_id)
+    waiting = select(Trial).where(Trial.locked_at.is_not(None), Trial.id.not_in(begun))
+    found: dict[str, float] = {}
+    for trial in session.scalars(waiting):
+        if trial.id != but:
+            for medium in media_of(trial.plan):
+                name = medium.need.medium.casefold()
+                found[name] = found.get(name, 0.0) + medium.need.litres
+    return found
