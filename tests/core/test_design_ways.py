@@ -50,6 +50,20 @@ class TestPropose:
             (TWO, Answers(ways=2), BLOCKS, "make no square"),
             (two_by_two(), Answers(on_tray="medium"), LayoutKind.SPLIT_PLOT, "8 whole plots, 4 of each level"),
             (TWO, Answers(on_tray="medium", per_unit=5), CRD, "a tray is one unit however many it holds"),
+            (
+                two_by_two(),
+                Answers(ways=1, alike=3),
+                LayoutKind.INCOMPLETE_BLOCKS,
+                "an even stretch holds 3 of the 4 arms",
+            ),
+            (
+                two_by_two(),
+                Answers(together="stem", alike=2),
+                LayoutKind.INCOMPLETE_BLOCKS,
+                "a stem gives 2 pieces for 4 arms",
+            ),
+            (two_by_two(), Answers(ways=1, alike=4), BLOCKS, "blocks are laid along it"),
+            (two_by_two(), Answers(alike=2), CRD, "shuffled over the whole"),
         ],
     )
     def test_the_answers_ask_for_a_layout_that_can_be_drawn(
@@ -60,12 +74,12 @@ class TestPropose:
         whole = plan.treatments.asked[0].id if layout is LayoutKind.SPLIT_PLOT else ""
         made = replace(
             plan.design, layout=layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=answers.per_unit,
-            whole_aspect=whole,
+            whole_aspect=whole, block_size=found.block_size,
         )  # fmt: skip
         assert holds(replace(plan, design=made))
 
     def test_what_can_not_be_answered_is_refused(self) -> None:
-        for wrong in ({"ways": 3}, {"together": "bed"}):
+        for wrong in ({"ways": 3}, {"together": "bed"}, {"alike": 1}, {"alike": 99}):
             with pytest.raises(InvalidInput):
                 Answers(**wrong)  # type: ignore[arg-type]
         with pytest.raises(InvalidInput, match="that are asked"):

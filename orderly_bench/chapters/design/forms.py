@@ -135,6 +135,7 @@ def read_answers(form: Form) -> Answers:
         form.get("together", ""),
         form.get("on_tray", ""),
         max(1, fields.optional_whole(form, "cuttings_per_unit", "cuttings to a container") or 1),
+        fields.optional_whole(form, "alike", "alike at most") or 0,
     )
 
 

@@ -142,6 +142,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         pieces=read_pieces(values.pieces),
         gradient_ways=values.answers.ways,
         pieces_by=values.answers.together,
+        alike_at_most=values.answers.alike,
         hours=values.hours,
         pace_per_hour=values.pace_per_hour,
     )
@@ -190,6 +191,7 @@ def proposed(plan: Plan, values: DesignValues) -> DesignValues:
         values,
         layout=found.layout.value,
         blocks=found.blocks,
+        block_size=found.block_size,
         cuttings_per_arm=found.cuttings_per_arm,
         whole_factor=values.answers.on_tray if found.layout is LayoutKind.SPLIT_PLOT else "",
         own={letter: replace(own, units=None, per_unit=None) for letter, own in values.own.items()},
@@ -232,7 +234,7 @@ def save_design(
 def _what_is_drawn(plan: Plan) -> object:
     """Every part of a plan that a draw depends on."""
     unweighed = replace(
-        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), gradient_ways=0, pieces_by="", hours=None,
+        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), gradient_ways=0, pieces_by="", alike_at_most=0, hours=None,
         pace_per_hour=60.0,
     )  # fmt: skip
     arms = [(arm.id, tuple(arm.says.get(a.id) for a in plan.treatments.asked), arm.units, arm.per_unit, plan.container_of(arm)) for arm in plan.treatments.arms]  # fmt: skip

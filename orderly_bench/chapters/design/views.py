@@ -81,6 +81,7 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["not_worse"] = "yes" if plan.question.not_worse else ""
     values["max_t"] = "yes" if plan.question.max_t else ""
     values["ways"], values["together"] = str(design.gradient_ways), design.pieces_by
+    values["alike"] = str(design.alike_at_most or "")
     values["on_tray"] = design.whole_aspect
     values["hours"] = "" if design.hours is None else f"{design.hours:g}"
     values["pace_per_hour"] = f"{design.pace_per_hour:g}"

@@ -21,6 +21,7 @@ from orderly_bench.core.vocabulary import LayoutKind
 BLOCKS = (4, 3, 5, 6, 2, 8, 10)
 GREATEST_SQUARE, LEAST_SQUARE = 8, 3
 MOST_WHOLE_PLOTS = 24
+MOST_ALIKE, MOST_PART_BLOCKS = 24, 40
 #: Ways to take two pieces that belong together.
 TOGETHER = ("", "stem", "place")
 #: Aspects that go on a whole tray or cover by their nature.
@@ -41,18 +42,24 @@ class Answers:
         Id of the asked aspect that goes on a whole tray; blank for none.
     per_unit : int
         Cuttings to a container.
+    alike : int
+        Containers that can be alike at most: what a stem gives, or an even stretch of the bench holds; 0: as many as there are arms.
     """
 
     ways: int = 0
     together: str = ""
     on_tray: str = ""
     per_unit: int = 1
+    alike: int = 0
 
     def __post_init__(self) -> None:
         if self.ways not in (0, 1, 2):
             raise InvalidInput("gradient", "differs no way, one way or two ways", self.ways)
         if self.together not in TOGETHER:
             raise InvalidInput("pieces", "belong to no stem, one stem, or a place on it", self.together)
+        if self.alike and not 2 <= self.alike <= MOST_ALIKE:
+            rule = f"must be 2 to {MOST_ALIKE}; leave it blank where every arm has room"
+            raise InvalidInput("alike at most", rule, self.alike)
 
 
 @dataclass(frozen=True)
@@ -63,6 +70,7 @@ class Proposal:
     blocks: int
     cuttings_per_arm: int
     reason: str
+    block_size: int = 0
 
 
 def propose(plan: Plan, answers: Answers) -> Proposal:
@@ -83,6 +91,10 @@ def propose(plan: Plan, answers: Answers) -> Proposal:
         return Proposal(LayoutKind.PAIRS, 1, wanted * answers.per_unit, phrase(f"propose/pairs_{answers.together}"))
     if answers.ways == 2 and LEAST_SQUARE <= arms <= GREATEST_SQUARE:
         return Proposal(LayoutKind.LATIN_SQUARE, 1, arms * answers.per_unit, phrase("propose/square", arms=arms))
+    if (answers.ways or answers.together) and 0 < answers.alike < arms:
+        found = _part_blocks(plan, answers, wanted)
+        if found is not None:
+            return found
     if answers.ways or answers.together:
         blocks = next((b for b in BLOCKS if wanted >= b and wanted % b == 0), None) or 2
         units = blocks * max(1, round(wanted / blocks))
@@ -91,6 +103,27 @@ def propose(plan: Plan, answers: Answers) -> Proposal:
             LayoutKind.COMPLETE_BLOCKS, blocks, units * answers.per_unit, phrase(f"propose/{key}", blocks=blocks)
         )
     return Proposal(LayoutKind.COMPLETELY_RANDOMISED, 1, wanted * answers.per_unit, phrase("propose/random"))
+
+
+def _part_blocks(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
+    """Blocks that hold some of the arms, each arm equally often and linked to all others, near the number wanted; None without any."""
+    arms, size = len(plan.treatments.arms), answers.alike
+    found = []
+    for blocks in range(2, MOST_PART_BLOCKS + 1):
+        units, rest = divmod(blocks * size, arms)
+        design = replace(
+            plan.design, layout=LayoutKind.INCOMPLETE_BLOCKS, blocks=blocks, block_size=size, cuttings_per_unit=answers.per_unit,
+            cuttings_per_arm=units * answers.per_unit,
+        )  # fmt: skip
+        if not rest and holds(replace(plan, design=design)):
+            found.append((abs(units - wanted), blocks, units))
+    if not found:
+        return None
+    _, blocks, units = min(found)
+    reason = phrase(
+        "propose/part_stems" if answers.together else "propose/part_blocks", arms=arms, size=size, blocks=blocks
+    )
+    return Proposal(LayoutKind.INCOMPLETE_BLOCKS, blocks, units * answers.per_unit, reason, size)
 
 
 def _whole_plots(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:

@@ -330,6 +330,10 @@ SENTENCES: dict[str, str] = {
     "propose/blocks": "one end differs, so {blocks} blocks are laid along it: pieces in a block are alike, and each holds every arm",
     "propose/both_ways": "it differs both ways, but these arms make no square: {blocks} blocks along the stronger difference hold every arm",
     "propose/stems": "pieces of one stem are alike: each stem is a block that gives every arm as many",
+    "propose/part_blocks": "an even stretch holds {size} of the {arms} arms: {blocks} blocks of {size} are laid so that every arm stands equally "
+    "often and meets the others as evenly as can be, and what the blocks do is taken out",
+    "propose/part_stems": "a stem gives {size} pieces for {arms} arms: {blocks} stems are blocks of {size}, every arm equally often and meeting "
+    "the others as evenly as can be, and what the stems do is taken out",
     "propose/pairs_stem": "two pieces of one stem are alike: one goes to each arm, by lot, and they are compared inside the stem",
     "propose/pairs_place": "two pieces of one place on the stem are alike: one goes to each arm, by lot",
     "propose/square": "it differs both ways: each of the {arms} arms stands once in every row and every column",

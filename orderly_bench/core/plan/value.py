@@ -353,6 +353,7 @@ class Design:
     pieces: tuple[Pieces, ...] = said("pieces", ())
     gradient_ways: int = said("gradient, ways", 0)
     pieces_by: str = said("pieces of one stem", "")
+    alike_at_most: int = said("alike at most", 0)
     hours: float | None = said("hours to stick in", None)  #: hours
     pace_per_hour: float = said("cuttings stuck in an hour", 60.0)  #: cuttings an hour
 
