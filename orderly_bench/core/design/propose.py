@@ -21,7 +21,7 @@ from orderly_bench.core.vocabulary import LayoutKind
 BLOCKS = (4, 3, 5, 6, 2, 8, 10)
 GREATEST_SQUARE, LEAST_SQUARE = 8, 3
 MOST_WHOLE_PLOTS = 24
-MOST_ALIKE, MOST_PART_BLOCKS = 24, 40
+MOST_ALIKE, MOST_PART_BLOCKS = 24, 60
 #: Ways to take two pieces that belong together.
 TOGETHER = ("", "stem", "place")
 #: Aspects that go on a whole tray or cover by their nature.
@@ -108,22 +108,17 @@ def propose(plan: Plan, answers: Answers) -> Proposal:
 def _part_blocks(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
     """Blocks that hold some of the arms, each arm equally often and linked to all others, near the number wanted; None without any."""
     arms, size = len(plan.treatments.arms), answers.alike
-    found = []
-    for blocks in range(2, MOST_PART_BLOCKS + 1):
-        units, rest = divmod(blocks * size, arms)
+    whole = [(b * size // arms, b) for b in range(2, MOST_PART_BLOCKS + 1) if b * size % arms == 0]
+    for units, blocks in sorted(whole, key=lambda one: (abs(one[0] - wanted), one)):
         design = replace(
             plan.design, layout=LayoutKind.INCOMPLETE_BLOCKS, blocks=blocks, block_size=size, cuttings_per_unit=answers.per_unit,
             cuttings_per_arm=units * answers.per_unit,
         )  # fmt: skip
-        if not rest and holds(replace(plan, design=design)):
-            found.append((abs(units - wanted), blocks, units))
-    if not found:
-        return None
-    _, blocks, units = min(found)
-    reason = phrase(
-        "propose/part_stems" if answers.together else "propose/part_blocks", arms=arms, size=size, blocks=blocks
-    )
-    return Proposal(LayoutKind.INCOMPLETE_BLOCKS, blocks, units * answers.per_unit, reason, size)
+        if holds(replace(plan, design=design)):
+            key = "propose/part_stems" if answers.together else "propose/part_blocks"
+            reason = phrase(key, arms=arms, size=size, blocks=blocks)
+            return Proposal(LayoutKind.INCOMPLETE_BLOCKS, blocks, units * answers.per_unit, reason, size)
+    return None
 
 
 def _whole_plots(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
