@@ -16,15 +16,16 @@ from orderly_bench.core.compare.holm import holm
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.value import Design, Plan
+from orderly_bench.core.plan.value import BlocksAre, Design, Plan
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.rehearse.chance import chances
+from orderly_bench.core.rehearse.curve import curve, guess_of, sized
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.many import holm_many
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage, of_plan, of_two_arms
-from orderly_bench.core.rehearse.verdicts import rehearse, settings_for
+from orderly_bench.core.rehearse.verdicts import rehearse, run, settings_for, summed
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import LayoutKind
 from tests.core.test_plan import two_by_two
@@ -264,3 +265,40 @@ class TestOfAPlan:
     def test_a_plan_without_arms_is_refused(self) -> None:
         with pytest.raises(InvalidInput, match="at least two"):
             of_plan(Plan("26-01"), np.random.default_rng(1))
+
+
+def test_days_are_found_at_the_looks_that_the_plan_has() -> None:
+    stage = of_two_arms(3, None, None, 1)
+    seen = stage.with_lives(np.array([46.0, 42.0, 0.0, 41.9, 1.0, 56.0]), 56.0, (14.0, 28.0, 90.0))
+    lived = [(row.outcome, row.last_without_day, row.first_with_day) for row in seen.rows]
+    assert lived == [
+        ("rooted", None, 14.0), ("rooted", None, 14.0), ("censored", 56.0, None),
+        ("rooted", 14.0, 28.0), ("rooted", 28.0, 56.0), ("rooted", None, 14.0),
+    ]  # fmt: skip
+    assert stage.with_lives(np.zeros(6), 56.0, ()).rows[0].last_without_day == 56.0
+
+
+def test_days_to_root_are_rehearsed_by_the_verdicts_they_would_get() -> None:
+    """Far apart is found nearly always; alike is called clear no more often than alpha lets."""
+    stage, looks = of_two_arms(15, None, None, 1), (14.0, 21.0, 28.0, 35.0, 42.0)
+    settings = Settings(margin=5.0, seed=3, response=Response.DAYS, draws=199)
+    apart = summed(run(stage, Guess((18.0, 45.0), Response.DAYS, horizon=49, looks=looks), settings, 60), 1, stage)
+    assert apart.found > 0.9 and apart.wrong_way == 0.0
+    alike = summed(run(stage, Guess((30.0, 30.0), Response.DAYS, horizon=49, looks=looks), settings, 120), 0, stage)
+    assert alike.found <= 0.05 + 3 * (0.05 * 0.95 / 120) ** 0.5 and alike.wrong_way is None
+
+
+def test_blocks_with_names_can_be_thought_larger() -> None:
+    """Names are those of the blocks planned; a size that has other blocks needs none."""
+    design = Design(
+        layout=LayoutKind.INCOMPLETE_BLOCKS, blocks=8, block_size=2, cuttings_per_arm=4, blocks_are=BlocksAre.PEOPLE,
+        block_names=tuple(f"Helper {n}" for n in range(8)),
+    )  # fmt: skip
+    plan = replace(two_by_two(), design=design)
+    sizes = [one.design.cuttings_per_arm for one in sized(plan)]
+    assert 4 in sizes and max(sizes) > 4
+    arms = tuple(
+        replace(arm, guess=guess) for arm, guess in zip(plan.treatments.arms, (0.1, 0.9, 0.2, 0.8), strict=True)
+    )
+    guessed = replace(plan, treatments=replace(plan.treatments, arms=arms))
+    assert len(curve(guessed, guess_of(guessed), 0)) >= 2

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from time import monotonic
 
@@ -122,7 +122,7 @@ def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
         which = int(np.argmax(np.abs(gaps)))
         sign = 0.0 if nothing else float(gaps[which])
         middle = float(np.mean(guess.values))
-        played = Guess((middle,) * len(guess.values), guess.response, guess.icc, guess.horizon) if nothing else guess
+        played = replace(guess, values=(middle,) * len(guess.values)) if nothing else guess
         one = family.compared[which]
         truth = _truth(plan, played, nothing) + f"; judged: {one.a} against {one.b}"
         return _panel(title, truth, stage, played, _settings(plan), which, sign, step)

@@ -205,7 +205,7 @@ def judged(observations: Observations, settings: Settings) -> list[Comparison]:
     Without models, doubts and whatever else stands beside: for trials that are simulated by the thousand.
     """
     aside = set_aside(observations)
-    work = _Work(aside.kept, settings, _nothing_tested(aside.kept, settings, aside))
+    work = _Work(aside.kept, settings, _nothing_tested(aside.kept, settings, aside), bare=True)
     if settings.by_factor and kind_of(settings.response).yes_no and len(aside.kept.factors) > 1:
         contrasts = work.contrasts({})
         if contrasts:
@@ -248,13 +248,16 @@ class _Work:
     settings : Settings
     nothing : str
         Code of what forbids every test.
+    bare : bool
+        The comparisons alone, without what stands beside them.
 
     Notes
     -----
     The ends of the unknown draw from a stream of their own, so that a lost record never moves another figure.
     """
 
-    def __init__(self, observations: Observations, settings: Settings, nothing: str) -> None:
+    def __init__(self, observations: Observations, settings: Settings, nothing: str, bare: bool = False) -> None:
+        self.bare = bare
         self.o, self.settings, self.nothing = observations, settings, nothing
         self.measured = measured(observations, settings.response)
         self.rng = np.random.default_rng(settings.seed)
@@ -287,7 +290,7 @@ class _Work:
             test = NOTHING_RANDOMISED
             if not self.nothing:
                 test = tested(self.measured, a, b, overall, redrawn, self.rng, s.draws)
-            pairs.append(pair_evidence(self.measured, a, b, test, self.nothing))
+            pairs.append(pair_evidence(self.measured, a, b, test, self.nothing, self.bare))
         for i, (a, b) in enumerate(chosen if not self.nothing else []):
             both = pair_ends(self.measured, a, b, self.apart, s.draws)
             if both is not None:

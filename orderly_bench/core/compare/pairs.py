@@ -21,13 +21,17 @@ from orderly_bench.core.randomise.redrawn import Pairs
 UNKNOWN_CAPS = 0.05
 
 
-def pair_evidence(measured: Measured, a: int, b: int, test: RandomisationTest, nothing: str = "") -> PairEvidence:
+def pair_evidence(
+    measured: Measured, a: int, b: int, test: RandomisationTest, nothing: str = "", bare: bool = False
+) -> PairEvidence:
     """Arms a and b.
 
     Parameters
     ----------
     nothing : str
         Code of what forbids any comparison (described only, every block one arm); blank when it may be made.
+    bare : bool
+        Without what stands beside the verdict.
     """
     units = np.bincount(measured.o.layout.replicates.arm, minlength=len(measured.o.arms))[[a, b]]
     sides = side(measured, a), side(measured, b)
@@ -40,7 +44,7 @@ def pair_evidence(measured: Measured, a: int, b: int, test: RandomisationTest, n
         int(units.min()),
         adjusted=measured.adjusted(a, b),
         limits=_limits(measured, a, b, int(units.min()), nothing),
-        days=measured.days(a, b, not nothing),
+        days=None if bare else measured.days(a, b, not nothing),
     )
     if not measured.kind.yes_no:
         return found

@@ -12,7 +12,7 @@ from orderly_bench.core.design.from_plan import WITH_BLOCKS
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.design.simulated_power import needed_per_arm
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.plan.value import Headline, Plan
+from orderly_bench.core.plan.value import BlocksAre, Headline, Plan
 from orderly_bench.core.rehearse.chance import Chance, chances
 from orderly_bench.core.rehearse.family import Family, family_of
 from orderly_bench.core.rehearse.outcomes import Guess
@@ -71,14 +71,16 @@ def guess_of(plan: Plan) -> Guess | None:
         values = [design.assumed_rates[0] if here else design.assumed_rates[1] for here in low]
     if values is None:
         return None
-    return Guess(tuple(values), asked.response, design.assumed_icc or 0.0, float(asked.endpoint_day))
+    looks = tuple(float(day) for day in plan.schedule.check_days)
+    return Guess(tuple(values), asked.response, design.assumed_icc or 0.0, float(asked.endpoint_day), looks)
 
 
 def sized(plan: Plan) -> list[Plan]:
     """The plan smaller and larger, as its layout allows; itself among them, the smallest first."""
     found: dict[int, Plan] = {}
+    unnamed = replace(plan, design=replace(plan.design, blocks_are=BlocksAre.PLACES, block_names=()))
     for times in SIZES:
-        for one in _resized(plan, times):
+        for one in _resized(plan if times == 1 else unnamed, times):
             if (
                 one.design.cuttings_per_arm not in found
                 and one.cuttings <= max(MOST_CUTTINGS, plan.cuttings)

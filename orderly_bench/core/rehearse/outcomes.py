@@ -37,12 +37,15 @@ class Guess:
         How alike cuttings of one unit are, 0 to below 1.
     horizon : float
         Day after sticking up to which days to root are counted.
+    looks : tuple of float
+        Days on which it is looked whether they have rooted; the horizon is one of them.
     """
 
     values: tuple[float, ...]
     response: Response = Response.ROOTED
     icc: float = 0.0
     horizon: float = 56.0
+    looks: tuple[float, ...] = ()
 
     def __post_init__(self) -> None:
         scale = kind_of(self.response).scale

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -42,6 +44,28 @@ class Stage:
         made = Observations(bare.factors, bare.arms, bare.blocks, bare.rows)
         made.__dict__["columns"] = replace(bare.columns, value=values, yes=values > 0)
         return made
+
+    def with_lives(self, values: np.ndarray, horizon: float, looks: Sequence[float]) -> Observations:
+        """The observations with days to root, as looks on these days would find them.
+
+        Parameters
+        ----------
+        values : ndarray of float, shape (cuttings,)
+            Rooted-days inside the horizon; 0 for what had not rooted by then.
+        """
+        found = sorted({day for day in looks if 0 < day <= horizon} | {horizon})
+        bare = self.observations
+        rows = tuple(_lived(row, horizon - value, found) for row, value in zip(bare.rows, values.tolist(), strict=True))
+        return Observations(bare.factors, bare.arms, bare.blocks, rows)
+
+
+def _lived(row: Row, day: float, looks: Sequence[float]) -> Row:
+    """A cutting that rooted on a day, between the last look without and the first with roots; not seen to by the last look."""
+    at = bisect_left(looks, day)
+    if at == len(looks) or day >= looks[-1]:
+        return replace(row, response=None, outcome="censored", last_without_day=looks[-1])
+    last = looks[at - 1] if at else None
+    return replace(row, response=None, outcome="rooted", last_without_day=last, first_with_day=looks[at])
 
 
 def of_two_arms(

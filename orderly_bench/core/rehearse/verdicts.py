@@ -18,7 +18,7 @@ from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage
-from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.kind import Scale
 from orderly_bench.core.responses.registry import kind_of
 
 TRIALS = 2_000
@@ -123,16 +123,8 @@ def run(stage: Stage, guess: Guess, settings: Settings, trials: int, which: int 
     ----------
     which : int
         Place in the family of the comparison rehearsed.
-
-    Raises
-    ------
-    InvalidInput
-        Days to root, whose lives can't be put on the stage.
     """
-    if guess.response is Response.DAYS:
-        raise InvalidInput(
-            "endpoint", "days to root can be simulated for the chance to see it, and not rehearsed by verdicts"
-        )
+    days = kind_of(guess.response).scale is Scale.DAYS
     rng = np.random.default_rng(settings.seed)
     known: dict[Hashable, Comparison] = {}
     done = 0
@@ -142,7 +134,8 @@ def run(stage: Stage, guess: Guess, settings: Settings, trials: int, which: int 
             key = _key(stage, guess, values)
             comparison = known.get(key) if key is not None else None
             if comparison is None:
-                comparison = judged(stage.with_outcomes(values), settings)[which]
+                played = stage.with_lives(values, guess.horizon, guess.looks) if days else stage.with_outcomes(values)
+                comparison = judged(played, settings)[which]
                 known[key] = comparison
             yield Trial(values, comparison)
 
