@@ -44,12 +44,14 @@ def staged(request: Request, levels: list[tuple[str, ...]], per_unit: int = 1) -
         rows += [Row(levels[a], 0.0, unit=f"u{i}" if per_unit > 1 else None, **named)] * per_unit
         arm += [a] * per_unit
         unit += [i] * per_unit
-    factors = ["medium", "hormone"][: len(levels[0])]
+    factors = ["medium", "hormone", "cover"][: len(levels[0])]
     return Stage(arrange(factors, rows), np.array(arm), np.array(unit), tuple("ABCDEF"[: len(levels)]))
 
 
 ONE = [("a",), ("b",), ("c",), ("d",)]
 TWO = [(m, h) for m in ("cold", "warm") for h in ("x", "y", "z")]
+#: Of two levels each, the third set by the other two.
+HALF = [("cold", "x", "wet"), ("cold", "y", "dry"), ("warm", "x", "dry"), ("warm", "y", "wet")]
 STAGES = {
     "two arms": staged(Request(LayoutKind.COMPLETELY_RANDOMISED, 2, 9), ONE[:2]),
     "three arms in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 3, 8, 4), ONE[:3]),
@@ -60,6 +62,8 @@ STAGES = {
     "incomplete blocks": staged(Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 3, 6, 2), ONE, 4),
     "factorial in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 6, 4, 4), TWO, 2),
     "split-plot": staged(Request(LayoutKind.SPLIT_PLOT, 6, 6, 6, whole=((0, 1, 2), (3, 4, 5))), TWO, 3),
+    "half factorial in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 4, 5, 5), HALF, 2),
+    "half factorial of single cuttings": staged(Request(LayoutKind.COMPLETE_BLOCKS, 4, 6, 3), HALF),
 }
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -14,7 +14,7 @@ from orderly_bench.core.compare.observations import Observations, spoken_level
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
 from orderly_bench.core.randomise.layout import Layout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.rehearse.many import DRAWS, holm_many, pairs_redrawn, two_labels
+from orderly_bench.core.rehearse.many import DRAWS, factors_redrawn, holm_many, pairs_redrawn, two_labels
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 
@@ -35,6 +35,8 @@ class Compared:
         What each row's value is averaged over: the unit, plot or wave that was drawn.
     layout : Layout or None
         Over those things; None where nothing drew the difference or one side has a single thing.
+    designs : tuple of ndarray or None
+        In a fraction of a factorial: main effects without the difference and with it, the arms drawn anew.
     """
 
     a: str
@@ -44,6 +46,7 @@ class Compared:
     rows: np.ndarray
     things: np.ndarray
     layout: Layout | None
+    designs: tuple[np.ndarray, np.ndarray] | None = None
 
 
 @dataclass(frozen=True)
@@ -71,7 +74,10 @@ class Family:
             return holm_many(self._redrawn(_scores(values, self.observations, response), rng, draws))
         raw = np.ones((values.shape[0], len(self.compared)))
         for i, one in enumerate(self.compared):
-            if isinstance(one.layout, ShuffledWithin):
+            if one.designs is not None and one.layout is not None:
+                scored = _scores(values, self.observations, response)
+                raw[:, i] = factors_redrawn(means(scored, one.things), one.layout, *one.designs, rng, draws)
+            elif isinstance(one.layout, ShuffledWithin):
                 scored = _scores(values[:, one.rows], self.observations, response, one.rows)
                 raw[:, i] = two_labels(means(scored, one.things), one.layout, rng, draws)
         tested = [i for i, one in enumerate(self.compared) if one.layout is not None]
@@ -128,7 +134,7 @@ def family_of(o: Observations, by_factor: bool, control: tuple[str, ...] | None,
         Levels of the control where each arm is compared with it alone.
     """
     levels = level_pairs(o) if by_factor and yes_no and len(o.factors) > 1 else []
-    if levels and not any(additive.needs_all_factors(o, f) for f, _, _ in levels):
+    if levels:
         return Family(o, tuple(_levels(o, *one) for one in levels), True)
     against = o.arms.index(control) if control in o.arms and control is not None else None
     return Family(o, tuple(_arms(o, a, b) for a, b in chosen_pairs(len(o.arms), against)), False)
@@ -148,6 +154,14 @@ def _levels(o: Observations, factor: int, a: int, b: int) -> Compared:
     names = [spoken_level(o.factors[factor], o.level_names[factor][one]) for one in (a, b)]
     sides = [tuple(np.flatnonzero(index == one).tolist()) for one in (a, b)]
     every = np.arange(o.arm_of_known.size)
+    if additive.needs_all_factors(o, factor):
+        return _with_all_factors(
+            o,
+            factor,
+            a,
+            b,
+            Compared(names[0], names[1], sides[0], sides[1], every, np.zeros(every.size, dtype=int), None),
+        )
     drawn = for_factor(o, factor)
     if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
         return Compared(names[0], names[1], sides[0], sides[1], every, np.zeros(every.size, dtype=int), None)
@@ -158,3 +172,12 @@ def _levels(o: Observations, factor: int, a: int, b: int) -> Compared:
     strata = np.unique(layout.stratum[kept], return_inverse=True)[1]
     two = ShuffledWithin((layout.arm[kept] == b).astype(int), strata)
     return Compared(names[0], names[1], sides[0], sides[1], rows, renumbered[things[rows]], two)
+
+
+def _with_all_factors(o: Observations, factor: int, a: int, b: int, bare: Compared) -> Compared:
+    """Two levels in a fraction of a factorial: every factor in the model, the arms drawn anew."""
+    drawn = for_all_arms(o)
+    if drawn is None:
+        return bare
+    designs = additive.alike(o.level_index, factor, a, b), additive.main_effects(o.level_index)
+    return replace(bare, things=_things(drawn.members, bare.rows.size), layout=drawn.layout, designs=designs)

@@ -21,6 +21,8 @@ from orderly_bench.core.randomise.two_arms import every_p
 DRAWS = 999
 #: Trials that share a set of redraws.
 SHARING = 25
+#: The same where every redraw is a fit.
+SHARING_FACTORS = 100
 #: Up to so many assignments are listed.
 MOST_LISTED = 3_000
 #: Single cuttings in strata are counted out up to so many cells of strata x trials.
@@ -124,8 +126,59 @@ def pairs_redrawn(
     return found
 
 
-def _sets(trials: int) -> list[np.ndarray]:
-    return np.array_split(np.arange(trials), max(1, -(-trials // SHARING)))
+def factors_redrawn(
+    values: np.ndarray,
+    layout: Layout,
+    smaller: np.ndarray,
+    larger: np.ndarray,
+    rng: np.random.Generator,
+    draws: int = DRAWS,
+) -> np.ndarray:
+    """p of every trial for what ``larger`` adds to ``smaller`` with the arms drawn anew; as ``compare.additive``, many times over.
+
+    Parameters
+    ----------
+    values : ndarray of float, shape (trials, things)
+    layout : Layout
+    smaller, larger : ndarray, shape (arms, columns)
+        Main effects without an intercept.
+
+    Returns
+    -------
+    ndarray of float, shape (trials,)
+    """
+    in_block = (layout.block[:, None] == np.unique(layout.block)).astype(float)
+    centred = values - (values @ (in_block / in_block.sum(axis=0))) @ in_block.T
+    square = (centred**2).sum(axis=1)
+
+    def taken_up(trials: np.ndarray, drawn: np.ndarray) -> np.ndarray:
+        """Share of what is left that the factor takes up, shape (trials, draws)."""
+        explained = [_explained(centred[trials], columns[drawn], in_block) for columns in (smaller, larger)]
+        left = square[trials, None] - explained[0]
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.asarray(np.where(left > TIE, (explained[1] - explained[0]) / left, 0.0))
+
+    every = layout.every() if layout.assignments() <= MOST_LISTED else None
+    found = np.empty(values.shape[0])
+    for part in _sets(values.shape[0], SHARING_FACTORS):
+        own = taken_up(part, layout.arm[None, :]) - TIE
+        if every is not None:
+            found[part] = (taken_up(part, every) >= own).mean(axis=1)
+        else:
+            found[part] = (1 + (taken_up(part, layout.redraw(rng, draws)) >= own).sum(axis=1)) / (1 + draws)
+    return found
+
+
+def _explained(centred: np.ndarray, columns: np.ndarray, in_block: np.ndarray) -> np.ndarray:
+    """Sum of squares on the columns of each draw inside the blocks, shape (trials, draws); columns are (draws, things, columns)."""
+    inside = columns - in_block @ ((in_block / in_block.sum(axis=0)).T @ columns)
+    inverse = np.linalg.pinv(inside.transpose(0, 2, 1) @ inside, hermitian=True)
+    toward = np.tensordot(centred, inside, axes=(1, 1)).transpose(1, 0, 2)
+    return np.asarray(((toward @ inverse) * toward).sum(axis=2).T)
+
+
+def _sets(trials: int, sharing: int = SHARING) -> list[np.ndarray]:
+    return np.array_split(np.arange(trials), max(1, -(-trials // sharing)))
 
 
 def effect_weights(drawn: np.ndarray, block: np.ndarray) -> np.ndarray:
