@@ -20,7 +20,7 @@ from orderly_bench.core.plan.value import BlocksAre, Design, Plan
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.rehearse.chance import chances
-from orderly_bench.core.rehearse.curve import curve, guess_of, sized
+from orderly_bench.core.rehearse.curve import Overtaken, curve, guess_of, sized
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.many import holm_many
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
@@ -306,3 +306,19 @@ def test_blocks_with_names_can_be_thought_larger() -> None:
     )
     guessed = replace(plan, treatments=replace(plan.treatments, arms=arms))
     assert len(curve(guessed, guess_of(guessed), 0)) >= 2
+
+
+def test_a_curve_that_nobody_waits_for_stops_between_two_sizes() -> None:
+    arms = tuple(
+        replace(arm, guess=guess) for arm, guess in zip(two_by_two().treatments.arms, (0.1, 0.9, 0.2, 0.8), strict=True)
+    )
+    plan = replace(two_by_two(), treatments=replace(two_by_two().treatments, arms=arms))
+    asked = []
+
+    def twice() -> bool:
+        asked.append(len(asked))
+        return len(asked) < 3
+
+    with pytest.raises(Overtaken):
+        curve(plan, guess_of(plan), 0, twice)
+    assert len(asked) == 3 and len(curve(plan, guess_of(plan), 0)) == 3

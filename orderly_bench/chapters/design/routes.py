@@ -16,6 +16,7 @@ from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, 
 from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.plan.value import BlocksAre, Headline, Shape
+from orderly_bench.core.rehearse.curve import Overtaken
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats import design_csv as design_csv_format
@@ -33,6 +34,7 @@ from orderly_bench.trial.versions import with_draw
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
+from orderly_bench.web.latest import newest_of
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now, today
@@ -178,14 +180,18 @@ def typed_curve(trial: Trial) -> ResponseReturnValue:
     return _curve(trial, request.form)
 
 
-def _curve(trial: Trial, values: MultiDict[str, str]) -> str:
+def _curve(trial: Trial, values: MultiDict[str, str]) -> ResponseReturnValue:
+    """One pass; a newer request of the same person stops it between two sizes."""
     step = max(0, fields.optional_whole(request.args, "step", "pass") or 0)
     work = views.margin_for(trial, values, _stock(trial))
     if work.plan is None:
         return render_template("_curve.html", seen=views.Seen("", [], work.problem), trial=trial, step=0)
-    return render_template(
-        "_curve.html", seen=views.seen(work.plan, views.runs_out(work.fits), step), trial=trial, step=step
-    )
+    go_on = newest_of(("curve", actor().id, trial.id))
+    try:
+        seen = views.seen(work.plan, views.runs_out(work.fits), step, go_on)
+    except Overtaken:
+        return "", 204
+    return render_template("_curve.html", seen=seen, trial=trial, step=step)
 
 
 @route(chapter, "/trials/<int:trial_id>/draw", Act.PLAN, "POST")

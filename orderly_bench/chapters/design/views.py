@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 
@@ -357,13 +357,13 @@ class Seen:
     more: bool = False
 
 
-def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int) -> Seen:
-    """The chance to find what is guessed, in passes from coarse to fine."""
+def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int, go_on: Callable[[], bool]) -> Seen:
+    """The chance to find what is guessed, in passes from coarse to fine; ``go_on`` says whether anyone still waits."""
     try:
         guess = guess_of(plan)
         if guess is None:
             return Seen("", [], "Type what you would expect of each arm, and the chance to see it appears here.")
-        points = curve(plan, guess, step)
+        points = curve(plan, guess, step, go_on)
     except OrderlyError as error:
         return Seen("", [], str(error))
     here = next((p for p in points if p.per_arm == plan.design.cuttings_per_arm), None)

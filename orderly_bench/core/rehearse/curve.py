@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -146,8 +146,23 @@ def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:
     return Point(plan.design.cuttings_per_arm, ordered[-1], ordered[0])
 
 
-def curve(plan: Plan, guess: Guess, step: int) -> list[Point]:
-    """Points of one pass: the first holds the planned size and its neighbours, later ones all sizes with more trials."""
+class Overtaken(Exception):
+    """Nobody waits for this any more."""
+
+
+def curve(plan: Plan, guess: Guess, step: int, go_on: Callable[[], bool] = lambda: True) -> list[Point]:
+    """Points of one pass: the first holds the planned size and its neighbours, later ones all sizes with more trials.
+
+    Parameters
+    ----------
+    go_on : callable
+        Asked before every size.
+
+    Raises
+    ------
+    Overtaken
+        When it says no.
+    """
     sizes = sized(plan)
     here = next((i for i, one in enumerate(sizes) if one.design.cuttings_per_arm == plan.design.cuttings_per_arm), 0)
     chosen = (
@@ -159,6 +174,8 @@ def curve(plan: Plan, guess: Guess, step: int) -> list[Point]:
     )
     found = []
     for one in chosen:
+        if not go_on():
+            raise Overtaken
         try:
             found.append(point(one, guess, PASSES[min(step, len(PASSES) - 1)], seed=1 + step))
             if one.design.cuttings_per_arm > plan.design.cuttings_per_arm and found[-1].great.share > SURE:
