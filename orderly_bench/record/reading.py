@@ -14,6 +14,7 @@ from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.pieces import left_over
 from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
 from orderly_bench.core.question.sentence import margin_of
 from orderly_bench.core.responses.registry import kind_of
@@ -355,10 +356,10 @@ def known_by_arm(record: TrialRecord, results: list[CuttingResult]) -> dict[str,
 
 
 def _side_groups(record: TrialRecord) -> list[Caution]:
-    groups = record.plan.treatments.side_groups
-    if not groups:
-        return []
-    return [caution("not_drawn", groups=", ".join(group.name for group in groups))]
+    groups = [group.name for group in record.plan.treatments.side_groups]
+    over = left_over(record.plan) if record.plan.design.leftovers else 0
+    groups += [phrase("left_over_pieces", n=over)] if over else []
+    return [caution("not_drawn", groups=", ".join(groups))] if groups else []
 
 
 def _grades(record: TrialRecord, results: list[CuttingResult]) -> dict[str, list[Any]]:

@@ -13,7 +13,15 @@ from hypothesis import strategies as st
 from orderly_bench.core.design.balance import balance
 from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.pieces import Place, allotted, check_pieces, pick_list, read_pieces, write_pieces
+from orderly_bench.core.plan.pieces import (
+    Place,
+    allotted,
+    check_pieces,
+    left_over,
+    pick_list,
+    read_pieces,
+    write_pieces,
+)
 from orderly_bench.core.plan.value import BlocksAre, Design, PlannedWave, Schedule
 from orderly_bench.core.randomise.allocation import allot
 from orderly_bench.core.stock.kept import (
@@ -113,6 +121,8 @@ class TestLines:
         assert lines == allotted(plan, places, 5) != allotted(plan, places, 6)
         picks = pick_list(plan, [(f"K{i}", 1, line) for i, line in enumerate(lines)])
         assert sum(len(pick.codes) for pick in picks) == 16 and sum(pick.left for pick in picks) == 4
+        over = replace(plan, design=replace(plan.design, cuttings_per_arm=4))
+        assert left_over(over) == 4 and left_over(replace(over, design=replace(over.design, pieces=()))) == 0
 
     def test_an_old_draw_is_allotted_as_it_was(self) -> None:
         """What the allotment of one wave gave before waves, pairs and blocks of plants were known."""

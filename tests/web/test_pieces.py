@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import operations as design
+from orderly_bench.record.gather import gather
+from orderly_bench.record.reading import log_cautions
 from orderly_bench.trial.moves import moves_of
 from tests.factories import create_person, create_trial
 from tests.web.conftest import SignIn
@@ -122,6 +126,21 @@ def test_the_two_of_a_pair_come_from_one_stem(session: Session, sign_in: SignIn)
     for unit in trial.units:
         stems_of.setdefault(unit.group("pair") or "", set()).update(c.stem for c in unit.cuttings)
     assert len(stems_of) == 4 and all(len(s) == 1 and "" not in s for s in stems_of.values())
+
+
+def test_what_is_over_stands_beside_the_trial_and_is_reported_apart(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    client.post(f"/trials/{trial.id}/design", data=form_of(trial, leftovers="yes"))
+    assert 'name="leftovers" value="yes" checked' in client.get(f"/trials/{trial.id}/design").text
+    client.post(f"/trials/{trial.id}/draw")
+    client.post(f"/trials/{trial.id}/lock")
+    assert "Over: beside the trial" in client.get(f"/trials/{trial.id}/prepare").text
+    session.expire_all()
+    record = gather(session, trial)
+    assert "2 left-over pieces: beside the trial, not drawn" in log_cautions(record, [])[-1].text
+    alone = replace(record, plan=replace(record.plan, design=replace(record.plan.design, leftovers=False)))
+    assert not any(c.code == "not_drawn" for c in log_cautions(alone, []))
 
 
 def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Session, sign_in: SignIn) -> None:

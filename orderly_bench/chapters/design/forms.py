@@ -118,6 +118,7 @@ def read_design(form: Form, response: Response = Response.ROOTED) -> DesignValue
         blocks_are=form.get("blocks_are", BlocksAre.PLACES.value),
         block_names=form.get("block_names", ""),
         pieces=form.get("pieces", ""),
+        leftovers=form.get("leftovers") == "yes",
         assumed_icc=fields.optional_number(form, "icc", "ICC"),
         waves=_waves(form),
         own={letter: _own(form, letter) for letter in form.getlist("own")},

@@ -64,6 +64,7 @@ class DesignValues:
     blocks_are: str = BlocksAre.PLACES.value
     block_names: str = ""
     pieces: str = ""
+    leftovers: bool = False
     headline: str = Headline.FACTORS.value
     not_worse: bool = False
     max_t: bool = False
@@ -140,6 +141,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         assumed_rates=values.assumed_rates,
         assumed_icc=values.assumed_icc,
         pieces=read_pieces(values.pieces),
+        leftovers=values.leftovers,
         gradient_ways=values.answers.ways,
         pieces_by=values.answers.together,
         alike_at_most=values.answers.alike,
@@ -234,7 +236,7 @@ def save_design(
 def _what_is_drawn(plan: Plan) -> object:
     """Every part of a plan that a draw depends on."""
     unweighed = replace(
-        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), gradient_ways=0, pieces_by="", alike_at_most=0, hours=None,
+        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), leftovers=False, gradient_ways=0, pieces_by="", alike_at_most=0, hours=None,
         pace_per_hour=60.0,
     )  # fmt: skip
     arms = [(arm.id, tuple(arm.says.get(a.id) for a in plan.treatments.asked), arm.units, arm.per_unit, plan.container_of(arm)) for arm in plan.treatments.arms]  # fmt: skip

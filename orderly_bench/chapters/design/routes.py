@@ -72,7 +72,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         values["icc"] = f"{likeness.icc:.2f}"
     if typed is not None and "cuttings_per_arm" in typed:
         values.setlist("own", [])
-        for box in ("one_vessel", "not_worse", "max_t"):
+        for box in ("one_vessel", "not_worse", "max_t", "leftovers"):
             values[box] = ""
         for key, given in typed.lists():
             values.setlist(key, given)

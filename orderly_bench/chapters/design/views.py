@@ -91,6 +91,7 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
         value = arm.guess if arm.guess is not None else (guess.values[i] if guess else None)
         values[f"guess_{arm.id}"] = "" if value is None else f"{100 * value if share else value:g}"
     values["pieces"] = write_pieces(design.pieces)
+    values["leftovers"] = "yes" if design.leftovers else ""
     values["blocks_are"], values["block_names"] = design.blocks_are.value, "\n".join(design.block_names)
     values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
     values["waves"] = str(len(plan.schedule.waves))

@@ -305,6 +305,7 @@ SENTENCES: dict[str, str] = {
     "not_separable": "{name} can't be told from {others}: the arms differ in both",
     "season_without_waves": "season is asked, but no waves belong to its levels, so nothing could be said of season",
     "season_few_waves": "with so few waves a season the smallest p is {p}; {least:wave|waves} of each would be the least",
+    "left_over_pieces": "{n} left-over {n:~piece|pieces}",
     "departure/amended": "amended {day}: {changed}",
     "departure/looked": "arms were compared early, {day} by {person}",
     "departure/treated": "{n:unit was|units were} given another treatment",

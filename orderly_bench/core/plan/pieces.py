@@ -76,6 +76,12 @@ def ready_for(plan: Plan, wave: int) -> list[Pieces]:
     return [p for p in plan.design.pieces if p.wave in (0, wave)]
 
 
+def left_over(plan: Plan) -> int:
+    """Pieces that are ready and have no place, over all waves."""
+    ready = sum(p.how_many for wave in plan.schedule.waves for p in ready_for(plan, wave.number))
+    return max(0, ready - plan.cuttings) if plan.design.pieces else 0
+
+
 def check_pieces(plan: Plan) -> None:
     """Enough pieces for every wave; of pairs two of a line, of blocks that are stock plants each from its own.
 

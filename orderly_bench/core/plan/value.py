@@ -351,6 +351,7 @@ class Design:
     assumed_rates: tuple[float, float] | None = said("assumed rates", None)
     assumed_icc: float | None = said("assumed ICC", None)
     pieces: tuple[Pieces, ...] = said("pieces", ())
+    leftovers: bool = said("what is over is stuck beside the trial", False)
     gradient_ways: int = said("gradient, ways", 0)
     pieces_by: str = said("pieces of one stem", "")
     alike_at_most: int = said("alike at most", 0)
