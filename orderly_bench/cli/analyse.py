@@ -143,7 +143,7 @@ def _columns(arguments: argparse.Namespace) -> Columns:
     if arguments.rate and arguments.look:
         raise InvalidInput("--rate", "is of one arm, a look of several; give one of the two")
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
-    starts = tuple(name.strip() for name in (arguments.start or "").split(",") if name.strip())
+    starts = tuple(dict.fromkeys(name.strip() for name in (arguments.start or "").split(",") if name.strip()))
     return Columns(**{name: getattr(arguments, name) for name in names}, starts=starts)
 
 

@@ -162,11 +162,15 @@ def read_observations(
     levels = levels or [()] * len(table.rows)
     named: dict[str, list[Any]] = {group: _cells(table, places[name]) for group, name in groups.items()}
     if columns.starts:
+        _refuse_starts(columns.starts, factors, groups, response)
         started = zip(*(_cells(table, column(table, name)) for name in columns.starts), strict=True)
-        named["start"] = [tuple(zip(columns.starts, cells, strict=True)) for cells in started]
+        kinds: dict[tuple[str, ...], tuple[tuple[str, str], ...]] = {}
+        named["start"] = [kinds.setdefault(cells, tuple(zip(columns.starts, cells, strict=True))) for cells in started]
     if EARLIER_ROOTS in table.header:
         had = [(EARLIER_ROOTS, cell or "0") for cell in _cells(table, table.header.index(EARLIER_ROOTS))]
-        named["start"] = [(*start, own) for start, own in zip(named.get("start", [()] * len(had)), had, strict=True)]
+        before = named.get("start", [()] * len(had))
+        both: dict[tuple[Any, ...], tuple[Any, ...]] = {}
+        named["start"] = [both.setdefault((s, o), (*s, o)) for s, o in zip(before, had, strict=True)]
         places[EARLIER_ROOTS] = table.header.index(EARLIER_ROOTS)
     states = _cells(table, state) if state is not None else [""] * len(table.rows)
     found = _responses(table, places, response)
@@ -179,6 +183,19 @@ def read_observations(
         rows.append(replace(row, response=None, questioned=True) if _against_its_state(row, response) else row)
     _refuse_levels_alike(factors, rows)
     return arrange(factors, rows, least_arms)
+
+
+def _refuse_starts(starts: Sequence[str], factors: Sequence[str], groups: dict[str, str], response: Response) -> None:
+    """What a cutting started with is neither its arm, nor a group of the layout, nor what came of it."""
+    taken = {*factors, *groups.values(), *_needed(response), "state"}
+    wrong = next((name for name in starts if name in taken), None)
+    if wrong is not None:
+        raise UnusableData(
+            f"{wrong!r} is no start: it is a factor, a group or the outcome",
+            "Name columns that say how the cuttings were before anything was done: length_mm, grade",
+            row=1,
+            column=wrong,
+        )
 
 
 def _cells(table: Table, place: int) -> list[str]:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
-from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException, TimeoutException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import WebDriverWait
 from sqlalchemy.orm import Session
@@ -80,8 +80,11 @@ class Person:
         self.driver.get(self.address + path)
 
     def find(self, path: str):
-        by = By.XPATH if path.startswith(("/", "(")) else By.CSS_SELECTOR
-        return self.driver.find_element(by, path)
+        """An element; a page that is still coming is waited for."""
+        try:
+            return WebDriverWait(self.driver, 10, poll_frequency=0.1).until(lambda _driver: self.find_or_none(path))
+        except TimeoutException:
+            raise NoSuchElementException(path) from None
 
     def all(self, selector: str):
         return self.driver.find_elements(By.CSS_SELECTOR, selector)

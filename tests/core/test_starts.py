@@ -193,6 +193,15 @@ def test_headless_takes_the_columns_of_the_start(tmp_path: Path, capsys: pytest.
     assert with_start["comparisons"][0]["p"] == plain["comparisons"][0]["p"], "the primary stays as it was"
 
 
+@pytest.mark.parametrize("column", ["medium", "rooted", "nothere"])
+def test_a_start_that_is_none_is_refused(tmp_path: Path, capsys: pytest.CaptureFixture[str], column: str) -> None:
+    file = tmp_path / "trial.csv"
+    file.write_text("medium,rooted\na,1\na,0\nb,1\nb,0\n")
+    assert main(["analyse", str(file), "--factors", "medium", "--start", column, "--json"]) == 2
+    said = capsys.readouterr()
+    assert said.out == "" and column in said.err and ("is no start" in said.err or "there is no column" in said.err)
+
+
 def test_earlier_roots_count_by_what_is_new(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     lines = [
         "pumice,1,2,5",

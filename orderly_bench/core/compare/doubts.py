@@ -223,7 +223,9 @@ def _questioned(observations: Observations, response: Response) -> list[Caution]
 
 def _earlier_roots(observations: Observations) -> list[Caution]:
     """Cuttings that had roots when they were stuck, by arm."""
-    had = [row for row in observations.rows if any(name == EARLIER_ROOTS and cell != "0" for name, cell in row.start)]
+    starts = {row.start for row in observations.rows}
+    rooted = {start for start in starts if any(name == EARLIER_ROOTS and cell != "0" for name, cell in start)}
+    had = [row for row in observations.rows if row.start in rooted] if rooted else []
     if not had:
         return []
     by_arm = {arm: sum(row.levels == arm for row in had) for arm in observations.arms}

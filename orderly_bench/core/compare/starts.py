@@ -109,7 +109,7 @@ def starts_apart(observations: Observations) -> list[Start]:
 
 
 def _names(observations: Observations) -> list[str]:
-    return list(dict.fromkeys(name for row in observations.known for name, _ in row.start))
+    return list(dict.fromkeys(name for start in {row.start for row in observations.known} for name, _ in start))
 
 
 def _cells(observations: Observations, name: str) -> list[str]:
