@@ -116,6 +116,7 @@ CARDS = (
 MEDIA = (
     RecipeKept("pumice", "1 pumice", 60.0),
     RecipeKept("bark fines", "1 bark", 25.0),
+    RecipeKept("coarse sand", "1 sand", 12.0),
     RecipeKept("3 pumice : 1 coir", "3 pumice, 1 coir", None),
 )
 

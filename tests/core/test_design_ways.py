@@ -97,6 +97,7 @@ class TestFits:
         assert (found.needed, found.there, found.short, found.most_per_arm) == (40, 28, True, 14)
         ready = replace(TWO, design=replace(TWO.design, pieces=(Pieces(1, "T1", "A", 44),)))
         assert fits.pieces(ready, plants).there == 44 and not fits.pieces(ready, plants).short
+        assert fits.pieces(TWO, plants[:1]).note == "1 plant, T1 12" and found.note.startswith("2 plants, T1 12")
         assert fits.pieces(TWO, []).there is None and not fits.pieces(TWO, []).short
 
     def test_room_is_area(self) -> None:

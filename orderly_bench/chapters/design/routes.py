@@ -117,6 +117,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         balance=[] if hidden or not units else material.balance,
         lids=[] if hidden else views.lid_words(units),
         unit_words=views.unit_words(plan),
+        stands=views.stands_words(trial),
         share=kind_of(plan.question.response).yes_no,
         title=views.title_of(plan),
         freezes=views.freezes(plan),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
@@ -442,6 +443,14 @@ def lid_words(units: list[Unit]) -> list[str]:
     """What the lids over several places do to the comparison."""
     under = [(g.name, unit.arm.letter) for unit in units for g in unit.groupings if g.kind == "lid"]
     return said_of(lids_of(under))
+
+
+def stands_words(trial: Trial) -> str:
+    """What it stands in: ``3 x tray, 4 x 8; 2 x jar``."""
+    kinds = Counter(
+        t.shape if (t.rows, t.columns) == (1, 1) else f"{t.shape}, {t.rows} x {t.columns}" for t in trial.trays
+    )
+    return "; ".join(f"{n} x {kind}" if n > 1 else kind for kind, n in kinds.items())
 
 
 def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.design.standing import Footprint
+from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 
@@ -53,7 +54,7 @@ def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
             "",
             needed,
             ready,
-            f"{len(plan.design.pieces)} lines by donor and grade",
+            phrase("fit/lines", n=len(plan.design.pieces)),
             _most(plan, needed, ready),
         )
     counted = [plant for plant in plants if plant.most_to_take is not None]
@@ -62,7 +63,8 @@ def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
             "Pieces on the stock plants", "", needed, None, "no plant of this taxon says how many may be taken", None
         )
     there = float(sum(plant.most_to_take or 0 for plant in counted))
-    note = f"{len(counted)} plants, {', '.join(f'{p.code} {p.most_to_take}' for p in counted[:4])}{' ...' if len(counted) > 4 else ''}"
+    named = ", ".join(f"{p.code} {p.most_to_take}" for p in counted[:4]) + (" ..." if len(counted) > 4 else "")
+    note = phrase("fit/plants", n=len(counted), named=named)
     return Fit("Pieces on the stock plants", "", needed, there, note, _most(plan, needed, there))
 
 
@@ -111,7 +113,6 @@ def hours(plan: Plan) -> Fit:
     """Hours to stick one wave, at the pace planned."""
     waves = max(1, len(plan.schedule.waves))
     needed = plan.cuttings / waves / plan.design.pace_per_hour
-    note = (
-        f"{plan.cuttings // waves} cuttings{' in a wave' if waves > 1 else ''} at {plan.design.pace_per_hour:g} an hour"
-    )
+    of_it = " in a wave" if waves > 1 else ""
+    note = phrase("fit/hours", n=plan.cuttings // waves, of_it=of_it, pace=f"{plan.design.pace_per_hour:g}")
     return Fit("Hours to stick", "h", needed, plan.design.hours, note, _most(plan, needed, plan.design.hours))
