@@ -13,6 +13,8 @@ from orderly_bench.chapters.design import locking, operations, views
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
 from orderly_bench.chapters.design.material import of_units
 from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, with_links
+from orderly_bench.chapters.design.seen import Seen, runs_out
+from orderly_bench.chapters.design.seen import seen as seen_of
 from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.plan.value import BlocksAre, Headline, Shape
@@ -186,10 +188,10 @@ def _curve(trial: Trial, values: MultiDict[str, str]) -> ResponseReturnValue:
     step = max(0, fields.optional_whole(request.args, "step", "pass") or 0)
     work = views.margin_for(trial, values, _stock(trial))
     if work.plan is None:
-        return render_template("_curve.html", seen=views.Seen("", [], work.problem), trial=trial, step=0)
+        return render_template("_curve.html", seen=Seen("", [], work.problem), trial=trial, step=0)
     go_on = newest_of(("curve", actor().id, trial.id))
     try:
-        seen = views.seen(work.plan, views.runs_out(work.fits), step, go_on)
+        seen = seen_of(work.plan, runs_out(work.fits), step, go_on)
     except Overtaken:
         return "", 204
     return render_template("_curve.html", seen=seen, trial=trial, step=step)
