@@ -9,13 +9,14 @@ import pytest
 
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.design.propose import Answers, holds, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Design, Pieces, Plan, PlannedWave, Schedule, Treatments, TrialKind
+from orderly_bench.core.plan.value import BlocksAre, Design, Pieces, Plan, PlannedWave, Schedule, Treatments, TrialKind
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.randomise.two_arms import pair_power
@@ -127,6 +128,12 @@ class TestOtherWays:
         assert ways[0].plan.cuttings == 24 and ways[1].plan.cuttings == 24
         assert ways[2].plan.cuttings // len(ways[2].plan.schedule.waves) <= 25
         assert all(holds(way.plan) for way in ways)
+
+    def test_blocks_that_have_names_leave_them_behind_where_blocks_go(self) -> None:
+        named = replace(TWO.design, layout=BLOCKS, blocks=2, blocks_are=BlocksAre.PEOPLE, block_names=("Ann", "Bo"))
+        short = fits.pieces(TWO, [StockPlant("T1", "Olea europaea", most_to_take=25)])
+        for way in other_ways(replace(TWO, design=named), [short]):
+            draw_plan(way.plan, np.random.default_rng(1))
 
     def test_fewer_arms_keep_the_control(self) -> None:
         plan = two_by_two()  # control is B

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.design.bench import MOST_SIDE, Position, Stand
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, PlacedUnit, WaveDraw
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.plan.value import ArmPlan, Plan, Shape
+from orderly_bench.core.plan.value import ArmPlan, BlocksAre, Plan, Shape
 from orderly_bench.core.vocabulary import LayoutKind
 
 
@@ -62,6 +62,7 @@ def laid_out(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw
     design = replace(
         plan.design, layout=kind, cuttings_per_arm=least * per_unit, cuttings_per_unit=per_unit, blocks=max(1, len(blocks)) if kind is not LayoutKind.PAIRS else 1,
         block_size=len(units) // max(1, len(blocks)) if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
+        blocks_are=BlocksAre.PLACES, block_names=(),
     )  # fmt: skip
     own = tuple(
         replace(arm, units=n if n != least else None, per_unit=each if each != per_unit else None)

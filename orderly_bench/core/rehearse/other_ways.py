@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.plan.value import Design, Plan, PlannedWave
+from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
 from orderly_bench.core.vocabulary import LayoutKind
 
 #: At most so many are offered.
@@ -77,7 +77,9 @@ def _pairs(plan: Plan, most: int) -> Way | None:
         or most < 6
     ):
         return None
-    made = _with(plan, layout=LayoutKind.PAIRS, cuttings_per_arm=most, blocks=1)
+    made = _with(
+        plan, layout=LayoutKind.PAIRS, cuttings_per_arm=most, blocks=1, blocks_are=BlocksAre.PLACES, block_names=()
+    )
     return Way("pairs", phrase("way/pairs", n=most), made)
 
 
