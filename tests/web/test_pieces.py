@@ -2,16 +2,36 @@
 
 from __future__ import annotations
 
+import json
+import shlex
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.cli.main import main
+from orderly_bench.core.plan.value import Container
+from orderly_bench.core.vocabulary import Roots, Score, State
 from orderly_bench.record.gather import gather
 from orderly_bench.record.reading import log_cautions
 from orderly_bench.trial.moves import moves_of
-from tests.factories import create_person, create_trial
+from tests.factories import (
+    BARE,
+    LOCKED,
+    NOW,
+    ROOTED,
+    create_person,
+    create_trial,
+    design_values,
+    evidence,
+    open_endpoint,
+    stick_all,
+)
 from tests.web.conftest import SignIn
 
 
@@ -176,3 +196,38 @@ def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Sessi
     assert (drawn.row, drawn.column) == place, "the plan keeps the place that was drawn"
     assert client.post(f"{page}/move", data=sent).status_code == 422
     assert [m.reason for m in moves_of(trial)] == ["a drip from the roof"] * 2
+
+
+def test_grades_that_fell_apart_reach_the_verdict_and_the_command(
+    session: Session, sign_in: SignIn, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """Places left empty take the balance away; the report's command reads donor and grade back and says the same."""
+    lead, scorer = create_person(session), create_person(session, "scorer")
+    factors = [("hormone", "hormone", ["IBA", "none"])]
+    trial = create_trial(session, lead, factors=factors)
+    values = design_values(trial, cuttings_per_arm=20, layout="completely randomised", blocks=1, pieces="T1, A, 20\nT1, B, 20", container=Container(rows=5, columns=8))  # fmt: skip
+    design.save_design(session, trial, lead, LOCKED, trial.version, values)
+    design.draw(session, trial, lead, LOCKED, 3)
+    locking.lock_plan(session, trial, lead, LOCKED)
+    stick_all(session, trial, lead)
+    check = open_endpoint(session, trial, lead)
+    for unit in trial.units:
+        (cutting,) = unit.cuttings
+        lost = cutting.grade == ("B" if unit.arm.letter == "A" else "A") and cutting.id % 3 > 0
+        found = ROOTED if cutting.grade == "A" else BARE
+        score.keep_score(
+            session, check, cutting, scorer, NOW, Score(State.SAMPLED, Roots.NOT_LOOKED) if lost else found
+        )
+    score.close_check(session, check, lead, NOW)
+    session.commit()
+    page = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/compare").text, "html.parser")
+    text = page.get_text(" ", strip=True)
+    assert "Arms did not start alike (grade" in text and "Had all cuttings started alike (grade in the model)" in text
+    command = shlex.split(page.select(".margin .calc")[-1].get_text())
+    assert command[command.index("--start") + 1] == "donor,grade"
+    file = tmp_path / "endpoint.csv"
+    file.write_text(sign_in().get(f"/trials/{trial.id}/endpoint.csv").text)
+    assert main(["analyse", str(file), *command[3:], "--json"]) == 0
+    headless = json.loads(capsys.readouterr().out)["comparisons"][0]
+    shown = evidence(session, trial).analysis.comparisons[0]
+    assert headless["same_start"]["p"] == shown.same_start.p and headless["p"] == shown.p
