@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 from bs4 import BeautifulSoup
@@ -10,12 +11,14 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.design import views as design_views
+from orderly_bench.chapters.rehearse import views
 from orderly_bench.core.rehearse.stage import of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, settings_for
 from orderly_bench.core.stock.kept import StockPlant
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.stock.operations import keep_plant
 from orderly_bench.trial.models import Trial
+from tests.core.test_plan import two_arms
 from tests.factories import NOW, create_person, create_trial, design_values
 from tests.web.conftest import SignIn
 
@@ -160,3 +163,15 @@ def test_the_calendar_says_the_season_of_a_wave_and_that_a_day_is_past(session: 
     months = {month.small.text: [wave.text for wave in month.select("b")] for month in page.select(".month")}
     assert months["Mar"] == ["1"] and months["Aug"] == ["2"] and months["Jan"] == []
     assert "4 of each season are the least" in text
+
+
+def test_the_small_benches_stand_in_the_order_they_are_judged_in() -> None:
+    """The first row is the side that the first count is of."""
+    plan = two_arms()
+    arms = tuple(replace(arm, guess=guess) for arm, guess in zip(plan.treatments.arms, (0.9, 0.1), strict=True))
+    design = replace(plan.design, cuttings_per_arm=12)
+    panel = views.of_plan(replace(plan, design=design, treatments=replace(plan.treatments, arms=arms)), False, 0)
+    assert "judged: IBA (A) against none (B)" in panel.truth or "judged: none (B) against IBA (A)" in panel.truth
+    for mini in panel.minis:
+        counts = " v ".join(str(sum(cuttings)) for _, cuttings in mini.arms) + " of 12"
+        assert mini.counts == counts, mini.arms

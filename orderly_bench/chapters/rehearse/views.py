@@ -59,14 +59,14 @@ class Panel:
         return [(verdict, share) for verdict, share in self.found.verdicts.items() if share > 0] if self.found else []
 
 
-def minis_of(trials: Sequence[Trial], stage: Stage, sign: float) -> list[Mini]:
-    """Small benches of some trials."""
+def minis_of(trials: Sequence[Trial], stage: Stage, sign: float, order: Sequence[int]) -> list[Mini]:
+    """Small benches of some trials, arms in the order in which they are judged."""
     made = []
     for trial in trials:
         arms = []
-        for i, letter in enumerate(stage.order):
+        for i in order:
             values = trial.values[stage.arm == i]
-            arms.append((letter, [bool(value > 0) for value in values[:60]]))
+            arms.append((stage.order[i], [bool(value > 0) for value in values[:60]]))
         c = trial.comparison
         made.append(Mini(arms, _counts(c), c.verdict, trial.wrong(sign)))
     return made
@@ -82,8 +82,9 @@ def _counts(c: Comparison) -> str:
 
 
 def _panel(
-    title: str, truth: str, stage: Stage, guess: Guess, settings: Settings, which: int, sign: float, step: int
-) -> Panel:
+    title: str, truth: str, stage: Stage, guess: Guess, settings: Settings, which: int, sign: float, step: int,
+    order: Sequence[int] = (0, 1),
+) -> Panel:  # fmt: skip
     trials, until = [], monotonic() + MOST_SECONDS
     for trial in verdicts.run(stage, guess, settings, PASSES[min(step, len(PASSES) - 1)], which):
         trials.append(trial)
@@ -91,7 +92,7 @@ def _panel(
             break
     return Panel(
         title,
-        minis_of(trials[:BENCHES], stage, sign),
+        minis_of(trials[:BENCHES], stage, sign, order),
         verdicts.summed(trials, sign, stage),
         truth,
         more=step < len(PASSES) - 1,
@@ -124,10 +125,22 @@ def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
         middle = float(np.mean(guess.values))
         played = replace(guess, values=(middle,) * len(guess.values)) if nothing else guess
         one = family.compared[which]
-        truth = _truth(plan, played, nothing) + f"; judged: {one.a} against {one.b}"
-        return _panel(title, truth, stage, played, _settings(plan), which, sign, step)
+        sides = [_arms_in(stage, side) for side in (one.first, one.second)]
+        named = [
+            f"{what} ({', '.join(stage.order[i] for i in arms)})"
+            for what, arms in zip((one.a, one.b), sides, strict=True)
+        ]
+        truth = _truth(plan, played, nothing) + f"; judged: {named[0]} against {named[1]}"
+        rest = [i for i in range(len(stage.order)) if i not in [*sides[0], *sides[1]]]
+        order = [*sides[0], *sides[1], *rest]
+        return _panel(title, truth, stage, played, _settings(plan), which, sign, step, order)
     except OrderlyError as error:
         return Panel(title, [], None, "", str(error))
+
+
+def _arms_in(stage: Stage, side: Sequence[int]) -> list[int]:
+    """Arms of the plan, in its order, that stand on a side of the comparison."""
+    return sorted({int(arm) for arm in stage.arm[np.isin(stage.observations.arm_of_known, list(side))]})
 
 
 def _gaps(stage: Stage, guess: Guess, sides: list[tuple[tuple[int, ...], tuple[int, ...]]]) -> np.ndarray:
