@@ -194,7 +194,8 @@ def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Sessi
     session.expire_all()
     drawn = next(u for u in trial.plan.units if u.code == one.code)
     assert (drawn.row, drawn.column) == place, "the plan keeps the place that was drawn"
-    assert client.post(f"{page}/move", data=sent).status_code == 422
+    late = client.post(f"{page}/move", data=sent | {"to": f"1.{place[0]}.{place[1]}"})
+    assert late.status_code == 422 and "The plan was locked on" in late.text
     assert [m.reason for m in moves_of(trial)] == ["a drip from the roof"] * 2
 
 

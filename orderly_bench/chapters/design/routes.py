@@ -56,7 +56,7 @@ def _stock(trial: Trial) -> views.Stock:
         [plant.value for plant in plants],
         bench.value if bench else None,
         litres_ready(db()),
-        litres_reserved(db(), trial.id),
+        litres_reserved(db()),
     )
 
 
