@@ -39,6 +39,14 @@ def test_roots_that_vanish_and_the_dead_that_live() -> None:
     assert [(f.code, f.cuttings) for f in found] == [("roots_vanished", ("A",)), ("living_after_dead", ("B",))]
 
 
+def test_one_cutting_is_told_as_one() -> None:
+    (one,) = question_visits(visits({"A": DEAD}, {"A": BARE}), ZERO)
+    (two,) = question_visits(visits({"A": DEAD, "B": DEAD}, {"A": BARE, "B": BARE}), ZERO)
+    assert one.text.startswith("1 was dead, then living") and two.text.startswith("2 were dead, then living")
+    early = question_too_early({"A": DEAD}, 7, 21)
+    assert early is not None and early.text == "1 was called dead on day 7; the plan says not before day 21."
+
+
 def test_checks_before_sticking_only_when_certain_and_out_of_order() -> None:
     early = visits({}, {}, (date(2026, 3, 1), date(2026, 3, 30)))
     assert codes(question_visits(early, ZERO)) == ["check_before_sticking"]

@@ -251,3 +251,12 @@ def test_unusable_tables_say_why() -> None:
         arrange(("medium",), [Row(("a",), 1.0)])
     with pytest.raises(UnusableData, match="no cutting with a known outcome"):
         arrange(("medium",), [Row(("a",), 1.0), Row(("b",), None)])
+
+
+@pytest.mark.parametrize(("best", "said"), [(0, "It came first."), (2, "It came third."), (20, "It came number 21.")])
+def test_any_place_has_its_words(best: int, said: str) -> None:
+    """The twenty-first was once called 21th."""
+    names = [f"arm {n}" for n in range(25)]
+    rates = {name: 1 - n / 100 for n, name in enumerate(names)}
+    ranked = [names[best], *(n for n in names if n != names[best])]
+    assert hold_prediction(ranked, rates, {n: n for n in names}).sentence.endswith(said)

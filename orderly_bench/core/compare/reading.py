@@ -19,7 +19,6 @@ from orderly_bench.core.compare.wording import (
     margin_words,
     percent,
     points,
-    said_first,
     size,
 )
 from orderly_bench.core.messages import english
@@ -28,6 +27,8 @@ from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Strength
 
+#: Places with a word of their own.
+NAMED_PLACES = 3
 #: Strongest first.
 ORDER = (Strength.SHOWN, Strength.SHOWN_ALIKE, Strength.SUGGESTED, Strength.CANNOT_TELL)
 
@@ -167,12 +168,12 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     kind, margin = kind_of(analysis.settings.response), analysis.settings.margin
     d = comparison.difference
     if d.estimate is None:
-        return f"{said_first(comparison.verdict.value)}: no difference can be estimated."
+        return say("grade/none", verdict=comparison.verdict.value)
     far = _size_words(comparison, kind)
     deciding = comparison.same if comparison.verdict is Verdict.SAME and comparison.same else d.interval
     span = interval_words(deciding, kind) if deciding else "no interval"
-    text = f"{said_first(comparison.verdict.value)}: {far}, {span}"
-    text += f"; your margin is {margin_words(margin, kind)}." if margin is not None else "; no margin was set."
+    said = {"verdict": comparison.verdict.value, "far": far, "span": span}
+    text = say("grade/no_margin", **said) if margin is None else say("grade", **said, margin=margin_words(margin, kind))
     if comparison.more_units is not None:
         text += " " + say("more_units", n=comparison.more_units)
     family = "/family" if len(analysis.comparisons) > 1 else ""
@@ -197,8 +198,8 @@ def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
 def _size_words(comparison: Comparison, kind: Kind) -> str:
     estimate = comparison.difference.estimate or 0.0
     if kind.yes_no:
-        return f"{points(estimate)} points more" if estimate > 0 else "no difference in the counts"
-    return f"{kind.scale.value} {size(estimate)}"
+        return phrase("size/more", points=points(estimate)) if estimate > 0 else phrase("size/none")
+    return phrase("size/scale", scale=kind.scale.value, size=size(estimate))
 
 
 def _main_effects(analysis: Analysis) -> list[TermResult]:
@@ -293,8 +294,7 @@ def hold_prediction(predicted: list[str], rates: dict[str, float], short: dict[s
     observed = sorted(rates, key=lambda name: -rates[name])
     first = predicted[0]
     place = 1 + sum(1 for rate in rates.values() if rate > rates[first] + 1e-12)
-    ordinal = {1: "first", 2: "second", 3: "third"}.get(place, f"{place}th")
+    came = phrase(f"place/{place}") if place <= NAMED_PLACES else phrase("place", n=str(place))
     tied = sum(1 for rate in rates.values() if abs(rate - rates[first]) <= 1e-12) > 1
-    return PredictionResult(
-        predicted, observed, place, f"You expected {short[first]} first. It came {'joint ' if tied else ''}{ordinal}."
-    )
+    sentence = say("predicted/joint" if tied else "predicted", arm=short[first], place=came)
+    return PredictionResult(predicted, observed, place, sentence)

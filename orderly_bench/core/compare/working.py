@@ -9,8 +9,8 @@ from orderly_bench.core.compare.arms import Added, ArmResult, Classed, Curve, Nu
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.rates import Interval, normal_quantile
-from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.compare.wording import p_value
+from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.registry import kind_of
 
@@ -44,33 +44,34 @@ def _span(interval: Interval) -> str:
 
 def _overall(analysis: Analysis) -> Working:
     o, test, model = analysis.observations, analysis.test, analysis.model
+    counts = {"known": len(o.known), "n": len(o.rows), "units": o.layout.unit_count}
+    strata = phrase("working/strata", n=len(o.blocks), what=o.layout.strata_are) if o.blocks else ""
     lines = [
-        f"{analysis.design}: {len(o.known)} of {len(o.rows)} cuttings with a known outcome, in {o.layout.unit_count} units"
-        + (f" and {len(o.blocks)} {o.layout.strata_are}" if o.blocks else ""),
+        phrase("working/known", design=analysis.design, **counts) + strata,
         _test_line(test, analysis.settings.seed),
     ]
     if test.statistic is not None:
-        lines.append(f"statistic as observed: {_number(test.statistic)}")
+        lines.append(phrase("working/statistic", value=_number(test.statistic)))
     if model.p is not None:
-        found = f"chi2 = {_number(model.chi2)} on {model.df} df" if model.chi2 is not None else ""
+        found = phrase("working/chi2", value=_number(model.chi2), df=model.df) if model.chi2 is not None else ""
         if model.f is not None:
-            found = f"F = {_number(model.f)} on {model.df1} and {model.df2} df"
-        lines.append(f"second opinion, {model.name}: {found}, {p_value(model.p)}")
+            found = phrase("working/f", value=_number(model.f), df1=model.df1, df2=model.df2)
+        lines.append(phrase("working/second", name=model.name, found=found, p=p_value(model.p)))
     if analysis.cluster.icc is not None and analysis.cluster.design_effect is not None:
         icc, effect = _number(analysis.cluster.icc), _number(analysis.cluster.design_effect)
-        lines.append(f"cuttings of one unit: ICC {icc}; design effect 1 + (mean unit size - 1) x ICC = {effect}")
-    return Working("all arms alike?", lines)
+        lines.append(phrase("working/icc", icc=icc, effect=effect))
+    return Working(phrase("working/alike"), lines)
 
 
 def _test_line(test: RandomisationTest, seed: int) -> str:
     if test.p is None:
-        return "no p: nothing that tells these apart was randomised, or it was on a single unit"
+        return phrase("working/no_p")
     if test.exact:
-        return f"p = {_number(test.p)}: the share of all assignments of this layout at least as extreme"
+        return phrase("working/exact", p=_number(test.p))
     draws = test.draws or 0
     hits = round(test.p * (draws + 1)) - 1
     error = _number(test.monte_carlo_error or 0.0)
-    return f"p = (1 + {hits}) / (1 + {draws}) = {_number(test.p)}, seed {seed}, Monte Carlo error {error}"
+    return phrase("working/draws", hits=hits, draws=draws, p=_number(test.p), seed=seed, error=error)
 
 
 def _arm(analysis: Analysis, arm: ArmResult) -> Working:
@@ -83,11 +84,12 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
         lines.append(f"{what} = {_number(arm.estimate)}")
     lines += _added(arm.added)
     if arm.interval is not None:
-        lines.append(f"{100 * arm.interval.level:g} % {interval_method(analysis)}: {_span(arm.interval)}")
+        level, method = f"{100 * arm.interval.level:g}", interval_method(analysis)
+        lines.append(phrase("working/interval", level=level, method=method, span=_span(arm.interval)))
         if kind_of(response).yes_no and not o.layout.shared and analysis.settings.interval == "wilson":
             lines.append(_wilson_line(arm, arm.interval.level))
     if arm.left_out:
-        lines.append(f"{arm.left_out} left out: no known outcome")
+        lines.append(phrase("working/left_out", n=arm.left_out))
     return Working(arm.name, lines)
 
 
@@ -95,12 +97,13 @@ def _added(added: Added) -> list[str]:
     """What the response adds to an arm."""
     if isinstance(added, Numbers):
         mean = added.mean_per_rooted
-        return ["none above 0" if mean is None else f"mean of those above 0 = {_number(mean)}"]
+        return [phrase("working/none_above") if mean is None else phrase("working/mean_above", value=_number(mean))]
     if isinstance(added, Classed):
         counts = ", ".join(f"{n} from {floor}" for floor, n in added.by_floor.items())
-        return [f"cuttings by class: {counts}; the middle one is from {added.median_floor}"]
+        return [phrase("working/classes", counts=counts, median=added.median_floor)]
     if isinstance(added, Curve):
-        return ["half not reached" if added.median_day is None else f"half by day {added.median_day:g}"]
+        day = added.median_day
+        return [phrase("working/no_half") if day is None else phrase("working/half", day=f"{day:g}")]
     return []
 
 
@@ -125,34 +128,30 @@ def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Workin
     alpha = analysis.settings.alpha
     lines = [_test_line(c.test, analysis.settings.seed)]
     if c.p_adjusted is not None:
-        lines.append(f"Holm over {family}: {_number(c.p_adjusted)}")
+        lines.append(phrase("working/holm", n=family, p=_number(c.p_adjusted)))
     if c.difference.estimate is not None:
         what = kind_of(analysis.settings.response).scale.value
-        lines.append(f"{what} = {_number(c.difference.estimate)} by {c.difference.method}")
-    if c.difference.interval is not None:
-        lines.append(f"{100 * c.difference.interval.level:g} % interval: {_span(c.difference.interval)}")
+        value = _number(c.difference.estimate)
+        lines.append(phrase("working/effect", scale=what, value=value, method=c.difference.method))
+    interval = c.difference.interval
+    if interval is not None:
+        level = f"{100 * interval.level:g}"
+        lines.append(phrase("working/interval", level=level, method="interval", span=_span(interval)))
     if c.simultaneous is not None and family > 1:
-        lines.append(f"simultaneous, 1 - {alpha:g}/{family}: {_span(c.simultaneous)}")
+        lines.append(phrase("working/simultaneous", alpha=f"{alpha:g}", n=family, span=_span(c.simultaneous)))
     lines.append(f"{c.verdict.value}: {_why(analysis, c, family)}")
     if c.more_units is not None:
-        lines.append(f"about {c.more_units} more units per arm could settle it, if the rates really are these")
+        lines.append(say("more_units", n=c.more_units))
     return Working(f"{c.a.name} \u2212 {c.b.name}", lines)
 
 
 def _why(analysis: Analysis, c: Comparison, family: int) -> str:
     alpha, margin = analysis.settings.alpha, analysis.settings.margin
     if c.p_adjusted is None:
-        return "without a p nothing can be clear"
-    side = "below" if c.p_adjusted < alpha else "not below"
-    start = f"adjusted p {_number(c.p_adjusted)} is {side} {alpha:g}"
+        return phrase("working/without_p")
+    below = "working/below" if c.p_adjusted < alpha else "working/not_below"
+    start = phrase(below, p=_number(c.p_adjusted), alpha=f"{alpha:g}")
     if margin is None:
-        return f"{start}; no margin was given, so nothing can be said about its size"
-    reasons = {
-        Verdict.CLEAR_LARGE: "the whole simultaneous interval lies beyond the margin",
-        Verdict.CLEAR_PROBABLY_LARGE: "the estimate reaches the margin, the simultaneous interval does not wholly",
-        Verdict.CLEAR_SMALL: "the whole simultaneous interval lies inside the margin",
-        Verdict.CLEAR_UNCERTAIN: "the simultaneous interval is partly inside the margin, or holds no difference",
-        Verdict.SAME: f"and the {100 * (1 - 2 * alpha / max(1, family)):.4g} % interval lies inside the margin",
-        Verdict.NOT_SETTLED: "and the interval reaches beyond the margin",
-    }
-    return f"{start}; {reasons[c.verdict]} ({margin:g})"
+        return phrase("working/no_margin", start=start)
+    reason = phrase(f"why/{c.verdict.value}", level=f"{100 * (1 - 2 * alpha / max(1, family)):.4g}")
+    return phrase("working/why", start=start, reason=reason, margin=f"{margin:g}")

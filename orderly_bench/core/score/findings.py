@@ -9,6 +9,8 @@ from itertools import pairwise
 
 import numpy as np
 
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.score.agreement import kappa
 from orderly_bench.core.tend.schedule import DayZero, days_after_sticking
 from orderly_bench.core.vocabulary import Roots, Score, State
@@ -47,6 +49,11 @@ class VisitScores:
     scores: Mapping[str, Score]
 
 
+def _finding(said: Caution, cuttings: tuple[str, ...] = ()) -> Finding:
+    """A finding in the catalogue's words."""
+    return Finding(said.code, said.text, cuttings, said.remedy)
+
+
 def _rooted(score: Score) -> bool:
     return score.roots in (Roots.COUNTED, Roots.SEEN)
 
@@ -60,23 +67,9 @@ def question_visits(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Fi
         risen = [c for c in both if earlier.scores[c].state in DEAD and later.scores[c].state in LIVING]
         days = f"day {earlier.planned_das} and day {later.planned_das}"
         if vanished:
-            found.append(
-                Finding(
-                    "roots_vanished",
-                    f"{len(vanished)} had roots, then none, between {days}.",
-                    tuple(vanished),
-                    "Look again; correct the score that is wrong, with the reason",
-                )
-            )
+            found.append(_finding(caution("roots_vanished", n=len(vanished), days=days), tuple(vanished)))
         if risen:
-            found.append(
-                Finding(
-                    "living_after_dead",
-                    f"{len(risen)} were dead, then living, between {days}.",
-                    tuple(risen),
-                    "Correct the earlier death, with the reason",
-                )
-            )
+            found.append(_finding(caution("living_after_dead", n=len(risen), days=days), tuple(risen)))
     return found
 
 
@@ -84,24 +77,13 @@ def _before_sticking(visits: Sequence[VisitScores], day_zero: DayZero) -> list[F
     """Certain only when the check lies before the first possible sticking day."""
     early = [v for v in visits if v.day < day_zero.first]
     return [
-        Finding(
-            "check_before_sticking",
-            f"The check of day {v.planned_das} is dated {v.day:%-d %b %Y}, before sticking.",
-            (),
-            "Correct day 0 or the date of the check",
-        )
-        for v in early
+        _finding(caution("check_before_sticking", planned=str(v.planned_das), day=f"{v.day:%-d %b %Y}")) for v in early
     ]
 
 
 def _order(visits: Sequence[VisitScores]) -> list[Finding]:
     return [
-        Finding(
-            "checks_out_of_order",
-            f"The check of day {b.planned_das} is dated before that of day {a.planned_das}.",
-            (),
-            "Correct the date that is wrong",
-        )
+        _finding(caution("checks_out_of_order", later=str(b.planned_das), earlier=str(a.planned_das)))
         for a, b in pairwise(visits)
         if b.day < a.day
     ]
@@ -113,12 +95,7 @@ def question_typed_day(typed_das: int, day: date, day_zero: DayZero) -> Finding 
     if least <= typed_das <= most:
         return None
     counted = days_after_sticking(day, day_zero)
-    return Finding(
-        "day_number_disagrees",
-        f"Day {typed_das} was typed, but {day:%-d %b %Y} is day {counted}.",
-        (),
-        "Keep the date and drop the number, or correct the date",
-    )
+    return _finding(caution("day_number_disagrees", typed=str(typed_das), day=f"{day:%-d %b %Y}", counted=str(counted)))
 
 
 def question_reconciliation(arm: str, stuck: int, counted: Mapping[str, int]) -> Finding | None:
@@ -127,12 +104,7 @@ def question_reconciliation(arm: str, stuck: int, counted: Mapping[str, int]) ->
     if total == stuck:
         return None
     parts = " + ".join(f"{n} {what}" for what, n in counted.items())
-    return Finding(
-        "does_not_reconcile",
-        f"{arm}: {parts} = {total}, not the {stuck} stuck.",
-        (),
-        "Find the cuttings that are missing or counted twice",
-    )
+    return _finding(caution("does_not_reconcile", arm=arm, parts=parts, total=total, stuck=stuck))
 
 
 def question_too_early(scores: Mapping[str, Score], das: int, dead_from_day: int) -> Finding | None:
@@ -140,23 +112,12 @@ def question_too_early(scores: Mapping[str, Score], das: int, dead_from_day: int
     early = tuple(code for code, score in scores.items() if score.state in DEAD) if das < dead_from_day else ()
     if not early:
         return None
-    return Finding(
-        "written_off_early",
-        f"{len(early)} were called dead on day {das}; the plan says not before day {dead_from_day}.",
-        early,
-        "Score them 'looks dead' and leave them in for a second look",
-    )
+    return _finding(caution("written_off_early", n=len(early), day=str(das), dead_from=str(dead_from_day)), early)
 
 
 def question_arms(examined: Mapping[str, int]) -> list[Finding]:
     """Arms without a single examined cutting."""
-    return [
-        Finding(
-            "arm_without_check", f"{arm} was not examined at this check.", (), "Score it on the same days as the others"
-        )
-        for arm, n in examined.items()
-        if n == 0
-    ]
+    return [_finding(caution("arm_without_check", arm=arm)) for arm, n in examined.items() if n == 0]
 
 
 def question_twice(scored: Sequence[tuple[str, str]]) -> Finding | None:
@@ -173,12 +134,7 @@ def question_twice(scored: Sequence[tuple[str, str]]) -> Finding | None:
     if not doubled:
         return None
     first, scores = next(iter(doubled.items()))
-    return Finding(
-        "scored_twice",
-        f"{len(doubled)} scored twice at one check; {first}: {' and '.join(scores)}.",
-        tuple(doubled),
-        "Keep the one that is right; correct the other, with the reason",
-    )
+    return _finding(caution("scored_twice", n=len(doubled), first=first, scores=" and ".join(scores)), tuple(doubled))
 
 
 #: Agreement beyond chance below this is worth a question (Landis & Koch 1977, Biometrics 33:159, 'moderate').
@@ -204,9 +160,4 @@ def question_agreement(rescored: Mapping[str, tuple[str, str]]) -> Finding | Non
     if agreed is None or agreed >= LEAST_AGREEMENT:
         return None
     differing = tuple(code for code, both in rescored.items() if both[0] != both[1])
-    return Finding(
-        "scorers_differ",
-        f"Of {len(rescored)} scored again, {len(differing)} differ; kappa {agreed:.2f}.",
-        differing,
-        "Look at those together, agree on what counts, and score them again",
-    )
+    return _finding(caution("scorers_differ", n=len(rescored), differ=len(differing), kappa=f"{agreed:.2f}"), differing)

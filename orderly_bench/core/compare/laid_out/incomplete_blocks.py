@@ -8,6 +8,7 @@ import numpy as np
 
 from orderly_bench.core.compare.laid_out.complete_blocks import CompleteBlocks
 from orderly_bench.core.compare.laid_out.drawn import Drawn
+from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks as IncompleteDraw
 
 if TYPE_CHECKING:
@@ -25,7 +26,7 @@ class IncompleteBlocks(CompleteBlocks):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return f"labels, order of the {len(self.o.blocks)} blocks and places in them"
+        return phrase("redrawn/part_blocks", n=len(self.o.blocks))
 
     def drawn(self) -> Drawn | None:
         """A block whose cuttings are all without an outcome is no block of the comparison."""

@@ -11,6 +11,7 @@ from orderly_bench.core.compare.laid_out.drawn import Drawn, firsts
 from orderly_bench.core.compare.laid_out.layout import NO_MODEL, Layout
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.randomise.latin_square import LatinSquare as SquareDraw
 
 if TYPE_CHECKING:
@@ -53,7 +54,7 @@ class LatinSquare(Layout):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return f"every Latin square of order {len(self.o.arms)} as likely"
+        return phrase("redrawn/square", order=str(len(self.o.arms)))
 
     def _lines(self) -> tuple[np.ndarray, np.ndarray]:
         """Row and column of each known row."""

@@ -9,6 +9,7 @@ import numpy as np
 from orderly_bench.core.compare.laid_out.drawn import firsts
 from orderly_bench.core.compare.laid_out.grouped import Grouped
 from orderly_bench.core.compare.observations import Row
+from orderly_bench.core.messages.say import phrase
 
 
 class SplitPlot(Grouped):
@@ -26,7 +27,7 @@ class SplitPlot(Grouped):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return "whole plots for the factor on them, inside whole plots for the other"
+        return phrase("redrawn/split")
 
     def strata_of(self, factor: int) -> np.ndarray:
         """All combinations inside a whole plot were shuffled together."""

@@ -12,6 +12,7 @@ from orderly_bench.core.compare.difference import Difference, standardised
 from orderly_bench.core.compare.laid_out.drawn import Drawn
 from orderly_bench.core.compare.laid_out.layout import Layout
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 if TYPE_CHECKING:
@@ -29,7 +30,7 @@ class Strata(Layout):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return f"whole units, {self.where}" if self.o.clustered else self.where
+        return phrase("redrawn/units", where=self.where) if self.o.clustered else self.where
 
     def drawn(self) -> Drawn | None:
         """The draw behind the overall test; None when one of two arms has a single unit."""

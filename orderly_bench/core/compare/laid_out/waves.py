@@ -10,7 +10,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.laid_out.drawn import firsts
 from orderly_bench.core.compare.laid_out.grouped import Grouped
 from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.say import caution, phrase
 
 
 class Waves(Grouped):
@@ -31,7 +31,7 @@ class Waves(Grouped):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return "whole waves for what they carry, inside waves for the rest"
+        return phrase("redrawn/waves")
 
     def strata_of(self, factor: int) -> np.ndarray:
         """The other factors inside each wave and, where the wave was drawn in them, its blocks."""
