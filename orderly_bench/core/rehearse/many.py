@@ -22,7 +22,7 @@ DRAWS = 999
 #: Trials that share a set of redraws.
 SHARING = 25
 #: The same where every redraw is a fit.
-SHARING_FACTORS = 100
+SHARING_FACTORS = 200
 #: Up to so many assignments are listed.
 MOST_LISTED = 3_000
 #: Single cuttings in strata are counted out up to so many cells of strata x trials.
@@ -172,9 +172,12 @@ def factors_redrawn(
 def _explained(centred: np.ndarray, columns: np.ndarray, in_block: np.ndarray) -> np.ndarray:
     """Sum of squares on the columns of each draw inside the blocks, shape (trials, draws); columns are (draws, things, columns)."""
     inside = columns - in_block @ ((in_block / in_block.sum(axis=0)).T @ columns)
-    inverse = np.linalg.pinv(inside.transpose(0, 2, 1) @ inside, hermitian=True)
-    toward = np.tensordot(centred, inside, axes=(1, 1)).transpose(1, 0, 2)
-    return np.asarray(((toward @ inverse) * toward).sum(axis=2).T)
+    values, vectors = np.linalg.eigh(inside.transpose(0, 2, 1) @ inside)
+    kept = values > TIE * np.maximum(1.0, values[:, -1:])
+    scale = np.where(kept, 1 / np.sqrt(np.where(kept, values, 1.0)), 0.0)
+    basis = inside @ (vectors * scale[:, None, :])
+    toward = centred @ basis.transpose(1, 0, 2).reshape(centred.shape[1], -1)
+    return np.asarray((toward**2).reshape(centred.shape[0], columns.shape[0], -1).sum(axis=2))
 
 
 def _sets(trials: int, sharing: int = SHARING) -> list[np.ndarray]:
