@@ -91,6 +91,8 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
         PERMANENT_SESSION_LIFETIME=7 * 86_400,
+        # A late answer to the one who left must not put his cookie over that of the next at the same desk.
+        SESSION_REFRESH_EACH_REQUEST=False,
         WTF_CSRF_TIME_LIMIT=None,
         FIRST_CODE=os.environ.get("ORDERLY_BENCH_FIRST_CODE") or None,
         TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",

@@ -323,3 +323,12 @@ class TestLeaving:
         assert session.scalars(select(SignedIn).where(SignedIn.person_id == bo.id)).all() == []
         assert session.scalar(select(func.count(AuditEntry.id))) == (before or 0) + 2, "nothing of the trail is gone"
         assert app.test_client().post("/sign-in", data={"sign_in_name": "bo", "password": PASSWORD}).status_code == 401
+
+
+def test_a_late_answer_puts_no_cookie_over_that_of_the_next_person(app: Flask, ada: Person) -> None:
+    """Pages that only read set none, so what was under way when someone left can't undo the next one's sign-in."""
+    client = signed_in(app)
+    client.get("/today")  # the first page makes the token of its forms
+    assert client.get("/trials").headers.getlist("Set-Cookie") == []
+    left = client.post("/sign-out")
+    assert left.status_code in (302, 303) and client.get("/trials").status_code in (302, 303)
