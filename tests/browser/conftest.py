@@ -5,13 +5,20 @@ from __future__ import annotations
 import shutil
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from selenium import webdriver
-from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException, TimeoutException
+from selenium.common.exceptions import (
+    NoSuchElementException,
+    StaleElementReferenceException,
+    TimeoutException,
+    WebDriverException,
+)
 from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 from sqlalchemy.orm import Session
 from werkzeug.serving import make_server
@@ -57,6 +64,42 @@ def address() -> Iterator[str]:
     engine.dispose()
 
 
+class Browser(webdriver.Chrome):
+    """The driver. An element whose page has just gone is stale, in whichever words the driver says it."""
+
+    def execute(self, driver_command: str, params: dict[str, Any] | None = None) -> dict[str, Any]:
+        try:
+            return super().execute(driver_command, params)
+        except WebDriverException as error:
+            if "does not belong to the document" in str(error.msg):
+                raise StaleElementReferenceException(error.msg) from error
+            raise
+
+
+class Found(WebElement):
+    """An element that is looked for again when its page was exchanged between finding and using it."""
+
+    def __init__(self, element: WebElement, again: Callable[[], WebElement | None]) -> None:
+        super().__init__(element.parent, element.id)
+        self._again = again
+
+    def _retried(self, use: Callable[[], Any]) -> Any:
+        try:
+            return use()
+        except StaleElementReferenceException:
+            self._id = WebDriverWait(self.parent, 10, poll_frequency=0.1).until(lambda _driver: self._again()).id
+            return use()
+
+    def _execute(self, command: str, params: dict[str, Any] | None = None) -> Any:
+        return self._retried(lambda: super(Found, self)._execute(command, params))
+
+    def get_attribute(self, name: str) -> str | None:
+        return self._retried(lambda: super(Found, self).get_attribute(name))
+
+    def is_displayed(self) -> bool:
+        return self._retried(lambda: super(Found, self).is_displayed())
+
+
 class Person:
     """Someone at the browser."""
 
@@ -82,7 +125,9 @@ class Person:
     def find(self, path: str):
         """An element; a page that is still coming is waited for."""
         try:
-            return WebDriverWait(self.driver, 10, poll_frequency=0.1).until(lambda _driver: self.find_or_none(path))
+            return WebDriverWait(
+                self.driver, 10, poll_frequency=0.1, ignored_exceptions=(StaleElementReferenceException,)
+            ).until(lambda _driver: self.find_or_none(path))
         except TimeoutException:
             raise NoSuchElementException(path) from None
 
@@ -90,7 +135,7 @@ class Person:
         return self.driver.find_elements(By.CSS_SELECTOR, selector)
 
     def wait_for(self, path: str):
-        return WebDriverWait(self.driver, 40).until(lambda _driver: self.find_or_none(path))
+        return self.wait_until(lambda: self.find_or_none(path))
 
     def wait_until(self, condition):
         """Wait for a condition and give what it found; a part exchanged while looking is looked at again."""
@@ -101,15 +146,19 @@ class Person:
     def find_or_none(self, path: str):
         by = By.XPATH if path.startswith(("/", "(")) else By.CSS_SELECTOR
         found = self.driver.find_elements(by, path)
-        return found[0] if found else None
+        return Found(found[0], lambda: self.find_or_none(path)) if found else None
 
     def fill(self, name: str, value: str) -> None:
-        field = self.find(f"[name='{name}']")
-        self.driver.execute_script(
-            "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
-            field,
-            value,
-        )
+        def filled() -> bool:
+            field = self.find(f"[name='{name}']")
+            self.driver.execute_script(
+                "arguments[0].value = arguments[1]; arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+                field,
+                value,
+            )
+            return True
+
+        self.wait_until(filled)
 
     def click(self, text: str) -> None:
         path = f"//main//button[contains(normalize-space(.), '{text}')] | //main//a[contains(normalize-space(.), '{text}')]"
@@ -141,7 +190,7 @@ def driver() -> Iterator[webdriver.Chrome]:
     for flag in (*FLAGS, f"--user-data-dir={profile}", "--window-size=1280,800"):
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    made = webdriver.Chrome(options=options, service=webdriver.ChromeService(service))
+    made = Browser(options=options, service=webdriver.ChromeService(service))
     yield made
     made.quit()
     shutil.rmtree(Path(profile), ignore_errors=True)

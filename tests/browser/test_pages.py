@@ -68,6 +68,14 @@ def test_the_theme_is_chosen_and_kept(person: Person) -> None:
     person.driver.delete_all_cookies()
 
 
+def test_a_page_exchanged_between_finding_and_reading_is_read_anew(person: Person) -> None:
+    person.sign_in("Ines")
+    heading = person.find("h1")
+    person.go("/trials")
+    assert heading.text == "Trials"
+    assert heading.get_attribute("localName") == "h1" and heading.is_displayed()
+
+
 def test_pages_of_the_demo_lab_are_quick(person: Person) -> None:
     """Processor time of this process, which serves the pages: a busy machine does not blur it."""
     person.sign_in("Ines")
