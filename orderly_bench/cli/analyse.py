@@ -18,6 +18,7 @@ from orderly_bench.core.compare.wording import of, p_value, points, said_first, 
 from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.formats.tidy_csv import Columns, read_observations
@@ -76,7 +77,7 @@ def run(arguments: argparse.Namespace) -> int:
     try:
         settings, columns = _settings(arguments), _columns(arguments)
     except InvalidInput as error:
-        print(f"orderly-bench analyse: {error}", file=sys.stderr)
+        print(tell("orderly-bench analyse: {error}", error=error), file=sys.stderr)
         return 2
     status = 0
     for file in arguments.files:
@@ -101,7 +102,11 @@ def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, co
         advised = _to_stick(arguments.want, found)
         if arguments.json:
             return _dumped(rate_as_dict(file, found, advised))
-        stick = f" Stick {advised.stick} for {arguments.want}, 95 times in 100." if advised else ""
+        stick = (
+            tell(" Stick {stick} for {want}, 95 times in 100.", stick=advised.stick, want=arguments.want)
+            if advised
+            else ""
+        )
         return f"{Path(file).name}: {found.sentence}{stick}\n"
     analysis = analyse(observations, settings)
     if arguments.more_units:
@@ -129,13 +134,13 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
 
 def _columns(arguments: argparse.Namespace) -> Columns:
     if (arguments.row is None) != (arguments.column is None):
-        raise InvalidInput("--row and --column", "give both; a Latin square has rows and columns")
+        raise InvalidInput("--row and --column", tell("give both; a Latin square has rows and columns"))
     if arguments.pair and arguments.block:
-        raise InvalidInput("--pair", "a pair is its own block; give one of the two")
+        raise InvalidInput("--pair", tell("a pair is its own block; give one of the two"))
     if arguments.want is not None and not arguments.rate:
-        raise InvalidInput("--want", "goes with --rate", arguments.want)
+        raise InvalidInput("--want", tell("goes with --rate"), arguments.want)
     if arguments.rate and arguments.look:
-        raise InvalidInput("--rate", "is of one arm, a look of several; give one of the two")
+        raise InvalidInput("--rate", tell("is of one arm, a look of several; give one of the two"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
     starts = tuple(dict.fromkeys(name.strip() for name in (arguments.start or "").split(",") if name.strip()))
     return Columns(**{name: getattr(arguments, name) for name in names}, starts=starts)
@@ -145,17 +150,19 @@ def _read(file: str) -> bytes:
     try:
         return Path(file).read_bytes()
     except OSError as error:
-        raise UnusableData(f"cannot be read ({error.strerror})", "Check the name and the rights of the file") from error
+        raise UnusableData(
+            tell("can't be read ({why})", why=error.strerror), tell("Check the name and the rights of the file")
+        ) from error
 
 
 def _factors(arguments: argparse.Namespace) -> list[str]:
     if arguments.factors is None:
         if arguments.rate:
             return []
-        raise InvalidInput("--factors", "name the columns that make up the arm, comma between")
+        raise InvalidInput("--factors", tell("name the columns that make up the arm, comma between"))
     factors = [name.strip() for name in arguments.factors.split(",")]
     if not all(factors) or len(set(factors)) < len(factors):
-        raise InvalidInput("--factors", "name each column once, comma between", arguments.factors)
+        raise InvalidInput("--factors", tell("name each column once, comma between"), arguments.factors)
     return factors
 
 
@@ -165,7 +172,7 @@ def _control(text: str | None, factors: list[str]) -> tuple[str, ...] | None:
     given = dict(part.split("=", 1) for part in text.split(",") if "=" in part)
     given = {name.strip(): level.strip() for name, level in given.items()}
     if set(given) != set(factors):
-        raise InvalidInput("--control", f"give one level for each of {', '.join(factors)}", text)
+        raise InvalidInput("--control", tell("give one level for each of {names}", names=", ".join(factors)), text)
     return tuple(given[factor] for factor in factors)
 
 
@@ -194,7 +201,15 @@ def _to_stick(want: int | None, found: OneRate) -> StickFor | None:
 def readable(file: str, analysis: Analysis) -> str:
     """The same as a table for people."""
     binary = kind_of(analysis.settings.response).yes_no
-    lines = [f"{Path(file).name}: {analysis.design}, {len(analysis.observations.rows)} cuttings", ""]
+    lines = [
+        tell(
+            "{name}: {design}, {n} cuttings",
+            name=Path(file).name,
+            design=analysis.design,
+            n=len(analysis.observations.rows),
+        ),
+        "",
+    ]
     width = max(len(arm.name) for arm in analysis.arms)
     for arm in analysis.arms:
         letters = signs(analysis.letters.get(arm.name, ""))
@@ -203,13 +218,25 @@ def readable(file: str, analysis: Analysis) -> str:
     lines += ["", f"  {reading.headline}", f"  {said_first(reading.strength.value)}: {'; '.join(reading.reasons)}."]
     if analysis.settings.look:
         return "\n".join([*lines, *(f"  ! {caution.text}" for caution in analysis.cautions)]) + "\n"
-    exact = "exact" if analysis.test.exact else f"{analysis.test.draws} draws"
+    exact = "exact" if analysis.test.exact else tell("{draws} draws", draws=analysis.test.draws)
     lines += [
         "",
-        f"  overall: {p_value(analysis.test.p)} ({exact}); {analysis.model.name}: {p_value(analysis.model.p)}",
+        tell(
+            "  overall: {p} ({exact}); {name}: {model_p}",
+            p=p_value(analysis.test.p),
+            exact=exact,
+            name=analysis.model.name,
+            model_p=p_value(analysis.model.p),
+        ),
     ]
     lines += [
-        f"  {factor} as a dose: trend {p_value(t.test.p)}; one slope in the {t.model.name} model: {p_value(t.model.p)}"
+        tell(
+            "  {factor} as a dose: trend {p}; one slope in the {name} model: {model_p}",
+            factor=factor,
+            p=p_value(t.test.p),
+            name=t.model.name,
+            model_p=p_value(t.model.p),
+        )
         for factor, t in analysis.trends.items()
     ]
     lines += [
@@ -218,7 +245,15 @@ def readable(file: str, analysis: Analysis) -> str:
     lines.append("")
     for c in analysis.comparisons:
         lines.append(
-            f"  {c.a.name} against {c.b.name}: {_effect_words(c, binary)}, {p_value(c.p)}, Holm {p_value(c.p_adjusted)}: {c.verdict.value}"
+            tell(
+                "  {name} against {name2}: {effect_words}, {p}, Holm {model_p}: {value}",
+                name=c.a.spoken,
+                name2=c.b.spoken,
+                effect_words=_effect_words(c, binary),
+                p=p_value(c.p),
+                model_p=p_value(c.p_adjusted),
+                value=c.verdict.value,
+            )
         )
     lines += [f"  ! {caution.text}" for caution in analysis.cautions]
     return "\n".join(lines) + "\n"
@@ -230,7 +265,10 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
     if isinstance(arm.added, Classed):
         counts = arm.added.by_floor
-        return ", ".join(f"{n} with {floor} or more" if floor != "0" else f"{n} none" for floor, n in counts.items())
+        return ", ".join(
+            tell("{n} with {floor} or more", n=n, floor=floor) if floor != "0" else tell("{n} none", n=n)
+            for floor, n in counts.items()
+        )
     estimate = "no estimate" if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
     return f"{estimate}{interval}, n {arm.stuck}"
@@ -242,6 +280,6 @@ def _effect_words(c: Comparison, binary: bool) -> str:
         return "no estimate"
     if binary:
         ends = span(d.interval.low, d.interval.high, True, True) if d.interval else "no interval"
-        return f"{points(d.estimate, True)} points ({ends})"
+        return tell("{points} points ({ends})", points=points(d.estimate, True), ends=ends)
     ends = span(d.interval.low, d.interval.high, False) if d.interval else "no interval"
     return f"{size(d.estimate)} ({ends})"

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from orderly_bench.core.design.separable import Mend, Separation, separate
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.formats.arms_csv import read_arms
 
 
@@ -37,7 +38,10 @@ def run(arguments: argparse.Namespace) -> int:
         print(error.within(arguments.file), file=sys.stderr)
         return 2
     except OSError as error:
-        print(f"{arguments.file}: cannot be read ({error.strerror}). Check the name.", file=sys.stderr)
+        print(
+            tell("{file}: cannot be read ({strerror}). Check the name.", file=arguments.file, strerror=error.strerror),
+            file=sys.stderr,
+        )
         return 2
     except OrderlyError as error:
         print(f"{arguments.file}: {error}", file=sys.stderr)
@@ -49,7 +53,7 @@ def run(arguments: argparse.Namespace) -> int:
 def _blank(text: str) -> tuple[str, str]:
     aspect, equals, value = (part.strip() for part in text.partition("="))
     if not (aspect and equals and value):
-        raise InvalidInput("--blank", "write aspect=value, such as hormone=carrier alone", text)
+        raise InvalidInput("--blank", tell("write aspect=value, such as hormone=carrier alone"), text)
     return aspect, value
 
 
@@ -75,21 +79,43 @@ def as_dict(found: Separation) -> dict[str, object]:
 
 def readable(found: Separation) -> str:
     """The result in words."""
-    lines = [f"same in every arm: {', '.join(f'{a} {v}' for a, v in found.same.items())}"] if found.same else []
+    lines = (
+        [tell("same in every arm: {names}", names=", ".join((f"{a} {v}" for a, v in found.same.items())))]
+        if found.same
+        else []
+    )
     if found.not_said:
-        lines.append(f"not said: {', '.join(found.not_said)}")
+        lines.append(tell("not said: {names}", names=", ".join(found.not_said)))
     for c in found.contrasts:
         if c.separable:
-            lines.append(f"{c.aspect}, {c.a} against {c.b}: can be told apart if aspects act separately")
+            lines.append(
+                tell(
+                    "{aspect}, {a} against {b}: can be told apart if aspects act separately",
+                    aspect=c.aspect,
+                    a=c.a,
+                    b=c.b,
+                )
+            )
         else:
             mixed = list(c.travels_with) or [" with ".join(names) for names in c.together]
-            lines.append(f"{c.aspect}, {c.a} against {c.b}: can't be told apart from {' or from '.join(mixed)}")
-    return "\n".join([*lines, *(f"mend: {in_words(mend)}" for mend in found.mends)])
+            lines.append(
+                tell(
+                    "{aspect}, {a} against {b}: can't be told apart from {names}",
+                    aspect=c.aspect,
+                    a=c.a,
+                    b=c.b,
+                    names=tell(" or from ").join(mixed),
+                )
+            )
+    return "\n".join([*lines, *(tell("mend: {in_words}", in_words=in_words(mend)) for mend in found.mends)])
 
 
 def in_words(mend: Mend) -> str:
     """A mend as an instruction."""
-    parts = [f"make {', '.join(mend.make_same)} the same in every arm"] if mend.make_same else []
-    parts += [f"add an arm of {', '.join(f'{a} {v}' for a, v in arm.items() if v)}" for arm in mend.add_arms]
-    parts += [f"({' and '.join(names)} are then one arm)" for names in mend.merged]
+    parts = [tell("make {names} the same in every arm", names=", ".join(mend.make_same))] if mend.make_same else []
+    parts += [
+        tell("add an arm of {names}", names=", ".join((f"{a} {v}" for a, v in arm.items() if v)))
+        for arm in mend.add_arms
+    ]
+    parts += [tell("({names} are then one arm)", names=all_of(names)) for names in mend.merged]
     return "; ".join(parts)

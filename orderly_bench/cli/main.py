@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
+from pathlib import Path
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse, arms, benchmark, plan, rehearse
+from orderly_bench.cli import analyse, arms, plan, rehearse
+from orderly_bench.core.messages.words import speak
+from orderly_bench.formats.word_list import read_language
 
 
 def build_parser() -> argparse.ArgumentParser:
@@ -21,9 +25,11 @@ def build_parser() -> argparse.ArgumentParser:
     plan.add_commands(commands)
     arms.add_command(commands)
     rehearse.add_command(commands)
+    six = commands.add_parser("words", help="write the list of all texts, to be said in another language")
+    six.set_defaults(run=_words)
     three = commands.add_parser("benchmark", help="medians of what people wait for")
-    benchmark.add_arguments(three)
-    three.set_defaults(run=benchmark.run)
+    three.add_argument("--repeats", type=int, default=5)
+    three.set_defaults(run=_benchmark)
     two = commands.add_parser("prepare", help="bring the database up to date (used by ./bench)")
     two.add_argument("--mode", choices=("demo", "run"), required=True)
     two.add_argument("--fresh", action="store_true", help="empty the demo lab first")
@@ -45,6 +51,19 @@ def build_parser() -> argparse.ArgumentParser:
     return parser
 
 
+def _words(arguments: argparse.Namespace) -> int:
+    """Imported here, as those below: analysing a file should not wait for what it does not need."""
+    from orderly_bench.cli import words
+
+    return words.run(arguments)
+
+
+def _benchmark(arguments: argparse.Namespace) -> int:
+    from orderly_bench.cli import benchmark
+
+    return benchmark.run(arguments)
+
+
 def _certificate(arguments: argparse.Namespace) -> int:
     from orderly_bench.cli import certificate
 
@@ -58,7 +77,6 @@ def _keep(arguments: argparse.Namespace) -> int:
 
 
 def _prepare(arguments: argparse.Namespace) -> int:
-    """Imported here: analysing a file should not wait for the database's libraries."""
     from orderly_bench.cli import prepare
 
     return prepare.run(arguments)
@@ -67,6 +85,8 @@ def _prepare(arguments: argparse.Namespace) -> int:
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
     arguments = build_parser().parse_args(argv)
+    if language := os.environ.get("ORDERLY_BENCH_LANGUAGE"):
+        speak(read_language(Path(language)))
     return int(arguments.run(arguments))
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from orderly_bench.core.design import simulated_power, stick_for
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.agreement import WEIGHTS, kappa
 
 Result = tuple[dict[str, object], str]
@@ -45,7 +46,7 @@ def _run(work: Callable[[argparse.Namespace], Result], arguments: argparse.Names
     try:
         found, words = work(arguments)
     except OrderlyError as error:
-        print(f"orderly-bench {arguments.command}: {error}", file=sys.stderr)
+        print(tell("orderly-bench {command}: {error}", command=arguments.command, error=error), file=sys.stderr)
         return 2
     print(json.dumps(found, allow_nan=False) if arguments.json else words)
     return 0
@@ -55,21 +56,28 @@ def _numbers(text: str, flag: str) -> list[float]:
     try:
         return [float(part) for part in text.split(",")]
     except ValueError:
-        raise InvalidInput(flag, "write numbers with commas between", text) from None
+        raise InvalidInput(flag, tell("write numbers with commas between"), text) from None
 
 
 def _power(a: argparse.Namespace) -> Result:
     rates = _numbers(a.arms, "--arms")
     if a.seed < 0 or not 0 < a.alpha < 0.5:
-        raise InvalidInput("--seed and --alpha", "the seed is 0 or more, alpha above 0 and below 0.5")
+        raise InvalidInput("--seed and --alpha", tell("the seed is 0 or more, alpha above 0 and below 0.5"))
     rng = np.random.default_rng(a.seed)
     found = simulated_power.power_of(
         rates, a.per_arm, per_unit=a.per_unit, icc=a.icc, blocks=a.blocks, alpha=a.alpha, trials=a.trials, rng=rng
     )
     smallest = simulated_power.smallest_p(len(rates), a.per_arm, a.per_unit, a.icc, a.blocks)
-    words = f"power {found.power:.3f} ({found.method}); smallest reachable p {smallest:.2g}"
+    words = tell(
+        "power {power:.3f} ({method}); smallest reachable p {smallest:.2g}",
+        power=found.power,
+        method=found.method,
+        smallest=smallest,
+    )
     if smallest >= a.alpha:
-        words += f"\nNo outcome of this design could convince: p can't get below {smallest:.2g}."
+        words += tell(
+            "\nNo outcome of this design could convince: p can't get below {smallest:.2g}.", smallest=smallest
+        )
     return {
         "power": found.power,
         "mc_error": found.monte_carlo_error,
@@ -83,7 +91,7 @@ def _stick(a: argparse.Namespace) -> Result:
         found = stick_for.for_rate(a.want, a.rate, a.assurance)
     else:
         found = stick_for.for_batches(a.want, _batches(a.batches), a.assurance)
-    words = [f"stick {found.stick}", *(caution.text for caution in found.cautions)]
+    words = [tell("stick {stick}", stick=found.stick), *(caution.text for caution in found.cautions)]
     return {"stick": found.stick, "cautions": [{"code": c.code, "text": c.text} for c in found.cautions]}, "\n".join(
         words
     )
@@ -94,7 +102,7 @@ def _batches(text: str) -> list[tuple[int, int]]:
     for part in text.split(","):
         fit, _, stuck = part.strip().partition("/")
         if not fit.isdecimal() or not stuck.isdecimal():
-            raise InvalidInput("--from", "write batches as fit/stuck with commas between: 31/50,18/40", part)
+            raise InvalidInput("--from", tell("write batches as fit/stuck with commas between: 31/50,18/40"), part)
         batches.append((int(fit), int(stuck)))
     return batches
 
@@ -102,6 +110,8 @@ def _batches(text: str) -> list[tuple[int, int]]:
 def _kappa(a: argparse.Namespace) -> Result:
     rows = [_numbers(row, "--table") for row in a.table.split(";")]
     if len({len(row) for row in rows}) > 1:
-        raise InvalidInput("--table", "every row needs as many counts", a.table)
+        raise InvalidInput("--table", tell("every row needs as many counts"), a.table)
     found = kappa(np.array(rows), a.weights)
-    return {"kappa": found}, "no kappa: only one class was used" if found is None else f"kappa {found:.3f}"
+    return {"kappa": found}, tell("no kappa: only one class was used") if found is None else tell(
+        "kappa {found:.3f}", found=found
+    )

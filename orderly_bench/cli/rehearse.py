@@ -7,6 +7,7 @@ import json
 import sys
 
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.rehearse import verdicts
 from orderly_bench.core.rehearse.stage import of_two_arms
 
@@ -38,7 +39,7 @@ def run(a: argparse.Namespace) -> int:
             a.trials,
         )
     except OrderlyError as error:
-        print(f"orderly-bench rehearse: {error}", file=sys.stderr)
+        print(tell("orderly-bench rehearse: {error}", error=error), file=sys.stderr)
         return 2
     print(_json(found) if a.json else _words(found))
     return 0
@@ -48,10 +49,10 @@ def _rates(text: str) -> tuple[float, float]:
     try:
         a, b = (float(part) for part in text.split(","))
     except ValueError:
-        raise InvalidInput("--arms", "write two rates with a comma between: 0.4,0.7", text) from None
+        raise InvalidInput("--arms", tell("write two rates with a comma between: 0.4,0.7"), text) from None
     for rate in (a, b):
         if not 0 <= rate <= 1:
-            raise InvalidInput("--arms", "rates must lie between 0 and 1", rate)
+            raise InvalidInput("--arms", tell("rates must lie between 0 and 1"), rate)
     return a, b
 
 
@@ -68,8 +69,11 @@ def _json(found: verdicts.Rehearsed) -> str:
 
 
 def _words(found: verdicts.Rehearsed) -> str:
-    lines = [f"{found.trials} trials, {found.layout}"]
-    lines += [f"{100 * share:5.1f} of 100  {verdict.value}" for verdict, share in found.verdicts.items()]
+    lines = [tell("{trials} trials, {layout}", trials=found.trials, layout=found.layout)]
+    lines += [
+        tell("{share:5.1f} of 100  {value}", share=100 * share, value=verdict.value)
+        for verdict, share in found.verdicts.items()
+    ]
     if found.wrong_way is not None:
-        lines.append(f"{100 * found.wrong_way:5.1f} of 100  clear in the wrong direction")
+        lines.append(tell("{wrong_way:5.1f} of 100  clear in the wrong direction", wrong_way=100 * found.wrong_way))
     return "\n".join(lines)

@@ -11,6 +11,8 @@ from __future__ import annotations
 
 from math import isfinite
 
+from orderly_bench.core.messages.words import Typed, shown, tell
+
 
 def finite(what: str, *values: float | None) -> None:
     """Hold a result to numbers that are some: nothing that is no number, or infinite, gets further than its own type.
@@ -41,8 +43,8 @@ class InvalidInput(OrderlyError):
 
     def __init__(self, argument: str, rule: str, value: object = None) -> None:
         self.argument, self.rule, self.value = argument, rule, value
-        given = "" if value is None else f" (given: {str(value)[:60]})"
-        super().__init__(f"{argument}: {rule}{given}.")
+        given = "" if value is None else tell(" (given: {value})", value=Typed(str(value)[:60]))
+        super().__init__(f"{shown(argument)}: {shown(rule)}{given}.")
 
 
 class UnusableData(OrderlyError):
@@ -65,9 +67,9 @@ class UnusableData(OrderlyError):
         """The message: where, what, remedy."""
         where = [self.file] if self.file else []
         if self.row is not None:
-            where.append(f"row {self.row}")
+            where.append(tell("row {row}", row=self.row))
         if self.column is not None:
-            where.append(f"column {self.column}")
+            where.append(tell("column {column}", column=Typed(self.column)))
         return f"{', '.join(where)}: {self.problem}. {self.remedy}." if where else f"{self.problem}. {self.remedy}."
 
     def within(self, file: str) -> UnusableData:
@@ -84,5 +86,9 @@ class NotFinite(OrderlyError):
 
     def __init__(self, what: str, value: float) -> None:
         super().__init__(
-            f"the {what} came out as {value}, which is no number. Keep the file and tell who looks after the program."
+            tell(
+                "the {what} came out as {value}, which is no number. Keep the file and tell who looks after the program.",
+                what=what,
+                value=str(value),
+            )
         )

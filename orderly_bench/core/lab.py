@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import UnitSystem
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.question.rules import check_fit_rule, check_margin
 
 
@@ -63,13 +64,15 @@ def check_settings(settings: LabSettings) -> LabSettings:
     """
     name = " ".join(settings.name.split())
     if not 1 <= len(name) <= 120:
-        raise InvalidInput("name of the lab", "type one, within 120 characters", name[:20] or "nothing")
+        raise InvalidInput("name of the lab", tell("type one, within 120 characters"), name[:20] or "nothing")
     try:
         ZoneInfo(settings.time_zone)
     except (ZoneInfoNotFoundError, ValueError):
-        raise InvalidInput("time zone", "write it as Europe/London or Australia/Hobart", settings.time_zone) from None
+        raise InvalidInput(
+            "time zone", tell("write it as Europe/London or Australia/Hobart"), settings.time_zone
+        ) from None
     if not 0.0001 <= settings.alpha <= 0.2:
-        raise InvalidInput("alpha", "must be between 0.0001 and 0.2; 0.05 is usual", settings.alpha)
+        raise InvalidInput("alpha", tell("must be between 0.0001 and 0.2; 0.05 is usual"), settings.alpha)
     check_margin(settings.usual_margin)
     check_fit_rule(settings.fit_least_roots, settings.fit_least_mm)
     return LabSettings(

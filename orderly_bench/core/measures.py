@@ -9,6 +9,8 @@ import re
 from enum import StrEnum
 from math import isfinite
 
+from orderly_bench.core.messages.words import tell
+
 LONGEST = 20
 CM_PER_INCH, ML_PER_GALLON = 2.54, 3785.411784
 
@@ -68,7 +70,7 @@ def read_as(typed: str, measure: Measure) -> float | None:
 
 def units_of(measure: Measure) -> str:
     """What may be typed after the number, in words."""
-    return "mL, L, gal, qt or fl oz" if measure is Measure.ML else "mm, cm, m, in or ft"
+    return tell("mL, L, gal, qt or fl oz") if measure is Measure.ML else tell("mm, cm, m, in or ft")
 
 
 def volume(litres: float, units: UnitSystem) -> str:
@@ -78,7 +80,11 @@ def volume(litres: float, units: UnitSystem) -> str:
     '2.0 gal (7.6 L)'
     """
     metric = f"{litres:.1f} L"
-    return metric if units is UnitSystem.METRIC else f"{1000 * litres / ML_PER_GALLON:.1f} gal ({metric})"
+    return (
+        metric
+        if units is UnitSystem.METRIC
+        else tell("{litres:.1f} gal ({metric})", litres=1000 * litres / ML_PER_GALLON, metric=metric)
+    )
 
 
 def length(cm: float, units: UnitSystem) -> str:
@@ -88,7 +94,11 @@ def length(cm: float, units: UnitSystem) -> str:
     '48 in (121.92 cm)'
     """
     metric = f"{cm:g} cm"
-    return metric if units is UnitSystem.METRIC else f"{_short(cm / CM_PER_INCH)} in ({metric})"
+    return (
+        metric
+        if units is UnitSystem.METRIC
+        else tell("{short} in ({metric})", short=_short(cm / CM_PER_INCH), metric=metric)
+    )
 
 
 def small_length(mm: float, units: UnitSystem) -> str:
@@ -98,7 +108,11 @@ def small_length(mm: float, units: UnitSystem) -> str:
     '0.39 in (10 mm)'
     """
     metric = f"{mm:g} mm"
-    return metric if units is UnitSystem.METRIC else f"{_short(mm / 10 / CM_PER_INCH, 2)} in ({metric})"
+    return (
+        metric
+        if units is UnitSystem.METRIC
+        else tell("{short} in ({metric})", short=_short(mm / 10 / CM_PER_INCH, 2), metric=metric)
+    )
 
 
 def _short(value: float, digits: int = 1) -> str:

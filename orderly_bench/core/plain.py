@@ -20,6 +20,7 @@ from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design import simulated_power, stick_for
 from orderly_bench.core.design.power import Power
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score import agreement
 
@@ -69,14 +70,16 @@ def analyse_table(
     groups = dict(groups or {})
     unknown = [name for name in groups if name not in GROUPS]
     if unknown:
-        raise InvalidInput("groups", f"must be among {', '.join(GROUPS)}", unknown[0])
+        raise InvalidInput("groups", tell("must be among {names}", names=", ".join(GROUPS)), unknown[0])
     if response not in list(Response) or response == Response.DAYS:
         raise InvalidInput(
-            "response", f"must be one of {', '.join(r for r in Response if r != Response.DAYS)}", response
+            "response",
+            tell("must be one of {names}", names=", ".join(r for r in Response if r != Response.DAYS)),
+            response,
         )
     for name, column in {**factors, **groups}.items():
         if len(column) != len(values):
-            raise InvalidInput(name, f"must have one entry for each of the {len(values)} values", len(column))
+            raise InvalidInput(name, tell("must have one entry for each of the {n} values", n=len(values)), len(column))
     names = list(factors)
     rows = []
     for i, value in enumerate(values):
@@ -136,7 +139,7 @@ def how_many_to_stick(
         Probability of getting enough, 0 to 1.
     """
     if (rate is None) == (batches is None):
-        raise InvalidInput("rate and batches", "give one of the two")
+        raise InvalidInput("rate and batches", tell("give one of the two"))
     if rate is not None:
         return stick_for.for_rate(want, rate, assurance)
     return stick_for.for_batches(want, list(batches or []), assurance)

@@ -25,7 +25,7 @@ from orderly_bench.database.migrate import config_for, migrate
 
 FORM = "orderly-bench lab 1"
 #: What a restored lab does without: sessions, tries to sign in, results that are worked out again.
-LEFT_BEHIND = ("alembic_version", "signed_in", "throttle", "reset_link", "worked_out")
+LEFT_BEHIND = ("alembic_version", "signed_in", "throttle", "reset_link", "worked_out", "curve_kept")
 AT_ONCE = 500
 
 

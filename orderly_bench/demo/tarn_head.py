@@ -21,6 +21,7 @@ from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.bench import carried_into
+from orderly_bench.chapters.score.beside import keep_count
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.shelf import stock_operations as shelf_stock
 from orderly_bench.chapters.stick import operations as stick
@@ -30,6 +31,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import Row
 from orderly_bench.core.plan.value import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.score.beside import LEFT_OVER, BesideCount
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.stock.kept import BenchKept, MethodCard, RecipeKept, Stage, StockPlant
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
@@ -323,7 +325,7 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
     plan = _design(
         trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench", answers=Answers(),
         container=Container(rows=5, columns=6, volume_ml=90.0, wall="dark", drained=True), assumed_rates=(0.3, 0.7),
-        pieces="H1, A, 14\nH1, B, 6\nH3, A, 18\nH4, A, 16\nH4, B, 10",
+        pieces="H1, A, 14\nH1, B, 6\nH3, A, 18\nH4, A, 16\nH4, B, 10", leftovers=True,
     )  # fmt: skip
     for code, most in (("H1", 20), ("H3", 20), ("H4", 24)):
         keep_plant(
@@ -343,6 +345,8 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
         on = day + timedelta(days=job.due_das)
         if on < today:
             tend.set_done(session, job, tomas, _at(on), True)
+    looked = min(today, day + timedelta(days=14))
+    keep_count(session, trial, tomas, _at(looked), BesideCount(LEFT_OVER, looked, 4, rooted=0, bare=3, dead=1), today)
 
 
 def _daphne(session: Session, people: dict[str, Person], day: date) -> None:

@@ -14,6 +14,7 @@ from orderly_bench.core.compare.arms import Curve
 from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
+from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -37,7 +38,7 @@ class Picture:
 
 
 def _counted(found: Evidence, day: int) -> str:
-    return f"day {day} after sticking, {found.counted}"
+    return tell("day {day} after sticking, {counted}", day=day, counted=found.counted)
 
 
 def pictures_of(
@@ -55,20 +56,29 @@ def pictures_of(
         made.append(
             Picture(
                 "rates",
-                "Rates by arm",
+                tell("Rates by arm"),
                 lambda palette: str(words.rates_figure(found, palette)),
-                f"{heading} of stuck by arm at {_counted(found, day)}; {interval_method(a)} 95 % intervals; {p}.",
+                tell(
+                    "{heading} of stuck by arm at {counted}; {interval_method} 95 % intervals; {p}.",
+                    heading=heading,
+                    counted=_counted(found, day),
+                    interval_method=interval_method(a),
+                    p=p,
+                ),
             )
         )
     if share and found.record.plan.question.kind is TrialKind.TEST:
         method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
-        caption = (
-            f"Differences in points with 95 % intervals ({method}) against the margin; {_counted(found, day)}; {p}."
+        caption = tell(
+            "Differences in points with 95 % intervals ({method}) against the margin; {counted}; {p}.",
+            method=method,
+            counted=_counted(found, day),
+            p=p,
         )
         made.append(
             Picture(
                 "differences",
-                "Differences against the margin",
+                tell("Differences against the margin"),
                 lambda palette: str(words.differences_figure(found, palette)),
                 caption,
             )
@@ -88,10 +98,15 @@ def _doses(a: Analysis, day: int, counted: str) -> list[Picture]:
     return [
         Picture(
             "dose",
-            f"Strength of {one.factor}",
+            tell("Strength of {factor}", factor=one.factor),
             one.draw,
-            f"Rooted by strength, with the quadratic curve on the logit and its {100 * (1 - a.settings.alpha):g} % band; day {day} after sticking, "
-            f"{counted}. {' '.join(one.lines)}",
+            tell(
+                "Rooted by strength, with the quadratic curve on the logit and its {alpha:g} % band; day {day} after sticking, {counted}. {names}",
+                alpha=100 * (1 - a.settings.alpha),
+                day=day,
+                counted=counted,
+                names=" ".join(one.lines),
+            ),
         )
         for one in dose.shown(a)
     ]
@@ -104,8 +119,12 @@ def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     rows = [(letters[arm.name], arm.added.incidence) for arm in days.arms if isinstance(arm.added, Curve)]
     rows.sort(key=lambda row: row[0])
     n = sum(arm.stuck for arm in days.arms)
-    caption = f"Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {words.tested_words(days)}."
-    return [Picture("curves", "Rooting over time", lambda palette: curves.figure(rows, palette), caption)]
+    caption = tell(
+        "Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {tested_words}.",
+        n=n,
+        tested_words=words.tested_words(days),
+    )
+    return [Picture("curves", tell("Rooting over time"), lambda palette: curves.figure(rows, palette), caption)]
 
 
 def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Picture]:
@@ -116,20 +135,23 @@ def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Pictur
         f"{letter} {area:.0f}" for letter, area in zip(letters, found.mean_area, strict=True) if area is not None
     )
     known = int((~np.isnan(found.area)).sum())
-    p = p_value(found.test.p) if found.test.p is not None else "no test of its own in this layout"
-    caption = (
-        f"Root number by check, a thin line for each of {found.arm.size} cuttings, thick the mean where four fifths of an arm were counted; mean root-days "
-        f"to the last check by arm: {areas} ({known} with a count there); {p}. Exploratory."
+    p = p_value(found.test.p) if found.test.p is not None else tell("no test of its own in this layout")
+    caption = tell(
+        "Root number by check, a thin line for each of {size} cuttings, thick the mean where four fifths of an arm were counted; mean root-days to the last check by arm: {areas} ({known} with a count there); {p}. Exploratory.",
+        size=found.arm.size,
+        areas=areas,
+        known=known,
+        p=p,
     )
-    return [Picture("numbers", "Root number over time", partial(numbers_figure.figure, letters, found), caption)]
+    return [Picture("numbers", tell("Root number over time"), partial(numbers_figure.figure, letters, found), caption)]
 
 
 def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> list[Picture]:
     made = []
     for response, name, label in (
-        (Response.ROOT_COUNT, "roots", "roots per cutting stuck"),
-        (Response.LONGEST, "lengths", "longest root, mm (no root: 0)"),
-        (Response.QUALITY, "quality", "quality of the roots, grade 0 to 5"),
+        (Response.ROOT_COUNT, "roots", tell("roots per cutting stuck")),
+        (Response.LONGEST, "lengths", tell("longest root, mm (no root: 0)")),
+        (Response.QUALITY, "quality", tell("quality of the roots, grade 0 to 5")),
     ):
         analysis = others.get(response, "not scored")
         if isinstance(analysis, str):
@@ -140,7 +162,12 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
             for i in range(len(o.arms))
         }
         rows = [(letter, values[full]) for letter, full in names.items() if full in values]
-        caption = f"{label[:1].upper() + label[1:]}, every one of {o.responses.size} cuttings; the bar is the mean; {words.tested_words(analysis)}."
+        caption = tell(
+            "{what}, every one of {size} cuttings; the bar is the mean; {tested_words}.",
+            what=label[:1].upper() + label[1:],
+            size=o.responses.size,
+            tested_words=words.tested_words(analysis),
+        )
         made.append(
             Picture(
                 name,
@@ -160,12 +187,24 @@ def _interaction(analysis: Analysis, day: int) -> list[Picture]:
         both = (names[f], names[g])
         term = next((t for t in analysis.terms if t.factors == both), None)
         p = f"{p_value(term.p)} ({term.model.name})" if term else "no model"
-        over = "" if len(names) == 2 else f", over the levels of {' and '.join(n for n in names if n not in both)}"
-        caption = f"Rates at day {day} with {interval_method(analysis)} 95 % intervals{over}; do {both[0]} and {both[1]} depend on each other: {p}."
+        over = (
+            ""
+            if len(names) == 2
+            else tell(", over the levels of {names}", names=all_of(n for n in names if n not in both))
+        )
+        caption = tell(
+            "Rates at day {day} with {interval_method} 95 % intervals{over}; do {both} and {both2} depend on each other: {p}.",
+            day=day,
+            interval_method=interval_method(analysis),
+            over=over,
+            both=both[0],
+            both2=both[1],
+            p=p,
+        )
         arms = marginal_arms(analysis, (f, g))
         draw = partial(interaction.figure, arms, both)
         name = "interaction" if len(names) == 2 else f"interaction-{f + 1}-{g + 1}"
-        made.append(Picture(name, f"{both[0]} with {both[1]}", draw, caption))
+        made.append(Picture(name, tell("{both} with {both2}", both=both[0], both2=both[1]), draw, caption))
     return made
 
 
@@ -179,5 +218,9 @@ def _tops(found: Evidence, day: int) -> list[Picture]:
     if not rows:
         return []
     n = sum(t.lush for _, t in rows)
-    caption = f"Good-looking tops (fresh, growing, flower) at day {day}, {n} in all: with roots filled, without roots open. Described, not tested."
-    return [Picture("tops", "Tops against roots", lambda palette: tops.figure(rows, palette), caption)]
+    caption = tell(
+        "Good-looking tops (fresh, growing, flower) at day {day}, {n} in all: with roots filled, without roots open. Described, not tested.",
+        day=day,
+        n=n,
+    )
+    return [Picture("tops", tell("Tops against roots"), lambda palette: tops.figure(rows, palette), caption)]

@@ -13,6 +13,9 @@ from orderly_bench.core.compare.number_over_time import NumberOverTime, over_tim
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.value import Exploratory
+from orderly_bench.core.question.others import margin_of_other, named_beside
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -89,13 +92,28 @@ def explore(found: Evidence) -> dict[Response, Analysis | str]:
     asked = record.plan.question
     factors, base = factor_names(record), replace(settings_of(record), dose=None)
     analyses: dict[Response, Analysis | str] = {}
-    for response in _responses(found):
-        rows = rows_for(record, found.results, response)
-        margin = asked.margin_points / 100 if kind_of(response).yes_no else None
+    named = named_beside(asked.others)
+    for response in dict.fromkeys([*named, *_responses(found)]):
+        one = named.get(response)
+        results = _on_its_day(found, one)
+        if results is None:
+            analyses[response] = tell("day {day} was not looked at", day=one.day if one else 0)
+            continue
+        rows = rows_for(record, results, response)
+        usual = asked.margin_points / 100 if kind_of(response).yes_no else None
+        margin = margin_of_other(one) if one is not None else usual
         settings = replace(base, margin=margin, response=response, not_worse=base.not_worse and margin is not None)
         key = digest_of("explore", factors, rows, settings)
         analyses[response] = remembered(key, partial(_analysed, factors, rows, settings))
     return analyses
+
+
+def _on_its_day(found: Evidence, one: Exploratory | None) -> list[CuttingResult] | None:
+    """What was seen on the day an endpoint was named for; None where nobody looked."""
+    if one is None or one.day in (None, found.day):
+        return found.results
+    checks = {lot: check for lot, check in checks_on(found.record, one.day or 0).items() if check.opened}
+    return results_at(found.record, checks) if checks else None
 
 
 def _analysed(factors: list[str], rows: list[Row], settings: Settings) -> Analysis | str:
@@ -113,23 +131,28 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
     if rooted:
         failed = [row_of(record, r.cutting, float(r.outcome.rooted or False), r.outcome.state) for r in results]
         scenarios = [
-            Scenario("only cuttings fit to pot on count", rows_for(record, results, Response.FIT)),
-            Scenario("missing and unexamined count as failures", failed),
+            Scenario(tell("only cuttings fit to pot on count"), rows_for(record, results, Response.FIT)),
+            Scenario(tell("missing and unexamined count as failures"), failed),
         ]
     for incident in record.incidents:
         kept = [r for r in results if r.cutting.unit.id not in incident.units]
-        units = f"{len(incident.units)} unit{'s' if len(incident.units) != 1 else ''}"
-        name = f"without the {units} touched: {incident.kind}, {incident.first_day:%-d %b}"
+        units = tell("{n:unit|units}", n=len(incident.units))
+        name = tell(
+            "without the {units} touched: {kind}, {first_day:%-d %b}",
+            units=units,
+            kind=incident.kind,
+            first_day=incident.first_day,
+        )
         scenarios.append(Scenario(name, primary_rows(record, kept)))
     if record.given:
         kept = [r for r in results if r.cutting.unit.id not in record.given]
         scenarios.append(
-            Scenario(f"without the {len(record.given)} given another treatment", primary_rows(record, kept))
+            Scenario(tell("without the {n} given another treatment", n=len(record.given)), primary_rows(record, kept))
         )
     for day in sorted({check.planned_das for check in record.checks if check.opened} - {found.day}) if rooted else []:
         checks = checks_on(record, day)
         way = next(check.way for check in checks.values() if check.opened)
-        scenarios.append(Scenario(f"at the check of day {day}, {way}", _earlier(record, day)))
+        scenarios.append(Scenario(tell("at the check of day {day}, {way}", day=day, way=way), _earlier(record, day)))
     return scenarios
 
 

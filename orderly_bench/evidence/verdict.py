@@ -13,6 +13,7 @@ from orderly_bench.core.compare.one_rate import OneRate, one_rate
 from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
@@ -62,7 +63,7 @@ class Evidence:
             known = len(self.analysis.observations.known) if self.analysis else 0
         else:
             known = sum(1 for result in self.results if value_of(response, result) is not None)
-        return f"{known} of {len(self.results)} cuttings with a known outcome"
+        return tell("{known} of {n} cuttings with a known outcome", known=known, n=len(self.results))
 
     @property
     def closed(self) -> bool:

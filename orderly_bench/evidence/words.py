@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shlex
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from markupsafe import Markup
@@ -14,6 +15,9 @@ from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
 from orderly_bench.core.compare.reading import counts_of
 from orderly_bench.core.compare.wording import known_of, p_value, percent, points, said_first, size, small, span
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.value import Exploratory
+from orderly_bench.core.question.others import named_beside, other_words
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -52,7 +56,13 @@ def pair_rows(evidence: Evidence) -> list[PairRow]:
         far = "none" if d.estimate is None else (points(d.estimate, True) if share else size(d.estimate))
         ends = span(d.interval.low, d.interval.high, share, share) if d.interval else "none"
         counts = (
-            f"{c.a.rooted} of {c.a.stuck} v {c.b.rooted} of {c.b.stuck}"
+            tell(
+                "{rooted} of {stuck} v {rooted2} of {stuck2}",
+                rooted=c.a.rooted,
+                stuck=c.a.stuck,
+                rooted2=c.b.rooted,
+                stuck2=c.b.stuck,
+            )
             if share
             else f"{counts_of(c.a)} v {counts_of(c.b)}"
         )
@@ -186,21 +196,29 @@ class ExploredRow:
     problem: str = ""
 
 
-def explored(names: dict[str, str], analyses: dict[Response, Analysis | str]) -> list[ExploredRow]:
-    """The other responses as rows of a table, all exploratory; ``names`` are the arms' by letter."""
+def explored(
+    names: dict[str, str], analyses: dict[Response, Analysis | str], others: Sequence[Exploratory] = ()
+) -> list[ExploredRow]:
+    """The other responses as rows of a table, all exploratory; ``names`` are the arms' by letter, ``others`` those named beforehand."""
     rows = []
+    beforehand = named_beside(others)
     for response, analysis in analyses.items():
         name, unit = kind_of(response).heading, kind_of(response).unit
+        if response in beforehand:
+            unit = tell("{unit}; named beforehand: {words}", unit=unit, words=other_words(beforehand[response]))
         if isinstance(analysis, str):
             rows.append(ExploredRow(name, unit, [], "", "", analysis))
             continue
         by_name = {arm.name: arm for arm in analysis.arms}
         estimates = [(letter, _estimate(by_name[full], response)) for letter, full in names.items() if full in by_name]
         if analysis.settings.look:
-            rows.append(ExploredRow(name, unit, estimates, "a look: counts only", ""))
+            rows.append(ExploredRow(name, unit, estimates, tell("a look: counts only"), ""))
             continue
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
-        rows.append(ExploredRow(name, unit, estimates, _alike(analysis), _strongest(names, ranked[0], response)))
+        strongest = _strongest(names, ranked[0], response)
+        if response in beforehand and analysis.settings.margin is not None:
+            strongest = tell("{pair}: {verdict}", pair=strongest, verdict=ranked[0].verdict)
+        rows.append(ExploredRow(name, unit, estimates, _alike(analysis), strongest))
         if response in (Response.ROOT_COUNT, Response.LONGEST):
             rows.append(_per_rooted(names, name, by_name))
     return rows
@@ -214,8 +232,10 @@ def _per_rooted(names: dict[str, str], name: str, arms: dict[str, ArmResult]) ->
         mean = result.added.mean_per_rooted if result and isinstance(result.added, Numbers) else None
         if result is not None:
             said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else "none rooted"))
-    no_test = "no p: rooting came after the treatment, so the rooted are no longer what was drawn"
-    return ExploredRow(f"{name}, rooted only", "mean per rooted cutting, described", said, no_test, "")
+    no_test = tell("no p: rooting came after the treatment, so the rooted are no longer what was drawn")
+    return ExploredRow(
+        tell("{name}, rooted only", name=name), tell("mean per rooted cutting, described"), said, no_test, ""
+    )
 
 
 def _alike(analysis: Analysis) -> str:
@@ -236,9 +256,15 @@ def _estimate(arm: ArmResult, response: Response) -> str:
     half = ""
     if isinstance(arm.added, Curve):
         day = arm.added.median_day
-        half = ", half not reached" if day is None else f", half by day {day:g}"
+        half = tell(", half not reached") if day is None else tell(", half by day {day:g}", day=day)
     unknown = (
-        f"; {arm.left_out} unknown, {percent(arm.left_out / (arm.stuck + arm.left_out), 0)}" if arm.left_out else ""
+        tell(
+            "; {left_out} unknown, {percent}",
+            left_out=arm.left_out,
+            percent=percent(arm.left_out / (arm.stuck + arm.left_out), 0),
+        )
+        if arm.left_out
+        else ""
     )
     return f"{arm.estimate:.1f}{half} (n {arm.stuck}{unknown})"
 
@@ -247,11 +273,24 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
     letters = {full: letter for letter, full in names.items()}
     d = c.difference
     if d.estimate is None:
-        return f"{letters[c.a.name]} v {letters[c.b.name]}: no estimate, Holm {p_value(c.p_adjusted)}"
+        return tell(
+            "{a} v {b}: no estimate, Holm {p}",
+            a=letters[c.a.name],
+            b=letters[c.b.name],
+            p=p_value(c.p_adjusted),
+        )
     yes_no = kind_of(response).yes_no
     ends = f" ({span(d.interval.low, d.interval.high, yes_no)})" if d.interval else ""
     far = points(d.estimate) if yes_no else size(d.estimate)
-    return f"{letters[c.a.name]} v {letters[c.b.name]}: {kind_of(response).effect} {far}{ends}, Holm {p_value(c.p_adjusted)}"
+    return tell(
+        "{a} v {b}: {effect} {far}{ends}, Holm {p}",
+        a=letters[c.a.name],
+        b=letters[c.b.name],
+        effect=kind_of(response).effect,
+        far=far,
+        ends=ends,
+        p=p_value(c.p_adjusted),
+    )
 
 
 def _chance(probability: float) -> str:
@@ -268,18 +307,31 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     analysis = evidence.analysis
     key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)
     lenses = remembered(key, lambda: look_through(analysis))
-    rows = [(f"Classical: {name}", p_value(test.p)) for name, test in lenses.classical.items()]
+    rows = [(tell("Classical: {name}", name=name), p_value(test.p)) for name, test in lenses.classical.items()]
     boschloo = remembered(digest_of("boschloo", key), lambda: unconditional(analysis))
-    rows += [("Classical: Boschloo, unconditional", p_value(boschloo.p))] if boschloo else []
-    rows += [(f"Cochran-Mantel-Haenszel, {factor}", p_value(test.p)) for factor, test in lenses.cmh_by_factor.items()]
+    rows += [(tell("Classical: Boschloo, unconditional"), p_value(boschloo.p))] if boschloo else []
+    rows += [
+        (tell("Cochran-Mantel-Haenszel, {factor}", factor=factor), p_value(test.p))
+        for factor, test in lenses.cmh_by_factor.items()
+    ]
     if lenses.p_best:
         best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))
-        rows.append(("Bayesian, Jeffreys prior", f"{best[1]} has the highest rate with probability {_chance(best[0])}"))
+        rows.append(
+            (
+                tell("Bayesian, Jeffreys prior"),
+                tell("{best} has the highest rate with probability {chance}", best=best[1], chance=_chance(best[0])),
+            )
+        )
     names = evidence.analysis.observations.names
     for (a, b), pair in lenses.bayes.items():
         if pair.p_a_beyond is not None and pair.p_b_beyond is not None:
             beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
-            rows.append((f"{first} over {second} by more than the margin", f"probability {_chance(beyond)}"))
+            rows.append(
+                (
+                    tell("{first} over {second} by more than the margin", first=first, second=second),
+                    tell("probability {chance}", chance=_chance(beyond)),
+                )
+            )
     return rows
 
 
@@ -289,7 +341,7 @@ def redraw_words(analysis: Analysis) -> str:
 
 
 def _draws(test: RandomisationTest) -> str:
-    return f"{test.draws} draws, s.e. {small(test.monte_carlo_error or 0.0)}"
+    return tell("{draws} draws, s.e. {small}", draws=test.draws, small=small(test.monte_carlo_error or 0.0))
 
 
 def tested_words(analysis: Analysis) -> str:
@@ -298,7 +350,7 @@ def tested_words(analysis: Analysis) -> str:
     if analysis.test.p is None:
         tests = [(f"{t.name} ", t.test) for t in analysis.terms if t.test is not None and t.test.p is not None]
     said = [f"{about}{p_value(t.p)}, {'exact' if t.exact else _draws(t)}" for about, t in tests]
-    return f"randomisation test {'; '.join(said)}" if said else "no randomisation test"
+    return tell("randomisation test {names}", names="; ".join(said)) if said else tell("no randomisation test")
 
 
 def second_opinion_words(analysis: Analysis) -> str:
@@ -313,8 +365,20 @@ def second_opinion_words(analysis: Analysis) -> str:
             continue
         start = f"{about}: " if about else ""
         if model_p is None:
-            said.append(f"{start}the {name} model has no finite fit; the randomisation test stands.")
+            said.append(
+                tell(
+                    "{start}the {name} model has no finite fit; the randomisation test stands.", start=start, name=name
+                )
+            )
         else:
             agrees = "agrees" if (model_p < alpha) == (p < alpha) else "disagrees"
-            said.append(f"{start}a {name} model {agrees}: {p_value(model_p)}.")
-    return " ".join(map(said_first, said)) if said else "No model stands beside it."
+            said.append(
+                tell(
+                    "{start}a {name} model {agrees}: {p}.",
+                    start=start,
+                    name=name,
+                    agrees=agrees,
+                    p=p_value(model_p),
+                )
+            )
+    return " ".join(map(said_first, said)) if said else tell("No model stands beside it.")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.wording import points
+from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -63,10 +64,10 @@ def figure(
         body += svg.text(
             x(0),
             bottom + 36,
-            f"grey: too small to matter to you (±{points(margin)} points)",
+            tell("grey: too small to matter to you (±{points} points)", points=points(margin)),
             fill=palette.mid,
             anchor="middle",
             size=12.5,
         )
         height += 18
-    return svg.drawing(frame.width, height, "Differences in points of rooting with 95 % intervals", body)
+    return svg.drawing(frame.width, height, tell("Differences in points of rooting with 95 % intervals"), body)

@@ -8,6 +8,7 @@ import numpy as np
 
 from orderly_bench.core.compare.dose_curve import DoseCurve
 from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -52,10 +53,22 @@ def figure(points: list[DosePoint], curve: DoseCurve, what: str, palette: Palett
         body += f'<circle cx="{at:.1f}" cy="{y(rate):.1f}" r="5.5" fill="{palette.ink}"/>'
         body += svg.text(at, BOTTOM + 24, point.name, fill=palette.ink, anchor="middle", size=13)
         body += svg.text(
-            at, BOTTOM + 41, f"{point.rooted} of {point.stuck}", fill=palette.mid, anchor="middle", size=12
+            at,
+            BOTTOM + 41,
+            tell("{rooted} of {stuck}", rooted=point.rooted, stuck=point.stuck),
+            fill=palette.mid,
+            anchor="middle",
+            size=12,
         )
     body += svg.text(
-        (LEFT + RIGHT) / 2, BOTTOM + 60, f"{what}, strengths on a log scale", fill=palette.mid, anchor="middle", size=13
+        (LEFT + RIGHT) / 2,
+        BOTTOM + 60,
+        tell("{what}, strengths on a log scale", what=what),
+        fill=palette.mid,
+        anchor="middle",
+        size=13,
     )
-    said = "; ".join(f"{point.name}: {point.rooted} of {point.stuck}" for point in points)
-    return svg.drawing(WIDTH, HEIGHT, f"Rooted by strength of {what}. {said}", body)
+    said = "; ".join(
+        tell("{name}: {rooted} of {stuck}", name=point.name, rooted=point.rooted, stuck=point.stuck) for point in points
+    )
+    return svg.drawing(WIDTH, HEIGHT, tell("Rooted by strength of {what}. {said}", what=what, said=said), body)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.compare.number_over_time import NumberOverTime
+from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.curves import BOTTOM, DASHES, HEIGHT, LEFT, RIGHT, TOP, WIDTH
 from orderly_bench.figures.svg import PAGE, Palette
@@ -38,7 +39,9 @@ def figure(letters: list[str], found: NumberOverTime, palette: Palette = PAGE) -
     for day in [0.0, *found.days.tolist()]:
         x = LEFT + day / last * (RIGHT - LEFT)
         body += svg.text(x, BOTTOM + 20, f"{day:g}", fill=palette.mid, anchor="middle", size=13)
-    body += svg.text((LEFT + RIGHT) / 2, BOTTOM + 38, "days after sticking", fill=palette.mid, anchor="middle", size=13)
+    body += svg.text(
+        (LEFT + RIGHT) / 2, BOTTOM + 38, tell("days after sticking"), fill=palette.mid, anchor="middle", size=13
+    )
     for arm, row in zip(found.arm, found.counts, strict=True):
         colour = stakes.line_colour(letters[arm], palette is PAGE)
         body += f'<path d="{path(found.days, row)}" fill="none" stroke="{colour}" stroke-width="0.8" opacity="0.45"/>'
@@ -54,4 +57,4 @@ def figure(letters: list[str], found: NumberOverTime, palette: Palette = PAGE) -
     for at, letter in sorted(ends):
         place = max(at, place + 26)
         body += f'<g transform="translate({RIGHT + 12:.1f} {place - 13:.1f}) scale(0.72)">{stakes.inside(letter)}</g>'
-    return svg.drawing(WIDTH, HEIGHT, "Root number by day, every cutting and the mean of each arm", body)
+    return svg.drawing(WIDTH, HEIGHT, tell("Root number by day, every cutting and the mean of each arm"), body)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.compare.tops import TopsAgainstRoots
+from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -22,8 +23,12 @@ def figure(rows: list[tuple[str, TopsAgainstRoots]], palette: Palette = PAGE) ->
         body += f'<rect x="{LEFT}" y="{middle - 11:.1f}" width="{rooted * unit:.1f}" height="22" fill="{colour}"/>'
         body += f'<rect x="{LEFT + rooted * unit:.1f}" y="{middle - 10:.1f}" width="{t.lush_without_roots * unit:.1f}" height="20" fill="none" stroke="{colour}" stroke-width="2" stroke-dasharray="4 3"/>'
         body += svg.text(
-            RIGHT + 20, middle + 5, f"{t.lush_without_roots} of {t.lush} without roots", fill=palette.ink, size=14
+            RIGHT + 20,
+            middle + 5,
+            tell("{lush_without_roots} of {lush} without roots", lush_without_roots=t.lush_without_roots, lush=t.lush),
+            fill=palette.ink,
+            size=14,
         )
     return svg.drawing(
-        WIDTH, 16 + ROW * len(rows), "Good-looking tops with roots (filled) and without (open), by arm", body
+        WIDTH, 16 + ROW * len(rows), tell("Good-looking tops with roots (filled) and without (open), by arm"), body
     )

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from orderly_bench.core.design.separable import Described
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.formats.tidy_csv import column, read_table, write
 
 NAME = "arm"
@@ -23,13 +24,15 @@ def read_arms(data: bytes) -> list[Described]:
     place = column(table, NAME)
     aspects = [name for name in table.header if name != NAME]
     if not aspects:
-        raise UnusableData("there is no aspect beside the arm", "Add a column for each thing that describes an arm")
+        raise UnusableData(
+            tell("there is no aspect beside the arm"), tell("Add a column for each thing that describes an arm")
+        )
     if "" in aspects:
-        raise UnusableData("a column has no name", "Name every aspect in the header", row=1)
+        raise UnusableData(tell("a column has no name"), tell("Name every aspect in the header"), row=1)
     arms = []
     for cells, line in zip(table.rows, table.lines, strict=True):
         if not cells[place]:
-            raise UnusableData("the arm has no name", "Name every arm", row=line, column=NAME)
+            raise UnusableData(tell("the arm has no name"), tell("Name every arm"), row=line, column=NAME)
         values = {name: cell for name, cell in zip(table.header, cells, strict=True) if name != NAME}
         arms.append(Described(cells[place], values))
     return arms

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from orderly_bench.core.design.made_elsewhere import MadeUnit
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.formats.tidy_csv import column, read_table, write
 
@@ -49,11 +50,14 @@ def read_design(data: bytes) -> list[MadeUnit]:
         before = units.get(key)
         if before is not None and before.place != made.place:
             raise UnusableData(
-                "this unit stands in two places or arms", "One unit has one place and one arm", row=line, column="unit"
+                tell("this unit stands in two places or arms"),
+                tell("One unit has one place and one arm"),
+                row=line,
+                column="unit",
             )
         units[key] = made if before is None else before.with_one_more()
         if len(units) > MOST_UNITS:
-            raise UnusableData(f"more than {MOST_UNITS} units", "Make it two trials")
+            raise UnusableData(tell("more than {most_units} units", most_units=MOST_UNITS), tell("Make it two trials"))
     return list(units.values())
 
 
@@ -61,12 +65,19 @@ def _unit(cells: list[str], places: dict[str, int], line: int) -> MadeUnit:
     def number(name: str) -> int:
         typed = cells[places[name]] if name in places else "1"
         if not typed.isdecimal() or len(typed) > 5 or not 1 <= int(typed) <= 10_000:
-            raise UnusableData(f"{typed or 'a blank'} is no number of a {name}", "Count from 1", row=line, column=name)
+            raise UnusableData(
+                tell("{typed} is no number of a {name}", typed=typed or tell("a blank"), name=name),
+                tell("Count from 1"),
+                row=line,
+                column=name,
+            )
         return int(typed)
 
     for name in ("unit", "arm"):
         if not cells[places[name]]:
-            raise UnusableData(f"the {name} is blank", "Fill it on every row", row=line, column=name)
+            raise UnusableData(
+                tell("the {name} is blank", name=name), tell("Fill it on every row"), row=line, column=name
+            )
     groups = {kind: cells[places[name]] for name, kind in GROUPS.items() if name in places and cells[places[name]]}
     where = number("wave"), number("tray"), number("row"), number("column"), number("spot")
     return MadeUnit(cells[places["unit"]], cells[places["arm"]], *where, groups, 1, line)

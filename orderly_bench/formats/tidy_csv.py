@@ -14,6 +14,7 @@ from typing import Any
 from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.observations import EARLIER_ROOTS, NOT_STUCK, Observations, Row
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.cells import whole
 from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response
@@ -46,12 +47,13 @@ def read_table(data: bytes) -> Table:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise UnusableData(
-            f"byte {error.start + 1} is not UTF-8 text", "Save the file as 'CSV UTF-8' and try again"
+            tell("byte {start} is not UTF-8 text", start=error.start + 1),
+            tell("Save the file as 'CSV UTF-8' and try again"),
         ) from error
     if "\x00" in text:
-        raise UnusableData("the file holds NUL characters, so it is not CSV text", "Save it as 'CSV UTF-8'")
+        raise UnusableData(tell("the file holds NUL characters, so it is not CSV text"), tell("Save it as 'CSV UTF-8'"))
     if not text.strip():
-        raise UnusableData("the file is empty", "It needs a header and one row per cutting")
+        raise UnusableData(tell("the file is empty"), tell("It needs a header and one row per cutting"))
     first = text.lstrip("\r\n").splitlines()[0]
     delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
@@ -68,16 +70,18 @@ def read_table(data: bytes) -> Table:
                 continue
             if len(cells) != len(header):
                 raise UnusableData(
-                    f"has {len(cells)} cells where the header has {len(header)}",
-                    "Give every row one cell per column; put text holding the separator in quotes",
+                    tell("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)),
+                    tell("Give every row one cell per column; put text holding the separator in quotes"),
                     row=reader.line_num,
                 )
             rows.append([same.setdefault(cell, cell) for cell in map(str.strip, cells)])
             lines.append(reader.line_num)
             if len(rows) > MOST_ROWS:
-                raise UnusableData(f"more than {MOST_ROWS} rows", "Split the file")
+                raise UnusableData(tell("more than {most_rows} rows", most_rows=MOST_ROWS), tell("Split the file"))
     except csv.Error as error:
-        raise UnusableData(f"cannot be read as CSV ({error})", "Check its quotes", row=reader.line_num) from error
+        raise UnusableData(
+            tell("cannot be read as CSV ({error})", error=error), tell("Check its quotes"), row=reader.line_num
+        ) from error
     return Table(header, rows, lines)
 
 
@@ -85,7 +89,11 @@ def _header(cells: list[str]) -> list[str]:
     header = [cell.strip() for cell in cells]
     for name in header:
         if header.count(name) > 1:
-            raise UnusableData(f"column {name or '(no name)'} stands twice", "Give every column its own name", row=1)
+            raise UnusableData(
+                tell("column {name} stands twice", name=name or tell("(no name)")),
+                tell("Give every column its own name"),
+                row=1,
+            )
     return header
 
 
@@ -99,7 +107,10 @@ def column(table: Table, name: str) -> int:
     """
     if name not in table.header:
         raise UnusableData(
-            f"there is no column {name!r}", f"The columns are: {', '.join(table.header)}", row=1, column=name
+            tell("there is no column {name!r}", name=name),
+            tell("The columns are: {names}", names=", ".join(table.header)),
+            row=1,
+            column=name,
         )
     return table.header.index(name)
 
@@ -123,6 +134,8 @@ class Columns:
 
 
 NO_ROOTS_POSSIBLE = (State.MISSING, State.DEAD, NOT_STUCK)
+#: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
+OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
 OUTCOMES = ("rooted", "dead", "censored")
 
 
@@ -176,11 +189,17 @@ def read_observations(
     found = _responses(table, places, response)
     if EARLIER_ROOTS in places:
         found = _new_roots(table, places, response, found)
-    rows = []
+    rows, known, alike = [], dict[tuple[Any, ...], Row](), not OF_ONE_PLACE & named.keys()
     for i, (line, of_row) in enumerate(zip(table.lines, found, strict=True)):
+        key = (levels[i], *of_row.values(), *(cells[i] for cells in named.values()))
+        if alike and not states[i] and key in known:
+            rows.append(known[key])
+            continue
         inside: dict[str, Any] = {group: cells[i] for group, cells in named.items()}
         row = Row(levels=levels[i], state=states[i], line=line, **inside, **of_row)
         rows.append(replace(row, response=None, questioned=True) if _against_its_state(row, response) else row)
+        if alike and not states[i]:
+            known[key] = row
     _refuse_levels_alike(factors, rows)
     return arrange(factors, rows, least_arms)
 
@@ -191,8 +210,8 @@ def _refuse_starts(starts: Sequence[str], factors: Sequence[str], groups: dict[s
     wrong = next((name for name in starts if name in taken), None)
     if wrong is not None:
         raise UnusableData(
-            f"{wrong!r} is no start: it is a factor, a group or the outcome",
-            "Name columns that say how the cuttings were before anything was done: length_mm, grade",
+            tell("{wrong!r} is no start: it is a factor, a group or the outcome", wrong=wrong),
+            tell("Name columns that say how the cuttings were before anything was done: length_mm, grade"),
             row=1,
             column=wrong,
         )
@@ -212,8 +231,10 @@ def _refuse_blanks(table: Table, places: dict[str, int], factors: Sequence[str],
     if not blank:
         return
     at, name, what = min(blank, key=lambda found: found[0])
-    remedy = "Write it out; an arm without hormone is 'none'" if what == "level" else "Fill it for every cutting"
-    raise UnusableData(f"the {what} is blank", remedy, row=table.lines[at], column=name)
+    remedy = (
+        tell("Write it out; an arm without hormone is 'none'") if what == "level" else tell("Fill it for every cutting")
+    )
+    raise UnusableData(tell("the {what} is blank", what=what), remedy, row=table.lines[at], column=name)
 
 
 def _responses(table: Table, places: dict[str, int], response: Response) -> list[dict[str, Any]]:
@@ -245,8 +266,8 @@ def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
             first = seen.setdefault(" ".join(level.split()).casefold(), level)
             if first != level:
                 raise UnusableData(
-                    f"{first!r} and {level!r} differ only in how they are written",
-                    "Are they one level? Then write it one way; if not, name them apart",
+                    tell("{first!r} and {level!r} differ only in how they are written", first=first, level=level),
+                    tell("Are they one level? Then write it one way; if not, name them apart"),
                     row=line or None,
                     column=factor,
                 )
@@ -279,22 +300,31 @@ def _days(cells: list[str], places: dict[str, int], line: int) -> dict[str, Any]
     outcome = cells[places["outcome"]]
     if outcome not in ("", *OUTCOMES):
         raise UnusableData(
-            f"{outcome[:40]!r} is no outcome", f"Write {', '.join(OUTCOMES)}", row=line, column="outcome"
+            tell("{outcome!r} is no outcome", outcome=outcome[:40]),
+            tell("Write {names}", names=", ".join(OUTCOMES)),
+            row=line,
+            column="outcome",
         )
     last = read_day(cells[places["last_without_day"]], "last_without_day", line)
     first = read_day(cells[places["first_with_day"]], "first_with_day", line)
     if outcome in ("rooted", "dead") and first is None:
         raise UnusableData(
-            f"{outcome}, but no day", "Write the day of the check that found it", row=line, column="first_with_day"
+            tell("{outcome}, but no day", outcome=outcome),
+            tell("Write the day of the check that found it"),
+            row=line,
+            column="first_with_day",
         )
     if outcome == "censored" and first is not None:
         raise UnusableData(
-            "censored, but with a day of rooting", "Leave it blank, or write rooted", row=line, column="first_with_day"
+            tell("censored, but with a day of rooting"),
+            tell("Leave it blank, or write rooted"),
+            row=line,
+            column="first_with_day",
         )
     if first is not None and last is not None and first <= last:
         raise UnusableData(
-            "lies not after the last day without",
-            "Swap the two days if they were mixed up",
+            tell("lies not after the last day without"),
+            tell("Swap the two days if they were mixed up"),
             row=line,
             column="first_with_day",
         )

@@ -8,11 +8,11 @@ import subprocess
 
 from orderly_bench.machine import assets, environment, keeping, packages, ports, serve
 from orderly_bench.machine.database_server import DatabaseServer
-from orderly_bench.machine.paths import PYTHON, ROOT, make_var
+from orderly_bench.machine.paths import PYTHON, ROOT, VAR, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
-FORWARDED = ("analyse", "arms", "power", "rehearse", "stick-for", "kappa")
+FORWARDED = ("analyse", "arms", "power", "rehearse", "stick-for", "kappa", "words")
 
 
 def main(argv: list[str]) -> int:
@@ -40,7 +40,10 @@ def main(argv: list[str]) -> int:
 
 
 def _with_root() -> dict[str, str]:
-    return dict(os.environ, PYTHONPATH=str(ROOT))
+    """The environment of what runs in ours: its compiled modules are kept, beside the tree and not in it."""
+    settings = dict(os.environ, PYTHONPATH=str(ROOT), PYTHONPYCACHEPREFIX=str(VAR / "compiled"))
+    settings.pop("PYTHONDONTWRITEBYTECODE", None)
+    return settings
 
 
 def _parser() -> argparse.ArgumentParser:

@@ -9,10 +9,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload, undefer
 from sqlalchemy.orm.attributes import set_committed_value
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.retrospective import in_words
 from orderly_bench.core.plan.text import from_text
 from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.record.value import (
@@ -40,6 +42,7 @@ from orderly_bench.trial.models import (
     PlanVersion,
     Prediction,
     ScoreRecord,
+    SideCount,
     TrayStanding,
     TreatmentChange,
     Trial,
@@ -74,7 +77,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         digest=trial.digest or "",
         versions=_version_records(versions),
         holds=plan_holds(trial),
-        late=in_words("the plan was locked", locked_on, stuck) if locked_on else "",
+        late=in_words(tell("the plan was locked"), locked_on, stuck) if locked_on else "",
         trays=tuple(TrayRecord(tray.number, tray.rows, tray.columns) for tray in trial.trays),
         units=tuple(unit_records.values()),
         cuttings=cuttings,
@@ -88,6 +91,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
             *_moved_with_trays(session, trial, units),
         ),
         prediction=standing_prediction(session, trial, zone, stuck),
+        beside=beside_counts(session, trial),
     )
 
 
@@ -182,6 +186,12 @@ def _looks(session: Session, trial: Trial) -> list[InterimLook]:
     return list(session.scalars(query.options(joinedload(InterimLook.person))))
 
 
+def beside_counts(session: Session, trial: Trial) -> tuple[BesideCount, ...]:
+    """What was counted beside the trial, by day; of a group and day only what was written last."""
+    query = select(SideCount).where(SideCount.trial_id == trial.id).order_by(SideCount.day, SideCount.id)
+    return tuple({(one.group, one.day): one.as_count() for one in session.scalars(query)}.values())
+
+
 def standing_prediction(
     session: Session, trial: Trial, zone: ZoneInfo, stuck: list[DayZero]
 ) -> PredictionRecord | None:
@@ -197,4 +207,4 @@ def standing_prediction(
 
 
 def _late(at: datetime, zone: ZoneInfo, stuck: list[DayZero]) -> str:
-    return in_words("the prediction was made", at.astimezone(zone).date(), stuck)
+    return in_words(tell("the prediction was made"), at.astimezone(zone).date(), stuck)

@@ -13,7 +13,7 @@ from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
 from orderly_bench import __version__
-from orderly_bench.trial.models import AuditEntry, CheckVisit, Incident, Lab, ScoreRecord, Trial, WorkedOut
+from orderly_bench.trial.models import AuditEntry, CheckVisit, CurveKept, Incident, Lab, ScoreRecord, Trial, WorkedOut
 
 SIGNATURE_BYTES = 32
 
@@ -85,3 +85,16 @@ def kept(session: Session, trial: Trial, day: int, stamp: str, secret: str) -> A
     if not hmac.compare_digest(signature, _signature(secret, stamp, payload)):
         return None
     return pickle.loads(payload)  # noqa: S301 - signed by this installation just above
+
+
+def keep_curve(session: Session, trial_id: int, digest: str, found: dict[str, Any], now: datetime) -> None:
+    """Keep the power curve of a design in place of an earlier one."""
+    values = {"digest": digest, "found": found, "at": now}
+    statement = insert(CurveKept).values(trial_id=trial_id, **values)
+    session.execute(statement.on_duplicate_key_update(**values))
+
+
+def curve_kept(session: Session, trial_id: int, digest: str) -> dict[str, Any] | None:
+    """The power curve of a design; None when there is none."""
+    query = select(CurveKept.found).where(CurveKept.trial_id == trial_id, CurveKept.digest == digest)
+    return session.scalar(query)

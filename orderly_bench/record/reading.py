@@ -13,11 +13,12 @@ from orderly_bench.core.compare.dose_curve import dose_factor
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.messages.say import caution, phrase
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.pieces import left_over
 from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
 from orderly_bench.core.question.sentence import margin_of
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.findings import (
     Finding,
@@ -232,7 +233,7 @@ def _pieces_and_draws(record: TrialRecord) -> list[str]:
 
 
 def _of_lot(record: TrialRecord, lot: LotRecord) -> str:
-    return f" of {lot.name}" if len(record.lots) > 1 else ""
+    return tell(" of {name}", name=lot.name) if len(record.lots) > 1 else ""
 
 
 def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
@@ -267,7 +268,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         touched = [arm_of[unit] for unit in incident.units]
         spread = ", ".join(f"{letter} {touched.count(letter)}" for letter in record.arm_names)
         days = f"{incident.first_day:%-d %b}" + (
-            f" to {incident.last_day:%-d %b}" if incident.last_day != incident.first_day else ""
+            tell(" to {last_day:%-d %b}", last_day=incident.last_day) if incident.last_day != incident.first_day else ""
         )
         found.append(caution("incident", kind=incident.kind, days=days, n=len(touched), spread=spread))
     if record.looks:
@@ -276,7 +277,9 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     under = [(lid, unit.arm) for unit in record.units if (lid := unit.group("lid"))]
     alone = travelling(lids_of(under))
     if alone:
-        arms = "; ".join(f"{letter} under {number}" for letter, number in alone.items())
+        arms = "; ".join(
+            tell("{letter} under {number}", letter=letter, number=number) for letter, number in alone.items()
+        )
         found.append(caution("lid_travels", arms=arms, serious=True))
     found += _earlier_roots(record)
     found += doubt_about_treatments(treated(record, results))
@@ -356,10 +359,8 @@ def known_by_arm(record: TrialRecord, results: list[CuttingResult]) -> dict[str,
 
 
 def _side_groups(record: TrialRecord) -> list[Caution]:
-    groups = [group.name for group in record.plan.treatments.side_groups]
-    over = left_over(record.plan) if record.plan.design.leftovers else 0
-    groups += [phrase("left_over_pieces", n=over)] if over else []
-    return [caution("not_drawn", groups=", ".join(groups))] if groups else []
+    groups = told(record.plan, record.beside)
+    return [caution("not_drawn", "counted" if record.beside else "", groups="; ".join(groups))] if groups else []
 
 
 def _grades(record: TrialRecord, results: list[CuttingResult]) -> dict[str, list[Any]]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 
 from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import Score
@@ -178,6 +179,8 @@ class TrialRecord:
         Says so when the plan was locked after sticking; blank otherwise.
     given : dict
         Unit id to the letter of the arm whose treatment it last got, where that is not its own.
+    beside : tuple of BesideCount
+        Groups that were not drawn, by day.
     """
 
     code: str
@@ -197,6 +200,7 @@ class TrialRecord:
     looks: tuple[LookRecord, ...]
     moves: tuple[MoveRecord, ...]
     prediction: PredictionRecord | None
+    beside: tuple[BesideCount, ...] = ()
 
     @property
     def arm_names(self) -> dict[str, str]:

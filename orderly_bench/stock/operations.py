@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Container
 from orderly_bench.core.stock import genera, kept
 from orderly_bench.stock.models import GenusNote, MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
@@ -24,7 +25,7 @@ def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
     """
     values = asdict(kept.check_plant(plant)) | {"stage": plant.stage.value, "code": plant.code.strip()}
     if plants_by_code(session, [plant.code]):
-        raise InvalidInput("code of the stock plant", "stands already; give each plant its own", plant.code)
+        raise InvalidInput("code of the stock plant", tell("stands already; give each plant its own"), plant.code)
     made = StockPlant(**values)
     session.add(made)
     session.flush()
@@ -119,7 +120,7 @@ def bench_named(session: Session, name: str) -> StockBench | None:
 def keep_container(session: Session, name: str, container: Container) -> StockContainer:
     """Keep a kind of container under a name, or put the one of that name right."""
     if not name.strip() or len(name) > 80:
-        raise InvalidInput("name of the container", "give one within 80 characters", name[:40])
+        raise InvalidInput("name of the container", tell("give one within 80 characters"), name[:40])
     found = session.scalars(select(StockContainer).where(StockContainer.name == name.strip())).first()
     made = found or StockContainer(name=name.strip())
     made.shape, made.rows_, made.columns_ = container.shape.value, container.rows, container.columns

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.trial.models import Person
 
 
@@ -45,7 +46,9 @@ class NotAllowed(Exception):
     """The person's role may not do this."""
 
     def __init__(self, act: Act, role: str) -> None:
-        super().__init__(f"A {role} may not {act.value}. Ask a lead or a researcher of your lab.")
+        super().__init__(
+            tell("A {role} may not {act}. Ask a lead or a researcher of your lab.", role=role, act=act.value)
+        )
 
 
 def may(person: Person, act: Act) -> bool:

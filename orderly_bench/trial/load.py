@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.design.codes import normalise
+from orderly_bench.core.messages.words import tell
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Cutting, Grouping, Placement, Trial, Unit
 
@@ -22,7 +23,13 @@ def by_id(session: Session, model: type[T], number: int, what: str) -> T:
     """One row by id."""
     found = session.get(model, number) if 0 < number <= LARGEST_ID else None
     if found is None:
-        raise NotFound(f"There is no {what} {number} here. It may belong to another lab, or the address was mistyped.")
+        raise NotFound(
+            tell(
+                "There is no {what} {number} here. It may belong to another lab, or the address was mistyped.",
+                what=what,
+                number=number,
+            )
+        )
     return found
 
 
@@ -36,7 +43,10 @@ def unit_by_code(session: Session, typed: str) -> Unit:
     unit = session.scalar(select(Unit).where(Unit.code == normalise(typed)[:8]))
     if unit is None:
         raise NotFound(
-            f"No label has the code {typed[:12]}. Read it again: it never holds 0, 1, 2, 5, 8 or B, I, L, O, S, U, V, Z."
+            tell(
+                "No label has the code {typed}. Read it again: it never holds 0, 1, 2, 5, 8 or B, I, L, O, S, U, V, Z.",
+                typed=typed[:12],
+            )
         )
     return unit
 
@@ -44,7 +54,13 @@ def unit_by_code(session: Session, typed: str) -> Unit:
 def of_trial(owner: Trial, thing: Any, what: str) -> None:
     """Refuse a thing that belongs to another trial."""
     if thing.trial_id != owner.id:
-        raise NotFound(f"That {what} belongs to another trial. Go back to {owner.code} and choose it there.")
+        raise NotFound(
+            tell(
+                "That {what} belongs to another trial. Go back to {code} and choose it there.",
+                what=what,
+                code=owner.code,
+            )
+        )
 
 
 def units_with_everything(session: Session, trial: Trial) -> list[Unit]:

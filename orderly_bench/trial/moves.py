@@ -7,6 +7,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Person, Placement, Tray, Trial, Unit
 
@@ -33,14 +34,22 @@ def move_unit(
     """
     if not (1 <= row <= tray.rows and 1 <= column <= tray.columns):
         raise InvalidInput(
-            "place", f"tray {tray.number} has {tray.rows} rows of {tray.columns}", f"row {row}, place {column}"
+            "place",
+            tell(
+                "tray {number} has {rows} rows of {columns}", number=tray.number, rows=tray.rows, columns=tray.columns
+            ),
+            tell("row {row}, place {column}", row=row, column=column),
         )
     if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason for the move", "say why, within 300 characters")
+        raise InvalidInput("reason for the move", tell("say why, within 300 characters"))
     old = unit.place
     there = (old.tray_id, old.row, old.column)
     if there == (tray.id, row, column):
-        raise InvalidInput("place", f"{unit.code} stands there already", f"row {row}, place {column}")
+        raise InvalidInput(
+            "place",
+            tell("{code} stands there already", code=unit.code),
+            tell("row {row}, place {column}", row=row, column=column),
+        )
     other = next(
         (u for u in trial.units if (u.place.tray_id, u.place.row, u.place.column) == (tray.id, row, column)), None
     )

@@ -10,6 +10,7 @@ from enum import StrEnum
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.trial.blindness import endpoint_closed
@@ -103,7 +104,7 @@ def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool, 
 
 def leaves(trial: Trial, known: Facts) -> list[Leaf]:
     """The eight leaves, in order."""
-    locked_on = f"locked {trial.locked_at:%-d %b}" if trial.locked_at else ""
+    locked_on = tell("locked {locked_at:%-d %b}", locked_at=trial.locked_at) if trial.locked_at else ""
     closed = sum(1 for check in known.checks if check.closed_at)
     state = known.state
     after_lock = trial.locked_at is not None
@@ -122,9 +123,11 @@ def leaves(trial: Trial, known: Facts) -> list[Leaf]:
             "done" if trial.prepared_at else _when(after_lock and not known.stuck),
         ),
         Leaf(
-            "Stick", f"{known.stuck} of {known.planned}" if after_lock else "", "done" if grown else _when(after_lock)
+            "Stick",
+            tell("{stuck} of {planned}", stuck=known.stuck, planned=known.planned) if after_lock else "",
+            "done" if grown else _when(after_lock),
         ),
-        Leaf("Tend", f"day {known.das}" if known.das is not None else "", "done" if judged else "open"),
+        Leaf("Tend", tell("day {das}", das=known.das) if known.das is not None else "", "done" if judged else "open"),
         Leaf("Score", _score_note(known, closed), "done" if judged else _when(known.open_check is not None)),
         Leaf("Compare", "" if not judged else "ready", "done" if state is TrialState.CONCLUDED else _when(judged)),
         Leaf("Conclude", "concluded" if known.concluded else "", "done" if known.concluded else _when(judged)),
@@ -137,5 +140,9 @@ def _when(needed: bool) -> str:
 
 def _score_note(known: Facts, closed: int) -> str:
     if known.open_check:
-        return f"day {known.open_check.planned_das} check open"
-    return f"{closed} of {known.planned_checks} checks" if known.planned_checks else ""
+        return tell("day {planned_das} check open", planned_das=known.open_check.planned_das)
+    return (
+        tell("{closed} of {planned_checks} checks", closed=closed, planned_checks=known.planned_checks)
+        if known.planned_checks
+        else ""
+    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import threading
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 from flask import Flask, Response, request, session
@@ -31,13 +32,16 @@ from orderly_bench.chapters.shelf.stock_pages import chapter as stock
 from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.routes import chapter as today
+from orderly_bench.core.messages.words import speak
 from orderly_bench.database.engine import make_engine
+from orderly_bench.formats.word_list import read_language
 from orderly_bench.trial.models import Person
 from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
 from orderly_bench.web.logs import init_logs
 from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store, now
+from orderly_bench.web.words import Words
 from orderly_bench.web.work import Worker
 
 CHAPTERS = (
@@ -77,7 +81,8 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     Parameters
     ----------
     settings : dict, optional
-        Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``; ``WORK`` is *in the background* or *at once*.
+        Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``; ``WORK`` is *in the background* or *at once*;
+        ``LANGUAGE`` a file of texts in another language.
     """
     app = Flask("orderly_bench.web")
     app.config.update(
@@ -98,12 +103,16 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",
         LOG_FOLDER=os.environ.get("ORDERLY_BENCH_LOGS", ""),
         PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
+        LANGUAGE=os.environ.get("ORDERLY_BENCH_LANGUAGE", ""),
         WARM=True,
         WORK="in the background",
     )
     app.config.update(settings or {})
     if not app.config["SECRET_KEY"] or not app.config["DATABASE_URL"]:
         raise RuntimeError("Start with ./bench demo or ./bench run; they set the database and the secret.")
+    if app.config["LANGUAGE"]:
+        speak(read_language(Path(app.config["LANGUAGE"])))
+        app.jinja_env.add_extension(Words)
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.add_extension("jinja2.ext.loopcontrols")
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -10,6 +10,8 @@ from markupsafe import Markup
 from orderly_bench.core import measures
 from orderly_bench.core.compare import reading, wording
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.messages.words import shown
+from orderly_bench.core.question.others import other_words
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.web.store import lab
 
@@ -52,7 +54,8 @@ def init_dress(app: Flask) -> None:
         signs=wording.signs,
         not_worse=reading.not_worse_words,
         span=lambda interval: wording.span(interval.low, interval.high, True, True),
-        said=wording.said_first,
+        other_endpoint=other_words,
+        said=lambda text: wording.said_first(shown(text)),
         day=lambda value: f"{value:%-d %b %Y}" if value else "",
         shortday=lambda value: f"{value:%-d %b}" if value else "",
         moment=lambda value: f"{value:%-d %b %Y, %H:%M} UTC" if value else "",

@@ -13,6 +13,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.web import fields
@@ -22,10 +23,10 @@ from orderly_bench.web.store import db
 log = logging.getLogger(__name__)
 NEVER_KEPT = {"csrf_token", "password", "old_password", "new_password", "own_password", "code"}
 HTTP_WORDS = {
-    404: ("There is no such page.", "Go to Today or Trials and find it from there."),
-    405: ("This address only takes a form.", "Go back and use the button on the page."),
-    413: ("That is more than a form may hold.", "Shorten it and save again; nothing was written."),
-    429: ("Too many tries to sign in.", "Wait a minute, then try again."),
+    404: (word("There is no such page."), word("Go to Today or Trials and find it from there.")),
+    405: (word("This address only takes a form."), word("Go back and use the button on the page.")),
+    413: (word("That is more than a form may hold."), word("Shorten it and save again; nothing was written.")),
+    429: (word("Too many tries to sign in."), word("Wait a minute, then try again.")),
 }
 
 
@@ -57,8 +58,8 @@ def refuse_unprintable(app: Flask) -> None:
         shown = fields.CONTROL.sub("?", name)[:60].replace("_", " ")
         return problem(
             422,
-            f"{shown}: holds a character that can't be typed or shown.",
-            "Take it out, then save again; nothing was written.",
+            tell("{shown}: holds a character that can't be typed or shown.", shown=shown),
+            tell("Take it out, then save again; nothing was written."),
         )
 
 
@@ -79,13 +80,19 @@ def init_errors(app: Flask) -> None:
     def stale(_error: StaleDataError) -> ResponseReturnValue:
         db().rollback()
         return problem(
-            409, "Someone else saved this at the same moment.", "Look at theirs, then save yours again.", keep=True
+            409,
+            tell("Someone else saved this at the same moment."),
+            tell("Look at theirs, then save yours again."),
+            keep=True,
         )
 
     @app.errorhandler(CSRFError)
     def expired(_error: CSRFError) -> ResponseReturnValue:
         return problem(
-            400, "The page was open too long to be trusted.", "What you typed is kept: save it again.", keep=True
+            400,
+            tell("The page was open too long to be trusted."),
+            tell("What you typed is kept: save it again."),
+            keep=True,
         )
 
     @app.errorhandler(DBAPIError)
@@ -95,23 +102,28 @@ def init_errors(app: Flask) -> None:
         if isinstance(error, IntegrityError):
             return problem(
                 409,
-                "Someone else saved the same at the same moment.",
-                "Look at what is there, then save yours again.",
+                tell("Someone else saved the same at the same moment."),
+                tell("Look at what is there, then save yours again."),
                 keep=True,
             )
         if isinstance(error, OperationalError | InterfaceError):
-            remedy = "Nothing was written. Wait a few seconds, then try again" + (
-                "; what you typed is kept." if request.form else "."
+            remedy = tell("Nothing was written. Wait a few seconds, then try again") + (
+                tell("; what you typed is kept.") if request.form else "."
             )
-            return problem(503, "The database does not answer.", remedy, keep=True)
+            return problem(503, tell("The database does not answer."), remedy, keep=True)
         return problem(
-            500, "The database refused this.", "Nothing was written. The server's log holds the details.", keep=True
+            500,
+            tell("The database refused this."),
+            tell("Nothing was written. The server's log holds the details."),
+            keep=True,
         )
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> ResponseReturnValue:
         status = error.code or 500
-        message, remedy = HTTP_WORDS.get(status, (error.description or "That did not work.", "Go back and try again."))
+        message, remedy = HTTP_WORDS.get(
+            status, (error.description or tell("That did not work."), tell("Go back and try again."))
+        )
         return problem(status, message, remedy)
 
     @app.errorhandler(Exception)
@@ -119,7 +131,7 @@ def init_errors(app: Flask) -> None:
         log.exception("unexpected error")
         return problem(
             500,
-            "Something went wrong on our side.",
-            "Nothing was written. The server's log holds the details.",
+            tell("Something went wrong on our side."),
+            tell("Nothing was written. The server's log holds the details."),
             keep=True,
         )

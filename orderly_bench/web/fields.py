@@ -15,6 +15,7 @@ from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure, read_as, units_of
+from orderly_bench.core.messages.words import tell
 
 LONGEST_NUMBER = 20
 #: Digits of an id are fewer.
@@ -35,7 +36,7 @@ def whole(form: Form, name: str, label: str) -> int:
     """A whole number."""
     typed = text(form, name)
     if len(typed) > LONGEST_NUMBER or WHOLE.fullmatch(typed) is None:
-        raise InvalidInput(label, "type a whole number", typed or "nothing")
+        raise InvalidInput(label, tell("type a whole number"), typed or "nothing")
     return int(typed)
 
 
@@ -47,7 +48,7 @@ def number(form: Form, name: str, label: str) -> float:
     except ValueError:
         value = float("nan")
     if not isfinite(value):
-        raise InvalidInput(label, "type a number", typed or "nothing")
+        raise InvalidInput(label, tell("type a number"), typed or "nothing")
     return value
 
 
@@ -56,7 +57,11 @@ def measured(form: Form, name: str, label: str, measure: Measure) -> float:
     typed = text(form, name)
     value = read_as(typed, measure)
     if value is None:
-        raise InvalidInput(label, f"type a number, or one with {units_of(measure)} behind it", typed or "nothing")
+        raise InvalidInput(
+            label,
+            tell("type a number, or one with {units_of} behind it", units_of=units_of(measure)),
+            typed or "nothing",
+        )
     return value
 
 
@@ -82,7 +87,7 @@ def one_of(form: Form, name: str, label: str, choices: type[Choice]) -> Choice:
     """One of the values of an enumeration."""
     typed = text(form, name)
     if typed not in list(choices):
-        raise InvalidInput(label, f"choose one of: {', '.join(choices)}", typed or "nothing")
+        raise InvalidInput(label, tell("choose one of: {names}", names=", ".join(choices)), typed or "nothing")
     return choices(typed)
 
 
@@ -102,7 +107,7 @@ def day(form: Form, name: str, label: str) -> date:
     try:
         return date.fromisoformat(typed)
     except ValueError:
-        raise InvalidInput(label, "choose a date (year-month-day)", typed or "nothing") from None
+        raise InvalidInput(label, tell("choose a date (year-month-day)"), typed or "nothing") from None
 
 
 def lines(form: Form, name: str) -> list[str]:

@@ -7,6 +7,8 @@ from typing import Any
 
 from flask import Response
 
+from orderly_bench.core.messages.words import tell
+
 STATIC = Path(__file__).parent / "static"
 
 
@@ -22,7 +24,7 @@ def _fetcher() -> Any:
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
             drawn_here = url.startswith("data:image/png;base64,")
             if not drawn_here and (not url.startswith(STATIC.as_uri() + "/") or ".." in url):
-                raise Forbidden(f"a document may not load {url[:80]}")
+                raise Forbidden(tell("a document may not load {url}", url=url[:80]))
             return super().fetch(url, headers)
 
     return OnlyOurs(allowed_protocols={"file", "data"}, fail_on_errors=False)

@@ -78,7 +78,7 @@ def test_one_bad_file_does_not_stop_the_others(tmp_path: Path, capsys: pytest.Ca
     good = write(tmp_path, GOOD)
     assert main(["analyse", str(tmp_path / "none.csv"), good, "--factors", "medium", "--json"]) == 2
     captured = capsys.readouterr()
-    assert "cannot be read" in captured.err and len(captured.out.splitlines()) == 1
+    assert "can't be read" in captured.err and len(captured.out.splitlines()) == 1
 
 
 def test_the_readable_table_has_counts_intervals_and_verdicts(
@@ -97,3 +97,12 @@ def test_the_control_family_compares_with_the_control_only(tmp_path: Path, capsy
     assert pairs == [("a", "b"), ("c", "b")]
     assert main(["analyse", file, "--factors", "medium", "--control", "medium=z", "--json"]) == 2
     assert "must be one of the arms" in capsys.readouterr().err
+
+
+def test_a_level_that_is_a_bare_number_is_said_with_its_factor(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    file = tmp_path / "dose.csv"
+    file.write_text("hormone,rooted\n" + "0,0\n0,1\n" * 4 + "500,1\n500,1\n" * 4)
+    assert main(["analyse", str(file), "--factors", "hormone"]) == 0
+    assert "hormone 0 against hormone 500" in capsys.readouterr().out

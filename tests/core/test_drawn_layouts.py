@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.stats import chisquare
 
 from orderly_bench.core.compare.analysis import Settings, analyse
 from orderly_bench.core.compare.arrange import arrange
@@ -70,12 +71,33 @@ def test_split_plots_hold_one_whole_level_and_every_combination() -> None:
             assert len(set(inside // 3)) == 1 and sorted(Counter(inside % 3).values()) == [2, 2, 2]
 
 
-def test_small_draws_are_even() -> None:
-    layout = IncompleteBlocks(np.array([0, 1, 0, 2, 1, 2]), np.repeat([0, 1, 2], 2))
-    counts = Counter(a.tobytes() for a in layout.redraw(np.random.default_rng(6), 12_000))
-    # Three pairs over three blocks, each either way round: 3! x 2^3 assignments, all as likely.
-    assert len(counts) == 48
-    assert max(abs(n - 250) for n in counts.values()) < 5 * np.sqrt(250)
+#: Small layouts with the number of arrangements each may fall in, by hand.
+SMALL = {
+    "completely randomised, C(6, 3)": (Request(LayoutKind.COMPLETELY_RANDOMISED, 2, 3), 20),
+    "three arms, 6! / 2!^3": (Request(LayoutKind.COMPLETELY_RANDOMISED, 3, 2), 90),
+    "unequal, C(6, 2)": (Request(LayoutKind.COMPLETELY_RANDOMISED, 2, 2, unequal=(2, 4)), 15),
+    "blocks, C(4, 2)^2": (Request(LayoutKind.COMPLETE_BLOCKS, 2, 4, blocks=2), 36),
+    "pairs, 2^5": (Request(LayoutKind.PAIRS, 2, 5), 32),
+    "squares of order 3": (Request(LayoutKind.LATIN_SQUARE, 3, 3), 12),
+    "squares of order 4": (Request(LayoutKind.LATIN_SQUARE, 4, 4), 576),
+    "split-plot, C(4, 2) 2^4": (Request(LayoutKind.SPLIT_PLOT, 4, 2, blocks=4, whole=((0, 1), (2, 3))), 96),
+    "incomplete blocks, 3! 2^3": (Request(LayoutKind.INCOMPLETE_BLOCKS, 3, 2, blocks=3, block_size=2), 48),
+}
+
+
+@pytest.mark.parametrize("again", [False, True], ids=["drawn", "redrawn"])
+@pytest.mark.parametrize("name", SMALL)
+def test_every_arrangement_is_as_likely(name: str, again: bool) -> None:
+    """Pearson's chi-square over all arrangements, 40 draws for each."""
+    request, ways = SMALL[name]
+    rng = np.random.default_rng(20)
+    if again:
+        found = [row.tobytes() for row in draw_layout(request, rng).redraw(rng, 40 * ways).astype(int)]
+    else:
+        found = [draw_layout(request, rng).arm.astype(int).tobytes() for _ in range(40 * ways)]
+    counts = np.array(list(Counter(found).values()))
+    assert counts.size == ways
+    assert chisquare(counts).pvalue > 0.001
 
 
 def test_the_walk_through_squares_is_even() -> None:

@@ -23,7 +23,7 @@ from orderly_bench.core.plan.pieces import (
     write_pieces,
 )
 from orderly_bench.core.plan.value import BlocksAre, Design, PlannedWave, Schedule
-from orderly_bench.core.randomise.allocation import allot
+from orderly_bench.core.randomise.allocation import Spread, allot
 from orderly_bench.core.stock.kept import (
     BenchKept,
     MethodCard,
@@ -69,6 +69,44 @@ class TestAllocation:
             for one in range(3):
                 shares = np.bincount(arm[kind[pieces] == one], minlength=2)
                 assert abs(int(shares[0] - shares[1])) <= 1
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.integers(2, 5),
+        st.integers(1, 9),
+        st.lists(st.integers(1, 14), min_size=1, max_size=8),
+        st.integers(0, 9_999),
+    )
+    def test_equal_arms_never_differ_by_more_than_one(self, arms: int, each: int, kinds: list[int], seed: int) -> None:
+        rng = np.random.default_rng(seed)
+        arm, kind = np.repeat(np.arange(arms), each), np.repeat(np.arange(len(kinds)), kinds)
+        kind = np.concatenate([kind, np.zeros(max(0, arm.size - kind.size), dtype=int)])
+        stem, place = rng.integers(0, 6, kind.size), rng.integers(0, 3, kind.size)
+        pieces = allot(arm, kind, rng, Spread(stem, place))
+        assert len(set(pieces.tolist())) == arm.size
+        for one in range(len(kinds)):
+            assert np.ptp(np.bincount(arm[kind[pieces] == one], minlength=arms)) <= 1
+
+    @pytest.mark.parametrize("arms", [2, 3])
+    @pytest.mark.parametrize("stems_of_all_places", [True, False])
+    def test_stem_and_place_are_spread_inside_the_kind(self, arms: int, stems_of_all_places: bool) -> None:
+        """Twelve stems that give a tip, a middle and a base each, or one piece each."""
+        stem = np.repeat(np.arange(12), 3) if stems_of_all_places else np.arange(36)
+        place, kind = np.tile([0, 1, 2], 12), np.repeat([0, 1], 18)
+        for seed in range(20):
+            arm = np.repeat(np.arange(arms), 36 // arms)
+            pieces = allot(arm, kind, np.random.default_rng(seed), Spread(stem, place))
+            for label, most in ((stem, 1), (place, 1), (kind, 0)):
+                for one in np.unique(label):
+                    assert np.ptp(np.bincount(arm[label[pieces] == one], minlength=arms)) <= most
+
+    def test_no_piece_leans_to_an_arm_though_places_are_spread(self) -> None:
+        """Each piece of 4 stems of two places goes to either arm half the time."""
+        stem, place = np.repeat(np.arange(4), 2), np.tile([0, 1], 4)
+        rng, first = np.random.default_rng(8), np.zeros(8)
+        for _ in range(2_000):
+            first[allot(np.repeat([0, 1], 4), np.zeros(8, dtype=int), rng, Spread(stem, place))[:4]] += 1
+        assert np.abs(first / 2_000 - 0.5).max() < 0.05
 
     def test_which_pieces_an_arm_gets_is_drawn(self) -> None:
         arm, kind = np.repeat([0, 1], 3), np.zeros(6, dtype=int)
@@ -123,6 +161,19 @@ class TestLines:
         assert sum(len(pick.codes) for pick in picks) == 16 and sum(pick.left for pick in picks) == 4
         over = replace(plan, design=replace(plan.design, cuttings_per_arm=4))
         assert left_over(over) == 4 and left_over(replace(over, design=replace(over.design, pieces=()))) == 0
+
+    def test_every_arm_has_of_every_stem_and_place(self) -> None:
+        lines = "\n".join(
+            f"T{d}, A, 1, s{s}, {place}" for d in (1, 2) for s in (1, 2) for place in ("tip", "Tip", "base", "base")
+        )
+        plan = replace(two_arms(), design=Design(pieces=read_pieces(lines)))
+        places = [Place(arm) for arm in "AB" * 8]
+        for seed in range(12):
+            got = [plan.design.pieces[n - 1] for n in allotted(plan, places, seed)]
+            of_a = [
+                (p.donor, p.stem, p.place.casefold()) for p, place in zip(got, places, strict=True) if place.arm == "A"
+            ]
+            assert sorted(of_a) == sorted({(p.donor, p.stem, p.place.casefold()) for p in got})
 
     def test_an_old_draw_is_allotted_as_it_was(self) -> None:
         """What the allotment of one wave gave before waves, pairs and blocks of plants were known."""

@@ -22,6 +22,7 @@ from orderly_bench.core.plan.value import (
     Aspect,
     BookRate,
     Container,
+    Exploratory,
     Headline,
     KnownRate,
     Level,
@@ -119,7 +120,7 @@ class TestText:
             value = getattr(plan.question, f.name)
             own = {
                 "known": (KnownRate(1, 3, 9),), "book": (BookRate(1, 40, 60),), "wanted_by": date(2027, 5, 1), "response": Response.QUALITY,
-                "kind": TrialKind.LOOK, "headline": Headline.PAIRS,
+                "kind": TrialKind.LOOK, "headline": Headline.PAIRS, "others": (Exploratory("alive"),),
             }  # fmt: skip
             usual = {str: "other", int: 7, float: 7.5, bool: value is False, tuple: (14,), NoneType: 7}
             other = own.get(f.name, usual.get(type(value), 9))

@@ -315,10 +315,10 @@ def test_a_curve_that_nobody_waits_for_stops_between_two_sizes() -> None:
     plan = replace(two_by_two(), treatments=replace(two_by_two().treatments, arms=arms))
     asked = []
 
-    def twice() -> bool:
-        asked.append(len(asked))
+    def twice(done: int, of: int) -> bool:
+        asked.append((done, of))
         return len(asked) < 3
 
     with pytest.raises(Overtaken):
         curve(plan, guess_of(plan), 0, twice)
-    assert len(asked) == 3 and len(curve(plan, guess_of(plan), 0)) == 3
+    assert asked == [(0, 3), (1, 3), (2, 3)] and len(curve(plan, guess_of(plan), 0)) == 3

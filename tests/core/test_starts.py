@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from statsmodels.api import OLS
 
 from orderly_bench.cli.main import main
 from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
@@ -16,6 +17,7 @@ from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.randomise.squares import all_squares
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Strength
 
@@ -145,14 +147,83 @@ def test_units_and_other_responses_are_adjusted_by_p_alone() -> None:
     assert c.same_start.estimate is None and c.same_start.p > 0.05 and c.same_start.changes
 
 
-def test_a_square_says_that_it_has_no_adjusted_comparison() -> None:
-    square = ["ABCD", "BADC", "CDAB", "DCBA"]
-    rows = [
-        Row((arm,), float((i + j) % 2), row=str(i), column=str(j), unit=f"{i}{j}", start=(("grade", "x" if arm in "AB" else "y"),))
-        for i, line in enumerate(square) for j, arm in enumerate(line) for _ in range(3)
-    ]  # fmt: skip
+SQUARE = ["ABCD", "BADC", "CDAB", "DCBA"]
+
+
+def squared(value, start) -> list[Row]:
+    """A square of single cuttings: value and start by row, column and arm."""
+    return [
+        Row((arm,), value(i, j, arm), row=str(i), column=str(j), unit=f"{i}{j}", start=((start(i, j, arm)),))
+        for i, line in enumerate(SQUARE)
+        for j, arm in enumerate(line)
+    ]
+
+
+def test_a_square_is_adjusted_by_redrawing_the_whole() -> None:
+    """Estimate and error as of the linear model, p by every square of the order, each written out."""
+    rng = np.random.default_rng(12)
+    length = {(i, j): rng.normal(80, 6) for i in range(4) for j in range(4)}
+    rows = squared(
+        lambda i, j, arm: float(rng.random() < (0.8 if arm in "AB" else 0.3)),
+        lambda i, j, arm: ("length_mm", f"{length[i, j] + 6 * (arm == 'A'):.1f}"),
+    )
     analysis = analysed(rows)
-    assert "no comparison adjusted for it" in next(x.text for x in analysis.cautions if x.code == "start_differs")
+    got = next(c.same_start for c in analysis.comparisons if (c.a.name, c.b.name) == ("A", "C"))
+    arm, row, column = (np.array([ord(c) - 65 for line in SQUARE for c in line]), *np.divmod(np.arange(16), 4))
+    y, x = np.array([r.response for r in rows]), np.array([float(r.start[0][1]) for r in rows])
+    x = (x - x.mean()) / np.ptp(x)
+    base = np.column_stack([np.ones(16), x, *(row == k for k in (1, 2, 3)), *(column == k for k in (1, 2, 3))]).astype(
+        float
+    )
+    fit = OLS(y, np.column_stack([base, *(arm == k for k in (1, 2, 3))]).astype(float)).fit()
+    assert got is not None and got.estimate == pytest.approx(-fit.params[9]) and got.interval is not None
+    assert got.interval.high - got.interval.low <= 2 * fit.bse[9] * 2.5706 + 1e-6
+    left = y - base @ np.linalg.lstsq(base, y, rcond=None)[0]
+    gaps = [abs(left[s[row, column] == 0].mean() - left[s[row, column] == 2].mean()) for s in all_squares(4)]
+    seen = abs(left[arm == 0].mean() - left[arm == 2].mean())
+    assert got.p == pytest.approx(np.mean(np.array(gaps) >= seen - 1e-9))
+
+
+def test_part_blocks_are_adjusted_too_and_keep_their_level() -> None:
+    rng, trials, alarms = np.random.default_rng(5), 120, 0
+    blocks = ["AB", "AC", "BC"] * 6
+    for _ in range(trials):
+        rows = [
+            Row((arm,), float(rng.random() < (0.75 if good else 0.25)), block=str(b), unit=f"{b}{arm}{i}", start=(("grade", "x" if good else "y"),))
+            for b, arms in enumerate(blocks) for arm in arms for i in range(3)
+            if (good := rng.random() < (0.75 if arm == "A" else 0.35)) or True
+        ]  # fmt: skip
+        analysis = analyse(arrange(("medium",), rows), Settings(draws=300))
+        c = next(c for c in analysis.comparisons if (c.a.name, c.b.name) == ("A", "B"))
+        alarms += c.same_start is not None and c.same_start.p is not None and c.same_start.p < 0.05
+    assert analysis.design.startswith("incomplete blocks") and alarms / trials <= 0.05 + 3 * sqrt(0.05 * 0.95 / trials)
+
+
+@pytest.mark.parametrize("in_a_square", [True, False])
+def test_an_arm_that_is_its_start_cant_be_told_from_it(in_a_square: bool) -> None:
+    def kind(i: int, j: int, arm: str) -> tuple[str, str]:
+        return "grade", "x" if arm in "AB" else "y"
+
+    rows = squared(lambda i, j, arm: float(arm in "AB"), kind) if in_a_square else []
+    rows = rows or [Row((arm,), float(arm in "AB"), start=(kind(0, 0, arm),)) for arm in "ABCD" for _ in range(12)]
+    analysis = analysed(rows)
+    beside = {(c.a.name, c.b.name): c.same_start for c in analysis.comparisons}
+    told, untold = beside["A", "B"], beside["A", "C"]
+    assert untold is not None and untold.estimate is None and untold.p is None
+    assert (told is not None and told.p is not None) == in_a_square, "two arms of one grade did not start apart"
+    said = next(x.text for x in analysis.cautions if x.code == "start_differs")
+    if not in_a_square:
+        assert (
+            "A against C can't be told from how they started" in said and read(analysis).strength is not Strength.SHOWN
+        )
+
+
+def test_where_nothing_was_drawn_nothing_is_adjusted() -> None:
+    rows = [
+        Row((arm,), float(i % 2), block=arm, start=(("grade", "x" if (i < 6) == (arm == "a") else "y"),)) for arm in "ab" for i in range(9)
+    ]  # fmt: skip
+    said = next(x.text for x in analysed(rows).cautions if x.code == "start_differs")
+    assert "no comparison adjusted for it" in said
 
 
 def test_the_adjusted_test_keeps_its_level() -> None:

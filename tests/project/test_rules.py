@@ -140,3 +140,26 @@ def test_every_doubt_comes_from_the_catalogue() -> None:
     ]
     # The second is the page of interface parts, which shows one of its own.
     assert sorted(made) == ["core/messages/say.py", "web/parts.py"]
+
+
+#: What is raised to a person, with the argument from which on it is a sentence.
+REFUSALS = {"InvalidInput": 1, "UnusableData": 0, "Refused": 0, "Conflict": 0, "NotFound": 0, "NotAllowed": 0}
+#: Commands that only who runs the machine sees.
+OF_THE_MACHINE = ("machine/", "database/", "cli/", "demo/")
+
+
+def test_every_refusal_can_be_said_in_another_language() -> None:
+    """A sentence built on the spot has no place in the list of texts."""
+    bare = []
+    for file in PACKAGE.rglob("*.py"):
+        place = str(file.relative_to(PACKAGE))
+        for node in ast.walk(ast.parse(file.read_text())):
+            if not (isinstance(node, ast.Raise) and isinstance(node.exc, ast.Call)) or place.startswith(OF_THE_MACHINE):
+                continue
+            start = REFUSALS.get(getattr(node.exc.func, "id", ""))
+            for said in node.exc.args[start:2] if start is not None else ():
+                if isinstance(said, ast.JoinedStr) or (
+                    isinstance(said, ast.Constant) and " " in str(said.value).strip()
+                ):
+                    bare.append(f"{place}:{node.lineno}")
+    assert not bare

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from bs4 import BeautifulSoup
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
@@ -19,6 +20,7 @@ from orderly_bench.core.plan.value import Container
 from orderly_bench.core.vocabulary import Roots, Score, State
 from orderly_bench.record.gather import gather
 from orderly_bench.record.reading import log_cautions
+from orderly_bench.trial.models import AuditEntry
 from orderly_bench.trial.moves import moves_of
 from tests.factories import (
     BARE,
@@ -158,9 +160,39 @@ def test_what_is_over_stands_beside_the_trial_and_is_reported_apart(session: Ses
     assert "Over: beside the trial" in client.get(f"/trials/{trial.id}/prepare").text
     session.expire_all()
     record = gather(session, trial)
-    assert "2 left-over pieces: beside the trial, not drawn" in log_cautions(record, [])[-1].text
+    assert "not drawn, so in no comparison: 2 left-over pieces." in log_cautions(record, [])[-1].text
     alone = replace(record, plan=replace(record.plan, design=replace(record.plan.design, leftovers=False)))
     assert not any(c.code == "not_drawn" for c in log_cautions(alone, []))
+
+
+def test_what_became_of_it_is_counted_and_put_right(session: Session, sign_in: SignIn) -> None:
+    researcher = create_person(session)
+    trial = create_trial(session, researcher)
+    client = sign_in()
+    client.post(f"/trials/{trial.id}/design", data=form_of(trial, leftovers="yes"))
+    client.post(f"/trials/{trial.id}/draw")
+    client.post(f"/trials/{trial.id}/lock")
+    found = {"group": "left-over pieces", "day": "2026-05-10", "stuck": "2", "rooted": "1", "bare": "1"}
+    assert "Nothing is stuck yet" in client.post(f"/trials/{trial.id}/beside", data=found).text
+    session.expire_all()
+    stick_all(session, trial, researcher)
+    page = client.get(f"/trials/{trial.id}/score").text
+    assert "Left-over pieces, 2 of them" in page and "not counted yet" in page
+    wrong = client.post(f"/trials/{trial.id}/beside", data=found | {"rooted": "2"})
+    assert "no more than the 2 stuck" in wrong.text and 'name="rooted" value="2"' in wrong.text
+    for roots in ("0", "1", "1"):
+        assert client.post(f"/trials/{trial.id}/beside", data=found | {"rooted": roots}).status_code == 303
+    assert (
+        "Left-over pieces on 10 May 2026: 1 of 2 rooted, 1 without roots."
+        in client.get(f"/trials/{trial.id}/score").text
+    )
+    session.expire_all()
+    told = log_cautions(gather(session, trial), [])[-1]
+    assert told.code == "not_drawn" and "1 of 2 rooted, 1 without roots" in told.text
+    kept = session.scalars(select(AuditEntry).where(AuditEntry.action == "counted beside the trial")).all()
+    assert len(kept) == 2 and kept[1].old == {
+        "counted": "left-over pieces on 10 May 2026: 0 of 2 rooted, 1 without roots, 1 not known"
+    }
 
 
 def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Session, sign_in: SignIn) -> None:
@@ -232,3 +264,18 @@ def test_grades_that_fell_apart_reach_the_verdict_and_the_command(
     headless = json.loads(capsys.readouterr().out)["comparisons"][0]
     shown = evidence(session, trial).analysis.comparisons[0]
     assert headless["same_start"]["p"] == shown.same_start.p and headless["p"] == shown.p
+
+
+def test_the_control_is_offered_its_share(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    client, page = sign_in(), f"/trials/{trial.id}/design/working"
+    against = form_of(trial, pieces="", cuttings_per_arm="20")
+    told = " ".join(BeautifulSoup(client.post(page, data=against).text, "html.parser").text.split())
+    assert (
+        "3 arms are held against one control: of the same 80 cuttings 29 of the control and 17 of each other arm tell most"
+        in told
+    )
+    pairs = client.post(page, data=against | {"headline": "pairs of arms"}).text
+    assert "held against one control" not in pairs
+    enough = client.post(page, data=against | {"own": ["D"], "own_D_units": "32"}).text
+    assert "The sum" in enough and "held against one control" not in enough

@@ -9,10 +9,22 @@ from bs4 import BeautifulSoup
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import CheckWindow
+from orderly_bench.core.plan.value import CheckWindow, Exploratory
 from orderly_bench.trial.models import PlannedCheck, Trial
-from tests.factories import NOW, create_drawn, create_person, create_trial
+from tests.factories import (
+    LOCKED,
+    NOW,
+    create_drawn,
+    create_person,
+    create_trial,
+    design_values,
+    open_endpoint,
+    score_all,
+    stick_all,
+)
 from tests.web.conftest import SignIn
 from tests.web.forms import line, question_form
 
@@ -139,3 +151,39 @@ def test_arms_come_from_an_earlier_trial_or_a_csv_and_are_not_saved_yet(
     assert client.post(where, data={"from_trial": "99999"}).status_code == 404
     bad = client.post(where, data={"file": (io.BytesIO(b"x,y\n1,2\n"), "arms.csv")})
     assert bad.status_code == 422 and "arm" in bad.text
+
+
+def test_endpoints_beside_the_primary_one_are_named_with_day_and_margin(session: Session, sign_in: SignIn) -> None:
+    researcher, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_trial(session, researcher)
+    client, page = sign_in(person=researcher), f"/trials/{trial.id}/question"
+    assert "No other endpoint is named beforehand" in client.get(page).text
+    named = {
+        "other_root_count": "yes",
+        "other_root_count_margin": "1.5",
+        "other_alive": "yes",
+        "other_alive_day": "14",
+        "other_quality_day": "14",
+    }
+    wrong = client.post(page, data=question_form(trial, **named | {"other_alive_day": "15"}))
+    assert (
+        "must be a day that is looked at: 14, 42" in wrong.text
+        and 'name="other_root_count_margin" value="1.5"' in wrong.text
+    )
+    assert client.post(page, data=question_form(trial, **named)).status_code == 303
+    session.expire_all()
+    assert trial.plan.question.others == (Exploratory("alive", 14), Exploratory("root_count", None, 1.5))
+    again = client.get(page).text
+    assert "Beside it, exploratory: Alive, Root number" in again and 'name="other_alive" value="yes" checked' in again
+    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    design.draw(session, trial, researcher, NOW, 5)
+    locking.lock_plan(session, trial, researcher, LOCKED)
+    assert "Alive on day 14; Root number by a factor of more than 1.5" in " ".join(client.get(page).text.split())
+    stick_all(session, trial, researcher)
+    check = open_endpoint(session, trial, researcher)
+    score_all(session, trial, check, scorer)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    more = " ".join(BeautifulSoup(client.get(f"/trials/{trial.id}/compare/more").text, "html.parser").text.split())
+    assert "named beforehand: Root number by a factor of more than 1.5" in more
+    assert "named beforehand: Alive on day 14" in more and "day 14 was not looked at" in more

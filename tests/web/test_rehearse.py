@@ -88,8 +88,11 @@ def test_the_chance_to_see_it_comes_in_passes_and_says_what_is_needed(
     assert "Type what you would expect" in client.get(f"{where}/curve").text
     form = form_of(trial, guess_A="40", guess_B="70")
     first = client.post(f"{where}/curve", data=form).text
-    assert "<svg" in first and "step=1" in first
-    last = words(client.post(f"{where}/curve?step=2", data=form).text)
+    assert "<svg" in first and "have=0" in first
+    next_one = BeautifulSoup(first, "html.parser").select_one("[hx-get]")["hx-get"]
+    second = client.get(next_one)
+    assert "have=1" in second.text and second.headers["HX-Retarget"] == "#curve"
+    last = words(client.get(next_one.replace("have=0", "have=1")).text)
     assert "is found in 35 of 100 trials" in last and "For 80 of 100 about" in last
     assert (
         "no difference to find" in client.post(f"{where}/curve", data=form_of(trial, guess_A="50", guess_B="50")).text

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -127,3 +128,31 @@ def test_a_trial_begins_from_a_card(session: Session, sign_in: SignIn) -> None:
     session.commit()
     assert "Known here" not in client.get(page).text
     assert client.post(f"/trials/{trial.id}/question/bring", data={"from_card": "999"}).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("page", "kept", "link", "again"),
+    [
+        ("plants", PLANT, "/plants?code=H7#keep", {"health": "scale"}),
+        ("cards", CARD, "/cards?taxon=Lavandula+angustifolia&cutting_type=soft+tip#keep", {"rooted": "40"}),
+        ("cards", CARD | {"rooted": "", "stuck": "", "rate": "62.5"}, "/cards?taxon=Lavandula+angustifolia&cutting_type=soft+tip#keep", {"rate": "70"}),
+        ("media", {"name": "mix", "text": "2 pumice, 1 coir", "litres": "12.5"}, "/media?name=mix#keep", {"litres": "9"}),
+    ],
+)  # fmt: skip
+def test_an_entry_is_put_right_where_it_stands(
+    session: Session, sign_in: SignIn, page: str, kept: dict[str, str], link: str, again: dict[str, str]
+) -> None:
+    client = sign_in()
+    assert client.post(f"/{page}", data=kept).status_code == 303
+    put_right = BeautifulSoup(client.get(f"/{page}").text, "html.parser").find("a", string="Put right")
+    assert put_right["href"] == link
+    form = BeautifulSoup(client.get(put_right["href"]).text, "html.parser").select_one("#keep")
+    shown = {
+        field["name"]: field.get("value", "") for field in form.select("input[name]") if field["type"] != "checkbox"
+    }
+    shown |= {field["name"]: field.select_one("[selected]")["value"] for field in form.select("select")}
+    assert {key: shown[key] for key in kept} == kept
+    assert client.post(f"/{page}", data=shown | again).status_code == 303
+    text = client.get(f"/{page}").text
+    assert text.count("Put right") == 1 and next(iter(again.values())) in text
+    assert "Put right" not in sign_in("reader").get(f"/{page}").text

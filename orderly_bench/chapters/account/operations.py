@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.account import sessions
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Person, ResetLink
 
@@ -35,12 +36,15 @@ def check_password(password: str, *about: str) -> None:
     from zxcvbn import zxcvbn
 
     if not SHORTEST <= len(password) <= LONGEST:
-        raise InvalidInput("password", f"use {SHORTEST} to {LONGEST} characters")
+        raise InvalidInput(
+            "password", tell("use {shortest} to {longest} characters", shortest=SHORTEST, longest=LONGEST)
+        )
     if not password.isprintable():
-        raise InvalidInput("password", "use characters that can be typed")
+        raise InvalidInput("password", tell("use characters that can be typed"))
     if zxcvbn(password[:72], user_inputs=[word for word in about if word])["score"] < LEAST_SCORE:
         raise InvalidInput(
-            "password", "is a common one, or easily guessed from a common one; three or four unrelated words are good"
+            "password",
+            tell("is a common one, or easily guessed from a common one; three or four unrelated words are good"),
         )
 
 
@@ -55,7 +59,7 @@ def fits(person: Person, password: str) -> bool:
 def confirm(person: Person, password: str) -> None:
     """Raise unless the password is the person's own: asked again before what can't be undone."""
     if not password or not fits(person, password):
-        raise InvalidInput("your password", "does not fit; it is asked again before people are changed")
+        raise InvalidInput("your password", tell("does not fit; it is asked again before people are changed"))
 
 
 def change_password(
@@ -63,7 +67,7 @@ def change_password(
 ) -> None:
     """Change one's own password; all other sessions end."""
     if not fits(person, old):
-        raise InvalidInput("present password", "does not fit; a lead can give you a link for a new one")
+        raise InvalidInput("present password", tell("does not fit; a lead can give you a link for a new one"))
     _set(session, person, now, new)
     sessions.end_all(session, person, now, but=keep)
     record(session, person, now, "changed the own password")
@@ -78,7 +82,7 @@ def _set(session: Session, person: Person, now: datetime, new: str) -> None:
 def make_link(session: Session, actor: Person, person: Person, now: datetime) -> str:
     """The key of a link by which a person sets a new password, once, within a day."""
     if not person.active:
-        raise Refused(f"{person.name}'s account is closed. Open it first.")
+        raise Refused(tell("{name}'s account is closed. Open it first.", name=person.name))
     key = secrets.token_urlsafe(32)
     session.add(
         ResetLink(person_id=person.id, key_digest=sessions.digest_of(key), made_by_id=actor.id, until=now + LINK_HOLDS)
@@ -93,7 +97,7 @@ def link_of(session: Session, key: str, now: datetime) -> ResetLink:
     query = select(ResetLink).where(ResetLink.key_digest == sessions.digest_of(key)).with_for_update()
     found = session.scalars(query).first()
     if found is None or found.used_at is not None or found.until < now or not found.person.active:
-        raise Refused("This link is used, too old, or none of ours. Ask a lead for a new one.")
+        raise Refused(tell("This link is used, too old, or none of ours. Ask a lead for a new one."))
     return found
 
 
@@ -121,7 +125,9 @@ def turn_on(session: Session, person: Person, now: datetime, secret: str, code: 
     """Ask for a second factor from now on, once a code of it was shown."""
     step = _step_of(secret, code, now)
     if step is None:
-        raise InvalidInput("code", "does not fit; take the six digits shown now, and check the clock of your phone")
+        raise InvalidInput(
+            "code", tell("does not fit; take the six digits shown now, and check the clock of your phone")
+        )
     person.totp_secret, person.totp_step = secret, step
     session.flush()
     record(session, person, now, "turned the second factor on")

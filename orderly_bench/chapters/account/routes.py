@@ -13,6 +13,7 @@ from orderly_bench.chapters.account import operations, sessions, throttle
 from orderly_bench.chapters.account.sessions import KEY
 from orderly_bench.chapters.people.operations import active_people, nobody_yet, person_named
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Person
@@ -46,10 +47,12 @@ def sign_in() -> ResponseReturnValue:
     keys = throttle.keys_of(name, request.remote_addr or "")
     wait = throttle.wait_for(db(), keys, now())
     if wait:
-        return _sign_in_page(f"Too many tries. Wait {wait} s, then try again.", 429)
+        return _sign_in_page(tell("Too many tries. Wait {wait} s, then try again.", wait=wait), 429)
     person = person_named(db(), name, password)
     if person is None:
-        return _failed(keys, "Name and password do not fit. Check both; a lead can give you a link for a new password.")
+        return _failed(
+            keys, tell("Name and password do not fit. Check both; a lead can give you a link for a new password.")
+        )
     if person.totp_secret is not None:
         session.clear()
         session[SECOND] = {"person": person.id, "at": now().isoformat(), "next": request.form.get("next", "")}
@@ -99,12 +102,14 @@ def second() -> ResponseReturnValue:
     keys = throttle.keys_of(person.sign_in_name, request.remote_addr or "")
     wait = throttle.wait_for(db(), keys, now())
     if wait:
-        return render_template("second.html", message=f"Too many tries. Wait {wait} s, then try again."), 429
+        return render_template(
+            "second.html", message=tell("Too many tries. Wait {wait} s, then try again.", wait=wait)
+        ), 429
     if not operations.second_fits(db(), person, now(), request.form.get("code", "")):
         throttle.failed(db(), keys, now())
         db().commit()
         return render_template(
-            "second.html", message="The code does not fit, or was used. Take the one shown now."
+            "second.html", message=tell("The code does not fit, or was used. Take the one shown now.")
         ), 401
     return _welcome(person, target)
 
@@ -113,10 +118,10 @@ def second() -> ResponseReturnValue:
 def sign_in_demo() -> ResponseReturnValue:
     """One click, in demo mode only."""
     if not current_app.config["DEMO"]:
-        raise Refused("Signing in at a click is for the demo lab only. Use your name and password.")
+        raise Refused(tell("Signing in at a click is for the demo lab only. Use your name and password."))
     person = load.by_id(db(), Person, fields.whole(request.form, "person", "person"), "person")
     if not person.active:
-        raise Refused(f"{person.name}'s account is closed.")
+        raise Refused(tell("{name}'s account is closed.", name=person.name))
     return _welcome(person, request.form.get("next", ""))
 
 

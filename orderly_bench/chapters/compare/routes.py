@@ -11,6 +11,7 @@ from orderly_bench.chapters.score.bench import progress_of
 from orderly_bench.chapters.score.operations import checks_of
 from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.vocabulary import Roots
@@ -101,7 +102,7 @@ def compare_page(trial: Trial) -> ResponseReturnValue:
 def _open_results(trial: Trial) -> Results | None:
     """The results at the endpoint, for people who may see results by arm; None while they are being worked out."""
     if not results_by_arm(db(), trial, actor()) or arms_hidden(db(), trial, actor()):
-        raise Refused("The arms are compared when the endpoint check is closed. Until then Compare shows totals.")
+        raise Refused(tell("The arms are compared when the endpoint check is closed. Until then Compare shows totals."))
     operations.refuse_unless_stuck(trial)
     return results_of(trial)
 
@@ -122,7 +123,9 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
         pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
         answers=results.answers,
-        explored=words.explored(found.record.arm_names, results.others) if found.analysis else [],
+        explored=words.explored(found.record.arm_names, results.others, trial.plan.question.others)
+        if found.analysis
+        else [],
         lenses=results.lenses,
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )
@@ -133,10 +136,10 @@ def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     """A figure to take away."""
     results = _open_results(trial)
     if results is None:
-        raise Refused("The figures are being worked out; come back in a moment.")
+        raise Refused(tell("The figures are being worked out; come back in a moment."))
     picture = next((p for p in pictures_of(results.found, results.others, results.numbers) if p.name == name), None)
     if picture is None or wanted not in FORMATS:
-        raise NotFound("There is no such figure. Compare lists those there are, as SVG, PDF and PNG.")
+        raise NotFound(tell("There is no such figure. Compare lists those there are, as SVG, PDF and PNG."))
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)
     return download(content, MIME[wanted], f"{trial.code}-{name}.{wanted}")
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.compare.tops import TopsAgainstRoots
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.messages.words import tell
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.glyphs import UNSCORED, look_of
 from orderly_bench.record.reading import CuttingResult
@@ -38,7 +39,12 @@ def map_of(evidence: Evidence) -> list[TrayView]:
 def _cell(unit: UnitRecord, results: list[CuttingResult]) -> Cell:
     if not results:
         return Cell(unit.row, unit.column, None, "not stuck")
-    label = f"{spaced(unit.code)}, arm {unit.arm}: {_outcome_words(results)}"
+    label = tell(
+        "{spaced}, arm {arm}: {outcome_words}",
+        spaced=spaced(unit.code),
+        arm=unit.arm,
+        outcome_words=_outcome_words(results),
+    )
     # A unit of several shows the cutting in its middle: as many fare better as worse.
     shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
     score = shown[len(shown) // 2].score
@@ -49,7 +55,7 @@ def _cell(unit: UnitRecord, results: list[CuttingResult]) -> Cell:
 def _outcome_words(results: list[CuttingResult]) -> str:
     if len(results) > 1:
         known = [r for r in results if r.outcome.rooted is not None]
-        return f"{sum(1 for r in known if r.outcome.rooted)} of {len(known)} rooted"
+        return tell("{k} of {n} rooted", k=sum(1 for r in known if r.outcome.rooted), n=len(known))
     only = results[0].outcome
     outcome = "left out" if only.rooted is None else ("rooted" if only.rooted else "not rooted")
     return f"{outcome} ({only.state})"

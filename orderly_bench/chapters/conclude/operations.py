@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.conclude.contradictions import Decision
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Conclusion, Person, Trial
@@ -19,13 +20,13 @@ def conclude(
 ) -> Conclusion:
     """Keep a conclusion; a later one stands beside the earlier, never over it."""
     if not evidence.closed or trial.digest is None:
-        raise Refused("The endpoint check is not closed yet. Close it on the Score page; then conclude.")
+        raise Refused(tell("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
     if decision not in list(Decision):
-        raise InvalidInput("decision", f"choose one of: {', '.join(Decision)}", decision)
+        raise InvalidInput("decision", tell("choose one of: {names}", names=", ".join(Decision)), decision)
     if not text.strip():
-        raise InvalidInput("conclusion", "write what you conclude, in your own words")
+        raise InvalidInput("conclusion", tell("write what you conclude, in your own words"))
     if len(text) > 4_000:
-        raise InvalidInput("conclusion", "keep it within 4000 characters", f"{len(text)} characters")
+        raise InvalidInput("conclusion", tell("keep it within 4000 characters"), f"{len(text)} characters")
     reading = evidence.reading
     made = Conclusion(
         trial_id=trial.id,

@@ -11,6 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.conclude.contradictions import Decision, contradictions
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.evidence import words
@@ -69,7 +70,7 @@ def conclude(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         found = _evidence(trial)
         if found is None:
-            raise Refused("The endpoint check is not closed yet. Close it on the Score page; then conclude.")
+            raise Refused(tell("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
         form = request.form
         operations.conclude(db(), trial, actor(), now(), found, form.get("decision", ""), fields.text(form, "text"))
 
@@ -91,9 +92,9 @@ def conclude_working(trial: Trial) -> ResponseReturnValue:
 def _report(trial: Trial, for_pdf: bool) -> str:
     found = _evidence(trial)
     if found is None and _closed(trial):
-        raise Refused("The comparison is being worked out; come back in a moment.")
+        raise Refused(tell("The comparison is being worked out; come back in a moment."))
     if found is None:
-        raise Refused("The report is written when the endpoint check is closed. Until then Compare shows totals.")
+        raise Refused(tell("The report is written when the endpoint check is closed. Until then Compare shows totals."))
     return render_template(
         "report.html",
         trial=trial,
@@ -141,7 +142,9 @@ def _with_arms(trial: Trial) -> bool:
 def scores_csv(trial: Trial) -> ResponseReturnValue:
     """One row per cutting per check; not for a scorer while a check is open."""
     if earlier_scores_hidden(trial, actor()):
-        raise Refused("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
+        raise Refused(
+            tell("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
+        )
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
     content = trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))

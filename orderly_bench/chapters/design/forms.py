@@ -10,6 +10,7 @@ from orderly_bench.chapters.design.operations import DesignValues, OwnNumbers
 from orderly_bench.core.design.propose import Answers
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.value import BlocksAre, Container, Headline, Plan, Shape
 from orderly_bench.core.responses.kind import Response
@@ -20,14 +21,14 @@ Form = MultiDict[str, str]
 DRAINED = {"yes": True, "no": False}
 #: Amendments offered, by the name a form sends.
 AMENDMENTS = {
-    "departure": "something was done otherwise",
-    "endpoint": "another endpoint day",
-    "margin": "another margin",
-    "add_check": "one more check",
-    "drop_check": "a check left out",
-    "stop_rule": "another stop rule",
-    "abandon": "an arm given up",
-    "rename": "a level called otherwise",
+    "departure": word("something was done otherwise"),
+    "endpoint": word("another endpoint day"),
+    "margin": word("another margin"),
+    "add_check": word("one more check"),
+    "drop_check": word("a check left out"),
+    "stop_rule": word("another stop rule"),
+    "abandon": word("an arm given up"),
+    "rename": word("a level called otherwise"),
 }
 
 
@@ -35,7 +36,7 @@ def read_container(form: Form, before: str = "") -> Container:
     """A container from fields whose names start with ``before``."""
     shape = form.get(f"{before}shape") or Shape.CELLS.value
     if shape not in list(Shape):
-        raise InvalidInput("container", f"choose one of: {', '.join(Shape)}", shape)
+        raise InvalidInput("container", tell("choose one of: {names}", names=", ".join(Shape)), shape)
     kind = Shape(shape)
     alone = kind.alone
     return Container(
@@ -53,7 +54,7 @@ def _across(form: Form, before: str) -> float | None:
     typed = fields.optional_measured(form, f"{before}across_cm", "across one place, cm", Measure.CM)
     if typed is not None and not 0.5 <= typed <= 500:
         raise InvalidInput(
-            "across one place, cm", "must be between 0.5 and 500; leave it blank when not measured", typed
+            "across one place, cm", tell("must be between 0.5 and 500; leave it blank when not measured"), typed
         )
     return typed
 
@@ -63,7 +64,7 @@ def _own(form: Form, letter: str) -> OwnNumbers:
     sites = tuple(part.strip()[:40] for part in fields.text(form, f"{before}sites").split(",") if part.strip())
     if len(sites) == 1 or len(sites) > 4:
         raise InvalidInput(
-            "rooting sites", "name two to four, comma between, or leave it blank for one", ", ".join(sites)
+            "rooting sites", tell("name two to four, comma between, or leave it blank for one"), ", ".join(sites)
         )
     return OwnNumbers(
         read_container(form, before) if form.get(f"{before}shape") else None,
@@ -76,7 +77,7 @@ def _own(form: Form, letter: str) -> OwnNumbers:
 def _waves(form: Form) -> list[tuple[date | None, str]]:
     number = fields.optional_whole(form, "waves", "waves")
     if number is not None and not 1 <= number <= 24:
-        raise InvalidInput("waves", "plan 1 to 24", number)
+        raise InvalidInput("waves", tell("plan 1 to 24"), number)
     return [
         (
             fields.day(form, f"wave_{n}_day", f"date of wave {n}") if form.get(f"wave_{n}_day") else None,
@@ -94,7 +95,7 @@ def read_design(form: Form, response: Response = Response.ROOTED) -> DesignValue
     ]
     for rate in rates:
         if rate is not None and not 0 <= rate <= 100:
-            raise InvalidInput("assumed rate", "must be between 0 and 100 %", rate)
+            raise InvalidInput("assumed rate", tell("must be between 0 and 100 %"), rate)
     per_unit = fields.optional_whole(form, "cuttings_per_unit", "cuttings per unit")
     both = (rates[0] / 100, rates[1] / 100) if rates[0] is not None and rates[1] is not None else None
     return DesignValues(
@@ -167,7 +168,7 @@ def read_amendment(form: Form, plan: Plan) -> amendments.Amendment:
         aspect, _, level = form.get("level", "").partition("|")
         return amendments.RenameLevel(aspect, level, what)
     if kind not in AMENDMENTS:
-        raise InvalidInput("amendment", f"choose one of: {', '.join(AMENDMENTS.values())}", kind)
+        raise InvalidInput("amendment", tell("choose one of: {names}", names=", ".join(AMENDMENTS.values())), kind)
     day = fields.whole(form, "what", "day after sticking")
     if kind == "endpoint":
         return amendments.EndpointDay(day)

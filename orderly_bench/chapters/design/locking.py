@@ -12,6 +12,7 @@ from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.pieces import check_pieces
@@ -37,9 +38,9 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
     refuse_when_locked(trial)
     plan = trial.plan
     if not trial.units:
-        raise Refused("Draw the layout first; what is locked is the plan with its draw.")
+        raise Refused(tell("Draw the layout first; what is locked is the plan with its draw."))
     if not plan.question.sentence:
-        raise Refused("Write the question first; a trial without one can't be judged.")
+        raise Refused(tell("Write the question first; a trial without one can't be judged."))
     plan = _convincing_or_anyway(plan, anyway)
     per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
     letters = {arm.id: arm.letter for arm in trial.arms}
@@ -68,7 +69,7 @@ def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
     cuttings = [cutting for unit in trial.units for cutting in unit.cuttings]
     for cutting, line in zip(cuttings, of_units(trial, trial.units, plan).lines, strict=True):
         if line is None:
-            raise Refused("The pieces do not fill the places; look at them on the Design page.")
+            raise Refused(tell("The pieces do not fill the places; look at them on the Design page."))
         piece = lines[line]
         cutting.piece, cutting.donor = line, donors[piece.donor.casefold()]
         cutting.grade, cutting.stem, cutting.stem_place = piece.grade, piece.stem, piece.place
@@ -88,11 +89,17 @@ def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
     if not anyway.strip():
         said = "; ".join(why)
         raise Refused(
-            f"{said[:1].upper()}{said[1:]}. Mend it, make it a look on the Question page, "
-            "or type why it is locked all the same: the reason stays in every sentence about it."
+            tell(
+                "{reasons}. Mend it, make it a look on the Question page, or type why it is locked all the same: the reason stays in every sentence about it.",
+                reasons=said[:1].upper() + said[1:],
+            )
         )
     if len(anyway) > LONGEST_REASON:
-        raise InvalidInput("reason", f"keep it within {LONGEST_REASON} characters", f"{len(anyway)} characters")
+        raise InvalidInput(
+            "reason",
+            tell("keep it within {longest_reason} characters", longest_reason=LONGEST_REASON),
+            f"{len(anyway)} characters",
+        )
     stays = phrase("locked_anyway", why="; ".join(why), reason=anyway.strip())
     return replace(plan, question=replace(plan.question, anyway=stays))
 
@@ -143,14 +150,14 @@ def amend(session: Session, trial: Trial, actor: Person, now: datetime, change: 
         No reason, or what the change itself refuses.
     """
     if trial.locked_at is None:
-        raise Refused("The plan is not locked yet: change it directly.")
+        raise Refused(tell("The plan is not locked yet: change it directly."))
     if not reason.strip() or len(reason) > 500:
-        raise InvalidInput("reason of the amendment", "say why, within 500 characters")
+        raise InvalidInput("reason of the amendment", tell("say why, within 500 characters"))
     before = trial.plan
     after = change.apply(before)
     changed = difference(before, after)
     if not changed:
-        raise InvalidInput("amendment", "changes nothing; the plan says that already")
+        raise InvalidInput("amendment", tell("changes nothing; the plan says that already"))
     _move_checks(session, trial, change, after)
     trial.keep_plan(after)
     _add_version(session, trial, actor, now, reason.strip())
@@ -169,7 +176,12 @@ def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan)
     opened = {visit.planned_id for visit in visits if visit.opened_at is not None}
     for check in [*gone, *moved]:
         if check.id in opened:
-            raise Refused(f"The check of day {check.planned_das} was opened already and stands as it is.")
+            raise Refused(
+                tell(
+                    "The check of day {planned_das} was opened already and stands as it is.",
+                    planned_das=check.planned_das,
+                )
+            )
     for visit in visits:
         if visit.planned_id in {check.id for check in gone}:
             trial.checks.remove(visit)

@@ -17,6 +17,7 @@ from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
 from orderly_bench.core.design.propose import Answers, propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
 from orderly_bench.core.plan.value import BlocksAre, Container, Headline, Plan, PlannedWave, Treatments, TrialKind
@@ -93,12 +94,12 @@ def _picked(treatments: Treatments, keys: list[str], control: str) -> Treatments
     possible = possible_arms(treatments)
     unknown = [key for key in keys if key not in possible]
     if unknown:
-        raise InvalidInput("arms", "pick arms from the levels of this trial", unknown[0])
+        raise InvalidInput("arms", tell("pick arms from the levels of this trial"), unknown[0])
     chosen = [tuple(key.split(KEY_JOINER)) for key in possible if key in keys]
     if len(chosen) < 2:
-        raise InvalidInput("arms", "pick at least two; one arm has nothing to be compared with", len(chosen))
+        raise InvalidInput("arms", tell("pick at least two; one arm has nothing to be compared with"), len(chosen))
     if control and control not in keys:
-        raise InvalidInput("control", "must be one of the arms picked", control)
+        raise InvalidInput("control", tell("must be one of the arms picked"), control)
     return edit.with_arms(treatments, chosen, tuple(control.split(KEY_JOINER)) if control else None)
 
 
@@ -107,21 +108,27 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
     treatments = plan.treatments if values.arms is None else _picked(plan.treatments, values.arms, values.control)
     controlled = any(arm.control for arm in treatments.arms)
     if values.headline not in list(Headline):
-        raise InvalidInput("the verdict speaks of", f"choose one of: {', '.join(Headline)}", values.headline)
+        raise InvalidInput(
+            "the verdict speaks of", tell("choose one of: {names}", names=", ".join(Headline)), values.headline
+        )
     against = Headline(values.headline) is Headline.CONTROL
     if (against or values.not_worse) and not controlled:
-        raise InvalidInput("control", "name the control: each arm is to be held against it")
+        raise InvalidInput("control", tell("name the control: each arm is to be held against it"))
     if values.layout not in list(LayoutKind):
-        raise InvalidInput("layout", f"choose one of: {', '.join(LayoutKind)}", values.layout)
+        raise InvalidInput("layout", tell("choose one of: {names}", names=", ".join(LayoutKind)), values.layout)
     if len(values.bench) > 80 or len(values.gradient) > 120:
-        raise InvalidInput("bench", "keep the name of the bench within 80 and the gradient within 120 characters")
+        raise InvalidInput("bench", tell("keep the name of the bench within 80 and the gradient within 120 characters"))
     if values.assumed_icc is not None and not 0 <= values.assumed_icc < 1:
-        raise InvalidInput("ICC", "must be 0 or more and below 1, such as 0.2", values.assumed_icc)
+        raise InvalidInput("ICC", tell("must be 0 or more and below 1, such as 0.2"), values.assumed_icc)
     if not 1 <= values.cuttings_per_unit <= MOST_PER_UNIT:
-        raise InvalidInput("cuttings in one unit", f"must be between 1 and {MOST_PER_UNIT}", values.cuttings_per_unit)
+        raise InvalidInput(
+            "cuttings in one unit",
+            tell("must be between 1 and {most_per_unit}", most_per_unit=MOST_PER_UNIT),
+            values.cuttings_per_unit,
+        )
     if not 1 <= values.pace_per_hour <= 2_000 or (values.hours is not None and not 0 < values.hours <= 1_000):
         raise InvalidInput(
-            "hours to stick", "must be above 0 and at most 1000, at 1 to 2000 cuttings an hour", values.hours
+            "hours to stick", tell("must be above 0 and at most 1000, at 1 to 2000 cuttings an hour"), values.hours
         )
     kind = LayoutKind(values.layout)
     design = replace(
@@ -179,7 +186,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
 def _named_blocks(kind: LayoutKind, values: DesignValues) -> tuple[BlocksAre, tuple[str, ...]]:
     """What the blocks are, and their names where they are no places."""
     if values.blocks_are not in list(BlocksAre):
-        raise InvalidInput("blocks are", f"choose one of: {', '.join(BlocksAre)}", values.blocks_are)
+        raise InvalidInput("blocks are", tell("choose one of: {names}", names=", ".join(BlocksAre)), values.blocks_are)
     are = BlocksAre(values.blocks_are) if kind in NAMED else BlocksAre.PLACES
     names = tuple(" ".join(line.split()) for line in values.block_names.splitlines() if line.strip())
     return are, () if are is BlocksAre.PLACES else names
@@ -225,7 +232,7 @@ def save_design(
     refuse_when_stale(trial, version, [f"{values.cuttings_per_arm} per arm, {values.layout}"])
     before = trial.plan
     if not before.treatments.arms:
-        raise Refused("Write the question first; the arms are made from its factors and levels.")
+        raise Refused(tell("Write the question first; the arms are made from its factors and levels."))
     after = designed(before, values)
     if _what_is_drawn(before) != _what_is_drawn(after):
         discard_draw(session, trial)
@@ -253,11 +260,11 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
     """
     refuse_when_locked(trial)
     if len(trial.arms) < 2 and trial.plan.question.kind is not TrialKind.RATE:
-        raise Refused("Save the design first: there are no arms to draw.")
+        raise Refused(tell("Save the design first: there are no arms to draw."))
     if trial.draws and not reason.strip():
-        raise InvalidInput("reason for the redraw", "say why; a redraw until it looks nice is no draw")
+        raise InvalidInput("reason for the redraw", tell("say why; a redraw until it looks nice is no draw"))
     if len(reason) > 300:
-        raise InvalidInput("reason for the redraw", "keep it within 300 characters", f"{len(reason)} characters")
+        raise InvalidInput("reason for the redraw", tell("keep it within 300 characters"), f"{len(reason)} characters")
     arms_rng = np.random.default_rng(np.random.SeedSequence(seed).spawn(2)[0])
     return _lay(session, trial, actor, now, draw_plan(trial.plan, arms_rng), seed, reason.strip())
 
@@ -268,7 +275,7 @@ def import_design(
     """Lay a design out that was drawn elsewhere; who drew it and how is the reason, and stays with the plan."""
     refuse_when_locked(trial)
     if not 0 < len(reason.strip()) <= 300:
-        raise InvalidInput("who drew it and how", "say it within 300 characters; the p rests on that draw")
+        raise InvalidInput("who drew it and how", tell("say it within 300 characters; the p rests on that draw"))
     plan, drawn = laid_out(trial.plan, units)
     keep(session, trial, actor, now, plan, "took a design made elsewhere")
     return _lay(session, trial, actor, now, drawn, 0, f"made elsewhere: {reason.strip()}"[:300])

@@ -9,16 +9,16 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import MultiDict
 
-from orderly_bench.chapters.design import locking, operations, views
+from orderly_bench.chapters.design import locking, margin, operations, views
+from orderly_bench.chapters.design.curves import Curve, curve_of, curves
 from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
 from orderly_bench.chapters.design.material import of_units
 from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, with_links
-from orderly_bench.chapters.design.seen import Seen, runs_out
-from orderly_bench.chapters.design.seen import seen as seen_of
+from orderly_bench.chapters.design.seen import Seen, drawn, runs_out
 from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import BlocksAre, Headline, Shape
-from orderly_bench.core.rehearse.curve import Overtaken
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats import design_csv as design_csv_format
@@ -36,7 +36,6 @@ from orderly_bench.trial.versions import with_draw
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
-from orderly_bench.web.latest import newest_of
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now, today
@@ -45,14 +44,14 @@ chapter = Blueprint("design", __name__, template_folder="templates")
 MOST_SEED = 2**31
 
 
-def _stock(trial: Trial) -> views.Stock:
+def _stock(trial: Trial) -> margin.Stock:
     """What the stock has for a plan that may still change."""
     if trial.locked_at is not None:
-        return views.Stock([], None)
+        return margin.Stock([], None)
     plan = trial.plan
     bench = bench_named(db(), plan.design.bench)
     plants = plants_of(db(), [p.donor for p in plan.design.pieces], plan.question.taxon, plan.question.botanical_name)
-    return views.Stock(
+    return margin.Stock(
         [plant.value for plant in plants],
         bench.value if bench else None,
         litres_ready(db()),
@@ -82,7 +81,7 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
     plan = trial.plan
     units = load.units_with_everything(db(), trial)
     material = of_units(trial, units)
-    work = views.margin_for(trial, values, _stock(trial))
+    work = margin.margin_for(trial, values, _stock(trial))
     trays = views.map_of(trial, units, hidden, material.donors)
     movable = trial.locked_at is None and may(actor(), Act.PLAN) and bool(units)
     moving = moving_of(units, request.values.get("moving", ""), request.values.get("to", "")) if movable else None
@@ -99,14 +98,14 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
         year=views.year_strip(plan, lab().settings.hemisphere),
         shapes=[(shape.value, shape.value) for shape in Shape],
-        own_shapes=[("", "as the rest"), *((shape.value, shape.value) for shape in Shape)],
+        own_shapes=[("", tell("as the rest")), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),
         amendments=list(AMENDMENTS.items()),
         arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
         level_choices=[
             (f"{a.id}|{level.id}", f"{a.name}: {level.name}") for a in plan.treatments.aspects for level in a.levels
         ],
-        redraws=views.REDRAWS,
+        redraws=margin.REDRAWS,
         blocks_are=[(kind.value, kind.value) for kind in BlocksAre],
         headlines=[(kind.value, kind.value) for kind in Headline],
         layouts=[(kind.value, kind.value) for kind in LayoutKind],
@@ -144,10 +143,10 @@ def save_design(trial: Trial) -> ResponseReturnValue:
         if act == "propose":
             values = operations.proposed(trial.plan, values)
         if act.startswith("way:"):
-            work = views.margin_for(trial, request.form, _stock(trial))
+            work = margin.margin_for(trial, request.form, _stock(trial))
             way = next((w for w in work.ways if w.key == act.removeprefix("way:")), None)
             if way is None:
-                raise Refused("That way is not open any more; look again at what fits.")
+                raise Refused(tell("That way is not open any more; look again at what fits."))
             operations.save_way(db(), trial, actor(), now(), version, way.plan)
             return
         operations.save_design(db(), trial, actor(), now(), version, values)
@@ -160,11 +159,11 @@ def save_design(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/design/working", Act.PLAN, "POST")
 def design_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
-    work = views.margin_for(trial, request.form, _stock(trial))
+    work = margin.margin_for(trial, request.form, _stock(trial))
     return render_template(
         "_design_working.html",
         work=work,
-        redraws=views.REDRAWS,
+        redraws=margin.REDRAWS,
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
         error=None,
@@ -173,28 +172,45 @@ def design_working(trial: Trial) -> ResponseReturnValue:
 
 @route(chapter, "/trials/<int:trial_id>/design/curve", Act.READ)
 def design_curve(trial: Trial) -> ResponseReturnValue:
-    """Would it be seen? One pass of the power curve of the design as it is kept."""
+    """Would it be seen? The power curve of the design as it is kept, as far as it is worked out."""
     return _curve(trial, views.typed_values(trial))
 
 
 @route(chapter, "/trials/<int:trial_id>/design/curve", Act.PLAN, "POST")
 def typed_curve(trial: Trial) -> ResponseReturnValue:
-    """The same of the design as it is typed. Writes nothing."""
+    """The same of the design as it is typed; an earlier one of the same person is dropped."""
     return _curve(trial, request.form)
 
 
 def _curve(trial: Trial, values: MultiDict[str, str]) -> ResponseReturnValue:
-    """One pass; a newer request of the same person stops it between two sizes."""
-    step = max(0, fields.optional_whole(request.args, "step", "pass") or 0)
-    work = views.margin_for(trial, values, _stock(trial))
+    work = margin.margin_for(trial, values, _stock(trial))
     if work.plan is None:
-        return render_template("_curve.html", seen=Seen("", [], work.problem), trial=trial, step=0)
-    go_on = newest_of(("curve", actor().id, trial.id))
-    try:
-        seen = seen_of(work.plan, runs_out(work.fits), step, go_on)
-    except Overtaken:
-        return "", 204
-    return render_template("_curve.html", seen=seen, trial=trial, step=step)
+        return render_template("_curve.html", seen=Seen("", [], work.problem), curve=None, trial=trial)
+    curve = curve_of(trial, work.plan, runs_out(work.fits))
+    return _shown(trial, curves().ask(actor().id, curve), -1)
+
+
+@route(chapter, "/trials/<int:trial_id>/design/curve/<digest>", Act.READ)
+def curve_pass(trial: Trial, digest: str) -> ResponseReturnValue:
+    """The next pass of a curve that was asked for, or how far it is; one that was dropped is asked for anew at a click.
+
+    Not by itself: two pages of one person would drop each other's for ever.
+    """
+    curve = curves().of(trial.id, digest)
+    if curve is None and request.args.get("again"):
+        return "", 204, {"HX-Trigger": "curve-again"}
+    if curve is None:
+        return render_template("_curve_stopped.html", trial=trial, digest=digest)
+    return _shown(trial, curve, fields.optional_whole(request.args, "have", "pass") or 0)
+
+
+def _shown(trial: Trial, curve: Curve, have: int) -> ResponseReturnValue:
+    """The curve where there is more of it than the page has, else how far the next pass is."""
+    if curve.found is None or curve.found.step <= have:
+        return render_template("_curve_progress.html", curve=curve, have=have, trial=trial)
+    seen = drawn(curve.plan, curve.found, curve.ends)
+    page = render_template("_curve.html", seen=seen, curve=curve, have=curve.found.step, trial=trial)
+    return page, {"HX-Retarget": "#curve", "HX-Reswap": "innerHTML"}
 
 
 @route(chapter, "/trials/<int:trial_id>/draw", Act.PLAN, "POST")
@@ -219,10 +235,10 @@ def move(trial: Trial) -> ResponseReturnValue:
             load.units_with_everything(db(), trial), request.form.get("moving", ""), request.form.get("to", "")
         )
         if moving is None or moving.to is None:
-            raise InvalidInput("move", "choose a unit on the bench, then the place it goes to")
+            raise InvalidInput("move", tell("choose a unit on the bench, then the place it goes to"))
         tray = next((tray for tray in trial.trays if tray.number == moving.to[0]), None)
         if tray is None:
-            raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", moving.to[0])
+            raise InvalidInput("tray", tell("must be between 1 and {n}", n=len(trial.trays)), moving.to[0])
         move_unit(db(), trial, actor(), now(), moving.unit, tray, *moving.to[1:], fields.text(request.form, "why"))
 
     return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))
@@ -250,7 +266,9 @@ def plan_text(trial: Trial) -> ResponseReturnValue:
 def _refuse_hidden(trial: Trial) -> None:
     if arms_hidden(db(), trial, actor()):
         raise Refused(
-            "Arms are hidden while you score blind; the plan and the design open when the endpoint check is closed."
+            tell(
+                "Arms are hidden while you score blind; the plan and the design open when the endpoint check is closed."
+            )
         )
 
 
@@ -261,7 +279,7 @@ def import_design(trial: Trial) -> ResponseReturnValue:
 
     def save() -> None:
         if file is None or not file.filename:
-            raise InvalidInput("file", "choose the CSV file of the design")
+            raise InvalidInput("file", tell("choose the CSV file of the design"))
         units = design_csv_format.read_design(file.read())
         operations.import_design(db(), trial, actor(), now(), units, fields.text(request.form, "reason"))
 

@@ -1,12 +1,16 @@
-"""Would it be seen? One pass of the power curve, drawn and in words."""
+"""Would it be seen? A pass of the power curve: worked out, drawn, and in words."""
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from typing import Any
 
+from orderly_bench import __version__
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.purpose import ceiling_words
 from orderly_bench.core.rehearse.chance import Chance
@@ -15,6 +19,7 @@ from orderly_bench.core.rehearse.curve import (
     MORE,
     MOST_COUNTED,
     PASSES,
+    Point,
     curve,
     detectable,
     guess_of,
@@ -25,10 +30,34 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.figures import power
 from orderly_bench.figures.power import Found
 
+#: Of what is kept: another number, and it is worked out again.
+FORM = 1
+LAST = len(PASSES) - 1
+
+
+@dataclass(frozen=True)
+class Pass:
+    """One pass over the sizes; ``gap`` is the smallest difference found, known at the last; ``problem`` says why there is none."""
+
+    step: int
+    points: tuple[Point, ...] = ()
+    gap: float | None = None
+    problem: str = ""
+
+    def as_data(self) -> dict[str, Any]:
+        """For keeping."""
+        return asdict(self)
+
+    @classmethod
+    def of_data(cls, data: dict[str, Any]) -> Pass:
+        """Kept before."""
+        points = (Point(p["per_arm"], Chance(**p["great"]), Chance(**p["least"])) for p in data["points"])
+        return cls(data["step"], tuple(points), data["gap"], data["problem"])
+
 
 @dataclass(frozen=True)
 class Seen:
-    """One pass of the power curve, drawn, with what it says; or why there is none."""
+    """A pass drawn, with what it says; or why there is none."""
 
     svg: str
     words: list[str]
@@ -36,61 +65,81 @@ class Seen:
     more: bool = False
 
 
-def seen(plan: Plan, runs_out: tuple[int, str] | None, step: int, go_on: Callable[[], bool]) -> Seen:
-    """The chance to find what is guessed, in passes from coarse to fine; ``go_on`` says whether anyone still waits."""
+def digest_of(plan: Plan, *beside: object) -> str:
+    """What a curve rests on, and what else is drawn with it."""
+    return hashlib.sha256(repr((FORM, __version__, plan, *beside)).encode()).hexdigest()
+
+
+def worked(plan: Plan, step: int, go_on: Callable[[int, int], bool]) -> Pass:
+    """The chance to find what is guessed, in passes from coarse to fine.
+
+    Raises
+    ------
+    Overtaken
+        When ``go_on`` says no.
+    """
     try:
         guess = guess_of(plan)
         if guess is None:
-            return Seen("", [], "Type what you would expect of each arm, and the chance to see it appears here.")
+            return Pass(LAST, problem=say("seen/no_guess"))
         points = curve(plan, guess, step, go_on)
+        gap = detectable(plan, guess) if step >= LAST else None
     except OrderlyError as error:
-        return Seen("", [], str(error))
-    here = next((p for p in points if p.per_arm == plan.design.cuttings_per_arm), None)
-    if here is None:
-        return Seen("", [], "This design can't be simulated as it stands.")
+        return Pass(LAST, problem=str(error))
+    if not any(p.per_arm == plan.design.cuttings_per_arm for p in points):
+        return Pass(LAST, problem=say("seen/not_simulated"))
+    return Pass(step, tuple(points), gap)
+
+
+def drawn(plan: Plan, found: Pass, runs_out: tuple[int, str] | None) -> Seen:
+    """A pass as it is shown; ``runs_out`` is where the first thing runs out, and what."""
+    guess = guess_of(plan)
+    if found.problem or guess is None:
+        return Seen("", [], found.problem)
+    points = found.points
+    here = next(p for p in points if p.per_arm == plan.design.cuttings_per_arm)
     great = [Found(p.per_arm, p.great.share, p.great.mc_error) for p in points]
     apart = any((p.great.a, p.great.b) != (p.least.a, p.least.b) for p in points)
     least = [Found(p.per_arm, p.least.share, p.least.mc_error) for p in points] if apart else []
-    pairs = f"{here.great.a} v {here.great.b}", f"{here.least.a} v {here.least.b}"
-    words = [f"At {here.per_arm} per arm {pairs[0]} is found in {_of_100(here.great)} trials."]
-    if least:
-        words.append(f"{pairs[1]} in {_of_100(here.least)}.")
-    last = step >= len(PASSES) - 1
-    if last:
+    words = [say("seen/great", per_arm=here.per_arm, pair=_pair(here.great), share=_of_100(here.great))]
+    words += [say("seen/least", pair=_pair(here.least), share=_of_100(here.least))] if least else []
+    if found.step >= LAST:
         eighty, ninety = (needed(points, aim, guess, plan.question.alpha) for aim in (ENOUGH, MORE))
         most = MOST_COUNTED if here.great.trials == 0 else points[-1].per_arm
-        words.append(f"For 80 of 100 {_about(eighty, most)} per arm, for 90 {_about(ninety, most)}.")
-        gap = detectable(plan, guess)
-        words.append(_gap_words(guess, gap))
+        words.append(say("seen/needed", eighty=_about(eighty, most), ninety=_about(ninety, most)))
+        words.append(_gap_words(guess, found.gap))
     ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
-    return Seen(
-        power.figure(great, least, here.per_arm, runs_out),
-        [*words, *([ceiling] if ceiling else [])],
-        "",
-        not last,
-    )
+    words += [ceiling] if ceiling else []
+    return Seen(power.figure(great, least, here.per_arm, runs_out), words, "", found.step < LAST)
+
+
+def _pair(chance: Chance) -> str:
+    return phrase("seen/pair", a=chance.a, b=chance.b)
 
 
 def _about(number: int | None, most: int) -> str:
-    return f"more than {most}" if number is None else f"about {number}"
+    return phrase("seen/over", n=most) if number is None else phrase("seen/about", n=number)
 
 
 def _of_100(chance: Chance) -> str:
     error = f" ± {100 * chance.mc_error:.0f}" if chance.trials else ""
-    return f"{100 * chance.share:.0f}{error} of 100"
+    return phrase("seen/of_100", share=f"{100 * chance.share:.0f}{error}")
 
 
 def _gap_words(guess: Guess, gap: float | None) -> str:
     if gap is None:
-        return "No difference that is possible is found 8 times in 10."
-    size = f"{100 * gap:.0f} points" if kind_of(guess.response).yes_no else f"{gap:.2g}"
-    return f"The smallest difference found 8 times in 10: {size} above the lowest."
+        return say("seen/no_gap")
+    return (
+        say("seen/gap_points", gap=f"{100 * gap:.0f}")
+        if kind_of(guess.response).yes_no
+        else say("seen/gap", gap=f"{gap:.2g}")
+    )
 
 
 def runs_out(fits_found: list[Fit]) -> tuple[int, str] | None:
     """Where the first thing runs out, for the shaded stretch of the curve."""
     ends = [
-        (fit.most_per_arm, f"short of {fit.name[:1].lower()}{fit.name[1:]}")
+        (fit.most_per_arm, phrase("seen/short_of", what=f"{fit.name[:1].lower()}{fit.name[1:]}"))
         for fit in fits_found
         if fit.most_per_arm is not None
     ]

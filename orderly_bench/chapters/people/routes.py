@@ -18,6 +18,7 @@ from orderly_bench.chapters.people.settings import change_settings
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.lab import Hemisphere, LabSettings, season_of
 from orderly_bench.core.measures import Measure, UnitSystem
+from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Person
@@ -48,15 +49,18 @@ def first_account_page() -> ResponseReturnValue:
 def first_account() -> ResponseReturnValue:
     """Make the first account; refused once there is one."""
     if not operations.nobody_yet(db()):
-        raise Refused("The lab has its first account already. Ask a lead for yours.")
+        raise Refused(tell("The lab has its first account already. Ask a lead for yours."))
     form, wanted = request.form, current_app.config["FIRST_CODE"]
     if wanted is None:
         raise Refused(
-            "The first account needs the code that ./bench run prints. Start with it, or set ORDERLY_BENCH_FIRST_CODE."
+            tell(
+                "The first account needs the code that ./bench run prints. Start with it, or set ORDERLY_BENCH_FIRST_CODE."
+            )
         )
     if wanted and not secrets.compare_digest(form.get("code", "").strip().encode(), wanted.encode()):
         error = InvalidInput(
-            "code", "is the one printed where Orderly Bench was started; only who starts it makes the first account"
+            "code",
+            tell("is the one printed where Orderly Bench was started; only who starts it makes the first account"),
         )
         return _first_account_page(error), 422
     return answer(
@@ -202,7 +206,7 @@ def _read_settings(form: fields.Form) -> LabSettings:
         alpha=fields.number(form, "alpha", "alpha"),
         usual_margin=fields.number(form, "usual_margin", "usual margin"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
-        fit_least_mm=fields.measured(form, "fit_least_mm", "fit to pot on, mm", Measure.MM),
+        fit_least_mm=fields.measured(form, "fit_least_mm", tell("fit to pot on, mm"), Measure.MM),
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design.locking import amend
 from orderly_bench.chapters.question.operations import keep
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.amendments import Recipe
 from orderly_bench.core.prepare.medium import read_recipe
 from orderly_bench.core.prepare.needs import media_of
@@ -25,9 +26,13 @@ def save_media(
     known = {medium.id: medium.need.medium for medium in media_of(plan)}
     for key, text in recipes.items():
         if key not in known:
-            raise InvalidInput("medium", f"must be one of the plan's: {', '.join(known.values())}", key)
+            raise InvalidInput(
+                "medium", tell("must be one of the plan's: {names}", names=", ".join(known.values())), key
+            )
         if len(text) > 500:
-            raise InvalidInput(f"recipe of {known[key]}", "keep it within 500 characters", f"{len(text)} characters")
+            raise InvalidInput(
+                f"recipe of {known[key]}", tell("keep it within 500 characters"), f"{len(text)} characters"
+            )
         read_recipe(text)
     before = plan.preparation.recipes
     changed = {key: text.strip() for key, text in recipes.items() if text.strip() != before.get(key, "")}
@@ -39,7 +44,8 @@ def save_media(
         return
     if not reason.strip():
         raise InvalidInput(
-            "reason for another recipe", "say why; the plan is locked, so this is an amendment and named in the report"
+            "reason for another recipe",
+            tell("say why; the plan is locked, so this is an amendment and named in the report"),
         )
     for key, text in changed.items():
         amend(session, trial, actor, now, Recipe(key, text), reason)
@@ -48,7 +54,7 @@ def save_media(
 def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime) -> None:
     """Everything stands ready; saying it twice changes nothing."""
     if trial.locked_at is None:
-        raise Refused("Lock the plan on the Design page first; until then labels and volumes may still change.")
+        raise Refused(tell("Lock the plan on the Design page first; until then labels and volumes may still change."))
     if trial.prepared_at is None:
         trial.prepared_at = now
         record(session, actor, now, "marked as prepared", trial)

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.prepare import operations, views
 from orderly_bench.chapters.prepare.labels import labels_html
 from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
@@ -59,6 +60,6 @@ def mark_prepared(trial: Trial) -> ResponseReturnValue:
 def labels(trial: Trial) -> ResponseReturnValue:
     """The labels as PDF."""
     if trial.locked_at is None:
-        raise Refused("Lock the plan on the Design page first; a redraw would make these labels wrong.")
+        raise Refused(tell("Lock the plan on the Design page first; a redraw would make these labels wrong."))
     html = labels_html(trial, load.units_with_everything(db(), trial))
     return download(pdf_of(html), "application/pdf", f"labels-{trial.code}.pdf")

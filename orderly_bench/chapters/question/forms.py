@@ -7,12 +7,16 @@ from dataclasses import dataclass, replace
 from orderly_bench.chapters.question.operations import QuestionValues
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import MOST_ASPECTS
 from orderly_bench.core.plan.table import MOST_GROUPS, Line, Table
+from orderly_bench.core.plan.value import Exploratory
 from orderly_bench.core.question.rules import MOST_ARMS
+from orderly_bench.core.question.sentence import ENDPOINTS
 from orderly_bench.core.question.starts import start_of
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
 
@@ -35,7 +39,7 @@ def read_question(form: Form) -> QuestionValues:
         care_task=fields.text(form, "care_task"),
         care_every_days=fields.whole(form, "care_every_days", "care, every so many days"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
-        fit_least_mm=fields.measured(form, "fit_least_mm", "fit to pot on, mm", Measure.MM),
+        fit_least_mm=fields.measured(form, "fit_least_mm", tell("fit to pot on, mm"), Measure.MM),
         blind=form.get("blind") == "yes",
         table=read_table(form),
         response=form.get("response", "rooted"),
@@ -45,15 +49,31 @@ def read_question(form: Form) -> QuestionValues:
         second_look_days=fields.whole(form, "second_look_days", "second look after days"),
         wanted_plants=fields.optional_whole(form, "wanted_plants", "plants wanted"),
         wanted_by=fields.day(form, "wanted_by", "wanted by") if form.get("wanted_by") else None,
+        others=_others(form),
         known=fields.text(form, "known"),
         book=fields.text(form, "book"),
+    )
+
+
+def _others(form: Form) -> tuple[Exploratory, ...]:
+    """Endpoints beside the primary one: those ticked, each with its day and margin."""
+    return tuple(
+        Exploratory(
+            response.value,
+            fields.optional_whole(form, f"other_{response}_day", tell("day of {name}", name=kind_of(response).heading)),
+            fields.optional_number(
+                form, f"other_{response}_margin", tell("margin of {name}", name=kind_of(response).heading)
+            ),
+        )
+        for response in ENDPOINTS
+        if form.get(f"other_{response}") == "yes"
     )
 
 
 def _count(form: Form, name: str, label: str, most: int) -> int:
     found = fields.whole(form, name, label)
     if not 0 <= found <= most:
-        raise InvalidInput(label, f"{most} are the most", found)
+        raise InvalidInput(label, tell("{most} are the most", most=most), found)
     return found
 
 
@@ -66,7 +86,7 @@ def read_table(form: Form) -> Table:
     for i in range(1, _count(form, "lines", "aspects", MOST_ASPECTS + len(AspectKind)) + 1):
         kind = form.get(f"kind_{i}", AspectKind.OTHER.value)
         if kind not in list(AspectKind):
-            raise InvalidInput("aspect", f"choose one of: {', '.join(AspectKind)}", kind)
+            raise InvalidInput("aspect", tell("choose one of: {names}", names=", ".join(AspectKind)), kind)
         common = fields.text(form, f"all_{i}")
         own = [fields.text(form, f"value_{i}_{a}") or common for a in range(1, arms + 1)]
         beside = [fields.text(form, f"value_{i}_group_{g}") for g in shown]
@@ -115,4 +135,4 @@ def changed(table: Table, act: str) -> Change:
     separation = table.separation() if what == "mend" else None
     if separation is not None and number is not None and number < len(separation.mends):
         return Change(changes.mended(table, separation.mends[number]), True)
-    raise InvalidInput("button", "is not on this page any more; look again", act[:40])
+    raise InvalidInput("button", tell("is not on this page any more; look again"), act[:40])

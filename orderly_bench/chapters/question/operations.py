@@ -10,13 +10,15 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.table import Table, treatments_of
 from orderly_bench.core.plan.text import to_text
-from orderly_bench.core.plan.value import CheckWindow, Plan, Question, Schedule, Treatments, TrialKind
+from orderly_bench.core.plan.value import CheckWindow, Exploratory, Plan, Question, Schedule, Treatments, TrialKind
 from orderly_bench.core.question import purpose, rules, sentence
 from orderly_bench.core.question.days import read_looks
+from orderly_bench.core.question.others import check_others
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.trial.audit import record
@@ -62,6 +64,7 @@ class QuestionValues:
     second_look_days: int = 7
     wanted_plants: int | None = None
     wanted_by: date | None = None
+    others: tuple[Exploratory, ...] = ()
     known: str = ""
     book: str = ""
 
@@ -70,9 +73,9 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
     """A new trial with nothing but a name, the lab's usual settings and a running code of the year."""
     name = botanical_name.strip()
     if not name:
-        raise InvalidInput("botanical name", "type the name of the plant to be rooted")
+        raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
     if len(name) > 120:
-        raise InvalidInput("botanical name", "keep it within 120 characters", f"{len(name)} characters")
+        raise InvalidInput("botanical name", tell("keep it within 120 characters"), f"{len(name)} characters")
     take_lab(session)
     year = f"{now:%y}"
     number = 1 + (session.scalar(select(func.count(Trial.id)).where(Trial.code.like(f"{year}-%"))) or 0)
@@ -100,8 +103,10 @@ def refuse_when_locked(trial: Trial) -> None:
     """The plan can't change once locked."""
     if trial.locked_at is not None:
         raise Refused(
-            f"The plan was locked on {trial.locked_at:%-d %B %Y} and can't be changed. "
-            "Record an amendment with its reason on the Design page instead."
+            tell(
+                "The plan was locked on {locked_at:%-d %B %Y} and can't be changed. Record an amendment with its reason on the Design page instead.",
+                locked_at=trial.locked_at,
+            )
         )
 
 
@@ -111,10 +116,17 @@ def refuse_when_stale(trial: Trial, version: int, yours: list[str]) -> None:
         plan = trial.plan
         theirs = [
             f"{trial.taxon}: {plan.question.sentence or 'no question yet'}",
-            f"endpoint day {plan.question.endpoint_day}, {plan.design.cuttings_per_arm} per arm, {plan.design.layout}",
+            tell(
+                "endpoint day {endpoint_day}, {cuttings_per_arm} per arm, {layout}",
+                endpoint_day=plan.question.endpoint_day,
+                cuttings_per_arm=plan.design.cuttings_per_arm,
+                layout=plan.design.layout,
+            ),
         ]
         raise Conflict(
-            "Someone else changed this plan while you were typing. Yours is still in the form; compare, then save again.",
+            tell(
+                "Someone else changed this plan while you were typing. Yours is still in the form; compare, then save again."
+            ),
             theirs,
             yours,
         )
@@ -123,7 +135,9 @@ def refuse_when_stale(trial: Trial, version: int, yours: list[str]) -> None:
 def _text(name: str, value: str, longest: int) -> str:
     value = value.strip()
     if len(value) > longest:
-        raise InvalidInput(name, f"keep it within {longest} characters", f"{len(value)} characters")
+        raise InvalidInput(
+            name, tell("keep it within {longest} characters", longest=longest), f"{len(value)} characters"
+        )
     return value
 
 
@@ -136,14 +150,16 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         The first field that breaks a rule.
     """
     if values.kind not in list(TrialKind):
-        raise InvalidInput("kind of trial", "choose test or look or rate", values.kind)
+        raise InvalidInput("kind of trial", tell("choose test or look or rate"), values.kind)
     if values.response not in list(Response):
-        raise InvalidInput("endpoint", f"choose one of: {', '.join(sentence.ENDPOINTS)}", values.response)
+        raise InvalidInput(
+            "endpoint", tell("choose one of: {names}", names=", ".join(sentence.ENDPOINTS)), values.response
+        )
     response = Response(values.response)
     rules.check_fit_rule(values.fit_least_roots, values.fit_least_mm)
     yes_no = kind_of(response).yes_no
     if values.kind == TrialKind.RATE and not yes_no:
-        raise InvalidInput("endpoint", "a rate is of a yes or no: rooted, fit to pot on or alive", response)
+        raise InvalidInput("endpoint", tell("a rate is of a yes or no: rooted, fit to pot on or alive"), response)
     points = rules.check_margin(values.margin_points) if yes_no else before.margin_points
     sentence.check_margin_of(response, points, values.margin_own)
     day = rules.check_endpoint_day(values.endpoint_day)
@@ -154,7 +170,7 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         kind=TrialKind(values.kind),
         botanical_name=_text("botanical name", values.botanical_name, 120),
         cultivar=_text("cultivar", values.cultivar, 120),
-        source=_text("source of the plants", values.source, 200),
+        source=_text(tell("source of the plants"), values.source, 200),
         sentence=_text("question", values.question, 300),
         why=_text("why", values.why, LONGEST_TEXT),
         endpoint_day=day,
@@ -167,6 +183,7 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         second_look_days=values.second_look_days,
         wanted_plants=values.wanted_plants,
         wanted_by=values.wanted_by,
+        others=tuple(one for one in values.others if one.name != response.value),
         known=purpose.read_known(values.known),
         book=purpose.read_book(values.book),
         fit_least_roots=values.fit_least_roots,
@@ -174,7 +191,7 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         blind=values.blind,
     )
     if not made.botanical_name:
-        raise InvalidInput("botanical name", "type the name of the plant to be rooted")
+        raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
     if not made.sentence:
         made = replace(made, sentence=sentence_of(made, factors)[:300])
     return made
@@ -190,14 +207,14 @@ def sentence_of(asked: Question, factors: Sequence[str]) -> str:
 
 def _scheduled(values: QuestionValues, before: Schedule) -> Schedule:
     if not 0 <= values.care_every_days <= 90:
-        raise InvalidInput("care, every so many days", "must be between 0 (none) and 90", values.care_every_days)
+        raise InvalidInput("care, every so many days", tell("must be between 0 (none) and 90"), values.care_every_days)
     looks = read_looks(values.check_days, values.endpoint_day, before.waves[0].planned_for)
     windows = [CheckWindow(look.day, look.either_side) for look in looks if look.either_side is not None]
     if values.endpoint_either_side is not None:
         windows.append(CheckWindow(values.endpoint_day, values.endpoint_either_side))
     for window in windows:
         if not 0 <= window.either_side <= 60:
-            raise InvalidInput("window", "must be between 0 and 60 days either side", window.either_side)
+            raise InvalidInput("window", tell("must be between 0 and 60 days either side"), window.either_side)
     return replace(
         before,
         check_days=tuple(look.day for look in looks),
@@ -230,6 +247,7 @@ def save_question(
     treatments = _treated(values, plan.treatments)
     asked = asked_of(values, plan.question, [aspect.name for aspect in treatments.asked])
     made = replace(plan, question=asked, schedule=_scheduled(values, plan.schedule), treatments=treatments)
+    check_others(made)
     if values.table is not None:
         own = {arm.id: made.container_of(arm) for arm in treatments.arms}
         made = edit.with_containers(made, plan.design.container, own)
@@ -276,7 +294,7 @@ def describe_arms(
     refuse_when_stale(trial, version, [f"{row.name}: {', '.join(row.values.values())}" for row in rows[:6]])
     plan = trial.plan
     if not plan.treatments.arms:
-        raise Refused("Save the factors and their levels first; then the arms can be described.")
+        raise Refused(tell("Save the factors and their levels first; then the arms can be described."))
     treatments = edit.with_side_groups(plan.treatments, side_groups)
     described = replace(plan, treatments=edit.with_description(treatments, rows))
     own = {arm.id: plan.container_of(arm) for arm in plan.treatments.arms}
@@ -296,7 +314,7 @@ def record_prediction(
 ) -> None:
     """Keep a ranked prediction, arm letters best first. One made after sticking is kept and called retrospective."""
     if not trial.arms:
-        raise Refused("Save the factors and their levels first; then the arms can be ranked.")
+        raise Refused(tell("Save the factors and their levels first; then the arms can be ranked."))
     kept = rules.check_ranking(ranking, [arm.letter for arm in trial.arms])
     of_arms = trial.plan.treatments.identities()
     session.add(

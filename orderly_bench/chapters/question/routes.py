@@ -13,6 +13,7 @@ from sqlalchemy import select
 from orderly_bench.chapters.question import operations, views
 from orderly_bench.chapters.question.forms import changed, read_question, read_table
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Table, table_of, table_of_arms
 from orderly_bench.core.question.from_card import in_words
@@ -80,6 +81,7 @@ def _page(
         kinds=[(kind.value, kind.value) for kind in AspectKind],
         endpoints=views.endpoints(),
         gap=views.margin_gap(values["response"]),
+        others=views.others_for(values["response"]),
         folded=views.folded(values),
         starts=STARTS,
         earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
@@ -150,7 +152,7 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
             number = fields.whole(request.form, "from_trial", "earlier trial")
             table = table_of(load.by_id(db(), Trial, number, "trial").plan.treatments)
         else:
-            raise InvalidInput("arms", "choose an earlier trial, or a CSV with a row an arm")
+            raise InvalidInput("arms", tell("choose an earlier trial, or a CSV with a row an arm"))
     except OrderlyError as error:
         db().rollback()
         return _page(trial, None, error), status_of(error)

@@ -11,6 +11,7 @@ from orderly_bench.chapters.question.forms import read_question, read_table
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.separable import Mend, Separation
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.words import all_of, shown, tell, word
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.table import Table, product_words, table_of
 from orderly_bench.core.plan.value import Plan, TrialKind
@@ -61,8 +62,34 @@ def typed_values(trial: Trial) -> dict[str, str]:
         f"{one.low:g}-{one.high:g} {one.author}" if one.low != one.high else f"{one.low:g} {one.author}"
         for one in asked.book
     )
+    for one in asked.others:
+        values |= {
+            f"other_{one.name}": "yes",
+            f"other_{one.name}_day": _shown(one.day),
+            f"other_{one.name}_margin": _shown(one.margin),
+        }
     values["version"] = str(trial.version)
     return values
+
+
+@dataclass(frozen=True)
+class OtherView:
+    """An endpoint that may be named beside the primary one; ``by`` are the words before and after its margin."""
+
+    key: str
+    name: str
+    by: tuple[str, str]
+
+
+def others_for(chosen: str) -> list[OtherView]:
+    """Every endpoint but the one that is judged."""
+    found = []
+    for response in sentence.ENDPOINTS:
+        if response.value != chosen:
+            kind = kind_of(response)
+            before, after, _ = sentence.MARGINS[kind.scale]
+            found.append(OtherView(response.value, kind.heading, (before, after)))
+    return found
 
 
 def begun_from(trial: Trial, card: MethodCard) -> tuple[dict[str, str], Table]:
@@ -186,9 +213,17 @@ def margin_for(form: Form, plan: Plan) -> Margin:
         if table.asked:
             sums.append(product_words(table))
         window = rules.endpoint_window_days(day) if values.endpoint_either_side is None else values.endpoint_either_side
-        sums.append(f"endpoint: day {day} ± {window} = day {day - window} to {day + window}")
+        sums.append(
+            tell(
+                "endpoint: day {day} ± {window} = day {day2} to {day3}",
+                day=day,
+                window=window,
+                day2=day - window,
+                day3=day + window,
+            )
+        )
         looks = read_looks(values.check_days, day, plan.schedule.waves[0].planned_for)
-        sums.append(f"checks: {', '.join(str(d) for d in [*(look.day for look in looks), day])}")
+        sums.append(tell("checks: {names}", names=", ".join(str(d) for d in [*(look.day for look in looks), day])))
         if asked.wanted_plants:
             gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book)
     except OrderlyError as error:
@@ -226,9 +261,15 @@ def _compares(table: Table, separation: Separation | None) -> list[str]:
             for line in table.lines
             if line.values[a] and line.values[a + 1] and line.values[a] != line.values[a + 1]
         ]
-        pair = f"{table.letters[a]} against {table.letters[a + 1]}"
+        pair = tell("{a} against {b}", a=table.letters[a], b=table.letters[a + 1])
         lines.append(
-            f"{pair}: {' and '.join(differ)}{', together' if len(differ) > 1 else ''}" if differ else f"{pair}: nothing"
+            tell(
+                word("{pair}: {names}, together") if len(differ) > 1 else word("{pair}: {names}"),
+                pair=pair,
+                names=all_of(differ),
+            )
+            if differ
+            else tell("{pair}: nothing", pair=pair)
         )
     return lines
 
@@ -240,9 +281,16 @@ def mixed_words(table: Table, separation: Separation) -> list[str]:
     for c in separation.contrasts:
         if not c.separable:
             mixed = [names[a] for a in c.travels_with] or [" with ".join(names[a] for a in each) for each in c.together]
-            found.setdefault((names[c.aspect], " or from ".join(mixed)), []).append(f"{c.a} against {c.b}")
+            found.setdefault((names[c.aspect], tell(" or from ").join(mixed)), []).append(
+                tell("{a} against {b}", a=c.a, b=c.b)
+            )
     return [
-        f"{name[:1].upper()}{name[1:]} can't be told from {mixed}: {'; '.join(pairs)}."
+        tell(
+            "{aspect} can't be told from {mixed}: {names}.",
+            aspect=name[:1].upper() + name[1:],
+            mixed=mixed,
+            names="; ".join(pairs),
+        )
         for (name, mixed), pairs in found.items()
     ]
 
@@ -250,13 +298,20 @@ def mixed_words(table: Table, separation: Separation) -> list[str]:
 def mend_words(table: Table, mend: Mend) -> str:
     """A mend as a button says it."""
     names = [line.name for line in table.lines]
-    parts = [f"make {', '.join(names[int(a)] for a in mend.make_same)} the same in every arm"] if mend.make_same else []
+    parts = (
+        [tell("make {names} the same in every arm", names=", ".join(names[int(a)] for a in mend.make_same))]
+        if mend.make_same
+        else []
+    )
     varying = {str(i) for i, line in enumerate(table.lines) if len({*line.values[: table.arms]} - {""}) > 1}
     parts += [
-        f"add an arm of {', '.join(f'{names[int(a)]} {value}' for a, value in arm.items() if value and a in varying)}"
+        tell(
+            "add an arm of {names}",
+            names=", ".join((f"{names[int(a)]} {value}" for a, value in arm.items() if value and a in varying)),
+        )
         for arm in mend.add_arms
     ]
-    parts += [f"arms {' and '.join(alike)} are then one" for alike in mend.merged]
+    parts += [tell("arms {names} are then one", names=all_of(alike)) for alike in mend.merged]
     return "; ".join(parts)
 
 
@@ -283,15 +338,42 @@ def _day(typed: str) -> str:
 def folded(values: Mapping[str, str]) -> dict[str, str]:
     """The sentences that folded parts of the page show."""
     get = values.get
-    looks = f"Looked at on day {get('check_days')}" if get("check_days") else "No look before the end"
+    looks = (
+        tell("Looked at on day {days}", days=get("check_days")) if get("check_days") else tell("No look before the end")
+    )
     if get("who_looks"):
-        looks += f", by {get('who_looks')}"
-    wanted = f"{get('wanted_plants')} plants wanted" if get("wanted_plants") else "No number of plants wanted"
+        looks += tell(", by {who}", who=get("who_looks"))
+    wanted = (
+        tell("{n} plants wanted", n=get("wanted_plants"))
+        if get("wanted_plants")
+        else tell("No number of plants wanted")
+    )
     if get("wanted_plants") and get("wanted_by"):
-        wanted += f" by {_day(str(get('wanted_by')))}"
+        wanted += tell(" by {day}", day=_day(str(get("wanted_by"))))
     own, book = (len((get(key) or "").splitlines()) for key in ("known", "book"))
-    told = [f"{own} counted here" if own else "", f"{book} written elsewhere" if book else ""]
-    known = f"Rates known: {', '.join(part for part in told if part)}" if own or book else "No rate is known yet"
-    care = f"{get('care_task')}, every {get('care_every_days')} days" if get("care_task") else "No care that repeats"
-    plants = f"Plants from {get('source')}" if get("source") else "Where the plants come from, and why it matters"
-    return {"looks": looks, "wanted": wanted, "known": known, "care": care, "plants": plants}
+    told = [
+        tell("{own} counted here", own=own) if own else "",
+        tell("{book} written elsewhere", book=book) if book else "",
+    ]
+    known = (
+        tell("Rates known: {names}", names=", ".join(part for part in told if part))
+        if own or book
+        else tell("No rate is known yet")
+    )
+    care = (
+        tell("{task}, every {n} days", task=get("care_task"), n=get("care_every_days"))
+        if get("care_task")
+        else tell("No care that repeats")
+    )
+    plants = (
+        tell("Plants from {source}", source=get("source"))
+        if get("source")
+        else tell("Where the plants come from, and why it matters")
+    )
+    named = [shown(other.name) for other in others_for(get("response") or "") if get(f"other_{other.key}") == "yes"]
+    others = (
+        tell("Beside it, exploratory: {names}", names=", ".join(named))
+        if named
+        else tell("No other endpoint is named beforehand")
+    )
+    return {"looks": looks, "wanted": wanted, "known": known, "care": care, "plants": plants, "others": others}

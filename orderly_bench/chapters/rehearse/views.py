@@ -13,6 +13,7 @@ from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Headline, Plan
 from orderly_bench.core.question.sentence import margin_of
 from orderly_bench.core.rehearse import verdicts
@@ -77,8 +78,14 @@ def _counts(c: Comparison) -> str:
     if not c.yes_no:
         return f"{c.a.mean or 0:.1f} v {c.b.mean or 0:.1f}"
     if c.a.stuck == c.b.stuck:
-        return f"{c.a.rooted} v {c.b.rooted} of {c.b.stuck}"
-    return f"{c.a.rooted} of {c.a.stuck} v {c.b.rooted} of {c.b.stuck}"
+        return tell("{rooted} v {rooted2} of {stuck}", rooted=c.a.rooted, rooted2=c.b.rooted, stuck=c.b.stuck)
+    return tell(
+        "{rooted} of {stuck} v {rooted2} of {stuck2}",
+        rooted=c.a.rooted,
+        stuck=c.a.stuck,
+        rooted2=c.b.rooted,
+        stuck2=c.b.stuck,
+    )
 
 
 def _panel(
@@ -103,21 +110,25 @@ def _panel(
 def side_by_side(rates: tuple[float, float], per_arm: int, margin: float, seed: int, step: int) -> Panel:
     """Two arms of so many single cuttings, for who learns."""
     if not 2 <= per_arm <= MOST_A_SIDE:
-        raise InvalidInput("a side", f"must be between 2 and {MOST_A_SIDE}", per_arm)
+        raise InvalidInput("a side", tell("must be between 2 and {most_a_side}", most_a_side=MOST_A_SIDE), per_arm)
     stage = of_two_arms(per_arm, None, None, 1, ("A", "B"))
     settings = verdicts.settings_for(0.05, margin, seed)
     sign = rates[0] - rates[1]
-    truth = f"A roots {100 * rates[0]:.0f} %, B {100 * rates[1]:.0f} %" if sign else f"both root {100 * rates[0]:.0f} %"
-    return _panel(f"{per_arm} a side", truth, stage, Guess(rates), settings, 0, sign, step)
+    truth = (
+        tell("A roots {rates:.0f} %, B {rates2:.0f} %", rates=100 * rates[0], rates2=100 * rates[1])
+        if sign
+        else tell("both root {rates:.0f} %", rates=100 * rates[0])
+    )
+    return _panel(tell("{per_arm} a side", per_arm=per_arm), truth, stage, Guess(rates), settings, 0, sign, step)
 
 
 def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
     """The plan's own trial: at what is guessed, or where nothing differs."""
-    title = "Nothing differs" if nothing else "As you guess"
+    title = "Nothing differs" if nothing else tell("As you guess")
     try:
         guess = guess_of(plan)
         if guess is None:
-            return Panel(title, [], None, "", "Type what you would expect of each arm on the Design page first.")
+            return Panel(title, [], None, "", tell("Type what you would expect of each arm on the Design page first."))
         stage, family = staged(plan)
         gaps = _gaps(stage, guess, [(one.first, one.second) for one in family.compared])
         which = int(np.argmax(np.abs(gaps)))
@@ -130,7 +141,9 @@ def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
             f"{what} ({', '.join(stage.order[i] for i in arms)})"
             for what, arms in zip((one.a, one.b), sides, strict=True)
         ]
-        truth = _truth(plan, played, nothing) + f"; judged: {named[0]} against {named[1]}"
+        truth = _truth(plan, played, nothing) + tell(
+            "; judged: {named} against {named2}", named=named[0], named2=named[1]
+        )
         rest = [i for i in range(len(stage.order)) if i not in [*sides[0], *sides[1]]]
         order = [*sides[0], *sides[1], *rest]
         return _panel(title, truth, stage, played, _settings(plan), which, sign, step, order)
@@ -164,5 +177,5 @@ def _truth(plan: Plan, guess: Guess, nothing: bool) -> str:
     share = kind_of(guess.response).yes_no
     said = [f"{100 * v:.0f} %" if share else f"{v:g}" for v in guess.values]
     if nothing:
-        return f"every arm comes to {said[0]}"
+        return tell("every arm comes to {said}", said=said[0])
     return ", ".join(f"{arm.id} {v}" for arm, v in zip(plan.treatments.arms, said, strict=True))

@@ -11,6 +11,7 @@ from sqlalchemy import ColumnElement, Select, and_, bindparam, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.progress import Progress, next_unscored, progress
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.vocabulary import FINAL_STATES, Score
@@ -75,7 +76,7 @@ class Spot:
     @property
     def place(self) -> str:
         """Where it stands, and which of several rooting sites it is."""
-        where = f"tray {self.tray}, row {self.row}, cell {self.column}"
+        where = tell("tray {tray}, row {row}, cell {column}", tray=self.tray, row=self.row, column=self.column)
         return f"{where}, {self.site_name}" if self.site_name else where
 
 

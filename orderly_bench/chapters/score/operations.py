@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.chapters.score.bench import Site, progress_of
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.tend.schedule import check_after_sticking, days_after_sticking
 from orderly_bench.core.vocabulary import KnownBy, Score
@@ -56,31 +57,37 @@ def open_check(
     """Open a planned check of a lot on its day; its date and way of looking are kept."""
     trial, lot = check.trial, check.lot
     if lot.wave.sticking_done_at is None:
-        raise Refused("Finish sticking first (Stick page); a check counts every cutting stuck.")
+        raise Refused(tell("Finish sticking first (Stick page); a check counts every cutting stuck."))
     if check.closed_at is not None:
-        raise Refused(f"This check was closed on {check.closed_at:%-d %B %Y} and stays closed.")
+        raise Refused(
+            tell("This check was closed on {closed_at:%-d %B %Y} and stays closed.", closed_at=check.closed_at)
+        )
     if check.opened_at is not None:
         return
     others = [c for c in checks_of(session, trial) if c.lot_id == check.lot_id and c is not check]
     open_now = next((c for c in others if c.is_open), None)
     if open_now is not None:
-        raise Refused(f"The check of day {open_now.planned_das} is still open. Close it first.")
+        raise Refused(
+            tell("The check of day {planned_das} is still open. Close it first.", planned_das=open_now.planned_das)
+        )
     if any(c.opened_at and c.planned_das > check.planned_das for c in others):
         raise Refused(
-            "A later check was opened already, so this one was passed by. Record an amendment on the Design page."
+            tell("A later check was opened already, so this one was passed by. Record an amendment on the Design page.")
         )
     if day > today:
         raise InvalidInput(
-            "date of the check", "lies in the future; a check is dated on the day of looking", f"{day:%d %b %Y}"
+            "date of the check", tell("lies in the future; a check is dated on the day of looking"), f"{day:%d %b %Y}"
         )
     check_after_sticking(day, lot.day_zero)
     previous = [c.day for c in others if c.day and c.planned_das < check.planned_das]
     if previous and day < max(previous):
         raise InvalidInput(
-            "date of the check", f"lies before the last check on {max(previous):%d %b %Y}", f"{day:%d %b %Y}"
+            "date of the check",
+            tell("lies before the last check on {last:%d %b %Y}", last=max(previous)),
+            f"{day:%d %b %Y}",
         )
     if way not in list(KnownBy):
-        raise InvalidInput("way of looking", f"choose one of: {', '.join(KnownBy)}", way)
+        raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
     check.day, check.way, check.opened_at, check.opened_by_id = day, way, now, actor.id
     session.flush()
     new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way}
@@ -89,13 +96,15 @@ def open_check(
 
 def _words(score: ScoreRecord | Score) -> list[str]:
     roots = (
-        f"{score.root_number} roots" if score.root_number is not None else f"roots {score.root_class or score.roots}"
+        tell("{root_number} roots", root_number=score.root_number)
+        if score.root_number is not None
+        else tell("roots {value}", value=score.root_class or score.roots)
     )
     parts = [str(score.state), roots]
-    parts += [f"quality {score.quality}"] if score.quality is not None else []
-    parts += [f"foliage {score.foliage}"] if score.foliage is not None else []
+    parts += [tell("quality {quality}", quality=score.quality)] if score.quality is not None else []
+    parts += [tell("foliage {foliage}", foliage=score.foliage)] if score.foliage is not None else []
     if score.longest_root_mm is not None:
-        parts.append(f"longest {score.longest_root_mm:g} mm")
+        parts.append(tell("longest {longest_root_mm:g} mm", longest_root_mm=score.longest_root_mm))
     parts += [str(score.top)] if score.top else []
     return parts
 
@@ -138,25 +147,29 @@ def keep_score(
         return _sent_again(known, check, cutting, actor, site, score)
     _refuse_unless_scorable(check, cutting, actor)
     if not 1 <= site <= len(cutting.sites):
-        raise InvalidInput("rooting site", f"{cutting.code} has {len(cutting.sites)}", site)
+        raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), site)
     score = check_score(score)
     of_site = [e for e in earlier if (e.check_id, e.cutting_id, e.site) == (check.id, cutting.id, site)]
     standing = next((e for e in of_site if e.current), None)
     if (standing.revision if standing else 0) != seen_revision:
         who = (
-            f"{standing.person.name} scored {cutting.code}"
+            tell("{name} scored {code}", name=standing.person.name, code=cutting.code)
             if standing
-            else f"The score of {cutting.code} was taken back"
+            else tell("The score of {code} was taken back", code=cutting.code)
         )
         raise Conflict(
-            f"{who} while you were looking. Nothing of yours was written.",
+            tell("{who} while you were looking. Nothing of yours was written.", who=who),
             _words(standing) if standing else [],
             _words(score),
         )
     if standing is not None and not reason.strip():
-        raise InvalidInput("reason for the correction", f"say why; the old score of {cutting.code} is kept with it")
+        raise InvalidInput(
+            "reason for the correction", tell("say why; the old score of {code} is kept with it", code=cutting.code)
+        )
     if len(reason) > 300:
-        raise InvalidInput("reason for the correction", "keep it within 300 characters", f"{len(reason)} characters")
+        raise InvalidInput(
+            "reason for the correction", tell("keep it within 300 characters"), f"{len(reason)} characters"
+        )
     revision = 1 + max((e.revision for e in of_site), default=0)
     blind = scores_blind(check.trial, actor)
     made = ScoreRecord(
@@ -176,7 +189,11 @@ def keep_score(
         session.expire_all()
         other = _standing(session, check, cutting, site)
         raise Conflict(
-            f"{other.person.name if other else 'Someone'} scored {cutting.code} at the same moment. Nothing of yours was written.",
+            tell(
+                "{name} scored {code} at the same moment. Nothing of yours was written.",
+                name=other.person.name if other else tell("Someone"),
+                code=cutting.code,
+            ),
             _words(other) if other else [],
             _words(score),
         ) from error
@@ -204,7 +221,9 @@ def _sent_again(
     ):
         return known
     raise Conflict(
-        "This form was sent before, with something else in it. Nothing of yours was written; look at what is there and save again.",
+        tell(
+            "This form was sent before, with something else in it. Nothing of yours was written; look at what is there and save again."
+        ),
         _words(known),
         _words(score),
     )
@@ -212,13 +231,16 @@ def _sent_again(
 
 def _refuse_unless_scorable(check: CheckVisit, cutting: Cutting, actor: Person) -> None:
     if cutting.trial_id != check.trial_id or cutting.status != "stuck":
-        raise Refused(f"{cutting.code} is not a stuck cutting of this trial.")
+        raise Refused(tell("{code} is not a stuck cutting of this trial.", code=cutting.code))
     if cutting.lot_id != check.lot_id:
         raise Refused(
-            f"{cutting.code} was stuck in another lot; score it at that lot's check, its days count from there."
+            tell(
+                "{code} was stuck in another lot; score it at that lot's check, its days count from there.",
+                code=cutting.code,
+            )
         )
     if check.opened_at is None:
-        raise Refused("This check is not open. A researcher opens it on the Score page.")
+        raise Refused(tell("This check is not open. A researcher opens it on the Score page."))
     if check.closed_at is not None:
         require(actor, Act.RUN_CHECK)
 
@@ -267,7 +289,7 @@ def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime)
     """Take back this person's newest standing score of an open check; it stays on record."""
     lock(session, check.id, read=True)
     if check.closed_at is not None:
-        raise Refused("The check is closed. A researcher can correct a score with a reason.")
+        raise Refused(tell("The check is closed. A researcher can correct a score with a reason."))
     query = (
         select(ScoreRecord)
         .where(ScoreRecord.check_id == check.id, ScoreRecord.person_id == actor.id, ScoreRecord.current == 1)
@@ -294,16 +316,25 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
     """Close a check; refused while a cutting is unaccounted for, and a second time."""
     lock(session, check.id)
     if check.opened_at is None:
-        raise Refused("This check was not opened yet.")
+        raise Refused(tell("This check was not opened yet."))
     if check.closed_at is not None:
-        raise Refused(f"This check was closed already, on {check.closed_at:%-d %B %Y}. Nothing was changed.")
+        raise Refused(
+            tell(
+                "This check was closed already, on {closed_at:%-d %B %Y}. Nothing was changed.",
+                closed_at=check.closed_at,
+            )
+        )
     state = progress_of(session, check)
     if state.tally.unaccounted:
         waiting = list(dict.fromkeys(spot.code for spot in state.spots if spot.known is None))
         shown = ", ".join(waiting[:6]) + (" and more" if len(waiting) > 6 else "")
         raise Refused(
-            f"{state.tally.unaccounted} of {state.tally.in_scope} are unaccounted for ({shown}). "
-            "Score each one; 'missing' is a score too."
+            tell(
+                "{unaccounted} of {in_scope} are unaccounted for ({shown}). Score each one; 'missing' is a score too.",
+                unaccounted=state.tally.unaccounted,
+                in_scope=state.tally.in_scope,
+                shown=shown,
+            )
         )
     check.closed_at, check.closed_by_id = now, actor.id
     session.flush()

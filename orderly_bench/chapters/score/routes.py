@@ -9,14 +9,16 @@ from flask import Blueprint, make_response, redirect, render_template, request, 
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.people import reveal as reveals
-from orderly_bench.chapters.score import operations, views
+from orderly_bench.chapters.score import beside, operations, views
 from orderly_bench.chapters.score.bench import CheckProgress, Site, progress_around, progress_of
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.measures import Measure
+from orderly_bench.core.score.beside import BesideCount, groups_beside
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
+from orderly_bench.record.gather import beside_counts
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role
 from orderly_bench.trial.blindness import blind_phase, has_seen_arms, scores_blind
@@ -79,6 +81,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         progress = progress_of(db(), check)
         bench = _bench(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
     bench.pop("trial", None)
+    groups = groups_beside(trial.plan) if trial.lots else {}
     return trial_page(
         "score.html",
         trial,
@@ -92,6 +95,9 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         revealed=actor().role == Role.SCORER and has_seen_arms(trial, actor()),
         blind_now=blind_phase(db(), trial),
         quality_anchors=QUALITY_ANCHORS,
+        beside=groups,
+        beside_choices=[(name, name) for name in groups],
+        counted=beside_counts(db(), trial),
         **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
     )
 
@@ -199,6 +205,24 @@ def close_check(check_id: int) -> ResponseReturnValue:
     trial, is_endpoint = check.trial, check.is_endpoint
     then = url_for("compare.compare_page" if is_endpoint else ".score_page", trial_id=trial.id)
     return answer(lambda: operations.close_check(db(), check, actor(), now()), then, lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/beside", Act.SCORE, "POST")
+def count_beside(trial: Trial) -> ResponseReturnValue:
+    """Keep what was found of a group beside the trial."""
+
+    def save() -> None:
+        form = request.form
+        stuck, rooted, bare, dead = (
+            fields.optional_whole(form, name, label) or 0
+            for name, label in (("stuck", "stuck"), ("rooted", "rooted"), ("bare", "without roots"), ("dead", "dead"))
+        )
+        count = BesideCount(
+            fields.text(form, "group"), fields.day(form, "day", "day of the count"), stuck, rooted, bare, dead
+        )
+        beside.keep_count(db(), trial, actor(), now(), count, today())
+
+    return answer(save, url_for(".score_page", trial_id=trial.id) + "#beside", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/reveal", Act.TEND, "POST")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from orderly_bench.chapters.score.bench import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
@@ -91,11 +92,11 @@ def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) 
 def in_words(score: Score) -> str:
     """A score in a few words."""
     if score.root_number is not None:
-        text = f"{score.root_number} root{'s' if score.root_number != 1 else ''}"
+        text = tell("{n:root|roots}", n=score.root_number)
         if score.longest_root_mm is not None:
-            text += f", {score.longest_root_mm:g} mm"
+            text += tell(", {longest_root_mm:g} mm", longest_root_mm=score.longest_root_mm)
     elif score.root_class:
-        text = f"{score.root_class} roots"
+        text = tell("{root_class} roots", root_class=score.root_class)
     else:
         text = (
             "callus"
@@ -123,8 +124,14 @@ def cell_of(progress: CheckProgress, spots: list[Spot]) -> Cell:
     first = next((spot for spot in spots if spot.known is None), spots[0])
     said = in_words(known[0]) if known[0] else "not scored"
     if len(spots) > 1:
-        said = f"{sum(k is not None for k in known)} of {len(spots)} scored"
-    label = f"{spaced(first.code.split('-')[0])}, row {first.row} cell {first.column}: {said}"
+        said = tell("{k} of {n} scored", k=sum(k is not None for k in known), n=len(spots))
+    label = tell(
+        "{spaced}, row {row} cell {column}: {said}",
+        spaced=spaced(first.code.split("-")[0]),
+        row=first.row,
+        column=first.column,
+        said=said,
+    )
     href = f"?check={progress.check.id}&cutting={first.cutting}"
     shown = known[0] if len(spots) == 1 else _newest_known(spots)
     return Cell(first.row, first.column, first.cutting, label, href, look=look_of(shown) if shown else None)

@@ -19,6 +19,7 @@ from orderly_bench.core.design.standing import (
     footprint,
 )
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stock.genera import GenusNote
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
@@ -39,7 +40,7 @@ class OnBench:
     @property
     def name(self) -> str:
         """How it is called beside others."""
-        return f"tray {self.tray.number} of {self.trial.code}"
+        return tell("tray {number} of {code}", number=self.tray.number, code=self.trial.code)
 
 
 def room_of(bench: StockBench) -> Footprint:
@@ -91,7 +92,9 @@ def keep(session: Session, actor: Person, now: datetime, bench: BenchKept) -> St
         over = [one.name for one in standing_on(session, there) if one.at.right > length or one.at.far > width]
         if over:
             session.rollback()
-            raise InvalidInput("size of the bench", f"is too small for what stands on it: {', '.join(over[:4])}")
+            raise InvalidInput(
+                "size of the bench", tell("is too small for what stands on it: {names}", names=", ".join(over[:4]))
+            )
     made = keep_bench(session, bench)
     record(
         session,
@@ -108,7 +111,7 @@ def stand_trays(session: Session, trial: Trial, actor: Person, now: datetime, be
     _one_at_a_time(session, trial)
     nowhere = [tray for tray in trial.trays if tray.standing is None]
     if not nowhere:
-        raise Refused("All trays of this trial stand on a bench already.")
+        raise Refused(tell("All trays of this trial stand on a bench already."))
     there = [one.at for one in standing_on(session, bench)]
     places = find_room(room_of(bench), there, [size_of(tray) for tray in nowhere])
     made = [_stand(trial, tray, actor, now, bench, at, "") for tray, at in zip(nowhere, places, strict=True)]
@@ -141,12 +144,14 @@ def move_tray(
         Over the edge, onto another, where it stands already, or without a reason.
     """
     if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason for the move", "say why, within 300 characters")
+        raise InvalidInput("reason for the move", tell("say why, within 300 characters"))
     _one_at_a_time(session, trial)
     before = tray.standing
     at = Standing(round(to[0], 1), round(to[1], 1), size_of(tray))
     if before is not None and (before.bench_id, before.x_cm, before.y_cm) == (bench.id, at.x_cm, at.y_cm):
-        raise InvalidInput("place", f"tray {tray.number} stands there already", f"{at.x_cm:g}, {at.y_cm:g} cm")
+        raise InvalidInput(
+            "place", tell("tray {number} stands there already", number=tray.number), f"{at.x_cm:g}, {at.y_cm:g} cm"
+        )
     others = [(one.name, one.at) for one in standing_on(session, bench) if one.tray.id != tray.id]
     check_standing(room_of(bench), others, at)
     if before is not None:

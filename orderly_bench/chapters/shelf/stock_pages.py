@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import asdict
+
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -9,6 +12,7 @@ from orderly_bench.chapters.shelf import stock_operations as operations
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.stock.kept import MethodCard, RecipeKept, Stage, StockPlant
+from orderly_bench.stock.operations import plants_by_code
 from orderly_bench.trial.access import Act, may
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -18,9 +22,36 @@ from orderly_bench.web.store import db, now
 chapter = Blueprint("stock", __name__, template_folder="templates")
 
 
+def _typed(kept: Mapping[str, object]) -> Mapping[str, object]:
+    """What the form shows: what was sent, else the entry that is to be put right, else nothing."""
+    if request.method == "POST":
+        return request.form
+    return {
+        key: f"{value:g}" if isinstance(value, float) else value for key, value in kept.items() if value is not None
+    }
+
+
+def _plant_asked() -> dict[str, object]:
+    code = request.args.get("code", "").strip()
+    row = plants_by_code(db(), [code]).get(code.casefold()) if code else None
+    return {} if row is None else asdict(row.value) | {"stage": row.stage, "gone": row.gone}
+
+
+def _card_asked() -> dict[str, object]:
+    wanted = request.args.get("taxon"), request.args.get("cutting_type")
+    card = next((card for card in operations.cards(db()) if (card.taxon, card.cutting_type) == wanted), None)
+    return {} if card is None else asdict(card) | {"rate": None if card.rate is None else 100 * card.rate}
+
+
+def _medium_asked() -> dict[str, object]:
+    wanted = request.args.get("name")
+    found = next((one.recipe for one in operations.media(db()) if one.recipe.name == wanted), None)
+    return {} if found is None else {"name": found.name, "text": found.text, "litres": found.litres}
+
+
 def _plants_page(error: OrderlyError | None = None) -> str:
     return render_template(
-        "plants.html", error=error, groups=operations.plants_by_taxon(db()), typed=request.form,
+        "plants.html", error=error, groups=operations.plants_by_taxon(db()), typed=_typed(_plant_asked()),
         stages=[(stage.value, stage.value) for stage in Stage], plans=may(actor(), Act.PLAN),
     )  # fmt: skip
 
@@ -53,7 +84,7 @@ def keep_plant() -> ResponseReturnValue:
 
 def _cards_page(error: OrderlyError | None = None) -> str:
     return render_template(
-        "cards.html", error=error, cards=[(card, in_words(card)) for card in operations.cards(db())], typed=request.form,
+        "cards.html", error=error, cards=[(card, in_words(card)) for card in operations.cards(db())], typed=_typed(_card_asked()),
         plans=may(actor(), Act.PLAN),
     )  # fmt: skip
 
@@ -88,7 +119,11 @@ def keep_card() -> ResponseReturnValue:
 
 def _media_page(error: OrderlyError | None = None) -> str:
     return render_template(
-        "media.html", error=error, media=operations.media(db()), typed=request.form, plans=may(actor(), Act.PLAN)
+        "media.html",
+        error=error,
+        media=operations.media(db()),
+        typed=_typed(_medium_asked()),
+        plans=may(actor(), Act.PLAN),
     )
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.chapters.shelf.operations import OnBench
 from orderly_bench.core.design.standing import Footprint
+from orderly_bench.core.messages.words import tell
 
 #: A bench is as long as so many lines of its writing are high, whatever its size.
 LINES_LONG = 95
@@ -59,7 +60,15 @@ def _piece(one: OnBench, fill: int) -> Piece:
     wide, deep = at.size.length_cm / tray.columns, at.size.width_cm / tray.rows
     lines = [f"M{at.x_cm + wide * n:.2f} {at.y_cm:.2f}V{at.far:.2f}" for n in range(1, tray.columns)]
     lines += [f"M{at.x_cm:.2f} {at.y_cm + deep * n:.2f}H{at.right:.2f}" for n in range(1, tray.rows)]
-    label = f"{one.trial.code} tray {tray.number}, {at.size.length_cm:.0f} by {at.size.width_cm:.0f} cm, {at.x_cm:g} cm along and {at.y_cm:g} cm across"
+    label = tell(
+        "{code} tray {number}, {length_cm:.0f} by {width_cm:.0f} cm, {x_cm:g} cm along and {y_cm:g} cm across",
+        code=one.trial.code,
+        number=tray.number,
+        length_cm=at.size.length_cm,
+        width_cm=at.size.width_cm,
+        x_cm=at.x_cm,
+        y_cm=at.y_cm,
+    )
     return Piece(
         tray.id, tray.number, one.trial.id, one.trial.code, at.x_cm, at.y_cm, at.size.length_cm, at.size.width_cm,
         "".join(lines), label, fill,

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import record
@@ -69,25 +70,29 @@ def refuse_unless_sticking(session: Session, trial: Trial, wave: Wave) -> None:
         .limit(1)
     )
     if session.scalar(opened) is not None:
-        raise Refused("A check was opened, so what was stuck stands. Record an amendment on the Design page instead.")
+        raise Refused(
+            tell("A check was opened, so what was stuck stands. Record an amendment on the Design page instead.")
+        )
 
 
 def _refuse_unless_locked(trial: Trial) -> None:
     if trial.locked_at is None:
-        raise Refused("Lock the plan on the Design page first; then every cutting has its place.")
+        raise Refused(tell("Lock the plan on the Design page first; then every cutting has its place."))
 
 
 def _check(values: LotValues, today: date) -> None:
     if values.day > today:
         raise InvalidInput(
-            "sticking day", "lies in the future; day 0 is the day they were stuck", f"{values.day:%d %b %Y}"
+            "sticking day", tell("lies in the future; day 0 is the day they were stuck"), f"{values.day:%d %b %Y}"
         )
     if (today - values.day).days > 3_650:
-        raise InvalidInput("sticking day", "lies more than ten years back; check the year", f"{values.day:%d %b %Y}")
+        raise InvalidInput(
+            "sticking day", tell("lies more than ten years back; check the year"), f"{values.day:%d %b %Y}"
+        )
     if len(values.held) > 120:
-        raise InvalidInput("held", "keep it within 120 characters", f"{len(values.held)} characters")
+        raise InvalidInput("held", tell("keep it within 120 characters"), f"{len(values.held)} characters")
     if values.held_hours is not None and not 0 <= values.held_hours <= LONGEST_HELD_HOURS:
-        raise InvalidInput("held, hours", "must be between 0 and 8760", values.held_hours)
+        raise InvalidInput("held, hours", tell("must be between 0 and 8760"), values.held_hours)
 
 
 def add_lot(
@@ -98,7 +103,9 @@ def add_lot(
     _check(values, today)
     numbers = [lot.number for lot in trial.lots if lot.wave_id == wave.id]
     if len(numbers) >= MOST_LOTS:
-        raise InvalidInput("lots", f"{MOST_LOTS} are the most one wave holds", len(numbers) + 1)
+        raise InvalidInput(
+            "lots", tell("{most_lots} are the most one wave holds", most_lots=MOST_LOTS), len(numbers) + 1
+        )
     zero = values.day_zero
     lot = Lot(
         wave_id=wave.id, number=1 + max(numbers, default=0), day_zero_first=zero.first, day_zero_last=zero.last,
@@ -125,7 +132,7 @@ def correct_lot(
         if _holds_cuttings(session, lot):
             if not reason.strip() or len(reason) > 300:
                 raise InvalidInput(
-                    "reason for another day 0", "say why, within 300 characters; every day counts from it"
+                    "reason for another day 0", tell("say why, within 300 characters; every day counts from it")
                 )
             _refuse_after_checks(session, lot, zero)
             lot.corrections.append(
@@ -149,14 +156,16 @@ def _refuse_after_checks(session: Session, lot: Lot, zero: DayZero) -> None:
     days = session.scalars(select(CheckVisit.day).where(CheckVisit.lot_id == lot.id, CheckVisit.day.is_not(None)))
     first = min((day for day in days if day is not None), default=None)
     if first is not None and first < zero.first:
-        raise InvalidInput("sticking day", f"lies after a check on {first:%d %b %Y}", f"{zero.first:%d %b %Y}")
+        raise InvalidInput(
+            "sticking day", tell("lies after a check on {first:%d %b %Y}", first=first), f"{zero.first:%d %b %Y}"
+        )
 
 
 def lot_for(trial: Trial, wave: Wave, number: int | None = None) -> Lot:
     """The lot of a wave asked for, else its newest."""
     lots = [lot for lot in trial.lots if lot.wave_id == wave.id and (number is None or lot.number == number)]
     if not lots:
-        raise Refused("Set the sticking day first; it is day 0 of every count.")
+        raise Refused(tell("Set the sticking day first; it is day 0 of every count."))
     return lots[-1]
 
 
@@ -166,7 +175,11 @@ def _refuse_mixed(unit: Unit, lot: Lot) -> None:
         other = cutting.lot
         if other is not None and cutting.replaces_id is None and other.day_zero != lot.day_zero:
             raise Refused(
-                f"Unit {unit.code} has cuttings of {other.name}, stuck on another day. Cuttings of one unit share a day 0."
+                tell(
+                    "Unit {code} has cuttings of {name}, stuck on another day. Cuttings of one unit share a day 0.",
+                    code=unit.code,
+                    name=other.name,
+                )
             )
 
 
@@ -186,12 +199,20 @@ def confirm_tray(
     tray = next((t for t in trial.trays if t.number == tray_number), None)
     if tray is None:
         _refuse_unless_locked(trial)
-        raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", tray_number)
+        raise InvalidInput("tray", tell("must be between 1 and {n}", n=len(trial.trays)), tray_number)
     wave = next(w for w in trial.waves if w.id == tray.wave_id)
     refuse_unless_sticking(session, trial, wave)
     lot = lot or lot_for(trial, wave)
     if lot.wave_id != wave.id:
-        raise InvalidInput("lot", f"must be one of wave {wave.number}, which tray {tray_number} belongs to", lot.name)
+        raise InvalidInput(
+            "lot",
+            tell(
+                "must be one of wave {number}, which tray {tray_number} belongs to",
+                number=wave.number,
+                tray_number=tray_number,
+            ),
+            lot.name,
+        )
     everywhere = units_with_everything(session, trial)
     here = [u for u in everywhere if u.place.tray_id == tray.id and row in (None, u.place.row)]
     changed = []
@@ -217,7 +238,7 @@ def set_cutting(
     refuse_unless_sticking(session, trial, wave)
     lot = lot or lot_for(trial, wave)
     if reason and reason not in NOT_STUCK_REASONS:
-        raise InvalidInput("reason", f"choose one of: {', '.join(NOT_STUCK_REASONS)}", reason)
+        raise InvalidInput("reason", tell("choose one of: {names}", names=", ".join(NOT_STUCK_REASONS)), reason)
     old = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if reason:
         cutting.status, cutting.not_stuck_reason, cutting.lot = Status.NOT_STUCK.value, reason, None
@@ -239,16 +260,19 @@ def replace_cutting(
     """
     if cutting.status != Status.STUCK or cutting.replaces_id is not None:
         raise Refused(
-            f"{cutting.code} was never stuck or is a replacement itself; only a stuck cutting can be replaced."
+            tell(
+                "{code} was never stuck or is a replacement itself; only a stuck cutting can be replaced.",
+                code=cutting.code,
+            )
         )
     if cutting.lot is None or lot.wave_id != cutting.unit.wave_id or lot.day_zero.first <= cutting.lot.day_zero.last:
         raise InvalidInput(
-            "lot of the replacement", "must be a later one of the same wave, with its own day 0", lot.name
+            "lot of the replacement", tell("must be a later one of the same wave, with its own day 0"), lot.name
         )
     if not reason.strip() or len(reason) > 120:
-        raise InvalidInput("reason for the replacement", "say what became of the first, within 120 characters")
+        raise InvalidInput("reason for the replacement", tell("say what became of the first, within 120 characters"))
     if any(other.replaces_id == cutting.id for other in cutting.unit.cuttings):
-        raise Refused(f"{cutting.code} was replaced already.")
+        raise Refused(tell("{code} was replaced already.", code=cutting.code))
     made = Cutting(
         trial_id=trial.id, number=1 + max(c.number for c in cutting.unit.cuttings), status=Status.STUCK.value, lot=lot,
         replaces_id=cutting.id,
@@ -278,12 +302,15 @@ def _finish(session: Session, trial: Trial, actor: Person, now: datetime, wave: 
     if waiting:
         trays = sorted({cutting.unit.place.tray.number for cutting in waiting})
         raise Refused(
-            f"{len(waiting)} planned cuttings are neither stuck nor noted (tray {', '.join(map(str, trays))}). "
-            "Confirm the trays, or note why they were not stuck."
+            tell(
+                "{n} planned cuttings are neither stuck nor noted (tray {names}). Confirm the trays, or note why they were not stuck.",
+                n=len(waiting),
+                names=", ".join(map(str, trays)),
+            )
         )
     if not any(c.status == Status.STUCK for unit in units for c in unit.cuttings):
         raise Refused(
-            "Nothing was stuck, so there is nothing to follow. Put cuttings back, or leave the trial as it is."
+            tell("Nothing was stuck, so there is nothing to follow. Put cuttings back, or leave the trial as it is.")
         )
     if wave.sticking_done_at is None:
         wave.sticking_done_at = now

@@ -7,6 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.stick import operations, views
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
@@ -59,7 +60,7 @@ def _lot(trial: Trial) -> Lot | None:
         return None
     lot = next((lot for lot in trial.lots if lot.id == asked), None)
     if lot is None:
-        raise NotFound("There is no such lot in this trial. Choose one of those listed.")
+        raise NotFound(tell("There is no such lot in this trial. Choose one of those listed."))
     return lot
 
 
@@ -138,7 +139,7 @@ def set_cutting(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         cutting = _cutting(trial, request.form.get("cutting", ""))
         if cutting is None:
-            raise NotFound("Tap the cell of the cutting first; then say why it was not stuck.")
+            raise NotFound(tell("Tap the cell of the cutting first; then say why it was not stuck."))
         operations.set_cutting(db(), trial, actor(), now(), cutting, fields.text(request.form, "reason"), _lot(trial))
 
     tray = request.form.get("tray", "")
@@ -155,7 +156,9 @@ def replace_cutting(trial: Trial) -> ResponseReturnValue:
         number = fields.optional_whole(request.form, "number", "number in the unit") or 1
         cutting, lot = next((c for c in unit.cuttings if c.number == number), None), _lot(trial)
         if cutting is None or lot is None:
-            raise NotFound("Name the code on the label, the cutting's number in it, and the lot of the replacement.")
+            raise NotFound(
+                tell("Name the code on the label, the cutting's number in it, and the lot of the replacement.")
+            )
         operations.replace_cutting(db(), trial, actor(), now(), cutting, lot, fields.text(request.form, "reason"))
 
     return answer(save, url_for(".stick_page", trial_id=trial.id), lambda e: _page(trial, e))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from flask import url_for
 
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import StickTally, tally
 from orderly_bench.figures.glyphs import Look
 from orderly_bench.trial.models import Arm, Trial, Unit
@@ -35,9 +36,16 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> T
 
     def cell(unit: Unit) -> Cell:
         cutting = next((c for c in unit.cuttings if c.status == "planned"), unit.cuttings[0])
-        arm = "" if hidden else f", arm {unit.arm.letter}: {unit.arm.name}"
+        arm = "" if hidden else tell(", arm {letter}: {name}", letter=unit.arm.letter, name=unit.arm.name)
         status = _status(unit)
-        label = f"{spaced(unit.code)}, row {unit.place.row} column {unit.place.column}{arm}: {status}"
+        label = tell(
+            "{spaced}, row {row} column {column}{arm}: {status}",
+            spaced=spaced(unit.code),
+            row=unit.place.row,
+            column=unit.place.column,
+            arm=arm,
+            status=status,
+        )
         href = url_for("stick.stick_page", trial_id=trial.id, tray=tray_number, cutting=cutting.id) + "#exception"
         look = STUCK if all(c.status == "stuck" for c in unit.cuttings) else None
         return Cell(
@@ -60,9 +68,15 @@ def _status(unit: Unit) -> str:
     """What became of a unit's cuttings so far, in words."""
     if len(unit.cuttings) > 1:
         counts = tally((c.status, c.not_stuck_reason) for c in unit.cuttings)
-        return f"{counts.stuck} of {counts.planned} stuck" + (f", {counts.not_stuck} not" if counts.not_stuck else "")
+        return tell("{stuck} of {planned} stuck", stuck=counts.stuck, planned=counts.planned) + (
+            tell(", {not_stuck} not", not_stuck=counts.not_stuck) if counts.not_stuck else ""
+        )
     cutting = unit.cuttings[0]
-    return f"not stuck: {cutting.not_stuck_reason}" if cutting.not_stuck_reason else cutting.status
+    return (
+        tell("not stuck: {not_stuck_reason}", not_stuck_reason=cutting.not_stuck_reason)
+        if cutting.not_stuck_reason
+        else cutting.status
+    )
 
 
 def what_goes_in(trial: Trial, units: list[Unit], tray_number: int) -> list[tuple[int, list[Arm]]]:

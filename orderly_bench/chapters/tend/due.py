@@ -9,6 +9,7 @@ from flask import url_for
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
 from orderly_bench.trial.models import CheckVisit, Job, Trial
 
@@ -38,10 +39,14 @@ class DueLine:
 def _why(state: DueState, today: date, due: date, window: int) -> str:
     if state is DueState.OVERDUE:
         late = (today - due).days - window
-        return f"{late} day{'s' if late != 1 else ''} past its window"
+        return tell("{late:day|days} past its window", late=late)
     if due == today:
-        return "today"
-    return f"in {(due - today).days} days" if due > today else f"{(today - due).days} days ago, inside its window"
+        return tell("today")
+    return (
+        tell("in {days} days", days=(due - today).days)
+        if due > today
+        else tell("{days} days ago, inside its window", days=(today - due).days)
+    )
 
 
 def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
@@ -58,9 +63,10 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
             continue
         due = check.lot.day_zero.middle + timedelta(days=check.planned_das)
         state = due_state(today, due, check.window_days, check.closed_at is not None)
-        what = f"{'Endpoint check' if check.is_endpoint else 'Check'}, day {check.planned_das}"
+        name = word("Endpoint check") if check.is_endpoint else word("Check")
+        what = tell("{what}, day {day}", what=name, day=check.planned_das)
         what += f", {check.lot.name}" if len(trial.lots) > 1 else ""
-        what += " (open)" if check.is_open else ""
+        what += tell(" (open)") if check.is_open else ""
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, check.window_days), check=check))
     first = {
         wave: min(lot.day_zero.middle for lot in lots)
@@ -70,7 +76,9 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
     for job in session.scalars(select(Job).where(Job.trial_id == trial.id, Job.wave_id.in_(first))):
         due = first[job.wave_id] + timedelta(days=job.due_das)
         state = due_state(today, due, job.window_days, job.done_at is not None)
-        what = f"{job.title}, day {job.due_das}" + (f", wave {job.wave.number}" if len(trial.waves) > 1 else "")
+        what = tell("{what}, day {day}", what=job.title, day=job.due_das) + (
+            tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else ""
+        )
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job))
     return sorted(lines, key=lambda line: (line.due, line.check is None, line.what))
 
@@ -78,4 +86,4 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
 def day_words(trial: Trial, today: date) -> str:
     """Today as days after sticking, lot by lot where they differ."""
     days = list(dict.fromkeys(das_in_words(today, lot.day_zero) for lot in trial.lots))
-    return ", ".join(days) if days else "not stuck yet"
+    return ", ".join(days) if days else tell("not stuck yet")

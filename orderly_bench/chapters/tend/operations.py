@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
@@ -34,7 +35,7 @@ def _sent_again(known: Incident, sent: tuple[object, ...]) -> Incident:
     codes = {unit.code for unit in known.units}
     if (known.trial_id, known.person_id, known.kind, known.first_day, known.last_day, known.note, codes) == sent:
         return known
-    message = "This form was sent before, with something else in it. Open the page again and record it."
+    message = tell("This form was sent before, with something else in it. Open the page again and record it.")
     raise Conflict(message, [known.kind, known.note], [str(sent[2]), str(sent[5])])
 
 
@@ -59,21 +60,23 @@ def record_incident(
         return _sent_again(known, sent)
     zero = min((lot.day_zero for lot in trial.lots), key=lambda z: z.first, default=None)
     if zero is None:
-        raise Refused("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first.")
+        raise Refused(tell("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first."))
     if kind not in list(IncidentKind):
-        raise InvalidInput("kind of incident", f"choose one of: {', '.join(IncidentKind)}", kind)
+        raise InvalidInput("kind of incident", tell("choose one of: {names}", names=", ".join(IncidentKind)), kind)
     if last_day < first_day:
-        raise InvalidInput("last day", "must not lie before the first day", f"{last_day:%d %b %Y}")
+        raise InvalidInput("last day", tell("must not lie before the first day"), f"{last_day:%d %b %Y}")
     if first_day < zero.first:
-        raise InvalidInput("first day", f"lies before sticking on {zero.first:%d %b %Y}", f"{first_day:%d %b %Y}")
+        raise InvalidInput(
+            "first day", tell("lies before sticking on {first:%d %b %Y}", first=zero.first), f"{first_day:%d %b %Y}"
+        )
     if last_day > today:
-        raise InvalidInput("last day", "lies in the future; record what has happened", f"{last_day:%d %b %Y}")
+        raise InvalidInput("last day", tell("lies in the future; record what has happened"), f"{last_day:%d %b %Y}")
     if len(note) > 500:
-        raise InvalidInput("note", "keep it within 500 characters", f"{len(note)} characters")
+        raise InvalidInput("note", tell("keep it within 500 characters"), f"{len(note)} characters")
     wanted = set(codes)
     units = [unit for unit in trial.units if unit.code in wanted]
     if not units:
-        raise InvalidInput("units touched", "choose the trays, blocks or cells that were touched")
+        raise InvalidInput("units touched", tell("choose the trays, blocks or cells that were touched"))
     incident = Incident(
         trial_id=trial.id, kind=kind, first_day=first_day, last_day=last_day, note=note.strip(), at=now, person_id=actor.id,
         request_key=request_key, units=units,
@@ -114,20 +117,22 @@ def record_treatment_change(
         An arm that is none of the trial's or already the unit's, a day before sticking or in the future, no reason.
     """
     if trial.day_zero is None or unit.wave.sticking_done_at is None:
-        raise Refused("Finish sticking first; until then the plan can still be put right at the bench.")
+        raise Refused(tell("Finish sticking first; until then the plan can still be put right at the bench."))
     arm = next((arm for arm in trial.arms if arm.letter == letter), None)
     if arm is None:
         raise InvalidInput(
-            "treatment given", f"choose one of the arms {', '.join(a.letter for a in trial.arms)}", letter
+            "treatment given",
+            tell("choose one of the arms {names}", names=", ".join(a.letter for a in trial.arms)),
+            letter,
         )
     if not trial.day_zero.first <= day <= today:
-        raise InvalidInput("day of the change", "must lie between sticking and today", f"{day:%d %b %Y}")
+        raise InvalidInput("day of the change", tell("must lie between sticking and today"), f"{day:%d %b %Y}")
     if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason of the change", "say what happened, within 300 characters")
+        raise InvalidInput("reason of the change", tell("say what happened, within 300 characters"))
     given = treatments_given(session, trial).get(unit.id, unit.arm)
     if given is arm:
         if given is unit.arm:
-            raise InvalidInput("treatment given", f"unit {unit.code} is in that arm already", letter)
+            raise InvalidInput("treatment given", tell("unit {code} is in that arm already", code=unit.code), letter)
         return None
     change = TreatmentChange(
         trial_id=trial.id, unit_id=unit.id, arm_id=arm.id, day=day, reason=reason.strip(), at=now, person_id=actor.id

@@ -7,6 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.tend import due, operations
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
@@ -68,7 +69,9 @@ def _touched(units: list[Unit], where: list[str], typed_codes: str) -> list[str]
     codes = [
         u.code
         for u in units
-        if f"tray {u.place.tray.number}" in where or any(g.name in where for g in u.groupings) or "all" in where
+        if tell("tray {number}", number=u.place.tray.number) in where
+        or any(g.name in where for g in u.groupings)
+        or "all" in where
     ]
     return codes + [load.unit_by_code(db(), code).code for code in _codes_in(typed_codes.replace(",", " "))]
 
@@ -123,7 +126,7 @@ def move_unit(trial: Trial) -> ResponseReturnValue:
         number = fields.whole(form, "to_tray", "tray")
         tray = next((t for t in trial.trays if t.number == number), None)
         if tray is None:
-            raise InvalidInput("tray", f"must be between 1 and {len(trial.trays)}", number)
+            raise InvalidInput("tray", tell("must be between 1 and {n}", n=len(trial.trays)), number)
         row, column = fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
         move_unit_to(db(), trial, actor(), now(), unit, tray, row, column, fields.text(form, "moved_why"))
 

@@ -29,6 +29,7 @@ from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.compare.what_was_drawn import for_all_arms
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest
 from orderly_bench.core.randomise.redrawn import Pairs
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -85,17 +86,17 @@ class Settings:
 
     def __post_init__(self) -> None:
         if not 0 < self.alpha < 0.5:
-            raise InvalidInput("alpha", "must lie above 0 and below 0.5", self.alpha)
+            raise InvalidInput("alpha", tell("must lie above 0 and below 0.5"), self.alpha)
         if not 1 <= self.draws <= 2_000_000:
-            raise InvalidInput("draws", "must lie between 1 and 2000000", self.draws)
+            raise InvalidInput("draws", tell("must lie between 1 and 2000000"), self.draws)
         if self.seed < 0:
-            raise InvalidInput("seed", "must be 0 or more", self.seed)
+            raise InvalidInput("seed", tell("must be 0 or more"), self.seed)
         if self.against_control and self.control is None:
-            raise InvalidInput("control", "name the control arm when the family is 'control'")
+            raise InvalidInput("control", tell("name the control arm when the family is 'control'"))
         if self.max_t and not self.against_control:
-            raise InvalidInput("max-T", "is for each arm against the control; name the control and that family")
+            raise InvalidInput("max-T", tell("is for each arm against the control; name the control and that family"))
         if self.not_worse and self.margin is None:
-            raise InvalidInput("not worse than", "needs a margin: by how much is worse")
+            raise InvalidInput("not worse than", tell("needs a margin: by how much is worse"))
         self.rule()
 
     def rule(self) -> Rule:
@@ -234,7 +235,9 @@ def _control_index(observations: Observations, settings: Settings) -> int | None
         return None
     if settings.control not in observations.arms:
         raise InvalidInput(
-            "control", f"must be one of the arms: {'; '.join(observations.names)}", JOINER.join(settings.control)
+            "control",
+            tell("must be one of the arms: {names}", names="; ".join(observations.names)),
+            JOINER.join(settings.control),
         )
     return observations.arms.index(settings.control)
 
@@ -361,7 +364,9 @@ class _Work:
         if s.dose is None or self.nothing:
             return {}
         if s.dose not in self.o.factors:
-            raise InvalidInput("dose", f"must be one of the factors: {', '.join(self.o.factors)}", s.dose)
+            raise InvalidInput(
+                "dose", tell("must be one of the factors: {names}", names=", ".join(self.o.factors)), s.dose
+            )
         return {s.dose: trend(self.measured, self.o.factors.index(s.dose), self.rng, s.draws, s.alpha)}
 
 

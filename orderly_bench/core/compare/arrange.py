@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from orderly_bench.core.compare.observations import JOINER, Observations, Row, natural_key
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 
 
 def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) -> Observations:
@@ -18,25 +19,27 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
         two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
     """
     if not rows:
-        raise UnusableData("there are no cuttings", "Each cutting has one row")
+        raise UnusableData(tell("there are no cuttings"), tell("Each cutting has one row"))
     arms = sorted({row.levels for row in rows}, key=lambda arm: tuple(natural_key(level) for level in arm))
     if len(arms) < least_arms:
         raise UnusableData(
-            f"all cuttings are in one arm ({JOINER.join(arms[0])})",
-            "A comparison needs two arms; check what was varied",
+            tell("all cuttings are in one arm ({names})", names=JOINER.join(arms[0])),
+            tell("A comparison needs two arms; check what was varied"),
             column=",".join(factors),
         )
     strata = {row.pair or row.block for row in rows} - {None}
     blocks = sorted((s for s in strata if s is not None), key=natural_key)
     for row in rows:
         if blocks and (row.pair or row.block) is None:
-            raise UnusableData("no block is given", "Fill the block for every cutting", row=row.line or None)
+            raise UnusableData(
+                tell("no block is given"), tell("Fill the block for every cutting"), row=row.line or None
+            )
     seen = {row.levels for row in rows if row.known}
     for arm in arms:
         if arm not in seen:
             raise UnusableData(
-                f"arm {JOINER.join(arm)} has no cutting with a known outcome",
-                "Score it, or compare the other arms without it",
+                tell("arm {names} has no cutting with a known outcome", names=JOINER.join(arm)),
+                tell("Score it, or compare the other arms without it"),
             )
     _check_units(rows)
     made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows))
@@ -58,7 +61,7 @@ def _check_units(rows: Sequence[Row]) -> None:
         ):  # fmt: skip
             if here != there:
                 raise UnusableData(
-                    f"unit {row.unit} stands in two {what}",
-                    "Give each unit its own name, and one place",
+                    tell("unit {unit} stands in two {what}", unit=row.unit, what=what),
+                    tell("Give each unit its own name, and one place"),
                     row=row.line or None,
                 )

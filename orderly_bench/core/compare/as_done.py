@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import tell
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,12 @@ def doubt_about_treatments(cuttings: Sequence[Treated]) -> list[Caution]:
         return []
     pairs = list(dict.fromkeys((c.planned, c.done) for c in moved))
     parts = "; ".join(
-        f"{sum(1 for c in moved if (c.planned, c.done) == pair)} of {pair[0]} got {pair[1]}" for pair in pairs
+        tell(
+            "{k} of {pair} got {given}",
+            k=sum(1 for c in moved if (c.planned, c.done) == pair),
+            pair=pair[0],
+            given=pair[1],
+        )
+        for pair in pairs
     )
     return [caution("not_as_planned", n=len(moved), parts=parts)]

@@ -9,6 +9,7 @@ import numpy as np
 
 from orderly_bench.core.compare.hodges_lehmann import exact_p
 from orderly_bench.core.compare.superiority import block_scores, mid_ranks
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.hypergeometric import log_choose
 from orderly_bench.core.randomise.quadratic_form import cmh_statistic
 
@@ -77,7 +78,10 @@ def mcnemar(rooted: np.ndarray, stuck: np.ndarray) -> dict[str, Classical]:
     if first + second == 0:
         return {}
     found = {}
-    for name, correction in (("mcnemar, chi-square", 0), ("mcnemar, chi-square with continuity correction", 1)):
+    for name, correction in (
+        (tell("mcnemar, chi-square"), 0),
+        (tell("mcnemar, chi-square with continuity correction"), 1),
+    ):
         chi2 = max(0, abs(first - second) - correction) ** 2 / (first + second)
         found[name] = Classical(chi2, float(chdtrc(1, chi2)))
     return found

@@ -11,6 +11,7 @@ from orderly_bench.core.compare.holm import holm
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.unknown import Range
 from orderly_bench.core.compare.verdict import LEAST_FOR_SAME, Rule, Verdict, decide
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
@@ -108,7 +109,7 @@ class PairEvidence:
 Ends = tuple[PairEvidence, PairEvidence]
 
 #: Averages that can be taken from one another.
-HAVE_DIFFERENCES = ("mean", "mean rooted-days")
+HAVE_DIFFERENCES = ("mean", word("mean rooted-days"))
 #: As a proportion: farther than this from the raw counts, an adjusted difference says so.
 FAR_FROM_RAW = 0.05
 
@@ -125,7 +126,7 @@ class NotWorse:
 class SameStart:
     """The comparison as it would be had all cuttings started alike.
 
-    ``estimate`` and ``interval`` are None where the response has no difference of means; ``changes``: whether the verdict does.
+    ``estimate`` and ``interval`` are None where the response has no difference of means, all but the verdict where the arm can't be told from the start; ``changes``: whether the verdict does.
     """
 
     estimate: float | None

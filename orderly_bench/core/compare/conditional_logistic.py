@@ -14,12 +14,15 @@ import numpy as np
 
 from orderly_bench.core.compare import logistic
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.hypergeometric import log_choose
 
 #: A coefficient beyond this has no finite estimate (separation).
 DIVERGED = 12.0
 NAME = "conditional logistic"
 LARGE_STRATUM = 400
+#: Of a logit; what a further step would gain when it is no longer taken; steps at most.
+FURTHEST, CONVERGED, MOST_STEPS = 40.0, 1e-10, 60
 
 
 @lru_cache(maxsize=512)
@@ -35,30 +38,39 @@ def _arm_polynomial(stuck: int, eta: float) -> np.ndarray:
     return found
 
 
-def _stratum(rooted: np.ndarray, stuck: np.ndarray, eta: np.ndarray) -> tuple[float, np.ndarray]:
-    """Log-likelihood of one stratum and its gradient with respect to each arm's eta."""
-    total = int(rooted.sum())
-    polynomials = [_arm_polynomial(int(n), float(e)) for n, e in zip(stuck, eta, strict=True)]
+def _coefficient(first: np.ndarray, second: np.ndarray, power: int) -> float:
+    """Of one power in the product of two polynomials."""
+    low, high = max(0, power - second.size + 1), min(first.size - 1, power)
+    return float(first[low : high + 1] @ second[power - high : power - low + 1][::-1]) if low <= high else 0.0
+
+
+def _stratum(rooted: np.ndarray, stuck: np.ndarray, eta: np.ndarray) -> tuple[float, np.ndarray, np.ndarray]:
+    """Log-likelihood of one stratum, and the mean and covariance of the numbers rooted given their sum."""
+    total, arms = int(rooted.sum()), eta.size
+    plain = [_arm_polynomial(int(n), float(e)) for n, e in zip(stuck, eta, strict=True)]
+    counted = [np.arange(polynomial.size) * polynomial for polynomial in plain]
     before, after = [np.ones(1)], [np.ones(1)]
-    for polynomial in polynomials:
+    for polynomial in plain:
         before.append(np.convolve(before[-1], polynomial))
-    for polynomial in polynomials[:0:-1]:
+    for polynomial in plain[:0:-1]:
         after.append(np.convolve(after[-1], polynomial))
-    denominator = before[-1][total]
-    gradient = np.zeros(eta.size)
-    for arm, polynomial in enumerate(polynomials):
-        others = np.convolve(before[arm], after[-1 - arm])
-        j = np.arange(polynomial.size)
-        rest = total - j
-        usable = (rest >= 0) & (rest < others.size)
-        expected = float((j[usable] * polynomial[usable] * others[rest[usable]]).sum() / denominator)
-        gradient[arm] = rooted[arm] - expected
-    ways = sum(np.log(_arm_polynomial(int(n), 0.0)[int(k)]) for n, k in zip(stuck, rooted, strict=True))
-    return float(ways + rooted @ eta - np.log(denominator)), gradient
+    all_ways = float(before[-1][total])
+    mean, square = np.zeros(arms), np.zeros((arms, arms))
+    for a in range(arms):
+        others = np.convolve(before[a], after[-1 - a])
+        mean[a] = _coefficient(counted[a], others, total) / all_ways
+        square[a, a] = _coefficient(np.arange(counted[a].size) * counted[a], others, total) / all_ways
+        between = np.convolve(before[a], counted[a])
+        for b in range(a + 1, arms):
+            both = _coefficient(np.convolve(between, counted[b]), after[-1 - b], total)
+            square[a, b] = square[b, a] = both / all_ways
+            between = np.convolve(between, plain[b])
+    ways = sum(np.log(_choices(int(n))[int(k)]) for n, k in zip(stuck, rooted, strict=True))
+    return float(ways + rooted @ eta - np.log(all_ways)), mean, square - np.outer(mean, mean)
 
 
 def log_likelihood(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> float | None:
-    """Maximised conditional log-likelihood; None when there is no finite fit.
+    """Maximised conditional log-likelihood, by Newton's method with steps halved; None when there is no finite fit.
 
     Parameters
     ----------
@@ -66,31 +78,41 @@ def log_likelihood(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) ->
         Without an intercept, which conditioning removes.
     rooted, stuck : ndarray of int, shape (strata, arms)
     """
-    from scipy.optimize import minimize
+    kinds, times = np.unique(np.hstack([rooted, stuck]), axis=0, return_counts=True)
+    arms = rooted.shape[1]
 
-    def minus(beta: np.ndarray) -> tuple[float, np.ndarray]:
-        eta = design @ beta
-        value, gradient = 0.0, np.zeros(eta.size)
-        for k, n in zip(rooted, stuck, strict=True):
-            here, slope = _stratum(k, n, np.clip(eta, -40, 40))
-            value += here
-            gradient += slope
-        return -value, -(design.T @ gradient)
+    def at(beta: np.ndarray) -> tuple[float, np.ndarray, np.ndarray]:
+        eta = np.clip(design @ beta, -FURTHEST, FURTHEST)
+        value, slope, bend = 0.0, np.zeros(arms), np.zeros((arms, arms))
+        for kind, n in zip(kinds, times.tolist(), strict=True):
+            here, mean, covariance = _stratum(kind[:arms], kind[arms:], eta)
+            value += n * here
+            slope += n * (kind[:arms] - mean)
+            bend += n * covariance
+        return value, design.T @ slope, design.T @ bend @ design
 
-    if design.shape[1] == 0:
-        return -minus(np.zeros(0))[0]
-    found = minimize(minus, np.zeros(design.shape[1]), jac=True, method="BFGS", options={"gtol": 1e-6})
-    spread = design @ found.x
-    if not np.isfinite(found.fun) or np.ptp(spread) > DIVERGED:
-        return None
-    return -float(found.fun)
+    beta = np.zeros(design.shape[1])
+    value, slope, bend = at(beta)
+    for _ in range(MOST_STEPS if beta.size else 0):
+        step = np.linalg.lstsq(bend, slope, rcond=None)[0]
+        gain = float(step @ slope)
+        if gain < CONVERGED:
+            break
+        while (tried := at(beta + step))[0] < value and np.abs(step).max() > CONVERGED:
+            step = step / 2
+        beta, (value, slope, bend) = beta + step, tried
+        if np.ptp(design @ beta) > DIVERGED:
+            return None
+    return value if np.isfinite(value) else None
 
 
 def _with_intercepts(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> ModelTest:
     strata, arms = stuck.shape
     base = np.repeat(np.eye(strata), arms, axis=0)
     small, large = (np.hstack([base, np.tile(design, (strata, 1))]) for design in (smaller, larger))
-    return logistic.likelihood_ratio("logistic, an intercept per block", small, large, rooted.ravel(), stuck.ravel())
+    return logistic.likelihood_ratio(
+        tell("logistic, an intercept per block"), small, large, rooted.ravel(), stuck.ravel()
+    )
 
 
 def likelihood_ratio(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> ModelTest:

@@ -23,6 +23,7 @@ from orderly_bench.core.compare.linear import dummies
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.rates import normal_quantile
+from orderly_bench.core.messages.words import tell
 
 #: Strengths tried, none among them, below which a best one is not looked for.
 FOUR = 4
@@ -179,7 +180,7 @@ class _Table:
         """Penalised likelihood ratio of the quadratic term, divided by the design effect."""
         tested = np.arange(self.columns.shape[1]) == self.columns.shape[1] - 1
         whole = firth.likelihood_ratio(self.columns, tested, self.rooted, self.stuck)
-        return chi2_test("bend of the curve", (whole.chi2 or 0.0) / spread, 1)
+        return chi2_test(tell("bend of the curve"), (whole.chi2 or 0.0) / spread, 1)
 
     def again(self, rng: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
         """Counts of the cells with their whole units drawn again, with replacement."""

@@ -15,8 +15,8 @@ from orderly_bench.core.compare.observations import EARLIER_ROOTS, Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.wording import listed, p_value, percent, points
-from orderly_bench.core.messages import english
 from orderly_bench.core.messages.say import caution, phrase
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
@@ -129,7 +129,7 @@ def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:
     if silent <= count / 2 or rooted.sum() in (0, stuck.sum()):
         return []
     what = observations.layout.strata_are
-    did = english.DID[kind.response]
+    did = phrase(f"did/{kind.response}")
     return [caution("silent_block", silent=silent, all=count, what=what, did=did, rest=count - silent)]
 
 
@@ -175,8 +175,8 @@ def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationT
     rooted, stuck = observations.rooted.sum(), observations.stuck.sum()
     if test.p is None or test.p < 0.9999 or rooted not in (0, stuck):
         return []
-    did = english.DID[kind.response]
-    what = f"none {did} in any arm" if rooted == 0 else f"all {did} in every arm"
+    did = phrase(f"did/{kind.response}")
+    what = tell("none {did} in any arm", did=did) if rooted == 0 else tell("all {did} in every arm", did=did)
     return [caution("nothing_varies", what=what, serious=True)]
 
 
@@ -195,17 +195,21 @@ def _at_the_ends(observations: Observations, kind: Kind) -> list[Caution]:
         bound = bound_of_none(units)
         if bound is None or units < 2 or k not in (0, n):
             continue
-        limit = f"below {100 * bound:.0f} %" if k == 0 else f"above {100 * (1 - bound):.0f} %"
+        limit = (
+            tell("below {bound:.0f} %", bound=100 * bound)
+            if k == 0
+            else tell("above {bound:.0f} %", bound=100 * (1 - bound))
+        )
         found.append(
             caution(
                 "none_or_all",
                 arm=name,
-                which="none" if k == 0 else "all",
+                which=word("none") if k == 0 else word("all"),
                 n=n,
-                did=english.DID[kind.response],
-                inside=f" in {units} {what}" if units < n else "",
+                did=phrase(f"did/{kind.response}"),
+                inside=tell(" in {units} {what}", units=units, what=what) if units < n else "",
                 limit=limit,
-                but=f", but {out} more {'is' if out == 1 else 'are'} unknown" if out else "",
+                but=tell(", but {out} more {out:~is|are} unknown", out=out) if out else "",
             )
         )
     return found
@@ -229,7 +233,9 @@ def _earlier_roots(observations: Observations) -> list[Caution]:
     if not had:
         return []
     by_arm = {arm: sum(row.levels == arm for row in had) for arm in observations.arms}
-    parts = ", ".join(f"{n} of {name}" for name, n in zip(observations.spoken, by_arm.values(), strict=True) if n)
+    parts = ", ".join(
+        tell("{n} of {name}", n=n, name=name) for name, n in zip(observations.spoken, by_arm.values(), strict=True) if n
+    )
     unknown = sum(not row.known for row in had)
     return [caution("earlier_roots", n=len(had), parts=parts, unknown=unknown)]
 
@@ -240,7 +246,9 @@ def _left_out(observations: Observations, response: Response) -> list[Caution]:
         return []
     worst = int(share.argmax())
     many = bool(share.max() > LEFT_OUT_SHARE)
-    parts = ", ".join(f"{n} from {name}" for name, n in zip(observations.spoken, out.tolist(), strict=True) if n)
+    parts = ", ".join(
+        tell("{n} from {name}", n=n, name=name) for name, n in zip(observations.spoken, out.tolist(), strict=True) if n
+    )
     tail = phrase("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.spoken[worst]) if many else ""
     return [
         caution("left_out", out=int(out.sum()), parts=parts, many=tail, serious=many and kind_of(response).ends is None)
@@ -254,7 +262,7 @@ def _not_stuck(observations: Observations) -> list[Caution]:
     if share.max() - share.min() <= NOT_STUCK_UNEVEN:
         return []
     parts = ", ".join(
-        f"{n} of {m} of {name}"
+        tell("{n} of {m} of {name}", n=n, m=m, name=name)
         for name, n, m in zip(observations.spoken, empty.tolist(), planned.tolist(), strict=True)
     )
     return [caution("not_stuck_uneven", parts=parts)]
@@ -295,7 +303,10 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
 
 def _lacking(observations: Observations) -> list[Caution]:
     lacking = observations.layout.lacking()
-    missing = [f"{observations.blocks[block]} lacks {observations.spoken[arm]}" for block, arm in lacking]
+    missing = [
+        tell("{blocks} lacks {spoken}", blocks=observations.blocks[block], spoken=observations.spoken[arm])
+        for block, arm in lacking
+    ]
     return [caution("block_lacks_arm", missing="; ".join(missing[:4]))] if missing else []
 
 

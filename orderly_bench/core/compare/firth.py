@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.compare.logistic import LARGEST_LOGIT, ModelTest, chi2_test
+from orderly_bench.core.messages.words import tell
 
 MOST_STEPS = 200
 #: On the logit; longer steps overshoot near none and all.
@@ -90,4 +91,4 @@ def likelihood_ratio(design: np.ndarray, tested: np.ndarray, rooted: np.ndarray,
     full = fit(design[kept], rooted[kept], stuck[kept])
     null = fit(design[kept], rooted[kept], stuck[kept], ~tested)
     gain = 2 * (full.log_likelihood - null.log_likelihood)
-    return chi2_test("Firth penalised logistic", gain, int(tested.sum()))
+    return chi2_test(tell("Firth penalised logistic"), gain, int(tested.sum()))

@@ -11,6 +11,7 @@ import numpy as np
 
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Observations
+from orderly_bench.core.messages.words import tell
 
 
 def robust_wald(observations: Observations) -> ModelTest:
@@ -21,7 +22,7 @@ def robust_wald(observations: Observations) -> ModelTest:
     from statsmodels.genmod.generalized_estimating_equations import GEE
 
     arms = len(observations.arms)
-    name = "GEE, exchangeable, robust"
+    name = tell("GEE, exchangeable, robust")
     k, n = observations.rooted.sum(axis=0), observations.stuck.sum(axis=0)
     if ((k == 0) | (k == n)).any():
         return ModelTest(name, None, arms - 1, None)

@@ -12,6 +12,7 @@ import numpy as np
 
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.rates import Interval, normal_quantile
+from orderly_bench.core.messages.words import tell
 
 EXACT_BELOW = 50
 METHOD = "Hodges-Lehmann shift"
@@ -87,4 +88,6 @@ def stratified_shift(
     differences = np.sort(np.concatenate(inside))
     out = max(0, int(np.floor(differences.size / 2 - normal_quantile(level) * sqrt(variance))) - 1)
     low, high = float(differences[out]), float(differences[differences.size - 1 - out])
-    return Difference(float(np.median(differences)), Interval(low, high, level), "Hodges-Lehmann shift within blocks")
+    return Difference(
+        float(np.median(differences)), Interval(low, high, level), tell("Hodges-Lehmann shift within blocks")
+    )

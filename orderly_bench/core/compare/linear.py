@@ -12,6 +12,7 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.messages.words import tell
 
 NO_VARIANCE = 1e-12
 
@@ -90,5 +91,5 @@ def fit_arms(values: np.ndarray, arm: np.ndarray, groups: list[np.ndarray]) -> A
         levels = np.unique(group).size
         first += float(beta[at : at + levels - 1].sum()) / levels
         at += levels - 1
-    test = ModelTest("linear model on unit means", p=p, f=f, df1=df1, df2=df2)
+    test = ModelTest(tell("linear model on unit means"), p=p, f=f, df1=df1, df2=df2)
     return ArmFit(effects, unscaled, variance, df2, test, first)

@@ -13,6 +13,7 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.layout import Layout
 
@@ -50,7 +51,9 @@ def spent(alpha: float, look: int, looks: int) -> float:
     from scipy.special import ndtr, ndtri
 
     if not 1 <= look <= looks <= MOST_LOOKS:
-        raise InvalidInput("look", f"must be one of at most {MOST_LOOKS}, from the first on", look)
+        raise InvalidInput(
+            "look", tell("must be one of at most {most_looks}, from the first on", most_looks=MOST_LOOKS), look
+        )
     return float(2 - 2 * ndtr(ndtri(1 - alpha / 2) / sqrt(look / looks)))
 
 

@@ -22,6 +22,7 @@ from orderly_bench.core.compare.rate_effects import NO_VARIANCE, Effect, RateEff
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.unknown import filled
 from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest
@@ -97,7 +98,9 @@ class Levels:
         means, layout = drawn.means(self.measured.values), drawn.layout
         test = only or self._two_levels(means, layout, a, b)
         fitted = fit_arms(means, layout.arm, [layout.stratum])
-        return self._linear(factor, a, b, sides, test, fitted, layout.arm, "linear model on what was drawn, t interval")
+        return self._linear(
+            factor, a, b, sides, test, fitted, layout.arm, tell("linear model on what was drawn, t interval")
+        )
 
     def _with_all_factors(
         self, factor: int, a: int, b: int, sides: tuple[Side, Side], only: RandomisationTest | None
@@ -113,7 +116,7 @@ class Levels:
         others = [index[units.arm, other] for other in range(index.shape[1]) if other != factor]
         own = index[units.arm, factor]
         fitted = fit_arms(units.mean, own, [units.stratum, *others])
-        method = "linear model with all factors, t interval"
+        method = tell("linear model with all factors, t interval")
         found = self._linear(factor, a, b, sides, test, fitted, own, method)
         return replace(found, limits=Limits((), ("aliased_with_interaction",)))
 

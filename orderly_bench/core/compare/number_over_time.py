@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -79,7 +80,7 @@ def over_time(
         Days that do not rise from above 0.
     """
     if days.size < 1 or days[0] <= 0 or (np.diff(days) <= 0).any():
-        raise InvalidInput("days", "must rise, the first after sticking", days.tolist())
+        raise InvalidInput("days", tell("must rise, the first after sticking"), days.tolist())
     arms = int(arm.max()) + 1
     seen = ~np.isnan(counts)
     counted = np.stack([seen[arm == a].sum(axis=0) for a in range(arms)])

@@ -18,6 +18,7 @@ from orderly_bench.core.compare.reading import counts_of
 from orderly_bench.core.compare.wording import interval_words
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.say import say
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
 
@@ -54,11 +55,13 @@ def one_rate(observations: Observations, settings: Settings) -> OneRate:
     """
     kind = kind_of(settings.response)
     if not kind.yes_no:
-        raise InvalidInput("response", "a rate is of a yes or no: rooted, fit_to_pot_on or alive", settings.response)
+        raise InvalidInput(
+            "response", tell("a rate is of a yes or no: rooted, fit_to_pot_on or alive"), settings.response
+        )
     if len(observations.arms) > 1:
         raise UnusableData(
-            f"there are {len(observations.arms)} arms, and a rate is of one",
-            "Leave the flag out to compare them, or give a file of one arm",
+            tell("there are {n} arms, and a rate is of one", n=len(observations.arms)),
+            tell("Leave the flag out to compare them, or give a file of one arm"),
         )
     exact = settings.interval == "clopper-pearson"
     arm = arm_results(measured(observations, settings.response), 1 - settings.alpha, exact)[0]
@@ -78,7 +81,8 @@ def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:
 def _sentence(arm: ArmResult, bound: dict[str, object] | None, kind: Kind) -> str:
     counts = counts_of(Side(arm.name, arm.rooted, arm.stuck, arm.left_out))
     if bound is not None:
-        return say("rate/bound", counts=counts, limit=f"{bound['side']} {100 * float(str(bound['value'])):.0f} %")
+        text = word("below {bound:.0f} %") if bound["side"] == "below" else word("above {bound:.0f} %")
+        return say("rate/bound", counts=counts, limit=tell(text, bound=100 * float(str(bound["value"]))))
     if arm.interval is None:
         return say("rate/one_unit", counts=counts)
     return say("rate", counts=counts, interval=interval_words(arm.interval, kind))

@@ -6,6 +6,7 @@ from math import sqrt
 
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.rates import Interval, wilson
+from orderly_bench.core.messages.words import tell
 
 
 def newcombe_paired(both: int, first_only: int, second_only: int, neither: int, level: float = 0.95) -> Difference:
@@ -17,7 +18,7 @@ def newcombe_paired(both: int, first_only: int, second_only: int, neither: int, 
     -----
     phi is corrected for continuity when positive, and 0 when a margin is 0. No pairs: no estimate.
     """
-    method = "paired hybrid score (Newcombe 1998)"
+    method = tell("paired hybrid score (Newcombe 1998)")
     n = both + first_only + second_only + neither
     if n == 0:
         return Difference(None, None, method)

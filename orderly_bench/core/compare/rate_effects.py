@@ -15,6 +15,7 @@ from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.linear import ArmFit, fit_arms
 from orderly_bench.core.compare.observations import Observations
 from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.messages.words import tell
 
 Effect = Callable[[float], Difference]
 NO_VARIANCE = 1e-12
@@ -56,14 +57,14 @@ class RateEffects:
         if min((r.arm == a).sum(), (r.arm == b).sum()) < 2:
             return Difference(estimate, None, method)
         fitted = fit_arms(r.mean[kept], (r.arm[kept] == b).astype(int), [])
-        return self._t_interval(fitted, (0, 1), (a, b), estimate, level, f"{method}, t interval")
+        return self._t_interval(fitted, (0, 1), (a, b), estimate, level, tell("{method}, t interval", method=method))
 
     def inside(self, a: int, b: int, groups: list[np.ndarray], level: float) -> Difference:
         """Units inside groups of them, linear model with those beside the arms."""
         units = self.observations.units
         fitted = fit_arms(units.mean, units.arm, groups)
         estimate = fitted.difference(a, b)[0]
-        return self._t_interval(fitted, (a, b), (a, b), estimate, level, "linear model within groups, t interval")
+        return self._t_interval(fitted, (a, b), (a, b), estimate, level, tell("linear model within groups, t interval"))
 
     def _t_interval(
         self,
@@ -83,7 +84,7 @@ class RateEffects:
     def of_units(self, a: int, b: int, level: float) -> Difference:
         """Means of units; in the linear model with the layout's groupings."""
         o, units, fitted = self.observations, self.observations.units, self.linear()
-        method = "linear model on unit means, t interval"
+        method = tell("linear model on unit means, t interval")
         if o.layout.adjusts:
             estimate = fitted.difference(a, b)[0]
         else:
@@ -109,5 +110,5 @@ class RateEffects:
         return Difference(
             max(-1.0, min(1.0, estimate)),
             Interval(max(-1.0, low), min(1.0, high), level),
-            "square-and-add of Rao-Scott limits (Newcombe 1998)",
+            tell("square-and-add of Rao-Scott limits (Newcombe 1998)"),
         )

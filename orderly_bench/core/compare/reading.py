@@ -21,8 +21,8 @@ from orderly_bench.core.compare.wording import (
     points,
     size,
 )
-from orderly_bench.core.messages import english
 from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Strength
@@ -83,7 +83,7 @@ def counts_of(one: Side) -> str:
     """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 (n 20)``."""
     if one.mean is None:
         return known_of(one.rooted, one.stuck, one.unknown)
-    unknown = f"; {one.unknown} unknown" if one.unknown else ""
+    unknown = tell("; {unknown} unknown", unknown=one.unknown) if one.unknown else ""
     return f"{one.average} {size(one.mean)} (n {one.stuck}{unknown})"
 
 
@@ -91,13 +91,13 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
     """Both sides as counted, worded no stronger than the verdict and its strength. Expects the higher side first."""
     kind = kind_of(analysis.settings.response)
     a, b = comparison.a.spoken, comparison.b.spoken
-    counts = f"{counts_of(comparison.a)} against {counts_of(comparison.b)}"
+    counts = tell("{first} against {second}", first=counts_of(comparison.a), second=counts_of(comparison.b))
     names = {"a": a, "b": b, "counts": counts}
     if graded.strength is Strength.CANNOT_TELL:
         return _untold(comparison, graded, names)
     if comparison.verdict.alike:
         return _alike(comparison, kind, analysis, names) + _of_these_pieces(comparison, analysis)
-    more = english.MORE[kind.response].format(**names)
+    more = phrase(f"more/{kind.response}", a=a, b=b)
     if "aliased_with_interaction" in graded.codes:
         more += phrase("if_separate")
     together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
@@ -106,7 +106,7 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
         # Percent of the adjusted rates, whose difference is the estimate.
         first, second = (percent(min(1.0, max(0.0, rate)), 0) for rate in comparison.adjusted)
         far = points(comparison.difference.estimate)
-        rates = f"{first} against {second}"
+        rates = tell("{first} against {second}", first=first, second=second)
         return say("clear/adjusted", more=more, size=far, rates=rates, counts=counts) + together
     return say("clear", more=more, counts=counts) + together
 
@@ -136,8 +136,8 @@ def _alike(comparison: Comparison, kind: Kind, analysis: Analysis, names: dict[s
     a, b = comparison.a, comparison.b
     if kind.yes_no and a.rooted + b.rooted in (0, a.stuck + b.stuck):
         key = "alike/none" if a.rooted + b.rooted == 0 else "alike/all"
-        return say(key, did=english.DID[kind.response], **values)
-    return say("alike", alike=english.ALIKE[kind.response].format(**names), **values)
+        return say(key, did=phrase(f"did/{kind.response}"), **values)
+    return say("alike", alike=phrase(f"same/{kind.response}", **names), **values)
 
 
 def differing(comparison: Comparison, analysis: Analysis) -> list[str]:
@@ -190,7 +190,7 @@ def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
     if found is None or margin is None:
         return ""
     kind = kind_of(analysis.settings.response)
-    limit = f"{points(found.limit, True)} points" if kind.yes_no else size(found.limit)
+    limit = tell("{points} points", points=points(found.limit, True)) if kind.yes_no else size(found.limit)
     names = {"a": comparison.a.spoken, "b": comparison.b.spoken, "margin": margin_words(margin, kind), "limit": limit}
     return say("not_worse/holds" if found.holds else "not_worse/open", **names)
 
@@ -220,7 +220,9 @@ def read(
         Doubts from the log: incidents, visibility, days.
     """
     if analysis.settings.look:
-        return Reading([], Strength.CANNOT_TELL, ("look",), ["a look has no verdict"], False, look_words(analysis))
+        return Reading(
+            [], Strength.CANNOT_TELL, ("look",), [tell("a look has no verdict")], False, look_words(analysis)
+        )
     cautions = [*analysis.cautions, *(other_cautions or [])]
     broken = tuple(departures or ())
     told = [term for term in _main_effects(analysis) if term.contrasts]
@@ -257,7 +259,9 @@ def _order(finding: Finding) -> tuple[int, int, float]:
 def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]) -> list[str]:
     """Why the strength is not higher; of what is shown, that it was planned."""
     if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
-        return ["clear, as planned" if head.strength is Strength.SHOWN else "practically the same, as planned"]
+        return [
+            tell("clear, as planned") if head.strength is Strength.SHOWN else tell("practically the same, as planned")
+        ]
     said = list(departures) if "departure" in head.codes else []
     said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
     return said or ["not settled"]

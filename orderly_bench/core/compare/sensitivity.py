@@ -10,6 +10,7 @@ from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.reading import Reading, read
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.words import tell
 
 
 @dataclass(frozen=True)
@@ -64,5 +65,8 @@ def _answer(factors: list[str], scenario: Scenario, settings: Settings, head: Co
             changed = c.verdict.clear != head.verdict.clear or (turned_round and head.verdict.clear)
             return Answer(scenario.name, c, changed)
     return Answer(
-        scenario.name, None, True, "read this way an interaction is needed, so the headline would be a pair of arms"
+        scenario.name,
+        None,
+        True,
+        tell("read this way an interaction is needed, so the headline would be a pair of arms"),
     )

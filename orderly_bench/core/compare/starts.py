@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from itertools import combinations
 
 import numpy as np
@@ -28,7 +29,9 @@ from orderly_bench.core.compare.what_was_drawn import for_factor, for_pair
 from orderly_bench.core.compare.wording import listed, p_value
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.randomise import permutation
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.randomise import permutation, redrawn
+from orderly_bench.core.randomise.layout import Layout as DrawnLayout
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
@@ -49,18 +52,21 @@ class Start:
 
 @dataclass(frozen=True)
 class Adjusted:
-    """The difference of two arms as it would be with the same start, its standard error and degrees of freedom, its test."""
+    """The difference of two arms as it would be with the same start, its standard error and degrees of freedom, its test.
 
-    estimate: float
+    Estimate and test are None where the arms started so differently that one can't be told from the other.
+    """
+
+    estimate: float | None
     error: float
     df: int
-    test: RandomisationTest
+    test: RandomisationTest | None
 
     def interval(self, level: float) -> Interval | None:
         """The t interval of the linear model; None without degrees of freedom or any variance."""
         from scipy.special import stdtrit
 
-        if self.df < 1 or self.error <= NO_VARIANCE:
+        if self.estimate is None or self.df < 1 or self.error <= NO_VARIANCE:
             return None
         half = float(stdtrit(self.df, 0.5 + level / 2)) * self.error
         return Interval(max(-1.0, self.estimate - half), min(1.0, self.estimate + half), level)
@@ -85,22 +91,69 @@ def adjusted_for_start(
     InvalidInput
         A start that does not vary: there is nothing to adjust for.
     """
-    columns = start.reshape(values.size, -1)
-    if np.ptp(columns, axis=0).max() == 0:
-        raise InvalidInput("start", "must vary between units to be adjusted for", float(columns[0, 0]))
     if int(layout.arm.max()) != 1:
-        raise InvalidInput("arms", "must be two", int(layout.arm.max()) + 1)
+        raise InvalidInput("arms", tell("must be two"), int(layout.arm.max()) + 1)
+    base = _base(start, [layout.stratum])
+    test = permutation.test(_left(values, base), layout, rng, draws)
+    return _of_contrast(values, np.column_stack([base, layout.arm == 0]), np.ones(1), test)
+
+
+def adjusted_in_whole(
+    values: np.ndarray,
+    start: np.ndarray,
+    layout: DrawnLayout,
+    groupings: list[np.ndarray],
+    rng: np.random.Generator,
+    draws: int,
+) -> dict[tuple[int, int], Adjusted]:
+    """Every two arms of a square or of incomplete blocks, as (arm a, arm b), the first minus the second: the whole is redrawn.
+
+    Parameters
+    ----------
+    values, start : ndarray of float
+        As in `adjusted_for_start`.
+    groupings : list of ndarray of int, shape (units,)
+        Rows and columns, or blocks.
+    """
+    base = _base(start, groupings)
+    _, pairs = redrawn.tests(_left(values, base), layout, rng, draws)
+    full = np.column_stack([base, dummies(layout.arm)])
+    found = {}
+    for (a, b), test in pairs.items():
+        contrast = np.zeros(int(layout.arm.max()) + 1)
+        contrast[a], contrast[b] = 1, -1
+        found[a, b] = _of_contrast(values, full, contrast[1:], test)
+        found[b, a] = _of_contrast(values, full, -contrast[1:], test)
+    return found
+
+
+def _base(start: np.ndarray, groupings: list[np.ndarray]) -> np.ndarray:
+    """Columns of the groups and the start; a start that does not vary is refused."""
+    columns = start.reshape(start.shape[0], -1)
+    if np.ptp(columns, axis=0).max() == 0:
+        raise InvalidInput("start", tell("must vary between units to be adjusted for"), float(columns[0, 0]))
     centred = columns - columns.mean(axis=0)
     scaled = centred / np.maximum(np.abs(centred).max(axis=0), NO_VARIANCE)
-    base = np.column_stack([np.ones(values.size), dummies(layout.stratum), scaled])
-    left = values - base @ (np.linalg.pinv(base) @ values)
-    full = np.column_stack([base, layout.arm == 0])
+    return np.column_stack([np.ones(start.shape[0]), *[dummies(g) for g in groupings], scaled])
+
+
+def _left(values: np.ndarray, base: np.ndarray) -> np.ndarray:
+    left: np.ndarray = values - base @ (np.linalg.pinv(base) @ values)
+    return left
+
+
+def _of_contrast(values: np.ndarray, full: np.ndarray, contrast: np.ndarray, test: RandomisationTest) -> Adjusted:
+    """The contrast of the last columns of a linear model; it is estimable when it lies among the model's rows (Searle 1971, ch. 5)."""
     solved = np.linalg.pinv(full)
+    wanted = np.concatenate([np.zeros(full.shape[1] - contrast.size), contrast])
+    if not np.allclose(wanted @ solved @ full, wanted, atol=1e-6):
+        return Adjusted(None, 0.0, 0, None)
     fitted = solved @ values
     df = values.size - int(np.linalg.matrix_rank(full))
     spare = float(((values - full @ fitted) ** 2).sum()) / df if df > 0 else 0.0
-    error = float(np.sqrt(spare * (solved[-1] @ solved[-1])))
-    return Adjusted(float(fitted[-1]), error, df, permutation.test(left, layout, rng, draws))
+    weights = wanted @ solved
+    error = float(np.sqrt(spare * (weights @ weights)))
+    return Adjusted(float(wanted @ fitted), error, df, test)
 
 
 def starts_apart(observations: Observations) -> list[Start]:
@@ -140,7 +193,11 @@ def _apart(observations: Observations, name: str) -> Start | None:
         gap = float(np.nanmax(means) - np.nanmin(means))
         if gap <= FAR_APART * spread or gap <= NO_VARIANCE:
             return None
-        return Start(name, f"{name} on average " + listed([f"{m:.3g} in {spoken[a]}" for a, m in enumerate(means)]))
+        return Start(
+            name,
+            tell("{name} on average ", name=name)
+            + listed([tell("{m:.3g} in {spoken}", m=m, spoken=spoken[a]) for a, m in enumerate(means)]),
+        )
     kinds = sorted(set(cells) - {""})
     if len(kinds) < 2 or len(kinds) * CUTTINGS_A_LEVEL > len(cells):
         return None
@@ -160,7 +217,9 @@ def _apart(observations: Observations, name: str) -> Start | None:
     if off.max() <= 1 + NO_VARIANCE or far <= FAR_APART:
         return None
     kind = int(off.argmax())
-    counts = listed([f"{table[kind, a]} of {size[a]} in {spoken[a]}" for a in arms])
+    counts = listed(
+        [tell("{table} of {size} in {spoken}", table=table[kind, a], size=size[a], spoken=spoken[a]) for a in arms]
+    )
     return Start(name, f"{name} {kinds[kind]}: {counts}")
 
 
@@ -212,8 +271,21 @@ class Beside:
     def _pair(self, a: int, b: int) -> Adjusted | None:
         o = self.measured.o
         if o.layout.whole_redraw:
-            return None  # the two alone were never drawn
+            return self._whole.get((a, b))
         return self._adjusted(self.measured.over(o.only([a, b])), for_pair(o, a, b))
+
+    @cached_property
+    def _whole(self) -> dict[tuple[int, int], Adjusted]:
+        """Pairs of a layout in which two arms alone were never drawn."""
+        o = self.measured.o
+        drawn, cuttings = o.layout.drawn(), _matrix(o, self.starts)
+        if drawn is None or not self.measured.ready or cuttings.shape[1] == 0:
+            return {}
+        start = np.column_stack([drawn.means(column) for column in cuttings.T])
+        if np.ptp(start, axis=0).max() == 0:
+            return {}
+        values, groupings = drawn.means(self.measured.values), list(drawn.layout.groups().values())
+        return adjusted_in_whole(values, start, drawn.layout, groupings, self.rng, self.draws)
 
     def _levels(self, factor: int, a: int, b: int) -> Adjusted | None:
         drawn = for_factor(self.measured.o, factor)
@@ -245,7 +317,7 @@ class Beside:
         return adjusted_for_start(values, start, layout, self.rng, self.draws)
 
     def _beside(self, comparisons: list[Comparison], found: list[Adjusted | None]) -> list[Comparison]:
-        adjusted = holm([one.test.p if one else None for one in found])
+        adjusted = holm([one.test.p if one and one.test else None for one in found])
         rule = replace(self.rule, family=max(1, len(comparisons)))
         return [
             c if one is None else self._judged(c, one, p, rule)
@@ -254,6 +326,9 @@ class Beside:
 
     def _judged(self, c: Comparison, one: Adjusted, p: float | None, rule: Rule) -> Comparison:
         """The comparison with its adjusted one; a changed verdict caps it."""
+        if one.test is None or one.estimate is None:
+            told = c.verdict.clear or c.verdict.alike
+            return self._with(c, SameStart(None, None, None, None, Verdict.NOT_SETTLED, told))
         share = self.measured.kind.yes_no
         interval = one.interval(1 - rule.alpha) if share else None
         if share:
@@ -263,6 +338,9 @@ class Beside:
         beside = SameStart(
             one.estimate if share else None, interval, one.test.p, p, verdict, self._changes(c, one, verdict)
         )
+        return self._with(c, beside)
+
+    def _with(self, c: Comparison, beside: SameStart) -> Comparison:
         if not beside.changes:
             return replace(c, same_start=beside)
         return replace(c, same_start=beside, limits=Limits(c.limits.untold, (*c.limits.capped, "start_differs")))
@@ -271,7 +349,7 @@ class Beside:
         if c.verdict.clear != verdict.clear:
             return True
         if verdict.clear:
-            return c.above is not None and self.measured.kind.yes_no and c.above * one.estimate < 0
+            return c.above is not None and self.measured.kind.yes_no and c.above * (one.estimate or 0.0) < 0
         return self.measured.kind.yes_no and c.verdict.alike != verdict.alike
 
 
@@ -288,8 +366,8 @@ def doubts_about_starts(starts: Sequence[Start], comparisons: Sequence[Compariso
         return [caution("start_differs", how=how)]
     said = "; ".join(
         phrase(
-            "start_changes", a=c.a.spoken, b=c.b.spoken, now=c.same_start.verdict.value, p=p_value(c.same_start.p_adjusted),
-            before=c.verdict.value,
+            "start_changes" if c.same_start.p is not None else "start_together", a=c.a.spoken, b=c.b.spoken,
+            now=c.same_start.verdict.value, p=p_value(c.same_start.p_adjusted), before=c.verdict.value,
         )
         for c in changed[:4]
         if c.same_start is not None

@@ -13,9 +13,10 @@ import numpy as np
 
 from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.rates import Interval, normal_quantile
+from orderly_bench.core.messages.words import tell, word
 
-METHOD = "probability of superiority (Brunner-Munzel)"
-NEWCOMBE = "probability of superiority (Newcombe 2006)"
+METHOD = word("probability of superiority (Brunner-Munzel)")
+NEWCOMBE = word("probability of superiority (Newcombe 2006)")
 
 
 @dataclass(frozen=True)
@@ -105,7 +106,7 @@ def clustered_superiority(a: list[np.ndarray], b: list[np.ndarray], level: float
         return Difference(estimate, _newcombe(estimate, len(a), len(b), level), NEWCOMBE + ", units")
     half = float(stdtrit(found.df, 0.5 + level / 2)) * sqrt(found.variance)
     interval = Interval(max(0.0, estimate - half), min(1.0, estimate + half), level)
-    return Difference(estimate, interval, "probability of superiority, variance between units (Obuchowski 1997)")
+    return Difference(estimate, interval, tell("probability of superiority, variance between units (Obuchowski 1997)"))
 
 
 def stratified_superiority(

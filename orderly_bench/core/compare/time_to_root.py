@@ -16,6 +16,7 @@ import numpy as np
 
 from orderly_bench.core.compare.logistic import ModelTest, chi2_test
 from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.hypergeometric import TIE, drawn_from
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest, monte_carlo_p
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -255,7 +256,7 @@ def hazard(lives: Lives, arm: np.ndarray) -> HazardFit:
     from statsmodels.genmod.families import Binomial, links
     from statsmodels.genmod.generalized_linear_model import GLM
 
-    name = "discrete-time hazard (complementary log-log)"
+    name = tell("discrete-time hazard (complementary log-log)")
     arms = int(arm.max()) + 1
     y, check, who = _person_checks(lives, arm)
     rooting = np.array([y[who == a].sum() for a in range(arms)]) if y.size else np.zeros(arms)

@@ -20,6 +20,7 @@ from orderly_bench.core.compare.measured.measured import Measured
 from orderly_bench.core.compare.second_opinion import model_test
 from orderly_bench.core.compare.what_was_drawn import for_factor
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.hypergeometric import TIE
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest, monte_carlo_p
@@ -57,11 +58,18 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
             score = float("nan")
         if not isfinite(score):
             raise InvalidInput(
-                "dose", f"every level of {factor} must be a strength as a number, none as 0; one unit throughout", level
+                "dose",
+                tell(
+                    "every level of {factor} must be a strength as a number, none as 0; one unit throughout",
+                    factor=factor,
+                ),
+                level,
             )
         found.append(score)
     if len(set(found)) < len(found):
-        raise InvalidInput("dose", f"two levels of {factor} are the same strength", ", ".join(levels))
+        raise InvalidInput(
+            "dose", tell("two levels of {factor} are the same strength", factor=factor), ", ".join(levels)
+        )
     return np.array(found)
 
 

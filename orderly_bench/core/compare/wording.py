@@ -6,6 +6,7 @@ from math import floor, log10
 
 from orderly_bench.core.compare.rates import Interval
 from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.messages.words import all_of, tell, word
 from orderly_bench.core.responses.kind import Kind, Scale
 
 USUAL_ALPHA = 0.05
@@ -20,13 +21,21 @@ def percent(rate: float, n: int) -> str:
 
 def of(rooted: int, stuck: int) -> str:
     """``16 of 20 (80 %)``; ``0 of 0`` has no percent."""
-    return f"{rooted} of {stuck} ({percent(rooted / stuck, stuck)})" if stuck else "0 of 0"
+    return (
+        tell("{rooted} of {stuck} ({percent})", rooted=rooted, stuck=stuck, percent=percent(rooted / stuck, stuck))
+        if stuck
+        else "0 of 0"
+    )
 
 
 def known_of(k: int, n: int, unknown: int) -> str:
     """``16 of 20 (80 %)``, with what is unknown: ``16 of 20 (80 %; 2 unknown)``."""
     text = of(k, n)
-    return f"{text.removesuffix(')')}; {unknown} unknown)" if unknown and n else text
+    return (
+        tell("{removesuffix}; {unknown} unknown)", removesuffix=text.removesuffix(")"), unknown=unknown)
+        if unknown and n
+        else text
+    )
 
 
 def p_value(p: float | None) -> str:
@@ -68,18 +77,18 @@ def signs(letters: str) -> str:
 
 
 VERDICT_MEANING = {
-    Verdict.CLEAR_LARGE: "a difference, and all of its interval lies beyond your margin",
-    Verdict.CLEAR_PROBABLY_LARGE: "a difference; the estimate reaches your margin, its interval does not wholly",
-    Verdict.CLEAR_SMALL: "a difference, and all of its interval lies inside your margin",
-    Verdict.CLEAR_UNCERTAIN: "a difference; whether it matters to you is open",
-    Verdict.SAME: "any difference is smaller than your margin",
-    Verdict.NOT_SETTLED: "the evidence does not tell which, or whether they differ",
+    Verdict.CLEAR_LARGE: word("a difference, and all of its interval lies beyond your margin"),
+    Verdict.CLEAR_PROBABLY_LARGE: word("a difference; the estimate reaches your margin, its interval does not wholly"),
+    Verdict.CLEAR_SMALL: word("a difference, and all of its interval lies inside your margin"),
+    Verdict.CLEAR_UNCERTAIN: word("a difference; whether it matters to you is open"),
+    Verdict.SAME: word("any difference is smaller than your margin"),
+    Verdict.NOT_SETTLED: word("the evidence does not tell which, or whether they differ"),
 }
 
 
 def listed(names: list[str]) -> str:
     """Names as said: "medium", "medium and hormone", "medium, hormone and cover"."""
-    return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+    return all_of([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def size(value: float) -> str:
@@ -95,17 +104,19 @@ def span(low: float, high: float, yes_no: bool, sign: bool = False) -> str:
         (f"{scale * low:{'+' if sign else ''}.{d}f}", f"{scale * high:{'+' if sign else ''}.{d}f}") for d in (1, 2, 3)
     ]
     ends = next((pair for pair in texts if pair[0] != pair[1]), texts[0])
-    return f"{ends[0]} to {ends[1]}".replace("-", MINUS)
+    return tell("{ends} to {ends2}", ends=ends[0], ends2=ends[1]).replace("-", MINUS)
 
 
 def interval_words(interval: Interval, kind: Kind) -> str:
     """An interval with its confidence."""
-    return f"{100 * interval.level:.3g} % interval {span(interval.low, interval.high, kind.yes_no)}"
+    return tell(
+        "{level:.3g} % interval {span}", level=100 * interval.level, span=span(interval.low, interval.high, kind.yes_no)
+    )
 
 
 def margin_words(margin: float, kind: Kind) -> str:
     """The margin in its own unit."""
     if kind.yes_no:
-        return f"{points(margin)} points"
+        return tell("{points} points", points=points(margin))
     unit = {Scale.LENGTH: " mm", Scale.DAYS: " days"}.get(kind.scale, "")
     return f"{'a ratio of ' if kind.scale is Scale.NUMBER else ''}{size(margin)}{unit}"

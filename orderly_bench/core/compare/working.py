@@ -11,6 +11,7 @@ from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.registry import kind_of
 
@@ -39,7 +40,7 @@ def _number(value: float) -> str:
 
 
 def _span(interval: Interval) -> str:
-    return f"{_number(interval.low)} to {_number(interval.high)}"
+    return tell("{number} to {number2}", number=_number(interval.low), number2=_number(interval.high))
 
 
 def _overall(analysis: Analysis) -> Working:
@@ -80,7 +81,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     if kind_of(response).yes_no:
         lines.append(f"{arm.rooted} / {arm.stuck} = {_number(arm.rate)}")
     elif arm.estimate is not None:
-        what = measured(o, response).estimate_is.format(n=arm.stuck)
+        what = tell(measured(o, response).estimate_is, n=arm.stuck)
         lines.append(f"{what} = {_number(arm.estimate)}")
     lines += _added(arm.added)
     if arm.interval is not None:
@@ -99,7 +100,7 @@ def _added(added: Added) -> list[str]:
         mean = added.mean_per_rooted
         return [phrase("working/none_above") if mean is None else phrase("working/mean_above", value=_number(mean))]
     if isinstance(added, Classed):
-        counts = ", ".join(f"{n} from {floor}" for floor, n in added.by_floor.items())
+        counts = ", ".join(tell("{n} from {floor}", n=n, floor=floor) for floor, n in added.by_floor.items())
         return [phrase("working/classes", counts=counts, median=added.median_floor)]
     if isinstance(added, Curve):
         day = added.median_day
@@ -111,9 +112,9 @@ def interval_method(analysis: Analysis) -> str:
     """What the intervals of the arms are, in words."""
     o = analysis.observations
     if not kind_of(analysis.settings.response).yes_no:
-        return "t interval over unit means"
+        return tell("t interval over unit means")
     if o.layout.shared:
-        return "Wilson on effective counts (Rao-Scott)"
+        return tell("Wilson on effective counts (Rao-Scott)")
     return "Clopper-Pearson" if analysis.settings.interval == "clopper-pearson" else "Wilson"
 
 
@@ -139,7 +140,7 @@ def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Workin
         lines.append(phrase("working/interval", level=level, method="interval", span=_span(interval)))
     if c.simultaneous is not None and family > 1:
         lines.append(phrase("working/simultaneous", alpha=f"{alpha:g}", n=family, span=_span(c.simultaneous)))
-    lines.append(f"{c.verdict.value}: {_why(analysis, c, family)}")
+    lines.append(tell("{verdict}: {why}", verdict=c.verdict, why=_why(analysis, c, family)))
     if c.more_units is not None:
         lines.append(say("more_units", n=c.more_units))
     return Working(f"{c.a.name} \u2212 {c.b.name}", lines)

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Container
 from orderly_bench.core.randomise.layout import Layout
 
@@ -41,7 +42,7 @@ def check_tray(rows: int, columns: int) -> None:
     """Refuse trays that no bench holds."""
     for name, value in (("tray rows", rows), ("tray columns", columns)):
         if not 1 <= value <= MOST_SIDE:
-            raise InvalidInput(name, f"must be between 1 and {MOST_SIDE}", value)
+            raise InvalidInput(name, tell("must be between 1 and {most_side}", most_side=MOST_SIDE), value)
 
 
 def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position]:
@@ -56,7 +57,9 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
     """
     check_tray(rows, columns)
     if sum(block_sizes) > MOST_UNITS:
-        raise InvalidInput("cuttings", f"one trial holds at most {MOST_UNITS}", sum(block_sizes))
+        raise InvalidInput(
+            "cuttings", tell("one trial holds at most {most_units}", most_units=MOST_UNITS), sum(block_sizes)
+        )
     cells = rows * columns
     places: list[Position] = []
     tray, used = 1, 0
@@ -82,7 +85,9 @@ def places_of_square(order: int, rows: int, columns: int) -> list[Position]:
     check_tray(rows, columns)
     if rows < order or columns < order:
         raise InvalidInput(
-            "tray", f"must hold the square: at least {order} rows by {order} columns", f"{rows} x {columns}"
+            "tray",
+            tell("must hold the square: at least {order} rows by {order} columns", order=order),
+            f"{rows} x {columns}",
         )
     return [Position(1, row + 1, column + 1) for row in range(order) for column in range(order)]
 
@@ -118,7 +123,7 @@ def stand(
         kinds = set(containers)
         if len(kinds) > 1:
             raise InvalidInput(
-                "containers", "must be alike in a Latin square; its rows and columns are those of one tray"
+                "containers", tell("must be alike in a Latin square; its rows and columns are those of one tray")
             )
         kind = kinds.pop()
         places = places_of_square(int(groups["row"].max()) + 1, kind.rows, kind.columns)
@@ -149,7 +154,7 @@ def _in_vessels(
     """One vessel for each whole plot; its units have spots in it."""
     kind = containers[0]
     if not kind.shape.vessel or len(set(containers)) > 1:
-        raise InvalidInput("containers", "whole plots that are single vessels need one kind of pot, jar or tank")
+        raise InvalidInput("containers", tell("whole plots that are single vessels need one kind of pot, jar or tank"))
     places = places_for([int(group.max()) + 1], *_sides(kind))
     seen: dict[int, int] = {}
     positions = []

@@ -10,6 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 
 ALPHABET = "34679ACDEFGHJKMNPQRTWXY"
 DATA_SYMBOLS = 4
@@ -56,7 +57,9 @@ def draw_codes(how_many: int, rng: np.random.Generator, taken: frozenset[str] = 
     """
     size = len(ALPHABET) ** DATA_SYMBOLS
     if how_many > (size - len(taken)) // 2:
-        raise InvalidInput("codes", f"the lab has {size - len(taken)} free codes; ask for at most half", how_many)
+        raise InvalidInput(
+            "codes", tell("the lab has {size} free codes; ask for at most half", size=size - len(taken)), how_many
+        )
     codes: list[str] = []
     used = set(taken)
     while len(codes) < how_many:

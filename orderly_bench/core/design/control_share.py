@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 
 
 @dataclass(frozen=True)
@@ -41,9 +42,11 @@ def share_with_control(total: int, arms: int, per_block: int = 1) -> Share:
     Share(control=32, each=17, left=0)
     """
     if arms < 1:
-        raise InvalidInput("arms", "must be 1 or more beside the control", arms)
+        raise InvalidInput("arms", tell("must be 1 or more beside the control"), arms)
     if per_block < 1 or total < (arms + 1) * per_block:
-        raise InvalidInput("cuttings", f"must be at least {(arms + 1) * max(1, per_block)}: one for every arm", total)
+        raise InvalidInput(
+            "cuttings", tell("must be at least {arms}: one for every arm", arms=(arms + 1) * max(1, per_block)), total
+        )
     best = round(total / (arms + sqrt(arms)) / per_block)
     tried = []
     for steps in range(max(1, best - 2), best + 3):

@@ -8,6 +8,7 @@ from orderly_bench.core.design.from_plan import request_for
 from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import any_of
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan, TrialKind
 
@@ -46,9 +47,7 @@ def _mixed(plan: Plan) -> list[str]:
         if not contrast.separable:
             others = contrast.travels_with or {other for each in contrast.together for other in each}
             mixed.setdefault(names[contrast.aspect], []).extend(names[other] for other in others)
-    return [
-        phrase("not_separable", name=name, others=" or ".join(dict.fromkeys(others))) for name, others in mixed.items()
-    ]
+    return [phrase("not_separable", name=name, others=any_of(dict.fromkeys(others))) for name, others in mixed.items()]
 
 
 def _season(plan: Plan) -> list[str]:

@@ -12,6 +12,7 @@ from orderly_bench.core.design.power import Power, exact_power
 from orderly_bench.core.design.reach import Reach, reach_of
 from orderly_bench.core.design.simulated_power import detectable_difference, needed_per_arm, power_of
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -134,19 +135,40 @@ def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
 
 def _working(request: Request, per_unit: int, reach: Reach, power: Power | None, assumed: Assumed | None) -> list[str]:
     total = request.arms * request.units_per_arm
-    lines = [f"{request.arms} arms x {request.units_per_arm} units = {total} units"]
-    lines.append(f"x {per_unit} in each = {total * per_unit} cuttings" if per_unit > 1 else f"{total} cuttings")
+    lines = [
+        tell(
+            "{arms} arms x {units_per_arm} units = {total} units",
+            arms=request.arms,
+            units_per_arm=request.units_per_arm,
+            total=total,
+        )
+    ]
+    lines.append(
+        tell("x {per_unit} in each = {total} cuttings", per_unit=per_unit, total=total * per_unit)
+        if per_unit > 1
+        else tell("{total} cuttings", total=total)
+    )
     lines.append(reach.working)
     if request.arms > 2 and request.kind is not LayoutKind.SPLIT_PLOT:
         pairs = request.arms * (request.arms - 1) // 2
-        lines.append(f"Holm over {pairs} pairs: x {pairs}")
+        lines.append(tell("Holm over {pairs} pairs: x {pairs}", pairs=pairs))
     if power and power.monte_carlo_error is None:
-        note = " (blocks left out of the sum)" if request.blocks > 1 else ""
-        lines.append(f"power: every outcome of two arms of {request.units_per_arm} counted{note}")
+        note = tell(" (blocks left out of the sum)") if request.blocks > 1 else ""
+        lines.append(
+            tell(
+                "power: every outcome of two arms of {units_per_arm} counted{note}",
+                units_per_arm=request.units_per_arm,
+                note=note,
+            )
+        )
     elif power:
-        lines.append(f"power: {power.method}, ± {100 * (power.monte_carlo_error or 0):.0f} points")
+        lines.append(
+            tell(
+                "power: {method}, ± {value:.0f} points", method=power.method, value=100 * (power.monte_carlo_error or 0)
+            )
+        )
     elif assumed and per_unit > 1 and assumed.icc is None and _blocked(request):
-        lines.append("power: type how alike cuttings of one unit are (ICC) and it is simulated")
+        lines.append(tell("power: type how alike cuttings of one unit are (ICC) and it is simulated"))
     elif assumed:
-        lines.append("power: not worked out for this layout; the smallest p is its own")
+        lines.append(tell("power: not worked out for this layout; the smallest p is its own"))
     return lines

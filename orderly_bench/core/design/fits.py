@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 
@@ -60,12 +61,17 @@ def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
     counted = [plant for plant in plants if plant.most_to_take is not None]
     if not counted:
         return Fit(
-            "Pieces on the stock plants", "", needed, None, "no plant of this taxon says how many may be taken", None
+            tell("Pieces on the stock plants"),
+            "",
+            needed,
+            None,
+            tell("no plant of this taxon says how many may be taken"),
+            None,
         )
     there = float(sum(plant.most_to_take or 0 for plant in counted))
     named = ", ".join(f"{p.code} {p.most_to_take}" for p in counted[:4]) + (" ..." if len(counted) > 4 else "")
     note = phrase("fit/plants", n=len(counted), named=named)
-    return Fit("Pieces on the stock plants", "", needed, there, note, _most(plan, needed, there))
+    return Fit(tell("Pieces on the stock plants"), "", needed, there, note, _most(plan, needed, there))
 
 
 def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
@@ -78,11 +84,24 @@ def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
     """
     needed = sum(one.length_cm * one.width_cm for one in stands) / 10_000
     if bench is None or bench.length_cm is None or bench.width_cm is None:
-        return Fit(f"Room on {plan.design.bench}", "m²", needed, None, "nobody measured the bench", None)
+        return Fit(
+            tell("Room on {bench}", bench=plan.design.bench),
+            "m²",
+            needed,
+            None,
+            tell("nobody measured the bench"),
+            None,
+        )
     there = bench.length_cm * bench.width_cm / 10_000
-    what = "tray or vessel" if len(stands) == 1 else "trays or vessels"
-    note = f"{len(stands)} {what} on {bench.length_cm:g} x {bench.width_cm:g} cm"
-    return Fit(f"Room on {plan.design.bench}", "m²", needed, there, note, _most(plan, needed, there))
+    what = tell("tray or vessel") if len(stands) == 1 else tell("trays or vessels")
+    note = tell(
+        "{n} {what} on {length_cm:g} x {width_cm:g} cm",
+        n=len(stands),
+        what=what,
+        length_cm=bench.length_cm,
+        width_cm=bench.width_cm,
+    )
+    return Fit(tell("Room on {bench}", bench=plan.design.bench), "m²", needed, there, note, _most(plan, needed, there))
 
 
 def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], reserved: dict[str, float]) -> list[Fit]:
@@ -99,12 +118,14 @@ def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], r
     for name, litres in counted:
         held = reserved.get(name.casefold(), 0.0)
         free = max(0.0, ready[name.casefold()] - held)
-        note = f"{ready[name.casefold()]:.3g} L ready" + (f", {held:.3g} L of it for other trials" if held else "")
-        found.append(Fit(f"Medium: {name}", "L", litres, free, note, _most(plan, litres, free)))
+        note = tell("{ready:.3g} L ready", ready=ready[name.casefold()]) + (
+            tell(", {held:.3g} L of it for other trials", held=held) if held else ""
+        )
+        found.append(Fit(tell("Medium: {name}", name=name), "L", litres, free, note, _most(plan, litres, free)))
     rest = sum(litres for name, litres in needs if name.casefold() not in ready)
     if rest:
         what = "the rest; " if counted else ""
-        note = f"{what}with settling and waste; the shelf's media say how much stands ready"
+        note = tell("{what}with settling and waste; the shelf's media say how much stands ready", what=what)
         found.append(Fit("Medium", "L", rest, None, note, None))
     return found
 
@@ -115,4 +136,4 @@ def hours(plan: Plan) -> Fit:
     needed = plan.cuttings / waves / plan.design.pace_per_hour
     of_it = " in a wave" if waves > 1 else ""
     note = phrase("fit/hours", n=plan.cuttings // waves, of_it=of_it, pace=f"{plan.design.pace_per_hour:g}")
-    return Fit("Hours to stick", "h", needed, plan.design.hours, note, _most(plan, needed, plan.design.hours))
+    return Fit(tell("Hours to stick"), "h", needed, plan.design.hours, note, _most(plan, needed, plan.design.hours))

@@ -11,6 +11,7 @@ from orderly_bench.core.design.bench import Position, Stand, check_tray, stand
 from orderly_bench.core.design.lids import lid_of
 from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import ArmPlan, BlocksAre, Plan, PlannedWave, TrialKind
 from orderly_bench.core.prepare.medium import check_cell_volume
@@ -67,23 +68,27 @@ def check_waves(plan: Plan) -> None:
     """
     waves, kind = plan.schedule.waves, plan.design.layout
     if not 1 <= len(waves) <= MOST_WAVES:
-        raise InvalidInput("waves", f"plan 1 to {MOST_WAVES}", len(waves))
+        raise InvalidInput("waves", tell("plan 1 to {most_waves}", most_waves=MOST_WAVES), len(waves))
     dated = [wave.planned_for for wave in waves if wave.planned_for]
     if dated != sorted(dated):
-        raise InvalidInput("waves", "number them in the order of their dates", ", ".join(map(str, dated)))
+        raise InvalidInput("waves", tell("number them in the order of their dates"), ", ".join(map(str, dated)))
     season = plan.treatments.of_kind(AspectKind.SEASON)
     if season is not None and season.asked and any(wave.season for wave in waves):
         lacking = [level.name for level in season.levels if level.id not in [wave.season for wave in waves]]
         if lacking:
-            raise InvalidInput("waves", "give every season at least one wave; without one are", ", ".join(lacking))
+            raise InvalidInput(
+                "waves", tell("give every season at least one wave; without one are"), ", ".join(lacking)
+            )
         if kind not in IN_SEASONS:
             raise InvalidInput(
                 "layout",
-                "with waves that belong to seasons is drawn inside each wave: completely randomised or complete blocks",
+                tell(
+                    "with waves that belong to seasons is drawn inside each wave: completely randomised or complete blocks"
+                ),
                 kind,
             )
     if len(waves) > 1 and kind not in IN_WAVES:
-        raise InvalidInput("layout", f"of several waves must be one of: {', '.join(IN_WAVES)}", kind)
+        raise InvalidInput("layout", tell("of several waves must be one of: {names}", names=", ".join(IN_WAVES)), kind)
 
 
 def check_blocks(plan: Plan) -> None:
@@ -98,13 +103,21 @@ def check_blocks(plan: Plan) -> None:
     if design.blocks_are is BlocksAre.PLACES:
         return
     if design.layout not in NAMED:
-        raise InvalidInput("blocks", f"can be {design.blocks_are} in: {', '.join(NAMED)}", design.layout)
+        raise InvalidInput(
+            "blocks",
+            tell("can be {blocks_are} in: {names}", blocks_are=design.blocks_are, names=", ".join(NAMED)),
+            design.layout,
+        )
     names = [" ".join(name.split()) for name in design.block_names]
     if len(names) != design.blocks or not all(1 <= len(name) <= LONGEST_NAME for name in names):
-        rule = f"give each of the {design.blocks} a name, a line each, within {LONGEST_NAME} characters"
+        rule = tell(
+            "give each of the {blocks} a name, a line each, within {longest_name} characters",
+            blocks=design.blocks,
+            longest_name=LONGEST_NAME,
+        )
         raise InvalidInput(f"blocks that are {design.blocks_are}", rule, len(names))
     if len({name.casefold() for name in names}) < len(names):
-        raise InvalidInput(f"blocks that are {design.blocks_are}", "may not share a name", ", ".join(names)[:60])
+        raise InvalidInput(f"blocks that are {design.blocks_are}", tell("may not share a name"), ", ".join(names)[:60])
 
 
 def request_for(plan: Plan, wave: PlannedWave) -> Request:
@@ -119,18 +132,25 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
     if plan.question.kind is TrialKind.RATE:
         if design.layout is not LayoutKind.COMPLETELY_RANDOMISED:
             raise InvalidInput(
-                "layout", "of a rate is completely randomised: there is nothing to compare inside blocks", design.layout
+                "layout",
+                tell("of a rate is completely randomised: there is nothing to compare inside blocks"),
+                design.layout,
             )
     elif len(arms) < 2 and len(plan.treatments.arms) < 2:
-        raise InvalidInput("arms", "pick at least two; one arm has nothing to be compared with", len(arms))
+        raise InvalidInput("arms", tell("pick at least two; one arm has nothing to be compared with"), len(arms))
     if design.layout is LayoutKind.COMPLETE_BLOCKS and design.blocks < 2:
-        raise InvalidInput("blocks", "must be 2 or more; for one choose completely randomised", design.blocks)
+        raise InvalidInput("blocks", tell("must be 2 or more; for one choose completely randomised"), design.blocks)
     check_per_arm(design.cuttings_per_arm, 1)
     if design.cuttings_per_arm % design.cuttings_per_unit:
-        rule = f"must be a multiple of the {design.cuttings_per_unit} in one unit"
+        rule = tell(
+            "must be a multiple of the {cuttings_per_unit} in one unit", cuttings_per_unit=design.cuttings_per_unit
+        )
         raise InvalidInput("cuttings per arm", rule, design.cuttings_per_arm)
     if not 0 <= design.under_lid <= MOST_UNDER_LID:
-        rule = f"must be 2 to {MOST_UNDER_LID}; leave it blank where no lid covers several places"
+        rule = tell(
+            "must be 2 to {most_under_lid}; leave it blank where no lid covers several places",
+            most_under_lid=MOST_UNDER_LID,
+        )
         raise InvalidInput("places under one lid", rule, design.under_lid)
     for arm in arms:
         _check_arm(plan, arm)
@@ -149,9 +169,13 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
 def _check_arm(plan: Plan, arm: ArmPlan) -> None:
     container, per_unit, units = plan.container_of(arm), plan.per_unit(arm), plan.units_of(arm)
     if not 1 <= per_unit <= MOST_PER_UNIT:
-        raise InvalidInput("cuttings in one unit", f"must be between 1 and {MOST_PER_UNIT}", per_unit)
+        raise InvalidInput(
+            "cuttings in one unit", tell("must be between 1 and {most_per_unit}", most_per_unit=MOST_PER_UNIT), per_unit
+        )
     if not 1 <= units <= MOST_PER_ARM:
-        raise InvalidInput("units of an arm", f"must be between 1 and {MOST_PER_ARM}", units)
+        raise InvalidInput(
+            "units of an arm", tell("must be between 1 and {most_per_arm}", most_per_arm=MOST_PER_ARM), units
+        )
     check_cell_volume(container.volume_ml)
     if not container.shape.alone:
         check_tray(container.rows, container.columns)
@@ -162,7 +186,9 @@ def _whole(plan: Plan, arms: Sequence[ArmPlan]) -> tuple[tuple[int, ...], ...]:
     whole = next((i for i, aspect in enumerate(asked) if aspect.id == plan.design.whole_aspect), None)
     if whole is None:
         names = ", ".join(aspect.name for aspect in asked)
-        raise InvalidInput("factor on whole plots", f"choose one of: {names}", plan.design.whole_aspect)
+        raise InvalidInput(
+            "factor on whole plots", tell("choose one of: {names}", names=names), plan.design.whole_aspect
+        )
     order = [[level.id for level in aspect.levels] for aspect in asked]
     index = [tuple(order[i].index(arm.says[a.id]) for i, a in enumerate(asked)) for arm in arms]
     return whole_plot_arms([arm[whole] for arm in index], [arm[:whole] + arm[whole + 1 :] for arm in index])

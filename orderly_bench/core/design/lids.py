@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from orderly_bench.core.messages.words import tell
+
 
 @dataclass(frozen=True)
 class Lid:
@@ -49,12 +51,28 @@ def said_of(lids: list[Lid]) -> list[str]:
     shared = [lid for lid in lids if len(lid.arms) > 1]
     said = []
     if shared:
-        which = "Every lid" if len(shared) == len(lids) else f"{len(shared)} of {len(lids)} lids"
+        which = (
+            tell("Every lid") if len(shared) == len(lids) else tell("{n} of {all} lids", n=len(shared), all=len(lids))
+        )
         hold = "holds" if len(shared) in (1, len(lids)) else "hold"
-        said.append(f"{which} {hold} several arms: they share its air, so it makes no difference between them.")
+        said.append(
+            tell(
+                "{which} {hold} several arms: they share its air, so it makes no difference between them.",
+                which=which,
+                hold=hold,
+            )
+        )
     for arm, number in travelling(lids).items():
         lids_said = (
-            "one lid, so one replicate" if number == 1 else f"{number} lids: they are its replicates, not the places"
+            tell("one lid, so one replicate")
+            if number == 1
+            else tell("{number} lids: they are its replicates, not the places", number=number)
         )
-        said.append(f"Arm {arm} stands under lids of its own: the lid travels with it. It has {lids_said}.")
+        said.append(
+            tell(
+                "Arm {arm} stands under lids of its own: the lid travels with it. It has {lids_said}.",
+                arm=arm,
+                lids_said=lids_said,
+            )
+        )
     return said

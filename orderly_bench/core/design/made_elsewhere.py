@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.design.bench import MOST_SIDE, Position, Stand
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, PlacedUnit, WaveDraw
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import ArmPlan, BlocksAre, Plan, Shape
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -48,12 +49,15 @@ def laid_out(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw
         cuttings that differ inside an arm, places beyond a tray.
     """
     if not units:
-        raise UnusableData("there are no units", "Give a row for every cutting: unit, row, column, arm")
+        raise UnusableData(tell("there are no units"), tell("Give a row for every cutting: unit, row, column, arm"))
     arms = [_arm(plan, one) for one in units]
     _check_places(plan, units)
     lacking = [arm.id for arm in plan.treatments.arms if arm not in arms]
     if lacking:
-        raise UnusableData(f"arm {', '.join(lacking)} has no unit", "Give it one, or take it off the Question page")
+        raise UnusableData(
+            tell("arm {names} has no unit", names=", ".join(lacking)),
+            tell("Give it one, or take it off the Question page"),
+        )
     kind = _layout(plan, units, arms)
     numbers = _numbers(units, arms)
     least = min(n for n, _ in numbers.values())
@@ -78,7 +82,12 @@ def _arm(plan: Plan, one: MadeUnit) -> ArmPlan:
         if one.arm.casefold() in (arm.id.casefold(), plan.treatments.name(arm).casefold()):
             return arm
     known = "; ".join(f"{arm.id} ({plan.treatments.name(arm)})" for arm in plan.treatments.arms)
-    raise UnusableData(f"there is no arm {one.arm!r}", f"The arms are {known}", row=one.line, column="arm")
+    raise UnusableData(
+        tell("there is no arm {arm!r}", arm=one.arm),
+        tell("The arms are {known}", known=known),
+        row=one.line,
+        column="arm",
+    )
 
 
 def _check_places(plan: Plan, units: Sequence[MadeUnit]) -> None:
@@ -87,22 +96,30 @@ def _check_places(plan: Plan, units: Sequence[MadeUnit]) -> None:
     for one in units:
         if one.wave not in waves:
             raise UnusableData(
-                f"there is no wave {one.wave}", "Plan it on the Design page first", row=one.line, column="wave"
+                tell("there is no wave {wave}", wave=one.wave),
+                tell("Plan it on the Design page first"),
+                row=one.line,
+                column="wave",
             )
         if max(one.row, one.column) > MOST_SIDE:
             raise UnusableData(
-                f"a tray has at most {MOST_SIDE} rows and columns", "Part it into trays", row=one.line, column="row"
+                tell("a tray has at most {most_side} rows and columns", most_side=MOST_SIDE),
+                tell("Part it into trays"),
+                row=one.line,
+                column="row",
             )
         where = one.wave, one.tray, one.row, one.column, one.spot
         if where in taken:
             raise UnusableData(
-                f"stands where {taken[where].unit} stands already", "Give each unit its own place", row=one.line
+                tell("stands where {unit} stands already", unit=taken[where].unit),
+                tell("Give each unit its own place"),
+                row=one.line,
             )
         taken[where] = one
         if one.cuttings > MOST_PER_UNIT:
             raise UnusableData(
-                f"a unit holds at most {MOST_PER_UNIT} cuttings",
-                "Make it several units",
+                tell("a unit holds at most {most_per_unit} cuttings", most_per_unit=MOST_PER_UNIT),
+                tell("Make it several units"),
                 row=one.line,
                 column="cutting",
             )
@@ -117,7 +134,8 @@ def _layout(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> L
     kinds = {tuple(sorted(one.groups)) for one in units}
     if len(kinds) > 1:
         raise UnusableData(
-            "a block, pair, plot, row or column is given for some units only", "Give it for all, or for none"
+            tell("a block, pair, plot, row or column is given for some units only"),
+            tell("Give it for all, or for none"),
         )
     given = set(kinds.pop())
     if {"row", "column"} <= given:
@@ -125,8 +143,8 @@ def _layout(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> L
     if "whole plot" in given:
         if not plan.design.whole_aspect:
             raise UnusableData(
-                "whole plots are given, but no aspect stands on them",
-                "Say on the Design page what goes on a whole tray",
+                tell("whole plots are given, but no aspect stands on them"),
+                tell("Say on the Design page what goes on a whole tray"),
             )
         return LayoutKind.SPLIT_PLOT
     if "pair" in given:
@@ -149,7 +167,8 @@ def _numbers(units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> dict[str, tu
         each = {one.cuttings for one in own}
         if len(each) > 1:
             raise UnusableData(
-                f"units of arm {letter} hold {min(each)} to {max(each)} cuttings", "Plan as many in each; what is lost later is kept apart",
+                tell("units of arm {letter} hold {least} to {most} cuttings", letter=letter, least=min(each), most=max(each)),
+                tell("Plan as many in each; what is lost later is kept apart"),
                 column="cutting",
             )  # fmt: skip
         first = min(one.wave for one in own)

@@ -12,6 +12,7 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.hypergeometric import log_choose, two_sided_p
 from orderly_bench.core.randomise.two_arms import pair_power
 
@@ -30,11 +31,15 @@ class Power:
 def check_per_arm(per_arm: int, blocks: int) -> None:
     """Refuse numbers that no bench holds or that do not divide over the blocks."""
     if not 1 <= per_arm <= MOST_PER_ARM:
-        raise InvalidInput("cuttings per arm", f"must be between 1 and {MOST_PER_ARM}", per_arm)
+        raise InvalidInput(
+            "cuttings per arm", tell("must be between 1 and {most_per_arm}", most_per_arm=MOST_PER_ARM), per_arm
+        )
     if blocks < 1:
-        raise InvalidInput("blocks", "must be 1 or more", blocks)
+        raise InvalidInput("blocks", tell("must be 1 or more"), blocks)
     if per_arm % blocks:
-        raise InvalidInput("cuttings per arm", f"must be a multiple of the {blocks} blocks", per_arm)
+        raise InvalidInput(
+            "cuttings per arm", tell("must be a multiple of the {blocks} blocks", blocks=blocks), per_arm
+        )
 
 
 def smallest_pair_p(per_arm: int, blocks: int = 1) -> float:
@@ -51,7 +56,7 @@ def smallest_overall_p(arms: int, per_arm: int, blocks: int = 1) -> float:
     """Smallest overall p over all splits of the arms into all-rooted and none-rooted."""
     check_per_arm(per_arm, blocks)
     if arms < 2:
-        raise InvalidInput("arms", "must be 2 or more", arms)
+        raise InvalidInput("arms", tell("must be 2 or more"), arms)
     if arms == 2:
         return smallest_pair_p(per_arm, blocks)
     u = per_arm // blocks
@@ -79,8 +84,8 @@ def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05)
     alpha : float
         Rejection is p < alpha.
     """
-    for name, rate in (("rate of the first arm", rate_a), ("rate of the second arm", rate_b)):
+    for name, rate in ((tell("rate of the first arm"), rate_a), (tell("rate of the second arm"), rate_b)):
         if not 0 <= rate <= 1:
-            raise InvalidInput(name, "must lie between 0 and 1", rate)
+            raise InvalidInput(name, tell("must lie between 0 and 1"), rate)
     check_per_arm(per_arm, 1)
     return Power(pair_power(rate_a, per_arm, rate_b, per_arm, alpha), None, "exact enumeration")

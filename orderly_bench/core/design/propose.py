@@ -12,6 +12,7 @@ import numpy as np
 from orderly_bench.core.design.from_plan import request_for
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.randomise.drawing import draw_layout
@@ -54,11 +55,11 @@ class Answers:
 
     def __post_init__(self) -> None:
         if self.ways not in (0, 1, 2):
-            raise InvalidInput("gradient", "differs no way, one way or two ways", self.ways)
+            raise InvalidInput("gradient", tell("differs no way, one way or two ways"), self.ways)
         if self.together not in TOGETHER:
-            raise InvalidInput("pieces", "belong to no stem, one stem, or a place on it", self.together)
+            raise InvalidInput("pieces", tell("belong to no stem, one stem, or a place on it"), self.together)
         if self.alike and not 2 <= self.alike <= MOST_ALIKE:
-            rule = f"must be 2 to {MOST_ALIKE}; leave it blank where every arm has room"
+            rule = tell("must be 2 to {most_alike}; leave it blank where every arm has room", most_alike=MOST_ALIKE)
             raise InvalidInput("alike at most", rule, self.alike)
 
 
@@ -125,7 +126,7 @@ def _whole_plots(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
     """Whole plots for what goes on a tray, at least four of each level where the numbers allow; None where arms are missing."""
     aspect = plan.treatments.aspect(answers.on_tray)
     if aspect is None or not aspect.asked:
-        raise InvalidInput("on a whole tray", "choose one of the aspects that are asked", answers.on_tray)
+        raise InvalidInput("on a whole tray", tell("choose one of the aspects that are asked"), answers.on_tray)
     used = {arm.says.get(aspect.id) for arm in plan.treatments.arms}
     if len(plan.treatments.asked) < 2:
         levels = len(used)

@@ -9,6 +9,7 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise import permutation, redrawn
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.hypergeometric import two_sided_p
@@ -56,7 +57,9 @@ def reach_of(request: Request) -> Reach:
         smallest_overall_p(arms, units, blocks),
         smallest_pair_p(units, blocks),
         smallest_adjusted_pair_p(arms, units, blocks),
-        f"pair, all v none: {root}^{blocks}" if blocks > 1 else f"pair, all v none: {root}",
+        tell("pair, all v none: {root}^{blocks}", root=root, blocks=blocks)
+        if blocks > 1
+        else tell("pair, all v none: {root}", root=root),
     )
 
 
@@ -76,7 +79,9 @@ def _unequal(request: Request) -> Reach:
             tested = permutation.test(np.isin(layout.arm, chosen).astype(float), layout, rng, DRAWS)
             overall = min(overall, 1.0 if tested.p is None else tested.p)
     adjusted = min(1.0, pair * request.arms * (request.arms - 1) / 2)
-    return Reach(overall, pair, adjusted, f"all v none, units per arm {', '.join(map(str, request.units))}")
+    return Reach(
+        overall, pair, adjusted, tell("all v none, units per arm {names}", names=", ".join(map(str, request.units)))
+    )
 
 
 def _split(request: Request) -> Reach:
@@ -89,7 +94,10 @@ def _split(request: Request) -> Reach:
         smallest_overall_p(levels, per_level),
         pair,
         min(1.0, pair * len(list(combinations(range(subs), 2)))),
-        f"whole-plot factor: {per_level} whole plots a level are its replicates, however many stand in each",
+        tell(
+            "whole-plot factor: {per_level} whole plots a level are its replicates, however many stand in each",
+            per_level=per_level,
+        ),
     )
 
 
@@ -103,10 +111,10 @@ def _redrawn(request: Request) -> Reach:
         tested, pairs = redrawn.tests(values, layout, rng, DRAWS)
         overall = min(overall, tested.p or 1.0)
         pair = min(pair, *(p.p or 1.0 for p in pairs.values()))
-    how = "every square" if layout.unlabelled() is not None else f"{DRAWS} redraws"
+    how = "every square" if layout.unlabelled() is not None else tell("{draws} redraws", draws=DRAWS)
     return Reach(
         overall,
         pair,
         min(1.0, pair * request.arms * (request.arms - 1) / 2),
-        f"all v none for every size of split, {how} of this layout (another draw may differ a little)",
+        tell("all v none for every size of split, {how} of this layout (another draw may differ a little)", how=how),
     )

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 
 #: Across a place nobody measured and whose volume nobody said, cm.
 GUESSED_CM = 5.0
@@ -84,13 +85,27 @@ def check_standing(bench: Footprint, there: Iterable[tuple[str, Standing]], want
         or wanted.right > bench.length_cm + TOUCH
         or wanted.far > bench.width_cm + TOUCH
     ):
-        rule = f"must lie on the bench of {bench.length_cm:g} x {bench.width_cm:g} cm"
+        rule = tell(
+            "must lie on the bench of {length_cm:g} x {width_cm:g} cm",
+            length_cm=bench.length_cm,
+            width_cm=bench.width_cm,
+        )
         raise InvalidInput(
-            "place", rule, f"{wanted.x_cm:g} to {wanted.right:g} by {wanted.y_cm:g} to {wanted.far:g} cm"
+            "place",
+            rule,
+            tell(
+                "{x_cm:g} to {right:g} by {y_cm:g} to {far:g} cm",
+                x_cm=wanted.x_cm,
+                right=wanted.right,
+                y_cm=wanted.y_cm,
+                far=wanted.far,
+            ),
         )
     for name, other in there:
         if wanted.overlaps(other):
-            raise InvalidInput("place", f"is taken by {name}; take another", f"{wanted.x_cm:g}, {wanted.y_cm:g} cm")
+            raise InvalidInput(
+                "place", tell("is taken by {name}; take another", name=name), f"{wanted.x_cm:g}, {wanted.y_cm:g} cm"
+            )
     return wanted
 
 
@@ -108,9 +123,12 @@ def find_room(bench: Footprint, there: Sequence[Standing], wanted: Sequence[Foot
         ys = sorted({0.0, *(one.far for one in taken)})
         free = next((place for y in ys for x in xs if _fits(bench, taken, place := Standing(x, y, size))), None)
         if free is None:
-            rule = (
-                f"has no room for {size.length_cm:.0f} x {size.width_cm:.0f} cm, number {number} of {len(wanted)}; "
-                "take a larger bench, or measure this one"
+            rule = tell(
+                "has no room for {length_cm:.0f} x {width_cm:.0f} cm, number {number} of {n}; take a larger bench, or measure this one",
+                length_cm=size.length_cm,
+                width_cm=size.width_cm,
+                number=number,
+                n=len(wanted),
             )
             raise InvalidInput("bench", rule, f"{bench.length_cm:g} x {bench.width_cm:g} cm")
         taken.append(free)

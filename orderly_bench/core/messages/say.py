@@ -10,17 +10,7 @@ from __future__ import annotations
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages import english
-
-
-class Counted(int):
-    """A whole number in a template: ``{n:unit|units}`` is the number with its noun, ``{n:~is|are}`` the word alone."""
-
-    def __format__(self, spec: str) -> str:
-        if "|" not in spec:
-            return format(int(self), spec)
-        one, many = spec.removeprefix("~").split("|")
-        word = one if self == 1 else many
-        return word if spec.startswith("~") else f"{int(self)} {word}"
+from orderly_bench.core.messages.words import within
 
 
 def say(key: str, **values: object) -> str:
@@ -49,12 +39,3 @@ def filled(template: str, values: dict[str, object]) -> str:
     """A template with its values in place, the first letter a capital."""
     text = within(template, values)
     return text[:1].upper() + text[1:]
-
-
-def within(template: str, values: dict[str, object]) -> str:
-    """A template with its values in place, as a part of a sentence."""
-    counted = {
-        name: Counted(value) if isinstance(value, int) and not isinstance(value, bool) else value
-        for name, value in values.items()
-    }
-    return template.format(**counted)

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.value import Level, Plan
 from orderly_bench.core.prepare.medium import read_recipe
 from orderly_bench.core.question.rules import check_endpoint_day, check_margin
@@ -55,7 +56,10 @@ class AddCheckDay:
     def apply(self, plan: Plan) -> Plan:
         """A day before the endpoint that is not planned yet."""
         if not 1 <= self.day < plan.question.endpoint_day or self.day in plan.schedule.check_days:
-            rule = f"must be a day not planned yet, from 1 to the day before the endpoint, {plan.question.endpoint_day}"
+            rule = tell(
+                "must be a day not planned yet, from 1 to the day before the endpoint, {endpoint_day}",
+                endpoint_day=plan.question.endpoint_day,
+            )
             raise InvalidInput("check day", rule, self.day)
         return replace(
             plan, schedule=replace(plan.schedule, check_days=tuple(sorted({*plan.schedule.check_days, self.day})))
@@ -72,7 +76,9 @@ class DropCheckDay:
         """One of the planned days before the endpoint."""
         if self.day not in plan.schedule.check_days:
             raise InvalidInput(
-                "check day", f"must be one of {', '.join(map(str, plan.schedule.check_days)) or 'none'}", self.day
+                "check day",
+                tell("must be one of {days}", days=", ".join(map(str, plan.schedule.check_days)) or word("none")),
+                self.day,
             )
         kept = tuple(d for d in plan.schedule.check_days if d != self.day)
         return replace(plan, schedule=replace(plan.schedule, check_days=kept))
@@ -114,9 +120,11 @@ class AbandonArm:
         """Each arm once, and two must be left."""
         left = [arm.id for arm in plan.treatments.arms if not arm.abandoned]
         if self.arm not in left:
-            raise InvalidInput("arm", f"must be one that is not given up: {', '.join(left)}", self.arm)
+            raise InvalidInput(
+                "arm", tell("must be one that is not given up: {names}", names=", ".join(left)), self.arm
+            )
         if len(left) < 3:
-            raise InvalidInput("arm", "leave at least two; with one there is nothing to compare", self.arm)
+            raise InvalidInput("arm", tell("leave at least two; with one there is nothing to compare"), self.arm)
         arms = tuple(
             replace(arm, abandoned=self.why.strip() or "given up") if arm.id == self.arm else arm
             for arm in plan.treatments.arms
@@ -136,10 +144,10 @@ class RenameLevel:
         """Names may not differ by case only."""
         aspect = plan.treatments.aspect(self.aspect)
         if aspect is None or self.level not in [level.id for level in aspect.levels]:
-            raise InvalidInput("level", "must be one of the plan's", self.level)
+            raise InvalidInput("level", tell("must be one of the plan's"), self.level)
         others = {" ".join(level.name.casefold().split()) for level in aspect.levels if level.id != self.level}
         if not self.name.strip() or " ".join(self.name.casefold().split()) in others:
-            raise InvalidInput("name of the level", "must differ from the others by more than case", self.name)
+            raise InvalidInput("name of the level", tell("must differ from the others by more than case"), self.name)
         levels: tuple[Level, ...] = tuple(
             replace(level, name=self.name.strip()) if level.id == self.level else level for level in aspect.levels
         )
@@ -157,5 +165,9 @@ class Departure:
         """It is added to the departures."""
         what = " ".join(self.what.split())
         if not what or len(what) > LONGEST_DEPARTURE:
-            raise InvalidInput("what changed", f"say it within {LONGEST_DEPARTURE} characters", what[:40] or "nothing")
+            raise InvalidInput(
+                "what changed",
+                tell("say it within {longest_departure} characters", longest_departure=LONGEST_DEPARTURE),
+                what[:40] or "nothing",
+            )
         return replace(plan, departures=(*plan.departures, what))

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import fields, is_dataclass
 from typing import Any
 
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.text import words_of_field
 from orderly_bench.core.plan.value import Plan
 
@@ -71,12 +72,13 @@ def _called(part: Any) -> str:
         "DrawMade": "draw",
         "DrawnUnit": "unit",
         "SideGroup": "side group",
-        "Pieces": "pieces of line",
-        "KnownRate": "rate counted here",
-        "BookRate": "rate written elsewhere",
-        "CheckWindow": "window of day",
+        "Pieces": tell("pieces of line"),
+        "KnownRate": tell("rate counted here"),
+        "BookRate": tell("rate written elsewhere"),
+        "CheckWindow": tell("window of day"),
+        "Exploratory": tell("exploratory endpoint"),
     }
-    shown = getattr(part, "name", "") or _identity(part)
+    shown = str(getattr(part, "name", "") or _identity(part)).replace("_", " ")
     return f"{names[kind]} {shown}" if kind in names else str(shown)
 
 
@@ -84,13 +86,13 @@ def _lists(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str]:
     before, after = ({_identity(part): part for part in parts} for parts in (old, new))
     for key in dict.fromkeys([*before, *after]):
         if key not in after:
-            yield f"{_called(before[key])} taken out"
+            yield tell("{called} taken out", called=_called(before[key]))
         elif key not in before:
-            yield f"{_called(after[key])} added"
+            yield tell("{called} added", called=_called(after[key]))
         elif before[key] != after[key]:
             yield from _parts(before[key], after[key], _called(before[key]))
     if [k for k in before if k in after] != [k for k in after if k in before]:
-        yield f"{where or 'parts'} in another order"
+        yield tell("{what} in another order", what=where or word("parts"))
 
 
 def _members(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str]:
@@ -100,9 +102,9 @@ def _members(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str
         yield from map(_said, come)
         return
     if gone:
-        yield f"{where} {', '.join(map(_said, gone))} taken out"
+        yield tell("{where} {names} taken out", where=where, names=", ".join(map(_said, gone)))
     if come:
-        yield f"{where} {', '.join(map(_said, come))} added"
+        yield tell("{where} {names} added", where=where, names=", ".join(map(_said, come)))
     if not gone and not come:
         yield _phrase(where, old, new)
 
@@ -110,7 +112,7 @@ def _members(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str
 def _phrase(where: str, old: object, new: object) -> str:
     if old in (None, "", ()):
         return f"{where}: {_said(new)}"
-    return f"{where} {_said(old)}, now {_said(new)}"
+    return tell("{where} {said}, now {said2}", where=where, said=_said(old), said2=_said(new))
 
 
 def _said(value: object) -> str:

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import BlocksAre, Pieces, Plan
-from orderly_bench.core.randomise.allocation import allot, allot_pairs
+from orderly_bench.core.randomise.allocation import Spread, allot, allot_pairs
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_LINES = 200
@@ -42,7 +43,7 @@ def read_pieces(text: str) -> tuple[Pieces, ...]:
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_LINES:
-        raise InvalidInput("pieces", f"give at most {MOST_LINES} lines", len(lines))
+        raise InvalidInput("pieces", tell("give at most {most_lines} lines", most_lines=MOST_LINES), len(lines))
     return tuple(_line(number, line) for number, line in enumerate(lines, start=1))
 
 
@@ -50,12 +51,16 @@ def _line(number: int, line: str) -> Pieces:
     of_wave = OF_WAVE.fullmatch(line)
     parts = [part.strip() for part in (of_wave[2] if of_wave else line).split(",")]
     if not 3 <= len(parts) <= 5 or not parts[0] or not re.fullmatch(r"\d{1,4}", parts[2]):
-        raise InvalidInput(f"pieces, line {number}", "write donor, grade, how many: T1, A, 12", line[:60])
+        raise InvalidInput(f"pieces, line {number}", tell("write donor, grade, how many: T1, A, 12"), line[:60])
     if any(len(part) > LONGEST for part in parts):
-        raise InvalidInput(f"pieces, line {number}", f"keep each part within {LONGEST} characters", line[:60])
+        raise InvalidInput(
+            f"pieces, line {number}", tell("keep each part within {longest} characters", longest=LONGEST), line[:60]
+        )
     how_many = int(parts[2])
     if not 1 <= how_many <= MOST_OF_ONE:
-        raise InvalidInput(f"pieces, line {number}", f"must be 1 to {MOST_OF_ONE} pieces", how_many)
+        raise InvalidInput(
+            f"pieces, line {number}", tell("must be 1 to {most_of_one} pieces", most_of_one=MOST_OF_ONE), how_many
+        )
     stem, place = [*parts[3:], "", ""][:2]
     return Pieces(number, parts[0], parts[1], how_many, stem, place, int(of_wave[1]) if of_wave else 0)
 
@@ -92,11 +97,13 @@ def check_pieces(plan: Plan) -> None:
     design, waves = plan.design, [wave.number for wave in plan.schedule.waves]
     if not design.pieces:
         if design.blocks_are is BlocksAre.DONORS:
-            raise InvalidInput("pieces", "write them by stock plant: each block is stuck from its own plant")
+            raise InvalidInput("pieces", tell("write them by stock plant: each block is stuck from its own plant"))
         return
     unknown = [p for p in design.pieces if p.wave and p.wave not in waves]
     if unknown:
-        raise InvalidInput(f"pieces, line {unknown[0].number}", f"name a wave from 1 to {len(waves)}", unknown[0].wave)
+        raise InvalidInput(
+            f"pieces, line {unknown[0].number}", tell("name a wave from 1 to {n}", n=len(waves)), unknown[0].wave
+        )
     for wave in waves:
         _check_wave(plan, wave)
 
@@ -108,16 +115,24 @@ def _check_wave(plan: Plan, wave: int) -> None:
         for arm in plan.treatments.arms
         if wave in [one.number for one in plan.waves_of(arm)]
     )
-    of_it = f" of wave {wave}" if len(plan.schedule.waves) > 1 else ""
+    of_it = tell(" of wave {wave}", wave=wave) if len(plan.schedule.waves) > 1 else ""
     if plan.design.layout is LayoutKind.PAIRS:
         pairs = sum(p.how_many // 2 for p in lines)
         if pairs < needed // 2:
-            rule = f"of pairs come two from one line; they must make at least the {needed // 2} pairs{of_it}"
+            rule = tell(
+                "of pairs come two from one line; they must make at least the {needed} pairs{of_it}",
+                needed=needed // 2,
+                of_it=of_it,
+            )
             raise InvalidInput("pieces", rule, pairs)
         return
     ready = sum(p.how_many for p in lines)
     if ready < needed:
-        raise InvalidInput("pieces", f"must be at least the {needed} cuttings{of_it or ' of the design'}", ready)
+        raise InvalidInput(
+            "pieces",
+            tell("must be at least the {needed} cuttings{of_it}", needed=needed, of_it=of_it or tell(" of the design")),
+            ready,
+        )
     if plan.design.blocks_are is not BlocksAre.DONORS:
         return
     each = needed // max(1, plan.design.blocks)
@@ -125,7 +140,14 @@ def _check_wave(plan: Plan, wave: int) -> None:
         of_plant = sum(p.how_many for p in lines if p.donor.casefold() == name.casefold())
         if of_plant < each:
             raise InvalidInput(
-                "pieces", f"of {name} must be at least the {each} cuttings of its block{of_it}", of_plant
+                "pieces",
+                tell(
+                    "of {name} must be at least the {each} cuttings of its block{of_it}",
+                    name=name,
+                    each=each,
+                    of_it=of_it,
+                ),
+                of_plant,
             )
 
 
@@ -174,13 +196,20 @@ def _filled(places: list[Place], lines: list[Pieces], rng: np.random.Generator) 
         slots = np.repeat([p.number for p in lines], [p.how_many // 2 for p in lines])
         of_pair = dict(zip(pairs, slots[allot_pairs(len(pairs), slots.size, rng)].tolist(), strict=True))
         return [of_pair[place.pair] for place in places]
-    line = np.repeat([p.number for p in lines], [p.how_many for p in lines])
-    kinds = {key: i for i, key in enumerate(dict.fromkeys((p.donor.casefold(), p.grade.casefold()) for p in lines))}
-    kind_of_line = {p.number: kinds[p.donor.casefold(), p.grade.casefold()] for p in lines}
+    each = [p.how_many for p in lines]
+    line = np.repeat([p.number for p in lines], each)
+    kind = _numbered([(p.donor, p.grade) for p in lines])
+    stem, place = _numbered([(p.donor, p.stem) for p in lines]), _numbered([(p.place,) for p in lines])
     letters = sorted({place.arm for place in places})
     arm = np.array([letters.index(place.arm) for place in places])
-    chosen = allot(arm, np.array([kind_of_line[n] for n in line.tolist()]), rng)
+    chosen = allot(arm, np.repeat(kind, each), rng, Spread(np.repeat(stem, each), np.repeat(place, each)))
     return [int(n) for n in line[chosen]]
+
+
+def _numbered(names: Sequence[tuple[str, ...]]) -> np.ndarray:
+    """A whole number for each, the same for those that differ by case only, shape (lines,)."""
+    known: dict[tuple[str, ...], int] = {}
+    return np.array([known.setdefault(tuple(part.casefold() for part in name), len(known)) for name in names])
 
 
 @dataclass(frozen=True)

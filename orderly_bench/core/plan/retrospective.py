@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.schedule import DayZero
 
 
@@ -28,4 +29,9 @@ def in_words(what: str, made_on: date, stuck: Sequence[DayZero]) -> str:
         return ""
     first = min(zero.last for zero in stuck)
     days = (made_on - first).days
-    return f"retrospective: {what} on {made_on:%-d %B %Y}, {days} day{'s' if days != 1 else ''} after sticking"
+    return tell(
+        "retrospective: {what} on {made_on:%-d %B %Y}, {days:day|days} after sticking",
+        what=what,
+        made_on=made_on,
+        days=days,
+    )

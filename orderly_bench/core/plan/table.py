@@ -9,6 +9,7 @@ from string import ascii_uppercase
 
 from orderly_bench.core.design.separable import Described, Mend, Separation, separate
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.value import Treatments
@@ -140,19 +141,23 @@ def treatments_of(table: Table, before: Treatments, rate: bool = False) -> Treat
     if not asked:
         offer = [line.name for line in table.travelling()]
         rule = (
-            f"the arms differ in {', '.join(offer)}; mark what you ask" if offer else "mark at least one line as asked"
+            tell("the arms differ in {names}; mark what you ask", names=", ".join(offer))
+            if offer
+            else tell("mark at least one line as asked")
         )
         raise InvalidInput("what is asked", rule)
     for line in asked:
         silent = [letter for letter, value in zip(table.letters, line.values, strict=False) if not value.strip()]
         if silent:
-            raise InvalidInput(line.name, "is asked, so every arm says it; it is blank in", ", ".join(silent))
+            raise InvalidInput(line.name, tell("is asked, so every arm says it; it is blank in"), ", ".join(silent))
     names = [tuple(" ".join(line.values[a].split()) for line in asked) for a in range(table.arms)]
     levels = [list(dict.fromkeys(column)) for column in zip(*names, strict=True)]
     factors = rules.check_factors([(line.kind, line.name, own) for line, own in zip(asked, levels, strict=True)])
     _refuse_twins(table, names)
     if table.arms > rules.MOST_ARMS:
-        raise InvalidInput("arms", f"{rules.MOST_ARMS} is the most one trial holds", table.arms)
+        raise InvalidInput(
+            "arms", tell("{most_arms} is the most one trial holds", most_arms=rules.MOST_ARMS), table.arms
+        )
     made = edit.with_factors(before, factors)
     of_name = [{level.name: level.id for level in aspect.levels} for aspect in made.asked]
     chosen = [[ids[name] for ids, name in zip(of_name, own, strict=True)] for own in names]
@@ -177,7 +182,7 @@ def _one_arm(table: Table, before: Treatments) -> Treatments:
     if table.arms != 1 or table.asked:
         raise InvalidInput(
             "arms",
-            "a rate is of one arm and asks no difference; take the others away and unmark what is asked",
+            tell("a rate is of one arm and asks no difference; take the others away and unmark what is asked"),
             table.arms,
         )
     bare = replace(before, aspects=tuple(aspect for aspect in before.aspects if not aspect.asked))
@@ -189,12 +194,17 @@ def _refuse_twins(table: Table, names: Sequence[tuple[str, ...]]) -> None:
         if names[a] != names[b]:
             continue
         differ = [line.name for line in table.lines if not line.asked and line.values[a] != line.values[b]]
-        both = f"{table.letters[a]} and {table.letters[b]}"
+        both = tell("{a} and {b}", a=table.letters[a], b=table.letters[b])
         if differ:
             raise InvalidInput(
-                "arms", f"{both} differ in {', '.join(differ)} alone, which is not asked; ask it, or take one away"
+                "arms",
+                tell(
+                    "{both} differ in {names} alone, which is not asked; ask it, or take one away",
+                    both=both,
+                    names=", ".join(differ),
+                ),
             )
-        raise InvalidInput("arms", f"{both} are alike in everything; change one, or take one away")
+        raise InvalidInput("arms", tell("{both} are alike in everything; change one, or take one away", both=both))
 
 
 # Changes, each giving the next table
@@ -213,7 +223,7 @@ def with_arm(table: Table, says: Sequence[str] | None = None) -> Table:
 def without_arm(table: Table, column: int) -> Table:
     """One column less."""
     if not 0 <= column < table.arms:
-        raise InvalidInput("arm", "is not there", column)
+        raise InvalidInput("arm", tell("is not there"), column)
     lines = tuple(replace(line, values=line.values[:column] + line.values[column + 1 :]) for line in table.lines)
     control = table.control
     if control is not None and control >= column:
@@ -226,7 +236,7 @@ def every_combination(table: Table) -> Table:
     asked = table.asked
     levels = [[v for v in dict.fromkeys(line.values[: table.arms]) if v] for line in asked]
     if not asked or not all(levels):
-        raise InvalidInput("arms", "type the values of what is asked first; every combination is made of them")
+        raise InvalidInput("arms", tell("type the values of what is asked first; every combination is made of them"))
     chosen = rules.combinations_of(levels)
     lines = []
     for line in table.lines:
@@ -286,5 +296,9 @@ def product_words(table: Table) -> str:
     counts = [(len({*line.values[: table.arms]} - {""}), line.name) for line in table.asked]
     ways = len(list(product(*(range(n) for n, _ in counts))))
     made = " x ".join(f"{n} {name}" for n, name in counts)
-    arms = f"{table.arms} arm{'s' if table.arms != 1 else ''}"
-    return f"{made} = {arms}" if ways == table.arms else f"{made}: {arms} of {ways} combinations"
+    arms = tell("{arms:arm|arms}", arms=table.arms)
+    return (
+        f"{made} = {arms}"
+        if ways == table.arms
+        else tell("{made}: {arms} of {ways} combinations", made=made, arms=arms, ways=ways)
+    )

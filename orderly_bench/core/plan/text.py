@@ -20,6 +20,7 @@ from cattrs.errors import BaseValidationError
 from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn
 
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import DrawnUnit, Plan
 
 WIDTH = 100
@@ -69,7 +70,8 @@ def from_text(text: str) -> Plan:
         return _CONVERTER.structure(yaml.load(text, Loader=_Loader), Plan)  # noqa: S506 - a safe loader
     except (yaml.YAMLError, BaseValidationError, AttributeError, TypeError, ValueError) as error:
         raise UnusableData(
-            f"this text is no plan ({type(error).__name__})", "Take the text as it was written out"
+            tell("this text is no plan ({name__})", name__=type(error).__name__),
+            tell("Take the text as it was written out"),
         ) from error
 
 

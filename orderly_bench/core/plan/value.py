@@ -112,6 +112,23 @@ class BookRate:
 
 
 @dataclass(frozen=True)
+class Exploratory:
+    """An endpoint beside the primary one, named beforehand; it suggests and does not decide.
+
+    Attributes
+    ----------
+    day : int or None
+        Day after sticking; None is the primary's.
+    margin : float or None
+        As typed, in the endpoint's own unit; None for none.
+    """
+
+    name: str
+    day: int | None = said("day", None)
+    margin: float | None = said("margin", None)
+
+
+@dataclass(frozen=True)
 class Question:
     """What is asked and how it is judged.
 
@@ -151,6 +168,7 @@ class Question:
     second_look_days: int = said("second look after days", 7)  #: days
     wanted_plants: int | None = said("plants wanted", None)
     wanted_by: date | None = said("wanted by", None)
+    others: tuple[Exploratory, ...] = said("beside it", ())
     known: tuple[KnownRate, ...] = said("known here", ())
     book: tuple[BookRate, ...] = said("written elsewhere", ())
     anyway: str = said("locked all the same", "")

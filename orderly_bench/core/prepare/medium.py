@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 
 SETTLING = 0.10
 WASTE = 0.10
@@ -50,7 +51,7 @@ def read_recipe(text: str) -> list[Part]:
             amount = 0.0
         if not 0 < amount <= 1_000 or not component.strip():
             raise InvalidInput(
-                "recipe", "write parts and component, comma between: 2 pumice, 1 bark fines", piece.strip()
+                "recipe", tell("write parts and component, comma between: 2 pumice, 1 bark fines"), piece.strip()
             )
         parts.append(Part(component.strip(), amount))
     return parts
@@ -59,7 +60,9 @@ def read_recipe(text: str) -> list[Part]:
 def check_cell_volume(cell_volume_ml: float) -> float:
     """Volume of one cell in millilitres."""
     if not 1 <= cell_volume_ml <= MOST_CELL_ML:
-        raise InvalidInput("cell volume", f"must be between 1 and {MOST_CELL_ML} mL", cell_volume_ml)
+        raise InvalidInput(
+            "cell volume", tell("must be between 1 and {most_cell_ml} mL", most_cell_ml=MOST_CELL_ML), cell_volume_ml
+        )
     return cell_volume_ml
 
 
@@ -85,5 +88,10 @@ def medium_need(medium: str, containers: Sequence[tuple[int, float]], recipe: li
     whole = sum(part.parts for part in recipe)
     components = [(part.component, litres * part.parts / whole) for part in recipe] or [(medium, litres)]
     counted = " + ".join(f"{number} x {volume_ml:g} mL" for number, volume_ml in containers)
-    working = f"{counted} = {filled:.2f} L; / 0.90 settling x 1.10 waste = {litres:.2f} L"
+    working = tell(
+        "{counted} = {filled:.2f} L; / 0.90 settling x 1.10 waste = {litres:.2f} L",
+        counted=counted,
+        filled=filled,
+        litres=litres,
+    )
     return MediumNeed(medium, sum(number for number, _ in containers), litres, components, working)

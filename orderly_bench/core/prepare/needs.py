@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.medium import MediumNeed, medium_need, read_recipe
@@ -33,7 +34,7 @@ def media_of(plan: Plan) -> list[MediumOfPlan]:
     for arm in plan.treatments.arms:
         level = plan.treatments.value(arm, aspect) if aspect else None
         key = level.id if varied and level else ALL
-        names[key] = level.name if level else "the medium of all arms"
+        names[key] = level.name if level else tell("the medium of all arms")
         units = plan.units_of(arm) * len(plan.waves_of(arm))
         shared = _units_in_a_vessel(plan)
         filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += units if shared == 1 else 0

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.question.rules import LATEST_DAY
 
 MOST_CHECKS = 40
@@ -19,7 +20,7 @@ _DAY = re.compile(r"(?:day )?(\d{1,4})(?: ?(?:±|\+-|\+/-) ?(\d{1,3}))?")
 _RANGE = re.compile(r"(?:days? )?(\d{1,4}) ?(?:-|–|to) ?(\d{1,4})")
 _WEEKS = re.compile(r"weeks? (\d{1,3})(?: ?(?:-|–|to) ?(\d{1,3}))?")
 _IN_MONTHS = re.compile(rf"({_MONTHS})(?: ?(?:-|–|to) ?({_MONTHS}))?")
-HOW = "write days after sticking with commas between: 14, 28 ± 3, weeks 6 to 7, 42-49"
+HOW = word("write days after sticking with commas between: 14, 28 ± 3, weeks 6 to 7, 42-49")
 
 
 @dataclass(frozen=True)
@@ -49,11 +50,15 @@ def read_looks(text: str, endpoint_day: int, planned_for: date | None = None) ->
             continue
         look = _read(" ".join(piece.split()), planned_for)
         if not 1 <= look.day < min(endpoint_day, LATEST_DAY):
-            rule = f"must lie between day 1 and the day before the endpoint, {endpoint_day}"
+            rule = tell(
+                "must lie between day 1 and the day before the endpoint, {endpoint_day}", endpoint_day=endpoint_day
+            )
             raise InvalidInput("check days", rule, look.day if piece.isdecimal() else f"{piece}: day {look.day}")
         found.setdefault(look.day, look)
     if len(found) > MOST_CHECKS:
-        raise InvalidInput("check days", f"{MOST_CHECKS} checks are the most one trial holds", len(found))
+        raise InvalidInput(
+            "check days", tell("{most_checks} checks are the most one trial holds", most_checks=MOST_CHECKS), len(found)
+        )
     return [found[day] for day in sorted(found)]
 
 
@@ -71,14 +76,16 @@ def _read(piece: str, planned_for: date | None) -> Looked:
 
 def _between(first: int, last: int, piece: str) -> Looked:
     if first >= last:
-        raise InvalidInput("check days", "a range runs from the earlier to the later day", piece)
+        raise InvalidInput("check days", tell("a range runs from the earlier to the later day"), piece)
     middle = (first + last) // 2
     return Looked(middle, last - middle)
 
 
 def _months(first: str, last: str, planned_for: date | None, piece: str) -> Looked:
     if planned_for is None:
-        raise InvalidInput("check days", "months need the day of sticking; plan the first wave, or write weeks", piece)
+        raise InvalidInput(
+            "check days", tell("months need the day of sticking; plan the first wave, or write weeks"), piece
+        )
     names = [name.lower() for name in month_name]
     start, end = names.index(first), names.index(last)
     year = planned_for.year + (1 if start < planned_for.month else 0)

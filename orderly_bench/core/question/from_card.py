@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.stock.kept import MethodCard
@@ -60,10 +61,10 @@ def _of_type(table: Table, cutting_type: str) -> Table:
 
 def in_words(card: MethodCard) -> str:
     """A card in a line: ``31 of 50 rooted here, in 6 to 8 weeks``."""
-    rate = f"{card.rooted} of {card.stuck} rooted here" if card.own else ""
+    rate = tell("{rooted} of {stuck} rooted here", rooted=card.rooted, stuck=card.stuck) if card.own else ""
     if not rate and card.rate is not None:
-        rate = f"{100 * card.rate:g} % by the book"
+        rate = tell("{rate:g} % by the book", rate=100 * card.rate)
     weeks = " to ".join(dict.fromkeys(str(w) for w in (card.weeks_least, card.weeks_most) if w is not None))
-    return (
-        ", ".join(part for part in (rate, f"in {weeks} weeks" if weeks else "") if part) or "no rate and no weeks yet"
+    return ", ".join(part for part in (rate, tell("in {weeks} weeks", weeks=weeks) if weeks else "") if part) or tell(
+        "no rate and no weeks yet"
     )

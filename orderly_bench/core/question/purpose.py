@@ -10,6 +10,7 @@ from typing import TypeVar
 
 from orderly_bench.core.design.stick_for import StickFor, beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import BookRate, KnownRate
 
 ASSURANCE = 0.95
@@ -52,12 +53,15 @@ def rate_known(known: tuple[KnownRate, ...], book: tuple[BookRate, ...]) -> tupl
     """The rate to plan by and where it comes from; own before written, None where nothing is known."""
     if known:
         k, n = sum(one.rooted for one in known), sum(one.stuck for one in known)
-        return k / n, f"{k} of {n} counted here"
+        return k / n, tell("{k} of {n} counted here", k=k, n=n)
     if book:
         low, high = min(one.low for one in book), max(one.high for one in book)
-        return (
-            low + high
-        ) / 200, f"the middle of {low:g} to {high:g} % as written by {', '.join(b.author for b in book)}"
+        return (low + high) / 200, tell(
+            "the middle of {low:g} to {high:g} % as written by {names}",
+            low=low,
+            high=high,
+            names=", ".join(b.author for b in book),
+        )
     return None
 
 
@@ -82,9 +86,17 @@ def gauge(
 def ceiling_words(guesses: list[float], easy_as: str = "") -> str:
     """Why shares near all or none can tell nothing, from the guesses; blank where they can."""
     if guesses and min(guesses) >= CEILING:
-        return f"Every arm is guessed to reach {100 * min(guesses):.0f} % or more{easy_as}: ask for speed, number or length instead."
+        return tell(
+            "Every arm is guessed to reach {least:.0f} % or more{easy_as}: ask for speed, number or length instead.",
+            least=100 * min(guesses),
+            easy_as=easy_as,
+        )
     if guesses and max(guesses) <= FLOOR:
-        return f"No arm is guessed above {100 * max(guesses):.0f} %{easy_as}: take a way that roots some first, or ask who stays alive."
+        return tell(
+            "No arm is guessed above {last:.0f} %{easy_as}: take a way that roots some first, or ask who stays alive.",
+            last=100 * max(guesses),
+            easy_as=easy_as,
+        )
     return ""
 
 
@@ -103,7 +115,9 @@ def read_known(text: str) -> tuple[KnownRate, ...]:
         plain = len(counts) < LONGEST_COUNTS and rooted.isdecimal() and stuck.isdecimal()
         if not plain or not 0 <= int(rooted) <= int(stuck) <= 100_000 or not int(stuck):
             raise InvalidInput(
-                "known here", "write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04", line[:60]
+                "known here",
+                tell("write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04"),
+                line[:60],
             )
         found.append(KnownRate(number, int(rooted), int(stuck), source.strip()[:120]))
     return _not_too_many(tuple(found))
@@ -128,7 +142,7 @@ def read_book(text: str) -> tuple[BookRate, ...]:
         if not 0 <= ends[0] <= ends[1] <= 100 or not author.strip(" %"):
             raise InvalidInput(
                 "written elsewhere",
-                "write percent and who wrote it, a line each: 60-70 old propagation card",
+                tell("write percent and who wrote it, a line each: 60-70 old propagation card"),
                 line[:60],
             )
         found.append(BookRate(number, *ends, author.strip(" %")[:120]))
@@ -137,5 +151,5 @@ def read_book(text: str) -> tuple[BookRate, ...]:
 
 def _not_too_many(rates: tuple[T, ...]) -> tuple[T, ...]:
     if len(rates) > MOST_RATES:
-        raise InvalidInput("rates", f"{MOST_RATES} lines are the most", len(rates))
+        raise InvalidInput("rates", tell("{most_rates} lines are the most", most_rates=MOST_RATES), len(rates))
     return rates

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from itertools import product
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 
 MOST_FACTORS = 4
@@ -25,15 +26,25 @@ def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
     """
     kept = [level.strip() for level in levels if level.strip()]
     if not 2 <= len(kept) <= MOST_LEVELS:
-        raise InvalidInput(f"levels of {factor}", f"give 2 to {MOST_LEVELS} levels, one on each line", len(kept))
+        raise InvalidInput(
+            f"levels of {factor}",
+            tell("give 2 to {most_levels} levels, one on each line", most_levels=MOST_LEVELS),
+            len(kept),
+        )
     seen: dict[str, str] = {}
     for level in kept:
         if len(level) > LONGEST_LEVEL:
-            raise InvalidInput(f"levels of {factor}", f"keep a level within {LONGEST_LEVEL} characters", level)
+            raise InvalidInput(
+                f"levels of {factor}",
+                tell("keep a level within {longest_level} characters", longest_level=LONGEST_LEVEL),
+                level,
+            )
         key = " ".join(level.casefold().split())
         if key in seen:
             raise InvalidInput(
-                f"levels of {factor}", f"{seen[key]!r} stands twice; every level needs its own name", level
+                f"levels of {factor}",
+                tell("{seen!r} stands twice; every level needs its own name", seen=seen[key]),
+                level,
             )
         seen[key] = level
     return kept
@@ -48,16 +59,22 @@ def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tup
         No factor, too many, two of one name, or an unknown kind.
     """
     if not 1 <= len(factors) <= MOST_FACTORS:
-        raise InvalidInput("factors", f"name 1 to {MOST_FACTORS} things to vary", len(factors))
+        raise InvalidInput(
+            "factors", tell("name 1 to {most_factors} things to vary", most_factors=MOST_FACTORS), len(factors)
+        )
     kept: list[tuple[AspectKind, str, list[str]]] = []
     for kind, name, levels in factors:
         if kind not in list(AspectKind):
-            raise InvalidInput("kind of factor", f"choose one of {', '.join(AspectKind)}", kind)
+            raise InvalidInput("kind of factor", tell("choose one of {names}", names=", ".join(AspectKind)), kind)
         clean = name.strip() or str(kind)
         if len(clean) > LONGEST_LEVEL:
-            raise InvalidInput("name of the factor", f"keep it within {LONGEST_LEVEL} characters", clean)
+            raise InvalidInput(
+                "name of the factor",
+                tell("keep it within {longest_level} characters", longest_level=LONGEST_LEVEL),
+                clean,
+            )
         if clean.casefold() in {other.casefold() for _, other, _ in kept}:
-            raise InvalidInput("factors", "two factors have the same name; give each its own", clean)
+            raise InvalidInput("factors", tell("two factors have the same name; give each its own"), clean)
         kept.append((AspectKind(kind), clean, check_levels(clean, levels)))
     return kept
 
@@ -72,14 +89,18 @@ def combinations_of(levels: Sequence[Sequence[str]]) -> list[tuple[str, ...]]:
     """
     arms = list(product(*levels))
     if len(arms) > MOST_ARMS:
-        raise InvalidInput("arms", f"{MOST_ARMS} is the most one trial holds; take fewer levels", len(arms))
+        raise InvalidInput(
+            "arms", tell("{most_arms} is the most one trial holds; take fewer levels", most_arms=MOST_ARMS), len(arms)
+        )
     return arms
 
 
 def check_endpoint_day(day: int) -> int:
     """The day after sticking at which the endpoint is judged."""
     if not 1 <= day <= LATEST_DAY:
-        raise InvalidInput("endpoint day", f"must be between 1 and {LATEST_DAY} days after sticking", day)
+        raise InvalidInput(
+            "endpoint day", tell("must be between 1 and {latest_day} days after sticking", latest_day=LATEST_DAY), day
+        )
     return day
 
 
@@ -91,7 +112,7 @@ def endpoint_window_days(day: int) -> int:
 def check_margin(points: float) -> float:
     """The margin in percentage points."""
     if not 1 <= points <= 99:
-        raise InvalidInput("margin", "must be between 1 and 99 percentage points", points)
+        raise InvalidInput("margin", tell("must be between 1 and 99 percentage points"), points)
     return points
 
 
@@ -99,23 +120,27 @@ def check_death(dead_from_day: int | None, second_look_days: int, endpoint_day: 
     """The earliest day anything may be called dead, and when it is looked at again."""
     if dead_from_day is not None and not 1 <= dead_from_day <= endpoint_day:
         raise InvalidInput(
-            "called dead from day", f"must be between 1 and the endpoint day, {endpoint_day}", dead_from_day
+            "called dead from day",
+            tell("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day),
+            dead_from_day,
         )
     if not 1 <= second_look_days <= 60:
-        raise InvalidInput("second look", "must be 1 to 60 days after the first", second_look_days)
+        raise InvalidInput("second look", tell("must be 1 to 60 days after the first"), second_look_days)
 
 
 def check_wanted(plants: int | None) -> None:
     """How many plants are wanted."""
     if plants is not None and not 1 <= plants <= 100_000:
-        raise InvalidInput("plants wanted", "must be between 1 and 100000; leave it blank for none", plants)
+        raise InvalidInput("plants wanted", tell("must be between 1 and 100000; leave it blank for none"), plants)
 
 
 def check_fit_rule(least_roots: int, least_mm: float) -> None:
     """The lab's rule for fit to pot on: so many roots, the longest so many millimetres."""
     if not 1 <= least_roots <= 100 or not 0 < least_mm <= 500:
         raise InvalidInput(
-            "fit to pot on", "ask for 1 to 100 roots of above 0 to 500 mm", f"{least_roots} of {least_mm:g} mm"
+            "fit to pot on",
+            tell("ask for 1 to 100 roots of above 0 to 500 mm"),
+            tell("{least_roots} of {least_mm:g} mm", least_roots=least_roots, least_mm=least_mm),
         )
 
 
@@ -128,5 +153,5 @@ def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:
         An arm twice, missing or unknown.
     """
     if ranking and sorted(ranking) != sorted(arms):
-        raise InvalidInput("prediction", "rank every arm once, best first", ", ".join(ranking) or "nothing")
+        raise InvalidInput("prediction", tell("rank every arm once, best first"), ", ".join(ranking) or "nothing")
     return list(ranking)

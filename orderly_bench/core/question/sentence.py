@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import KINDS, kind_of
 
@@ -12,11 +13,11 @@ from orderly_bench.core.responses.registry import KINDS, kind_of
 ENDPOINTS = {response: kind.asked for response, kind in KINDS.items() if kind.asked}
 #: The margin by scale: words before and after its number, and the usual number.
 MARGINS = {
-    Scale.YES_NO: ("by more than", "of every 100", 15.0),
-    Scale.NUMBER: ("by a factor of more than", "", 1.25),
-    Scale.LENGTH: ("by more than", "mm", 10.0),
-    Scale.GRADES: ("so that the better wins by more than", "of every 100 pairs over one half", 15.0),
-    Scale.DAYS: ("by more than", "rooted-days", 3.0),
+    Scale.YES_NO: (word("by more than"), "of every 100", 15.0),
+    Scale.NUMBER: (word("by a factor of more than"), "", 1.25),
+    Scale.LENGTH: (word("by more than"), "mm", 10.0),
+    Scale.GRADES: (word("so that the better wins by more than"), word("of every 100 pairs over one half"), 15.0),
+    Scale.DAYS: (word("by more than"), "rooted-days", 3.0),
 }
 
 
@@ -32,7 +33,7 @@ def margin_of(response: Response, points: float, own: float | None) -> float:
 def check_margin_of(response: Response, points: float, own: float | None) -> None:
     """Refuse a margin that is none on the endpoint's scale."""
     if response not in ENDPOINTS:
-        raise InvalidInput("endpoint", f"choose one of: {', '.join(ENDPOINTS.values())}", response)
+        raise InvalidInput("endpoint", tell("choose one of: {names}", names=", ".join(ENDPOINTS.values())), response)
     kind_of(response).inside(margin_of(response, points, own))
 
 
@@ -52,11 +53,22 @@ def compose(plant: str, asked: Sequence[str], response: Response, day: int, marg
     what = ENDPOINTS[response]
     if rate:
         return (
-            f"In {plant}, what is {what} by day {day}?"
+            tell("In {plant}, what is {what} by day {day}?", plant=plant, what=what, day=day)
             if what.startswith("the")
-            else f"In {plant}, {what} by day {day}?"
+            else tell("In {plant}, {what} by day {day}?", plant=plant, what=what, day=day)
         )
-    named = f"{', '.join(asked[:-1])} or {asked[-1]}" if len(asked) > 1 else (asked[0] if asked else "...")
+    named = (
+        tell("{names} or {asked}", names=", ".join(asked[:-1]), asked=asked[-1])
+        if len(asked) > 1
+        else (asked[0] if asked else "...")
+    )
     before, after, _ = MARGINS[kind_of(response).scale]
     by = f"{before} {margin:g} {after}".strip()
-    return f"In {plant}, does {named} change {what} by day {day}, {by}?"
+    return tell(
+        "In {plant}, does {named} change {what} by day {day}, {by}?",
+        plant=plant,
+        named=named,
+        what=what,
+        day=day,
+        by=by,
+    )

@@ -13,6 +13,7 @@ from itertools import combinations, product
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 
 #: Searches from different starts; a single one where arms x blocks is large.
 STARTS = 8
@@ -24,13 +25,17 @@ def check_incomplete(arms: int, block_size: int, blocks: int) -> int:
     """Units per arm; refuses what can't hold every arm equally often, or can't part the arms at all."""
     if not 2 <= block_size < arms:
         raise InvalidInput(
-            "units per block", f"must be 2 to {arms - 1} with {arms} arms; else take complete blocks", block_size
+            "units per block",
+            tell("must be 2 to {arms} with {arms2} arms; else take complete blocks", arms=arms - 1, arms2=arms),
+            block_size,
         )
     if not 2 <= blocks <= MOST_BLOCKS:
-        raise InvalidInput("blocks", f"must be between 2 and {MOST_BLOCKS}", blocks)
+        raise InvalidInput("blocks", tell("must be between 2 and {most_blocks}", most_blocks=MOST_BLOCKS), blocks)
     if blocks * block_size % arms:
         step = arms // np.gcd(arms, block_size)
-        raise InvalidInput("blocks", f"take a multiple of {step}, so that every arm stands equally often", blocks)
+        raise InvalidInput(
+            "blocks", tell("take a multiple of {step}, so that every arm stands equally often", step=step), blocks
+        )
     return blocks * block_size // arms
 
 
@@ -50,7 +55,7 @@ def blocks_of_arms(arms: int, block_size: int, blocks: int) -> tuple[tuple[int, 
     ]
     best = min(found, key=lambda design: (not connected(design, arms), unevenness(design, arms)))
     if not connected(best, arms):
-        raise InvalidInput("blocks", "are too few to link all arms; take more blocks or larger ones", blocks)
+        raise InvalidInput("blocks", tell("are too few to link all arms; take more blocks or larger ones"), blocks)
     return tuple(tuple(sorted(block)) for block in best.tolist())
 
 

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.incomplete_blocks import draw_in_part_blocks
 from orderly_bench.core.randomise.latin_square import draw_in_a_square
 from orderly_bench.core.randomise.layout import Layout, Request
@@ -27,9 +28,11 @@ def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
         What the layout can't hold, with the nearest that it can.
     """
     if request.units_per_arm < 1:
-        raise InvalidInput("units per arm", "must be 1 or more", request.units_per_arm)
+        raise InvalidInput("units per arm", tell("must be 1 or more"), request.units_per_arm)
     if request.unequal and request.kind not in UNEQUAL:
-        rule = f"must be the same in every arm of {request.kind.value}; take blocks or complete randomisation"
+        rule = tell(
+            "must be the same in every arm of {value}; take blocks or complete randomisation", value=request.kind.value
+        )
         raise InvalidInput("units per arm", rule, ", ".join(map(str, request.unequal)))
     draws: dict[LayoutKind, Callable[[Request, np.random.Generator], Layout]] = {
         LayoutKind.COMPLETELY_RANDOMISED: draw_over_the_bench,

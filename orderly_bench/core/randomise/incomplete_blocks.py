@@ -10,6 +10,7 @@ from math import factorial, prod
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, product_of
 from orderly_bench.core.randomise.block_sets import blocks_of_arms, check_incomplete
 from orderly_bench.core.randomise.layout import Request
@@ -95,7 +96,13 @@ def draw_in_part_blocks(request: Request, rng: np.random.Generator) -> Incomplet
     """Draw blocks that hold some of the arms."""
     units = check_incomplete(request.arms, request.block_size, request.blocks)
     if request.units_per_arm != units:
-        rule = f"is {units}: {request.blocks} blocks of {request.block_size} over {request.arms} arms"
+        rule = tell(
+            "is {units}: {blocks} blocks of {block_size} over {arms} arms",
+            units=units,
+            blocks=request.blocks,
+            block_size=request.block_size,
+            arms=request.arms,
+        )
         raise InvalidInput("units per arm", rule, request.units_per_arm)
     sets = np.array(blocks_of_arms(request.arms, request.block_size, request.blocks))
     made = IncompleteBlocks(sets.ravel(), np.repeat(np.arange(request.blocks), request.block_size))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.randomise.squares import (
     MOST_LISTED,
@@ -70,7 +71,7 @@ def draw_in_a_square(request: Request, rng: np.random.Generator) -> LatinSquare:
     """Draw a Latin square of the arms."""
     order = check_order(request.arms)
     if request.units_per_arm != order:
-        rule = f"is {order} in a Latin square of {order} arms: one in each row and column"
+        rule = tell("is {order} in a Latin square of {order} arms: one in each row and column", order=order)
         raise InvalidInput("units per arm", rule, request.units_per_arm)
     square = draw_square(order, rng)
     row, column = np.divmod(np.arange(order * order), order)

@@ -10,6 +10,7 @@ from math import factorial, prod
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of
 from orderly_bench.core.randomise.layout import Request
 
@@ -95,7 +96,11 @@ def complete_blocks(units: Sequence[int], blocks: int, rng: np.random.Generator)
     for own in units:
         if own % blocks:
             fitting = blocks * max(1, round(own / blocks))
-            raise InvalidInput("units per arm", f"must be a multiple of the {blocks} blocks; take {fitting}", own)
+            raise InvalidInput(
+                "units per arm",
+                tell("must be a multiple of the {blocks} blocks; take {fitting}", blocks=blocks, fitting=fitting),
+                own,
+            )
     each = np.repeat(np.arange(len(units)), [own // blocks for own in units])
     drawn = np.concatenate([rng.permutation(each) for _ in range(blocks)])
     return ShuffledWithin(drawn, np.repeat(np.arange(blocks), each.size), "block")
@@ -115,7 +120,7 @@ def draw_in_pairs(request: Request, rng: np.random.Generator) -> ShuffledWithin:
     """Draw pairs of two arms."""
     if request.arms != 2:
         raise InvalidInput(
-            "arms", "a pair has one cutting for each of two arms; choose two, or take blocks", request.arms
+            "arms", tell("a pair has one cutting for each of two arms; choose two, or take blocks"), request.arms
         )
     drawn = complete_blocks([request.units_per_arm] * 2, request.units_per_arm, rng)
     return ShuffledWithin(drawn.arm, drawn.stratum, "pair")

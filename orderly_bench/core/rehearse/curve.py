@@ -12,6 +12,7 @@ from orderly_bench.core.design.from_plan import WITH_BLOCKS
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.design.simulated_power import needed_per_arm
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import BlocksAre, Headline, Plan
 from orderly_bench.core.rehearse.chance import Chance, chances
 from orderly_bench.core.rehearse.family import Family, family_of
@@ -140,7 +141,7 @@ def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:
     differ = [one for one in found if abs(one.guessed) > 1e-9]
     if not differ:
         raise InvalidInput(
-            "guesses", "are alike in every comparison, so there is no difference to find; guess two that differ"
+            "guesses", tell("are alike in every comparison, so there is no difference to find; guess two that differ")
         )
     ordered = sorted(differ, key=lambda one: abs(one.guessed))
     return Point(plan.design.cuttings_per_arm, ordered[-1], ordered[0])
@@ -150,13 +151,17 @@ class Overtaken(Exception):
     """Nobody waits for this any more."""
 
 
-def curve(plan: Plan, guess: Guess, step: int, go_on: Callable[[], bool] = lambda: True) -> list[Point]:
+def _always(_done: int, _all: int) -> bool:
+    return True
+
+
+def curve(plan: Plan, guess: Guess, step: int, go_on: Callable[[int, int], bool] = _always) -> list[Point]:
     """Points of one pass: the first holds the planned size and its neighbours, later ones all sizes with more trials.
 
     Parameters
     ----------
     go_on : callable
-        Asked before every size.
+        Asked before every size, with how many of how many are done.
 
     Raises
     ------
@@ -173,8 +178,8 @@ def curve(plan: Plan, guess: Guess, step: int, go_on: Callable[[], bool] = lambd
         else []
     )
     found = []
-    for one in chosen:
-        if not go_on():
+    for done, one in enumerate(chosen):
+        if not go_on(done, len(chosen)):
             raise Overtaken
         try:
             found.append(point(one, guess, PASSES[min(step, len(PASSES) - 1)], seed=1 + step))

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 
@@ -55,13 +56,17 @@ class Guess:
                 shown = (
                     "0 and 100 %"
                     if scale is Scale.YES_NO
-                    else f"{'above 0' if scale is Scale.DAYS else 0} and {most:g}"
+                    else tell(
+                        word("above 0 and {most:g}") if scale is Scale.DAYS else word("0 and {most:g}"), most=most
+                    )
                 )
                 raise InvalidInput(
-                    "guess", f"must lie between {shown}", 100 * value if scale is Scale.YES_NO else value
+                    "guess",
+                    tell("must lie between {shown}", shown=shown),
+                    100 * value if scale is Scale.YES_NO else value,
                 )
         if not 0 <= self.icc < 1:
-            raise InvalidInput("ICC", "must be 0 or more and below 1", self.icc)
+            raise InvalidInput("ICC", tell("must be 0 or more and below 1"), self.icc)
 
 
 def simulated(guess: Guess, arm: np.ndarray, unit: np.ndarray, trials: int, rng: np.random.Generator) -> np.ndarray:

@@ -13,6 +13,7 @@ from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.design.from_plan import arms_in, draw_plan
 from orderly_bench.core.design.simulated_power import check_units
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 
@@ -107,7 +108,7 @@ def of_plan(plan: Plan, rng: np.random.Generator) -> Stage:
     """
     treatments = plan.treatments
     if not treatments.asked or len(treatments.arms) < 2:
-        raise InvalidInput("arms", "describe at least two that differ in what is asked")
+        raise InvalidInput("arms", tell("describe at least two that differ in what is asked"))
     letters = {arm.id: i for i, arm in enumerate(treatments.arms)}
     levels = {arm.id: treatments.level_names(arm) for arm in treatments.arms}
     season = treatments.of_kind(AspectKind.SEASON)

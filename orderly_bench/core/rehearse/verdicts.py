@@ -16,6 +16,7 @@ from orderly_bench.core.compare.analysis import Settings, judged
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage
 from orderly_bench.core.responses.kind import Scale
@@ -84,7 +85,7 @@ def rehearse(stage: Stage, rates: tuple[float, float], icc: float, settings: Set
         Too few or too many trials, rates that are none.
     """
     if not 100 <= trials <= MOST_TRIALS:
-        raise InvalidInput("trials", f"must be between 100 and {MOST_TRIALS}", trials)
+        raise InvalidInput("trials", tell("must be between 100 and {most_trials}", most_trials=MOST_TRIALS), trials)
     return summed(run(stage, Guess(rates, icc=icc), settings, trials), rates[0] - rates[1], stage)
 
 

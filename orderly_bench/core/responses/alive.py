@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import yes_or_no
 from orderly_bench.core.responses.kind import DEAD, Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score, State
@@ -25,5 +26,5 @@ KIND = Kind(
     from_score,
     (0.0, 1.0),
     1.0,
-    asked="how many are alive",
+    asked=word("how many are alive"),
 )

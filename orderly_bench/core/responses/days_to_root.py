@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import number
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -22,10 +23,10 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.DAYS,
     Scale.DAYS,
-    "Days to root",
-    "mean rooted-days to the last check",
+    word("Days to root"),
+    word("mean rooted-days to the last check"),
     day,
     from_score,
-    asked="the days to root",
+    asked=word("the days to root"),
     effect="days",
 )

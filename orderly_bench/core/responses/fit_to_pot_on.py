@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import yes_or_no
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Fit, Score
@@ -19,10 +20,10 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.FIT,
     Scale.YES_NO,
-    "Fit to pot on",
+    word("Fit to pot on"),
     "of stuck",
     yes_or_no,
     from_score,
     (0.0, 1.0),
-    asked="how many are fit to pot on",
+    asked=word("how many are fit to pot on"),
 )

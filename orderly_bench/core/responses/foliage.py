@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import grade
 from orderly_bench.core.responses.kind import DEAD, Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -18,10 +19,10 @@ KIND = Kind(
     Response.FOLIAGE,
     Scale.GRADES,
     "Foliage",
-    "mean grade, 0 to 5",
+    word("mean grade, 0 to 5"),
     grade,
     from_score,
     (0.0, 5.0),
-    asked="the foliage, 0 to 5",
+    asked=word("the foliage, 0 to 5"),
     effect="P(better)",
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import millimetres
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -18,9 +19,9 @@ KIND = Kind(
     Response.LONGEST,
     Scale.LENGTH,
     "Longest root",
-    "mean mm per cutting measured",
+    word("mean mm per cutting measured"),
     millimetres,
     from_score,
-    asked="the longest root",
+    asked=word("the longest root"),
     effect="shift mm",
 )

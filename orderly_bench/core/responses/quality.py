@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import grade
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -19,11 +20,11 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.QUALITY,
     Scale.GRADES,
-    "Quality of the roots",
-    "mean grade, 0 to 5",
+    word("Quality of the roots"),
+    word("mean grade, 0 to 5"),
     grade,
     from_score,
     (0.0, 5.0),
-    asked="the quality of the roots, 0 to 5",
+    asked=word("the quality of the roots, 0 to 5"),
     effect="P(better)",
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.vocabulary import Score
@@ -16,8 +17,8 @@ def from_cell(cell: str, name: str, line: int) -> float | None:
         return float(class_floor(cell))
     except InvalidInput as error:
         raise UnusableData(
-            f"{cell[:40]!r} is no class of root numbers",
-            "Write none, a range such as 5-9, or 10+",
+            tell("{cell!r} is no class of root numbers", cell=cell[:40]),
+            tell("Write none, a range such as 5-9, or 10+"),
             row=line,
             column=name,
         ) from error
@@ -38,8 +39,8 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.ROOT_CLASS,
     Scale.GRADES,
-    "Root number in classes",
-    "cuttings in each class",
+    word("Root number in classes"),
+    word("cuttings in each class"),
     from_cell,
     from_score,
     effect="P(more)",

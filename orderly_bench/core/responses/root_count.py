@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.responses.cells import whole
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -20,9 +21,9 @@ KIND = Kind(
     Response.ROOT_COUNT,
     Scale.NUMBER,
     "Root number",
-    "mean per cutting counted",
+    word("mean per cutting counted"),
     whole,
     from_score,
-    asked="the number of roots",
+    asked=word("the number of roots"),
     effect="ratio",
 )

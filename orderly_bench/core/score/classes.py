@@ -9,6 +9,7 @@ import re
 from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 
 #: What the score pad offers.
 CLASSES = ("none", "1-4", "5-9", "10+")
@@ -29,7 +30,7 @@ def class_floor(label: str) -> int:
     found = re.fullmatch(r"(\d{1,5})\s*(?:-\s*(\d{1,5})|\+)", text)
     low, high = (int(found[1]), int(found[2]) if found[2] else MOST) if found else (0, 0)
     if not 1 <= low <= high <= MOST:
-        raise InvalidInput("root class", "write none, a range such as 5-9, or 10+", label[:40])
+        raise InvalidInput("root class", tell("write none, a range such as 5-9, or 10+"), label[:40])
     return low
 
 
@@ -44,8 +45,12 @@ def check_classes(labels: Sequence[str]) -> list[str]:
     ordered = sorted(dict.fromkeys(labels), key=class_floor)
     floors = [class_floor(label) for label in ordered]
     if len(ordered) < 2 or floors[0] != 0 or not ordered[-1].endswith("+"):
-        raise InvalidInput("root classes", "start with none and end with an open one such as 10+", ", ".join(labels))
+        raise InvalidInput(
+            "root classes", tell("start with none and end with an open one such as 10+"), ", ".join(labels)
+        )
     for here, after in zip(ordered[1:-1], floors[2:], strict=True):
         if int(here.split("-")[1]) + 1 != after:
-            raise InvalidInput("root classes", f"the class after {here} must start where it ends", ", ".join(labels))
+            raise InvalidInput(
+                "root classes", tell("the class after {here} must start where it ends", here=here), ", ".join(labels)
+            )
     return ordered

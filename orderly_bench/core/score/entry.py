@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.classes import class_floor
 from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, Fit, Roots, Score, State, Top
 
@@ -22,61 +23,75 @@ def check_score(score: Score) -> Score:
         Names the field and what to enter instead.
     """
     if score.state is State.MISSING and score.roots is not Roots.NOT_LOOKED:
-        raise InvalidInput("roots", "a missing cutting has no roots to see; choose 'not looked'", score.roots.value)
+        raise InvalidInput(
+            "roots", tell("a missing cutting has no roots to see; choose 'not looked'"), score.roots.value
+        )
     _check_number(score)
     _check_length(score)
     _check_quality(score)
     _check_foliage(score)
     if score.roots is Roots.NONE and score.fit is Fit.YES:
         raise InvalidInput(
-            "fit to pot on", "a cutting without roots is not fit to pot on; choose no, or enter its roots"
+            "fit to pot on", tell("a cutting without roots is not fit to pot on; choose no, or enter its roots")
         )
     if score.state is State.DEAD and score.top in (Top.GROWING, Top.FLOWER):
         raise InvalidInput(
-            "state", "a growing or flowering top is not dead; choose 'looks dead' or another top", score.top.value
+            "state", tell("a growing or flowering top is not dead; choose 'looks dead' or another top"), score.top.value
         )
     if len(score.note) > LONGEST_NOTE:
-        raise InvalidInput("note", f"keep it within {LONGEST_NOTE} characters", f"{len(score.note)} characters")
+        raise InvalidInput(
+            "note",
+            tell("keep it within {longest_note} characters", longest_note=LONGEST_NOTE),
+            f"{len(score.note)} characters",
+        )
     return score
 
 
 def _check_number(score: Score) -> None:
     if score.roots is Roots.COUNTED:
         if score.root_number is not None and score.root_class is not None:
-            raise InvalidInput("number of roots", "type the number or choose a class, not both", score.root_class)
+            raise InvalidInput("number of roots", tell("type the number or choose a class, not both"), score.root_class)
         if score.root_class is not None and class_floor(score.root_class) == 0:
-            raise InvalidInput("class of roots", "for none choose 'none'", score.root_class)
+            raise InvalidInput("class of roots", tell("for none choose 'none'"), score.root_class)
         if score.root_number is None and score.root_class is None:
-            raise InvalidInput("number of roots", "type the number, or choose a class or 'seen, not counted'")
+            raise InvalidInput("number of roots", tell("type the number, or choose a class or 'seen, not counted'"))
         if score.root_number is not None and not 1 <= score.root_number <= MOST_ROOTS:
             raise InvalidInput(
-                "number of roots", f"must be between 1 and {MOST_ROOTS}; for none choose 'none'", score.root_number
+                "number of roots",
+                tell("must be between 1 and {most_roots}; for none choose 'none'", most_roots=MOST_ROOTS),
+                score.root_number,
             )
     elif score.root_number is not None or score.root_class is not None:
         typed = score.root_number if score.root_number is not None else score.root_class
-        raise InvalidInput("number of roots", f"leave it empty when roots are '{score.roots.value}'", typed)
+        raise InvalidInput(
+            "number of roots", tell("leave it empty when roots are '{value}'", value=score.roots.value), typed
+        )
 
 
 def _check_quality(score: Score) -> None:
     if score.quality is None:
         return
     if not 0 <= score.quality <= BEST_QUALITY:
-        raise InvalidInput("quality", f"must be between 0 and {BEST_QUALITY}", score.quality)
+        raise InvalidInput(
+            "quality", tell("must be between 0 and {best_quality}", best_quality=BEST_QUALITY), score.quality
+        )
     if score.roots is Roots.NOT_LOOKED:
-        raise InvalidInput("quality", "roots nobody looked at have no quality; leave it blank", score.quality)
+        raise InvalidInput("quality", tell("roots nobody looked at have no quality; leave it blank"), score.quality)
     if (score.roots is Roots.NONE) != (score.quality == 0):
-        raise InvalidInput("quality", "is 0 for no roots, and 1 or more for any", score.quality)
+        raise InvalidInput("quality", tell("is 0 for no roots, and 1 or more for any"), score.quality)
 
 
 def _check_foliage(score: Score) -> None:
     if score.foliage is None:
         return
     if not 0 <= score.foliage <= BEST_FOLIAGE:
-        raise InvalidInput("foliage", f"must be between 0 and {BEST_FOLIAGE}", score.foliage)
+        raise InvalidInput(
+            "foliage", tell("must be between 0 and {best_foliage}", best_foliage=BEST_FOLIAGE), score.foliage
+        )
     if score.state is State.MISSING:
-        raise InvalidInput("foliage", "a missing cutting has none to judge; leave it blank", score.foliage)
+        raise InvalidInput("foliage", tell("a missing cutting has none to judge; leave it blank"), score.foliage)
     if score.state is State.DEAD and score.foliage > 0:
-        raise InvalidInput("foliage", "of a dead cutting is 0, or blank", score.foliage)
+        raise InvalidInput("foliage", tell("of a dead cutting is 0, or blank"), score.foliage)
 
 
 def _check_length(score: Score) -> None:
@@ -84,11 +99,15 @@ def _check_length(score: Score) -> None:
         return
     if score.roots not in (Roots.COUNTED, Roots.SEEN):
         raise InvalidInput(
-            "longest root", f"leave it empty when roots are '{score.roots.value}'", score.longest_root_mm
+            "longest root",
+            tell("leave it empty when roots are '{value}'", value=score.roots.value),
+            score.longest_root_mm,
         )
     if not 0 < score.longest_root_mm <= LONGEST_ROOT_MM:
         raise InvalidInput(
-            "longest root", f"must be above 0 and at most {LONGEST_ROOT_MM:.0f} mm", score.longest_root_mm
+            "longest root",
+            tell("must be above 0 and at most {longest_root_mm:.0f} mm", longest_root_mm=LONGEST_ROOT_MM),
+            score.longest_root_mm,
         )
 
 

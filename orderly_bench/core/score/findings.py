@@ -11,6 +11,7 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.core.score.agreement import kappa
 from orderly_bench.core.tend.schedule import DayZero, days_after_sticking
 from orderly_bench.core.vocabulary import Roots, Score, State
@@ -65,7 +66,9 @@ def question_visits(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Fi
         both = [code for code in later.scores if code in earlier.scores]
         vanished = [c for c in both if _rooted(earlier.scores[c]) and later.scores[c].roots is Roots.NONE]
         risen = [c for c in both if earlier.scores[c].state in DEAD and later.scores[c].state in LIVING]
-        days = f"day {earlier.planned_das} and day {later.planned_das}"
+        days = tell(
+            "day {planned_das} and day {planned_das2}", planned_das=earlier.planned_das, planned_das2=later.planned_das
+        )
         if vanished:
             found.append(_finding(caution("roots_vanished", n=len(vanished), days=days), tuple(vanished)))
         if risen:
@@ -134,7 +137,7 @@ def question_twice(scored: Sequence[tuple[str, str]]) -> Finding | None:
     if not doubled:
         return None
     first, scores = next(iter(doubled.items()))
-    return _finding(caution("scored_twice", n=len(doubled), first=first, scores=" and ".join(scores)), tuple(doubled))
+    return _finding(caution("scored_twice", n=len(doubled), first=first, scores=all_of(scores)), tuple(doubled))
 
 
 #: Agreement beyond chance below this is worth a question (Landis & Koch 1977, Biometrics 33:159, 'moderate').

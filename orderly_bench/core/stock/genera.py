@@ -9,6 +9,7 @@ from dataclasses import dataclass, fields, replace
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import shown, tell
 
 LONGEST_GENUS, LONGEST_NOTE, LONGEST_SOURCE = 40, 300, 200
 
@@ -45,7 +46,7 @@ class GenusNote:
     def words(self) -> str:
         """What the margin says: each thing that is set, the note, and the source."""
         said = ", ".join(phrase(f"genus/{flag}") for flag in self.flags)
-        note = f" {self.note.rstrip('.')}." if self.note else ""
+        note = f" {shown(self.note).rstrip('.')}." if self.note else ""
         return f"{self.genus}: {said}.{note}"
 
 
@@ -92,9 +93,14 @@ def check_note(note: GenusNote) -> GenusNote:
     """
     genus = note.genus.strip().capitalize()
     if not genus.isalpha() or len(genus) > LONGEST_GENUS:
-        raise InvalidInput("genus", "type the one word of the genus, such as Daphne", note.genus[:60])
+        raise InvalidInput("genus", tell("type the one word of the genus, such as Daphne"), note.genus[:60])
     if len(note.note) > LONGEST_NOTE or not 0 < len(note.source.strip()) <= LONGEST_SOURCE:
         raise InvalidInput(
-            "source", f"say who says so, within {LONGEST_SOURCE} characters, and keep the note within {LONGEST_NOTE}"
+            "source",
+            tell(
+                "say who says so, within {longest} characters, and keep the note within {longest_note}",
+                longest=LONGEST_SOURCE,
+                longest_note=LONGEST_NOTE,
+            ),
         )
     return replace(note, genus=genus, note=note.note.strip(), source=note.source.strip())

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.prepare.medium import read_recipe
 
 LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT = 40, 120, 500
@@ -106,18 +107,18 @@ def check_plant(plant: StockPlant) -> StockPlant:
     InvalidInput
         Names the field and what it must be.
     """
-    _text("code of the stock plant", plant.code, LONGEST_CODE, needed=True)
+    _text(tell("code of the stock plant"), plant.code, LONGEST_CODE, needed=True)
     _text("taxon", plant.taxon, LONGEST_NAME, needed=True)
     _text("source", plant.source, LONGEST_NAME)
     _text("health", plant.health, LONGEST_NAME)
     _between("age, years", plant.age_years, 0, 1_000)
-    _between("most to take", plant.most_to_take, 0, 10_000)
+    _between(tell("most to take"), plant.most_to_take, 0, 10_000)
     return plant
 
 
 def check_bench(bench: BenchKept) -> BenchKept:
     """A bench as it may be kept."""
-    _text("name of the bench", bench.name, 80, needed=True)
+    _text(tell("name of the bench"), bench.name, 80, needed=True)
     _text("gradient", bench.gradient, LONGEST_NAME)
     _between("length, cm", bench.length_cm, 10, 20_000)
     _between("width, cm", bench.width_cm, 10, 20_000)
@@ -126,7 +127,7 @@ def check_bench(bench: BenchKept) -> BenchKept:
 
 def check_recipe(recipe: RecipeKept) -> RecipeKept:
     """A recipe that can be read in parts."""
-    _text("name of the recipe", recipe.name, LONGEST_NAME, needed=True)
+    _text(tell("name of the recipe"), recipe.name, LONGEST_NAME, needed=True)
     read_recipe(recipe.text)
     _between("litres ready", recipe.litres, 0, 100_000)
     return recipe
@@ -138,22 +139,26 @@ def check_card(card: MethodCard) -> MethodCard:
     _text("cutting type", card.cutting_type, LONGEST_NAME, needed=True)
     _text("care", card.care, LONGEST_TEXT)
     _between("rate", card.rate, 0, 1)
-    _between("weeks to root, least", card.weeks_least, 0, 520)
-    _between("weeks to root, most", card.weeks_most, card.weeks_least or 0, 520)
+    _between(tell("weeks to root, least"), card.weeks_least, 0, 520)
+    _between(tell("weeks to root, most"), card.weeks_most, card.weeks_least or 0, 520)
     if (card.rooted is None) != (card.stuck is None):
-        raise InvalidInput("own rate", "give both, how many rooted and of how many stuck")
+        raise InvalidInput("own rate", tell("give both, how many rooted and of how many stuck"))
     if card.rooted is not None and card.stuck is not None and not 0 <= card.rooted <= card.stuck:
-        raise InvalidInput("own rate", f"rooted must be between 0 and the {card.stuck} stuck", card.rooted)
+        raise InvalidInput(
+            "own rate", tell("rooted must be between 0 and the {stuck} stuck", stuck=card.stuck), card.rooted
+        )
     return card
 
 
 def _text(what: str, value: str, longest: int, needed: bool = False) -> None:
     if needed and not value.strip():
-        raise InvalidInput(what, "must be given")
+        raise InvalidInput(what, tell("must be given"))
     if len(value) > longest:
-        raise InvalidInput(what, f"keep it within {longest} characters", f"{len(value)} characters")
+        raise InvalidInput(
+            what, tell("keep it within {longest} characters", longest=longest), f"{len(value)} characters"
+        )
 
 
 def _between(what: str, value: float | None, low: float, high: float) -> None:
     if value is not None and not low <= value <= high:
-        raise InvalidInput(what, f"must be between {low:g} and {high:g}", value)
+        raise InvalidInput(what, tell("must be between {low:g} and {high:g}", low=low, high=high), value)

@@ -10,6 +10,7 @@ from datetime import date, timedelta
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Schedule
 from orderly_bench.core.question.rules import endpoint_window_days
 
@@ -57,8 +58,8 @@ def days_after_sticking(day: date, day_zero: DayZero) -> int:
 def das_in_words(day: date, day_zero: DayZero) -> str:
     """``day 42``, or ``day 40 to 44`` when day 0 is approximate."""
     if day_zero.exact:
-        return f"day {days_after_sticking(day, day_zero)}"
-    return f"day {(day - day_zero.last).days} to {(day - day_zero.first).days}"
+        return tell("day {days_after_sticking}", days_after_sticking=days_after_sticking(day, day_zero))
+    return tell("day {days} to {days2}", days=(day - day_zero.last).days, days2=(day - day_zero.first).days)
 
 
 def check_after_sticking(day: date, day_zero: DayZero) -> None:
@@ -71,7 +72,9 @@ def check_after_sticking(day: date, day_zero: DayZero) -> None:
     """
     if day < day_zero.first:
         raise InvalidInput(
-            "date of the check", f"lies before the cuttings were stuck on {day_zero.first:%d %b %Y}", f"{day:%d %b %Y}"
+            "date of the check",
+            tell("lies before the cuttings were stuck on {first:%d %b %Y}", first=day_zero.first),
+            f"{day:%d %b %Y}",
         )
 
 

@@ -11,11 +11,12 @@ from orderly_bench.trial.models.events import (
     Prediction,
     Reveal,
     SeenArms,
+    SideCount,
     TreatmentChange,
 )
 from orderly_bench.trial.models.people import Lab, Person, ResetLink, SignedIn, Throttle
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
-from orderly_bench.trial.models.results import WorkedOut
+from orderly_bench.trial.models.results import CurveKept, WorkedOut
 from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
 
 __all__ = [
@@ -23,6 +24,7 @@ __all__ = [
     "AuditEntry",
     "CheckVisit",
     "Conclusion",
+    "CurveKept",
     "Cutting",
     "DayZeroCorrection",
     "Draw",
@@ -41,6 +43,7 @@ __all__ = [
     "Reveal",
     "ScoreRecord",
     "SeenArms",
+    "SideCount",
     "SignedIn",
     "Throttle",
     "Tray",

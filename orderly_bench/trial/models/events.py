@@ -9,6 +9,7 @@ from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, Index, String,
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.conclude.contradictions import Decision
+from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
 from orderly_bench.trial.models.people import Person
@@ -82,6 +83,31 @@ class Incident(Base):
     request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
     person: Mapped[Person] = relationship()
     units: Mapped[list[Unit]] = relationship(secondary=incident_unit)
+
+
+class SideCount(Base):
+    """What was found on a day of a group beside the trial; one written later for the same day stands for it."""
+
+    __tablename__ = "side_count"
+    __table_args__ = (
+        CheckConstraint("stuck > 0 and rooted >= 0 and bare >= 0 and dead >= 0", name="counts_not_below_0"),
+        CheckConstraint("rooted + bare + dead <= stuck", name="counts_add_up"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    group: Mapped[str] = mapped_column("group_name", String(60))
+    day: Mapped[date] = mapped_column()
+    stuck: Mapped[int] = mapped_column()
+    rooted: Mapped[int] = mapped_column()
+    bare: Mapped[int] = mapped_column()
+    dead: Mapped[int] = mapped_column()
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+    def as_count(self) -> BesideCount:
+        """The count as the core knows it."""
+        return BesideCount(self.group, self.day, self.stuck, self.rooted, self.bare, self.dead)
 
 
 class TreatmentChange(Base):

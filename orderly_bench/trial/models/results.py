@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
-from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, String, UniqueConstraint
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -27,3 +28,14 @@ class WorkedOut(Base):
     icc: Mapped[float | None] = mapped_column(default=None)
     #: units less arms, which it rests on
     icc_df: Mapped[int | None] = mapped_column(default=None)
+
+
+class CurveKept(Base):
+    """The power curve of a trial's design as it was last worked out whole, with the digest of that design."""
+
+    __tablename__ = "curve_kept"
+    __table_args__ = TABLE
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"), primary_key=True, autoincrement=False)
+    digest: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(Moment)
+    found: Mapped[dict[str, Any]] = mapped_column(JSON)

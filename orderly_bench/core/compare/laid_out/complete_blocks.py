@@ -9,18 +9,19 @@ from orderly_bench.core.compare.classical import Classical
 from orderly_bench.core.compare.difference import Difference, mantel_haenszel
 from orderly_bench.core.compare.laid_out.strata import Strata
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
 class CompleteBlocks(Strata):
     """Strata are blocks."""
 
-    name = "randomised complete blocks"
+    name = word("randomised complete blocks")
 
     @property
     def where(self) -> str:
         """Inside its blocks."""
-        return f"within its {len(self.o.blocks)} {self.strata_are}"
+        return tell("within its {n} {strata_are}", n=len(self.o.blocks), strata_are=self.strata_are)
 
     def of_counts(self, rooted: np.ndarray, stuck: np.ndarray, level: float) -> Difference:
         """Mantel-Haenszel difference with Klingenberg's interval."""

@@ -9,6 +9,7 @@ from orderly_bench.core.compare.classical import Classical
 from orderly_bench.core.compare.difference import Difference, newcombe
 from orderly_bench.core.compare.laid_out.strata import Strata
 from orderly_bench.core.compare.logistic import ModelTest
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 
@@ -17,7 +18,7 @@ class CompletelyRandomised(Strata):
 
     name = "completely randomised"
     counted_out = True
-    where = "over the whole bench"
+    where = word("over the whole bench")
 
     def of_counts(self, rooted: np.ndarray, stuck: np.ndarray, level: float) -> Difference:
         """Newcombe's hybrid score interval."""

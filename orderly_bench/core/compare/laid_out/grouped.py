@@ -22,6 +22,7 @@ from orderly_bench.core.compare.laid_out.layout import FEW_UNITS, NO_MODEL, Layo
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.observations import Row, Units
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 if TYPE_CHECKING:
@@ -107,7 +108,9 @@ class Grouped(Layout):
     def difference(self, effects: RateEffects, a: int, b: int) -> Effect:
         """Inside the groups where arms meet there, by the means of the groups where they don't."""
         if not self._meet(a, b):
-            return lambda level: effects.of_replicates(a, b, level, f"means of {self.replicates_are}")
+            return lambda level: effects.of_replicates(
+                a, b, level, tell("means of {replicates_are}", replicates_are=self.replicates_are)
+            )
         if self.o.clustered:
             groups = [self.stratum[firsts(self.o.units.members)]]
             return lambda level: effects.inside(a, b, groups, level)

@@ -12,6 +12,7 @@ from orderly_bench.core.compare.laid_out.layout import NO_MODEL, Layout
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.latin_square import LatinSquare as SquareDraw
 
 if TYPE_CHECKING:
@@ -47,8 +48,8 @@ class LatinSquare(Layout):
         if whole and all(len(seen) == order for seen in in_lines):
             return None
         return UnusableData(
-            f"rows and columns do not make a Latin square of order {order}",
-            "Every arm must stand once in every row and every column; else use --block",
+            tell("rows and columns do not make a Latin square of order {order}", order=order),
+            tell("Every arm must stand once in every row and every column; else use --block"),
         )
 
     @property

@@ -23,6 +23,7 @@ from orderly_bench.core.compare.observations import Units
 from orderly_bench.core.compare.wording import listed
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
@@ -92,7 +93,7 @@ class Layout(ABC):
     @property
     def title(self) -> str:
         """The layout in words, with what a unit holds."""
-        return self.name + (", several cuttings per unit" if self.o.clustered else "")
+        return self.name + (tell(", several cuttings per unit") if self.o.clustered else "")
 
     @property
     @abstractmethod

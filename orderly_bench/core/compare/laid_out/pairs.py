@@ -14,6 +14,7 @@ from orderly_bench.core.compare.laid_out.complete_blocks import CompleteBlocks
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.paired import newcombe_paired
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 
 if TYPE_CHECKING:
@@ -41,8 +42,8 @@ class Pairs(CompleteBlocks):
             arms = {row.levels for row in members}
             if len(members) != 2 or len(arms) != 2:
                 return UnusableData(
-                    f"pair {name} has {len(members)} cuttings in {len(arms)} arms",
-                    "A pair is two cuttings, one in each of two arms; use --block for larger groups",
+                    tell("pair {name} has {n} cuttings in {arms} arms", name=name, n=len(members), arms=len(arms)),
+                    tell("A pair is two cuttings, one in each of two arms; use --block for larger groups"),
                     row=members[-1].line or None,
                 )
         return None

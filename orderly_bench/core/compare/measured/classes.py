@@ -7,12 +7,13 @@ import numpy as np
 from orderly_bench.core.compare.arms import Classed
 from orderly_bench.core.compare.measured.grades import Grades
 from orderly_bench.core.compare.measured.measured import OfArm
+from orderly_bench.core.messages.words import word
 
 
 class Classes(Grades):
     """By the least number of each class."""
 
-    average_is = "middle class from"
+    average_is = word("middle class from")
 
     def _middle(self, arm: int) -> float:
         values = np.sort(self.of(arm))

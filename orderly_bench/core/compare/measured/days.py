@@ -20,6 +20,7 @@ from orderly_bench.core.compare.measured.measured import Measured, OfArm, whole_
 from orderly_bench.core.compare.rate_effects import Effect
 from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
@@ -27,8 +28,8 @@ from orderly_bench.core.randomise.shuffled import ShuffledWithin
 class Days(Measured):
     """Mean rooted-days to the last check."""
 
-    estimate_is = "area under the curve, rooted-days"
-    average_is = "mean rooted-days"
+    estimate_is = word("area under the curve, rooted-days")
+    average_is = word("mean rooted-days")
     pooled = False
 
     @cached_property
@@ -57,7 +58,7 @@ class Days(Measured):
         return lambda level: self._area_apart(a, b, level)
 
     def _area_apart(self, a: int, b: int, level: float) -> Difference:
-        method = "difference of mean rooted-days, pseudo-values"
+        method = tell("difference of mean rooted-days, pseudo-values")
         if not self.ready:
             return Difference(None, None, method)
         categories, checks, r = self.lives.categories(), self.lives.checks, self.o.layout.replicates

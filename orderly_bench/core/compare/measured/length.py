@@ -8,6 +8,7 @@ from orderly_bench.core.compare.difference import Difference
 from orderly_bench.core.compare.hodges_lehmann import shift, stratified_shift
 from orderly_bench.core.compare.measured.measured import Measured
 from orderly_bench.core.compare.rate_effects import Effect
+from orderly_bench.core.messages.words import tell
 
 
 class Length(Measured):
@@ -29,7 +30,7 @@ class Length(Measured):
         here = [r.arm == arm for arm in (a, b)]
         x, y = (r.mean[h] for h in here)
         if min(x.size, y.size) < 2:
-            return Difference(float(np.median(np.subtract.outer(x, y))), None, "shift of unit means")
+            return Difference(float(np.median(np.subtract.outer(x, y))), None, tell("shift of unit means"))
         if self.o.layout.ranks_inside:
             return stratified_shift(x, y, r.stratum[here[0]], r.stratum[here[1]], level)
         return shift(x, y, level)

@@ -22,6 +22,7 @@ from orderly_bench.core.compare.laid_out.layout import NO_MODEL
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.rate_effects import Effect
 from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.messages.words import word
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -53,7 +54,7 @@ class Measured(ABC):
         Its mean over the cuttings of a unit does not depend on the other arms, so that a trend can be permuted.
     """
 
-    estimate_is: ClassVar[str] = "mean of {n} cuttings"
+    estimate_is: ClassVar[str] = word("mean of {n} cuttings")
     average_is: ClassVar[str] = "mean"
     pooled: ClassVar[bool] = True
 

@@ -14,6 +14,7 @@ from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.measured.measured import Measured, whole_design
 from orderly_bench.core.compare.rate_effects import Effect
 from orderly_bench.core.compare.rates import Interval, normal_quantile
+from orderly_bench.core.messages.words import tell
 
 
 class Number(Measured):
@@ -36,13 +37,13 @@ class Number(Measured):
     def _ratio(self, a: int, b: int, level: float) -> Difference:
         from scipy.special import stdtrit
 
-        method = "ratio of means (negative binomial)"
+        method = tell("ratio of means (negative binomial)")
         units = self.o.layout.replicates
         if min(units.total[units.arm == arm].sum() for arm in (a, b)) == 0:
             return Difference(None, None, method)
         model, rooting, df = self.fitted
         if model.theta is None:
-            method = "ratio of means (Poisson)"
+            method = tell("ratio of means (Poisson)")
         quantile = normal_quantile(level)
         if self.o.layout.shared:
             if df < 1:

@@ -1,0 +1,233 @@
+"""What the Design page's margin works out of a design as it is typed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from werkzeug.datastructures import MultiDict
+
+from orderly_bench.chapters.design import operations
+from orderly_bench.chapters.design.forms import read_design
+from orderly_bench.chapters.design.material import of_draw
+from orderly_bench.core.design import fits
+from orderly_bench.core.design.control_share import share_with_control
+from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
+from orderly_bench.core.design.fits import Fit
+from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_for
+from orderly_bench.core.design.propose import Proposal, propose
+from orderly_bench.core.design.season_waves import least_waves, smallest_p
+from orderly_bench.core.design.standing import across, footprint
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import Headline, Plan
+from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.rehearse.curve import (
+    effective,
+)
+from orderly_bench.core.rehearse.other_ways import Way, other_ways
+from orderly_bench.core.stock.kept import BenchKept, StockPlant
+from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.trial.models import Trial
+from orderly_bench.web.bench_map import TrayView, drawn_views
+
+
+@dataclass(frozen=True)
+class Stock:
+    """What the stock has for a design: plants of the taxon, the bench as measured, litres of media ready and reserved."""
+
+    plants: list[StockPlant]
+    bench: BenchKept | None
+    ready: dict[str, float] = field(default_factory=dict)
+    reserved: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Margin:
+    """What the design can reach, whether it fits and what else could be done; or the rule it breaks."""
+
+    reach: Feasibility | None
+    places: str
+    problem: str = ""
+    layout: str = ""
+    shared: bool = False
+    assumed: bool = False
+    proposal: Proposal | None = None
+    fits: list[Fit] = field(default_factory=list)
+    ways: list[Way] = field(default_factory=list)
+    why_not: list[str] = field(default_factory=list)
+    season: str = ""
+    worth: str = ""
+    control: str = ""
+    trays: list[TrayView] = field(default_factory=list)
+    plan: Plan | None = None
+
+    @property
+    def split(self) -> bool:
+        """Whether one factor stands on whole plots."""
+        return self.layout == LayoutKind.SPLIT_PLOT
+
+    @property
+    def as_proposed(self) -> bool:
+        """Whether the layout is the one the answers ask for."""
+        return self.proposal is not None and self.proposal.layout == self.layout
+
+
+#: What the test will repeat, by layout.
+REDRAWS = {
+    LayoutKind.COMPLETELY_RANDOMISED.value: word("over the whole bench"),
+    LayoutKind.COMPLETE_BLOCKS.value: word("within its blocks"),
+    LayoutKind.PAIRS.value: word("within its pairs"),
+    LayoutKind.LATIN_SQUARE.value: word("any Latin square of the order, each as likely"),
+    LayoutKind.INCOMPLETE_BLOCKS.value: word("labels, order of the blocks, places in them"),
+    LayoutKind.SPLIT_PLOT.value: word("whole plots for the factor on them, inside them for the rest"),
+}
+
+
+def margin_for(trial: Trial, form: MultiDict[str, str], stock: Stock) -> Margin:
+    """Work the design out as typed."""
+    before = trial.plan
+    if not before.treatments.arms:
+        return Margin(None, "", tell("Write the question first: the arms are made from its factors and levels."))
+    proposal: Proposal | None = None
+    try:
+        values = read_design(form, before.question.response)
+        proposal = _proposed(before, values)
+        plan = operations.designed(before, values)
+        return _worked_out(plan, values, proposal, stock, preview=not trial.trays)
+    except OrderlyError as error:
+        return Margin(None, "", str(error), proposal=proposal)
+
+
+def _proposed(before: Plan, values: operations.DesignValues) -> Proposal | None:
+    try:
+        return propose(
+            replace(before, design=replace(before.design, cuttings_per_arm=values.cuttings_per_arm)), values.answers
+        )
+    except OrderlyError:
+        return None
+
+
+def _worked_out(
+    plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock, preview: bool
+) -> Margin:
+    request = request_for(plan, plan.schedule.waves[0])
+    assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
+    reach = feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
+    drawn = draw_plan(plan, np.random.default_rng(0))
+    stands = [stand for wave in drawn for stand in wave.stands]
+    cells = sum(1 if s.container.shape.alone else s.container.rows * s.container.columns for s in stands)
+    total = sum(len(wave.units) for wave in drawn)
+    used = len({(u.position.tray, u.position.row, u.position.column) for wave in drawn for u in wave.units})
+    waves = tell(" over {n} waves", n=len(drawn)) if len(drawn) > 1 else ""
+    what = tell("tray or vessel") if len(stands) == 1 else tell("trays or vessels")
+    places = tell(
+        "{n} {what} with {cells} places{waves}; {total} units in {used}, {cells2} empty",
+        n=len(stands),
+        what=what,
+        cells=cells,
+        waves=waves,
+        total=total,
+        used=used,
+        cells2=cells - used,
+    )
+    found = fits_of(plan, drawn, stock)
+    return Margin(
+        reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
+        assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
+        season=season_words(plan), worth=worth_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
+    )  # fmt: skip
+
+
+def fits_of(plan: Plan, drawn: Sequence[WaveDraw], stock: Stock) -> list[Fit]:
+    """The gauges: pieces, room, medium, hours."""
+    first = drawn[0].stands
+    sizes = [
+        footprint(
+            1 if s.container.shape.alone else s.container.rows,
+            1 if s.container.shape.alone else s.container.columns,
+            across(s.container.across_cm, s.container.volume_ml),
+        )
+        for s in first
+    ]
+    litres = [(medium.need.medium, medium.need.litres) for medium in media_of(plan)]
+    return [
+        fits.pieces(plan, stock.plants),
+        fits.places(plan, sizes, stock.bench),
+        *fits.media(plan, litres, stock.ready, stock.reserved),
+        fits.hours(plan),
+    ]
+
+
+def season_words(plan: Plan) -> str:
+    """What the waves of a season can show; blank where season is not asked."""
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    if season is None or not season.asked:
+        return ""
+    each = tuple(sum(wave.season == level.id for wave in plan.schedule.waves) for level in season.levels)
+    least = least_waves(len(each), plan.question.alpha)
+    if min(each) < 1:
+        return tell(
+            "A season without a wave shows nothing. {least} waves of each season are the least that can mean something.",
+            least=least,
+        )
+    told = ", ".join(tell("{n} of {name}", n=n, name=level.name) for n, level in zip(each, season.levels, strict=True))
+    return tell(
+        "Waves: {told}. The smallest p they can reach is {smallest_p:.2g}; {least} of each season are the least.",
+        told=told,
+        smallest_p=smallest_p(each),
+        least=least,
+    )
+
+
+def worth_words(plan: Plan) -> str:
+    """What sharing a container costs, in cuttings; blank where every cutting stands alone or no likeness is assumed."""
+    design = plan.design
+    if design.cuttings_per_unit < 2 or not design.assumed_icc:
+        return ""
+    worth = effective(design.cuttings_per_arm, design.cuttings_per_unit, design.assumed_icc)
+    return tell(
+        "{cuttings_per_arm} cuttings {cuttings_per_unit} to a container are worth {worth:.0f} standing alone (ICC {assumed_icc:g}).",
+        cuttings_per_arm=design.cuttings_per_arm,
+        cuttings_per_unit=design.cuttings_per_unit,
+        worth=worth,
+        assumed_icc=design.assumed_icc,
+    )
+
+
+#: How much less a difference would have to vary before another sharing is worth saying.
+WORTH_SAYING = 1.02
+#: Layouts whose arms may have different numbers.
+UNEQUAL = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+
+
+def control_words(plan: Plan) -> str:
+    """How the same cuttings would best be shared with the control; blank where each arm is not held against it, or they are."""
+    arms, design = plan.treatments.arms, plan.design
+    control = next((arm for arm in arms if arm.control), None)
+    if (
+        plan.question.headline is not Headline.CONTROL
+        or control is None
+        or len(arms) < 3
+        or design.layout not in UNEQUAL
+    ):
+        return ""
+    of = {arm.id: plan.units_of(arm) * plan.per_unit(arm) for arm in arms}
+    step = design.cuttings_per_unit * (max(1, design.blocks) if design.layout in WITH_BLOCKS else 1)
+    try:
+        best = share_with_control(sum(of.values()), len(arms) - 1, step)
+    except InvalidInput:
+        return ""
+    others = [n for arm, n in of.items() if arm != control.id]
+    if 1 / of[control.id] + len(others) / sum(others) < WORTH_SAYING * best.variance:
+        return ""
+    return tell(
+        "{arms} arms are held against one control: of the same {total} cuttings {control} of the control and {each} of each other arm tell most.",
+        arms=len(arms) - 1,
+        total=sum(of.values()),
+        control=best.control,
+        each=best.each,
+    )
