@@ -8,17 +8,17 @@ import sys
 from pathlib import Path
 
 from orderly_bench.cli.as_json import as_dict, rate_as_dict
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
+from orderly_bench.core.compare.analysis import Analysis, Settings, TermResult, analyse
 from orderly_bench.core.compare.arms import ArmResult, Classed
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.more_units import with_more_units
 from orderly_bench.core.compare.one_rate import OneRate, one_rate
 from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.wording import of, p_value, points, said_first, signs, size, span
+from orderly_bench.core.compare.wording import of, p_value, points, signs, size, span
 from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import capital, shown, tell
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.formats.tidy_csv import Columns, read_observations
@@ -31,45 +31,49 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Flags of the command."""
     parser.add_argument("files", nargs="+", metavar="FILE.csv")
     parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
-    parser.add_argument("--factors", help="columns that make up the arm, comma between: medium,hormone")
-    parser.add_argument("--unit", help="column of the unit several cuttings share: a pot, a jar")
-    parser.add_argument("--block", help="column of the block the units were laid out in")
-    parser.add_argument("--pair", help="column of the pair of cuttings from one stem")
-    parser.add_argument("--whole-plot", help="column of the whole plot of a split-plot")
-    parser.add_argument("--row", help="column of the row of a Latin square")
-    parser.add_argument("--column", help="column of the column of a Latin square")
-    parser.add_argument("--wave", help="column of the sticking occasion, for seasons")
+    parser.add_argument("--factors", help=tell("columns that make up the arm, comma between: medium,hormone"))
+    parser.add_argument("--unit", help=tell("column of the unit several cuttings share: a pot, a jar"))
+    parser.add_argument("--block", help=tell("column of the block the units were laid out in"))
+    parser.add_argument("--pair", help=tell("column of the pair of cuttings from one stem"))
+    parser.add_argument("--whole-plot", help=tell("column of the whole plot of a split-plot"))
+    parser.add_argument("--row", help=tell("column of the row of a Latin square"))
+    parser.add_argument("--column", help=tell("column of the column of a Latin square"))
+    parser.add_argument("--wave", help=tell("column of the sticking occasion, for seasons"))
     parser.add_argument("--interval", choices=("wilson", "clopper-pearson"), default="wilson")
-    parser.add_argument("--control", help='the control arm: "medium=sand,hormone=none"')
+    parser.add_argument("--control", help=tell('the control arm: "medium=sand,hormone=none"'))
     parser.add_argument(
-        "--margin", type=float, help="smallest difference that matters, in the unit of the estimate: 0.15"
+        "--margin", type=float, help=tell("smallest difference that matters, in the unit of the estimate: 0.15")
     )
     parser.add_argument("--alpha", type=float, default=0.05)
     parser.add_argument("--draws", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--family", choices=("all", "control"), default="all")
     parser.add_argument(
-        "--max-t", action="store_true", help="with --family control: adjust by the joint redraw, not Holm"
+        "--max-t", action="store_true", help=tell("with --family control: adjust by the joint redraw, not Holm")
     )
     parser.add_argument(
-        "--dose", metavar="FACTOR", help="the factor whose levels are strengths: its trend is tested too"
+        "--dose", metavar="FACTOR", help=tell("the factor whose levels are strengths: its trend is tested too")
     )
     parser.add_argument(
         "--start",
         metavar="COLUMNS",
-        help="what the cuttings started with (length_mm, grade): comparisons adjusted for it too",
+        help=tell("what the cuttings started with (length_mm, grade): comparisons adjusted for it too"),
     )
-    parser.add_argument("--look", action="store_true", help="a look, not a test: counts only")
-    parser.add_argument("--rate", action="store_true", help="one arm: its count, interval and bound")
-    parser.add_argument("--want", type=int, metavar="N", help="with --rate: how many to stick for N, 95 times in 100")
+    parser.add_argument("--look", action="store_true", help=tell("a look, not a test: counts only"))
+    parser.add_argument("--rate", action="store_true", help=tell("one arm: its count, interval and bound"))
     parser.add_argument(
-        "--not-worse-than", action="store_true", help="is each arm no worse than the control by more than the margin"
+        "--want", type=int, metavar="N", help=tell("with --rate: how many to stick for N, 95 times in 100")
     )
     parser.add_argument(
-        "--more-units", action="store_true", help="for what is not settled: how many more would find it (slower)"
+        "--not-worse-than",
+        action="store_true",
+        help=tell("is each arm no worse than the control by more than the margin"),
     )
-    parser.add_argument("--json", action="store_true", help="one JSON object per file, one per line")
-    parser.add_argument("--explain", action="store_true", help="add how each number came about")
+    parser.add_argument(
+        "--more-units", action="store_true", help=tell("for what is not settled: how many more would find it (slower)")
+    )
+    parser.add_argument("--json", action="store_true", help=tell("one JSON object per file, one per line"))
+    parser.add_argument("--explain", action="store_true", help=tell("add how each number came about"))
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -203,10 +207,10 @@ def readable(file: str, analysis: Analysis) -> str:
     binary = kind_of(analysis.settings.response).yes_no
     lines = [
         tell(
-            "{name}: {design}, {n} cuttings",
+            "{name}: {design}, {n:cutting|cuttings}",
             name=Path(file).name,
             design=analysis.design,
-            n=len(analysis.observations.rows),
+            n=analysis.cuttings,
         ),
         "",
     ]
@@ -215,19 +219,12 @@ def readable(file: str, analysis: Analysis) -> str:
         letters = signs(analysis.letters.get(arm.name, ""))
         lines.append(f"  {arm.name:<{width}}  {_arm_words(arm, binary):<40} {letters}".rstrip())
     reading = read(analysis)
-    lines += ["", f"  {reading.headline}", f"  {said_first(reading.strength.value)}: {'; '.join(reading.reasons)}."]
+    lines += ["", f"  {reading.headline}", f"  {capital(reading.strength.value)}: {'; '.join(reading.reasons)}."]
     if analysis.settings.look:
         return "\n".join([*lines, *(f"  ! {caution.text}" for caution in analysis.cautions)]) + "\n"
-    exact = "exact" if analysis.test.exact else tell("{draws} draws", draws=analysis.test.draws)
     lines += [
         "",
-        tell(
-            "  overall: {p} ({exact}); {name}: {model_p}",
-            p=p_value(analysis.test.p),
-            exact=exact,
-            name=analysis.model.name,
-            model_p=p_value(analysis.model.p),
-        ),
+        tell("  overall: {of_draw}; {of_model}", of_draw=_of_draw(analysis), of_model=_of_model(analysis)),
     ]
     lines += [
         tell(
@@ -240,7 +237,8 @@ def readable(file: str, analysis: Analysis) -> str:
         for factor, t in analysis.trends.items()
     ]
     lines += [
-        f"  {' by '.join(t.factors)}: {p_value(t.p)} ({'randomisation' if t.test else 'model'})" for t in analysis.terms
+        f"  {tell(' by ').join(t.factors)}: {p_value(t.p)}" + ("" if t.p is None else f" ({_source(t)})")
+        for t in analysis.terms
     ]
     lines.append("")
     for c in analysis.comparisons:
@@ -252,16 +250,34 @@ def readable(file: str, analysis: Analysis) -> str:
                 effect_words=_effect_words(c, binary),
                 p=p_value(c.p),
                 model_p=p_value(c.p_adjusted),
-                value=c.verdict.value,
+                value=shown(c.verdict.value),
             )
         )
     lines += [f"  ! {caution.text}" for caution in analysis.cautions]
     return "\n".join(lines) + "\n"
 
 
+def _of_draw(analysis: Analysis) -> str:
+    p = p_value(analysis.test.p)
+    if analysis.test.p is None:
+        return p
+    return f"{p} ({tell('exact') if analysis.test.exact else tell('{draws} draws', draws=analysis.test.draws)})"
+
+
+def _of_model(analysis: Analysis) -> str:
+    named = f"{shown(analysis.model.name)}: {p_value(analysis.model.p)}"
+    return tell("no model") if analysis.model.p is None else named
+
+
+def _source(term: TermResult) -> str:
+    return tell("randomisation") if term.test else tell("model")
+
+
 def _arm_words(arm: ArmResult, binary: bool) -> str:
+    if not arm.stuck:
+        return tell("none of {unknown} known", unknown=arm.left_out)
     if binary:
-        interval = f"{span(arm.interval.low, arm.interval.high, True)} %" if arm.interval else "no interval"
+        interval = f"{span(arm.interval.low, arm.interval.high, True)} %" if arm.interval else tell("no interval")
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
     if isinstance(arm.added, Classed):
         counts = arm.added.by_floor
@@ -269,7 +285,7 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
             tell("{n} with {floor} or more", n=n, floor=floor) if floor != "0" else tell("{n} none", n=n)
             for floor, n in counts.items()
         )
-    estimate = "no estimate" if arm.estimate is None else f"{arm.estimate:.3g}"
+    estimate = tell("no estimate") if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
     return f"{estimate}{interval}, n {arm.stuck}"
 
@@ -277,9 +293,9 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
 def _effect_words(c: Comparison, binary: bool) -> str:
     d = c.difference
     if d.estimate is None:
-        return "no estimate"
+        return tell("no estimate")
     if binary:
-        ends = span(d.interval.low, d.interval.high, True, True) if d.interval else "no interval"
+        ends = span(d.interval.low, d.interval.high, True, True) if d.interval else tell("no interval")
         return tell("{points} points ({ends})", points=points(d.estimate, True), ends=ends)
-    ends = span(d.interval.low, d.interval.high, False) if d.interval else "no interval"
+    ends = span(d.interval.low, d.interval.high, False) if d.interval else tell("no interval")
     return f"{size(d.estimate)} ({ends})"

@@ -17,12 +17,14 @@ from orderly_bench.formats.arms_csv import read_arms
 def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command with its flags."""
     parser = commands.add_parser(
-        "arms", help="which asked contrasts the arms of a plan can tell apart, and what mends them"
+        "arms", help=tell("which asked contrasts the arms of a plan can tell apart, and what mends them")
     )
-    parser.add_argument("file", metavar="FILE.csv", help="a row per arm: a column 'arm' and a column per aspect")
-    parser.add_argument("--asked", required=True, help="aspects the trial asks about, comma between: hormone,medium")
+    parser.add_argument("file", metavar="FILE.csv", help=tell("a row per arm: a column 'arm' and a column per aspect"))
     parser.add_argument(
-        "--blank", action="append", default=[], metavar="ASPECT=VALUE", help="a blank an added arm may be"
+        "--asked", required=True, help=tell("aspects the trial asks about, comma between: hormone,medium")
+    )
+    parser.add_argument(
+        "--blank", action="append", default=[], metavar="ASPECT=VALUE", help=tell("a blank an added arm may be")
     )
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=run)

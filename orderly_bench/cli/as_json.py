@@ -11,7 +11,6 @@ from orderly_bench.core.compare.comparisons import Comparison, DaysApart, SameSt
 from orderly_bench.core.compare.dose_curve import DoseCurve
 from orderly_bench.core.compare.lenses import Lenses, look_through
 from orderly_bench.core.compare.logistic import ModelTest
-from orderly_bench.core.compare.observations import NOT_STUCK
 from orderly_bench.core.compare.one_rate import OneRate
 from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.strength import grade
@@ -151,7 +150,7 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
         "file": Path(file).name,
         "response": analysis.settings.response.value,
         "design": analysis.design,
-        "n_cuttings": sum(row.state != NOT_STUCK for row in o.rows) + analysis.aside.cuttings,
+        "n_cuttings": analysis.cuttings,
         "n_units": o.layout.unit_count,
         "n_blocks": len(o.blocks) or None,
         "arms": [_arm(arm) for arm in analysis.arms],

@@ -14,6 +14,8 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
+from orderly_bench.core.messages.words import dated, tell
+
 #: Phones refuse certificates that hold for longer.
 HOLDS = timedelta(days=398)
 RENEWED_BEFORE = timedelta(days=30)
@@ -96,5 +98,7 @@ def told(cert: Path, address: str) -> str:
     pairs = ":".join(print_of[i : i + 2] for i in range(0, len(print_of), 2))
     square = io.StringIO()
     segno.make(address, error="l", micro=False).terminal(square, compact=True, border=2)
-    until = f"{found.not_valid_after_utc:%d %B %Y}"
-    return f"\n  For phones on this network: {address}\n  Certificate until {until}, SHA-256 {pairs}\n\n{square.getvalue()}"
+    until = dated(found.not_valid_after_utc, "%d %B %Y")
+    phones = tell("For phones on this network: {address}", address=address)
+    proof = tell("Certificate until {until}, SHA-256 {pairs}", until=until, pairs=pairs)
+    return f"\n  {phones}\n  {proof}\n\n{square.getvalue()}"

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench import __version__
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
@@ -58,11 +59,11 @@ def _restore(engine: Engine, file: Path, photos: Path) -> str:
         contents = archive.restore(engine, held, photos)
     doubtful = _not_holding(engine)
     note = (
-        f" The plans of {', '.join(doubtful)} do not fit their digests."
+        tell("The plans of {names} do not fit their digests.", names=", ".join(doubtful))
         if doubtful
-        else " Every locked plan fits its digest."
+        else tell("Every locked plan fits its digest.")
     )
-    return f"Restored {_told(contents)}.{note}"
+    return tell("Restored {what}. {note}", what=_told(contents), note=note)
 
 
 def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
@@ -75,9 +76,15 @@ def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
     lost = [name for name, held in was.items() if name in now and now[name]["rows"] < held["rows"]]
     doubtful = _not_holding(engine)
     if lost or doubtful:
-        what = ", ".join([*(f"rows of {name}" for name in lost), *(f"the plan of {code}" for code in doubtful)])
-        return f"Something is not as it was: {what}. The lab as it was is in {kept}"
-    return f"{'Nothing to bring up to date' if before == after else f'Brought from {before} to {after}'}. As it was: {kept}"
+        rows, plans = (
+            (tell("rows of {name}", name=name) for name in lost),
+            (tell("the plan of {code}", code=c) for c in doubtful),
+        )
+        what = ", ".join([*rows, *plans])
+        return tell("Something is not as it was: {what}. The lab as it was is in {kept}", what=what, kept=kept)
+    if before == after:
+        return tell("Nothing to bring up to date. As it was: {kept}", kept=kept)
+    return tell("Brought from {before} to {after}. As it was: {kept}", before=before, after=after, kept=kept)
 
 
 def _not_holding(engine: Engine) -> list[str]:
@@ -88,4 +95,11 @@ def _not_holding(engine: Engine) -> list[str]:
 def _told(contents: dict[str, Any]) -> str:
     tables = contents["tables"]
     rows, trials = sum(held["rows"] for held in tables.values()), tables.get("trial", {"rows": 0})["rows"]
-    return f"{trials} trials, {rows} rows in {len(tables)} tables, {len(contents['photos'])} photos, made {contents['made'][:16]}"
+    return tell(
+        "{trials:trial|trials}, {rows:row|rows} in {tables:table|tables}, {photos:photo|photos}, made {made}",
+        trials=trials,
+        rows=rows,
+        tables=len(tables),
+        photos=len(contents["photos"]),
+        made=contents["made"][:16],
+    )

@@ -10,40 +10,42 @@ from pathlib import Path
 
 from orderly_bench import __version__
 from orderly_bench.cli import analyse, arms, plan, rehearse
-from orderly_bench.core.messages.words import speak
+from orderly_bench.core.messages.words import speak, tell
 from orderly_bench.formats.word_list import read_language
 
 
 def build_parser() -> argparse.ArgumentParser:
     """The parser with every command."""
-    parser = argparse.ArgumentParser(prog="orderly-bench", description="Headless commands of Orderly Bench.")
+    parser = argparse.ArgumentParser(prog="orderly-bench", description=tell("Headless commands of Orderly Bench."))
     parser.add_argument("--version", action="version", version=__version__)
     commands = parser.add_subparsers(dest="command", required=True)
-    one = commands.add_parser("analyse", help="compare the arms of tidy CSV files")
+    one = commands.add_parser("analyse", help=tell("compare the arms of tidy CSV files"))
     analyse.add_arguments(one)
     one.set_defaults(run=analyse.run)
     plan.add_commands(commands)
     arms.add_command(commands)
     rehearse.add_command(commands)
-    six = commands.add_parser("words", help="write the list of all texts, to be said in another language")
+    six = commands.add_parser("words", help=tell("write the list of all texts, to be said in another language"))
     six.set_defaults(run=_words)
-    three = commands.add_parser("benchmark", help="medians of what people wait for")
+    three = commands.add_parser("benchmark", help=tell("medians of what people wait for"))
     three.add_argument("--repeats", type=int, default=5)
     three.set_defaults(run=_benchmark)
-    two = commands.add_parser("prepare", help="bring the database up to date (used by ./bench)")
+    two = commands.add_parser("prepare", help=tell("bring the database up to date (used by ./bench)"))
     two.add_argument("--mode", choices=("demo", "run"), required=True)
-    two.add_argument("--fresh", action="store_true", help="empty the demo lab first")
+    two.add_argument("--fresh", action="store_true", help=tell("empty the demo lab first"))
     two.set_defaults(run=_prepare)
-    five = commands.add_parser("certificate", help="the lab's certificate for its network (used by ./bench run --lan)")
+    five = commands.add_parser(
+        "certificate", help=tell("the lab's certificate for its network (used by ./bench run --lan)")
+    )
     for name in ("folder", "host", "port"):
         five.add_argument(f"--{name}", required=True)
     five.add_argument("--cert")
     five.add_argument("--key")
     five.set_defaults(run=_certificate)
     for name, what in (
-        ("backup", "write the lab into a file, while it runs"),
-        ("restore", "put a file's lab into an empty installation"),
-        ("upgrade", "back up, bring to the newest version, check"),
+        ("backup", tell("write the lab into a file, while it runs")),
+        ("restore", tell("put a file's lab into an empty installation")),
+        ("upgrade", tell("back up, bring to the newest version, check")),
     ):
         four = commands.add_parser(name, help=what)
         four.add_argument("file")
@@ -84,9 +86,9 @@ def _prepare(arguments: argparse.Namespace) -> int:
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
-    arguments = build_parser().parse_args(argv)
     if language := os.environ.get("ORDERLY_BENCH_LANGUAGE"):
         speak(read_language(Path(language)))
+    arguments = build_parser().parse_args(argv)
     return int(arguments.run(arguments))
 
 

@@ -14,13 +14,13 @@ from orderly_bench.core.rehearse.stage import of_two_arms
 
 def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command with its flags."""
-    parser = commands.add_parser("rehearse", help="how often a trial of two arms would reach each verdict")
-    parser.add_argument("--arms", required=True, help="true rates, comma between: 0.4,0.7")
-    parser.add_argument("--per-arm", type=int, required=True, help="cuttings per arm over all blocks")
+    parser = commands.add_parser("rehearse", help=tell("how often a trial of two arms would reach each verdict"))
+    parser.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.4,0.7"))
+    parser.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
     parser.add_argument("--per-unit", type=int)
     parser.add_argument("--icc", type=float)
     parser.add_argument("--blocks", type=int, default=1)
-    parser.add_argument("--margin", type=float, help="smallest difference that matters, as a proportion: 0.15")
+    parser.add_argument("--margin", type=float, help=tell("smallest difference that matters, as a proportion: 0.15"))
     parser.add_argument("--alpha", type=float, default=0.05)
     parser.add_argument("--trials", type=int, default=verdicts.TRIALS)
     parser.add_argument("--seed", type=int, default=1)

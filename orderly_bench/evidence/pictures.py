@@ -14,7 +14,7 @@ from orderly_bench.core.compare.arms import Curve
 from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.words import all_of, capital, tell
 from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -164,14 +164,14 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
         rows = [(letter, values[full]) for letter, full in names.items() if full in values]
         caption = tell(
             "{what}, every one of {size} cuttings; the bar is the mean; {tested_words}.",
-            what=label[:1].upper() + label[1:],
+            what=capital(label),
             size=o.responses.size,
             tested_words=words.tested_words(analysis),
         )
         made.append(
             Picture(
                 name,
-                label[:1].upper() + label[1:],
+                capital(label),
                 partial(strips.figure, rows, label),
                 caption,
             )

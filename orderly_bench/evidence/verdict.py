@@ -139,7 +139,8 @@ def _prediction(record: TrialRecord, analysis: Analysis | None) -> PredictionRes
     if record.prediction is None or analysis is None:
         return None
     names = record.arm_names
-    rates = {arm.name: arm.rate if arm.estimate is None else arm.estimate for arm in analysis.arms}
+    known = [(arm.name, arm.rate if arm.estimate is None else arm.estimate) for arm in analysis.arms]
+    rates = {name: rate for name, rate in known if rate is not None}
     ranking = [names[letter] for letter in record.prediction.ranking]
     if set(rates) != set(ranking):
         return None

@@ -14,8 +14,8 @@ from orderly_bench.core.compare.arms import ArmResult, Classed, Curve, Numbers
 from orderly_bench.core.compare.comparisons import Comparison, turned
 from orderly_bench.core.compare.lenses import look_through, unconditional
 from orderly_bench.core.compare.reading import counts_of
-from orderly_bench.core.compare.wording import known_of, p_value, percent, points, said_first, size, small, span
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.compare.wording import known_of, p_value, percent, points, size, small, span
+from orderly_bench.core.messages.words import capital, tell
 from orderly_bench.core.plan.value import Exploratory
 from orderly_bench.core.question.others import named_beside, other_words
 from orderly_bench.core.randomise.randomisation import RandomisationTest
@@ -72,7 +72,7 @@ def pair_rows(evidence: Evidence) -> list[PairRow]:
 
 def size_heading(analysis: Analysis) -> str:
     """What the size of a pair is counted in."""
-    return "Points" if is_share(analysis) else said_first(kind_of(analysis.settings.response).scale.value)
+    return "Points" if is_share(analysis) else capital(kind_of(analysis.settings.response).scale.value)
 
 
 def strip_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
@@ -381,4 +381,4 @@ def second_opinion_words(analysis: Analysis) -> str:
                     p=p_value(model_p),
                 )
             )
-    return " ".join(map(said_first, said)) if said else tell("No model stands beside it.")
+    return " ".join(map(capital, said)) if said else tell("No model stands beside it.")

@@ -25,22 +25,22 @@ def figure(arms: list[ArmResult], factors: tuple[str, str], palette: Palette = P
         body += svg.text(LEFT + width * (i + 0.5), BOTTOM + 20, level, fill=palette.ink, anchor="middle", size=14)
     for j, line in enumerate(lines):
         points = [
-            (LEFT + width * (along.index(a.levels[factors[0]]) + 0.5) + 8 * (j - (len(lines) - 1) / 2), a)
+            (LEFT + width * (along.index(a.levels[factors[0]]) + 0.5) + 8 * (j - (len(lines) - 1) / 2), y(a.rate), a)
             for a in arms
-            if a.levels[factors[1]] == line
+            if a.levels[factors[1]] == line and a.rate is not None
         ]
         points.sort(key=lambda pair: pair[0])
-        path = "M" + "L".join(f"{px:.1f} {y(a.rate):.1f}" for px, a in points)
+        path = "M" + "L".join(f"{px:.1f} {py:.1f}" for px, py, _ in points)
         dash = DASHES[j % len(DASHES)]
         body += (
             f'<path d="{path}" fill="none" stroke="{palette.ink}" stroke-width="2.5"'
             + (f' stroke-dasharray="{dash}"' if dash else "")
             + "/>"
         )
-        for px, a in points:
+        for px, py, a in points:
             if a.interval:
                 body += svg.line(px, y(a.interval.low), px, y(a.interval.high), palette.ink, 1.5)
-            body += f'<circle cx="{px:.1f}" cy="{y(a.rate):.1f}" r="5.5" fill="{palette.ink}"/>'
+            body += f'<circle cx="{px:.1f}" cy="{py:.1f}" r="5.5" fill="{palette.ink}"/>'
         at = 30 + 26 * j
         body += (
             f'<path d="M{RIGHT + 30} {at}H{RIGHT + 80}" stroke="{palette.ink}" stroke-width="2.5"'

@@ -39,12 +39,10 @@ def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WI
         top = 14 + frame.row * i
         y = top + frame.row * (0.72 if frame.narrow else 0.5)
         body += _names(line, top, palette, frame)
-        if line.result.interval:
+        ends, rate = line.result.interval, line.result.rate
+        if ends and rate is not None:
             colour = stakes.line_colour(line.letter, palette is PAGE)
-            ends = line.result.interval
-            body += (
-                f'<g class="arm-colour">{svg.interval(x(ends.low), x(line.result.rate), x(ends.high), y, colour)}</g>'
-            )
+            body += f'<g class="arm-colour">{svg.interval(x(ends.low), x(rate), x(ends.high), y, colour)}</g>'
     label = "; ".join(
         f"{line.letter} {line.result.name}: {known_of(line.result.rooted, line.result.stuck, line.result.left_out)}"
         for line in lines

@@ -13,7 +13,7 @@ from orderly_bench.core.compare.dose_curve import dose_factor
 from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
 from orderly_bench.core.question.sentence import margin_of
@@ -157,6 +157,7 @@ def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, 
         row=unit.group("row"),
         column=unit.group("column"),
         wave=f"wave {unit.wave}" if seasons_in_waves(record) else None,
+        in_wave=len(record.plan.schedule.waves) > 1 and not seasons_in_waves(record),
         start=started_with(record, cutting),
         **more,
     )
@@ -200,11 +201,11 @@ def departures_of(record: TrialRecord) -> list[str]:
     found = [record.late] if record.late else []
     found += [record.plan.question.anyway] if record.plan.question.anyway else []
     found += [
-        phrase("departure/amended", day=f"{version.at:%-d %b}", changed="; ".join(version.changed))
+        phrase("departure/amended", day=dated(version.at, "%-d %b"), changed="; ".join(version.changed))
         for version in record.versions[1:]
     ]
     found += [words for lot in record.lots for words in _windows_missed(record, lot)]
-    found += [phrase("departure/looked", day=f"{look.at:%-d %b}", person=look.person) for look in record.looks]
+    found += [phrase("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
     for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
         found += [phrase(what, n=number)] if number else []
     found += [words for lot in record.lots for words in _not_done(record, lot)]
@@ -267,13 +268,13 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     for incident in record.incidents:
         touched = [arm_of[unit] for unit in incident.units]
         spread = ", ".join(f"{letter} {touched.count(letter)}" for letter in record.arm_names)
-        days = f"{incident.first_day:%-d %b}" + (
+        days = dated(incident.first_day, "%-d %b") + (
             tell(" to {last_day:%-d %b}", last_day=incident.last_day) if incident.last_day != incident.first_day else ""
         )
         found.append(caution("incident", kind=incident.kind, days=days, n=len(touched), spread=spread))
     if record.looks:
         looks = len(record.looks)
-        found.append(caution("looked_early", n=looks, first=f"{record.looks[0].at:%-d %b}", serious=True))
+        found.append(caution("looked_early", n=looks, first=dated(record.looks[0].at, "%-d %b"), serious=True))
     under = [(lid, unit.arm) for unit in record.units if (lid := unit.group("lid"))]
     alone = travelling(lids_of(under))
     if alone:
@@ -331,7 +332,7 @@ def _not_concurrent(record: TrialRecord) -> list[Caution]:
     if len({frozenset(told) for told in days.values()}) < 2:
         return []
     told = ", ".join(
-        f"{arm} {' and '.join(f'{first:%-d %b}' for first, _ in sorted(days[arm]))}" for arm in sorted(days)
+        f"{arm} {all_of(dated(first, '%-d %b') for first, _ in sorted(days[arm]))}" for arm in sorted(days)
     )
     return [caution("not_concurrent", told=told, serious=True)]
 

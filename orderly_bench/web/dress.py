@@ -10,7 +10,7 @@ from markupsafe import Markup
 from orderly_bench.core import measures
 from orderly_bench.core.compare import reading, wording
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.messages.words import shown
+from orderly_bench.core.messages.words import capital, dated, shown
 from orderly_bench.core.question.others import other_words
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.web.store import lab
@@ -55,8 +55,9 @@ def init_dress(app: Flask) -> None:
         not_worse=reading.not_worse_words,
         span=lambda interval: wording.span(interval.low, interval.high, True, True),
         other_endpoint=other_words,
-        said=lambda text: wording.said_first(shown(text)),
-        day=lambda value: f"{value:%-d %b %Y}" if value else "",
-        shortday=lambda value: f"{value:%-d %b}" if value else "",
-        moment=lambda value: f"{value:%-d %b %Y, %H:%M} UTC" if value else "",
+        said=lambda text: capital(shown(text)),
+        day=lambda value: dated(value) if value else "",
+        shortday=lambda value: dated(value, "%-d %b") if value else "",
+        here=lambda value: dated(value, "%-d %B %Y, %H:%M"),
+        moment=lambda value: dated(value, "%-d %b %Y, %H:%M UTC") if value else "",
     )

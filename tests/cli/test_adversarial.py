@@ -121,8 +121,22 @@ CASES = {
     "loss in both": Case("bark 14/16?4; sand 6/16?4", ("cannot tell", "4 unknown"), (MORE, CLEAR)),
     "half of everything lost": Case("bark 9/10?10; sand 1/10?10", ("cannot tell", "10 unknown"), (MORE, CLEAR)),
     "alike but for the lost": Case("bark 60/120?30; sand 60/120?30", ("cannot tell",), ("strength: shown alike",)),
+    "a fit below none": Case(
+        "g: a 2/20; b 18/20 | h: b 2/20; c 0/20", ("B rooted more than a by 80 points adjusted for where they stood; as counted 20 of 40",), ("% adjusted",),
+    ),
+    "blocks that are numbers": Case("1: bark 3/4; sand 1/4 | 2: bark 3/4; sand 1/4; grit 2/4 | 3: sand 1/4; grit 2/4", ("Block 1 lacks grit; block 3 lacks bark",), ()),
+    "a name that is no word": Case("pH5 18/20; pH7 3/20", ("^pH5 rooted more than pH7",), ()),
     "three of three with more unknown": Case("bark 3/3?9; sand 0/12", ("but 9 more are unknown",), (CLEAR,)),
     "an arm with nothing known": Case("bark 8/10; sand 0/0?10", ("sand has no cutting with a known outcome",), (MORE,)),
+    "an arm with nothing known beside two": Case(
+        "bark 15/20; sand 3/20; perlite 0/0?12", (MORE, CLEAR, r"Perlite: of none of its 12 cuttings"), ("Perlite: none of", "pair .*perlite"),
+    ),
+    "a control with nothing known": Case(
+        "bark 15/20; sand 3/20; perlite 0/0?12", ("the control perlite has no cutting",), (MORE,), flags="--family control --control medium=perlite",
+    ),
+    "a number with nothing known in one arm": Case(
+        "bark 15/20; sand 3/20; perlite 0/0?12", ("Too much is unknown in another arm", "cannot tell"), ("more roots",), flags="--response root_count",
+    ),
     "lost by block": Case(
         "b1: bark 7/8; sand 1/4?4 | b2: bark 8/8; sand 1/4?4 | b3: bark 7/8; sand 2/4?4", ("cannot tell", "12 unknown"), (MORE, CLEAR),
     ),
@@ -181,10 +195,11 @@ CASES = {
     "bare numbers are said with their factor": Case("0 3/20; 1000 18/20", ("Hormone 1000 rooted more than hormone 0",), (r"^1000 rooted",), factors="hormone"),
     "a dose that is no number": Case("none 3/20; 1000 18/20", ("must be a strength as a number",), (MORE,), flags="--dose hormone", factors="hormone"),
     "strengths of two things": Case("IBA 1000 3/20; NAA 1000 18/20", ("must be a strength as a number",), (MORE,), flags="--dose hormone", factors="hormone"),
-    "none is a strength of nothing": Case("none 3/20; IBA 1000 ppm 18/20", ("IBA 1000 ppm rooted more than none",), ("must be a strength",), flags="--dose hormone", factors="hormone"),
+    "none is a strength of nothing": Case("none 3/20; IBA 1000 ppm 18/20", ("IBA 1000 ppm rooted more than hormone none",), ("must be a strength",), flags="--dose hormone", factors="hormone"),
     "one level written twice": Case("bark 9/10; Bark 2/10", ("differ only in how they are written",), (MORE,)),
     "a plus in a level": Case("a & b 9/10; sand 2/10", ("A & b rooted more than sand",), ()),
-    "a level called none": Case("none 3/20; IBA 18/20", ("IBA rooted more than none",), ("None of",), factors="hormone"),
+    "a level called none": Case("none 3/20; IBA 18/20", ("IBA rooted more than hormone none",), ("None of",), factors="hormone"),
+    "levels called yes and no": Case("yes 18/20; no 3/20", ("Wounded yes rooted more than wounded no",), (), factors="wounded"),
     "a level called all": Case("all 3/20; some 18/20", ("Some rooted more than all",), ()),
     "pieces of two kinds": Case("tip 18/20; heel 5/20", ("This speaks of these pieces", "cutting_type"), (), factors="cutting_type"),
     "two donors": Case("D1 18/20; D2 5/20", ("these pieces: donor",), (), factors="donor"),

@@ -25,9 +25,9 @@ SLIPS = {
 #: If the first is said, the second may not be.
 CONTRADICTIONS = (
     (r"^Cannot tell|^Not settled", r"strength: (shown|suggested)"),
-    (r"strength: cannot tell", r" more than | faster than | better than | practically "),
+    (r"strength: cannot tell", r" more than | sooner than | better than | practically "),
     (r"practically the same", r"^Cannot tell"),
-    (r"arm, which tells nothing", r" more than | faster than | better than "),
+    (r"arm, which tells nothing", r" more than | sooner than | better than "),
     (r"strength: shown\n", r"can't be told from|no verdict"),
     (r"all of \d+ rooted", r"none of \d+ rooted.*none rooted in every arm"),
 )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -67,6 +69,37 @@ def test_one_wave_per_season_and_two() -> None:
     assert "waves_not_replicated" in codes(one) and one.test.p is None
     assert "waves_not_replicated" not in codes(two) and two.test.p is not None
     assert "season_not_assigned" in codes(two)
+
+
+def test_waves_that_hold_every_level_are_blocks_and_say_nothing_of_seasons() -> None:
+    rows = [
+        Row((m,), float((i + k) % 3 > k), wave=f"w{w}") for w in range(3) for k, m in enumerate("ab") for i in range(6)
+    ]
+    found = analysed(rows)
+    blocked = analysed([replace(row, wave=None, block=row.wave) for row in rows])
+    assert found.design == "randomised complete blocks"
+    assert not {"season_not_assigned", "waves_not_replicated"} & codes(found)
+    assert (found.test.p, found.arms) == (blocked.test.p, blocked.arms)
+
+
+def test_an_arm_that_a_wave_lacks_is_compared_inside_the_others() -> None:
+    """Nobody drew which arms a wave holds, so labels stay inside waves: 4 against 4 has 70 splits."""
+    rows = [
+        Row((m,), float(m == "c"), wave=w)
+        for m, w in (("a", "1"), ("a", "2"), ("b", "1"), ("b", "2"), ("c", "2"))
+        for _ in range(4)
+    ]
+    found = analysed(rows)
+    pair = next(c for c in found.comparisons if (c.a.name, c.b.name) == ("b", "c"))
+    assert found.design == "randomised complete blocks" and pair.p == pytest.approx(2 / 70)
+    drawn = analysed([replace(row, wave=None, block=row.wave) for row in rows])
+    assert drawn.design == "incomplete blocks"
+
+
+def test_what_whole_waves_carried_is_named() -> None:
+    rows = [Row((m,), float(i % 3 > 0), wave=f"{m}{w}") for m in "ab" for w in range(2) for i in range(6)]
+    (said,) = [c.text for c in analysed(rows).cautions if c.code == "season_not_assigned"]
+    assert said.startswith("Whole waves carried medium")
 
 
 def test_root_counts_without_overdispersion_are_poisson_and_say_so() -> None:

@@ -47,7 +47,7 @@ SAYS = {
     Response.LONGEST: "Pumice made longer roots than bark",
     Response.QUALITY: "The roots of pumice were graded better than those of bark",
     Response.FOLIAGE: "The foliage of pumice was graded better than that of bark",
-    Response.DAYS: "Pumice rooted faster than bark",
+    Response.DAYS: "Pumice rooted more or sooner than bark",
 }
 MARGINS = {
     Response.ROOT_COUNT: 1.2,

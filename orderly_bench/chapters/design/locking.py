@@ -12,7 +12,7 @@ from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import capital, tell
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.pieces import check_pieces
@@ -91,7 +91,7 @@ def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
         raise Refused(
             tell(
                 "{reasons}. Mend it, make it a look on the Question page, or type why it is locked all the same: the reason stays in every sentence about it.",
-                reasons=said[:1].upper() + said[1:],
+                reasons=capital(said),
             )
         )
     if len(anyway) > LONGEST_REASON:

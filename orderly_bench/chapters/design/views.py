@@ -13,7 +13,7 @@ from orderly_bench.core.compare.clusters import pooled_icc
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.lab import Hemisphere, season_of
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import write_pieces
 from orderly_bench.core.plan.value import Container, Plan
@@ -195,15 +195,15 @@ class Month:
 
 def year_strip(plan: Plan, hemisphere: Hemisphere) -> list[Month]:
     """The year as it runs here, with the waves; empty while no wave has a day."""
-    dated = [wave for wave in plan.schedule.waves if wave.planned_for]
-    if not dated:
+    planned = [wave for wave in plan.schedule.waves if wave.planned_for]
+    if not planned:
         return []
-    year = min(wave.planned_for for wave in dated if wave.planned_for).year
+    year = min(wave.planned_for for wave in planned if wave.planned_for).year
     months = []
     for number in range(1, 13):
-        here = tuple(w.number for w in dated if w.planned_for and w.planned_for.month == number)
+        here = tuple(w.number for w in planned if w.planned_for and w.planned_for.month == number)
         middle = date(year, number, 15)
-        months.append(Month(f"{middle:%b}", str(season_of(middle, hemisphere)), here))
+        months.append(Month(dated(middle, "%b"), str(season_of(middle, hemisphere)), here))
     return months
 
 

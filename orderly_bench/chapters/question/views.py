@@ -11,7 +11,7 @@ from orderly_bench.chapters.question.forms import read_question, read_table
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.separable import Mend, Separation
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import all_of, shown, tell, word
+from orderly_bench.core.messages.words import all_of, capital, dated, shown, tell, word
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.table import Table, product_words, table_of
 from orderly_bench.core.plan.value import Plan, TrialKind
@@ -287,7 +287,7 @@ def mixed_words(table: Table, separation: Separation) -> list[str]:
     return [
         tell(
             "{aspect} can't be told from {mixed}: {names}.",
-            aspect=name[:1].upper() + name[1:],
+            aspect=capital(name),
             mixed=mixed,
             names="; ".join(pairs),
         )
@@ -330,7 +330,7 @@ def margin_gap(response: str) -> tuple[str, str, str]:
 def _day(typed: str) -> str:
     """A date field's value as said; as typed where it is no date."""
     try:
-        return f"{date.fromisoformat(typed):%-d %b %Y}"
+        return dated(date.fromisoformat(typed))
     except ValueError:
         return typed
 

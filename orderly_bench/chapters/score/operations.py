@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.chapters.score.bench import Site, progress_of
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.tend.schedule import check_after_sticking, days_after_sticking
 from orderly_bench.core.vocabulary import KnownBy, Score
@@ -76,7 +76,9 @@ def open_check(
         )
     if day > today:
         raise InvalidInput(
-            "date of the check", tell("lies in the future; a check is dated on the day of looking"), f"{day:%d %b %Y}"
+            "date of the check",
+            tell("lies in the future; a check is dated on the day of looking"),
+            dated(day, "%d %b %Y"),
         )
     check_after_sticking(day, lot.day_zero)
     previous = [c.day for c in others if c.day and c.planned_das < check.planned_das]
@@ -84,7 +86,7 @@ def open_check(
         raise InvalidInput(
             "date of the check",
             tell("lies before the last check on {last:%d %b %Y}", last=max(previous)),
-            f"{day:%d %b %Y}",
+            dated(day, "%d %b %Y"),
         )
     if way not in list(KnownBy):
         raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
@@ -327,7 +329,7 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
     state = progress_of(session, check)
     if state.tally.unaccounted:
         waiting = list(dict.fromkeys(spot.code for spot in state.spots if spot.known is None))
-        shown = ", ".join(waiting[:6]) + (" and more" if len(waiting) > 6 else "")
+        shown = ", ".join(waiting[:6]) + (tell(" and more") if len(waiting) > 6 else "")
         raise Refused(
             tell(
                 "{unaccounted} of {in_scope} are unaccounted for ({shown}). Score each one; 'missing' is a score too.",

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import record
@@ -83,11 +83,11 @@ def _refuse_unless_locked(trial: Trial) -> None:
 def _check(values: LotValues, today: date) -> None:
     if values.day > today:
         raise InvalidInput(
-            "sticking day", tell("lies in the future; day 0 is the day they were stuck"), f"{values.day:%d %b %Y}"
+            "sticking day", tell("lies in the future; day 0 is the day they were stuck"), dated(values.day, "%d %b %Y")
         )
     if (today - values.day).days > 3_650:
         raise InvalidInput(
-            "sticking day", tell("lies more than ten years back; check the year"), f"{values.day:%d %b %Y}"
+            "sticking day", tell("lies more than ten years back; check the year"), dated(values.day, "%d %b %Y")
         )
     if len(values.held) > 120:
         raise InvalidInput("held", tell("keep it within 120 characters"), f"{len(values.held)} characters")
@@ -157,7 +157,7 @@ def _refuse_after_checks(session: Session, lot: Lot, zero: DayZero) -> None:
     first = min((day for day in days if day is not None), default=None)
     if first is not None and first < zero.first:
         raise InvalidInput(
-            "sticking day", tell("lies after a check on {first:%d %b %Y}", first=first), f"{zero.first:%d %b %Y}"
+            "sticking day", tell("lies after a check on {first:%d %b %Y}", first=first), dated(zero.first, "%d %b %Y")
         )
 
 

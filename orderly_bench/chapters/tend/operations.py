@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
@@ -64,13 +64,17 @@ def record_incident(
     if kind not in list(IncidentKind):
         raise InvalidInput("kind of incident", tell("choose one of: {names}", names=", ".join(IncidentKind)), kind)
     if last_day < first_day:
-        raise InvalidInput("last day", tell("must not lie before the first day"), f"{last_day:%d %b %Y}")
+        raise InvalidInput("last day", tell("must not lie before the first day"), dated(last_day, "%d %b %Y"))
     if first_day < zero.first:
         raise InvalidInput(
-            "first day", tell("lies before sticking on {first:%d %b %Y}", first=zero.first), f"{first_day:%d %b %Y}"
+            "first day",
+            tell("lies before sticking on {first:%d %b %Y}", first=zero.first),
+            dated(first_day, "%d %b %Y"),
         )
     if last_day > today:
-        raise InvalidInput("last day", tell("lies in the future; record what has happened"), f"{last_day:%d %b %Y}")
+        raise InvalidInput(
+            "last day", tell("lies in the future; record what has happened"), dated(last_day, "%d %b %Y")
+        )
     if len(note) > 500:
         raise InvalidInput("note", tell("keep it within 500 characters"), f"{len(note)} characters")
     wanted = set(codes)
@@ -126,7 +130,7 @@ def record_treatment_change(
             letter,
         )
     if not trial.day_zero.first <= day <= today:
-        raise InvalidInput("day of the change", tell("must lie between sticking and today"), f"{day:%d %b %Y}")
+        raise InvalidInput("day of the change", tell("must lie between sticking and today"), dated(day, "%d %b %Y"))
     if not reason.strip() or len(reason) > 300:
         raise InvalidInput("reason of the change", tell("say what happened, within 300 characters"))
     given = treatments_given(session, trial).get(unit.id, unit.arm)

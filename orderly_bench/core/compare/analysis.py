@@ -10,7 +10,7 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare import max_t
 from orderly_bench.core.compare import terms as factorial
-from orderly_bench.core.compare.arms import ArmResult, arm_results
+from orderly_bench.core.compare.arms import ArmResult, arm_results, unknown_results
 from orderly_bench.core.compare.clusters import Cluster, cluster_of
 from orderly_bench.core.compare.comparisons import Comparison, chosen_pairs, compare_family
 from orderly_bench.core.compare.doubts import doubts_about, doubts_about_doses
@@ -20,7 +20,7 @@ from orderly_bench.core.compare.letters import compact_letters
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.main_effects import Levels, by_factors, level_ends, level_pairs
 from orderly_bench.core.compare.measured import measured
-from orderly_bench.core.compare.observations import JOINER, Observations
+from orderly_bench.core.compare.observations import JOINER, NOT_STUCK, Observations
 from orderly_bench.core.compare.one_arm_blocks import SetAside, set_aside
 from orderly_bench.core.compare.pairs import pair_ends, pair_evidence, tested
 from orderly_bench.core.compare.second_opinion import model_test, term_model
@@ -28,7 +28,7 @@ from orderly_bench.core.compare.starts import Beside, Start, doubts_about_starts
 from orderly_bench.core.compare.trend import Trend, trend
 from orderly_bench.core.compare.verdict import Rule
 from orderly_bench.core.compare.what_was_drawn import for_all_arms
-from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED, RandomisationTest
 from orderly_bench.core.randomise.redrawn import Pairs
@@ -149,6 +149,12 @@ class Analysis:
         """Whether the units were laid out in blocks."""
         return bool(self.observations.blocks)
 
+    @property
+    def cuttings(self) -> int:
+        """All that were stuck: compared, in blocks set aside, in arms of which nothing is known."""
+        compared = sum(row.state != NOT_STUCK for row in self.observations.rows)
+        return compared + self.aside.cuttings + sum(arm.left_out for arm in self.arms if not arm.stuck)
+
 
 def analyse(observations: Observations, settings: Settings) -> Analysis:
     """Analyse one response.
@@ -156,7 +162,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     Parameters
     ----------
     observations : Observations
-        At least two arms, each with a known outcome.
+        At least two arms with a known outcome; one without any is counted and stands in no comparison.
     settings : Settings
 
     Notes
@@ -165,10 +171,16 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     ordinary logistic one; a block lacking an arm makes the layout incomplete blocks; one wave per season, or one unit per arm,
     gives no p; a block that holds one arm only is set aside first.
     """
-    aside = set_aside(observations)
+    told = observations.told()
+    aside = set_aside(told)
     kept = aside.kept
     _control_index(observations, settings)
-    nothing = _nothing_tested(kept, settings, aside)
+    if settings.control in [observations.arms[a] for a in observations.unknown_arms]:
+        raise UnusableData(
+            tell("the control {names} has no cutting with a known outcome", names=JOINER.join(settings.control or ())),
+            tell("Score it, or compare the other arms with one another"),
+        )
+    nothing = _nothing_tested(observations, settings, aside)
     work = _Work(kept, settings, nothing)
     test, model, redrawn = work.overall()
     comparisons = work.comparisons(test, redrawn)
@@ -176,8 +188,10 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     starts = starts_apart(kept)
     if starts and not nothing:
         comparisons, terms = work.same_start(starts, comparisons, terms)
-    whole = measured(observations, settings.response)
-    arms = arm_results(whole, 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look)
+    arms = arm_results(
+        measured(told, settings.response), 1 - settings.alpha, settings.interval == "clopper-pearson", not settings.look
+    )
+    arms += unknown_results(observations)
     return Analysis(
         kept,
         settings,
@@ -190,7 +204,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         _letters(arms, comparisons, settings),
         _cluster(kept, settings),
         [
-            *doubts_about(observations, aside, settings, test, model, comparisons, terms),
+            *doubts_about(observations, told, aside, settings, test, model, comparisons, terms),
             *doubts_about_doses(trends),
             *doubts_about_starts(starts, [*(c for t in terms for c in t.contrasts), *comparisons]),
         ],
@@ -205,8 +219,8 @@ def judged(observations: Observations, settings: Settings) -> list[Comparison]:
 
     Without models, doubts and whatever else stands beside: for trials that are simulated by the thousand.
     """
-    aside = set_aside(observations)
-    work = _Work(aside.kept, settings, _nothing_tested(aside.kept, settings, aside), bare=True)
+    aside = set_aside(observations.told())
+    work = _Work(aside.kept, settings, _nothing_tested(observations, settings, aside), bare=True)
     if settings.by_factor and kind_of(settings.response).yes_no and len(aside.kept.factors) > 1:
         contrasts = work.contrasts({})
         if contrasts:
@@ -372,6 +386,7 @@ class _Work:
 
 def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Settings) -> dict[str, str]:
     """Letters, highest first; empty when pairs of arms are left uncompared or without a p."""
+    arms = [arm for arm in arms if arm.stuck]
     if len(comparisons) < len(arms) * (len(arms) - 1) // 2 or any(c.p is None for c in comparisons):
         return {}
     order = [arm.name for arm in sorted(arms, key=lambda arm: -(arm.estimate or 0.0))]

@@ -9,6 +9,7 @@ from orderly_bench.core.compare.rates import Interval
 
 if TYPE_CHECKING:
     from orderly_bench.core.compare.measured.measured import Measured
+    from orderly_bench.core.compare.observations import Observations
 
 
 @dataclass(frozen=True)
@@ -65,9 +66,9 @@ class ArmResult:
     added: Added = field(default=None)
 
     @property
-    def rate(self) -> float:
-        """k/n."""
-        return self.rooted / self.stuck
+    def rate(self) -> float | None:
+        """k/n; None where no outcome is known."""
+        return self.rooted / self.stuck if self.stuck else None
 
 
 def arm_results(measured: Measured, level: float, exact: bool = False, intervals: bool = True) -> list[ArmResult]:
@@ -98,3 +99,14 @@ def arm_results(measured: Measured, level: float, exact: bool = False, intervals
             )
         )
     return results
+
+
+def unknown_results(observations: Observations) -> list[ArmResult]:
+    """Arms of which nothing is known: how many were stuck, and no estimate."""
+    o = observations
+    return [
+        ArmResult(
+            o.names[i], dict(zip(o.factors, o.arms[i], strict=True)), 0, 0, int(o.left_out[:, i].sum()), None, None
+        )
+        for i in o.unknown_arms
+    ]

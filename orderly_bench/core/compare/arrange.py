@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from orderly_bench.core.compare.observations import JOINER, Observations, Row, natural_key
 from orderly_bench.core.errors import UnusableData
@@ -15,7 +16,7 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
     Raises
     ------
     UnusableData
-        No rows, one arm, an arm without an examined cutting, a group given for some rows only, a unit in
+        No rows, one arm, fewer than two arms with an examined cutting, a group given for some rows only, a unit in
         two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
     """
     if not rows:
@@ -27,6 +28,8 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
             tell("A comparison needs two arms; check what was varied"),
             column=",".join(factors),
         )
+    if rows[0].wave is not None and rows[0].row is None and not _carried_by_waves(rows):
+        rows = [replace(row, wave=None, block=_inside(row), in_wave=True) for row in rows]
     strata = {row.pair or row.block for row in rows} - {None}
     blocks = sorted((s for s in strata if s is not None), key=natural_key)
     for row in rows:
@@ -35,18 +38,35 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
                 tell("no block is given"), tell("Fill the block for every cutting"), row=row.line or None
             )
     seen = {row.levels for row in rows if row.known}
-    for arm in arms:
-        if arm not in seen:
-            raise UnusableData(
-                tell("arm {names} has no cutting with a known outcome", names=JOINER.join(arm)),
-                tell("Score it, or compare the other arms without it"),
-            )
+    square = rows[0].row is not None
+    if len(seen) < (len(arms) if square else least_arms):
+        unknown = next(arm for arm in arms if arm not in seen)
+        raise UnusableData(
+            tell("arm {names} has no cutting with a known outcome", names=JOINER.join(unknown)),
+            tell("Score it, or compare the other arms without it"),
+        )
     _check_units(rows)
     made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows))
     misfit = made.layout.misfit()
     if misfit is not None:
         raise misfit
     return made
+
+
+def _carried_by_waves(rows: Sequence[Row]) -> bool:
+    """Whether whole waves carry the levels of some factor. Where none does, waves are blocks: every arm was drawn inside them."""
+    waves: dict[str | None, set[tuple[str, ...]]] = {}
+    for row in rows:
+        waves.setdefault(row.wave, set()).add(row.levels)
+    return any(
+        len({row.levels[factor] for row in rows}) > 1
+        and all(len({levels[factor] for levels in held}) == 1 for held in waves.values())
+        for factor in range(len(rows[0].levels))
+    )
+
+
+def _inside(row: Row) -> str:
+    return " ".join(name for name in (row.wave, row.block) if name)
 
 
 def _check_units(rows: Sequence[Row]) -> None:

@@ -48,6 +48,11 @@ class Side:
         return self.said or self.name
 
     @property
+    def share_unknown(self) -> float:
+        """Unknown of all stuck."""
+        return self.unknown / max(1, self.stuck + self.unknown)
+
+    @property
     def rate(self) -> float | None:
         """k/n, None when n is 0."""
         return self.rooted / self.stuck if self.stuck else None
@@ -109,7 +114,8 @@ class PairEvidence:
 Ends = tuple[PairEvidence, PairEvidence]
 
 #: Averages that can be taken from one another.
-HAVE_DIFFERENCES = ("mean", word("mean rooted-days"))
+OVER_DAYS = word("mean rooted-days")
+HAVE_DIFFERENCES = ("mean", OVER_DAYS)
 #: As a proportion: farther than this from the raw counts, an adjusted difference says so.
 FAR_FROM_RAW = 0.05
 
@@ -197,6 +203,11 @@ class Comparison:
         return None if estimate is None else estimate - self.nothing
 
     @property
+    def ahead(self) -> float:
+        """Above 0 where a is ahead: by the estimate, and where that is none or no difference by the sides as counted."""
+        return self.above or self.raw or 0.0
+
+    @property
     def reversed_by_adjustment(self) -> bool:
         """Whether the estimate and the raw counts point in different directions."""
         return self.raw is not None and self.above is not None and self.raw * self.above < 0
@@ -261,6 +272,9 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule, not_worse: 
         return pair.effect(level).interval if 0 < level < 1 else None
 
     difference = pair.effect(1 - rule.alpha)
+    verdict = decide(adjusted, difference.estimate, at, rule, pair.fewest)
+    if _apart_in_means(pair, rule):
+        verdict = {Verdict.SAME: Verdict.NOT_SETTLED, Verdict.CLEAR_SMALL: Verdict.CLEAR_UNCERTAIN}.get(verdict, verdict)
     return Comparison(
         pair.a,
         pair.b,
@@ -269,7 +283,7 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule, not_worse: 
         at(rule.same_level),
         pair.test,
         adjusted,
-        decide(adjusted, difference.estimate, at, rule, pair.fewest),
+        verdict,
         pair.odds_ratio,
         pair.units,
         pair.fewest,
@@ -279,6 +293,13 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule, not_worse: 
         limits=pair.limits,
         days=pair.days,
     )
+
+
+def _apart_in_means(pair: PairEvidence, rule: Rule) -> bool:
+    """Whether means in the estimate's own unit lie a margin apart: a shift of mostly rootless cuttings is small whatever they do."""
+    if pair.a.mean is None or pair.b.mean is None or rule.nothing != 0 or rule.inside_high is None:
+        return False
+    return abs(pair.a.mean - pair.b.mean) >= rule.inside_high
 
 
 def _not_worse(pair: PairEvidence, interval: Interval | None, rule: Rule) -> NotWorse | None:
@@ -297,7 +318,7 @@ def chosen_pairs(arms: int, control: int | None) -> list[tuple[int, int]]:
 
 def turned(comparison: Comparison) -> Comparison:
     """The same difference with the higher side first, for sentences."""
-    if comparison.above is None or comparison.above >= 0:
+    if comparison.ahead >= 0:
         return comparison
     nothing = comparison.nothing
 

@@ -11,14 +11,14 @@ from orderly_bench.core.compare import additive
 from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.logistic import ModelTest
 from orderly_bench.core.compare.measured import measured
-from orderly_bench.core.compare.observations import EARLIER_ROOTS, Observations
+from orderly_bench.core.compare.observations import EARLIER_ROOTS, Observations, spoken_level
 from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.wording import listed, p_value, percent, points
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
-from orderly_bench.core.responses.kind import Kind, Response
+from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 
 if TYPE_CHECKING:
@@ -34,6 +34,7 @@ INTERACTION = 0.10
 
 
 def doubts_about(
+    whole: Observations,
     observations: Observations,
     aside: SetAside,
     settings: Settings,
@@ -42,9 +43,12 @@ def doubts_about(
     comparisons: list[Comparison],
     terms: list[TermResult],
 ) -> list[Caution]:
-    """All cautions raised by the table and its analysis, most general first; of a look only those about its counts."""
+    """All cautions raised by the table and its analysis, most general first; of a look only those about its counts.
+
+    ``whole`` holds every arm, ``observations`` those with a known outcome.
+    """
     kind = kind_of(settings.response)
-    found = doubts_about_counts(observations, settings.response)
+    found = [*_nothing_known(whole), *doubts_about_counts(whole, settings.response)]
     if settings.look:
         return found
     everything = [*comparisons, *(c for term in terms for c in term.contrasts)]
@@ -57,13 +61,13 @@ def doubts_about(
         *(_silent_strata(observations, kind) if kind.yes_no else []),
         *(_at_the_ends(observations, kind) if kind.yes_no else []),
         *found,
-        *_described_only(observations, kind),
+        *_described_only(whole, kind),
         *_ranges(comparisons),
         *measured(observations, settings.response).doubts(),
         *_lacking(observations),
         *(_unweighted(observations, comparisons) if kind.yes_no else []),
         *_raw_against_adjusted(everything),
-        *_no_estimate(comparisons),
+        *_no_estimate(comparisons, kind),
         *_interactions(terms),
         *_overall_and_pairs(settings.alpha, test, comparisons),
         *_interval_and_p(settings.alpha, comparisons),
@@ -167,8 +171,12 @@ def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
     ]
 
 
-def _no_estimate(comparisons: list[Comparison]) -> list[Caution]:
-    return [caution("no_ratio")] if any(c.difference.estimate is None and c.p is not None for c in comparisons) else []
+def _no_estimate(comparisons: list[Comparison], kind: Kind) -> list[Caution]:
+    tested = [c.difference for c in comparisons if c.p is not None]
+    if any(d.estimate is None for d in tested):
+        return [caution("no_ratio")]
+    tied = kind.scale is Scale.LENGTH and any(d.interval is None for d in tested)
+    return [caution("no_interval")] if tied else []
 
 
 def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationTest) -> list[Caution]:
@@ -219,8 +227,8 @@ def _questioned(observations: Observations, response: Response) -> list[Caution]
     rows = [row for row in observations.rows if row.questioned]
     if not rows:
         return []
-    where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (" and more" if len(rows) > 6 else "")
-    lines = f" ({'line' if len(rows) == 1 else 'lines'} {where})" if where else ""
+    where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (tell(" and more") if len(rows) > 6 else "")
+    lines = tell(" ({n:~line|lines} {where})", n=len(rows), where=where) if where else ""
     did = kind_of(response).did
     return [caution("state_against_rooted", n=len(rows), lines=lines, did=did, state=rows[0].state, serious=True)]
 
@@ -238,6 +246,13 @@ def _earlier_roots(observations: Observations) -> list[Caution]:
     )
     unknown = sum(not row.known for row in had)
     return [caution("earlier_roots", n=len(had), parts=parts, unknown=unknown)]
+
+
+def _nothing_known(observations: Observations) -> list[Caution]:
+    return [
+        caution("nothing_known", arm=observations.spoken[arm], out=int(observations.left_out[:, arm].sum()))
+        for arm in observations.unknown_arms
+    ]
 
 
 def _left_out(observations: Observations, response: Response) -> list[Caution]:
@@ -290,6 +305,7 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
             return [
                 caution(
                     "range_changes_verdict",
+                    "direction" if c.range.verdict_low is c.range.verdict_high else "",
                     serious=True,
                     a=c.a.spoken,
                     b=c.b.spoken,
@@ -304,10 +320,15 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
 def _lacking(observations: Observations) -> list[Caution]:
     lacking = observations.layout.lacking()
     missing = [
-        tell("{blocks} lacks {spoken}", blocks=observations.blocks[block], spoken=observations.spoken[arm])
+        tell(
+            "{block} lacks {spoken}",
+            block=spoken_level("block", observations.blocks[block]),
+            spoken=observations.spoken[arm],
+        )
         for block, arm in lacking
     ]
-    return [caution("block_lacks_arm", missing="; ".join(missing[:4]))] if missing else []
+    more = [tell("{n} more", n=len(missing) - 4)] if len(missing) > 4 else []
+    return [caution("block_lacks_arm", missing="; ".join([*missing[:4], *more]))] if missing else []
 
 
 def _interactions(terms: list[TermResult]) -> list[Caution]:

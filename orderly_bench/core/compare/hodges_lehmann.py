@@ -70,8 +70,7 @@ def shift(a: np.ndarray, b: np.ndarray, level: float = 0.95) -> Difference:
     """
     differences = np.sort((a[:, None] - b[None, :]).ravel())
     out = max(0, _rank(a.size, b.size, level, a.size < EXACT_BELOW and b.size < EXACT_BELOW) - 1)
-    low, high = float(differences[out]), float(differences[differences.size - 1 - out])
-    return Difference(float(np.median(differences)), Interval(low, high, level), METHOD)
+    return Difference(float(np.median(differences)), _between(differences, out, level), METHOD)
 
 
 def stratified_shift(
@@ -87,7 +86,11 @@ def stratified_shift(
         return Difference(None, None, METHOD)
     differences = np.sort(np.concatenate(inside))
     out = max(0, int(np.floor(differences.size / 2 - normal_quantile(level) * sqrt(variance))) - 1)
-    low, high = float(differences[out]), float(differences[differences.size - 1 - out])
-    return Difference(
-        float(np.median(differences)), Interval(low, high, level), tell("Hodges-Lehmann shift within blocks")
-    )
+    method = tell("Hodges-Lehmann shift within blocks")
+    return Difference(float(np.median(differences)), _between(differences, out, level), method)
+
+
+def _between(ordered: np.ndarray, out: int, level: float) -> Interval | None:
+    """The interval with so many left out at each end; None where ties leave it no width: they say nothing of the size."""
+    low, high = float(ordered[out]), float(ordered[ordered.size - 1 - out])
+    return Interval(low, high, level) if low < high else None

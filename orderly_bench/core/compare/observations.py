@@ -17,6 +17,9 @@ if TYPE_CHECKING:
     from orderly_bench.core.compare.laid_out.layout import Layout
 
 JOINER = " + "
+#: Levels that say nothing without their factor, and those that say nothing without it where they stand alone.
+ANSWERS = frozenset({"yes", "no"})
+ABSENT = ANSWERS | {"none", "with", "without", "nil"}
 #: A factor of this name is never drawn: only its waves can be.
 SEASON = "season"
 #: Factors of these names are properties of the pieces, not assigned to them.
@@ -38,10 +41,10 @@ def natural_key(text: str) -> tuple[object, ...]:
     )
 
 
-def spoken_level(factor: str, level: str) -> str:
-    """A level as said: ``hormone 0`` where it is a bare number, else its own name."""
+def spoken_level(factor: str, level: str, alone: bool = True) -> str:
+    """A level as said: ``hormone 0``, ``wounded yes``, and alone ``hormone none``; else its own name."""
     bare = re.fullmatch(r"[-+]?[0-9]*[.,]?[0-9]+", level) is not None
-    return f"{factor} {level}" if bare else level
+    return f"{factor} {level}" if bare or level.casefold() in (ABSENT if alone else ANSWERS) else level
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +67,8 @@ class Row:
         Its outcome and its state can't both be true: unknown until answered.
     start : tuple of (str, str)
         What the cutting started with, by name: its length, its grade, its donor.
+    in_wave : bool
+        Its block is its wave, or stands in it: no draw decided which arms that holds.
     line : int
         Line of the file, 0 when there is none.
     """
@@ -84,6 +89,7 @@ class Row:
     outcome: str = ""
     questioned: bool = False
     start: tuple[tuple[str, str], ...] = ()
+    in_wave: bool = False
 
     @property
     def known(self) -> bool:
@@ -191,9 +197,11 @@ class Observations:
 
     @cached_property
     def spoken(self) -> list[str]:
-        """Arm names for sentences: a level that is a bare number is said with its factor."""
+        """Arm names for sentences: a level that says nothing by itself is said with its factor."""
+        alone = len(self.factors) == 1
         return [
-            JOINER.join(spoken_level(f, level) for f, level in zip(self.factors, arm, strict=True)) for arm in self.arms
+            JOINER.join(spoken_level(f, level, alone) for f, level in zip(self.factors, arm, strict=True))
+            for arm in self.arms
         ]
 
     @cached_property
@@ -341,6 +349,16 @@ class Observations:
     def not_stuck(self) -> np.ndarray:
         """Planned places of each arm that stayed empty, shape (arms,)."""
         return np.asarray(self._table(self.columns.empty).sum(axis=0))
+
+    @cached_property
+    def unknown_arms(self) -> list[int]:
+        """Arms without a single known outcome: counted, and in no comparison."""
+        return [int(arm) for arm in np.flatnonzero(self.stuck.sum(axis=0) == 0)]
+
+    def told(self) -> Observations:
+        """Without those arms."""
+        unknown = self.unknown_arms
+        return self.only([a for a in range(len(self.arms)) if a not in unknown]) if unknown else self
 
     def only(self, arms: Sequence[int]) -> Observations:
         """The same observations restricted to some arms, in the order given; strata are kept."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.analysis import Analysis, TermResult, is_full_factorial
-from orderly_bench.core.compare.comparisons import Comparison, Side, turned
+from orderly_bench.core.compare.comparisons import OVER_DAYS, Comparison, Side, turned
 from orderly_bench.core.compare.measured import measured
 from orderly_bench.core.compare.observations import PROPERTIES
 from orderly_bench.core.compare.pairs import side
@@ -17,18 +17,19 @@ from orderly_bench.core.compare.wording import (
     known_of,
     listed,
     margin_words,
-    percent,
     points,
     size,
 )
 from orderly_bench.core.messages.say import phrase, say
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import shown, tell
 from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Strength
 
 #: Places with a word of their own.
 NAMED_PLACES = 3
+#: An adjusted rate this far below 0 or above 1 is a linear fit's, not a rate.
+NO_RATE = 1e-9
 #: Strongest first.
 ORDER = (Strength.SHOWN, Strength.SHOWN_ALIKE, Strength.SUGGESTED, Strength.CANNOT_TELL)
 
@@ -84,7 +85,8 @@ def counts_of(one: Side) -> str:
     if one.mean is None:
         return known_of(one.rooted, one.stuck, one.unknown)
     unknown = tell("; {unknown} unknown", unknown=one.unknown) if one.unknown else ""
-    return f"{one.average} {size(one.mean)} (n {one.stuck}{unknown})"
+    rooted = tell(", {k} rooted", k=one.rooted) if one.average == OVER_DAYS else ""
+    return f"{shown(one.average)} {size(one.mean)} (n {one.stuck}{rooted}{unknown})"
 
 
 def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
@@ -94,7 +96,7 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
     counts = tell("{first} against {second}", first=counts_of(comparison.a), second=counts_of(comparison.b))
     names = {"a": a, "b": b, "counts": counts}
     if graded.strength is Strength.CANNOT_TELL:
-        return _untold(comparison, graded, names)
+        return _untold(comparison, graded, kind, names)
     if comparison.verdict.alike:
         return _alike(comparison, kind, analysis, names) + _of_these_pieces(comparison, analysis)
     more = phrase(f"more/{kind.response}", a=a, b=b)
@@ -103,26 +105,35 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
     together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
     together += _of_these_pieces(comparison, analysis)
     if comparison.far_from_raw and comparison.yes_no and comparison.adjusted is not None:
-        # Percent of the adjusted rates, whose difference is the estimate.
-        first, second = (percent(min(1.0, max(0.0, rate)), 0) for rate in comparison.adjusted)
-        far = points(comparison.difference.estimate)
-        rates = tell("{first} against {second}", first=first, second=second)
-        return say("clear/adjusted", more=more, size=far, rates=rates, counts=counts) + together
+        return _adjusted(comparison.adjusted, comparison.difference.estimate or 0.0, more, counts) + together
     return say("clear", more=more, counts=counts) + together
 
 
-def _untold(comparison: Comparison, graded: Graded, names: dict[str, str]) -> str:
+def _adjusted(rates: tuple[float, float], estimate: float, more: str, counts: str) -> str:
+    """Percent of the adjusted rates, whose difference is the estimate also as rounded; a linear fit beyond 0 or 100 % is no rate."""
+    first, second = (100 * rate for rate in rates)
+    places = 0 if round(first) - round(second) == round(100 * estimate) else 1
+    size = f"{100 * estimate:.{places}f}"
+    if not -NO_RATE <= min(rates) <= max(rates) <= 1 + NO_RATE:
+        return say("clear/adjusted_beyond", more=more, size=size, counts=counts)
+    said = tell("{first} against {second}", first=f"{abs(first):.{places}f} %", second=f"{abs(second):.{places}f} %")
+    return say("clear/adjusted", more=more, size=size, rates=said, counts=counts)
+
+
+def _untold(comparison: Comparison, graded: Graded, kind: Kind, names: dict[str, str]) -> str:
     if "range_changes_verdict" in graded.codes:
         return say("range", **names)
     why = {
         "one_unit": "one_unit",
         "season_not_waves": "season",
-        "waves_not_replicated": "season",
+        "waves_not_replicated": "waves",
         "described_only": "described",
         "block_is_arm": "blocks",
         "looked_on_different_days": "days",
     }
     code = next((why[c] for c in graded.codes if c in why), "nothing_drawn" if comparison.p is None else "")
+    if code == "described" and max(comparison.a.share_unknown, comparison.b.share_unknown) <= kind.described_beyond:
+        code = "described_elsewhere"
     return say("no_comparison", why=say(f"why/{code}"), **names) if code else say("not_settled", **names)
 
 
@@ -171,7 +182,7 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
         return say("grade/none", verdict=comparison.verdict.value)
     far = _size_words(comparison, kind)
     deciding = comparison.same if comparison.verdict is Verdict.SAME and comparison.same else d.interval
-    span = interval_words(deciding, kind) if deciding else "no interval"
+    span = interval_words(deciding, kind) if deciding else tell("no interval")
     said = {"verdict": comparison.verdict.value, "far": far, "span": span}
     text = say("grade/no_margin", **said) if margin is None else say("grade", **said, margin=margin_words(margin, kind))
     if comparison.more_units is not None:
@@ -264,14 +275,16 @@ def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]
         ]
     said = list(departures) if "departure" in head.codes else []
     said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
-    return said or ["not settled"]
+    return said or [tell("not settled")]
 
 
 def look_words(analysis: Analysis) -> str:
     """The counts of a look, arm by arm."""
     seen = measured(analysis.observations, analysis.settings.response)
     sides = [side(seen, arm) for arm in range(len(seen.o.arms))]
-    return say("look", counts="; ".join(f"{one.spoken} {counts_of(one)}" for one in sides))
+    counts = [f"{one.spoken} {counts_of(one)}" for one in sides]
+    counts += [f"{arm.name} {known_of(0, 0, arm.left_out)}" for arm in analysis.arms if not arm.stuck]
+    return say("look", counts="; ".join(counts))
 
 
 @dataclass(frozen=True)

@@ -127,7 +127,7 @@ def stratified_superiority(
         return Difference(estimate, _newcombe(estimate, a.size, b.size, level), NEWCOMBE)
     half = normal_quantile(level) * sqrt(variance)
     return Difference(
-        estimate, Interval(max(0.0, estimate - half), min(1.0, estimate + half), level), METHOD + " within blocks"
+        estimate, Interval(max(0.0, estimate - half), min(1.0, estimate + half), level), METHOD + tell(" within blocks")
     )
 
 

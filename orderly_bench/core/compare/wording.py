@@ -29,11 +29,13 @@ def of(rooted: int, stuck: int) -> str:
 
 
 def known_of(k: int, n: int, unknown: int) -> str:
-    """``16 of 20 (80 %)``, with what is unknown: ``16 of 20 (80 %; 2 unknown)``."""
+    """``16 of 20 (80 %)``, with what is unknown: ``16 of 20 (80 %; 2 unknown)``; ``none of 12 known``."""
+    if unknown and not n:
+        return tell("none of {unknown} known", unknown=unknown)
     text = of(k, n)
     return (
         tell("{removesuffix}; {unknown} unknown)", removesuffix=text.removesuffix(")"), unknown=unknown)
-        if unknown and n
+        if unknown
         else text
     )
 
@@ -41,7 +43,7 @@ def known_of(k: int, n: int, unknown: int) -> str:
 def p_value(p: float | None) -> str:
     """Two significant figures: ``p < 0.0001``, ``p = 0.026``, or ``no p``."""
     if p is None:
-        return "no p"
+        return tell("no p")
     if p < 0.0001:
         return "p < 0.0001"
     digits = max(2, 1 - floor(log10(float(f"{p:.1e}"))))
@@ -60,15 +62,10 @@ def small(value: float) -> str:
 def points(value: float | None, sign: bool = False) -> str:
     """A proportion as percentage points, with a true minus."""
     if value is None:
-        return "no estimate"
+        return tell("no estimate")
     text = f"{100 * value:+.0f}" if sign else f"{100 * value:.0f}"
     text = "0" if text in ("-0", "+0") else text
     return text.replace("-", MINUS)
-
-
-def said_first(text: str) -> str:
-    """The text with its first letter as a capital."""
-    return text[:1].upper() + text[1:]
 
 
 def signs(letters: str) -> str:
@@ -118,5 +115,7 @@ def margin_words(margin: float, kind: Kind) -> str:
     """The margin in its own unit."""
     if kind.yes_no:
         return tell("{points} points", points=points(margin))
-    unit = {Scale.LENGTH: " mm", Scale.DAYS: " days"}.get(kind.scale, "")
-    return f"{'a ratio of ' if kind.scale is Scale.NUMBER else ''}{size(margin)}{unit}"
+    if kind.scale is Scale.NUMBER:
+        return tell("a ratio of {size}", size=size(margin))
+    unit = {Scale.LENGTH: " mm", Scale.DAYS: tell(" days")}.get(kind.scale, "")
+    return f"{size(margin)}{unit}"

@@ -78,7 +78,7 @@ def _test_line(test: RandomisationTest, seed: int) -> str:
 def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     o, response = analysis.observations, analysis.settings.response
     lines = []
-    if kind_of(response).yes_no:
+    if kind_of(response).yes_no and arm.rate is not None:
         lines.append(f"{arm.rooted} / {arm.stuck} = {_number(arm.rate)}")
     elif arm.estimate is not None:
         what = tell(measured(o, response).estimate_is, n=arm.stuck)

@@ -10,6 +10,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from orderly_bench.core.messages.words import dated
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Place, block_name
 from orderly_bench.core.plan.value import BlocksAre, Plan
@@ -62,7 +63,7 @@ def balance(plan: Plan, places: Sequence[Place], lines: Sequence[int | None]) ->
     pieces = {p.number: p for p in plan.design.pieces}
     of = [pieces.get(line) if line else None for line in lines]
     days = {
-        wave.number: f"{wave.planned_for:%-d %b %Y}" if wave.planned_for else f"wave {wave.number}"
+        wave.number: dated(wave.planned_for) if wave.planned_for else f"wave {wave.number}"
         for wave in plan.schedule.waves
     }
     people = {arm.id: _person(plan, arm.id) for arm in plan.treatments.arms}

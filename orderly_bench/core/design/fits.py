@@ -124,7 +124,7 @@ def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], r
         found.append(Fit(tell("Medium: {name}", name=name), "L", litres, free, note, _most(plan, litres, free)))
     rest = sum(litres for name, litres in needs if name.casefold() not in ready)
     if rest:
-        what = "the rest; " if counted else ""
+        what = tell("the rest; ") if counted else ""
         note = tell("{what}with settling and waste; the shelf's media say how much stands ready", what=what)
         found.append(Fit("Medium", "L", rest, None, note, None))
     return found

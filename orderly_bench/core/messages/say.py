@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages import english
-from orderly_bench.core.messages.words import within
+from orderly_bench.core.messages.words import capital, within
 
 
 def say(key: str, **values: object) -> str:
@@ -37,5 +37,4 @@ def caution(code: str, variant: str = "", *, serious: bool = False, **values: ob
 
 def filled(template: str, values: dict[str, object]) -> str:
     """A template with its values in place, the first letter a capital."""
-    text = within(template, values)
-    return text[:1].upper() + text[1:]
+    return capital(within(template, values))

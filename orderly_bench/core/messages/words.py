@@ -9,6 +9,7 @@ An English text is its own key, with its values in braces; whole numbers choose 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from datetime import date
 
 Lookup = Callable[[str], str]
 
@@ -47,6 +48,36 @@ class Counted(int):
         return word if spec.startswith("~") else f"{int(self)} {word}"
 
 
+MONTHS = (
+    word("January"), word("February"), word("March"), word("April"), word("May"), word("June"), word("July"), word("August"),
+    word("September"), word("October"), word("November"), word("December"),
+)  # fmt: skip
+IN_SHORT = (
+    word("Jan"), word("Feb"), word("Mar"), word("Apr"), word("May"), word("Jun"), word("Jul"), word("Aug"), word("Sep"), word("Oct"),
+    word("Nov"), word("Dec"),
+)  # fmt: skip
+
+
+def dated(day: date, form: str = "%-d %b %Y") -> str:
+    """A date in the form given, its month in the language spoken.
+
+    >>> dated(date(2026, 3, 9))
+    '9 Mar 2026'
+    """
+    named = form.replace("%B", shown(MONTHS[day.month - 1])).replace("%b", shown(IN_SHORT[day.month - 1]))
+    return day.strftime(named)
+
+
+class Dated:
+    """A date in a template, formatted as ``dated`` does."""
+
+    def __init__(self, day: date) -> None:
+        self.day = day
+
+    def __format__(self, spec: str) -> str:
+        return dated(self.day, spec) if spec else str(self.day)
+
+
 class Typed(str):
     """What a person typed: it stays as it is."""
 
@@ -56,6 +87,17 @@ class Typed(str):
 def tell(text: str, **values: object) -> str:
     """A text with its values in place."""
     return within(text, values)
+
+
+def capital(text: str) -> str:
+    """A sentence's first letter as a capital; a name that is no plain word (b0, pH) stays as it was given.
+
+    >>> capital("sand rooted"), capital("b0 lacks sand")
+    ('Sand rooted', 'b0 lacks sand')
+    """
+    first = text.split(" ", 1)[0]
+    plain = first.islower() and not any(sign.isdigit() for sign in first)
+    return text[:1].upper() + text[1:] if plain else text
 
 
 def all_of(names: Iterable[str]) -> str:
@@ -76,4 +118,6 @@ def within(template: str, values: Mapping[str, object]) -> str:
 def _value(value: object) -> object:
     if isinstance(value, int) and not isinstance(value, bool):
         return Counted(value)
+    if isinstance(value, date):
+        return Dated(value)
     return _lookup(str(value)) if isinstance(value, str) and not isinstance(value, Typed) else value

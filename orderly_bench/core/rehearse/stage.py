@@ -128,6 +128,7 @@ def of_plan(plan: Plan, rng: np.random.Generator) -> Stage:
                 row=groups.get("row"),
                 column=groups.get("column"),
                 wave=f"wave {drawn.wave}" if by_wave else None,
+                in_wave=len(plan.schedule.waves) > 1 and not by_wave,
             )
             rows += [row] * placed.cuttings
             arm += [letters[placed.arm]] * placed.cuttings

@@ -105,7 +105,7 @@ class Trial:
 
     def wrong(self, sign: float) -> bool:
         """Whether it is clear in the wrong direction, the true difference having this sign."""
-        return self.comparison.verdict.clear and (self.comparison.above or 0.0) * sign < 0
+        return self.comparison.verdict.clear and self.comparison.ahead * sign < 0
 
 
 def summed(trials: Iterable[Trial], sign: float, stage: Stage) -> Rehearsed:

@@ -7,7 +7,7 @@ from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.plan.pieces import left_over
 from orderly_bench.core.plan.value import Plan
 
@@ -40,7 +40,7 @@ class BesideCount:
     @property
     def words(self) -> str:
         """The group with its counts."""
-        return phrase("beside_counted", group=self.group, day=f"{self.day:%-d %b %Y}", parts=", ".join(self._parts()))
+        return phrase("beside_counted", group=self.group, day=dated(self.day), parts=", ".join(self._parts()))
 
     def _parts(self) -> list[str]:
         others = (("beside_bare", self.bare), ("beside_dead", self.dead), ("beside_not_known", self.not_known))
@@ -101,7 +101,7 @@ def check_beside(plan: Plan, count: BesideCount, stuck_from: date, today: date) 
         raise InvalidInput(
             "day of the count",
             tell("must lie between {stuck_from:%-d %b %Y} and today", stuck_from=stuck_from),
-            f"{count.day:%-d %b %Y}",
+            dated(count.day),
         )
 
 

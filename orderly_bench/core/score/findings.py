@@ -11,7 +11,7 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.score.agreement import kappa
 from orderly_bench.core.tend.schedule import DayZero, days_after_sticking
 from orderly_bench.core.vocabulary import Roots, Score, State
@@ -79,9 +79,7 @@ def question_visits(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Fi
 def _before_sticking(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Finding]:
     """Certain only when the check lies before the first possible sticking day."""
     early = [v for v in visits if v.day < day_zero.first]
-    return [
-        _finding(caution("check_before_sticking", planned=str(v.planned_das), day=f"{v.day:%-d %b %Y}")) for v in early
-    ]
+    return [_finding(caution("check_before_sticking", planned=str(v.planned_das), day=dated(v.day))) for v in early]
 
 
 def _order(visits: Sequence[VisitScores]) -> list[Finding]:
@@ -98,7 +96,7 @@ def question_typed_day(typed_das: int, day: date, day_zero: DayZero) -> Finding 
     if least <= typed_das <= most:
         return None
     counted = days_after_sticking(day, day_zero)
-    return _finding(caution("day_number_disagrees", typed=str(typed_das), day=f"{day:%-d %b %Y}", counted=str(counted)))
+    return _finding(caution("day_number_disagrees", typed=str(typed_das), day=dated(day), counted=str(counted)))
 
 
 def question_reconciliation(arm: str, stuck: int, counted: Mapping[str, int]) -> Finding | None:

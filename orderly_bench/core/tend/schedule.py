@@ -10,7 +10,7 @@ from datetime import date, timedelta
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.plan.value import Schedule
 from orderly_bench.core.question.rules import endpoint_window_days
 
@@ -74,7 +74,7 @@ def check_after_sticking(day: date, day_zero: DayZero) -> None:
         raise InvalidInput(
             "date of the check",
             tell("lies before the cuttings were stuck on {first:%d %b %Y}", first=day_zero.first),
-            f"{day:%d %b %Y}",
+            dated(day, "%d %b %Y"),
         )
 
 

@@ -33,4 +33,5 @@ def laid_out(observations: Observations) -> Layout:
         return Pairs(observations)
     if not observations.blocks:
         return CompletelyRandomised(observations)
-    return IncompleteBlocks(observations) if observations.lacks_arms else CompleteBlocks(observations)
+    incomplete = observations.lacks_arms and not first.in_wave
+    return IncompleteBlocks(observations) if incomplete else CompleteBlocks(observations)

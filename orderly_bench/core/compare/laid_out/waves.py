@@ -9,8 +9,12 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.laid_out.drawn import firsts
 from orderly_bench.core.compare.laid_out.grouped import Grouped
-from orderly_bench.core.compare.observations import Row
+from orderly_bench.core.compare.observations import SEASON, Row
+from orderly_bench.core.compare.wording import listed
 from orderly_bench.core.messages.say import caution, phrase
+
+#: Waves of a level below which it can't be told from its week.
+LEAST_WAVES = 2
 
 
 class Waves(Grouped):
@@ -61,9 +65,24 @@ class Waves(Grouped):
         held = set(zip(self.group.tolist(), self.o.arm_of_known.tolist(), strict=True))
         return [(block, arm) for block, arm in super().lacking() if (waves.get(block), arm) in held]
 
+    @property
+    def compared(self) -> tuple[int, ...]:
+        """Factors with several levels that whole waves carry."""
+        return tuple(f for f in self.carried if len(self.o.level_names[f]) > 1)
+
     def doubts(self) -> list[Caution]:
-        """Waves were not assigned; an arm with one is not replicated."""
-        found = [caution("season_not_assigned")]
-        if any(np.unique(self.group[self.o.arm_of_known == a]).size < 2 for a in range(len(self.o.arms))):
+        """Waves were not assigned; a level with one is not replicated."""
+        others = [name for f in self.compared if (name := self.o.factors[f]).casefold() != SEASON]
+        found = [
+            caution("season_not_assigned", "other", factors=listed(others))
+            if others
+            else caution("season_not_assigned")
+        ]
+        if any(self._waves_of_level(f).min() < LEAST_WAVES for f in self.compared):
             found.append(caution("waves_not_replicated", serious=True))
         return found
+
+    def _waves_of_level(self, factor: int) -> np.ndarray:
+        """Waves that hold each level of a factor."""
+        level = self.o.level_index[self.o.arm_of_known, factor]
+        return np.array([np.unique(self.group[level == at]).size for at in np.unique(level)])

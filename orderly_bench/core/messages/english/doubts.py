@@ -199,7 +199,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Find and score them if you can; the range shows what they could do to each difference",
     ),
     "looked_on_different_days": (
-        "{a} was looked at on day {day} and {b} was not: which of them rooted faster can't be told from that. By the "
+        "{a} was looked at on day {day} and {b} was not: which of them rooted sooner can't be told from that. By the "
         "first and last days on which each cutting could have rooted, {a} minus {b} lies between {low} and {high} mean rooted-days.",
         "Look at every arm on the same days",
     ),
@@ -215,6 +215,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Root numbers vary no more than chance would have it, so Poisson is used.",
         "Nothing need be done",
     ),
+    "no_interval": (
+        "So many cuttings had roots of one length, or none, that a shift between arms has no interval: nothing is said of its size.",
+        "Compare rooting itself, or look at a later day",
+    ),
     "no_ratio": (
         "An arm with mean 0 has no ratio; its p and the means stand alone.",
         "Compare rooting itself, or look at a later day",
@@ -226,6 +230,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     "not_concurrent": (
         "Arms were stuck on different days ({told}): what those days did can't be told from what the arms did.",
         "Stick all arms of a comparison on the same days; days after sticking are each lot's own",
+    ),
+    "nothing_known": (
+        "{arm}: of none of its {out:cutting|cuttings} is the outcome known, so it stands in no comparison.",
+        "Score it if it can still be scored",
     ),
     "not_stuck_uneven": (
         "Not stuck: {parts}. What was left out of an arm may have been its weaker pieces.",
@@ -265,6 +273,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         '("{low}" and "{high}").',
         "Find and score them; until then it can't be told",
     ),
+    "range_changes_verdict/direction": (
+        "{a} against {b}: with the {out:unknown outcome|unknown outcomes} against it, or for it, the one or the other is ahead.",
+        "Find and score them; until then it can't be told",
+    ),
     "raw_against_adjusted": (
         "{a} against {b}: {raw} points as counted, {adjusted} adjusted for where they stood.",
         "The adjusted difference compares like with like; see how the arms are spread over blocks and units",
@@ -289,6 +301,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Season can't be assigned: its p permutes waves and assumes that they could have fallen either way.",
         "Repeat over years before trusting it",
     ),
+    "season_not_assigned/other": (
+        "Whole waves carried {factors}, and waves can't be assigned: the p permutes them and assumes that they could have fallen either way.",
+        "Stick every level in every wave next time",
+    ),
     "season_not_waves": (
         "Season was not drawn, and without waves it can't be told apart from that particular week: no p and no verdict.",
         "Give the wave of every cutting, with at least two waves in each season",
@@ -310,7 +326,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "The unit means were randomised and decide; keep units of one size next time",
     ),
     "waves_not_replicated": (
-        "With one wave in a season the difference can't be told apart from that particular week.",
-        "Stick at least two waves in each season",
+        "With one wave on a side the difference can't be told apart from that particular week.",
+        "Stick at least two waves of each",
     ),
 }
