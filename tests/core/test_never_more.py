@@ -180,9 +180,9 @@ class TestARate:
     def test_count_interval_and_bound(self) -> None:
         found = one_rate(arrange((), [Row((), 1.0)] * 3, 1), Settings())
         assert found.bound == {"side": "above", "value": pytest.approx(0.05 ** (1 / 3))}
-        assert found.sentence == "3 of 3 (100 %); the true rate is above 37 % at 95 %, one-sided."
+        assert found.sentence == "3 of 3 (100 %) rooted; the true rate is above 37 % at 95 %, one-sided."
         some = one_rate(arrange((), [Row((), float(i < 31)) for i in range(50)], 1), Settings())
-        assert some.bound is None and some.sentence.startswith("31 of 50 (62 %), 95 % interval 48 to 74")
+        assert some.bound is None and some.sentence.startswith("31 of 50 (62 %) rooted, 95 % interval 48 to 74 %")
 
     def test_by_units_and_of_one_unit_no_interval(self) -> None:
         pots = [Row(("a",), float(i % 3 > 0), unit=f"p{i // 5}") for i in range(30)]
@@ -455,3 +455,12 @@ class TestDirectionWithoutAnEstimate:
         found = judged(rows, response=Response.LONGEST, margin=5).comparisons[0]
         assert found.p is not None and found.p > 0.05 and found.verdict is Verdict.NOT_SETTLED
         assert found.same is not None and -5 < found.same.low <= found.same.high < 5
+
+
+def test_a_joint_redraw_never_makes_a_pair_clearer_than_its_own_test() -> None:
+    """Five of five against none of five in four blocks: the pair's own p is 1/24, whatever strong arms stand beside it."""
+    rates = {"none": 0, "weak": 5, "strong": 5, "stronger": 3}
+    rows = [Row((arm,), float(i < k), f"b{i % 4}") for arm, k in rates.items() for i in range(5)]
+    found = judged(rows, control=("none",), against_control=True, max_t=True)
+    assert all(c.p is not None and c.p_adjusted is not None and c.p_adjusted >= c.p for c in found.comparisons)
+    assert found.comparisons[0].p == pytest.approx(1 / 24)

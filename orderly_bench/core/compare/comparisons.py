@@ -238,11 +238,13 @@ def compare_family(
     not_worse : bool
         Add whether a is not worse than b by more than the margin.
     joint : list of float, optional
-        Adjusted p from one joint redraw in Holm's place; the ends of the unknown stay with Holm, which is never smaller by much.
+        Adjusted p from one joint redraw in Holm's place, never below the pair's own; the ends of the unknown stay with Holm, which is never smaller by much.
     """
     rule = replace(rule, family=max(1, len(pairs)))
     raw = [pair.test.p for pair in pairs]
-    adjusted = holm(raw) if joint is None else [*joint]
+    adjusted = (
+        holm(raw) if joint is None else [None if p is None else max(p, j) for p, j in zip(raw, joint, strict=True)]
+    )
     found = [_compare(pair, p, rule, not_worse) for pair, p in zip(pairs, adjusted, strict=True)]
     for i, both in (ends or {}).items():
         judged = [_compare(end, holm([*raw[:i], end.test.p, *raw[i + 1 :]])[i], rule, False) for end in both]
@@ -274,7 +276,9 @@ def _compare(pair: PairEvidence, adjusted: float | None, rule: Rule, not_worse: 
     difference = pair.effect(1 - rule.alpha)
     verdict = decide(adjusted, difference.estimate, at, rule, pair.fewest)
     if _apart_in_means(pair, rule):
-        verdict = {Verdict.SAME: Verdict.NOT_SETTLED, Verdict.CLEAR_SMALL: Verdict.CLEAR_UNCERTAIN}.get(verdict, verdict)
+        verdict = {Verdict.SAME: Verdict.NOT_SETTLED, Verdict.CLEAR_SMALL: Verdict.CLEAR_UNCERTAIN}.get(
+            verdict, verdict
+        )
     return Comparison(
         pair.a,
         pair.b,

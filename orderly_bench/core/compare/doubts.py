@@ -16,7 +16,7 @@ from orderly_bench.core.compare.one_arm_blocks import SetAside
 from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.wording import listed, p_value, percent, points
 from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.words import shown, tell, word
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.responses.registry import kind_of
@@ -370,7 +370,12 @@ def _disagreement(alpha: float, test: RandomisationTest, model: ModelTest) -> li
     if test.p is None or model.p is None or (test.p < alpha) == (model.p < alpha):
         return []
     p, model_p = _apart(test.p, model.p)
-    return [caution("judges_disagree", p=p, model=model.name, model_p=model_p, alpha=f"{alpha:g}")]
+    return [caution("judges_disagree", p=p, model=_named(model.name), model_p=model_p, alpha=f"{alpha:g}")]
+
+
+def _named(model: str) -> str:
+    """``logistic model``; a name that says it is one stays."""
+    return shown(model) if "model" in model else tell("{name} model", name=model)
 
 
 def _apart(p: float, q: float) -> tuple[str, str]:
@@ -385,7 +390,7 @@ def _models(test: RandomisationTest, model: ModelTest, models: list[ModelTest]) 
     lost = [m.name for m in [model, *models] if m.p is None and m.name != "no model"]
     found = []
     if (lost and test.p is not None) or any(m.p is None and m.name != "no model" for m in models):
-        found.append(caution("model_not_finite", model=lost[0]))
+        found.append(caution("model_not_finite", model=_named(lost[0])))
     if model.name == "Poisson":
         found.append(caution("no_overdispersion"))
     return found

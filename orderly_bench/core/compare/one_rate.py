@@ -17,7 +17,7 @@ from orderly_bench.core.compare.rates import bound_of_none
 from orderly_bench.core.compare.reading import counts_of
 from orderly_bench.core.compare.wording import interval_words
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.say import say
+from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
@@ -79,10 +79,13 @@ def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:
 
 
 def _sentence(arm: ArmResult, bound: dict[str, object] | None, kind: Kind) -> str:
-    counts = counts_of(Side(arm.name, arm.rooted, arm.stuck, arm.left_out))
+    said = {
+        "counts": counts_of(Side(arm.name, arm.rooted, arm.stuck, arm.left_out)),
+        "did": phrase(f"did/{kind.response}"),
+    }
     if bound is not None:
         text = word("below {bound:.0f} %") if bound["side"] == "below" else word("above {bound:.0f} %")
-        return say("rate/bound", counts=counts, limit=tell(text, bound=100 * float(str(bound["value"]))))
+        return say("rate/bound", **said, limit=tell(text, bound=100 * float(str(bound["value"]))))
     if arm.interval is None:
-        return say("rate/one_unit", counts=counts)
-    return say("rate", counts=counts, interval=interval_words(arm.interval, kind))
+        return say("rate/one_unit", **said)
+    return say("rate", **said, interval=interval_words(arm.interval, kind))

@@ -191,7 +191,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Treat it as close to the line; more units would bring the two together",
     ),
     "judges_disagree": (
-        "The randomisation test (p {p}) and the {model} model (p {model_p}) fall on different sides of {alpha}.",
+        "The randomisation test (p {p}) and the {model} (p {model_p}) fall on different sides of {alpha}.",
         "The randomisation test decides; treat the result as close to the line and repeat with more cuttings",
     ),
     "left_out": (
@@ -208,7 +208,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Plan looks beforehand, so that they share the evidence; until it is repeated the answer is suggested at most",
     ),
     "model_not_finite": (
-        "The {model} model has no finite fit here, so it gives no second opinion; the randomisation test stands.",
+        "The {model} has no finite fit here, so it gives no second opinion; the randomisation test stands.",
         "Nothing need be done; more cuttings would let the model fit",
     ),
     "no_overdispersion": (
