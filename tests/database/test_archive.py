@@ -72,7 +72,7 @@ def test_a_lab_comes_back_row_for_row_with_its_verdict_and_photos(
     assert command(old, "backup", str(file), photos=photos) == 0
     assert file.stat().st_mode & 0o077 == 0 and not file.with_name("lab.zip.part").exists()
     assert command(new, "restore", str(file), photos=tmp_path / "back") == 0
-    assert "1 trials" in capsys.readouterr().out
+    assert "Restored 1 trial," in capsys.readouterr().out
     assert (tmp_path / "back" / "26-01" / "tray 1.jpg").read_bytes() == bytes(range(256))
     with old.connect() as one, new.connect() as other:
         assert archive.digests(one) == archive.digests(other)
