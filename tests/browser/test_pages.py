@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.browser.conftest import Person
+from tests.browser.conftest import DESK, PHONE, Person
 
 pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parent / "lib" / "axe.min.js").read_text()
@@ -66,6 +66,18 @@ def test_the_theme_is_chosen_and_kept(person: Person) -> None:
     person.find("//button[normalize-space(.)='Light']").click()
     person.wait_until(lambda: person.find("html").get_attribute("data-theme") == "light")
     person.driver.delete_all_cookies()
+
+
+@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
+@pytest.mark.parametrize("chapter", ["question", "design"])
+def test_what_needs_doing_is_in_sight_before_the_trial(person: Person, chapter: str, size: tuple[int, int]) -> None:
+    person.resize(size)
+    person.sign_in("Ines")
+    person.go(f"/trials/3/{chapter}")
+    seen = person.driver.execute_script(
+        "const r = document.querySelector('main .main-act').getBoundingClientRect(); return [r.top, r.bottom, innerHeight]"
+    )
+    assert 0 <= seen[0] and seen[1] <= seen[2] and seen[1] - seen[0] >= 44
 
 
 def test_a_page_exchanged_between_finding_and_reading_is_read_anew(person: Person) -> None:
