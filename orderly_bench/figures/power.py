@@ -61,8 +61,11 @@ def figure(
     if runs_out is not None and runs_out[0] < high:
         start = x(max(low, runs_out[0]))
         body += f'<rect x="{start:.1f}" y="{TOP}" width="{RIGHT - start:.1f}" height="{BOTTOM - TOP}" fill="url(#runs-out)"/>'
-        body += svg.text(RIGHT - 4, BOTTOM - 8, runs_out[1], fill=palette.ink, anchor="end", size=12)
     body += _curve(great, "", x, y, palette) + _curve(least, "5 4", x, y, palette)
+    if runs_out is not None and runs_out[0] < high:
+        body += svg.text(
+            RIGHT - 4, BOTTOM - 8, runs_out[1], fill=palette.ink, anchor="end", size=12, halo=palette.ground
+        )
     body += f'<path d="M{x(chosen):.1f} {TOP}V{BOTTOM}" stroke="var(--flag)" stroke-width="3"/>'
     here = next((p for p in great if p.per_arm == chosen), None)
     if here is not None:

@@ -14,6 +14,7 @@ class Palette:
     mid: str = "var(--mid)"
     line: str = "var(--line)"
     band: str = "var(--band)"
+    ground: str = "var(--zinc)"
 
 
 @dataclass(frozen=True)
@@ -28,7 +29,7 @@ class Frame:
 
 
 PAGE = Palette()
-PAPER = Palette("#10302a", "#51625e", "#aab6b3", "#d3dad8")
+PAPER = Palette("#10302a", "#51625e", "#aab6b3", "#d3dad8", "#fff")
 
 
 def text(
@@ -40,9 +41,11 @@ def text(
     fill: str = "var(--ink)",
     anchor: str = "start",
     weight: int = 400,
+    halo: str = "",
 ) -> str:
-    """A line of text."""
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-family="Atkinson" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}">{escape(words)}</text>'
+    """A line of text; ``halo`` is a colour around its letters where lines pass behind it."""
+    around = f' stroke="{halo}" stroke-width="4" stroke-linejoin="round" paint-order="stroke"' if halo else ""
+    return f'<text x="{x:.1f}" y="{y:.1f}" font-family="Atkinson" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}"{around}>{escape(words)}</text>'
 
 
 def line(x1: float, y1: float, x2: float, y2: float, stroke: str, width: float = 1, dash: str = "") -> str:

@@ -129,6 +129,18 @@ class TestOtherWays:
         assert ways[2].plan.cuttings // len(ways[2].plan.schedule.waves) <= 25
         assert all(holds(way.plan) for way in ways)
 
+    @pytest.mark.parametrize("there", [25, 31, 39])
+    def test_a_way_that_is_taken_fits(self, there: int) -> None:
+        plants = [StockPlant("T1", "Olea europaea", most_to_take=there)]
+        plan = replace(TWO, design=replace(TWO.design, cuttings_per_arm=50))
+        ways = other_ways(plan, [fits.pieces(plan, plants)])
+        assert {"fewer", "waves"} <= {way.key for way in ways}
+        assert not any(fits.pieces(way.plan, plants).short for way in ways)
+
+    def test_what_does_not_come_again_is_not_mended_by_waves(self) -> None:
+        (short,) = fits.media(TWO, [("pumice", 3.0)], {"pumice": 2.0}, {})
+        assert short.short and "waves" not in {way.key for way in other_ways(TWO, [short])}
+
     def test_blocks_that_have_names_leave_them_behind_where_blocks_go(self) -> None:
         named = replace(TWO.design, layout=BLOCKS, blocks=2, blocks_are=BlocksAre.PEOPLE, block_names=("Ann", "Bo"))
         short = fits.pieces(TWO, [StockPlant("T1", "Olea europaea", most_to_take=25)])
@@ -174,6 +186,14 @@ class TestConvincing:
         rows = [edit.Row(AspectKind.LIGHT, "light", {"A": "sun", "B": "shade"})]
         mixed = replace(TWO, treatments=edit.with_description(TWO.treatments, rows))
         assert why_not(mixed) == ["medium can't be told from light: the arms differ in both"]
+
+    def test_several_waves_convince_together(self) -> None:
+        """3 against 3 reach 0.1 in a wave and 2 / C(6, 3)^2 = 0.005 over two, which are blocks."""
+        three = replace(TWO, design=replace(TWO.design, cuttings_per_arm=3))
+        twice = replace(three, schedule=Schedule(waves=(PlannedWave(1), PlannedWave(2))))
+        assert len(why_not(three)) == 1 and why_not(twice) == []
+        one_each = replace(twice, design=replace(TWO.design, cuttings_per_arm=1))
+        assert "0.5" in why_not(one_each)[0]
 
     @pytest.mark.parametrize(("each", "says"), [(0, "no waves belong"), (2, "smallest p is 0.33; 4 waves"), (4, "")])
     def test_a_season_needs_waves(self, each: int, says: str) -> None:

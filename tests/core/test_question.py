@@ -96,8 +96,8 @@ class TestTable:
         made = changes.every_combination(Table(2, (*table.lines[:2], Line(OTHER, "pot", False, ("round", "round")))))
         assert made.arms == 4 and made.lines[1].values == ("sand", "bark", "sand", "bark")
         assert made.lines[2].values == ("round",) * 4
-        assert product_words(made) == "2 hormone x 2 medium = 4 arms"
-        assert product_words(changes.without_arm(made, 3)) == "2 hormone x 2 medium: 3 arms of 4 combinations"
+        assert product_words(made) == "2 of hormone x 2 of medium = 4 arms"
+        assert product_words(changes.without_arm(made, 3)) == "2 of hormone x 2 of medium: 3 arms of 4 combinations"
 
     def test_what_is_asked_can_be_turned_to_what_differs(self) -> None:
         asked = changes.asking(TABLE, "pot")

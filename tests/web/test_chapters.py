@@ -89,7 +89,7 @@ def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> N
     client = sign_in()
     data = question_form(trial, value_2_2="NAA")
     text = client.post(f"/trials/{trial.id}/question/working", data=data).text
-    assert "2 medium x 3 hormone: 4 arms of 6 combinations" in text
+    assert "2 of medium x 3 of hormone: 4 arms of 6 combinations" in text
     data = {"arms": ["medium-1|hormone-1", "medium-2|hormone-1"], "cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", "rate_a": "45", "rate_b": "70"}  # fmt: skip
     text = client.post(f"/trials/{trial.id}/design/working", data=data).text
     assert "No outcome could convince: even all against none gives p = 0.1" in text

@@ -174,7 +174,10 @@ def test_the_small_benches_stand_in_the_order_they_are_judged_in() -> None:
     arms = tuple(replace(arm, guess=guess) for arm, guess in zip(plan.treatments.arms, (0.9, 0.1), strict=True))
     design = replace(plan.design, cuttings_per_arm=12)
     panel = views.of_plan(replace(plan, design=design, treatments=replace(plan.treatments, arms=arms)), False, 0)
-    assert "judged: IBA (A) against hormone none (B)" in panel.truth or "judged: hormone none (B) against IBA (A)" in panel.truth
+    assert (
+        "judged: IBA (A) against hormone none (B)" in panel.truth
+        or "judged: hormone none (B) against IBA (A)" in panel.truth
+    )
     for mini in panel.minis:
         counts = " v ".join(str(sum(cuttings)) for _, cuttings in mini.arms) + " of 12"
         assert mini.counts == counts, mini.arms

@@ -16,7 +16,7 @@ from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
 from orderly_bench.core.design.fits import Fit
-from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_for
+from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_for, request_of_all
 from orderly_bench.core.design.propose import Proposal, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import across, footprint
@@ -114,7 +114,7 @@ def _proposed(before: Plan, values: operations.DesignValues) -> Proposal | None:
 def _worked_out(
     plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock, preview: bool
 ) -> Margin:
-    request = request_for(plan, plan.schedule.waves[0])
+    request = request_of_all(plan) or request_for(plan, plan.schedule.waves[0])
     assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
     reach = feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
     drawn = draw_plan(plan, np.random.default_rng(0))

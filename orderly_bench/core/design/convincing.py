@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-from orderly_bench.core.design.from_plan import request_for
+from orderly_bench.core.design.from_plan import request_of_all
 from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.messages.say import phrase
@@ -16,7 +16,7 @@ from orderly_bench.core.plan.value import Plan, TrialKind
 def why_not(plan: Plan) -> list[str]:
     """Why the plan's test can't convince, a phrase each; empty where it can, and for a look, which never claims to.
 
-    Its smallest p is not below alpha (several waves are blocks and not asked here), an asked contrast is not separable, or a
+    Its smallest p over all waves is not below alpha, an asked contrast is not separable, or a
     season that is all there is to ask has too few waves.
     """
     if plan.question.kind is not TrialKind.TEST or len(plan.treatments.arms) < 2:
@@ -25,9 +25,10 @@ def why_not(plan: Plan) -> list[str]:
 
 
 def _reach(plan: Plan) -> list[str]:
-    if len(plan.schedule.waves) > 1:
+    request = request_of_all(plan)
+    if request is None:
         return []
-    reach = reach_of(request_for(plan, plan.schedule.waves[0]))
+    reach = reach_of(request)
     # On whole plots one factor may be beyond telling while the others, inside them, are not.
     lowest = min(reach.overall, reach.pair)
     return (

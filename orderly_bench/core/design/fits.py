@@ -24,6 +24,8 @@ class Fit:
     note : str
     most_per_arm : int or None
         Cuttings per arm up to which it lasts; None where nobody said.
+    again : bool
+        What is taken comes again by the next wave, so it is needed for one wave at a time.
     """
 
     name: str
@@ -32,6 +34,7 @@ class Fit:
     there: float | None
     note: str
     most_per_arm: int | None
+    again: bool = False
 
     @property
     def short(self) -> bool:
@@ -45,10 +48,21 @@ def _most(plan: Plan, needed: float, there: float | None) -> int | None:
     return int(plan.design.cuttings_per_arm * there / needed)
 
 
+def most_in_a_wave(plan: Plan) -> int:
+    """Cuttings of the wave that takes most."""
+    arms = plan.treatments.arms
+    return max(
+        sum(plan.units_of(a) * plan.per_unit(a) for a in arms if wave in plan.waves_of(a))
+        for wave in plan.schedule.waves
+    )
+
+
 def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
-    """Cuttings against what the stock plants give: those lines named in the plan, else every plant of the taxon."""
-    needed = float(plan.cuttings)
+    """Cuttings against what the stock plants give: those lines named in the plan for all waves, else what every plant of the taxon
+    gives at once for one.
+    """
     if plan.design.pieces:
+        needed = float(plan.cuttings)
         ready = float(sum(line.how_many for line in plan.design.pieces))
         return Fit(
             "Pieces ready",
@@ -58,6 +72,7 @@ def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
             phrase("fit/lines", n=len(plan.design.pieces)),
             _most(plan, needed, ready),
         )
+    needed = float(most_in_a_wave(plan))
     counted = [plant for plant in plants if plant.most_to_take is not None]
     if not counted:
         return Fit(
@@ -70,8 +85,12 @@ def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
         )
     there = float(sum(plant.most_to_take or 0 for plant in counted))
     named = ", ".join(f"{p.code} {p.most_to_take}" for p in counted[:4]) + (" ..." if len(counted) > 4 else "")
-    note = phrase("fit/plants", n=len(counted), named=named)
-    return Fit(tell("Pieces on the stock plants"), "", needed, there, note, _most(plan, needed, there))
+    note = phrase("fit/plants", n=len(counted), named=named) + _at_a_time(plan)
+    return Fit(tell("Pieces on the stock plants"), "", needed, there, note, _most(plan, needed, there), again=True)
+
+
+def _at_a_time(plan: Plan) -> str:
+    return tell("; for one wave at a time") if len(plan.schedule.waves) > 1 else ""
 
 
 def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
@@ -101,7 +120,15 @@ def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
         length_cm=bench.length_cm,
         width_cm=bench.width_cm,
     )
-    return Fit(tell("Room on {bench}", bench=plan.design.bench), "m²", needed, there, note, _most(plan, needed, there))
+    return Fit(
+        tell("Room on {bench}", bench=plan.design.bench),
+        "m²",
+        needed,
+        there,
+        note,
+        _most(plan, needed, there),
+        again=True,
+    )
 
 
 def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], reserved: dict[str, float]) -> list[Fit]:
@@ -132,8 +159,9 @@ def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], r
 
 def hours(plan: Plan) -> Fit:
     """Hours to stick one wave, at the pace planned."""
-    waves = max(1, len(plan.schedule.waves))
-    needed = plan.cuttings / waves / plan.design.pace_per_hour
-    of_it = " in a wave" if waves > 1 else ""
-    note = phrase("fit/hours", n=plan.cuttings // waves, of_it=of_it, pace=f"{plan.design.pace_per_hour:g}")
-    return Fit(tell("Hours to stick"), "h", needed, plan.design.hours, note, _most(plan, needed, plan.design.hours))
+    cuttings = most_in_a_wave(plan)
+    needed = cuttings / plan.design.pace_per_hour
+    of_it = tell(" in a wave") if len(plan.schedule.waves) > 1 else ""
+    note = phrase("fit/hours", n=cuttings, of_it=of_it, pace=f"{plan.design.pace_per_hour:g}")
+    most = _most(plan, needed, plan.design.hours)
+    return Fit(tell("Hours to stick"), "h", needed, plan.design.hours, note, most, again=True)

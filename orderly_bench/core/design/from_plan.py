@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -163,6 +163,24 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
         design.block_size if design.layout is LayoutKind.INCOMPLETE_BLOCKS else 0,
         _whole(plan, arms) if design.layout is LayoutKind.SPLIT_PLOT else (),
         tuple(units) if len(set(units)) > 1 else (),
+    )
+
+
+def request_of_all(plan: Plan) -> Request | None:
+    """What is drawn over all waves: without a season they are blocks, each filled by itself. None where waves are a season's units."""
+    waves = plan.schedule.waves
+    one = request_for(plan, waves[0])
+    if len(waves) == 1:
+        return one
+    if any(wave.season for wave in waves):
+        return None
+    alone = one.kind is LayoutKind.COMPLETELY_RANDOMISED
+    return replace(
+        one,
+        kind=LayoutKind.COMPLETE_BLOCKS if alone else one.kind,
+        units_per_arm=one.units_per_arm * len(waves),
+        blocks=one.blocks if one.kind is LayoutKind.PAIRS else one.blocks * len(waves),
+        unequal=tuple(units * len(waves) for units in one.unequal),
     )
 
 

@@ -292,11 +292,14 @@ def starting_at(table: Table, kind: AspectKind, name: str, levels: Sequence[str]
 
 
 def product_words(table: Table) -> str:
-    """``2 medium x 2 hormone, 3 of 4 combinations``: what the arms make of what is asked."""
+    """``2 of medium x 2 of hormone: 3 arms of 4 combinations``: what the arms make of what is asked."""
     counts = [(len({*line.values[: table.arms]} - {""}), line.name) for line in table.asked]
     ways = len(list(product(*(range(n) for n, _ in counts))))
-    made = " x ".join(f"{n} {name}" for n, name in counts)
-    arms = tell("{arms:arm|arms}", arms=table.arms)
+    made = " x ".join(tell("{n} of {name}", n=n, name=name) for n, name in counts)
+    blank = sum(any(line.values[arm] == "" for line in table.asked) for arm in range(table.arms))
+    arms = tell("{arms:arm|arms}", arms=table.arms - blank)
+    if blank:
+        return tell("{made}: {arms}, {blank} not filled yet", made=made, arms=arms, blank=blank)
     return (
         f"{made} = {arms}"
         if ways == table.arms

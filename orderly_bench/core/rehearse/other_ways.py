@@ -84,14 +84,17 @@ def _pairs(plan: Plan, most: int) -> Way | None:
 
 
 def _more_waves(plan: Plan, short: list[Fit]) -> Way | None:
-    """The same over more sticking occasions; what is short at one time comes again at the next."""
+    """The same over more sticking occasions, where all that is short at one time comes again at the next."""
     if plan.design.layout not in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS) or plan.design.pieces:
+        return None
+    if not all(fit.again for fit in short):
         return None
     waves = len(plan.schedule.waves)
     times = max(2, *(-(-int(fit.needed * 100) // max(1, int((fit.there or 0) * 100))) for fit in short))
     step = _step(plan.design)
-    per_arm = -(-plan.design.cuttings_per_arm // times) // step * step or step
-    if waves * times > 12 or any(wave.season for wave in plan.schedule.waves):
+    lasts = min(fit.most_per_arm or 0 for fit in short)
+    per_arm = min(-(-plan.design.cuttings_per_arm // times), lasts) // step * step
+    if per_arm < step or waves * times > 12 or any(wave.season for wave in plan.schedule.waves):
         return None
     planned = tuple(plan.schedule.waves) + tuple(PlannedWave(n) for n in range(waves + 1, waves * times + 1))
     made = replace(_with(plan, cuttings_per_arm=per_arm), schedule=replace(plan.schedule, waves=planned))
