@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from math import comb
 
 import numpy as np
 import pytest
@@ -267,6 +268,13 @@ class TestWavesAndLots:
         trial = designed(session, actor, MEDIA, waves=[(None, ""), (None, "")])
         assert {unit.group("block") for unit in trial.units} == {"wave 1", "wave 2"}
         assert len(trial.units) == 16 and {tray.wave_id for tray in trial.trays} == {w.id for w in trial.waves}
+        stick_all(session, trial, actor)
+        for check in endpoints(session, trial):
+            score_lot(session, trial, check, actor)
+        found = evidence(session, trial).analysis
+        assert found is not None and found.design == "randomised complete blocks"
+        assert found.test.p == pytest.approx(2 / comb(8, 4) ** 2), "arms change places inside each wave"
+        assert not {c.code for c in found.cautions} & {"season_not_assigned", "waves_not_replicated", "few_units"}
 
     def test_two_lots_of_a_wave_have_their_own_days_and_checks(self, session: Session, actor: Person) -> None:
         trial = create_locked(session, actor)
