@@ -10,13 +10,24 @@ import pytest
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.from_plan import draw_plan
-from orderly_bench.core.design.propose import Answers, holds, propose
+from orderly_bench.core.design.propose import Answers, holds, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import BlocksAre, Design, Pieces, Plan, PlannedWave, Schedule, Treatments, TrialKind
+from orderly_bench.core.plan.value import (
+    BlocksAre,
+    Container,
+    Design,
+    Pieces,
+    Plan,
+    PlannedWave,
+    Schedule,
+    Shape,
+    Treatments,
+    TrialKind,
+)
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.randomise.two_arms import pair_power
@@ -74,10 +85,45 @@ class TestPropose:
         assert found.layout is layout and reason in found.reason
         whole = plan.treatments.asked[0].id if layout is LayoutKind.SPLIT_PLOT else ""
         made = replace(
-            plan.design, layout=layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=answers.per_unit,
+            plan.design, layout=layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=found.per_unit or answers.per_unit,
             whole_aspect=whole, block_size=found.block_size,
         )  # fmt: skip
         assert holds(replace(plan, design=made))
+
+    @pytest.mark.parametrize(
+        ("per_arm", "cells", "ways", "trays", "each"),
+        [(24, 32, 0, 4, 6), (100, 20, 0, 5, 20), (3, 32, 0, 4, 1), (24, 32, 1, 4, 6)],
+    )
+    def test_what_goes_on_whole_trays_makes_trays_the_units(
+        self, per_arm: int, cells: int, ways: int, trays: int, each: int
+    ) -> None:
+        heat = of_levels(
+            "mat",
+            "none",
+            kind=AspectKind.BOTTOM_HEAT,
+            cuttings_per_arm=per_arm,
+            container=Container(columns=cells // 4),
+        )
+        found = propose(heat, Answers(on_tray=heat.treatments.asked[0].id, ways=ways))
+        assert (found.shape, found.per_unit, found.cuttings_per_arm) == (Shape.WHOLE_TRAY, each, trays * each)
+        assert found.layout is (BLOCKS if ways else CRD) and f"{trays} trays of {each}" in found.reason
+        assert not found.holds_for(heat)
+        made = replace(
+            heat.design, layout=found.layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=each,
+            container=replace(heat.design.container, shape=Shape.WHOLE_TRAY, rows=1, columns=1),
+        )  # fmt: skip
+        (drawn,) = draw_plan(replace(heat, design=made), np.random.default_rng(1))
+        assert len(drawn.units) == 2 * trays and {unit.cuttings for unit in drawn.units} == {each}
+        assert len(drawn.stands) == 2 * trays and found.holds_for(replace(heat, design=made))
+        assert propose(replace(heat, design=made), Answers(on_tray=heat.treatments.asked[0].id, ways=ways)) == found
+
+    def test_what_mostly_goes_on_trays_is_minded_where_cells_count(self) -> None:
+        heat = of_levels("mat", "none", kind=AspectKind.BOTTOM_HEAT, cuttings_per_arm=24)
+        assert on_trays_by_nature(heat) == "bottom heat" and on_trays_by_nature(TWO) == ""
+        tray = replace(heat.design, container=Container(Shape.WHOLE_TRAY, 1, 1), cuttings_per_unit=6)
+        assert on_trays_by_nature(replace(heat, design=tray)) == ""
+        split = replace(heat.design, layout=LayoutKind.SPLIT_PLOT, whole_aspect=heat.treatments.asked[0].id)
+        assert on_trays_by_nature(replace(heat, design=split)) == ""
 
     def test_what_can_not_be_answered_is_refused(self) -> None:
         for wrong in ({"ways": 3}, {"together": "bed"}, {"alike": 1}, {"alike": 99}):

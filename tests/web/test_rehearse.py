@@ -12,6 +12,8 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.design import views as design_views
 from orderly_bench.chapters.rehearse import views
+from orderly_bench.core.plan.value import Shape
+from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.stage import of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, settings_for
 from orderly_bench.core.stock.kept import StockPlant
@@ -181,3 +183,38 @@ def test_the_small_benches_stand_in_the_order_they_are_judged_in() -> None:
     for mini in panel.minis:
         counts = " v ".join(str(sum(cuttings)) for _, cuttings in mini.arms) + " of 12"
         assert mini.counts == counts, mini.arms
+
+
+def test_heat_on_whole_trays_is_laid_out_with_trays_as_units(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session), factors=[("bottom heat", "bottom heat", ["mat", "none"])])
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    asked = trial.plan.treatments.asked[0].id
+    assert "every cell counts as given it by itself" in client.get(where).text
+    sent = form_of(trial, cuttings_per_arm="24", on_tray=asked, act="propose", rate_a="", rate_b="")
+    assert client.post(where, data=sent).status_code == 303
+    session.expire_all()
+    made = trial.plan.design
+    assert (made.container.shape, made.cuttings_per_unit, made.cuttings_per_arm) == (Shape.WHOLE_TRAY, 6, 24)
+    assert made.container.volume_ml == 6 * 60.0
+    page = BeautifulSoup(client.get(where).text, "html.parser").get_text(" ", strip=True)
+    assert "4 trays of 6 for each arm" in page and "Lay it out so" not in page and "given it by itself" not in page
+    assert "2 / C(8, 4)" in page
+    assert client.post(where, data=form_of(trial, act="draw")).status_code == 303
+    session.expire_all()
+    assert len(trial.units) == 8 and {tray.shape for tray in trial.trays} == {"whole tray"}
+
+
+def test_a_season_alone_has_no_p_of_single_cuttings(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session), factors=[("season", "season", ["spring", "late summer"])])
+    page = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/design").text, "html.parser").get_text(" ", strip=True)
+    assert "A season without a wave shows nothing" in page and "That is assumed, not drawn." in page
+    assert "Smallest p any outcome can reach" not in page and "The draw itself, repeated" not in page
+
+
+def test_several_to_a_container_asks_for_the_numbers_of_the_arms(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    several = create_trial(session, actor, factors=[("other", TO_A_CONTAINER, ["one", "several"])])
+    media = create_trial(session, actor, factors=MEDIA)
+    client = sign_in()
+    assert "every container holds 1 in each arm" in client.get(f"/trials/{several.id}/design").text
+    assert "every container holds" not in client.get(f"/trials/{media.id}/design").text

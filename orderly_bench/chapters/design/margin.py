@@ -16,15 +16,17 @@ from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
 from orderly_bench.core.design.fits import Fit
-from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_for, request_of_all
-from orderly_bench.core.design.propose import Proposal, propose
+from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_of_all
+from orderly_bench.core.design.propose import Proposal, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import across, footprint
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import shown, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Headline, Plan
+from orderly_bench.core.plan.value import Headline, Plan, Shape
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.curve import (
     effective,
 )
@@ -59,6 +61,7 @@ class Margin:
     fits: list[Fit] = field(default_factory=list)
     ways: list[Way] = field(default_factory=list)
     why_not: list[str] = field(default_factory=list)
+    minded: list[tuple[str, str]] = field(default_factory=list)
     season: str = ""
     worth: str = ""
     control: str = ""
@@ -73,7 +76,9 @@ class Margin:
     @property
     def as_proposed(self) -> bool:
         """Whether the layout is the one the answers ask for."""
-        return self.proposal is not None and self.proposal.layout == self.layout
+        if self.plan is None or self.proposal is None:
+            return self.proposal is not None and self.proposal.layout == self.layout
+        return self.proposal.holds_for(self.plan)
 
 
 #: What the test will repeat, by layout.
@@ -114,9 +119,13 @@ def _proposed(before: Plan, values: operations.DesignValues) -> Proposal | None:
 def _worked_out(
     plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock, preview: bool
 ) -> Margin:
-    request = request_of_all(plan) or request_for(plan, plan.schedule.waves[0])
+    request = request_of_all(plan)
     assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
-    reach = feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed) if request.arms > 1 else None
+    reach = (
+        feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed)
+        if request is not None and request.arms > 1
+        else None
+    )
     drawn = draw_plan(plan, np.random.default_rng(0))
     stands = [stand for wave in drawn for stand in wave.stands]
     cells = sum(1 if s.container.shape.alone else s.container.rows * s.container.columns for s in stands)
@@ -138,7 +147,7 @@ def _worked_out(
     return Margin(
         reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
         assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
-        season=season_words(plan), worth=worth_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
+        minded=minded(plan), season=season_words(plan), worth=worth_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 
 
@@ -160,6 +169,22 @@ def fits_of(plan: Plan, drawn: Sequence[WaveDraw], stock: Stock) -> list[Fit]:
         *fits.media(plan, litres, stock.ready, stock.reserved),
         fits.hours(plan),
     ]
+
+
+def minded(plan: Plan) -> list[tuple[str, str]]:
+    """What is seldom meant as it stands, with what to do."""
+    found = []
+    tray = on_trays_by_nature(plan)
+    if tray:
+        what = shown("cell" if plan.design.container.shape is Shape.CELLS else plan.design.container.shape.value)
+        do = tell("Say so under 'Whole trays get', or give each its own.")
+        found.append((phrase("on_whole_trays", name=tray, what=what), do))
+    number = next((a.name for a in plan.treatments.asked if a.name.casefold() == TO_A_CONTAINER), None)
+    each = {plan.per_unit(arm) for arm in plan.treatments.arms}
+    if number and len(each) == 1:
+        do = tell("Give each arm its number under 'Arms that stand in something else, or differ in number'.")
+        found.append((phrase("alike_in_number", name=number, n=next(iter(each))), do))
+    return found
 
 
 def season_words(plan: Plan) -> str:

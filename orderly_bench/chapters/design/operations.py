@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
+from typing import Any
 
 import numpy as np
 from sqlalchemy import select
@@ -14,7 +15,7 @@ from orderly_bench.chapters.question.operations import discard_draw, keep, refus
 from orderly_bench.core.design.codes import draw_codes
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, NAMED, WITH_BLOCKS, WaveDraw, draw_plan
 from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
-from orderly_bench.core.design.propose import Answers, propose
+from orderly_bench.core.design.propose import Answers, Proposal, propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
@@ -203,8 +204,18 @@ def proposed(plan: Plan, values: DesignValues) -> DesignValues:
         block_size=found.block_size,
         cuttings_per_arm=found.cuttings_per_arm,
         whole_factor=values.answers.on_tray if found.layout is LayoutKind.SPLIT_PLOT else "",
+        **_in_whole_trays(values.container, found),
         own={letter: replace(own, units=None, per_unit=None) for letter, own in values.own.items()},
     )
+
+
+def _in_whole_trays(container: Container, found: Proposal) -> dict[str, Any]:
+    """What the cuttings stand in where the proposal says: a tray of so many cells of today's volume."""
+    if found.shape is None:
+        return {}
+    volume = container.volume_ml if container.shape.alone else container.volume_ml * found.per_unit
+    made = replace(container, shape=found.shape, rows=1, columns=1, volume_ml=volume)
+    return {"container": made, "cuttings_per_unit": found.per_unit}
 
 
 def save_way(session: Session, trial: Trial, actor: Person, now: datetime, version: int, plan: Plan) -> None:

@@ -16,7 +16,7 @@ from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import write_pieces
-from orderly_bench.core.plan.value import Container, Plan
+from orderly_bench.core.plan.value import Container, Plan, Shape
 from orderly_bench.core.rehearse.curve import (
     guess_of,
 )
@@ -55,7 +55,8 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["max_t"] = "yes" if plan.question.max_t else ""
     values["ways"], values["together"] = str(design.gradient_ways), design.pieces_by
     values["alike"] = str(design.alike_at_most or "")
-    values["on_tray"] = design.whole_aspect
+    on_tray = plan.treatments.asked[:1] if design.container.shape is Shape.WHOLE_TRAY else ()
+    values["on_tray"] = design.whole_aspect or "".join(aspect.id for aspect in on_tray)
     values["hours"] = "" if design.hours is None else f"{design.hours:g}"
     values["pace_per_hour"] = f"{design.pace_per_hour:g}"
     share = kind_of(plan.question.response).yes_no

@@ -167,13 +167,14 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
 
 
 def request_of_all(plan: Plan) -> Request | None:
-    """What is drawn over all waves: without a season they are blocks, each filled by itself. None where waves are a season's units."""
+    """What is drawn over all waves, which are blocks, each filled by itself. None where nothing is drawn inside them: season alone is asked."""
     waves = plan.schedule.waves
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    if season is not None and season.asked and len(plan.treatments.asked) < 2:
+        return None
     one = request_for(plan, waves[0])
     if len(waves) == 1:
         return one
-    if any(wave.season for wave in waves):
-        return None
     alone = one.kind is LayoutKind.COMPLETELY_RANDOMISED
     return replace(
         one,

@@ -14,7 +14,7 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.plan.value import Plan, Shape
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -25,6 +25,8 @@ MOST_WHOLE_PLOTS = 24
 MOST_ALIKE, MOST_PART_BLOCKS = 24, 60
 #: Ways to take two pieces that belong together.
 TOGETHER = ("", "stem", "place")
+#: Trays of each arm below which two arms can't be told apart: 3 against 3 reach 0.1.
+LEAST_TRAYS = 4
 #: Aspects that go on a whole tray or cover by their nature.
 ON_TRAYS = (AspectKind.BOTTOM_HEAT, AspectKind.COVER, AspectKind.LIGHT)
 
@@ -65,13 +67,22 @@ class Answers:
 
 @dataclass(frozen=True)
 class Proposal:
-    """A layout with its numbers, and why."""
+    """A layout with its numbers, and why; ``shape`` with ``per_unit`` cuttings in each is what they must stand in, None as planned."""
 
     layout: LayoutKind
     blocks: int
     cuttings_per_arm: int
     reason: str
     block_size: int = 0
+    per_unit: int = 0
+    shape: Shape | None = None
+
+    def holds_for(self, plan: Plan) -> bool:
+        """Whether the plan is laid out so."""
+        design = plan.design
+        if self.shape is not None and (design.container.shape, design.cuttings_per_unit) != (self.shape, self.per_unit):
+            return False
+        return design.layout is self.layout
 
 
 def propose(plan: Plan, answers: Answers) -> Proposal:
@@ -129,13 +140,7 @@ def _whole_plots(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
         raise InvalidInput("on a whole tray", tell("choose one of the aspects that are asked"), answers.on_tray)
     used = {arm.says.get(aspect.id) for arm in plan.treatments.arms}
     if len(plan.treatments.asked) < 2:
-        levels = len(used)
-        return Proposal(
-            LayoutKind.COMPLETELY_RANDOMISED,
-            1,
-            wanted * answers.per_unit,
-            phrase("propose/trays_alone", name=aspect.name, levels=levels),
-        )
+        return _trays_alone(plan, answers, aspect.name)
     for each in (4, 3, 5, 6, 2):
         plots = each * len(used)
         units = each * max(1, round(wanted / each))
@@ -151,6 +156,25 @@ def _whole_plots(plan: Plan, answers: Answers, wanted: int) -> Proposal | None:
                 phrase("propose/split", name=aspect.name, plots=plots, each=each),
             )
     return None
+
+
+def _trays_alone(plan: Plan, answers: Answers, name: str) -> Proposal:
+    """Trays as the units, at least four for each arm, in blocks where the bench differs."""
+    container, cuttings = plan.design.container, max(1, plan.design.cuttings_per_arm)
+    cells = plan.design.cuttings_per_unit if container.shape.alone else container.rows * container.columns
+    trays = max(LEAST_TRAYS, -(-cuttings // max(1, cells)))
+    each = max(1, round(cuttings / trays))
+    kind = LayoutKind.COMPLETE_BLOCKS if answers.ways else LayoutKind.COMPLETELY_RANDOMISED
+    reason = phrase("propose/trays_alone", name=name, trays=trays, each=each)
+    return Proposal(kind, trays if answers.ways else 1, trays * each, reason, 0, each, Shape.WHOLE_TRAY)
+
+
+def on_trays_by_nature(plan: Plan) -> str:
+    """Name of what is asked and mostly goes on a whole tray, while every cell or pot counts as its own unit; blank for none."""
+    whole = plan.design.whole_aspect if plan.design.layout is LayoutKind.SPLIT_PLOT else ""
+    if all(plan.container_of(arm).shape.alone for arm in plan.treatments.arms) or plan.design.under_lid > 1:
+        return ""
+    return next((a.name for a in plan.treatments.asked if a.kind in ON_TRAYS and a.id != whole), "")
 
 
 def holds(plan: Plan) -> bool:

@@ -43,12 +43,13 @@ class Shape(StrEnum):
     JAR = "jar"
     TANK = "tank"
     LIDDED_TRAY = "lidded tray"
+    WHOLE_TRAY = "whole tray"
     BED = "bed"
 
     @property
     def alone(self) -> bool:
         """Whether each stands by itself on the bench."""
-        return self in (Shape.JAR, Shape.TANK, Shape.LIDDED_TRAY)
+        return self in (Shape.JAR, Shape.TANK, Shape.LIDDED_TRAY, Shape.WHOLE_TRAY)
 
     @property
     def vessel(self) -> bool:

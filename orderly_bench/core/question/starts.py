@@ -31,6 +31,9 @@ class Start:
     note: str = ""
 
 
+#: The aspect of a ready question that the numbers of the arms must follow.
+TO_A_CONTAINER = "cuttings to a container"
+
 STARTS = (
     Start("hormone", "Hormone or none", AspectKind.HORMONE, "hormone", ("IBA 3000 ppm talc", "none")),
     Start("form", "Powder or liquid", AspectKind.HORMONE, "hormone", ("IBA 1000 ppm talc", "IBA 1000 ppm liquid, 5 s"), "ppm in powder is mg/kg, in liquid mg/L: strengths are not compared across forms."),
@@ -48,7 +51,7 @@ STARTS = (
     Start("tip", "Tip or lower piece", AspectKind.CUTTING_TYPE, "cutting type", ("tip", "lower piece"), "Cut both from each stem and stick them as pairs."),
     Start("soft", "Soft or semi-hard", AspectKind.CUTTING_TYPE, "cutting type", ("soft", "semi-hard"), "A property of the pieces: take each from several stock plants."),
     Start("hard", "Semi-hard or hard", AspectKind.CUTTING_TYPE, "cutting type", ("semi-hard", "hard"), "A property of the pieces: take each from several stock plants."),
-    Start("several", "One or several to a container", AspectKind.OTHER, "cuttings to a container", ("one", "several"), "Containers are the units: count those."),
+    Start("several", "One or several to a container", AspectKind.OTHER, TO_A_CONTAINER, ("one", "several"), "Containers are the units: count those."),
     Start("heat", "Bottom heat or none", AspectKind.BOTTOM_HEAT, "bottom heat", ("20 °C mat", "none"), "A mat warms whole trays: those are its units."),
     Start("wound", "Wounded or not", AspectKind.WOUNDING, "wounding", ("one side, 2 cm", "none")),
     Start("look", "Looked at early or left be", AspectKind.OTHER, "looking", ("lifted weekly", "left until the end")),
