@@ -43,7 +43,7 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
     person.find("[aria-label='ask about medium']").click()
     person.fill("value_2_1", "sand")
     person.fill("value_2_2", "pumice")
-    person.wait_for("//aside//p[contains(., '2 medium = 2 arms')]")
+    person.wait_for("//aside//p[contains(., '2 of medium = 2 arms')]")
     person.fill("endpoint_day", "20")
     person.find("//summary[contains(., 'Looked at on day')]").click()
     person.fill("check_days", "")

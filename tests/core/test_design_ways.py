@@ -10,7 +10,7 @@ import pytest
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.from_plan import draw_plan
-from orderly_bench.core.design.propose import Answers, holds, on_trays_by_nature, propose
+from orderly_bench.core.design.propose import Answers, holds, in_water, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
@@ -124,6 +124,12 @@ class TestPropose:
         assert on_trays_by_nature(replace(heat, design=tray)) == ""
         split = replace(heat.design, layout=LayoutKind.SPLIT_PLOT, whole_aspect=heat.treatments.asked[0].id)
         assert on_trays_by_nature(replace(heat, design=split)) == ""
+
+    def test_water_is_no_filling_for_cells(self) -> None:
+        plan = of_levels("rain water", "watered sand")
+        assert [in_water(plan, arm) for arm in plan.treatments.arms] == [True, False]
+        jars = replace(plan.design, container=Container(Shape.JAR, 1, 1), cuttings_per_unit=3)
+        assert not any(in_water(replace(plan, design=jars), arm) for arm in plan.treatments.arms)
 
     def test_what_can_not_be_answered_is_refused(self) -> None:
         for wrong in ({"ways": 3}, {"together": "bed"}, {"alike": 1}, {"alike": 99}):

@@ -16,7 +16,7 @@ from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card
 from orderly_bench.core.question.purpose import read_book
-from orderly_bench.core.question.starts import STARTS, start_of
+from orderly_bench.core.question.starts import STARTS, note_of, start_of
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.stock.kept import MethodCard
 from tests.core.test_plan import two_by_two
@@ -237,3 +237,11 @@ class TestFromACard:
     def test_a_type_that_is_asked_is_left_alone(self) -> None:
         asked = replace(self.TABLE, lines=(Line(AspectKind.CUTTING_TYPE, "cutting type", True, ("tip", "heel", "")),))
         assert from_card(asked, MethodCard("Olea europaea", "leaf")).table == asked
+
+
+def test_a_ready_question_says_what_to_mind_wherever_it_is_asked() -> None:
+    tip = AspectKind.CUTTING_TYPE, "Cutting type"
+    assert "stick them as pairs" in note_of(*tip, ("lower piece", "tip"))
+    assert note_of(*tip, ("tip", "heel")) == ""
+    assert "its units" in note_of(AspectKind.BOTTOM_HEAT, "bottom heat", ("25 °C", "none"))
+    assert note_of(AspectKind.HORMONE, "hormone", ("IBA 3000 ppm talc", "none")) == ""

@@ -17,12 +17,12 @@ from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_of_all
-from orderly_bench.core.design.propose import Proposal, on_trays_by_nature, propose
+from orderly_bench.core.design.propose import Proposal, in_water, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import across, footprint
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.words import all_of, shown, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Headline, Plan, Shape
 from orderly_bench.core.prepare.needs import media_of
@@ -179,6 +179,10 @@ def minded(plan: Plan) -> list[tuple[str, str]]:
         what = shown("cell" if plan.design.container.shape is Shape.CELLS else plan.design.container.shape.value)
         do = tell("Say so under 'Whole trays get', or give each its own.")
         found.append((phrase("on_whole_trays", name=tray, what=what), do))
+    wet = [arm.id for arm in plan.treatments.arms if in_water(plan, arm)]
+    if wet:
+        do = tell("Give it a jar or a tank under 'Arms that stand in something else': several in one are one unit.")
+        found.append((phrase("water_in_cells", arms=all_of(wet)), do))
     number = next((a.name for a in plan.treatments.asked if a.name.casefold() == TO_A_CONTAINER), None)
     each = {plan.per_unit(arm) for arm in plan.treatments.arms}
     if number and len(each) == 1:

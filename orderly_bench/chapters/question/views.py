@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 
 from orderly_bench.chapters.question import operations
@@ -19,6 +19,7 @@ from orderly_bench.core.question import purpose, rules, sentence
 from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card
+from orderly_bench.core.question.starts import note_of
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import MethodCard
@@ -195,6 +196,7 @@ class Margin:
     compares: list[str]
     gauge: purpose.Gauge | None = None
     problem: str = ""
+    notes: list[str] = field(default_factory=list)
 
 
 def margin_for(form: Form, plan: Plan) -> Margin:
@@ -236,12 +238,19 @@ def margin_for(form: Form, plan: Plan) -> Margin:
         plan.schedule.waves,
     )
     if separation is None or separation.separable:
-        return Margin(said, sums, doubts, [], [], _offers(table), _compares(table, separation), gauge, problem)
+        compared = _compares(table, separation)
+        return Margin(said, sums, doubts, [], [], _offers(table), compared, gauge, problem, _notes(table))
     return Margin(
         said, sums, doubts, mixed_words(table, separation),
         [MendView(i, mend_words(table, mend)) for i, mend in enumerate(separation.mends)],
-        _offers(table), _compares(table, separation), gauge, problem,
+        _offers(table), _compares(table, separation), gauge, problem, _notes(table),
     )  # fmt: skip
+
+
+def _notes(table: Table) -> list[str]:
+    """What the ready questions mind of what is asked."""
+    found = [note_of(line.kind, line.name, line.values[: table.arms]) for line in table.asked]
+    return [shown(note) for note in found if note]
 
 
 def _offers(table: Table) -> list[str]:

@@ -5,6 +5,7 @@ Fisher (1935), *The Design of Experiments*, ch. 4-5: what is expected to differ 
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,7 +15,7 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Plan, Shape
+from orderly_bench.core.plan.value import ArmPlan, Plan, Shape
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -25,6 +26,8 @@ MOST_WHOLE_PLOTS = 24
 MOST_ALIKE, MOST_PART_BLOCKS = 24, 60
 #: Ways to take two pieces that belong together.
 TOGETHER = ("", "stem", "place")
+#: A medium that is water: tap water, rain water.
+WATER = re.compile(r"\bwater$", re.IGNORECASE)
 #: Trays of each arm below which two arms can't be told apart: 3 against 3 reach 0.1.
 LEAST_TRAYS = 4
 #: Aspects that go on a whole tray or cover by their nature.
@@ -175,6 +178,13 @@ def on_trays_by_nature(plan: Plan) -> str:
     if all(plan.container_of(arm).shape.alone for arm in plan.treatments.arms) or plan.design.under_lid > 1:
         return ""
     return next((a.name for a in plan.treatments.asked if a.kind in ON_TRAYS and a.id != whole), "")
+
+
+def in_water(plan: Plan, arm: ArmPlan) -> bool:
+    """Whether an arm's medium is water while what it stands in is a tray of cells or a bed."""
+    aspect = plan.treatments.of_kind(AspectKind.MEDIUM)
+    level = plan.treatments.value(arm, aspect) if aspect else None
+    return level is not None and WATER.search(level.name) is not None and not plan.container_of(arm).shape.vessel
 
 
 def holds(plan: Plan) -> bool:

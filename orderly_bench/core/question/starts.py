@@ -66,3 +66,11 @@ STARTS = (
 def start_of(key: str) -> Start | None:
     """A ready question by its key."""
     return next((start for start in STARTS if start.key == key), None)
+
+
+def note_of(kind: AspectKind, name: str, levels: tuple[str, ...]) -> str:
+    """What a ready question minds of an aspect that is asked: of that very question, or of the only one on that aspect; else blank."""
+    same = [start for start in STARTS if start.kind is kind and start.name == name.casefold()]
+    exact = [start for start in same if set(start.levels) == set(levels)]
+    found = exact or (same if len(same) == 1 else [])
+    return found[0].note if found else ""

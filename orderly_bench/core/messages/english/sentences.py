@@ -138,6 +138,7 @@ SENTENCES: dict[str, str] = {
     "propose/split": "{name} goes on whole trays: {plots} whole plots, {each} of each level, are its units, and the rest is drawn inside them",
     "propose/trays_alone": "{name} goes on whole trays, and a tray is one unit however many it holds: {trays:tray|trays} of {each} for each arm",
     "on_whole_trays": "{name} mostly goes on a whole tray, which is then one unit; as it stands every {what} counts as given it by itself",
+    "water_in_cells": "arm {arms} roots in water, and cells hold none",
     "alike_in_number": "{name} is asked, and every container holds {n} in each arm",
     "units_lost": "{n:unit has|units have} no known outcome.",
     "clear": "{more}: {counts}.",
