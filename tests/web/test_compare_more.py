@@ -22,6 +22,7 @@ from tests.factories import (
     BARE,
     DAY_ZERO,
     NOW,
+    ROOTED,
     TODAY,
     create_finished,
     create_person,
@@ -152,3 +153,23 @@ def test_concluding_works_nothing_out_again_and_a_corrected_score_does(session: 
         session, check, trial.units[0].cuttings[0], lead, NOW, BARE, seen_revision=1, reason="looked again"
     )
     assert stamp_of(session, trial, 1) != before
+
+
+def test_an_arm_of_which_nothing_is_known_hides_no_other(session: Session, sign_in: SignIn) -> None:
+    """The tray of arm C was knocked off: A, B and D are compared, C stands with its counts on every page and figure."""
+    researcher = create_person(session)
+    trial = create_stuck(session, researcher, cuttings_per_arm=8, tray_rows=4, tray_columns=4)
+    check = open_endpoint(session, trial, researcher)
+    lost = Score(State.MISSING, Roots.NOT_LOOKED)
+    for unit in trial.units:
+        found = lost if unit.arm.letter == "C" else (ROOTED if unit.arm.letter in "AB" else BARE)
+        score.keep_score(session, check, unit.cuttings[0], researcher, NOW, found)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    name = next(arm.name for arm in trial.arms if arm.letter == "C")
+    client, where = sign_in("reader"), f"/trials/{trial.id}"
+    page = " ".join(BeautifulSoup(client.get(f"{where}/compare").text, "html.parser").get_text(" ").split())
+    assert f"{name}: of none of its 8 cuttings is the outcome known".casefold() in page.casefold()
+    assert "none of 8 known" in page and "rooted more than" in page
+    for path in ("compare/more", "report", "conclude", "figures/rates.svg", "figures/interaction.svg", "endpoint.csv"):
+        assert client.get(f"{where}/{path}").status_code == 200, path
