@@ -215,7 +215,7 @@ def explored(
             rows.append(ExploredRow(name, unit, estimates, tell("a look: counts only"), ""))
             continue
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
-        strongest = _strongest(names, ranked[0], response)
+        strongest = _strongest(names, turned(ranked[0]), response)
         if response in beforehand and analysis.settings.margin is not None:
             strongest = tell("{pair}: {verdict}", pair=strongest, verdict=ranked[0].verdict)
         rows.append(ExploredRow(name, unit, estimates, _alike(analysis), strongest))
@@ -231,7 +231,7 @@ def _per_rooted(names: dict[str, str], name: str, arms: dict[str, ArmResult]) ->
         result = arms.get(full)
         mean = result.added.mean_per_rooted if result and isinstance(result.added, Numbers) else None
         if result is not None:
-            said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else "none rooted"))
+            said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else tell("none rooted")))
     no_test = tell("no p: rooting came after the treatment, so the rooted are no longer what was drawn")
     return ExploredRow(
         tell("{name}, rooted only", name=name), tell("mean per rooted cutting, described"), said, no_test, ""

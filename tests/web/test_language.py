@@ -34,7 +34,7 @@ PAGES = (
     "/", "/trials", *(f"/trials/{{{n}}}/{chapter}" for n in range(4) for chapter in CHAPTERS), "/benches", "/plants", "/cards", "/media", "/genera",
     "/people", "/lab", "/rehearse", "/words", "/trials/{0}/report", "/trials/{0}/compare/more", "/audit",
 )  # fmt: skip
-#: Shown as they are in any language: formats, months, what the browser is told, the command line.
+#: Shown as they are in any language: formats, what the browser is told, the command line.
 AS_THEY_ARE = set(
     [
         "html",
@@ -42,18 +42,6 @@ AS_THEY_ARE = set(
         "pdf",
         "png",
         "csv",
-        "jan",
-        "feb",
-        "mar",
-        "apr",
-        "may",
-        "jun",
-        "jul",
-        "aug",
-        "sep",
-        "oct",
-        "nov",
-        "dec",
         "utc",
         "bench",
         "analyse",
