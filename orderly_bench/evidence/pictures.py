@@ -15,7 +15,6 @@ from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.messages.words import all_of, capital, tell
-from orderly_bench.core.plan.value import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.evidence import dose, words
@@ -67,7 +66,7 @@ def pictures_of(
                 ),
             )
         )
-    if share and found.record.plan.question.kind is TrialKind.TEST:
+    if share and found.reading.findings:
         method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
         caption = tell(
             "Differences in points with 95 % intervals ({method}) against the margin; {counted}; {p}.",

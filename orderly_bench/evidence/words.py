@@ -214,6 +214,9 @@ def explored(
         if analysis.settings.look:
             rows.append(ExploredRow(name, unit, estimates, tell("a look: counts only"), ""))
             continue
+        if not analysis.comparisons:
+            rows.append(ExploredRow(name, unit, estimates, tell("one arm alone is known"), ""))
+            continue
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
         strongest = _strongest(names, turned(ranked[0]), response)
         if response in beforehand and analysis.settings.margin is not None:

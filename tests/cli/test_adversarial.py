@@ -127,7 +127,10 @@ CASES = {
     "blocks that are numbers": Case("1: bark 3/4; sand 1/4 | 2: bark 3/4; sand 1/4; grit 2/4 | 3: sand 1/4; grit 2/4", ("Block 1 lacks grit; block 3 lacks bark",), ()),
     "a name that is no word": Case("pH5 18/20; pH7 3/20", ("^pH5 rooted more than pH7",), ()),
     "three of three with more unknown": Case("bark 3/3?9; sand 0/12", ("but 9 more are unknown",), (CLEAR,)),
-    "an arm with nothing known": Case("bark 8/10; sand 0/0?10", ("sand has no cutting with a known outcome",), (MORE,)),
+    "an arm with nothing known": Case(
+        "bark 8/10; sand 0/0?10", (r"Nothing to compare with: bark 8 of 10 \(80 %\); sand none of 10 known", "cannot tell", "reasons: nothing_known"), (MORE, CLEAR, "pair "),
+    ),
+    "nothing known at all": Case("bark 0/0?8; sand 0/0?10", ("has no cutting with a known outcome",), (MORE,)),
     "an arm with nothing known beside two": Case(
         "bark 15/20; sand 3/20; perlite 0/0?12", (MORE, CLEAR, r"Perlite: of none of its 12 cuttings"), ("Perlite: none of", "pair .*perlite"),
     ),

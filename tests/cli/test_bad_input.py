@@ -54,10 +54,19 @@ def test_all_or_none_rooted_says_that_nothing_varies(
     assert found["comparisons"][0]["ci_low"] < 0 < found["comparisons"][0]["ci_high"]
 
 
-def test_an_arm_without_a_known_outcome_is_refused_by_name(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    status, out, err = analyse(tmp_path, capsys, two_arms("1011", ["", ""]))
+def test_an_arm_without_a_known_outcome_leaves_the_counts_of_the_other(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    found = answer(tmp_path, capsys, two_arms("1011", ["", ""]))
+    assert found["comparisons"] == [] and found["overall"]["p"] is None and found["letters"] is None
+    assert [(arm["k"], arm["n"], arm["left_out"]) for arm in found["arms"]] == [(3, 4, 0), (0, 0, 2)]
+    assert (found["strength"], found["strength_reasons"]) == ("cannot tell", ["nothing_known"])
+
+
+def test_nothing_known_at_all_is_refused_by_name(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    status, out, err = analyse(tmp_path, capsys, two_arms(["", ""], ["", ""]))
     assert status == 2 and out == "" and "trial.csv" in err
-    assert "arm sand has no cutting with a known outcome" in err and "Score it" in err
+    assert "has no cutting with a known outcome" in err and "Score it" in err
 
 
 def test_one_block_is_as_good_as_none(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -250,7 +250,7 @@ def test_unusable_tables_say_why() -> None:
     with pytest.raises(UnusableData, match="one arm"):
         arrange(("medium",), [Row(("a",), 1.0)])
     with pytest.raises(UnusableData, match="no cutting with a known outcome"):
-        arrange(("medium",), [Row(("a",), 1.0), Row(("b",), None)])
+        arrange(("medium",), [Row(("a",), None), Row(("b",), None)])
 
 
 @pytest.mark.parametrize(("best", "said"), [(0, "It came first."), (2, "It came third."), (20, "It came number 21.")])

@@ -173,3 +173,21 @@ def test_an_arm_of_which_nothing_is_known_hides_no_other(session: Session, sign_
     assert "none of 8 known" in page and "rooted more than" in page
     for path in ("compare/more", "report", "conclude", "figures/rates.svg", "figures/interaction.svg", "endpoint.csv"):
         assert client.get(f"{where}/{path}").status_code == 200, path
+
+
+def test_two_arms_of_which_one_is_lost_show_the_counts_of_the_other(session: Session, sign_in: SignIn) -> None:
+    researcher = create_person(session)
+    two = ["pumice + IBA", "bark + IBA"]
+    trial = create_stuck(session, researcher, arms=two, cuttings_per_arm=8, tray_rows=4, tray_columns=4)
+    check = open_endpoint(session, trial, researcher)
+    for unit in trial.units:
+        found = ROOTED if unit.arm.letter == "A" else Score(State.MISSING, Roots.NOT_LOOKED)
+        score.keep_score(session, check, unit.cuttings[0], researcher, NOW, found)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    client, where = sign_in("reader"), f"/trials/{trial.id}"
+    page = " ".join(BeautifulSoup(client.get(f"{where}/compare").text, "html.parser").get_text(" ").split())
+    assert "Nothing to compare with: pumice + IBA 8 of 8 (100 %); bark + IBA none of 8 known" in page
+    assert "rooted more than" not in page and "Shown" not in page
+    for path in ("compare/more", "report", "conclude", "figures/rates.svg", "endpoint.csv", "report.pdf"):
+        assert client.get(f"{where}/{path}").status_code == 200, path

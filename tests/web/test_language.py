@@ -34,6 +34,8 @@ PAGES = (
     "/", "/trials", *(f"/trials/{{{n}}}/{chapter}" for n in range(4) for chapter in CHAPTERS), "/benches", "/plants", "/cards", "/media", "/genera",
     "/people", "/lab", "/rehearse", "/words", "/trials/{0}/report", "/trials/{0}/compare/more", "/audit",
 )  # fmt: skip
+#: Signs of a digest that a page shows: cut there, letters may stand together that nowhere else do.
+SHOWN_OF_DIGEST = 12
 #: Shown as they are in any language: formats, what the browser is told, the command line.
 AS_THEY_ARE = set(
     [
@@ -93,11 +95,12 @@ def outside(text: str) -> str:
 
 
 def typed_words(session: Session) -> set[str]:
-    """Every word of what is stored, with the codes and secrets of the demo lab."""
+    """Every word of what is stored, with the codes and secrets of the demo lab; of a digest also of the part that pages show."""
     stored = []
     for table in Base.metadata.sorted_tables:
         for row in session.execute(select(table)):
             stored += [str(value) for value in row if isinstance(value, (str, list, dict))]
+    stored += [value[:SHOWN_OF_DIGEST] for value in stored if re.fullmatch(r"[0-9a-f]{64}", value)]
     return set(re.findall(r"[a-z]+", " ".join(stored).casefold()))
 
 

@@ -232,6 +232,8 @@ def _nothing_tested(observations: Observations, settings: Settings, aside: SetAs
     """Code of what forbids every test; blank when there is nothing."""
     if settings.look:
         return "look"
+    if len(aside.kept.arms) < 2:
+        return "nothing_known"
     if aside.nothing_left:
         return "block_is_arm"
     beyond = float(observations.share_left_out.max()) > kind_of(settings.response).described_beyond
@@ -387,7 +389,7 @@ class _Work:
 def _letters(arms: list[ArmResult], comparisons: list[Comparison], settings: Settings) -> dict[str, str]:
     """Letters, highest first; empty when pairs of arms are left uncompared or without a p."""
     arms = [arm for arm in arms if arm.stuck]
-    if len(comparisons) < len(arms) * (len(arms) - 1) // 2 or any(c.p is None for c in comparisons):
+    if len(arms) < 2 or len(comparisons) < len(arms) * (len(arms) - 1) // 2 or any(c.p is None for c in comparisons):
         return {}
     order = [arm.name for arm in sorted(arms, key=lambda arm: -(arm.estimate or 0.0))]
     told_apart = {

@@ -16,7 +16,7 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
     Raises
     ------
     UnusableData
-        No rows, one arm, fewer than two arms with an examined cutting, a group given for some rows only, a unit in
+        No rows, one arm, no examined cutting at all, in a square an arm without one, a group given for some rows only, a unit in
         two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
     """
     if not rows:
@@ -39,7 +39,7 @@ def arrange(factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2) ->
             )
     seen = {row.levels for row in rows if row.known}
     square = rows[0].row is not None
-    if len(seen) < (len(arms) if square else least_arms):
+    if len(seen) < (len(arms) if square else 1):
         unknown = next(arm for arm in arms if arm not in seen)
         raise UnusableData(
             tell("arm {names} has no cutting with a known outcome", names=JOINER.join(unknown)),

@@ -46,7 +46,7 @@ def look_through(analysis: Analysis) -> Lenses:
     """Compute every lens that applies to the response and layout."""
     o = analysis.observations
     seen = measured(o, analysis.settings.response)
-    textbook = seen.textbook(analysis.test)
+    textbook = seen.textbook(analysis.test) if len(analysis.observations.arms) > 1 else {}
     if not seen.kind.yes_no:
         return Lenses(textbook, {}, {}, None, seen.theta, None, {}, [])
     arms = len(o.arms)

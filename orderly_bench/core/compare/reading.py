@@ -243,6 +243,9 @@ def read(
     )
     findings = [_finding(about, c, analysis, cautions, bool(broken)) for about, c in chosen]
     findings.sort(key=_order)
+    if not findings:
+        counts = say("no_other_known", counts=_counts(analysis))
+        return Reading([], Strength.CANNOT_TELL, ("nothing_known",), [tell("one arm alone is known")], False, counts)
     head = findings[0].graded if findings else Graded(Strength.CANNOT_TELL, ("not_settled",))
     return Reading(findings, head.strength, head.codes, _in_words(head, cautions, broken), by_factor, "", broken)
 
@@ -280,11 +283,15 @@ def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]
 
 def look_words(analysis: Analysis) -> str:
     """The counts of a look, arm by arm."""
+    return say("look", counts=_counts(analysis))
+
+
+def _counts(analysis: Analysis) -> str:
     seen = measured(analysis.observations, analysis.settings.response)
     sides = [side(seen, arm) for arm in range(len(seen.o.arms))]
     counts = [f"{one.spoken} {counts_of(one)}" for one in sides]
     counts += [f"{arm.name} {known_of(0, 0, arm.left_out)}" for arm in analysis.arms if not arm.stuck]
-    return say("look", counts="; ".join(counts))
+    return "; ".join(counts)
 
 
 @dataclass(frozen=True)

@@ -156,6 +156,7 @@ SENTENCES: dict[str, str] = {
     "together": "{factors} changed together.",
     "not_as_planned": "not as planned: {what}.",
     "of_these_pieces": "This speaks of these pieces: {factors} {n:~is a property|are properties} of them and {n:~was|were} not assigned.",
+    "no_other_known": "Nothing to compare with: {counts}.",
     "look": "counts only, to see what to test next: {counts}. A look has no verdict.",
     "rate": "{counts} {did}, {interval} %.",
     "rate/bound": "{counts} {did}; the true rate is {limit} at 95 %, one-sided.",
