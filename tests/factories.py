@@ -13,7 +13,7 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.record.gather import gather

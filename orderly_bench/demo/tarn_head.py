@@ -29,7 +29,7 @@ from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.design.propose import Answers
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import Row
-from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.beside import LEFT_OVER, BesideCount
 from orderly_bench.core.score.entry import suggest_fit

@@ -14,7 +14,7 @@ from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import Exploratory
+from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import margin_of_other, named_beside
 from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.responses.kind import Response

@@ -13,7 +13,7 @@ from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_
 from orderly_bench.record.value import TrialRecord
 
 #: Goes up when kept results of an earlier version must not be read any more.
-FORM = 10
+FORM = 11
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_p
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import TrialKind
+from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
 from orderly_bench.evidence.memory import digest_of, remembered

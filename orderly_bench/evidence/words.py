@@ -16,7 +16,7 @@ from orderly_bench.core.compare.lenses import look_through, unconditional
 from orderly_bench.core.compare.reading import counts_of
 from orderly_bench.core.compare.wording import known_of, p_value, percent, points, size, small, span
 from orderly_bench.core.messages.words import capital, tell
-from orderly_bench.core.plan.value import Exploratory
+from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import named_beside, other_words
 from orderly_bench.core.randomise.randomisation import RandomisationTest
 from orderly_bench.core.responses.kind import Response

@@ -15,7 +15,8 @@ from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Aspect, Headline, Treatments, TrialKind
+from orderly_bench.core.plan.question import Headline, TrialKind
+from orderly_bench.core.plan.treatments import Aspect, Treatments
 from orderly_bench.core.question.sentence import margin_of
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.beside import told

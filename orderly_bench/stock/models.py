@@ -7,7 +7,7 @@ from dataclasses import fields
 from sqlalchemy import CheckConstraint, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.stock import genera, kept
 from orderly_bench.database.base import TABLE, Base, one_of
 

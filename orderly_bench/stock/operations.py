@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.stock import genera, kept
 from orderly_bench.stock.models import GenusNote, MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
 

@@ -15,7 +15,8 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.lab import LabSettings, check_settings
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Container, Plan, PlannedWave, Shape, Treatments
+from orderly_bench.core.plan.treatments import Container, Shape, Treatments
+from orderly_bench.core.plan.value import Plan, PlannedWave
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.randomise import shuffled
 from orderly_bench.core.randomise.drawing import draw_layout

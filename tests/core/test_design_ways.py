@@ -16,18 +16,9 @@ from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import (
-    BlocksAre,
-    Container,
-    Design,
-    Pieces,
-    Plan,
-    PlannedWave,
-    Schedule,
-    Shape,
-    Treatments,
-    TrialKind,
-)
+from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.treatments import Container, Shape, Treatments
+from orderly_bench.core.plan.value import BlocksAre, Design, Pieces, Plan, PlannedWave, Schedule
 from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.randomise.two_arms import pair_power

@@ -8,8 +8,9 @@ import pytest
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.plan.text import from_text, to_text
-from orderly_bench.core.plan.value import Exploratory, Plan
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.others import check_others, margin_of_other, other_words
 from tests.core.test_plan import two_by_two
 

@@ -15,24 +15,11 @@ from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.plan import amendments, edit
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.difference import IDENTITIES, difference
+from orderly_bench.core.plan.question import BookRate, Exploratory, Headline, KnownRate, TrialKind
 from orderly_bench.core.plan.retrospective import in_words, is_retrospective
 from orderly_bench.core.plan.text import digest, from_text, to_text, words_of_field
-from orderly_bench.core.plan.value import (
-    ArmPlan,
-    Aspect,
-    BookRate,
-    Container,
-    Exploratory,
-    Headline,
-    KnownRate,
-    Level,
-    Plan,
-    PlannedWave,
-    Shape,
-    SideGroup,
-    Treatments,
-    TrialKind,
-)
+from orderly_bench.core.plan.treatments import ArmPlan, Aspect, Container, Level, Shape, SideGroup, Treatments
+from orderly_bench.core.plan.value import Plan, PlannedWave
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.tend.schedule import DayZero
 

@@ -10,8 +10,10 @@ from orderly_bench.core.design.separable import Mend
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind, Status
+from orderly_bench.core.plan.question import BookRate, KnownRate
 from orderly_bench.core.plan.table import Line, Table, product_words, table_of, treatments_of
-from orderly_bench.core.plan.value import BookRate, KnownRate, PlannedWave, Treatments
+from orderly_bench.core.plan.treatments import Treatments
+from orderly_bench.core.plan.value import PlannedWave
 from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card

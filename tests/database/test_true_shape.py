@@ -21,7 +21,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import Row
-from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.record.gather import gather, version_records

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.prepare.views import picks_of
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.value import Container, Shape
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.stock import kept
 from orderly_bench.record.gather import gather
 from orderly_bench.stock import operations as stock

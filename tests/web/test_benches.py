@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.record.gather import gather
 from orderly_bench.record.reading import departures_of

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.cli.main import main
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.trial.models import ScoreRecord, Trial
 from orderly_bench.web.app import create_app
 from tests.factories import (

@@ -19,7 +19,7 @@ from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.trial.models import CheckVisit, Person, Trial

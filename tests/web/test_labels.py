@@ -11,7 +11,7 @@ from pypdf import PdfReader
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import LayoutKind
 from tests.factories import create_locked, create_person
 from tests.web.conftest import SignIn

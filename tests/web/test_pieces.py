@@ -16,7 +16,7 @@ from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import Roots, Score, State
 from orderly_bench.record.gather import gather
 from orderly_bench.record.reading import log_cautions

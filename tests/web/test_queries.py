@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.evidence import memory
 from orderly_bench.trial.models import CheckVisit, Person, ScoreRecord, Trial

@@ -12,7 +12,8 @@ from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import CheckWindow, Exploratory
+from orderly_bench.core.plan.question import Exploratory
+from orderly_bench.core.plan.value import CheckWindow
 from orderly_bench.trial.models import PlannedCheck, Trial
 from tests.factories import (
     LOCKED,

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.design import views as design_views
 from orderly_bench.chapters.rehearse import views
-from orderly_bench.core.plan.value import Shape
+from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.stage import of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, settings_for

@@ -12,7 +12,9 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan import amendments
-from orderly_bench.core.plan.value import BlocksAre, Container, Headline, Plan, Shape
+from orderly_bench.core.plan.question import Headline
+from orderly_bench.core.plan.treatments import Container, Shape
+from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.web import fields

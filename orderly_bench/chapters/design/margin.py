@@ -24,7 +24,9 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import all_of, shown, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Headline, Plan, Shape
+from orderly_bench.core.plan.question import Headline
+from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.curve import (

@@ -21,7 +21,9 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.pieces import check_pieces, read_pieces
-from orderly_bench.core.plan.value import BlocksAre, Container, Headline, Plan, PlannedWave, Treatments, TrialKind
+from orderly_bench.core.plan.question import Headline, TrialKind
+from orderly_bench.core.plan.treatments import Container, Treatments
+from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
 from orderly_bench.core.question.rules import combinations_of
 from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.vocabulary import LayoutKind

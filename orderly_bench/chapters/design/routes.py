@@ -18,7 +18,9 @@ from orderly_bench.chapters.design.seen import Seen, drawn, runs_out
 from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import BlocksAre, Headline, Shape
+from orderly_bench.core.plan.question import Headline
+from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.plan.value import BlocksAre
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats import design_csv as design_csv_format

@@ -16,7 +16,8 @@ from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import write_pieces
-from orderly_bench.core.plan.value import Container, Plan, Shape
+from orderly_bench.core.plan.treatments import Container, Shape
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.rehearse.curve import (
     guess_of,
 )

@@ -11,8 +11,8 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import MOST_ASPECTS
+from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.plan.table import MOST_GROUPS, Line, Table
-from orderly_bench.core.plan.value import Exploratory
 from orderly_bench.core.question.rules import MOST_ARMS
 from orderly_bench.core.question.sentence import ENDPOINTS
 from orderly_bench.core.question.starts import start_of

@@ -13,9 +13,11 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.question import Exploratory, Question, TrialKind
 from orderly_bench.core.plan.table import Table, treatments_of
 from orderly_bench.core.plan.text import to_text
-from orderly_bench.core.plan.value import CheckWindow, Exploratory, Plan, Question, Schedule, Treatments, TrialKind
+from orderly_bench.core.plan.treatments import Treatments
+from orderly_bench.core.plan.value import CheckWindow, Plan, Schedule
 from orderly_bench.core.question import purpose, rules, sentence
 from orderly_bench.core.question.days import read_looks
 from orderly_bench.core.question.others import check_others

@@ -13,8 +13,9 @@ from orderly_bench.core.design.separable import Mend, Separation
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import all_of, capital, dated, shown, tell, word
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
+from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Table, product_words, table_of
-from orderly_bench.core.plan.value import Plan, TrialKind
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question import purpose, rules, sentence
 from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.question.doubts import doubts_about

@@ -14,7 +14,8 @@ from orderly_bench.core.compare.comparisons import Comparison
 from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import Headline, Plan
+from orderly_bench.core.plan.question import Headline
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.sentence import margin_of
 from orderly_bench.core.rehearse import verdicts
 from orderly_bench.core.rehearse.curve import guess_of, staged

@@ -13,7 +13,7 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import Container
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.randomise.layout import Layout
 
 MOST_SIDE = 60

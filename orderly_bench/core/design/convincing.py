@@ -10,7 +10,8 @@ from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import any_of
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Plan, TrialKind
+from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.value import Plan
 
 
 def why_not(plan: Plan) -> list[str]:

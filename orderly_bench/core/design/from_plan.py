@@ -13,7 +13,9 @@ from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import ArmPlan, BlocksAre, Plan, PlannedWave, TrialKind
+from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.treatments import ArmPlan
+from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
 from orderly_bench.core.prepare.medium import check_cell_volume
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Layout, Request

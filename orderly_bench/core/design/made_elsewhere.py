@@ -10,7 +10,8 @@ from orderly_bench.core.design.bench import MOST_SIDE, Position, Stand
 from orderly_bench.core.design.from_plan import MOST_PER_UNIT, PlacedUnit, WaveDraw
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import ArmPlan, BlocksAre, Plan, Shape
+from orderly_bench.core.plan.treatments import ArmPlan, Shape
+from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.vocabulary import LayoutKind
 
 

@@ -15,7 +15,8 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import ArmPlan, Plan, Shape
+from orderly_bench.core.plan.treatments import ArmPlan, Shape
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.vocabulary import LayoutKind
 

@@ -7,7 +7,8 @@ from typing import Protocol
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.plan.value import Level, Plan
+from orderly_bench.core.plan.treatments import Level
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.medium import read_recipe
 from orderly_bench.core.question.rules import check_endpoint_day, check_margin
 

@@ -11,7 +11,8 @@ from string import ascii_uppercase
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import ArmPlan, Aspect, Container, Level, Plan, Shape, SideGroup, Treatments
+from orderly_bench.core.plan.treatments import ArmPlan, Aspect, Container, Level, Shape, SideGroup, Treatments
+from orderly_bench.core.plan.value import Plan
 
 LONGEST_VALUE = 120
 MOST_ASPECTS = 40

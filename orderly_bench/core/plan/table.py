@@ -12,7 +12,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
-from orderly_bench.core.plan.value import Treatments
+from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.question import rules
 
 MOST_GROUPS = edit.MOST_SIDE_GROUPS

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import shown, tell
-from orderly_bench.core.plan.value import Exploratory, Plan
+from orderly_bench.core.plan.question import Exploratory
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.sentence import ENDPOINTS, MARGINS
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of

@@ -11,7 +11,7 @@ from typing import TypeVar
 from orderly_bench.core.design.stick_for import StickFor, beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import BookRate, KnownRate
+from orderly_bench.core.plan.question import BookRate, KnownRate
 
 ASSURANCE = 0.95
 MOST_RATES = 24

@@ -13,7 +13,8 @@ from orderly_bench.core.design.propose import holds
 from orderly_bench.core.design.simulated_power import needed_per_arm
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.value import BlocksAre, Headline, Plan
+from orderly_bench.core.plan.question import Headline
+from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.rehearse.chance import Chance, chances
 from orderly_bench.core.rehearse.family import Family, family_of
 from orderly_bench.core.rehearse.outcomes import Guess

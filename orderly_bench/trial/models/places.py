@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import CheckConstraint, ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from orderly_bench.core.plan.value import Shape
+from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
 from orderly_bench.stock.models import StockBench
 from orderly_bench.trial.models.people import Person

@@ -10,7 +10,8 @@ from sqlalchemy.dialects.mysql import MEDIUMTEXT
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.plan.text import from_text, to_text
-from orderly_bench.core.plan.value import ArmPlan, Aspect, Container, Plan
+from orderly_bench.core.plan.treatments import ArmPlan, Aspect, Container
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.database.base import TABLE, Base, Moment
 from orderly_bench.trial.models.people import Person

@@ -1,0 +1,204 @@
+"""The treatments of a plan: what each arm is in every aspect, and what its cuttings stand in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from orderly_bench.core.design.separable import Described, Separation, separate
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
+from orderly_bench.core.plan.said import said
+
+ARM_JOINER = " + "
+#: What the one arm of a rate is called.
+ONLY_ARM = "all cuttings"
+
+
+class Shape(StrEnum):
+    """What the cuttings stand in. It decides the unit: a cell or place each, or the whole vessel."""
+
+    CELLS = "tray of cells"
+    POT = "pot"
+    JAR = "jar"
+    TANK = "tank"
+    LIDDED_TRAY = "lidded tray"
+    WHOLE_TRAY = "whole tray"
+    BED = "bed"
+
+    @property
+    def alone(self) -> bool:
+        """Whether each stands by itself on the bench."""
+        return self in (Shape.JAR, Shape.TANK, Shape.LIDDED_TRAY, Shape.WHOLE_TRAY)
+
+    @property
+    def vessel(self) -> bool:
+        """Whether all cuttings in it share its water and air, so that it is one unit."""
+        return self not in (Shape.CELLS, Shape.BED)
+
+
+@dataclass(frozen=True)
+class Container:
+    """One kind of container.
+
+    Attributes
+    ----------
+    rows, columns : int
+        Cells of a tray, places of a bed, or how pots stand; 1 x 1 for what stands by itself.
+    volume_ml : float
+        Of one cell, pot or vessel.
+    wall : str
+        Clear, dark, or blank when not said.
+    drained : bool or None
+        None when not said.
+    across_cm : float or None
+        Across one place, cm; None where nobody measured: then as a cube of the volume.
+    """
+
+    shape: Shape = said("shape", Shape.CELLS)
+    rows: int = said("rows", 4)
+    columns: int = said("columns", 8)
+    volume_ml: float = said("volume, mL", 60.0)  #: mL
+    wall: str = said("wall", "")
+    drained: bool | None = said("drained", None)
+    across_cm: float | None = said("across one place, cm", None)  #: cm
+
+
+@dataclass(frozen=True)
+class Level:
+    """One value of an aspect; ``id`` is its identity, ``name`` is for showing."""
+
+    id: str
+    name: str = said("name", "")
+    parts: dict[str, str] = field(default_factory=dict, metadata={"words": ""})
+    container: Container | None = said("container", None)
+
+
+@dataclass(frozen=True)
+class Aspect:
+    """One thing by which arms are described; *asked* makes it a factor."""
+
+    id: str
+    kind: AspectKind = AspectKind.OTHER
+    name: str = said("name", "")
+    asked: bool = said("asked", False)
+    levels: tuple[Level, ...] = said("", ())
+
+    def level(self, level_id: str) -> Level:
+        """A level by its id."""
+        return next(level for level in self.levels if level.id == level_id)
+
+    @property
+    def property(self) -> bool:
+        """A property of the pieces, not assigned to them."""
+        return SORTS[self.kind].property
+
+
+@dataclass(frozen=True)
+class ArmPlan:
+    """An arm: what it says of each aspect (aspect id to level id; absent is *not said*).
+
+    Attributes
+    ----------
+    id : str
+        The letter on its stake.
+    units, per_unit : int or None
+        Its own number of units in a wave, and of cuttings in one, where it differs from the design's.
+    sites : tuple of str
+        Rooting sites of one cutting, such as both ends; blank is one.
+    abandoned : str
+        Why it was given up; blank when it was not.
+    guess : float or None
+        What the endpoint is guessed to come to, for the power: a share 0 to 1, or the mean in the endpoint's unit.
+    """
+
+    id: str
+    says: dict[str, str] = field(default_factory=dict, metadata={"words": ""})
+    control: bool = said("control", False)
+    units: int | None = said("units of its own", None)
+    per_unit: int | None = said("cuttings in a unit of its own", None)
+    sites: tuple[str, ...] = said("rooting sites", ())
+    abandoned: str = said("abandoned", "")
+    guess: float | None = said("guess", None)
+
+
+@dataclass(frozen=True)
+class SideGroup:
+    """Leftovers, a tub beside the bench: described like an arm, never drawn, reported apart."""
+
+    name: str
+    says: dict[str, str] = field(default_factory=dict, metadata={"words": ""})
+    note: str = said("note", "")
+
+
+@dataclass(frozen=True)
+class Treatments:
+    """The arms and the aspects they are described by."""
+
+    aspects: tuple[Aspect, ...] = said("", ())
+    arms: tuple[ArmPlan, ...] = said("", ())
+    side_groups: tuple[SideGroup, ...] = said("", ())
+
+    @property
+    def asked(self) -> tuple[Aspect, ...]:
+        """The factors, in order."""
+        return tuple(aspect for aspect in self.aspects if aspect.asked)
+
+    def aspect(self, aspect_id: str) -> Aspect | None:
+        """An aspect by its id."""
+        return next((aspect for aspect in self.aspects if aspect.id == aspect_id), None)
+
+    def of_kind(self, kind: AspectKind) -> Aspect | None:
+        """The first aspect of a kind."""
+        return next((aspect for aspect in self.aspects if aspect.kind is kind), None)
+
+    def arm(self, arm_id: str) -> ArmPlan:
+        """An arm by its id."""
+        return next(arm for arm in self.arms if arm.id == arm_id)
+
+    def value(self, arm: ArmPlan | SideGroup, aspect: Aspect) -> Level | None:
+        """What an arm says of an aspect; None when it does not."""
+        return aspect.level(arm.says[aspect.id]) if arm.says.get(aspect.id) else None
+
+    def level_names(self, arm: ArmPlan) -> tuple[str, ...]:
+        """An arm's levels of the factors, in order."""
+        return tuple(level.name if (level := self.value(arm, aspect)) else "" for aspect in self.asked)
+
+    def name(self, arm: ArmPlan) -> str:
+        """An arm's name for showing: its levels of the factors; of a rate, which asks none, what it is."""
+        return ARM_JOINER.join(self.level_names(arm)) or ONLY_ARM
+
+    def identities(self) -> dict[str, list[str]]:
+        """What each arm's letter stands for: its level ids of the factors, in order."""
+        return {arm.id: [arm.says.get(aspect.id, "") for aspect in self.asked] for arm in self.arms}
+
+    def status(self, aspect: Aspect) -> Status:
+        """Whether an aspect is asked, the same for all, travelling, or not said by some arm."""
+        if aspect.asked:
+            return Status.ASKED
+        told = {arm.says.get(aspect.id, "") for arm in self.arms}
+        if len(told - {""}) > 1:
+            return Status.TRAVELLING
+        return Status.NOT_SAID if "" in told or not told else Status.SAME
+
+    def held_same(self) -> list[str]:
+        """What is the same in every arm, a line each."""
+        return [
+            f"{aspect.name}: {level.name}"
+            for aspect in self.aspects
+            if self.arms and self.status(aspect) is Status.SAME and (level := self.value(self.arms[0], aspect))
+        ]
+
+    def described(self) -> list[Described]:
+        """The arms as the separation takes them: by ids, for names may repeat."""
+        return [Described(arm.id, {a.id: arm.says.get(a.id, "") for a in self.aspects}) for arm in self.arms]
+
+    def separation(self) -> Separation | None:
+        """What the arms can tell apart; None while there is nothing to compare."""
+        varying = [a.id for a in self.asked if len({arm.says.get(a.id) for arm in self.arms} - {None}) > 1]
+        if len(self.arms) < 2 or not varying:
+            return None
+        try:
+            return separate(self.described(), varying)
+        except InvalidInput:
+            return None
