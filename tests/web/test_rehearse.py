@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.design import views as design_views
 from orderly_bench.chapters.rehearse import views
-from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.stage import of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, settings_for
@@ -218,3 +218,13 @@ def test_several_to_a_container_asks_for_the_numbers_of_the_arms(session: Sessio
     client = sign_in()
     assert "every container holds 1 in each arm" in client.get(f"/trials/{several.id}/design").text
     assert "every container holds" not in client.get(f"/trials/{media.id}/design").text
+
+
+def test_the_design_in_a_few_words() -> None:
+    plan = two_arms()
+    alone = replace(plan, design=replace(plan.design, cuttings_per_arm=24))
+    shared = replace(alone, design=replace(alone.design, cuttings_per_unit=6))
+    tray = replace(shared, design=replace(shared.design, container=Container(Shape.WHOLE_TRAY, 1, 1)))
+    said = [design_views.title_of(one) for one in (alone, shared, tray)]
+    assert "to a" not in said[0] and said[0].startswith("24 a side")
+    assert said[1].startswith("24 a side, 6 to a cell ") and said[2].startswith("24 a side, 6 to a whole tray ")

@@ -140,6 +140,10 @@ def seasons_of(plan: Plan) -> list[tuple[str, str]]:
     return [(level.id, level.name) for level in season.levels] if season and season.asked else []
 
 
+#: What holds the cuttings of one unit where the container holds several units.
+PLACE = {Shape.CELLS: word("cell"), Shape.BED: word("place")}
+
+
 def title_of(plan: Plan) -> str:
     """The design in a few words: ``40 a side in 4 blocks along the bench``."""
     design, arms = plan.design, plan.treatments.arms
@@ -148,11 +152,17 @@ def title_of(plan: Plan) -> str:
     each = {plan.units_of(arm) * plan.per_unit(arm) for arm in arms}
     text = word("{n} a side") if len(arms) == 2 else word("{n} per arm")
     number = tell(text, n=each.pop()) if len(each) == 1 else tell("Unequal numbers")
+    if design.cuttings_per_unit > 1 and len({plan.per_unit(arm) for arm in arms}) == 1:
+        number += tell(
+            ", {n} to a {what}",
+            n=design.cuttings_per_unit,
+            what=PLACE.get(design.container.shape, design.container.shape),
+        )
     where = {
         LayoutKind.COMPLETELY_RANDOMISED: tell("over the whole bench"),
         LayoutKind.COMPLETE_BLOCKS: tell("in {blocks} blocks", blocks=design.blocks)
         + (f", {design.gradient}" if design.gradient else ""),
-        LayoutKind.PAIRS: "in pairs",
+        LayoutKind.PAIRS: tell("in pairs"),
         LayoutKind.LATIN_SQUARE: tell("in a Latin square"),
         LayoutKind.INCOMPLETE_BLOCKS: tell(
             "in {blocks} blocks of {block_size}", blocks=design.blocks, block_size=design.block_size
