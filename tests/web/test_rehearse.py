@@ -227,4 +227,4 @@ def test_the_design_in_a_few_words() -> None:
     tray = replace(shared, design=replace(shared.design, container=Container(Shape.WHOLE_TRAY, 1, 1)))
     said = [design_views.title_of(one) for one in (alone, shared, tray)]
     assert "to a" not in said[0] and said[0].startswith("24 a side")
-    assert said[1].startswith("24 a side, 6 to a cell ") and said[2].startswith("24 a side, 6 to a whole tray ")
+    assert said[1].startswith("24 a side, 6 to a cell, ") and said[2].startswith("24 a side, 6 to a whole tray, ")

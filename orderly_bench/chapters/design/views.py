@@ -154,7 +154,7 @@ def title_of(plan: Plan) -> str:
     number = tell(text, n=each.pop()) if len(each) == 1 else tell("Unequal numbers")
     if design.cuttings_per_unit > 1 and len({plan.per_unit(arm) for arm in arms}) == 1:
         number += tell(
-            ", {n} to a {what}",
+            ", {n} to a {what},",
             n=design.cuttings_per_unit,
             what=PLACE.get(design.container.shape, design.container.shape),
         )
