@@ -60,8 +60,14 @@ def said(folder: Path, capsys: pytest.CaptureFixture[str], case: Case) -> str:
     file = folder / "trial.csv"
     file.write_text(lines_of(case.cuttings, case.factors, response))
     blocked = "|" in case.cuttings or re.match(r"\w+:", case.cuttings) is not None
-    argv = ["analyse", str(file), "--factors", case.factors, "--json", "--draws", "2000", *case.flags.split()]
-    status = main([*argv, *(["--block", "block"] if blocked else [])])
+    return said_of(file, case, capsys, *(["--block", "block"] if blocked else []))
+
+
+def said_of(file: Path, case: Case, capsys: pytest.CaptureFixture[str], *more: str) -> str:
+    """Everything the command says of a file that is written."""
+    status = main(
+        ["analyse", str(file), "--factors", case.factors, "--json", "--draws", "2000", *case.flags.split(), *more]
+    )
     out = capsys.readouterr()
     if status:
         return out.err
@@ -307,7 +313,3 @@ def test_a_name_stays_a_name(tmp_path: Path, capsys: pytest.CaptureFixture[str],
         rf"(?i)(medium )?{re.escape(name)} rooted more than sand: 18 of 20 \(90 %\) against 4 of 20 \(20 %\)\.",
         found["headline"],
     )
-
-
-def test_there_are_enough_of_them() -> None:
-    assert len(CASES) + len(OTHERS) * len(AS_OTHERS) + 6 * 3 + 6 * 2 + len(NAMES) >= 150
