@@ -162,7 +162,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     Parameters
     ----------
     observations : Observations
-        At least two arms with a known outcome; one without any is counted and stands in no comparison.
+        At least two arms. One without a known outcome is counted and stands in no comparison; beside it at least one has some.
     settings : Settings
 
     Notes
