@@ -138,7 +138,7 @@ CASES = {
     ),
     "nothing known at all": Case("bark 0/0?8; sand 0/0?10", ("has no cutting with a known outcome",), (MORE,)),
     "an arm with nothing known beside two": Case(
-        "bark 15/20; sand 3/20; perlite 0/0?12", (MORE, CLEAR, r"Perlite: of none of its 12 cuttings"), ("Perlite: none of", "pair .*perlite"),
+        "bark 15/20; sand 3/20; perlite 0/0?12", (MORE, "strength: suggested", r"Perlite: of none of its 12 cuttings"), (CLEAR, "Perlite: none of", "pair .*perlite"),
     ),
     "a control with nothing known": Case(
         "bark 15/20; sand 3/20; perlite 0/0?12", ("the control perlite has no cutting",), (MORE,), flags="--family control --control medium=perlite",

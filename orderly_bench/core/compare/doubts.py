@@ -250,7 +250,9 @@ def _earlier_roots(observations: Observations) -> list[Caution]:
 
 def _nothing_known(observations: Observations) -> list[Caution]:
     return [
-        caution("nothing_known", arm=observations.spoken[arm], out=int(observations.left_out[:, arm].sum()))
+        caution(
+            "nothing_known", arm=observations.spoken[arm], out=int(observations.left_out[:, arm].sum()), serious=True
+        )
         for arm in observations.unknown_arms
     ]
 
