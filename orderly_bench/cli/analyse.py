@@ -8,19 +8,20 @@ import sys
 from pathlib import Path
 
 from orderly_bench.cli.as_json import as_dict, rate_as_dict
-from orderly_bench.core.compare.analysis import Analysis, Settings, TermResult, analyse
-from orderly_bench.core.compare.arms import ArmResult, Classed
-from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.one_rate import OneRate, one_rate
-from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.wording import of, p_value, points, signs, size, span
-from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.judgement.analysis import Analysis, Settings, TermResult, analyse
+from orderly_bench.core.judgement.arms import ArmResult
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.messages.numbers import of, p_value, points, signs, size, span
 from orderly_bench.core.messages.words import capital, shown, tell
+from orderly_bench.core.responses.added import Classed
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.headline import read
+from orderly_bench.core.telling.one_rate import OneRate, one_rate
+from orderly_bench.core.telling.working import show_working
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
 #: How often the plants wanted should be there.

@@ -5,17 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.analysis import Analysis, TermResult
-from orderly_bench.core.compare.arms import Added, ArmResult, Classed, Curve, Numbers
-from orderly_bench.core.compare.comparisons import Comparison, DaysApart, SameStart
-from orderly_bench.core.compare.dose_curve import DoseCurve
-from orderly_bench.core.compare.lenses import Lenses, look_through
-from orderly_bench.core.compare.logistic import ModelTest
-from orderly_bench.core.compare.one_rate import OneRate
-from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.strength import grade
 from orderly_bench.core.design.stick_for import StickFor
+from orderly_bench.core.judgement.analysis import Analysis, TermResult
+from orderly_bench.core.judgement.arms import ArmResult
+from orderly_bench.core.judgement.comparisons import Comparison, SameStart
+from orderly_bench.core.judgement.dose_curve import DoseCurve
+from orderly_bench.core.judgement.lenses import Lenses, look_through
+from orderly_bench.core.judgement.strength import grade
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.methods.logistic import ModelTest
+from orderly_bench.core.responses.added import Added, Classed, Curve, DaysApart, Numbers
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.telling.headline import read
+from orderly_bench.core.telling.one_rate import OneRate
 from orderly_bench.core.vocabulary import Strength
 
 
@@ -151,7 +153,7 @@ def as_dict(file: str, analysis: Analysis) -> dict[str, object]:
         "response": analysis.settings.response.value,
         "design": analysis.design,
         "n_cuttings": analysis.cuttings,
-        "n_units": o.layout.unit_count,
+        "n_units": layout_of(o).unit_count,
         "n_blocks": len(o.blocks) or None,
         "arms": [_arm(arm) for arm in analysis.arms],
         "overall": _overall(analysis),
@@ -202,7 +204,7 @@ def _overall(analysis: Analysis) -> dict[str, object] | None:
 def _term(term: TermResult, analysis: Analysis) -> dict[str, object]:
     """A term; of a factor with two levels also its estimate, interval, verdict and strength."""
     o = analysis.observations
-    permuted = set(term.factors) & {o.factors[f] for f in o.layout.carried}
+    permuted = set(term.factors) & {o.factors[f] for f in layout_of(o).carried}
     only = _graded(term.contrasts[0], analysis) if len(term.contrasts) == 1 else {}
     headline = ("estimate", "ci_low", "ci_high", "p_adjusted", "verdict", "strength", "strength_reasons")
     return {

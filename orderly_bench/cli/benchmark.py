@@ -14,10 +14,10 @@ from statistics import median
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.lenses import look_through
-from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.lenses import look_through
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.rehearse.chance import chances
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.outcomes import Guess

@@ -14,13 +14,13 @@ from typing import Any
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design import simulated_power, stick_for
 from orderly_bench.core.design.power import Power
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score import agreement
 

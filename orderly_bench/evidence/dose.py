@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Analysis, marginal_arms
-from orderly_bench.core.compare.dose_curve import STRENGTH, DoseCurve
-from orderly_bench.core.compare.trend import Trend
-from orderly_bench.core.compare.wording import p_value
+from orderly_bench.core.judgement.analysis import Analysis, marginal_arms
+from orderly_bench.core.judgement.dose_curve import STRENGTH, DoseCurve
+from orderly_bench.core.judgement.trend import Trend
+from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.figures import dose as dose_figure
 from orderly_bench.figures.svg import PAGE, Palette

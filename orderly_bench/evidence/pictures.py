@@ -9,14 +9,14 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Analysis, marginal_arms
-from orderly_bench.core.compare.arms import Curve
 from orderly_bench.core.compare.number_over_time import NumberOverTime
-from orderly_bench.core.compare.wording import p_value
-from orderly_bench.core.compare.working import interval_method
+from orderly_bench.core.judgement.analysis import Analysis, marginal_arms
+from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.words import all_of, capital, tell
+from orderly_bench.core.responses.added import Curve
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.working import interval_method
 from orderly_bench.evidence import dose, words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops

@@ -7,16 +7,16 @@ from functools import partial
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.number_over_time import NumberOverTime, over_time
-from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import margin_of_other, named_beside
-from orderly_bench.core.randomise.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind, Roots

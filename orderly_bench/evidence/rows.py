@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.compare.observations import NOT_STUCK, Row
+from orderly_bench.core.observations.table import NOT_STUCK, Row
 from orderly_bench.core.responses.kind import DEAD, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.tend.schedule import days_after_sticking

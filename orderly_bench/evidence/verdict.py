@@ -5,18 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.analysis import Analysis, analyse
-from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
-from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.one_rate import OneRate, one_rate
-from orderly_bench.core.compare.reading import PredictionResult, Reading, hold_prediction, read
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.judgement.analysis import Analysis, analyse
+from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
+from orderly_bench.core.telling.headline import PredictionResult, Reading, hold_prediction, read
+from orderly_bench.core.telling.one_rate import OneRate, one_rate
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, value_of
 from orderly_bench.record import reading

@@ -9,19 +9,21 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.analysis import Analysis
-from orderly_bench.core.compare.arms import ArmResult, Classed, Curve, Numbers
-from orderly_bench.core.compare.comparisons import Comparison, turned
-from orderly_bench.core.compare.lenses import look_through, unconditional
-from orderly_bench.core.compare.reading import counts_of
-from orderly_bench.core.compare.wording import known_of, p_value, percent, points, size, small, span
+from orderly_bench.core.judgement.analysis import Analysis
+from orderly_bench.core.judgement.arms import ArmResult
+from orderly_bench.core.judgement.comparisons import Comparison, turned
+from orderly_bench.core.judgement.lenses import look_through, unconditional
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.messages.numbers import known_of, p_value, percent, points, size, small, span
 from orderly_bench.core.messages.words import capital, tell
+from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import named_beside, other_words
-from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.responses.added import Classed, Curve, Numbers
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.core.telling.headline import counts_of
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
@@ -167,7 +169,7 @@ def command(evidence: Evidence) -> str:
     flags = (
         ("--unit", o.rows[0].unit is not None, "unit"),
         ("--block", o.rows[0].block is not None, "block"),
-        *((flag, True, column) for flag, column in o.layout.columns),
+        *((flag, True, column) for flag, column in layout_of(o).columns),
     )
     for flag, used, column in flags:
         words += [flag, column] if used else []
@@ -340,7 +342,7 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
 
 def redraw_words(analysis: Analysis) -> str:
     """What the randomisation test repeats, in words."""
-    return analysis.observations.layout.redrawn
+    return layout_of(analysis.observations).redrawn
 
 
 def _draws(test: RandomisationTest) -> str:

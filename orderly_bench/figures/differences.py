@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.wording import points
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.messages.numbers import points
 from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.compare.dose_curve import DoseCurve
-from orderly_bench.core.compare.rates import Interval
+from orderly_bench.core.judgement.dose_curve import DoseCurve
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods.rates import Interval
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
 

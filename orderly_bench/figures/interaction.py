@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.compare.arms import ArmResult
+from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import svg
 from orderly_bench.figures.curves import DASHES

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.compare.arms import ArmResult
-from orderly_bench.core.compare.wording import known_of
+from orderly_bench.core.judgement.arms import ArmResult
+from orderly_bench.core.messages.numbers import known_of
 from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette

@@ -11,10 +11,17 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import EARLIER_ROOTS, NOT_STUCK, Observations, Row
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.questions import (
+    RULES_OUT_ROOTS,
+    against_state,
+    known_state,
+    repeated_ids,
+    unused_groupings,
+)
+from orderly_bench.core.observations.table import EARLIER_ROOTS, NOT_STUCK, Observations, Row
 from orderly_bench.core.responses.cells import whole
 from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response
@@ -133,7 +140,6 @@ class Columns:
         return {name: value for name, value in vars(self).items() if value and name != "starts"}
 
 
-NO_ROOTS_POSSIBLE = (State.MISSING, State.DEAD, NOT_STUCK)
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
 OUTCOMES = ("rooted", "dead", "censored")
@@ -166,6 +172,14 @@ def read_observations(
     """
     table = read_table(data)
     columns = columns or Columns()
+    itself = next((f for f in factors if f in _needed(response)), None)
+    if itself is not None:
+        raise UnusableData(
+            tell("{name!r} is what is compared, so it is no factor", name=itself),
+            tell("Name the columns that say what was done to the cuttings"),
+            row=1,
+            column=itself,
+        )
     groups = columns.given()
     places = {name: column(table, name) for name in [*factors, *groups.values(), *_needed(response)]}
     state = table.header.index("state") if "state" in table.header else None
@@ -185,23 +199,51 @@ def read_observations(
         both: dict[tuple[Any, ...], tuple[Any, ...]] = {}
         named["start"] = [both.setdefault((s, o), (*s, o)) for s, o in zip(before, had, strict=True)]
         places[EARLIER_ROOTS] = table.header.index(EARLIER_ROOTS)
-    states = _cells(table, state) if state is not None else [""] * len(table.rows)
+    states = _states(table, state) if state is not None else [""] * len(table.rows)
     found = _responses(table, places, response)
     if EARLIER_ROOTS in places:
         found = _new_roots(table, places, response, found)
+    rooting = _rooting_beside(table, response)
+    against = _against_number(table, response)
     rows, known, alike = [], dict[tuple[Any, ...], Row](), not OF_ONE_PLACE & named.keys()
     for i, (line, of_row) in enumerate(zip(table.lines, found, strict=True)):
-        key = (levels[i], *of_row.values(), *(cells[i] for cells in named.values()))
+        key = (levels[i], *of_row.values(), rooting[i], *(cells[i] for cells in named.values()))
         if alike and not states[i] and key in known:
             rows.append(known[key])
             continue
         inside: dict[str, Any] = {group: cells[i] for group, cells in named.items()}
-        row = Row(levels=levels[i], state=states[i], line=line, **inside, **of_row)
-        rows.append(replace(row, response=None, questioned=True) if _against_its_state(row, response) else row)
-        if alike and not states[i]:
+        row = Row(levels=levels[i], state=states[i], line=line, **inside, **of_row, rooted=rooting[i])
+        if _against_its_state(row, response) or against[i]:
+            row = replace(row, response=None, outcome="", rooted=None, questioned=True)
+        rows.append(row)
+        if alike and not states[i] and not row.questioned:
             known[key] = row
     _refuse_levels_alike(factors, rows)
-    return arrange(factors, rows, least_arms)
+    cells = {name: _cells(table, at) for at, name in enumerate(table.header)}
+    used = {*factors, *groups.values(), *columns.starts, *_needed(response)}
+    questions = [
+        *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
+        *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
+    ]
+    return arrange(factors, rows, least_arms, questions)
+
+
+def _states(table: Table, at: int) -> list[str]:
+    """The states as they are written elsewhere; one that is none is refused."""
+    read: dict[str, str] = {}
+    for cell, line in zip(_cells(table, at), table.lines, strict=True):
+        if cell in read:
+            continue
+        found = known_state(cell)
+        if found is None:
+            raise UnusableData(
+                tell("{cell!r} is no state of a cutting", cell=cell[:40]),
+                tell("Write {names}, or leave it blank", names=", ".join([*map(str, State), NOT_STUCK])),
+                row=line,
+                column="state",
+            )
+        read[cell] = found
+    return [read[cell] for cell in _cells(table, at)]
 
 
 def _refuse_starts(starts: Sequence[str], factors: Sequence[str], groups: dict[str, str], response: Response) -> None:
@@ -250,9 +292,46 @@ def _responses(table: Table, places: dict[str, int], response: Response) -> list
     return found
 
 
+def _rooting_beside(table: Table, response: Response) -> list[float | None]:
+    """Whether each cutting rooted, where a column beside another response says so."""
+    if response is Response.ROOTED or Response.ROOTED.value not in table.header:
+        return [None] * len(table.rows)
+    read: dict[str, float | None] = {}
+    from_cell, found = kind_of(Response.ROOTED).from_cell, []
+    for cell, line in zip(_cells(table, table.header.index(Response.ROOTED.value)), table.lines, strict=True):
+        if cell not in read:
+            read[cell] = from_cell(cell, Response.ROOTED.value, line)
+        found.append(read[cell])
+    return found
+
+
 def _against_its_state(row: Row, response: Response) -> bool:
     """Whether a cutting has roots although it is dead, missing or was never stuck: one of the two is a slip."""
-    return response is not Response.DAYS and bool(row.response) and row.state in NO_ROOTS_POSSIBLE
+    if response is Response.DAYS:
+        return row.outcome == "rooted" and row.state in (*RULES_OUT_ROOTS, NOT_STUCK)
+    return against_state(row.state, row.response)
+
+
+def _against_number(table: Table, response: Response) -> list[bool]:
+    """Whether a cutting has roots of some number or length in one column and is none that rooted in another."""
+    names = [n for n in ("rooted", "root_count", "longest_root_mm") if n in table.header]
+    if (
+        response in (Response.DAYS, Response.ALIVE)
+        or "rooted" not in names
+        or len(names) < 2
+        or EARLIER_ROOTS in table.header
+    ):
+        return [False] * len(table.rows)
+    rooted, *numbers = (_cells(table, table.header.index(name)) for name in names)
+    return [cell == "0" and any(_above(n[i]) for n in numbers) for i, cell in enumerate(rooted)]
+
+
+def _above(cell: str) -> bool:
+    """Whether a cell is a number above 0."""
+    try:
+        return float(cell.replace(",", ".")) > 0
+    except ValueError:
+        return False
 
 
 def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:

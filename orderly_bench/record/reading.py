@@ -7,13 +7,13 @@ from datetime import date
 from typing import Any
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.analysis import Settings
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments
-from orderly_bench.core.compare.dose_curve import dose_factor
-from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.design.lids import lids_of, travelling
+from orderly_bench.core.judgement.analysis import Settings
+from orderly_bench.core.judgement.dose_curve import dose_factor
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import all_of, dated, tell
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.treatments import Aspect, Treatments

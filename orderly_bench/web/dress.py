@@ -8,10 +8,11 @@ from flask import Flask, current_app, request
 from markupsafe import Markup
 
 from orderly_bench.core import measures
-from orderly_bench.core.compare import reading, wording
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.messages import numbers
 from orderly_bench.core.messages.words import capital, dated, shown
 from orderly_bench.core.question.others import other_words
+from orderly_bench.core.telling import headline as reading
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.web.store import lab
 
@@ -46,14 +47,14 @@ def init_dress(app: Flask) -> None:
         volume=lambda litres: measures.volume(litres, lab().settings.units),
         length_cm=lambda cm: measures.length(cm, lab().settings.units),
         root_length=lambda mm: measures.small_length(mm, lab().settings.units),
-        of=lambda pair: wording.of(*pair),
-        p=wording.p_value,
-        small=wording.small,
-        points=wording.points,
-        signed=lambda value: wording.points(value, True),
-        signs=wording.signs,
+        of=lambda pair: numbers.of(*pair),
+        p=numbers.p_value,
+        small=numbers.small,
+        points=numbers.points,
+        signed=lambda value: numbers.points(value, True),
+        signs=numbers.signs,
         not_worse=reading.not_worse_words,
-        span=lambda interval: wording.span(interval.low, interval.high, True, True),
+        span=lambda interval: numbers.span(interval.low, interval.high, True, True),
         other_endpoint=other_words,
         said=lambda text: capital(shown(text)),
         day=lambda value: dated(value) if value else "",

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import pytest
 
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.lenses import look_through
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.reading import read
 from orderly_bench.core.compare.sensitivity import Scenario, would_it_change
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.lenses import look_through
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Row
+from orderly_bench.core.telling.headline import read
 from orderly_bench.evidence import memory
 from orderly_bench.trial.audit import changes
 

@@ -72,7 +72,7 @@ TWO_BY_TWO = "medium,hormone"
 CASES = {
     # Pots
     "pots that are all or nothing": Case("medium=bark pot=a{1..6} 4/4; medium=sand pot=b{1..6} 0/4", (MORE, CLEAR, "rooted in 6 units"), ("24 units",), POTS),
-    "two pots a side": Case("medium=bark pot=a{1..2} 5/5; medium=sand pot=b{1..2} 0/5", ("silent_block", "cannot tell"), (MORE, CLEAR), POTS),
+    "two pots a side": Case("medium=bark pot=a{1..2} 5/5; medium=sand pot=b{1..2} 0/5", ("cannot_convince", "cannot tell"), (MORE, CLEAR), POTS),
     "three pots of ten a side": Case("medium=bark pot=a{1..3} 10/10; medium=sand pot=b{1..3} 0/10", ("cannot tell", "p 0.0?99|p 0.1"), (MORE, CLEAR), POTS),
     "one pot a side": Case("medium=bark pot=a 9/10; medium=sand pot=b 1/10", ("one_unit", "cannot tell", "One unit is one replicate"), (MORE, CLEAR, "p 0"), POTS),
     "one pot against six": Case("medium=bark pot=a 5/5; medium=sand pot=b{1..6} 0/5", ("one_unit", "cannot tell"), (MORE, CLEAR), POTS),

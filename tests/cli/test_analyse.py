@@ -60,7 +60,7 @@ def test_spreadsheet_habits_give_the_same_answer(
         (GOOD.replace("pumice,2,1,", "pumice,2,1"), "medium", "row 6: has 3 cells where the header has 4"),
         (GOOD.replace("sand", "pumice"), "medium", "one arm"),
         ("medium,medium,rooted\na,b,1\n", "medium", "stands twice"),
-        ("rooted\n1\n", "rooted", "one arm"),
+        ("rooted\n1\n", "rooted", "no factor"),
         (b"\xff\xfe\x00m", "medium", "not UTF-8"),
         (GOOD, "medium,medium", "name each column once"),
     ],

@@ -14,14 +14,14 @@ from orderly_bench.core.design.propose import Answers, holds, in_water, on_trays
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.methods import permutation
+from orderly_bench.core.methods.two_arms import pair_power
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.treatments import Container, Shape, Treatments
 from orderly_bench.core.plan.value import BlocksAre, Design, Pieces, Plan, PlannedWave, Schedule
-from orderly_bench.core.randomise import permutation
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.randomise.two_arms import pair_power
 from orderly_bench.core.rehearse.curve import curve, detectable, effective, guess_of, needed, point, sized
 from orderly_bench.core.rehearse.other_ways import other_ways
 from orderly_bench.core.responses.kind import Response

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.comparisons import turned
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.comparisons import turned
+from orderly_bench.core.judgement.verdict import Verdict
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.telling.headline import read
 
 
 def judged(*rows: list[Row], factors: tuple[str, ...] = ("medium",), **settings: object) -> Analysis:

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from scipy.optimize import minimize
 
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.dose_curve import DoseCurve, dose_curve, dose_factor, strengths_of
-from orderly_bench.core.compare.observations import Observations, Row
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.dose_curve import DoseCurve, dose_curve, dose_factor, strengths_of
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Observations, Row
 
 STRENGTHS = {
     "none": 0.0,

@@ -7,17 +7,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments, planned_and_done
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.superiority import clustered_superiority, superiority
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods.superiority import superiority
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.classes import CLASSES, check_classes, class_floor
 from orderly_bench.core.score.findings import question_agreement, question_twice
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.vocabulary import KnownBy
+from tests.core.effects import superiority_of_pots
 
 
 def codes(cautions: list) -> set[str]:
@@ -143,7 +144,7 @@ def test_what_differs_between_waves_has_an_interval_of_waves() -> None:
     ]
     found = analysed(rows).comparisons[0].difference
     # Two samples of three means: difference 0.5, pooled standard deviation 0.1, t(4) = 2.776.
-    assert found.estimate == pytest.approx(-0.5) and found.method.startswith("means of waves")
+    assert found.estimate == pytest.approx(-0.5) and "means of waves" in found.method
     assert found.interval.high - found.interval.low == pytest.approx(2 * 2.7764 * 0.1 * np.sqrt(2 / 3), abs=1e-4)
 
 
@@ -203,7 +204,7 @@ def test_pots_of_one_cutting_are_single_cuttings(a: list[int], b: list[int]) -> 
     x, y = np.array(a, dtype=float), np.array(b, dtype=float)
     single, shared = (
         superiority(x, y),
-        clustered_superiority([x[i : i + 1] for i in range(x.size)], [y[i : i + 1] for i in range(y.size)]),
+        superiority_of_pots([x[i : i + 1] for i in range(x.size)], [y[i : i + 1] for i in range(y.size)]),
     )
     assert shared.estimate == pytest.approx(single.estimate)
     if "Newcombe" not in single.method:

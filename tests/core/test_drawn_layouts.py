@@ -11,12 +11,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.stats import chisquare
 
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.randomise import permutation, redrawn, squares
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.draws import for_all_arms, for_factor, for_pair
+from orderly_bench.core.methods import permutation, redrawn
+from orderly_bench.core.observations.table import Row
+from orderly_bench.core.randomise import squares
 from orderly_bench.core.randomise.block_sets import blocks_of_arms, concurrences, connected
 from orderly_bench.core.randomise.drawing import check_request, draw_layout
 from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks
@@ -246,7 +248,7 @@ def test_the_whole_plot_factor_by_every_assignment_of_whole_plots() -> None:
     layout = draw_layout(REQUESTS["split-plot"], np.random.default_rng(14))
     names = [(heat, medium) for heat in ("cold", "warm") for medium in ("bark", "pumice", "sand")]
     made = arrange(("heat", "medium"), rows_of(layout, names, 15))
-    means = np.array([made.responses[made.layout.group == g].mean() for g in range(4)])
+    means = np.array([made.responses[layout_of(made).group == g].mean() for g in range(4)])
     totals = np.array([means[list(chosen)].sum() for chosen in combinations(range(4), 2)])
     heat = layout.whole_plots.arm
     observed = abs(means[heat == 0].sum() - totals.mean())

@@ -8,13 +8,13 @@ from itertools import product
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare import additive
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.negative_binomial import fit, likelihood_ratio, term_ratio
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.trend import scores_of, trend_test
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.trend import scores_of, trend_test
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods import additive
+from orderly_bench.core.methods.negative_binomial import fit, likelihood_ratio
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
 
 HALF = [("bark", "IBA", "lid"), ("bark", "none", "open"), ("sand", "IBA", "open"), ("sand", "none", "lid")]
@@ -147,15 +147,20 @@ class TestStrengthAsADose:
             analyse(arrange(("hormone",), self.rows((3, 6, 13))), Settings(dose="heat"))
 
 
-def test_a_model_of_columns_and_a_model_of_arms_are_the_same_for_root_counts() -> None:
+def test_units_counted_once_and_each_by_itself_have_the_same_model() -> None:
     rng = np.random.default_rng(5)
     arm = np.repeat([0, 1, 2], 12)
     cuttings = rng.integers(1, 4, arm.size).astype(float)
     totals = rng.negative_binomial(2, 0.3, arm.size).astype(float)
-    by_arm = likelihood_ratio(totals, cuttings, arm)
-    by_column = term_ratio(totals, cuttings, np.ones((arm.size, 1)), np.eye(3)[arm])
-    assert by_column.chi2 == pytest.approx(by_arm.chi2, abs=1e-5) and by_column.df == 2
-    assert fit(totals, cuttings, arm).theta is not None
+    design = np.eye(3)[arm]
+    plain = likelihood_ratio(totals, cuttings, np.ones((arm.size, 1)), design)
+    assert plain.df == 2
+    many = [np.tile(of, 80) for of in (totals, cuttings)]
+    together = fit(*many, np.tile(design, (80, 1)))
+    alone = fit(totals, cuttings, design)
+    assert together.coefficients == pytest.approx(alone.coefficients, abs=1e-6)
+    assert together.theta == pytest.approx(alone.theta, rel=1e-4)
+    assert together.log_likelihood == pytest.approx(80 * alone.log_likelihood, abs=1e-5)
 
 
 def test_root_counts_of_a_factorial_have_a_model_for_every_term() -> None:

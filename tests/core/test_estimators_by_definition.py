@@ -11,7 +11,11 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy import optimize, stats
 
-from orderly_bench.core.compare import (
+from orderly_bench.core.design import stick_for
+from orderly_bench.core.design.power import smallest_overall_p
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods import (
     classical,
     conditional_logistic,
     firth,
@@ -21,20 +25,17 @@ from orderly_bench.core.compare import (
     time_to_root,
     transform,
 )
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.clusters import arm_design_effect, cluster_of, design_effects, rate_interval
-from orderly_bench.core.compare.difference import mantel_haenszel, newcombe, odds_ratio, stratified_newcombe
-from orderly_bench.core.compare.hodges_lehmann import stratified_shift
-from orderly_bench.core.compare.letters import compact_letters
-from orderly_bench.core.compare.linear import fit_arms
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.paired import newcombe_paired
-from orderly_bench.core.compare.rates import clopper_pearson, normal_quantile, wilson
-from orderly_bench.core.compare.superiority import block_scores, stratified_superiority, superiority
-from orderly_bench.core.design import stick_for
-from orderly_bench.core.design.power import smallest_overall_p
+from orderly_bench.core.methods.clusters import arm_design_effect, cluster_of, design_effects, rate_interval
+from orderly_bench.core.methods.difference import mantel_haenszel, newcombe, odds_ratio, stratified_newcombe
+from orderly_bench.core.methods.hodges_lehmann import stratified_shift
+from orderly_bench.core.methods.letters import compact_letters
+from orderly_bench.core.methods.linear import fit_arms
+from orderly_bench.core.methods.paired import newcombe_paired
+from orderly_bench.core.methods.rates import clopper_pearson, normal_quantile, wilson
+from orderly_bench.core.methods.superiority import block_scores, stratified_superiority, superiority
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.score.agreement import kappa
+from tests.core.effects import of_pots
 
 FEW = settings(max_examples=20, deadline=None)
 Z = normal_quantile(0.95)
@@ -281,7 +282,8 @@ def test_within_blocks_ranks_and_superiority_are_those_of_each_block() -> None:
     a, b = values[[0, 1, 4, 5]], values[[2, 3, 6, 7]]
     strata = np.array([0, 0, 1, 1])
     each = [np.mean([(x > y) + 0.5 * (x == y) for x in a[strata == s] for y in b[strata == s]]) for s in (0, 1)]
-    assert stratified_superiority(a, b, strata, strata).estimate == pytest.approx(np.mean(each))
+    graded = [of_pots([a[strata == s]], [b[strata == s]]) for s in (0, 1)]
+    assert stratified_superiority(graded).estimate == pytest.approx(np.mean(each))
     shifts = [x - y for s in (0, 1) for x in a[strata == s] for y in b[strata == s]]
     assert min(shifts) <= stratified_shift(a, b, strata, strata).estimate <= max(shifts)
 

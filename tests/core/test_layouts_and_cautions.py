@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
@@ -52,8 +52,8 @@ def test_units_of_different_size_are_cautioned_only_when_it_matters() -> None:
 
 def test_a_layout_too_small_to_convince_says_so() -> None:
     tiny = [Row((arm,), float(arm == "a")) for arm in ("a", "b") for _ in range(3)]
-    assert "silent_block" in codes(analysed(tiny))
-    assert "silent_block" not in codes(analysed([*tiny, *tiny]))
+    assert "cannot_convince" in codes(analysed(tiny))
+    assert "cannot_convince" not in codes(analysed([*tiny, *tiny]))
 
 
 def test_one_wave_per_season_and_two() -> None:

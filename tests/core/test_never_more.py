@@ -7,16 +7,16 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.observations import NOT_STUCK, Row
-from orderly_bench.core.compare.one_rate import one_rate
-from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.strength import grade
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.randomise.two_arms import pair_power
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.strength import grade
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods.two_arms import pair_power
+from orderly_bench.core.observations.table import NOT_STUCK, Row
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.telling.headline import read
+from orderly_bench.core.telling.one_rate import one_rate
 from orderly_bench.core.vocabulary import Strength
 
 

@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 
 from orderly_bench.core import plain
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.working import show_working
 from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.telling.working import show_working
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
 MEDIUM = ["bark"] * 6 + ["sand"] * 6

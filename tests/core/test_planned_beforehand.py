@@ -7,21 +7,21 @@ from math import sqrt
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare import classical, max_t
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.clusters import icc_interval, pooled_icc
-from orderly_bench.core.compare.difference import Difference
-from orderly_bench.core.compare.logistic import ModelTest
-from orderly_bench.core.compare.looks import planned_looks, spent
 from orderly_bench.core.compare.number_over_time import over_time
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.rates import Interval
-from orderly_bench.core.compare.starts import adjusted_for_start
-from orderly_bench.core.compare.wording import p_value
 from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.errors import InvalidInput, NotFinite
-from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.starts import adjusted_for_start
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.messages.numbers import p_value
+from orderly_bench.core.methods import classical, max_t
+from orderly_bench.core.methods.clusters import icc_interval, pooled_icc
+from orderly_bench.core.methods.difference import Difference
+from orderly_bench.core.methods.logistic import ModelTest
+from orderly_bench.core.methods.looks import planned_looks, spent
+from orderly_bench.core.methods.randomisation import RandomisationTest
+from orderly_bench.core.methods.rates import Interval
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 

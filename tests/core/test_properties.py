@@ -9,23 +9,24 @@ from math import sqrt
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare import analysis
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.clusters import design_effects, rate_interval
-from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.difference import mantel_haenszel, newcombe
-from orderly_bench.core.compare.laid_out.layout import NO_MODEL
-from orderly_bench.core.compare.layout_tests import overall_tests
-from orderly_bench.core.compare.measured import measured
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.paired import newcombe_paired
-from orderly_bench.core.compare.rates import wilson
-from orderly_bench.core.compare.superiority import clustered_superiority, superiority
+from orderly_bench.core.judgement import analysis
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.layout_tests import overall_tests
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.layout import NO_MODEL
+from orderly_bench.core.methods.clusters import design_effects, rate_interval
+from orderly_bench.core.methods.difference import mantel_haenszel, newcombe
+from orderly_bench.core.methods.paired import newcombe_paired
+from orderly_bench.core.methods.rates import wilson
+from orderly_bench.core.methods.superiority import superiority
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.vocabulary import LayoutKind
+from tests.core.effects import effect_of, superiority_of_pots
 
 TRIALS = 300
 #: Layouts as (arms, blocks, units per arm and block, cuttings per unit, pairs).
@@ -227,7 +228,7 @@ def test_exact_p_is_uniform_or_conservative(name: str) -> None:
     rng = np.random.default_rng(23)
     trials = 400
     found = [
-        overall_tests(measured(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED), rng, 500)[0]
+        overall_tests(outcomes_of(arrange(("medium",), null_trial(LAYOUTS[name], rng)), Response.ROOTED), rng, 500)[0]
         for _ in range(trials)
     ]
     p = np.array([t.p for t in found])
@@ -313,7 +314,7 @@ def test_intervals_of_arms_and_differences_cover_with_pots(icc: float) -> None:
                 for _ in range(5)
             ]
             made = arrange(("medium",), rows)
-            interval = measured(made, Response.ROOTED).between(0, 1)(0.95).interval
+            interval = effect_of(made, Response.ROOTED)(0.95).interval
             both += interval.low <= p - q <= interval.high
             arm = rate_interval(made.units, 0, design_effects(made.units, 2), 0.95)
             own += arm.low <= p <= arm.high
@@ -356,7 +357,7 @@ def test_intervals_of_the_other_responses_cover(response: Response) -> None:
     trials, hits = 250, 0
     for _ in range(trials):
         rows = [other_response(response, arm, rng) for arm in ("a", "b") for _ in range(20)]
-        interval = measured(arrange(("medium",), rows), response).between(0, 1)(0.95).interval
+        interval = effect_of(arrange(("medium",), rows), response)(0.95).interval
         hits += interval.low <= true <= interval.high
     assert hits / trials >= 0.95 - 3 * sqrt(0.05 * 0.95 / trials)
 
@@ -366,7 +367,7 @@ def test_superiority_with_shared_pots_covers_where_single_cuttings_would_not() -
     trials, hits, naive = 300, 0, 0
     for _ in range(trials):
         pots = [[rng.normal(lean, 1, 5).round() for lean in rng.normal(0, 1, 8)] for _ in range(2)]
-        interval = clustered_superiority(*pots).interval
+        interval = superiority_of_pots(*pots).interval
         hits += interval.low <= 0.5 <= interval.high
         plain = superiority(*(np.concatenate(p) for p in pots)).interval
         naive += plain.low <= 0.5 <= plain.high

@@ -42,7 +42,7 @@ def analysed(case: str, args: tuple[str, ...]) -> dict:
 
 def look_up(result: dict, what: str) -> object:
     """Follow a path such as ``comparisons[A - B].ci_low`` (rules in tests/reference/README.md)."""
-    pair = re.fullmatch(r"(comparisons|models\.firth|transform\.tukey|bayes)\[(.+)\]\.(\w+)", what)
+    pair = re.fullmatch(r"(comparisons|models\.firth|transform\.tukey|bayes)\[(.+)\]\.([\w.]+)", what)
     if pair and pair[1] == "comparisons":
         return compared(result, pair[2], pair[3])
     if pair:
@@ -82,15 +82,23 @@ def compared(result: dict, name: str, key: str) -> object:
     a, b = name.split(" - ")
     for entry in result["comparisons"]:
         if (entry["a"], entry["b"]) == (a, b):
-            return entry[key]
+            return inside(entry, key)
     entry = next(e for e in result["comparisons"] if (e["a"], e["b"]) == (b, a))
     swapped = {"ci_low": "ci_high", "ci_high": "ci_low", "hr_low": "hr_high", "hr_high": "hr_low"}.get(key, key)
+    if key.startswith("adjusted."):
+        return inside(entry, {"adjusted.a": "adjusted.b", "adjusted.b": "adjusted.a"}[key])
     value = entry[swapped]
     if value is None or key in ("p", "p_adjusted", "verdict"):
         return value
     if key in ("odds_ratio", "hazard_ratio", "hr_low", "hr_high") or result["response"] == "root_count":
         return 1 / value
     return 1 - value if result["response"] == "quality" else -value
+
+
+def inside(entry: dict, key: str) -> object:
+    for part in key.split("."):
+        entry = entry[part]
+    return entry
 
 
 def shares(letters: dict[str, str]) -> dict[frozenset[str], bool]:
@@ -115,4 +123,4 @@ def test_agrees_with_the_independent_package(case: str) -> None:
 
 
 def test_enough_answers_are_compared() -> None:
-    assert len(ANSWERS) == 1254
+    assert len(ANSWERS) == 1281

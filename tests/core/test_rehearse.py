@@ -10,12 +10,13 @@ import numpy as np
 import pytest
 
 from orderly_bench.cli.main import main
-from orderly_bench.core.compare.analysis import Settings, analyse, judged
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.holm import holm
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.analysis import Settings, analyse, judged
+from orderly_bench.core.judgement.verdict import Verdict
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods.holm import holm
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Request
@@ -75,7 +76,7 @@ def test_many_trials_at_once_are_judged_as_each_alone(name: str, response: Respo
     means = [0.25, 0.7, 0.4, 0.5, 0.6, 0.3] if yes_no else [1.5, 3.5, 2.0, 2.5, 3.0, 2.0]
     guess = Guess(tuple(means[: len(stage.order)]), response, icc=0.2)
     values = simulated(guess, stage.arm, stage.unit, 5, np.random.default_rng(22))
-    family = family_of(stage.observations, True, None, yes_no)
+    family = family_of(stage.observations, True, None)
     fast = family.p_values(values, response, np.random.default_rng(23), 4_999)
     for trial, found in zip(values, fast, strict=True):
         slow = judged(stage.with_outcomes(trial), Settings(draws=4_999, seed=24, response=response))
@@ -260,7 +261,7 @@ class TestOfAPlan:
         plan = replace(two_by_two(), design=Design(LayoutKind.COMPLETE_BLOCKS, 12, 3, blocks=2))
         stage = of_plan(plan, np.random.default_rng(9))
         assert stage.order == ("A", "B", "C", "D") and stage.arm.size == 48 and int(stage.unit.max()) == 15
-        assert stage.observations.layout.title == "randomised complete blocks, several cuttings per unit"
+        assert layout_of(stage.observations).title == "randomised complete blocks, several cuttings per unit"
         names = stage.observations.names
         for arm in plan.treatments.arms:
             here = stage.observations.arm_of_known[stage.arm == stage.order.index(arm.id)]

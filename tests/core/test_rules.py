@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from orderly_bench.core.compare.tops import tops_against_roots
-from orderly_bench.core.compare.wording import of, p_value, points
 from orderly_bench.core.design import bench, codes
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.numbers import of, p_value, points
 from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
 from orderly_bench.core.question.rules import endpoint_window_days
 from orderly_bench.core.randomise import shuffled
@@ -275,7 +275,7 @@ def test_percent_never_without_its_n() -> None:
 
 
 def test_levels_sort_by_their_numbers_however_long() -> None:
-    from orderly_bench.core.compare.observations import natural_key
+    from orderly_bench.core.observations.table import natural_key
 
     names = ["300 ppm", "1000 ppm", "007", "8", "none", "9" * 5_000, "10" * 3_000]
     assert sorted(names, key=natural_key) == ["007", "8", "300 ppm", "1000 ppm", "9" * 5_000, "10" * 3_000, "none"]

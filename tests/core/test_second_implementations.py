@@ -10,17 +10,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from orderly_bench.core.compare import bayes, logistic, negative_binomial, studentized_range, time_to_root
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.conditional_logistic import log_likelihood
-from orderly_bench.core.compare.hodges_lehmann import rank_sum_counts, shift
-from orderly_bench.core.compare.holm import holm
-from orderly_bench.core.compare.observations import Observations, Row
-from orderly_bench.core.compare.superiority import mid_ranks, superiority
 from orderly_bench.core.design.power import exact_power
-from orderly_bench.core.randomise import permutation
-from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.quadratic_form import expected_and_covariance, permutation_test
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods import bayes, logistic, negative_binomial, permutation, studentized_range, time_to_root
+from orderly_bench.core.methods.conditional_logistic import log_likelihood
+from orderly_bench.core.methods.hodges_lehmann import rank_sum_counts, shift
+from orderly_bench.core.methods.holm import holm
+from orderly_bench.core.methods.hypergeometric import two_sided_p
+from orderly_bench.core.methods.quadratic_form import expected_and_covariance, permutation_test
+from orderly_bench.core.methods.superiority import mid_ranks, superiority
+from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.randomise.squares import all_squares, draw_square
 from orderly_bench.core.score.agreement import kappa
@@ -169,11 +168,12 @@ def test_conditional_likelihood_by_listing_tables() -> None:
 def test_negative_binomial_by_searching_a_grid() -> None:
     totals, arm = np.array([0, 2, 5, 1, 9, 3, 0, 12.0]), np.repeat([0, 1], 4)
     ones = np.ones(8)
-    found = negative_binomial.fit(totals, ones, arm)
+    found = negative_binomial.fit(totals, ones, np.eye(2)[arm])
+    mean = np.array([totals[arm == a].mean() for a in (0, 1)])[arm]
     grid = [
-        negative_binomial._log_likelihood(totals, np.array([totals[arm == a].mean() for a in (0, 1)])[arm], t)
-        for t in np.exp(np.linspace(-4, 8, 4001))
+        stats.nbinom.logpmf(totals, theta, theta / (theta + mean)).sum() for theta in np.exp(np.linspace(-4, 8, 4001))
     ]
+    assert np.exp(found.coefficients) == pytest.approx([2.0, 6.0], abs=1e-6)
     assert found.log_likelihood == pytest.approx(max(grid), abs=1e-5)
 
 

@@ -12,13 +12,13 @@ import pytest
 from statsmodels.api import OLS
 
 from orderly_bench.cli.main import main
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.reading import read
-from orderly_bench.core.compare.verdict import Verdict
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.verdict import Verdict
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.randomise.squares import all_squares
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.telling.headline import read
 from orderly_bench.core.vocabulary import Strength
 
 DRAWS = 2_000

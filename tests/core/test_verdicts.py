@@ -5,16 +5,16 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from orderly_bench.core.compare.analysis import Analysis, Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.letters import compact_letters
-from orderly_bench.core.compare.more_units import with_more_units
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.rates import Interval
-from orderly_bench.core.compare.reading import hold_prediction, read
-from orderly_bench.core.compare.verdict import Rule, Verdict, decide
 from orderly_bench.core.conclude.contradictions import contradictions
 from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.verdict import Rule, Verdict, decide
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.methods.letters import compact_letters
+from orderly_bench.core.methods.rates import Interval
+from orderly_bench.core.observations.table import Row
+from orderly_bench.core.telling.headline import hold_prediction, read
 
 RULE = Rule(0.05, 1, 0.0, -0.15, 0.15)
 

@@ -16,11 +16,10 @@ from sqlalchemy import Engine, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.compare import main_effects
-from orderly_bench.core.compare.difference import NO_VARIANCE, Difference, stratified_newcombe
-from orderly_bench.core.compare.laid_out import complete_blocks, grouped
-from orderly_bench.core.compare.rates import Interval, normal_quantile
 from orderly_bench.core.design.from_plan import draw_plan
+from orderly_bench.core.methods.difference import NO_VARIANCE, Difference, stratified_newcombe
+from orderly_bench.core.methods.rates import Interval, normal_quantile
+from orderly_bench.core.responses import rate_outcomes
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import config_for, migrate
 from orderly_bench.record.gather import gather, version_records
@@ -101,8 +100,7 @@ def of_that_time(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) -> 
 
 
 def test_verdicts_and_counts_are_what_they_were(engine: Engine, said: dict, monkeypatch: pytest.MonkeyPatch) -> None:
-    for module in (complete_blocks, grouped, main_effects):
-        monkeypatch.setattr(module, "mantel_haenszel", of_that_time)
+    monkeypatch.setattr(rate_outcomes, "mantel_haenszel", of_that_time)
     with Session(engine) as session:
         judged = 0
         for trial in session.scalars(select(Trial)):

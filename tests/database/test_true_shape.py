@@ -16,8 +16,9 @@ from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend.due import due_lines
-from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.judgement.verdict import Verdict
+from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import Row
@@ -253,7 +254,7 @@ class TestWavesAndLots:
         found = evidence(session, trial).analysis
         assert found is not None and found.design == "waves"
         season, medium = found.terms[:2]
-        inside, whole = found.observations.layout.drawn_of(1), found.observations.layout.drawn_of(0)
+        inside, whole = layout_of(found.observations).drawn_of(1), layout_of(found.observations).drawn_of(0)
         assert inside is not None and np.unique(inside.layout.block).size == 8, "medium changes places inside blocks"
         assert (
             whole is not None

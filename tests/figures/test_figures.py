@@ -8,10 +8,10 @@ from itertools import combinations
 
 import pytest
 
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import Row
 from orderly_bench.core.compare.tops import TopsAgainstRoots
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.vocabulary import FailureSign, Roots, Score, State, Top
 from orderly_bench.figures import curves, differences, glyphs, interaction, rates, stakes, strips, tops
 from orderly_bench.figures.svg import PAGE, PAPER

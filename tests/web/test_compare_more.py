@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.tend import operations as tend
-from orderly_bench.core.compare.analysis import Analysis
+from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
 from orderly_bench.evidence import readings

@@ -15,6 +15,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State
 from orderly_bench.evidence.rows import primary_rows
@@ -141,7 +142,7 @@ def test_the_drawn_groups_reach_the_analysis(session: Session, name: str) -> Non
     analysis = evidence(session, trial).analysis
     assert analysis is not None and analysis.design == DESIGN_WORDS[name]
     units = {unit.code: unit for unit in trial.units}
-    assert analysis.observations.layout.unit_count == len(units)
+    assert layout_of(analysis.observations).unit_count == len(units)
 
 
 def test_an_empty_place_of_a_pair_or_square_keeps_the_layout_whole(session: Session) -> None:
@@ -336,8 +337,5 @@ def test_every_number_of_the_verdict_is_worked_out_on_the_page(session: Session,
     assert len(titles) == 1 + 4 + 2 + 6
     lines = " ".join(p.get_text() for p in page.select(".card > details .calc"))
     assert (
-        "ICC" in lines
-        and "Holm over 2" in lines
-        and "Holm over 6" in lines
-        and "linear model on what was drawn" in lines
+        "ICC" in lines and "Holm over 2" in lines and "Holm over 6" in lines and "linear model on unit means" in lines
     )

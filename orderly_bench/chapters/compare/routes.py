@@ -9,11 +9,11 @@ from markupsafe import Markup
 from orderly_bench.chapters.compare import operations, views
 from orderly_bench.chapters.score.bench import progress_of
 from orderly_bench.chapters.score.operations import checks_of
-from orderly_bench.core.compare.working import interval_method, show_working
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import dose, words
 from orderly_bench.evidence.pictures import pictures_of

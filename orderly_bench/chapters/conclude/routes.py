@@ -8,12 +8,12 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.compare.operations import refuse_unless_stuck
 from orderly_bench.chapters.conclude import operations, views
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.working import interval_method
 from orderly_bench.core.conclude.contradictions import Decision, contradictions
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.core.telling.working import interval_method
 from orderly_bench.evidence import words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.svg import PAPER

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from orderly_bench.core.compare.observations import NOT_STUCK
+from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.tend.schedule import days_after_sticking

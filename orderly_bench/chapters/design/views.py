@@ -9,11 +9,11 @@ from datetime import date
 
 from werkzeug.datastructures import MultiDict
 
-from orderly_bench.core.compare.clusters import pooled_icc
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import write_pieces
 from orderly_bench.core.plan.treatments import Container, Shape

@@ -9,10 +9,10 @@ from time import monotonic
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Settings
-from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.judgement.analysis import Settings
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.value import Plan

@@ -12,8 +12,8 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise import permutation
-from orderly_bench.core.randomise.randomisation import RandomisationTest
+from orderly_bench.core.methods import permutation
+from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 #: Share of an arm that must be counted for its mean to be one.

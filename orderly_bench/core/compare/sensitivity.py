@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.compare.analysis import Settings, analyse
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.observations import Row
-from orderly_bench.core.compare.reading import Reading, read
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.table import Row
+from orderly_bench.core.telling.headline import Reading, read
 
 
 @dataclass(frozen=True)

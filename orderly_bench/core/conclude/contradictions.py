@@ -6,8 +6,8 @@ import re
 from enum import StrEnum
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.compare.reading import Reading
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.telling.headline import Reading
 from orderly_bench.core.vocabulary import Strength
 
 

@@ -13,8 +13,8 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise.hypergeometric import log_choose, two_sided_p
-from orderly_bench.core.randomise.two_arms import pair_power
+from orderly_bench.core.methods.hypergeometric import log_choose, two_sided_p
+from orderly_bench.core.methods.two_arms import pair_power
 
 MOST_PER_ARM = 2_000
 

@@ -10,9 +10,9 @@ import numpy as np
 
 from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise import permutation, redrawn
+from orderly_bench.core.methods import permutation, redrawn
+from orderly_bench.core.methods.hypergeometric import two_sided_p
 from orderly_bench.core.randomise.drawing import draw_layout
-from orderly_bench.core.randomise.hypergeometric import two_sided_p
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.vocabulary import LayoutKind

@@ -14,9 +14,9 @@ import numpy as np
 from orderly_bench.core.design.power import Power, check_per_arm, exact_power, smallest_overall_p
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise import permutation
-from orderly_bench.core.randomise.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.quadratic_form import permutation_test
+from orderly_bench.core.methods import permutation
+from orderly_bench.core.methods.hypergeometric import two_sided_p
+from orderly_bench.core.methods.quadratic_form import permutation_test
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 TRIALS = 4_000

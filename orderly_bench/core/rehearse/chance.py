@@ -11,7 +11,8 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.randomise.two_arms import pair_power
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.methods.two_arms import pair_power
 from orderly_bench.core.rehearse.family import Compared, Family
 from orderly_bench.core.rehearse.many import DRAWS
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
@@ -90,4 +91,4 @@ def _counted_out(stage: Stage, family: Family, guess: Guess) -> bool:
     """Two arms of single cuttings over the whole bench."""
     o = stage.observations
     single = stage.unit.size == int(stage.unit.max()) + 1
-    return o.layout.counted_out and len(o.arms) == 2 and single and guess.response is Response.ROOTED
+    return layout_of(o).counted_out and len(o.arms) == 2 and single and guess.response is Response.ROOTED

@@ -126,7 +126,7 @@ def staged(plan: Plan) -> tuple[Stage, Family]:
     control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
     against = control if plan.question.headline is Headline.CONTROL else None
     by_factor = plan.question.headline is Headline.FACTORS
-    return stage, family_of(stage.observations, by_factor, against, kind_of(plan.question.response).yes_no)
+    return stage, family_of(stage.observations, by_factor, against)
 
 
 def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:

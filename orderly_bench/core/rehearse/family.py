@@ -7,11 +7,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from orderly_bench.core.compare import additive
-from orderly_bench.core.compare.comparisons import chosen_pairs
-from orderly_bench.core.compare.main_effects import level_pairs
-from orderly_bench.core.compare.observations import Observations, spoken_level
-from orderly_bench.core.compare.what_was_drawn import for_all_arms, for_factor, for_pair
+from orderly_bench.core.judgement.comparisons import chosen_pairs
+from orderly_bench.core.judgement.main_effects import level_pairs
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.draws import for_all_arms, for_factor, for_pair, needs_all_factors
+from orderly_bench.core.methods import additive
+from orderly_bench.core.observations.table import Observations, spoken_level
 from orderly_bench.core.randomise.layout import Layout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.rehearse.many import DRAWS, factors_redrawn, holm_many, pairs_redrawn, two_labels
@@ -70,15 +71,15 @@ class Family:
         -------
         ndarray of float, shape (trials, comparisons)
         """
-        if self.observations.layout.whole_redraw:
-            return holm_many(self._redrawn(_scores(values, self.observations, response), rng, draws))
+        if layout_of(self.observations).whole_redraw:
+            return holm_many(self._redrawn(_scores(values, response, self.observations.stratum_of_known), rng, draws))
         raw = np.ones((values.shape[0], len(self.compared)))
         for i, one in enumerate(self.compared):
             if one.designs is not None and one.layout is not None:
-                scored = _scores(values, self.observations, response)
+                scored = _scores(values, response, self.observations.stratum_of_known)
                 raw[:, i] = factors_redrawn(means(scored, one.things), one.layout, *one.designs, rng, draws)
             elif isinstance(one.layout, ShuffledWithin):
-                scored = _scores(values[:, one.rows], self.observations, response, one.rows)
+                scored = _scores(values[:, one.rows], response, one.layout.stratum[one.things])
                 raw[:, i] = two_labels(means(scored, one.things), one.layout, rng, draws)
         tested = [i for i, one in enumerate(self.compared) if one.layout is not None]
         raw[:, tested] = holm_many(raw[:, tested])
@@ -109,15 +110,14 @@ def _things(members: Sequence[list[int]], rows: int) -> np.ndarray:
     return found
 
 
-def _scores(values: np.ndarray, o: Observations, response: Response, rows: np.ndarray | None = None) -> np.ndarray:
-    """What is averaged: the values themselves; of grades their mid-ranks, inside blocks with van Elteren's weights."""
+def _scores(values: np.ndarray, response: Response, strata: np.ndarray) -> np.ndarray:
+    """What is averaged: the values themselves; of grades their mid-ranks, inside strata with van Elteren's weights."""
     if not kind_of(response).graded:
         return values
     from scipy.stats import rankdata
 
-    if not o.blocks:
+    if not np.ptp(strata):
         return np.asarray(rankdata(values, axis=1))
-    strata = o.stratum_of_known if rows is None else o.stratum_of_known[rows]
     found = np.empty(values.shape)
     for stratum in np.unique(strata):
         here = strata == stratum
@@ -125,7 +125,7 @@ def _scores(values: np.ndarray, o: Observations, response: Response, rows: np.nd
     return found
 
 
-def family_of(o: Observations, by_factor: bool, control: tuple[str, ...] | None, yes_no: bool = True) -> Family:
+def family_of(o: Observations, by_factor: bool, control: tuple[str, ...] | None) -> Family:
     """The family a plan fixes: levels of each factor where that is the headline and they can be told apart, else pairs of arms.
 
     Parameters
@@ -133,7 +133,7 @@ def family_of(o: Observations, by_factor: bool, control: tuple[str, ...] | None,
     control : tuple of str or None
         Levels of the control where each arm is compared with it alone.
     """
-    levels = level_pairs(o) if by_factor and yes_no and len(o.factors) > 1 else []
+    levels = level_pairs(o) if by_factor and len(o.factors) > 1 else []
     if levels:
         return Family(o, tuple(_levels(o, *one) for one in levels), True)
     against = o.arms.index(control) if control in o.arms and control is not None else None
@@ -143,7 +143,7 @@ def family_of(o: Observations, by_factor: bool, control: tuple[str, ...] | None,
 def _arms(o: Observations, a: int, b: int) -> Compared:
     kept = np.concatenate([np.flatnonzero(np.isin(o.arm_of_known, [a, b]))])
     names = o.spoken[a], o.spoken[b]
-    drawn = None if o.layout.whole_redraw else for_pair(o, a, b)
+    drawn = None if layout_of(o).whole_redraw else for_pair(o, a, b)
     if drawn is None:
         return Compared(*names, (a,), (b,), kept, np.zeros(kept.size, dtype=int), None)
     return Compared(*names, (a,), (b,), kept, _things(drawn.members, kept.size), drawn.layout)
@@ -154,7 +154,7 @@ def _levels(o: Observations, factor: int, a: int, b: int) -> Compared:
     names = [spoken_level(o.factors[factor], o.level_names[factor][one]) for one in (a, b)]
     sides = [tuple(np.flatnonzero(index == one).tolist()) for one in (a, b)]
     every = np.arange(o.arm_of_known.size)
-    if additive.needs_all_factors(o, factor):
+    if needs_all_factors(o, factor):
         return _with_all_factors(
             o,
             factor,

@@ -12,10 +12,10 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.randomise.hypergeometric import TIE, two_sided_p
+from orderly_bench.core.methods.hypergeometric import TIE, two_sided_p
+from orderly_bench.core.methods.two_arms import every_p
 from orderly_bench.core.randomise.layout import Layout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.randomise.two_arms import every_p
 
 #: Redraws of a test.
 DRAWS = 999

@@ -8,12 +8,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from orderly_bench.core.compare.arrange import arrange
-from orderly_bench.core.compare.observations import Observations, Row
 from orderly_bench.core.design.from_plan import arms_in, draw_plan
 from orderly_bench.core.design.simulated_power import check_units
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 

@@ -12,10 +12,11 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.compare.analysis import Settings, judged
-from orderly_bench.core.compare.comparisons import Comparison
-from orderly_bench.core.compare.verdict import Verdict
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.analysis import Settings, judged
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.verdict import Verdict
+from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage
@@ -114,7 +115,7 @@ def summed(trials: Iterable[Trial], sign: float, stage: Stage) -> Rehearsed:
     counts = Counter(trial.comparison.verdict for trial in found)
     shares = {verdict: counts[verdict] / len(found) for verdict in Verdict}
     wrong = sum(trial.wrong(sign) for trial in found) / len(found) if sign else None
-    return Rehearsed(len(found), shares, wrong, stage.observations.layout.title)
+    return Rehearsed(len(found), shares, wrong, layout_of(stage.observations).title)
 
 
 def run(stage: Stage, guess: Guess, settings: Settings, trials: int, which: int = 0) -> Iterator[Trial]:

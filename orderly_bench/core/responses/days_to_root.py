@@ -29,4 +29,5 @@ KIND = Kind(
     from_score,
     asked=word("the days to root"),
     effect="days",
+    hurdled=True,
 )

@@ -65,6 +65,8 @@ class Kind:
         What a question asks for, in its sentence; blank where it can't be the endpoint.
     effect : str
         What a difference of two arms is called where space is short.
+    hurdled : bool
+        Only rooted cuttings have it to speak of, so that it can't be called the same where rooting is not.
     """
 
     response: Response
@@ -78,6 +80,7 @@ class Kind:
     did: str = "scored above 0"
     asked: str = ""
     effect: str = "points"
+    hurdled: bool = False
 
     @property
     def yes_no(self) -> bool:
@@ -88,6 +91,11 @@ class Kind:
     def graded(self) -> bool:
         """Ordered grades, compared by rank."""
         return self.scale is Scale.GRADES
+
+    @property
+    def margin_of_values(self) -> bool:
+        """Whether the margin is in the unit of the values themselves: mm, days."""
+        return self.scale in (Scale.LENGTH, Scale.DAYS)
 
     @property
     def nothing(self) -> float:

@@ -24,4 +24,5 @@ KIND = Kind(
     from_score,
     asked=word("the longest root"),
     effect="shift mm",
+    hurdled=True,
 )

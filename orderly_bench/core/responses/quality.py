@@ -27,4 +27,5 @@ KIND = Kind(
     (0.0, 5.0),
     asked=word("the quality of the roots, 0 to 5"),
     effect="P(better)",
+    hurdled=True,
 )

@@ -44,4 +44,5 @@ KIND = Kind(
     from_cell,
     from_score,
     effect="P(more)",
+    hurdled=True,
 )

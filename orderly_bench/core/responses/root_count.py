@@ -26,4 +26,5 @@ KIND = Kind(
     from_score,
     asked=word("the number of roots"),
     effect="ratio",
+    hurdled=True,
 )

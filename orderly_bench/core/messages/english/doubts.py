@@ -81,6 +81,91 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     ),
     "one_batch": ("Batches differ; one batch can't say by how much.", "Add more batches, or stick some to spare"),
     "few_batches": ("A fit to {n:batch|batches} is itself uncertain.", "Eight or more batches would steady it"),
+    "direction_differs": (
+        "{a} against {b}: p is clear, but {parts}. Figures that point different ways do not say which is ahead.",
+        "Look at the arms in each block by themselves; repeat with as many units of every arm in every block",
+    ),
+    "not_joined": (
+        "{pairs} never stood in one block, nor in blocks that others join: no difference, p or verdict between them.",
+        "Put {arms} side by side in one block",
+    ),
+    "varies_between_strata": (
+        "{a} against {b} is not the same in every {what}: {each} (p {p}). So the two are not called the same.",
+        "Compare them in each {what} by itself",
+    ),
+    "reverses": (
+        "{a} is ahead in {up}, {b} in {down} (reversal p {p}): no one difference speaks for all.",
+        "Compare them in each {what} by itself, with more units there",
+    ),
+    "reverses/fragile": (
+        "{a} seems ahead in {up}, {b} in {down} (reversal p {p}); with so few units in a block that may be chance.",
+        "More units of each arm in every block would tell",
+    ),
+    "hurdle": (
+        "{a} against {b}: {rooted_a} and {rooted_b} rooted. {why}, so what the rooted have is not called the same.",
+        "Compare rooting itself first",
+    ),
+    "hurdle/unknown": (
+        "Whether the cuttings rooted is not known beside their grades, so {heading} is not called the same.",
+        "Say for every cutting whether it rooted",
+    ),
+    "cannot_convince/family": (
+        "Whatever had been seen, {names} could not have come out below {alpha}: the smallest p that can be reached is {p}.",
+        "Take more units per arm, or fewer comparisons",
+    ),
+    "few_strata": (
+        "{a} against {b}: each block holds so few units of a side that the interval needs five blocks, and there are {n}.",
+        "Take more blocks, or more units in each",
+    ),
+    "pairs_dispersion": (
+        "Blocks hold a single unit of a side, so how much root numbers vary is taken from what the model leaves over; by likelihood "
+        "such intervals hold the true ratio in 74 to 80 of 100.",
+        "Two or more units of each arm in every block would tell it better",
+    ),
+    "same_is_generous": (
+        "In {layout} of this size, trials whose true difference is the margin are called the same in up to {share} of 100.",
+        "Read the interval; more units bring it to 5",
+    ),
+    "margin_wide": (
+        "A margin of {margin} rooted-days is over a third of the {horizon} days looked at: is that what would change nothing?",
+        "Name the smallest number of days that would change what you do",
+    ),
+    "unit_sizes_differ/weighted": (
+        "Units differ much in size ({least} to {most} cuttings). With larger ones counting for more {changed}.",
+        "Stick as many cuttings in every unit",
+    ),
+    "repeated_id": (
+        "{n:cutting stands|cuttings stand} twice ({first}): a cutting counts once.",
+        "Keep each cutting once",
+    ),
+    "unused_grouping": (
+        "{column} is not used, and within each {column} the outcomes never differ: cuttings that share one may be one unit.",
+        "Name it with --{flag}, or take it out if it is none",
+    ),
+    "unused_grouping/named": (
+        "{column} is named like a group of the layout and is not used.",
+        "Name it with --{flag} if the cuttings were laid out so",
+    ),
+    "start_apart": (
+        "{name} does not overlap between {a} and {b}: no comparison adjusted for it can be had.",
+        "Draw the pieces at random inside each size and grade",
+    ),
+    "lone_partner": (
+        "{n:pair has|pairs have} one cutting only ({names}): {n:~it is|they are} set aside.",
+        "Stick both cuttings of a pair",
+    ),
+    "interaction_in_blocks": (
+        "What {factors} do together goes with the blocks: nothing is said of it; what each does by itself is not touched.",
+        "Let another interaction go with the blocks next time",
+    ),
+    "judges_disagree/term": (
+        "Of {factor}, the randomisation test (p {p}) and the {model} (p {model_p}) fall on different sides of {alpha}.",
+        "The randomisation test decides; treat the result as close to the line and repeat with more units",
+    ),
+    "property_compared": (
+        "{factors} {n:~is a property|are properties} of the pieces that nobody drew: the p speaks of these pieces.",
+        "Take each kind from several stock plants",
+    ),
     "cannot_convince": (
         "No outcome of this design could convince: even all against none gives p = {p}, not below {alpha}.",
         "Take more units per arm, or fewer blocks",
@@ -212,7 +297,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Nothing need be done; more cuttings would let the model fit",
     ),
     "no_overdispersion": (
-        "Root numbers vary no more than chance would have it, so Poisson is used.",
+        "Root numbers vary as chance alone would have it, so Poisson is used.",
         "Nothing need be done",
     ),
     "no_interval": (
@@ -306,16 +391,12 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Stick every level in every wave next time",
     ),
     "season_not_waves": (
-        "Season was not drawn, and without waves it can't be told apart from that particular week: no p and no verdict.",
-        "Give the wave of every cutting, with at least two waves in each season",
+        "{factors} {n:~was|were} not drawn, and without waves {n:~it|they} can't be told apart from that particular time: no p and no verdict.",
+        "Give the wave of every cutting, with at least two waves for each level",
     ),
     "silent_block": (
         "In {silent} of {all} {what} all or none {did}; the comparison rests on the other {rest}.",
         "Larger blocks would let more of them speak, or judge at a day when about half have rooted",
-    ),
-    "silent_block/small": (
-        "All against none still gives p = {p}: a layout this small can't convince, whatever happens.",
-        "Stick more per arm and block",
     ),
     "state_against_rooted": (
         "{n:cutting has|cuttings have} an outcome that the state rules out{lines}, such as {did} and {state}; counted as unknown.",

@@ -1,0 +1,1 @@
+"""What the evidence carries: verdict, family, strength, doubts."""

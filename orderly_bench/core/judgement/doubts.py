@@ -1,0 +1,397 @@
+"""Doubts about a comparison, as coded cautions with remedies; their words are in the catalogue."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.draws import needs_all_factors
+from orderly_bench.core.layouts.one_arm_blocks import SetAside
+from orderly_bench.core.messages.numbers import listed, p_value, percent, points
+from orderly_bench.core.messages.say import caution, phrase
+from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.methods import additive
+from orderly_bench.core.methods.logistic import ModelTest
+from orderly_bench.core.methods.randomisation import RandomisationTest
+from orderly_bench.core.methods.rates import bound_of_none
+from orderly_bench.core.observations.table import EARLIER_ROOTS, Observations, spoken_level
+from orderly_bench.core.responses.kind import Kind, Response, Scale
+from orderly_bench.core.responses.outcomes_of import outcomes_of
+from orderly_bench.core.responses.registry import kind_of
+
+if TYPE_CHECKING:
+    from orderly_bench.core.judgement.analysis import Settings, TermResult
+    from orderly_bench.core.judgement.trend import Trend
+
+LEFT_OUT_SHARE = 0.05
+#: Shares of places left empty that differ by more than this between arms are uneven.
+NOT_STUCK_UNEVEN = 0.05
+ONE_POINT = 0.01
+#: An interaction below this is worth a caution.
+INTERACTION = 0.10
+
+
+def doubts_about(
+    whole: Observations,
+    observations: Observations,
+    aside: SetAside,
+    settings: Settings,
+    test: RandomisationTest,
+    model: ModelTest,
+    comparisons: list[Comparison],
+    terms: list[TermResult],
+    headline: list[Comparison],
+) -> list[Caution]:
+    """All cautions raised by the table and its analysis, most general first; of a look only those about its counts.
+
+    ``whole`` holds every arm, ``observations`` those with a known outcome; ``headline`` the comparisons the sentence rests on.
+    """
+    kind = kind_of(settings.response)
+    found = [*_nothing_known(whole), *doubts_about_counts(whole, settings.response)]
+    if settings.look:
+        return found
+    everything = [*comparisons, *(c for term in terms for c in term.contrasts)]
+    return [
+        *_not_randomised(observations),
+        *_one_arm_blocks(aside),
+        *_entangled(observations),
+        *layout_of(observations).few(),
+        *cannot_convince(aside.kept, settings.alpha, headline),
+        *(_silent_strata(observations, kind) if kind.yes_no else []),
+        *(_at_the_ends(observations, kind) if kind.yes_no else []),
+        *found,
+        *_described_only(whole, kind),
+        *_ranges(comparisons),
+        *outcomes_of(observations, settings.response).doubts(),
+        *_lacking(observations),
+        *(_unweighted(observations, comparisons) if kind.yes_no else []),
+        *_raw_against_adjusted(everything),
+        *_no_estimate(comparisons, kind),
+        *doubts_of_pairs(aside.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
+        *_interactions(terms),
+        *_overall_and_pairs(settings.alpha, test, comparisons),
+        *_interval_and_p(settings.alpha, comparisons),
+        *_disagreement(settings.alpha, test, model),
+        *_models(test, model, [term.model for term in terms]),
+        *(_nothing_varies(observations, kind, test) if kind.yes_no else []),
+    ]
+
+
+def doubts_about_counts(observations: Observations, response: Response) -> list[Caution]:
+    """What is doubtful of the counts themselves, whatever is compared."""
+    return [
+        *observations.questions,
+        *_questioned(observations, response),
+        *_earlier_roots(observations),
+        *_left_out(observations, response),
+        *_not_stuck(observations),
+    ]
+
+
+def doubts_about_doses(trends: dict[str, Trend]) -> list[Caution]:
+    """What a curve over strengths can't tell."""
+    saturated = [factor for factor, trend in trends.items() if trend.curve is not None and trend.curve.saturated]
+    return [caution("dose_saturated", factor=factor) for factor in saturated]
+
+
+def _not_randomised(observations: Observations) -> list[Caution]:
+    found = []
+    times = [observations.factors[f] for f in layout_of(observations).not_drawn if len(observations.level_names[f]) > 1]
+    if times:
+        found.append(caution("season_not_waves", factors=listed(times), n=len(times), serious=True))
+    return [*found, *layout_of(observations).doubts()]
+
+
+def _one_arm_blocks(aside: SetAside) -> list[Caution]:
+    if aside.nothing_left:
+        return [caution("block_is_arm", serious=True)]
+    if not aside.blocks:
+        return []
+    names = ", ".join(aside.blocks[:6])
+    return [caution("one_arm_block", blocks=len(aside.blocks), names=names, cuttings=aside.cuttings)]
+
+
+def _entangled(observations: Observations) -> list[Caution]:
+    """Factors that can't be told from the others added up, or only as if no two worked together."""
+    if len(observations.factors) < 2:
+        return []
+    levels, factors = observations.level_index, range(len(observations.factors))
+    found = []
+    mixed = [observations.factors[f] for f in factors if not additive.estimable(levels, f)]
+    if mixed:
+        found.append(caution("aliased", factors=listed(mixed), serious=True))
+    fraction = [observations.factors[f] for f in factors if needs_all_factors(observations, f)]
+    if fraction:
+        found.append(caution("aliased_with_interaction", factors=listed(fraction)))
+    return found
+
+
+def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:
+    """Blocks or pairs in which all or none rooted say nothing about the difference."""
+    if not layout_of(observations).strata_fall_silent:
+        return []
+    rooted, stuck = observations.rooted.sum(axis=1), observations.stuck.sum(axis=1)
+    silent, count = int(((rooted == 0) | (rooted == stuck)).sum()), len(observations.blocks)
+    if silent <= count / 2 or rooted.sum() in (0, stuck.sum()):
+        return []
+    what = layout_of(observations).strata_are
+    did = phrase(f"did/{kind.response}")
+    return [caution("silent_block", silent=silent, all=count, what=what, did=did, rest=count - silent)]
+
+
+def _unweighted(observations: Observations, comparisons: list[Comparison]) -> list[Caution]:
+    """The difference of mean unit proportions lies over a point from the difference of k/n."""
+    if not observations.clustered:
+        return []
+    for c in comparisons:
+        if c.raw is not None and c.above is not None and abs(c.raw - c.above) > ONE_POINT:
+            return [caution("unit_sizes_differ", a=c.a.spoken, b=c.b.spoken)]
+    return []
+
+
+def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
+    far = [c for c in comparisons if c.far_from_raw]
+    if not far:
+        return []
+    turned = [c for c in far if c.reversed_by_adjustment]
+    worst = (turned or far)[0]
+    if not worst.yes_no:
+        return [caution("raw_against_adjusted", "turned", a=worst.a.spoken, b=worst.b.spoken, serious=True)]
+    raw, adjusted = points(worst.raw, True), points(worst.above, True)
+    return [
+        caution(
+            "raw_against_adjusted", a=worst.a.spoken, b=worst.b.spoken, raw=raw, adjusted=adjusted, serious=bool(turned)
+        )
+    ]
+
+
+def _no_estimate(comparisons: list[Comparison], kind: Kind) -> list[Caution]:
+    tested = [c.difference for c in comparisons if c.p is not None]
+    if any(d.estimate is None for d in tested):
+        return [caution("no_ratio")]
+    tied = kind.scale is Scale.LENGTH and any(d.interval is None for d in tested)
+    return [caution("no_interval")] if tied else []
+
+
+def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationTest) -> list[Caution]:
+    rooted, stuck = observations.rooted.sum(), observations.stuck.sum()
+    if test.p is None or test.p < 0.9999 or rooted not in (0, stuck):
+        return []
+    did = phrase(f"did/{kind.response}")
+    what = tell("none {did} in any arm", did=did) if rooted == 0 else tell("all {did} in every arm", did=did)
+    return [caution("nothing_varies", what=what, serious=True)]
+
+
+def _at_the_ends(observations: Observations, kind: Kind) -> list[Caution]:
+    """None or all of an arm: the exact bound, by the things that were drawn and not by the cuttings in them.
+
+    Where an arm has unknown outcomes the bound is of the known alone, and says so.
+    """
+    found = []
+    arms = len(observations.arms)
+    rooted, stuck = observations.rooted.sum(axis=0).tolist(), observations.stuck.sum(axis=0).tolist()
+    counted = np.bincount(layout_of(observations).replicates.arm, minlength=arms).tolist()
+    unknown = observations.left_out.sum(axis=0).tolist()
+    what = layout_of(observations).replicates_are
+    for name, k, n, units, out in zip(observations.spoken, rooted, stuck, counted, unknown, strict=True):
+        bound = bound_of_none(units)
+        if bound is None or units < 2 or k not in (0, n):
+            continue
+        limit = (
+            tell("below {bound:.0f} %", bound=100 * bound)
+            if k == 0
+            else tell("above {bound:.0f} %", bound=100 * (1 - bound))
+        )
+        found.append(
+            caution(
+                "none_or_all",
+                arm=name,
+                which=word("none") if k == 0 else word("all"),
+                n=n,
+                did=phrase(f"did/{kind.response}"),
+                inside=tell(" in {units} {what}", units=units, what=what) if units < n else "",
+                limit=limit,
+                but=tell(", but {out} more {out:~is|are} unknown", out=out) if out else "",
+            )
+        )
+    return found
+
+
+def _questioned(observations: Observations, response: Response) -> list[Caution]:
+    rows = [row for row in observations.rows if row.questioned]
+    if not rows:
+        return []
+    where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (tell(" and more") if len(rows) > 6 else "")
+    lines = tell(" ({n:~line|lines} {where})", n=len(rows), where=where) if where else ""
+    did = kind_of(response).did
+    return [caution("state_against_rooted", n=len(rows), lines=lines, did=did, state=rows[0].state, serious=True)]
+
+
+def _earlier_roots(observations: Observations) -> list[Caution]:
+    """Cuttings that had roots when they were stuck, by arm."""
+    starts = {row.start for row in observations.rows}
+    rooted = {start for start in starts if any(name == EARLIER_ROOTS and cell != "0" for name, cell in start)}
+    had = [row for row in observations.rows if row.start in rooted] if rooted else []
+    if not had:
+        return []
+    by_arm = {arm: sum(row.levels == arm for row in had) for arm in observations.arms}
+    parts = ", ".join(
+        tell("{n} of {name}", n=n, name=name) for name, n in zip(observations.spoken, by_arm.values(), strict=True) if n
+    )
+    unknown = sum(not row.known for row in had)
+    return [caution("earlier_roots", n=len(had), parts=parts, unknown=unknown)]
+
+
+def _nothing_known(observations: Observations) -> list[Caution]:
+    return [
+        caution(
+            "nothing_known", arm=observations.spoken[arm], out=int(observations.left_out[:, arm].sum()), serious=True
+        )
+        for arm in observations.unknown_arms
+    ]
+
+
+def _left_out(observations: Observations, response: Response) -> list[Caution]:
+    out, share = observations.left_out.sum(axis=0), observations.share_left_out
+    if out.sum() == 0:
+        return []
+    worst = int(share.argmax())
+    many = bool(share.max() > LEFT_OUT_SHARE)
+    parts = ", ".join(
+        tell("{n} from {name}", n=n, name=name) for name, n in zip(observations.spoken, out.tolist(), strict=True) if n
+    )
+    tail = phrase("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.spoken[worst]) if many else ""
+    return [
+        caution("left_out", out=int(out.sum()), parts=parts, many=tail, serious=many and kind_of(response).ends is None)
+    ]
+
+
+def _not_stuck(observations: Observations) -> list[Caution]:
+    empty = observations.not_stuck
+    planned = empty + observations.stuck.sum(axis=0) + observations.left_out.sum(axis=0)
+    share = empty / np.maximum(1, planned)
+    if share.max() - share.min() <= NOT_STUCK_UNEVEN:
+        return []
+    parts = ", ".join(
+        tell("{n} of {m} of {name}", n=n, m=m, name=name)
+        for name, n, m in zip(observations.spoken, empty.tolist(), planned.tolist(), strict=True)
+    )
+    return [caution("not_stuck_uneven", parts=parts)]
+
+
+def _described_only(observations: Observations, kind: Kind) -> list[Caution]:
+    worst = int(observations.share_left_out.argmax())
+    share = float(observations.share_left_out[worst])
+    if share <= kind.described_beyond:
+        return []
+    out = int(observations.left_out[:, worst].sum())
+    stuck = out + int(observations.stuck[:, worst].sum())
+    arm = observations.spoken[worst]
+    return [
+        caution(
+            "described_only", response=kind.heading, out=out, stuck=stuck, arm=arm, share=percent(share, stuck), serious=True
+        )
+    ]  # fmt: skip
+
+
+def _ranges(comparisons: list[Comparison]) -> list[Caution]:
+    """The first pair whose verdict hangs on its unknown outcomes, once."""
+    for c in comparisons:
+        if c.range is not None and not c.range.holds and (c.verdict.clear or c.verdict.alike):
+            return [
+                caution(
+                    "range_changes_verdict",
+                    "direction" if c.range.verdict_low is c.range.verdict_high else "",
+                    serious=True,
+                    a=c.a.spoken,
+                    b=c.b.spoken,
+                    out=c.range.unknown,
+                    low=c.range.verdict_low.value,
+                    high=c.range.verdict_high.value,
+                )
+            ]
+    return []
+
+
+def _lacking(observations: Observations) -> list[Caution]:
+    lacking = layout_of(observations).lacking()
+    missing = [
+        tell(
+            "{block} lacks {spoken}",
+            block=spoken_level("block", observations.blocks[block]),
+            spoken=observations.spoken[arm],
+        )
+        for block, arm in lacking
+    ]
+    more = [tell("{n} more", n=len(missing) - 4)] if len(missing) > 4 else []
+    return [caution("block_lacks_arm", missing="; ".join([*missing[:4], *more]))] if missing else []
+
+
+def _interactions(terms: list[TermResult]) -> list[Caution]:
+    for term in terms:
+        if len(term.factors) > 1 and term.p is not None and term.p < INTERACTION:
+            first, *others = term.factors
+            return [caution("interaction", first=first, second=listed(others), p=f"{term.p:.2g}")]
+    return []
+
+
+def _overall_and_pairs(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
+    """The overall test and the pairs answer different questions; where they differ, why."""
+    judged = [c for c in comparisons if c.p_adjusted is not None]
+    if test.p is None or len(judged) < 2:
+        return []
+    clear = any(c.p_adjusted is not None and c.p_adjusted < alpha for c in judged)
+    if clear == (test.p < alpha):
+        return []
+    overall, variant = p_value(test.p), "reverse" if clear else ""
+    return [caution("overall_without_pair", variant, overall=overall, n=len(judged))]
+
+
+def _interval_and_p(alpha: float, comparisons: list[Comparison]) -> list[Caution]:
+    """The interval shown holds no difference and p is clear, or the reverse: once, with the reason."""
+    for c in comparisons:
+        interval = c.difference.interval
+        if interval is None or c.p_adjusted is None or c.p is None:
+            continue
+        outside = not interval.low <= c.nothing <= interval.high
+        if outside == (c.p_adjusted < alpha):
+            continue
+        family = outside and c.p < alpha
+        why = phrase("why/family", n=len(comparisons)) if family else phrase("why/discrete")
+        return [caution("interval_against_p", a=c.a.spoken, b=c.b.spoken, why=why)]
+    return []
+
+
+def _disagreement(alpha: float, test: RandomisationTest, model: ModelTest) -> list[Caution]:
+    if test.p is None or model.p is None or (test.p < alpha) == (model.p < alpha):
+        return []
+    p, model_p = _apart(test.p, model.p)
+    return [caution("judges_disagree", p=p, model=_named(model.name), model_p=model_p, alpha=f"{alpha:g}")]
+
+
+def _named(model: str) -> str:
+    """``logistic model``; a name that says it is one stays."""
+    return shown(model) if "model" in model else tell("{name} model", name=model)
+
+
+def _apart(p: float, q: float) -> tuple[str, str]:
+    """Both with as many figures as it takes to see that they differ, two at least."""
+    for digits in range(2, 6):
+        if f"{p:.{digits}g}" != f"{q:.{digits}g}":
+            return f"{p:.{digits}g}", f"{q:.{digits}g}"
+    return f"{p:.6g}", f"{q:.6g}"
+
+
+def _models(test: RandomisationTest, model: ModelTest, models: list[ModelTest]) -> list[Caution]:
+    lost = [m.name for m in [model, *models] if m.p is None and m.name != "no model"]
+    found = []
+    if (lost and test.p is not None) or any(m.p is None and m.name != "no model" for m in models):
+        found.append(caution("model_not_finite", model=_named(lost[0])))
+    if model.name == "Poisson":
+        found.append(caution("no_overdispersion"))
+    return found

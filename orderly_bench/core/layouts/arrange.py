@@ -1,0 +1,125 @@
+"""Rows arranged for analysis, held to what their groups must be."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import replace
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.table import JOINER, Observations, Row, natural_key
+
+#: Pairs named one by one.
+MOST_NAMED = 6
+
+
+def arrange(
+    factors: Sequence[str], rows: Sequence[Row], least_arms: int = 2, questions: Sequence[Caution] = ()
+) -> Observations:
+    """Arrange rows into observations and check that the groups make sense.
+
+    Raises
+    ------
+    UnusableData
+        No rows, one arm, no examined cutting at all, in a square an arm without one, a group given for some rows only, a unit in
+        two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
+    """
+    if not rows:
+        raise UnusableData(tell("there are no cuttings"), tell("Each cutting has one row"))
+    rows, alone = _without_lone_partners(rows)
+    arms = sorted({row.levels for row in rows}, key=lambda arm: tuple(natural_key(level) for level in arm))
+    if len(arms) < least_arms:
+        raise UnusableData(
+            tell("all cuttings are in one arm ({names})", names=JOINER.join(arms[0])),
+            tell("A comparison needs two arms; check what was varied"),
+            column=",".join(factors),
+        )
+    if least_arms > 1:
+        _refuse_one_level(factors, arms)
+    if rows[0].wave is not None and rows[0].row is None and not _carried_by_waves(rows):
+        rows = [replace(row, wave=None, block=_inside(row), in_wave=True) for row in rows]
+    if rows[0].row is not None:
+        rows = [replace(row, unit=f"{row.row} / {row.column}") for row in rows]  # a cell is a unit
+    strata = {row.pair or row.block for row in rows} - {None}
+    blocks = sorted((s for s in strata if s is not None), key=natural_key)
+    for row in rows:
+        if blocks and (row.pair or row.block) is None:
+            raise UnusableData(
+                tell("no block is given"), tell("Fill the block for every cutting"), row=row.line or None
+            )
+    seen = {row.levels for row in rows if row.known}
+    square = rows[0].row is not None
+    if len(seen) < (len(arms) if square else 1):
+        unknown = next(arm for arm in arms if arm not in seen)
+        raise UnusableData(
+            tell("arm {names} has no cutting with a known outcome", names=JOINER.join(unknown)),
+            tell("Score it, or compare the other arms without it"),
+        )
+    _check_units(rows)
+    made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows), (*questions, *alone))
+    misfit = layout_of(made).misfit()
+    if misfit is not None:
+        raise misfit
+    return made
+
+
+def _refuse_one_level(factors: Sequence[str], arms: list[tuple[str, ...]]) -> None:
+    """Of several factors, one that is the same in every arm is none."""
+    for f, factor in enumerate(factors):
+        if len(factors) > 1 and len({arm[f] for arm in arms}) == 1:
+            raise UnusableData(
+                tell("factor {factor} has one level only ({level})", factor=factor, level=arms[0][f]),
+                tell("Leave it out of the factors; it is the same in every arm"),
+                column=factor,
+            )
+
+
+def _without_lone_partners(rows: Sequence[Row]) -> tuple[Sequence[Row], list[Caution]]:
+    """A pair of which one cutting stands in the table says nothing: set aside, unless no pair is whole."""
+    if rows[0].pair is None:
+        return rows, []
+    times = Counter(row.pair for row in rows)
+    lone = sorted((str(pair) for pair, n in times.items() if n == 1), key=natural_key)
+    if not lone or len(lone) == len(times):
+        return rows, []
+    more = f" … ({len(lone)})" if len(lone) > MOST_NAMED else ""
+    found = caution("lone_partner", n=len(lone), names=", ".join(lone[:MOST_NAMED]) + more)
+    return [row for row in rows if times[row.pair] > 1], [found]
+
+
+def _carried_by_waves(rows: Sequence[Row]) -> bool:
+    """Whether whole waves carry the levels of some factor. Where none does, waves are blocks: every arm was drawn inside them."""
+    waves: dict[str | None, set[tuple[str, ...]]] = {}
+    for row in rows:
+        waves.setdefault(row.wave, set()).add(row.levels)
+    return any(
+        len({row.levels[factor] for row in rows}) > 1
+        and all(len({levels[factor] for levels in held}) == 1 for held in waves.values())
+        for factor in range(len(rows[0].levels))
+    )
+
+
+def _inside(row: Row) -> str:
+    return " ".join(name for name in (row.wave, row.block) if name)
+
+
+def _check_units(rows: Sequence[Row]) -> None:
+    home: dict[str, Row] = {}
+    for row in rows:
+        if row.unit is None:
+            continue
+        first = home.setdefault(row.unit, row)
+        for what, here, there in (
+            ("arms", row.levels, first.levels), ("blocks", row.block, first.block), ("whole plots", row.whole_plot, first.whole_plot),
+            ("rows", row.row, first.row), ("columns", row.column, first.column), ("waves", row.wave, first.wave),
+        ):  # fmt: skip
+            if here != there:
+                raise UnusableData(
+                    tell("unit {unit} stands in two {what}", unit=row.unit, what=what),
+                    tell("Give each unit its own name, and one place"),
+                    row=row.line or None,
+                )

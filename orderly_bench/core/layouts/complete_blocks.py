@@ -1,0 +1,31 @@
+"""Randomised complete blocks: units shuffled inside blocks that hold every arm."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orderly_bench.core.layouts.strata import Strata
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.methods import classical, conditional_logistic
+from orderly_bench.core.methods.classical import Classical
+from orderly_bench.core.methods.logistic import ModelTest
+from orderly_bench.core.methods.randomisation import RandomisationTest
+
+
+class CompleteBlocks(Strata):
+    """Strata are blocks."""
+
+    name = word("randomised complete blocks")
+
+    @property
+    def where(self) -> str:
+        """Inside its blocks."""
+        return tell("within its {n} {strata_are}", n=len(self.o.blocks), strata_are=self.strata_are)
+
+    def model_of_counts(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
+        """Conditional logistic, strata as they are."""
+        return conditional_logistic.likelihood_ratio(smaller[:, 1:], larger[:, 1:], self.o.rooted, self.o.stuck)
+
+    def textbook(self, test: RandomisationTest) -> dict[str, Classical]:
+        """Cochran-Mantel-Haenszel."""
+        return {} if self.o.clustered else {"cmh": classical.cmh(self.o.rooted, self.o.stuck)}

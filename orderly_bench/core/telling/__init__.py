@@ -1,0 +1,1 @@
+"""Sentences and working: what was judged, in words."""

@@ -1,0 +1,374 @@
+"""The reading of an analysis: the headline, its strength, and what stands beside it. Its words are in the catalogue."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.judgement.analysis import Analysis, TermResult, led_by_factor
+from orderly_bench.core.judgement.comparisons import OVER_DAYS, Comparison, Side, turned
+from orderly_bench.core.judgement.doubts_of_pairs import each_stratum, sides_of, which_points_where, why_hurdled
+from orderly_bench.core.judgement.pairs import side
+from orderly_bench.core.judgement.strength import Graded, grade
+from orderly_bench.core.judgement.verdict import Verdict
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.messages.numbers import known_of, listed, points, size
+from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.observations.table import PROPERTIES
+from orderly_bench.core.responses.kind import Kind
+from orderly_bench.core.responses.outcomes_of import outcomes_of
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.wording import interval_words, margin_words
+from orderly_bench.core.vocabulary import Strength
+
+#: Places with a word of their own.
+NAMED_PLACES = 3
+#: An adjusted rate this far below 0 or above 1 is a linear fit's, not a rate.
+NO_RATE = 1e-9
+#: Strongest first.
+ORDER = (Strength.SHOWN, Strength.SHOWN_ALIKE, Strength.SUGGESTED, Strength.CANNOT_TELL)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One comparison of the headline family, in words.
+
+    ``about`` is the factor, or ``arms``; ``sentence`` the counts; ``grade`` verdict, size and margin.
+    """
+
+    about: str
+    comparison: Comparison
+    sentence: str
+    grade: str
+    graded: Graded
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What the first screen says.
+
+    ``codes`` are what keeps the strength of the headline from being higher, ``reasons`` the same in words.
+    """
+
+    findings: list[Finding]
+    strength: Strength
+    codes: tuple[str, ...]
+    reasons: list[str]
+    by_factor: bool
+    counts: str = ""
+    departures: tuple[str, ...] = ()
+
+    @property
+    def grade(self) -> str:
+        """Verdict, size and margin of the headline; blank for a look."""
+        return self.findings[0].grade if self.findings else ""
+
+    @property
+    def headline(self) -> str:
+        """The verdict in one sentence, departures from the plan last; of a look its counts."""
+        if not self.findings:
+            return self.counts
+        head = self.findings[0]
+        said = head.comparison.verdict is not Verdict.NOT_SETTLED and head.graded.strength is not Strength.CANNOT_TELL
+        if not self.departures or not said:
+            return head.sentence
+        return head.sentence + " " + say("not_as_planned", what="; ".join(self.departures))
+
+
+def counts_of(one: Side) -> str:
+    """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 (n 20)``."""
+    if one.mean is None:
+        return known_of(one.rooted, one.stuck, one.unknown)
+    unknown = tell("; {unknown} unknown", unknown=one.unknown) if one.unknown else ""
+    rooted = tell(", {k} rooted", k=one.rooted) if one.average == OVER_DAYS else ""
+    return f"{shown(one.average)} {size(one.mean)} (n {one.stuck}{rooted}{unknown})"
+
+
+def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
+    """Both sides as counted, worded no stronger than the verdict and its strength. Expects the higher side first."""
+    kind = kind_of(analysis.settings.response)
+    a, b = comparison.a.spoken, comparison.b.spoken
+    counts = tell("{first} against {second}", first=counts_of(comparison.a), second=counts_of(comparison.b))
+    names = {"a": a, "b": b, "counts": counts}
+    if graded.strength is Strength.CANNOT_TELL:
+        return _untold(comparison, graded, kind, names, analysis)
+    if comparison.verdict.alike:
+        return _alike(comparison, kind, analysis, names) + _of_these_pieces(comparison, analysis)
+    more = phrase(f"more/{kind.response}", a=a, b=b)
+    if "aliased_with_interaction" in graded.codes:
+        more += phrase("if_separate")
+    together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
+    together += _of_these_pieces(comparison, analysis)
+    if not parted(comparison, analysis) or comparison.adjusted is None:
+        return say("clear", more=more, counts=counts) + together
+    where = phrase(f"adjusted/{comparison.adjusts_for or 'place'}")
+    if kind.yes_no:
+        return _adjusted(comparison.adjusted, comparison.difference.estimate or 0.0, more, counts, where) + together
+    return say("clear/means", more=more, values=_values(comparison, kind), where=where, counts=counts) + together
+
+
+#: Rates adjusted part from the counts by more than this.
+ONE_POINT = 0.01
+#: Other values by more than this share of the margin, or of the value without one.
+OF_MARGIN, OF_VALUE = 0.1, 0.05
+
+
+def parted(comparison: Comparison, analysis: Analysis) -> bool:
+    """Whether the adjusted values are not those counted, so that both are given."""
+    raw = [side.rate if side.mean is None else side.mean for side in (comparison.a, comparison.b)]
+    if comparison.adjusted is None or raw[0] is None or raw[1] is None:
+        return False
+    apart = max(abs(x - y) for x, y in zip(comparison.adjusted, (raw[0], raw[1]), strict=True))
+    gap, counted = comparison.apart_as_adjusted, comparison.raw
+    if gap is not None and counted is not None and gap * counted < 0:
+        return True
+    if comparison.yes_no:
+        estimate = comparison.difference.estimate
+        away = 0.0 if estimate is None or counted is None else abs(estimate - counted)
+        return max(apart, away) > ONE_POINT + 1e-9
+    margin, kind = analysis.settings.margin, kind_of(analysis.settings.response)
+    if margin is not None and kind.margin_of_values:
+        return apart > OF_MARGIN * margin
+    return any(
+        abs(x - y) > OF_VALUE * abs(y) + 1e-12 for x, y in zip(comparison.adjusted, (raw[0], raw[1]), strict=True)
+    )
+
+
+def _values(comparison: Comparison, kind: Kind) -> str:
+    """Both adjusted values."""
+    first, second = comparison.adjusted or (0.0, 0.0)
+    if kind.yes_no:
+        return tell("{first} against {second}", first=f"{100 * first:.0f} %", second=f"{100 * second:.0f} %")
+    return tell("{first} against {second}", first=size(first), second=size(second))
+
+
+def _adjusted(rates: tuple[float, float], estimate: float, more: str, counts: str, where: str) -> str:
+    """Percent of the adjusted rates, whose difference is the estimate also as rounded; a linear fit beyond 0 or 100 % is no rate."""
+    first, second = (100 * rate for rate in rates)
+    places = 0 if round(first) - round(second) == round(100 * estimate) else 1
+    size = f"{100 * estimate:.{places}f}"
+    if not -NO_RATE <= min(rates) <= max(rates) <= 1 + NO_RATE:
+        return say("clear/adjusted_beyond", more=more, size=size, where=where, counts=counts)
+    said = tell("{first} against {second}", first=f"{abs(first):.{places}f} %", second=f"{abs(second):.{places}f} %")
+    return say("clear/adjusted", more=more, size=size, rates=said, where=where, counts=counts)
+
+
+def _untold(comparison: Comparison, graded: Graded, kind: Kind, names: dict[str, str], analysis: Analysis) -> str:
+    if "range_changes_verdict" in graded.codes:
+        return say("range", **names)
+    why = {
+        "one_unit": "one_unit",
+        "season_not_waves": "season",
+        "waves_not_replicated": "waves",
+        "described_only": "described",
+        "block_is_arm": "blocks",
+        "looked_on_different_days": "days",
+        "not_joined": "not_joined",
+    }
+    code = next((why[c] for c in graded.codes if c in why), "")
+    if "direction_differs" in graded.codes:
+        return say("no_comparison", why=say("why/direction_differs", parts=which_points_where(comparison)), **names)
+    reversal = comparison.reversal
+    if "reverses" in graded.codes and reversal is not None:
+        up, down = sides_of(reversal)
+        return say("no_comparison", why=say("why/reverses", up=up, down=down, **names), **names)
+    code = code or ("nothing_drawn" if comparison.p is None else "")
+    if code == "described" and max(comparison.a.share_unknown, comparison.b.share_unknown) <= kind.described_beyond:
+        code = "described_elsewhere"
+    if not code:
+        return _not_settled(comparison, kind, names, analysis)
+    o = analysis.observations
+    times = [o.factors[f] for f in layout_of(o).not_drawn]
+    return say("no_comparison", why=say(f"why/{code}", factors=listed(times), n=len(times)), **names)
+
+
+def _not_settled(comparison: Comparison, kind: Kind, names: dict[str, str], analysis: Analysis) -> str:
+    """With what would have been called the same, had it held everywhere; adjusted values where they part from the counts."""
+    varying = next((one for one in comparison.varies or () if one.ends_the_same), None)
+    if varying is not None:
+        return say("not_settled/varies", what=varying.name, each=each_stratum(varying, kind), **names)
+    if comparison.hurdle_held and comparison.hurdle is not None:
+        return say("not_settled/hurdle", rooted=why_hurdled(comparison, comparison.alpha), **names)
+    if parted(comparison, analysis):
+        where = phrase(f"adjusted/{comparison.adjusts_for or 'place'}")
+        return say("not_settled/adjusted", values=_values(comparison, kind), where=where, **names)
+    return say("not_settled", **names)
+
+
+def _alike(comparison: Comparison, kind: Kind, analysis: Analysis, names: dict[str, str]) -> str:
+    margin = analysis.settings.margin
+    values = {
+        **names,
+        "interval": interval_words(comparison.same, kind) if comparison.same else "interval",
+        "margin": "" if margin is None else margin_words(margin, kind),
+    }
+    a, b = comparison.a, comparison.b
+    if kind.yes_no and a.rooted + b.rooted in (0, a.stuck + b.stuck):
+        key = "alike/none" if a.rooted + b.rooted == 0 else "alike/all"
+        return say(key, did=phrase(f"did/{kind.response}"), **values)
+    return say("alike", alike=phrase(f"same/{kind.response}", **names), **values)
+
+
+def differing(comparison: Comparison, analysis: Analysis) -> list[str]:
+    """The factors in which the two sides differ: arms by their levels, levels by the factor that has both."""
+    o = analysis.observations
+    if comparison.factor is not None:
+        return [o.factors[comparison.factor]]
+    first, second = (o.arms[side.index] for side in (comparison.a, comparison.b))
+    return [f for f, one, other in zip(o.factors, first, second, strict=True) if one != other]
+
+
+def _of_these_pieces(comparison: Comparison, analysis: Analysis) -> str:
+    """What is a property of the pieces was not assigned: the sentence speaks of these pieces."""
+    known = {name.casefold() for name in analysis.settings.properties} | PROPERTIES
+    own = [f for f in differing(comparison, analysis) if f.casefold().replace("_", " ") in known]
+    return " " + say("of_these_pieces", factors=listed(own), n=len(own)) if own else ""
+
+
+def _changed_together(comparison: Comparison, analysis: Analysis) -> str:
+    """The factors in which two arms differ, for a pair of whole arms."""
+    factors = differing(comparison, analysis)
+    return " " + say("together", factors=listed(factors)) if len(factors) > 1 else ""
+
+
+def grade_for(comparison: Comparison, analysis: Analysis) -> str:
+    """Verdict, estimate with interval, margin, and for *not settled* what could settle it."""
+    kind, margin = kind_of(analysis.settings.response), analysis.settings.margin
+    d = comparison.difference
+    if d.estimate is None:
+        return say("grade/none", verdict=comparison.verdict.value)
+    far = _size_words(comparison, kind)
+    deciding = comparison.same if comparison.verdict is Verdict.SAME and comparison.same else d.interval
+    span = interval_words(deciding, kind) if deciding else tell("no interval")
+    said = {"verdict": comparison.verdict.value, "far": far, "span": span}
+    text = say("grade/no_margin", **said) if margin is None else say("grade", **said, margin=margin_words(margin, kind))
+    if comparison.more_units is not None:
+        text += " " + say("more_units", n=comparison.more_units)
+    family = "/family" if len(analysis.comparisons) > 1 else ""
+    if comparison.more_units_margin:
+        text += " " + say(f"more_units_margin{family}", n=comparison.more_units_margin)
+    if comparison.smallest_gap is not None:
+        text += " " + say(f"smallest_gap{family}", gap=points(comparison.smallest_gap))
+    return text
+
+
+def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
+    """Whether the first side is not worse than the second by more than the margin; blank where that was not asked."""
+    found, margin = comparison.not_worse, analysis.settings.margin
+    if found is None or margin is None:
+        return ""
+    kind = kind_of(analysis.settings.response)
+    limit = tell("{points} points", points=points(found.limit, True)) if kind.yes_no else size(found.limit)
+    names = {"a": comparison.a.spoken, "b": comparison.b.spoken, "margin": margin_words(margin, kind), "limit": limit}
+    return say("not_worse/holds" if found.holds else "not_worse/open", **names)
+
+
+def _size_words(comparison: Comparison, kind: Kind) -> str:
+    estimate = comparison.difference.estimate or 0.0
+    if kind.yes_no:
+        return phrase("size/more", points=points(estimate)) if estimate > 0 else phrase("size/none")
+    return phrase("size/scale", scale=kind.scale.value, size=size(estimate))
+
+
+def _main_effects(analysis: Analysis) -> list[TermResult]:
+    return [term for term in analysis.terms if len(term.factors) == 1]
+
+
+def read(
+    analysis: Analysis, departures: list[str] | None = None, other_cautions: list[Caution] | None = None
+) -> Reading:
+    """Put an analysis in words.
+
+    Parameters
+    ----------
+    analysis : Analysis
+    departures : list of str
+        Ways in which the plan was not followed; any of them makes a clear verdict *suggested*.
+    other_cautions : list of Caution
+        Doubts from the log: incidents, visibility, days.
+    """
+    if analysis.settings.look:
+        return Reading(
+            [], Strength.CANNOT_TELL, ("look",), [tell("a look has no verdict")], False, look_words(analysis)
+        )
+    cautions = [*analysis.cautions, *(other_cautions or [])]
+    broken = tuple(departures or ())
+    told = [term for term in _main_effects(analysis) if term.contrasts]
+    by_factor = led_by_factor(analysis.observations, analysis.settings, told)
+    chosen = (
+        [(t.name, c) for t in told for c in t.contrasts] if by_factor else [("arms", c) for c in analysis.comparisons]
+    )
+    findings = [_finding(about, c, analysis, cautions, bool(broken)) for about, c in chosen]
+    findings.sort(key=_order)
+    if not findings:
+        counts = say("no_other_known", counts=_counts(analysis))
+        return Reading([], Strength.CANNOT_TELL, ("nothing_known",), [tell("one arm alone is known")], False, counts)
+    head = findings[0].graded if findings else Graded(Strength.CANNOT_TELL, ("not_settled",))
+    return Reading(findings, head.strength, head.codes, _in_words(head, cautions, broken), by_factor, "", broken)
+
+
+def _finding(about: str, comparison: Comparison, analysis: Analysis, cautions: list[Caution], broken: bool) -> Finding:
+    best = turned(comparison)
+    graded = grade(best, cautions, broken)
+    return Finding(about, best, sentence_for(best, graded, analysis), grade_for(best, analysis), graded)
+
+
+def _order(finding: Finding) -> tuple[int, int, float]:
+    c = finding.comparison
+    p = 1.0 if c.p_adjusted is None else c.p_adjusted
+    return ORDER.index(finding.graded.strength), list(Verdict).index(c.verdict), p
+
+
+def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]) -> list[str]:
+    """Why the strength is not higher; of what is shown, that it was planned."""
+    if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
+        return [
+            tell("clear, as planned") if head.strength is Strength.SHOWN else tell("practically the same, as planned")
+        ]
+    said = list(departures) if "departure" in head.codes else []
+    said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
+    return said or [tell("not settled")]
+
+
+def look_words(analysis: Analysis) -> str:
+    """The counts of a look, arm by arm."""
+    return say("look", counts=_counts(analysis))
+
+
+def _counts(analysis: Analysis) -> str:
+    seen = outcomes_of(analysis.observations, analysis.settings.response)
+    sides = [side(seen, arm) for arm in range(len(seen.o.arms))]
+    counts = [f"{one.spoken} {counts_of(one)}" for one in sides]
+    counts += [f"{arm.name} {known_of(0, 0, arm.left_out)}" for arm in analysis.arms if not arm.stuck]
+    return "; ".join(counts)
+
+
+@dataclass(frozen=True)
+class PredictionResult:
+    """A prediction held against the outcome: predicted order, observed order, where the first came in."""
+
+    predicted: list[str]
+    observed: list[str]
+    place_of_first: int
+    sentence: str
+
+
+def hold_prediction(predicted: list[str], rates: dict[str, float], short: dict[str, str]) -> PredictionResult:
+    """Where the predicted best came in; ties take the best place they share.
+
+    Parameters
+    ----------
+    predicted : list of str
+        Arm names, best first.
+    rates : dict of str to float
+    short : dict of str to str
+        How to call each arm in the sentence.
+    """
+    observed = sorted(rates, key=lambda name: -rates[name])
+    first = predicted[0]
+    place = 1 + sum(1 for rate in rates.values() if rate > rates[first] + 1e-12)
+    came = phrase(f"place/{place}") if place <= NAMED_PLACES else phrase("place", n=str(place))
+    tied = sum(1 for rate in rates.values() if abs(rate - rates[first]) <= 1e-12) > 1
+    sentence = say("predicted/joint" if tied else "predicted", arm=short[first], place=came)
+    return PredictionResult(predicted, observed, place, sentence)

@@ -1,0 +1,92 @@
+"""One arm alone: how many rooted, and how sure that is. Nothing is compared."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.judgement.analysis import Settings
+from orderly_bench.core.judgement.arms import ArmResult, arm_results
+from orderly_bench.core.judgement.comparisons import Side
+from orderly_bench.core.judgement.doubts import doubts_about_counts
+from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.methods.rates import bound_of_none
+from orderly_bench.core.observations.table import Observations
+from orderly_bench.core.responses.kind import Kind, Response
+from orderly_bench.core.responses.outcomes_of import outcomes_of
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.headline import counts_of
+from orderly_bench.core.telling.wording import interval_words
+
+
+@dataclass(frozen=True)
+class OneRate:
+    """A rate.
+
+    Attributes
+    ----------
+    units : int
+        What the interval goes by: units where several cuttings share one.
+    bound : dict or None
+        ``side`` (above or below) and ``value``, one-sided 95 %, when all or none did.
+    """
+
+    response: Response
+    arm: ArmResult
+    units: int
+    bound: dict[str, object] | None
+    cautions: list[Caution]
+    sentence: str
+
+
+def one_rate(observations: Observations, settings: Settings) -> OneRate:
+    """The rate of the only arm.
+
+    Raises
+    ------
+    UnusableData
+        More than one arm: a rate compares nothing.
+    InvalidInput
+        A response that is no yes or no.
+    """
+    kind = kind_of(settings.response)
+    if not kind.yes_no:
+        raise InvalidInput(
+            "response", tell("a rate is of a yes or no: rooted, fit_to_pot_on or alive"), settings.response
+        )
+    if len(observations.arms) > 1:
+        raise UnusableData(
+            tell("there are {n} arms, and a rate is of one", n=len(observations.arms)),
+            tell("Leave the flag out to compare them, or give a file of one arm"),
+        )
+    exact = settings.interval == "clopper-pearson"
+    arm = arm_results(outcomes_of(observations, settings.response), 1 - settings.alpha, exact)[0]
+    units = int(np.bincount(layout_of(observations).replicates.arm, minlength=1)[0])
+    bound = _bound(arm, units)
+    cautions = doubts_about_counts(observations, settings.response)
+    return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind))
+
+
+def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:
+    value = bound_of_none(units)
+    if value is None or units < 2 or arm.rooted not in (0, arm.stuck):
+        return None
+    return {"side": "below", "value": value} if arm.rooted == 0 else {"side": "above", "value": 1 - value}
+
+
+def _sentence(arm: ArmResult, bound: dict[str, object] | None, kind: Kind) -> str:
+    said = {
+        "counts": counts_of(Side(arm.name, arm.rooted, arm.stuck, arm.left_out)),
+        "did": phrase(f"did/{kind.response}"),
+    }
+    if bound is not None:
+        text = word("below {bound:.0f} %") if bound["side"] == "below" else word("above {bound:.0f} %")
+        return say("rate/bound", **said, limit=tell(text, bound=100 * float(str(bound["value"]))))
+    if arm.interval is None:
+        return say("rate/one_unit", **said)
+    return say("rate", **said, interval=interval_words(arm.interval, kind))
