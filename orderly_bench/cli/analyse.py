@@ -8,19 +8,15 @@ import sys
 from pathlib import Path
 
 from orderly_bench.cli.as_json import as_dict, rate_as_dict
-from orderly_bench.core.design.stick_for import StickFor, for_batches
+from orderly_bench.cli.numbers import number
+from orderly_bench.cli.readable import readable
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
-from orderly_bench.core.judgement.analysis import Analysis, Settings, TermResult, analyse
-from orderly_bench.core.judgement.arms import ArmResult
-from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
 from orderly_bench.core.judgement.more_units import with_more_units
-from orderly_bench.core.messages.numbers import of, p_value, points, signs, size, span
-from orderly_bench.core.messages.words import capital, shown, tell
-from orderly_bench.core.responses.added import Classed
+from orderly_bench.core.messages.say import say
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.telling.headline import read
-from orderly_bench.core.telling.one_rate import OneRate, one_rate
+from orderly_bench.core.telling.one_rate import one_rate
 from orderly_bench.core.telling.working import show_working
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
@@ -43,9 +39,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--interval", choices=("wilson", "clopper-pearson"), default="wilson")
     parser.add_argument("--control", help=tell('the control arm: "medium=sand,hormone=none"'))
     parser.add_argument(
-        "--margin", type=float, help=tell("smallest difference that matters, in the unit of the estimate: 0.15")
+        "--margin", type=number, help=tell("smallest difference that matters, in the unit of the estimate: 0.15")
     )
-    parser.add_argument("--alpha", type=float, default=0.05)
+    parser.add_argument("--alpha", type=number, default=0.05)
     parser.add_argument("--draws", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--family", choices=("all", "control"), default="all")
@@ -72,6 +68,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument(
         "--more-units", action="store_true", help=tell("for what is not settled: how many more would find it (slower)")
+    )
+    parser.add_argument(
+        "--headline",
+        choices=("factors", "pairs"),
+        default="factors",
+        help=tell(
+            "what the sentence rests on where all factors can be told apart: their main effects, or pairs of arms"
+        ),
     )
     parser.add_argument("--json", action="store_true", help=tell("one JSON object per file, one per line"))
     parser.add_argument("--explain", action="store_true", help=tell("add how each number came about"))
@@ -104,15 +108,14 @@ def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, co
     observations = read_observations(_read(file), _factors(arguments), settings.response, columns, least)
     if arguments.rate:
         found = one_rate(observations, settings)
-        advised = _to_stick(arguments.want, found)
+        advised = found.to_stick(arguments.want, ASSURANCE) if arguments.want is not None else None
         if arguments.json:
             return _dumped(rate_as_dict(file, found, advised))
-        stick = (
-            tell(" Stick {stick} for {want}, 95 times in 100.", stick=advised.stick, want=arguments.want)
-            if advised
-            else ""
-        )
-        return f"{Path(file).name}: {found.sentence}{stick}\n"
+        text = f"{Path(file).name}: {found.sentence}"
+        if arguments.want is not None:
+            text += " " + (advised.sentence if advised else say("stick_for/none"))
+        doubts = [*found.cautions, *(advised.known.cautions if advised else [])]
+        return text + "\n" + "".join(f"  ! {doubt.text}\n" for doubt in doubts)
     analysis = analyse(observations, settings)
     if arguments.more_units:
         analysis = with_more_units(analysis)
@@ -194,109 +197,6 @@ def _settings(arguments: argparse.Namespace) -> Settings:
         dose=arguments.dose,
         look=arguments.look,
         max_t=arguments.max_t,
+        by_factor=arguments.headline == "factors",
         not_worse=arguments.not_worse_than,
     )
-
-
-def _to_stick(want: int | None, found: OneRate) -> StickFor | None:
-    """How many to stick for so many, the rate being no better known than one batch tells."""
-    return None if want is None else for_batches(want, [(found.arm.rooted, found.arm.stuck)], ASSURANCE)
-
-
-def readable(file: str, analysis: Analysis) -> str:
-    """The same as a table for people."""
-    binary = kind_of(analysis.settings.response).yes_no
-    lines = [
-        tell(
-            "{name}: {design}, {n:cutting|cuttings}",
-            name=Path(file).name,
-            design=analysis.design,
-            n=analysis.cuttings,
-        ),
-        "",
-    ]
-    width = max(len(arm.name) for arm in analysis.arms)
-    for arm in analysis.arms:
-        letters = signs(analysis.letters.get(arm.name, ""))
-        lines.append(f"  {arm.name:<{width}}  {_arm_words(arm, binary):<40} {letters}".rstrip())
-    reading = read(analysis)
-    lines += ["", f"  {reading.headline}", f"  {capital(reading.strength.value)}: {'; '.join(reading.reasons)}."]
-    if analysis.settings.look:
-        return "\n".join([*lines, *(f"  ! {caution.text}" for caution in analysis.cautions)]) + "\n"
-    lines += [
-        "",
-        tell("  overall: {of_draw}; {of_model}", of_draw=_of_draw(analysis), of_model=_of_model(analysis)),
-    ]
-    lines += [
-        tell(
-            "  {factor} as a dose: trend {p}; one slope in the {name} model: {model_p}",
-            factor=factor,
-            p=p_value(t.test.p),
-            name=t.model.name,
-            model_p=p_value(t.model.p),
-        )
-        for factor, t in analysis.trends.items()
-    ]
-    lines += [
-        f"  {tell(' by ').join(t.factors)}: {p_value(t.p)}" + ("" if t.p is None else f" ({_source(t)})")
-        for t in analysis.terms
-    ]
-    lines.append("")
-    for c in analysis.comparisons:
-        lines.append(
-            tell(
-                "  {name} against {name2}: {effect_words}, {p}, Holm {model_p}: {value}",
-                name=c.a.spoken,
-                name2=c.b.spoken,
-                effect_words=_effect_words(c, binary),
-                p=p_value(c.p),
-                model_p=p_value(c.p_adjusted),
-                value=shown(c.verdict.value),
-            )
-        )
-    lines += [f"  ! {caution.text}" for caution in analysis.cautions]
-    return "\n".join(lines) + "\n"
-
-
-def _of_draw(analysis: Analysis) -> str:
-    p = p_value(analysis.test.p)
-    if analysis.test.p is None:
-        return p
-    return f"{p} ({tell('exact') if analysis.test.exact else tell('{draws} draws', draws=analysis.test.draws)})"
-
-
-def _of_model(analysis: Analysis) -> str:
-    named = f"{shown(analysis.model.name)}: {p_value(analysis.model.p)}"
-    return tell("no model") if analysis.model.p is None else named
-
-
-def _source(term: TermResult) -> str:
-    return tell("randomisation") if term.test else tell("model")
-
-
-def _arm_words(arm: ArmResult, binary: bool) -> str:
-    if not arm.stuck:
-        return tell("none of {unknown} known", unknown=arm.left_out)
-    if binary:
-        interval = f"{span(arm.interval.low, arm.interval.high, True)} %" if arm.interval else tell("no interval")
-        return f"{of(arm.rooted, arm.stuck):<18} {interval}"
-    if isinstance(arm.added, Classed):
-        counts = arm.added.by_floor
-        return ", ".join(
-            tell("{n} with {floor} or more", n=n, floor=floor) if floor != "0" else tell("{n} none", n=n)
-            for floor, n in counts.items()
-        )
-    estimate = tell("no estimate") if arm.estimate is None else f"{arm.estimate:.3g}"
-    interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
-    return f"{estimate}{interval}, n {arm.stuck}"
-
-
-def _effect_words(c: Comparison, binary: bool) -> str:
-    d = c.difference
-    if d.estimate is None:
-        return tell("no estimate")
-    if binary:
-        ends = span(d.interval.low, d.interval.high, True, True) if d.interval else tell("no interval")
-        return tell("{points} points ({ends})", points=points(d.estimate, True), ends=ends)
-    ends = span(d.interval.low, d.interval.high, False) if d.interval else tell("no interval")
-    return f"{size(d.estimate)} ({ends})"

@@ -5,19 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.design.stick_for import StickFor
 from orderly_bench.core.judgement.analysis import Analysis, TermResult
 from orderly_bench.core.judgement.arms import ArmResult
-from orderly_bench.core.judgement.comparisons import Comparison, SameStart
+from orderly_bench.core.judgement.comparisons import Comparison, Hurdle, SameStart
 from orderly_bench.core.judgement.dose_curve import DoseCurve
 from orderly_bench.core.judgement.lenses import Lenses, look_through
 from orderly_bench.core.judgement.strength import grade
+from orderly_bench.core.judgement.varies import Varies
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.responses.added import Added, Classed, Curve, DaysApart, Numbers
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.telling.headline import read
-from orderly_bench.core.telling.one_rate import OneRate
+from orderly_bench.core.telling.one_rate import Advice, OneRate
 from orderly_bench.core.vocabulary import Strength
 
 
@@ -38,14 +38,33 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "adjusted": {"a": c.adjusted[0], "b": c.adjusted[1]} if c.adjusted else None,
         "odds_ratio": c.odds_ratio,
         "exact": c.test.exact,
+        "heterogeneity": [_varies(one) for one in c.varies] if c.varies else None,
+        "hurdle": _hurdle(c.hurdle),
+        "not_worse": {"limit": c.not_worse.limit, "holds": c.not_worse.holds} if c.not_worse else None,
+        "adjusted_by": c.adjusted_by,
         "more_units": c.more_units,
         "more_units_margin": c.more_units_margin,
         "smallest_gap": c.smallest_gap,
         **_days(c.days),
     }
-    if c.not_worse is not None:
-        found["not_worse"] = {"limit": c.not_worse.limit, "holds": c.not_worse.holds}
     return found
+
+
+def _varies(one: Varies) -> dict[str, object]:
+    keys = ("over", "name", "p", "p_adjusted", "reversal_p", "reversal_p_adjusted")
+    return {**{key: getattr(one, key) for key in keys}, "differences": dict(one.differences)}
+
+
+def _hurdle(found: Hurdle | None) -> dict[str, object] | None:
+    if found is None:
+        return None
+    (k_a, n_a), (k_b, n_b) = found.a, found.b
+    return {
+        "a": k_a / n_a if n_a else None,
+        "b": k_b / n_b if n_b else None,
+        "estimate": found.estimate,
+        "p_adjusted": found.p_adjusted,
+    }
 
 
 def _days(found: DaysApart | None) -> dict[str, float | None]:
@@ -103,7 +122,7 @@ def _arm(arm: ArmResult) -> dict[str, object]:
     }
 
 
-def rate_as_dict(file: str, found: OneRate, advised: StickFor | None) -> dict[str, object]:
+def rate_as_dict(file: str, found: OneRate, advised: Advice | None) -> dict[str, object]:
     """The JSON object of one rate: nothing is compared."""
     return {
         "file": Path(file).name,
@@ -123,8 +142,9 @@ def rate_as_dict(file: str, found: OneRate, advised: StickFor | None) -> dict[st
         "letters": None,
         "cluster": None,
         "bound": found.bound,
-        "stick": advised.stick if advised else None,
-        "cautions": _cautions([*found.cautions, *(advised.cautions if advised else [])]),
+        "stick": advised.known.stick if advised else None,
+        "stick_range": {"fewest": advised.fewest, "most": advised.most} if advised else None,
+        "cautions": _cautions([*found.cautions, *(advised.known.cautions if advised else [])]),
     }
 
 
@@ -202,11 +222,23 @@ def _overall(analysis: Analysis) -> dict[str, object] | None:
 
 
 def _term(term: TermResult, analysis: Analysis) -> dict[str, object]:
-    """A term; of a factor with two levels also its estimate, interval, verdict and strength."""
+    """A term; of a factor with two levels also its estimate, interval, verdict, adjusted values and strength."""
     o = analysis.observations
     permuted = set(term.factors) & {o.factors[f] for f in layout_of(o).carried}
-    only = _graded(term.contrasts[0], analysis) if len(term.contrasts) == 1 else {}
-    headline = ("estimate", "ci_low", "ci_high", "p_adjusted", "verdict", "strength", "strength_reasons")
+    two = len(term.contrasts) == 1
+    only = _graded(term.contrasts[0], analysis) if two else {}
+    headline = (
+        "estimate",
+        "ci_low",
+        "ci_high",
+        "p_adjusted",
+        "verdict",
+        "strength",
+        "strength_reasons",
+        "heterogeneity",
+        "hurdle",
+    )
+    c = term.contrasts[0] if two else None
     return {
         "term": term.name,
         "p": term.p,
@@ -214,6 +246,7 @@ def _term(term: TermResult, analysis: Analysis) -> dict[str, object]:
         "model": _model(term.model),
         "contrasts": [_graded(c, analysis) for c in term.contrasts],
         **{key: only.get(key) for key in headline},
+        "adjusted": {c.a.name: c.adjusted[0], c.b.name: c.adjusted[1]} if c and c.adjusted else None,
         **(_untold(term, analysis) if not term.contrasts and len(term.factors) == 1 else {}),
     }
 
@@ -252,5 +285,7 @@ def lenses_as_dict(analysis: Analysis, lenses: Lenses) -> dict[str, object]:
         }
         if t
         else None,
-        "bayes": {**posterior, "p_best": dict(zip(names, lenses.p_best, strict=True))} if lenses.bayes else None,
+        "bayes": {**posterior, "p_best": dict(zip(names, lenses.p_best, strict=True)) if lenses.p_best else None}
+        if lenses.bayes
+        else None,
     }

@@ -9,6 +9,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from orderly_bench.cli.numbers import number
 from orderly_bench.core.design import simulated_power, stick_for
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
@@ -23,17 +24,17 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     power.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.45,0.70"))
     power.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
     power.add_argument("--per-unit", type=int)
-    power.add_argument("--icc", type=float)
+    power.add_argument("--icc", type=number)
     power.add_argument("--blocks", type=int, default=1)
-    power.add_argument("--alpha", type=float, default=0.05)
+    power.add_argument("--alpha", type=number, default=0.05)
     power.add_argument("--trials", type=int, default=simulated_power.TRIALS)
     power.add_argument("--seed", type=int, default=1)
     stick = commands.add_parser("stick-for", help=tell("how many to stick for so many plants"))
     stick.add_argument("--want", type=int, required=True)
     source = stick.add_mutually_exclusive_group(required=True)
-    source.add_argument("--rate", type=float)
+    source.add_argument("--rate", type=number)
     source.add_argument("--from", dest="batches", help=tell("earlier batches: 31/50,18/40"))
-    stick.add_argument("--assurance", type=float, default=0.95)
+    stick.add_argument("--assurance", type=number, default=0.95)
     agree = commands.add_parser("kappa", help=tell("agreement of two scorers"))
     agree.add_argument("--table", required=True, help=tell("counts, rows by semicolon: '20,5;10,15'"))
     agree.add_argument("--weights", choices=WEIGHTS, default="none")

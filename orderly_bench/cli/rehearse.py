@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 
+from orderly_bench.cli.numbers import number
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.rehearse import verdicts
@@ -18,10 +19,10 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     parser.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.4,0.7"))
     parser.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
     parser.add_argument("--per-unit", type=int)
-    parser.add_argument("--icc", type=float)
+    parser.add_argument("--icc", type=number)
     parser.add_argument("--blocks", type=int, default=1)
-    parser.add_argument("--margin", type=float, help=tell("smallest difference that matters, as a proportion: 0.15"))
-    parser.add_argument("--alpha", type=float, default=0.05)
+    parser.add_argument("--margin", type=number, help=tell("smallest difference that matters, as a proportion: 0.15"))
+    parser.add_argument("--alpha", type=number, default=0.05)
     parser.add_argument("--trials", type=int, default=verdicts.TRIALS)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--json", action="store_true")

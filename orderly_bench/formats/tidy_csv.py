@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -143,6 +144,8 @@ class Columns:
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
 OUTCOMES = ("rooted", "dead", "censored")
+#: A comma between two digits is a point.
+DECIMAL_COMMA = re.compile(r"(\d),(\d)")
 
 
 def read_observations(
@@ -342,7 +345,7 @@ def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
         for row in rows:
             lines.setdefault(row.levels[f], row.line)
         for level, line in lines.items():
-            first = seen.setdefault(" ".join(level.split()).casefold(), level)
+            first = seen.setdefault(DECIMAL_COMMA.sub(r"\1.\2", " ".join(level.split()).casefold()), level)
             if first != level:
                 raise UnusableData(
                     tell("{first!r} and {level!r} differ only in how they are written", first=first, level=level),

@@ -16,6 +16,7 @@ from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.holm import holm
+from orderly_bench.core.methods.many import holm_many
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan
 from orderly_bench.core.randomise.drawing import draw_layout
@@ -23,7 +24,6 @@ from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.rehearse.chance import chances
 from orderly_bench.core.rehearse.curve import Overtaken, curve, guess_of, sized
 from orderly_bench.core.rehearse.family import family_of
-from orderly_bench.core.rehearse.many import holm_many
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage, of_plan, of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, run, settings_for, summed

@@ -10,6 +10,7 @@ from typing import Any
 from orderly_bench import __version__
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.messages.numbers import in_points
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.purpose import ceiling_words
@@ -130,7 +131,7 @@ def _gap_words(guess: Guess, gap: float | None) -> str:
     if gap is None:
         return say("seen/no_gap")
     return (
-        say("seen/gap_points", gap=f"{100 * gap:.0f}")
+        say("seen/gap_points", gap=in_points(gap))
         if kind_of(guess.response).yes_no
         else say("seen/gap", gap=f"{gap:.2g}")
     )

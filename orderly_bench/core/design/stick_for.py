@@ -6,7 +6,7 @@ ch. 2), one batch by its Jeffreys posterior, several by a beta fitted to them by
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -49,13 +49,13 @@ def for_rate(want: int, rate: float, assurance: float) -> StickFor:
     return StickFor(_least(want, assurance, lambda m: float(bdtrc(want - 1, m, rate))), None, [])
 
 
-def for_batches(want: int, batches: list[tuple[int, int]], assurance: float) -> StickFor:
-    """Stick from earlier batches, each (fit, stuck)."""
+def for_batches(want: int, batches: Sequence[tuple[float, float]], assurance: float) -> StickFor:
+    """Stick from earlier batches, each (fit, stuck); effective counts where cuttings shared units."""
     check_want(want, assurance)
     if not batches:
         raise InvalidInput("from", tell("give at least one batch as fit/stuck: 31/50"))
     for k, n in batches:
-        if not 0 <= k <= n or n < 1:
+        if not 0 <= k <= n or n <= 0:
             raise InvalidInput("from", tell("a batch is fit/stuck, with fit at most stuck: 31/50"), f"{k}/{n}")
     cautions = []
     fitted = _fit(batches) if len(batches) > 1 else None
@@ -81,7 +81,7 @@ def beta_binomial_tail(want: int, stuck: int, a: float, b: float) -> float:
     return float(min(1.0, np.exp(logs).sum()))
 
 
-def _fit(batches: list[tuple[int, int]]) -> tuple[float, float] | None:
+def _fit(batches: Sequence[tuple[float, float]]) -> tuple[float, float] | None:
     """Beta by maximum likelihood; None when batches vary no more than binomial."""
     from scipy.optimize import minimize
     from scipy.special import betaln, expit

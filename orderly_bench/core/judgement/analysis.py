@@ -19,6 +19,7 @@ from orderly_bench.core.judgement.second_opinion import model_test, term_model
 from orderly_bench.core.judgement.starts import Beside, Start, doubts_about_starts, starts_apart
 from orderly_bench.core.judgement.trend import Trend, trend
 from orderly_bench.core.judgement.verdict import Rule
+from orderly_bench.core.judgement.weighted import doubts_of_sizes, very_unequal, with_weights
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_all_arms
 from orderly_bench.core.layouts.layout import NO_MODEL
@@ -197,6 +198,11 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     starts = starts_apart(kept)
     if starts and not nothing:
         comparisons, terms = work.same_start(starts, comparisons, terms)
+    if not nothing and not settings.look and very_unequal(work.outcomes):
+        beside = np.random.default_rng([settings.seed, 8])
+        comparisons = with_weights(work.outcomes, comparisons, beside, settings.draws)
+        levels = iter(with_weights(work.outcomes, [c for t in terms for c in t.contrasts], beside, settings.draws))
+        terms = [replace(t, contrasts=[next(levels) for _ in t.contrasts]) for t in terms]
     arms = arm_results(
         outcomes_of(told, settings.response),
         1 - settings.alpha,
@@ -227,6 +233,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
                 terms,
                 headline_of(kept, settings, comparisons, terms),
             ),
+            *doubts_of_sizes(work.outcomes, [*(c for t in terms for c in t.contrasts), *comparisons]),
             *doubts_about_doses(trends),
             *doubts_about_starts(starts, [*(c for t in terms for c in t.contrasts), *comparisons]),
         ],

@@ -213,6 +213,9 @@ class Comparison:
     joined: bool = True
     strata: int = 1
     adjusts_for: str = ""
+    adjusted_by: str = "Holm"
+    weighted_p: float | None = None
+    more_units_stopped: bool = False
 
     @property
     def p(self) -> float | None:
@@ -310,6 +313,8 @@ def compare_family(
         holm(raw) if joint is None else [None if p is None else max(p, j) for p, j in zip(raw, joint, strict=True)]
     )
     found = [_compare(pair, p, rule, not_worse) for pair, p in zip(pairs, adjusted, strict=True)]
+    if joint is not None:
+        found = [replace(one, adjusted_by="max-T") for one in found]
     for i, both in (ends or {}).items():
         judged = [_compare(end, holm([*raw[:i], end.test.p, *raw[i + 1 :]])[i], rule, False) for end in both]
         found[i] = replace(found[i], range=_range(pairs[i], judged[0], judged[1]))

@@ -35,7 +35,7 @@ POINTS = 61
 RESAMPLES = 200
 NONE = frozenset({"none", "no hormone", "without", "control", "0"})
 STRENGTH = re.compile(
-    r"(?P<what>.*?)\s*(?P<number>[0-9]+(?:\.[0-9]+)?)\s*(?P<unit>ppm|mg/l|mg/kg|g/l|%|mm|um|µm)?\s*(?P<rest>.*)", re.I
+    r"(?P<what>.*?)\s*(?P<number>[0-9]+(?:[.,][0-9]+)?)\s*(?P<unit>ppm|mg/l|mg/kg|g/l|%|mm|um|µm)?\s*(?P<rest>.*)", re.I
 )
 
 
@@ -58,7 +58,7 @@ def strengths_of(levels: Sequence[str]) -> list[float] | None:
         match = STRENGTH.fullmatch(level.strip())
         if match is None:
             return None
-        found.append(float(match["number"]))
+        found.append(float(match["number"].replace(",", ".")))
         things.add(tuple((match[part] or "").casefold() for part in ("what", "unit", "rest")))
     words = any(level.strip().casefold() in NONE - {"0"} for level in levels)
     bare = things == {("", "", "")}  # a word beside bare numbers: nobody said that it is their 0

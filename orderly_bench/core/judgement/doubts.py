@@ -9,17 +9,18 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs
+from orderly_bench.core.judgement.reach import smallest_of
 from orderly_bench.core.layouts import layout_of
-from orderly_bench.core.layouts.draws import needs_all_factors
+from orderly_bench.core.layouts.draws import interactions_in_blocks, needs_all_factors
 from orderly_bench.core.layouts.one_arm_blocks import SetAside
-from orderly_bench.core.messages.numbers import listed, p_value, percent, points
+from orderly_bench.core.messages.numbers import in_points, listed, p_value, percent, points
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import shown, tell, word
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import bound_of_none
-from orderly_bench.core.observations.table import EARLIER_ROOTS, Observations, spoken_level
+from orderly_bench.core.observations.table import EARLIER_ROOTS, Observations, kind_of_plant, spoken_level
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.responses.registry import kind_of
@@ -32,6 +33,8 @@ LEFT_OUT_SHARE = 0.05
 #: Shares of places left empty that differ by more than this between arms are uneven.
 NOT_STUCK_UNEVEN = 0.05
 ONE_POINT = 0.01
+#: Where the smallest p that can be had is more than this share of alpha, p moves in steps that matter.
+COARSE = 0.1
 #: An interaction below this is worth a caution.
 INTERACTION = 0.10
 
@@ -68,15 +71,17 @@ def doubts_about(
         *_described_only(whole, kind),
         *_ranges(comparisons),
         *outcomes_of(observations, settings.response).doubts(),
+        *outcomes_of(observations, settings.response).doubts_of_margin(settings.margin),
         *_lacking(observations),
         *(_unweighted(observations, comparisons) if kind.yes_no else []),
         *_raw_against_adjusted(everything),
         *_no_estimate(comparisons, kind),
         *doubts_of_pairs(aside.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
         *_interactions(terms),
-        *_overall_and_pairs(settings.alpha, test, comparisons),
-        *_interval_and_p(settings.alpha, comparisons),
+        *_overall_and_pairs(settings.alpha, test, headline),
+        *_interval_and_p(settings.alpha, aside.kept, headline),
         *_disagreement(settings.alpha, test, model),
+        *_disagreement_of_terms(settings.alpha, terms),
         *_models(test, model, [term.model for term in terms]),
         *(_nothing_varies(observations, kind, test) if kind.yes_no else []),
     ]
@@ -104,6 +109,13 @@ def _not_randomised(observations: Observations) -> list[Caution]:
     times = [observations.factors[f] for f in layout_of(observations).not_drawn if len(observations.level_names[f]) > 1]
     if times:
         found.append(caution("season_not_waves", factors=listed(times), n=len(times), serious=True))
+    kinds = [
+        name
+        for f, name in enumerate(observations.factors)
+        if kind_of_plant(name) and len(observations.level_names[f]) > 1
+    ]
+    if kinds:
+        found.append(caution("not_drawn", "kinds", factors=listed(kinds), n=len(kinds)))
     return [*found, *layout_of(observations).doubts()]
 
 
@@ -125,9 +137,13 @@ def _entangled(observations: Observations) -> list[Caution]:
     mixed = [observations.factors[f] for f in factors if not additive.estimable(levels, f)]
     if mixed:
         found.append(caution("aliased", factors=listed(mixed), serious=True))
-    fraction = [observations.factors[f] for f in factors if needs_all_factors(observations, f)]
-    if fraction:
-        found.append(caution("aliased_with_interaction", factors=listed(fraction)))
+    modelled = [observations.factors[f] for f in factors if needs_all_factors(observations, f)]
+    if modelled and not observations.every_combination:
+        found.append(caution("aliased_with_interaction", factors=listed(modelled)))
+    elif modelled:
+        together = interactions_in_blocks(observations)
+        if together:
+            found.append(caution("interaction_in_blocks", factors=listed(["x".join(names) for names in together])))
     return found
 
 
@@ -162,7 +178,7 @@ def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
     worst = (turned or far)[0]
     if not worst.yes_no:
         return [caution("raw_against_adjusted", "turned", a=worst.a.spoken, b=worst.b.spoken, serious=True)]
-    raw, adjusted = points(worst.raw, True), points(worst.above, True)
+    raw, adjusted = in_points(worst.raw, True), points(worst.above, True)
     return [
         caution(
             "raw_against_adjusted", a=worst.a.spoken, b=worst.b.spoken, raw=raw, adjusted=adjusted, serious=bool(turned)
@@ -342,7 +358,7 @@ def _interactions(terms: list[TermResult]) -> list[Caution]:
 
 def _overall_and_pairs(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
     """The overall test and the pairs answer different questions; where they differ, why."""
-    judged = [c for c in comparisons if c.p_adjusted is not None]
+    judged = [c for c in comparisons if c.p_adjusted is not None and c.factor is None]
     if test.p is None or len(judged) < 2:
         return []
     clear = any(c.p_adjusted is not None and c.p_adjusted < alpha for c in judged)
@@ -352,7 +368,7 @@ def _overall_and_pairs(alpha: float, test: RandomisationTest, comparisons: list[
     return [caution("overall_without_pair", variant, overall=overall, n=len(judged))]
 
 
-def _interval_and_p(alpha: float, comparisons: list[Comparison]) -> list[Caution]:
+def _interval_and_p(alpha: float, observations: Observations, comparisons: list[Comparison]) -> list[Caution]:
     """The interval shown holds no difference and p is clear, or the reverse: once, with the reason."""
     for c in comparisons:
         interval = c.difference.interval
@@ -361,8 +377,12 @@ def _interval_and_p(alpha: float, comparisons: list[Comparison]) -> list[Caution
         outside = not interval.low <= c.nothing <= interval.high
         if outside == (c.p_adjusted < alpha):
             continue
-        family = outside and c.p < alpha
-        why = phrase("why/family", n=len(comparisons)) if family else phrase("why/discrete")
+        if outside and c.p < alpha:
+            why = phrase("why/family", n=len(comparisons))
+        elif (c.yes_no and c.units == (c.a.stuck + c.b.stuck) / 2) or smallest_of(observations, c) > COARSE * alpha:
+            why = phrase("why/discrete")
+        else:
+            why = phrase("why/scale")
         return [caution("interval_against_p", a=c.a.spoken, b=c.b.spoken, why=why)]
     return []
 
@@ -372,6 +392,27 @@ def _disagreement(alpha: float, test: RandomisationTest, model: ModelTest) -> li
         return []
     p, model_p = _apart(test.p, model.p)
     return [caution("judges_disagree", p=p, model=_named(model.name), model_p=model_p, alpha=f"{alpha:g}")]
+
+
+def _disagreement_of_terms(alpha: float, terms: list[TermResult]) -> list[Caution]:
+    """The same of a main effect: the first over which its two judges part."""
+    for term in terms:
+        p, q = term.test.p if term.test is not None else None, term.model.p
+        if p is None or q is None or (p < alpha) == (q < alpha):
+            continue
+        said = _apart(p, q)
+        return [
+            caution(
+                "judges_disagree",
+                "term",
+                factor=term.name,
+                p=said[0],
+                model=_named(term.model.name),
+                model_p=said[1],
+                alpha=f"{alpha:g}",
+            )
+        ]
+    return []
 
 
 def _named(model: str) -> str:

@@ -10,7 +10,7 @@ from orderly_bench.core.judgement.comparisons import LEAST_ROOTED, Comparison, t
 from orderly_bench.core.judgement.reach import smallest_adjusted
 from orderly_bench.core.judgement.varies import Varies
 from orderly_bench.core.layouts import layout_of
-from orderly_bench.core.messages.numbers import known_of, listed, p_value, points, size
+from orderly_bench.core.messages.numbers import in_points, known_of, listed, p_value, points, size
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import shown
 from orderly_bench.core.methods.superiority import FEW_STRATA
@@ -130,7 +130,7 @@ def why_hurdled(c: Comparison, alpha: float) -> str:
         return phrase("hurdle/few", n=LEAST_ROOTED)
     if h.p_adjusted is not None and h.p_adjusted < alpha:
         return phrase("hurdle/clear", p=p_value(h.p_adjusted))
-    return phrase("hurdle/wide", gap=points(abs(h.estimate or 0.0)), margin=points(h.margin))
+    return phrase("hurdle/wide", gap=in_points(abs(h.estimate or 0.0)), margin=points(h.margin))
 
 
 def _hurdles(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:

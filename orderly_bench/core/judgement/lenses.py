@@ -18,6 +18,9 @@ from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.responses.registry import kind_of
 
+#: Units of an arm below which no posterior probability is given: the prior would speak for them.
+LEAST_UNITS = 4
+
 
 @dataclass(frozen=True)
 class Lenses:
@@ -30,7 +33,7 @@ class Lenses:
     firth : dict
         (a, b) arm indices to (log odds ratio, standard error), when an arm is at 0 or 100 %.
     bayes : dict
-        (a, b) arm indices to the pair; ``p_best`` by arm.
+        (a, b) arm indices to the pair, where both have four units; ``p_best`` by arm, empty where one has fewer.
     """
 
     classical: dict[str, Classical]
@@ -54,14 +57,17 @@ def look_through(analysis: Analysis) -> Lenses:
     k, n = o.rooted.sum(axis=0).astype(float), o.stuck.sum(axis=0).astype(float)
     effects = np.array(design_effects(layout_of(o).replicates, arms)) if layout_of(o).shared else np.ones(arms)
     counts = [(float(a / d), float(b / d)) for a, b, d in zip(k, n, effects, strict=True)]
+    enough = np.bincount(layout_of(o).replicates.arm, minlength=arms) >= LEAST_UNITS
     pairs = {
-        (a, b): bayes.compare(counts[a], counts[b], analysis.settings.margin) for a, b in combinations(range(arms), 2)
+        (a, b): bayes.compare(counts[a], counts[b], analysis.settings.margin)
+        for a, b in combinations(range(arms), 2)
+        if enough[a] and enough[b]
     }
     transformed = None
     if layout_of(o).transforms:
         transformed = transform.arcsine(o.units.mean, o.units.arm, o.units.stratum if o.blocks else None)
     return Lenses(
-        textbook, _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts)
+        textbook, _cmh_by_factor(analysis), _firth(analysis), gee.robust_wald(o) if o.clustered else None, None, transformed, pairs, bayes.p_best(counts) if enough.all() else []
     )  # fmt: skip
 
 

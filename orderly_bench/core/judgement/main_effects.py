@@ -14,7 +14,7 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.judgement.comparisons import Ends, Limits, PairEvidence, Side
-from orderly_bench.core.judgement.pairs import without_interval
+from orderly_bench.core.judgement.pairs import UNKNOWN_CAPS, without_interval
 from orderly_bench.core.judgement.varies import Grouping, how_it_varies
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_all_arms, frame_of_factor, told_apart
@@ -22,7 +22,7 @@ from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.difference import Difference, odds_ratio
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest
-from orderly_bench.core.observations.table import Observations, Row, spoken_level
+from orderly_bench.core.observations.table import Observations, Row, kind_of_plant, spoken_level
 from orderly_bench.core.observations.unknown import filled
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.outcomes import Outcomes
@@ -72,7 +72,11 @@ class Levels:
         lone = min(units) < 2 and layout_of(self.observations).one_needs_two
         limits = Limits(
             (layout_of(self.observations).unreplicated,) if lone else (),
-            ("aliased_with_interaction",) if fraction else (),
+            (
+                *(("aliased_with_interaction",) if fraction else ()),
+                *(("not_drawn",) if kind_of_plant(self.observations.factors[factor]) else ()),
+                *(("left_out",) if self._too_much_unknown(factor, a, b) else ()),
+            ),
         )
         found = PairEvidence(
             *sides,
@@ -112,6 +116,13 @@ class Levels:
             if frame.single
             else "units"
         )
+
+    def _too_much_unknown(self, factor: int, a: int, b: int) -> bool:
+        """Whether a response whose unknown have no ends has more of them than can be passed over."""
+        if self.outcomes.kind.ends is not None:
+            return False
+        _, stuck, out = (table.sum(axis=0)[[a, b]] for table in stratified(self.observations, factor))
+        return bool((out > UNKNOWN_CAPS * np.maximum(1, out + stuck)).any())
 
     def _undrawn(self, sides: tuple[Side, Side], factor: int) -> PairEvidence:
         raw = None

@@ -16,7 +16,7 @@ from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.difference import Difference, odds_ratio
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest
 from orderly_bench.core.methods.redrawn import Pairs
-from orderly_bench.core.observations.table import Observations, Row
+from orderly_bench.core.observations.table import Observations, Row, kind_of_plant
 from orderly_bench.core.observations.unknown import filled
 from orderly_bench.core.responses.outcomes import Effect, Outcomes
 
@@ -135,6 +135,8 @@ def _limits(outcomes: Outcomes, a: int, b: int, fewest: int, nothing: str) -> Li
     differing = [f for f in range(index.shape[1]) if index[a, f] != index[b, f]]
     if len(differing) > 1 and not all(additive.estimable(index, f) for f in differing):
         capped.append("aliased")
+    if any(kind_of_plant(observations.factors[f]) for f in differing):
+        capped.append("not_drawn")
     if outcomes.kind.ends is None and max(observations.share_left_out[[a, b]]) > UNKNOWN_CAPS:
         capped.append("left_out")
     return Limits(tuple(untold), tuple(capped))

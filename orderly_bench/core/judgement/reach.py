@@ -30,6 +30,11 @@ def smallest_adjusted(observations: Observations, comparisons: Sequence[Comparis
     return holm(found)
 
 
+def smallest_of(observations: Observations, comparison: Comparison) -> float:
+    """The smallest p that one comparison could have had."""
+    return _smallest(observations, comparison)
+
+
 def _smallest(o: Observations, c: Comparison) -> float:
     if c.factor is not None:
         return _of_levels(o, c.factor, c.a.index, c.b.index)

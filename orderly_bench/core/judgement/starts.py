@@ -157,6 +157,12 @@ def _of_contrast(values: np.ndarray, full: np.ndarray, contrast: np.ndarray, tes
     return Adjusted(float(wanted @ fitted), error, df, test)
 
 
+def _apart_throughout(start: np.ndarray, arm: np.ndarray) -> bool:
+    """Whether no unit of one arm started as any of the other did: a line through both would be made up."""
+    first, second = start[arm == 0], start[arm == 1]
+    return bool(((first.max(axis=0) < second.min(axis=0)) | (second.max(axis=0) < first.min(axis=0))).any())
+
+
 def starts_apart(observations: Observations) -> list[Start]:
     """What the cuttings started with and the arms differ in, in the order of the rows' own."""
     return [found for name in _names(observations) if (found := _apart(observations, name)) is not None]
@@ -312,6 +318,8 @@ class Beside:
         start = np.column_stack([drawn.means(column) for column in cuttings.T])[chosen]
         if np.ptp(start, axis=0).max() == 0 or np.unique(layout.arm).size < 2:
             return None
+        if _apart_throughout(start, layout.arm):
+            return Adjusted(None, 0.0, 0, None)
         return adjusted_for_start(values, start, layout, self.rng, self.draws)
 
     def _beside(self, comparisons: list[Comparison], found: list[Adjusted | None]) -> list[Comparison]:

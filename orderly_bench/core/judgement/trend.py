@@ -53,7 +53,7 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
     found = []
     for level in levels:
         try:
-            score = float(level)
+            score = float(level.replace(",", "."))
         except ValueError:
             score = float("nan")
         if not isfinite(score):

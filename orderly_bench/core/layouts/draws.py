@@ -7,6 +7,7 @@ import numpy as np
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.methods import terms
 from orderly_bench.core.methods.additive import estimable, main_effects
 from orderly_bench.core.methods.linear import dummies
 from orderly_bench.core.observations.table import Observations
@@ -42,6 +43,26 @@ def needs_all_factors(observations: Observations, factor: int) -> bool:
         return False
     drawn = for_factor(observations, factor)
     return drawn is not None and nothing_to_exchange(drawn) and told_apart(observations, factor)
+
+
+def interactions_in_blocks(observations: Observations) -> list[tuple[str, ...]]:
+    """Interactions that go with the blocks: all combinations were stuck, but not in every block."""
+    if not observations.blocks or len(observations.factors) < 2:
+        return []
+    index, units = observations.level_index, observations.units
+    cells = np.unique(np.column_stack([units.stratum, units.arm]), axis=0)
+    blocks = np.hstack([np.ones((len(cells), 1)), dummies(cells[:, 0])])
+    found = []
+    for term in terms.all_terms(index.shape[1]):
+        if len(term) < 2:
+            continue
+        smaller, larger = terms.type_two(index, term, True)
+        if larger.shape[1] == smaller.shape[1]:
+            continue
+        rank = [int(np.linalg.matrix_rank(np.hstack([blocks, design[cells[:, 1]]]))) for design in (smaller, larger)]
+        if rank[1] - rank[0] < larger.shape[1] - smaller.shape[1]:
+            found.append(tuple(observations.factors[f] for f in term))
+    return found
 
 
 def told_apart(observations: Observations, factor: int) -> bool:

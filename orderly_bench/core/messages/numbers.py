@@ -8,12 +8,14 @@ from orderly_bench.core.messages.words import all_of, tell
 
 USUAL_ALPHA = 0.05
 MOST_DIGITS = 5
+#: From so many cuttings on a percent has a decimal.
+MANY = 200
 MINUS = "\u2212"
 
 
 def percent(rate: float, n: int) -> str:
     """Whole percent below 200 cuttings, one decimal from there."""
-    return f"{100 * rate:.0f} %" if n < 200 else f"{100 * rate:.1f} %"
+    return f"{100 * rate:.0f} %" if n < MANY else f"{100 * rate:.1f} %"
 
 
 def of(rooted: int, stuck: int) -> str:
@@ -65,6 +67,13 @@ def points(value: float | None, sign: bool = False) -> str:
     return text.replace("-", MINUS)
 
 
+def in_points(value: float | None, sign: bool = False) -> str:
+    """``+1 point``, ``15 points``."""
+    number = points(value, sign)
+    one = number.lstrip("+" + MINUS) == "1"
+    return tell("{number} point", number=number) if one else tell("{number} points", number=number)
+
+
 def signs(letters: str) -> str:
     """Group letters as numbers, which can't be taken for arms: ``ab`` is ``1 2``."""
     return " ".join(str(ord(letter) - ord("a") + 1) for letter in letters)
@@ -80,10 +89,12 @@ def size(value: float) -> str:
     return f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"
 
 
-def span(low: float, high: float, yes_no: bool, sign: bool = False) -> str:
-    """Both ends, with as many decimals as it takes to see that they differ; percentage points for a yes or no."""
+def span(low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0) -> str:
+    """Both ends, with as many decimals as it takes to see that they differ; percentage points for a yes or no, with a decimal from
+    200 cuttings on, as the rate itself."""
     scale = 100 if yes_no else 1
     texts = [(points(low, sign), points(high, sign))] if yes_no else [(size(low), size(high))]
+    texts = texts if not yes_no or n < MANY else []
     texts += [
         (f"{scale * low:{'+' if sign else ''}.{d}f}", f"{scale * high:{'+' if sign else ''}.{d}f}") for d in (1, 2, 3)
     ]

@@ -20,13 +20,39 @@ JOINER = " + "
 ANSWERS = frozenset({"yes", "no"})
 ABSENT = ANSWERS | {"none", "with", "without", "nil"}
 #: Factors of these names are properties of the pieces, not assigned to them.
-PROPERTIES = frozenset({"cutting type", "donor", "stock plant", "taxon", "cultivar"})
+PROPERTIES = frozenset({"cutting type", "donor", "stock plant"})
+#: And those that nobody even drew the places of: kinds of plant.
+KINDS_OF_PLANT = frozenset(
+    {
+        "taxon",
+        "species",
+        "genus",
+        "cultivar",
+        "cultivars",
+        "variety",
+        "clone",
+        "clones",
+        "hybrid",
+        "genotype",
+        "provenance",
+        "accession",
+    }
+)
 #: Name of the roots that a cutting had when it was stuck, among what it started with.
 EARLIER_ROOTS = "earlier_roots"
 #: State of a planned place that stayed empty.
 NOT_STUCK = "not stuck"
 #: Without an outcome by design: neither counted nor left out.
 SIMPLY_OUT = (State.SAMPLED, NOT_STUCK)
+
+
+def kind_of_plant(factor: str) -> bool:
+    """Whether a factor is what the plants are, which nobody assigns.
+
+    >>> kind_of_plant("Species"), kind_of_plant("cutting_type")
+    (True, False)
+    """
+    return factor.replace("_", " ").strip().casefold() in KINDS_OF_PLANT
 
 
 def natural_key(text: str) -> tuple[object, ...]:

@@ -12,9 +12,9 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.methods.many import DRAWS
 from orderly_bench.core.methods.two_arms import pair_power
 from orderly_bench.core.rehearse.family import Compared, Family
-from orderly_bench.core.rehearse.many import DRAWS
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage
 from orderly_bench.core.responses.kind import Response

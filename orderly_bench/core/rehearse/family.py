@@ -12,10 +12,10 @@ from orderly_bench.core.judgement.main_effects import level_pairs
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_all_arms, for_factor, for_pair, needs_all_factors
 from orderly_bench.core.methods import additive
+from orderly_bench.core.methods.many import DRAWS, factors_redrawn, holm_many, pairs_redrawn, two_labels
 from orderly_bench.core.observations.table import Observations, spoken_level
 from orderly_bench.core.randomise.layout import Layout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.rehearse.many import DRAWS, factors_redrawn, holm_many, pairs_redrawn, two_labels
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 

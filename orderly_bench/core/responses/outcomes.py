@@ -153,7 +153,8 @@ class Outcomes(ABC):
         interval = None
         if units.size > 1 and units.std(ddof=1) > 0:
             half = float(stdtrit(units.size - 1, 0.5 + level / 2) * units.std(ddof=1) / np.sqrt(units.size))
-            interval = Interval(max(0.0, float(units.mean()) - half), float(units.mean()) + half, level)
+            most = self.kind.ends[1] if self.kind.ends else float("inf")
+            interval = Interval(max(0.0, float(units.mean()) - half), min(most, float(units.mean()) + half), level)
         return OfArm(float(values.mean()), interval, Numbers(float(above.mean()) if above.size else None))
 
     def average(self, arm: int) -> float | None:
@@ -192,6 +193,10 @@ class Outcomes(ABC):
     def theta(self) -> float | None:
         """Dispersion of the model of a number; None for everything else."""
         return None
+
+    def doubts_of_margin(self, margin: float | None) -> list[Caution]:
+        """What is doubtful of the margin, seen beside the response."""
+        return []
 
     def doubts(self) -> list[Caution]:
         """What is doubtful of this response alone."""

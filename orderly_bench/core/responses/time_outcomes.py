@@ -196,6 +196,13 @@ class TimeOutcomes(Outcomes):
         """None: ranks of days would leave the dead out."""
         return {}
 
+    def doubts_of_margin(self, margin: float | None) -> list[Caution]:
+        """A margin beyond a third of the days looked at."""
+        horizon = float(self.lives.checks[-1]) if self.lives.checks.size else 0.0
+        if margin is None or margin <= horizon / 3:
+            return []
+        return [caution("margin_wide", margin=f"{margin:g}", horizon=f"{horizon:g}")]
+
     def doubts(self) -> list[Caution]:
         """The first two arms whose looks fell on different days."""
         arms = range(len(self.o.arms))

@@ -12,10 +12,10 @@ from orderly_bench.core.judgement.pairs import side
 from orderly_bench.core.judgement.strength import Graded, grade
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts import layout_of
-from orderly_bench.core.messages.numbers import known_of, listed, points, size
+from orderly_bench.core.messages.numbers import in_points, known_of, listed, size
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.messages.words import shown, tell
-from orderly_bench.core.observations.table import PROPERTIES
+from orderly_bench.core.observations.table import KINDS_OF_PLANT, PROPERTIES
 from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.responses.registry import kind_of
@@ -26,6 +26,8 @@ from orderly_bench.core.vocabulary import Strength
 NAMED_PLACES = 3
 #: An adjusted rate this far below 0 or above 1 is a linear fit's, not a rate.
 NO_RATE = 1e-9
+#: A p below this is shown as being below it.
+LEAST_SHOWN = 1e-4
 #: Strongest first.
 ORDER = (Strength.SHOWN, Strength.SHOWN_ALIKE, Strength.SUGGESTED, Strength.CANNOT_TELL)
 
@@ -98,6 +100,8 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
     more = phrase(f"more/{kind.response}", a=a, b=b)
     if "aliased_with_interaction" in graded.codes:
         more += phrase("if_separate")
+    if comparison.verdict is Verdict.CLEAR_SMALL:
+        more += phrase("but_small")
     together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
     together += _of_these_pieces(comparison, analysis)
     if not parted(comparison, analysis) or comparison.adjusted is None:
@@ -105,7 +109,7 @@ def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> 
     where = phrase(f"adjusted/{comparison.adjusts_for or 'place'}")
     if kind.yes_no:
         return _adjusted(comparison.adjusted, comparison.difference.estimate or 0.0, more, counts, where) + together
-    return say("clear/means", more=more, values=_values(comparison, kind), where=where, counts=counts) + together
+    return say("clear/means", more=more, values=values_words(comparison, kind), where=where, counts=counts) + together
 
 
 #: Rates adjusted part from the counts by more than this.
@@ -135,8 +139,8 @@ def parted(comparison: Comparison, analysis: Analysis) -> bool:
     )
 
 
-def _values(comparison: Comparison, kind: Kind) -> str:
-    """Both adjusted values."""
+def values_words(comparison: Comparison, kind: Kind) -> str:
+    """Both adjusted values, in words."""
     first, second = comparison.adjusted or (0.0, 0.0)
     if kind.yes_no:
         return tell("{first} against {second}", first=f"{100 * first:.0f} %", second=f"{100 * second:.0f} %")
@@ -147,7 +151,7 @@ def _adjusted(rates: tuple[float, float], estimate: float, more: str, counts: st
     """Percent of the adjusted rates, whose difference is the estimate also as rounded; a linear fit beyond 0 or 100 % is no rate."""
     first, second = (100 * rate for rate in rates)
     places = 0 if round(first) - round(second) == round(100 * estimate) else 1
-    size = f"{100 * estimate:.{places}f}"
+    size = in_points(estimate) if not places else tell("{n} points", n=f"{100 * estimate:.{places}f}")
     if not -NO_RATE <= min(rates) <= max(rates) <= 1 + NO_RATE:
         return say("clear/adjusted_beyond", more=more, size=size, where=where, counts=counts)
     said = tell("{first} against {second}", first=f"{abs(first):.{places}f} %", second=f"{abs(second):.{places}f} %")
@@ -192,7 +196,7 @@ def _not_settled(comparison: Comparison, kind: Kind, names: dict[str, str], anal
         return say("not_settled/hurdle", rooted=why_hurdled(comparison, comparison.alpha), **names)
     if parted(comparison, analysis):
         where = phrase(f"adjusted/{comparison.adjusts_for or 'place'}")
-        return say("not_settled/adjusted", values=_values(comparison, kind), where=where, **names)
+        return say("not_settled/adjusted", values=values_words(comparison, kind), where=where, **names)
     return say("not_settled", **names)
 
 
@@ -221,7 +225,7 @@ def differing(comparison: Comparison, analysis: Analysis) -> list[str]:
 
 def _of_these_pieces(comparison: Comparison, analysis: Analysis) -> str:
     """What is a property of the pieces was not assigned: the sentence speaks of these pieces."""
-    known = {name.casefold() for name in analysis.settings.properties} | PROPERTIES
+    known = {name.casefold() for name in analysis.settings.properties} | PROPERTIES | KINDS_OF_PLANT
     own = [f for f in differing(comparison, analysis) if f.casefold().replace("_", " ") in known]
     return " " + say("of_these_pieces", factors=listed(own), n=len(own)) if own else ""
 
@@ -243,14 +247,23 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     span = interval_words(deciding, kind) if deciding else tell("no interval")
     said = {"verdict": comparison.verdict.value, "far": far, "span": span}
     text = say("grade/no_margin", **said) if margin is None else say("grade", **said, margin=margin_words(margin, kind))
+    more = more_units_words(comparison, analysis)
+    return f"{text} {more}" if more else text
+
+
+def more_units_words(comparison: Comparison, analysis: Analysis) -> str:
+    """What could settle it; blank where that was not asked, or nothing could."""
+    if comparison.more_units_stopped:
+        return say("more_units/stopped")
+    said = []
     if comparison.more_units is not None:
-        text += " " + say("more_units", n=comparison.more_units)
+        said.append(say("more_units", n=comparison.more_units))
     family = "/family" if len(analysis.comparisons) > 1 else ""
     if comparison.more_units_margin:
-        text += " " + say(f"more_units_margin{family}", n=comparison.more_units_margin)
+        said.append(say(f"more_units_margin{family}", n=comparison.more_units_margin))
     if comparison.smallest_gap is not None:
-        text += " " + say(f"smallest_gap{family}", gap=points(comparison.smallest_gap))
-    return text
+        said.append(say(f"smallest_gap{family}", gap=in_points(comparison.smallest_gap)))
+    return " ".join(said)
 
 
 def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
@@ -259,7 +272,7 @@ def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
     if found is None or margin is None:
         return ""
     kind = kind_of(analysis.settings.response)
-    limit = tell("{points} points", points=points(found.limit, True)) if kind.yes_no else size(found.limit)
+    limit = in_points(found.limit, True) if kind.yes_no else size(found.limit)
     names = {"a": comparison.a.spoken, "b": comparison.b.spoken, "margin": margin_words(margin, kind), "limit": limit}
     return say("not_worse/holds" if found.holds else "not_worse/open", **names)
 
@@ -267,7 +280,7 @@ def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
 def _size_words(comparison: Comparison, kind: Kind) -> str:
     estimate = comparison.difference.estimate or 0.0
     if kind.yes_no:
-        return phrase("size/more", points=points(estimate)) if estimate > 0 else phrase("size/none")
+        return phrase("size/more", points=in_points(estimate)) if estimate > 0 else phrase("size/none")
     return phrase("size/scale", scale=kind.scale.value, size=size(estimate))
 
 
@@ -276,7 +289,10 @@ def _main_effects(analysis: Analysis) -> list[TermResult]:
 
 
 def read(
-    analysis: Analysis, departures: list[str] | None = None, other_cautions: list[Caution] | None = None
+    analysis: Analysis,
+    departures: list[str] | None = None,
+    other_cautions: list[Caution] | None = None,
+    planned: bool = True,
 ) -> Reading:
     """Put an analysis in words.
 
@@ -287,6 +303,8 @@ def read(
         Ways in which the plan was not followed; any of them makes a clear verdict *suggested*.
     other_cautions : list of Caution
         Doubts from the log: incidents, visibility, days.
+    planned : bool
+        False for a file without a plan: then nothing is said to be as planned.
     """
     if analysis.settings.look:
         return Reading(
@@ -304,8 +322,16 @@ def read(
     if not findings:
         counts = say("no_other_known", counts=_counts(analysis))
         return Reading([], Strength.CANNOT_TELL, ("nothing_known",), [tell("one arm alone is known")], False, counts)
-    head = findings[0].graded if findings else Graded(Strength.CANNOT_TELL, ("not_settled",))
-    return Reading(findings, head.strength, head.codes, _in_words(head, cautions, broken), by_factor, "", broken)
+    head = findings[0].graded
+    return Reading(
+        findings,
+        head.strength,
+        head.codes,
+        _in_words(findings[0].comparison, head, cautions, broken, planned),
+        by_factor,
+        "",
+        broken,
+    )
 
 
 def _finding(about: str, comparison: Comparison, analysis: Analysis, cautions: list[Caution], broken: bool) -> Finding:
@@ -314,18 +340,22 @@ def _finding(about: str, comparison: Comparison, analysis: Analysis, cautions: l
     return Finding(about, best, sentence_for(best, graded, analysis), grade_for(best, analysis), graded)
 
 
-def _order(finding: Finding) -> tuple[int, int, float]:
+def _order(finding: Finding) -> tuple[int, int, float, float]:
+    """Strongest first; of those with as small a p as is shown, the one that lies farthest from no difference."""
     c = finding.comparison
-    p = 1.0 if c.p_adjusted is None else c.p_adjusted
-    return ORDER.index(finding.graded.strength), list(Verdict).index(c.verdict), p
+    p = 1.0 if c.p_adjusted is None else max(c.p_adjusted, LEAST_SHOWN)
+    far = abs(c.above or 0.0)
+    return ORDER.index(finding.graded.strength), list(Verdict).index(c.verdict), p, -far
 
 
-def _in_words(head: Graded, cautions: list[Caution], departures: tuple[str, ...]) -> list[str]:
+def _in_words(
+    comparison: Comparison, head: Graded, cautions: list[Caution], departures: tuple[str, ...], planned: bool
+) -> list[str]:
     """Why the strength is not higher; of what is shown, that it was planned."""
     if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
-        return [
-            tell("clear, as planned") if head.strength is Strength.SHOWN else tell("practically the same, as planned")
-        ]
+        verdict = shown(comparison.verdict.value if comparison.verdict is not Verdict.CLEAR_UNCERTAIN else "clear")
+        key = "{verdict}, as planned" if planned else "{verdict}, as this file stands"
+        return [tell(key, verdict=verdict)]
     said = list(departures) if "departure" in head.codes else []
     said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
     return said or [tell("not settled")]

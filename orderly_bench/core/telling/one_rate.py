@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.judgement.analysis import Settings
 from orderly_bench.core.judgement.arms import ArmResult, arm_results
@@ -15,6 +16,7 @@ from orderly_bench.core.judgement.doubts import doubts_about_counts
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.methods.clusters import design_effects
 from orderly_bench.core.methods.rates import bound_of_none
 from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.kind import Kind, Response
@@ -32,6 +34,8 @@ class OneRate:
     ----------
     units : int
         What the interval goes by: units where several cuttings share one.
+    design_effect : float
+        How many cuttings of shared units count as one.
     bound : dict or None
         ``side`` (above or below) and ``value``, one-sided 95 %, when all or none did.
     """
@@ -42,6 +46,37 @@ class OneRate:
     bound: dict[str, object] | None
     cautions: list[Caution]
     sentence: str
+    design_effect: float = 1.0
+
+    def to_stick(self, want: int, assurance: float) -> Advice | None:
+        """How many to stick for so many; None from one unit, or where none did: neither tells how often one would."""
+        if self.units < 2 or not self.arm.rooted:
+            return None
+        k, n, out = self.arm.rooted, self.arm.stuck, self.arm.left_out
+
+        def of(k: int, n: int) -> StickFor:
+            return for_batches(want, [(k / self.design_effect, n / self.design_effect)], assurance)
+
+        known = of(k, n)
+        return Advice(want, assurance, known, of(k + out, n + out).stick, of(k, n + out).stick)
+
+
+@dataclass(frozen=True)
+class Advice:
+    """How many to stick: from the known outcomes, and were all unknown ones to have done it, or none."""
+
+    want: int
+    assurance: float
+    known: StickFor
+    fewest: int
+    most: int
+
+    @property
+    def sentence(self) -> str:
+        """In words, with the range over the unknown."""
+        key = "stick_for" if self.fewest == self.most else "stick_for/range"
+        times = round(100 * self.assurance)
+        return say(key, n=self.known.stick, want=self.want, times=times, least=self.fewest, most=self.most)
 
 
 def one_rate(observations: Observations, settings: Settings) -> OneRate:
@@ -69,7 +104,9 @@ def one_rate(observations: Observations, settings: Settings) -> OneRate:
     units = int(np.bincount(layout_of(observations).replicates.arm, minlength=1)[0])
     bound = _bound(arm, units)
     cautions = doubts_about_counts(observations, settings.response)
-    return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind))
+    layout = layout_of(observations)
+    effect = design_effects(layout.replicates, 1)[0] if layout.shared and units > 1 else 1.0
+    return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind), effect)
 
 
 def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:

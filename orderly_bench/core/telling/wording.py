@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.messages.numbers import points, size, span
+from orderly_bench.core.messages.numbers import in_points, size, span
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.responses.kind import Kind, Scale
@@ -28,7 +28,7 @@ def interval_words(interval: Interval, kind: Kind) -> str:
 def margin_words(margin: float, kind: Kind) -> str:
     """The margin in its own unit."""
     if kind.yes_no:
-        return tell("{points} points", points=points(margin))
+        return in_points(margin)
     if kind.scale is Scale.NUMBER:
         return tell("a ratio of {size}", size=size(margin))
     unit = {Scale.LENGTH: " mm", Scale.DAYS: tell(" days")}.get(kind.scale, "")

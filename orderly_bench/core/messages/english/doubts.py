@@ -146,10 +146,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{column} is named like a group of the layout and is not used.",
         "Name it with --{flag} if the cuttings were laid out so",
     ),
-    "start_apart": (
-        "{name} does not overlap between {a} and {b}: no comparison adjusted for it can be had.",
-        "Draw the pieces at random inside each size and grade",
-    ),
     "lone_partner": (
         "{n:pair has|pairs have} one cutting only ({names}): {n:~it is|they are} set aside.",
         "Stick both cuttings of a pair",
@@ -162,7 +158,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Of {factor}, the randomisation test (p {p}) and the {model} (p {model_p}) fall on different sides of {alpha}.",
         "The randomisation test decides; treat the result as close to the line and repeat with more units",
     ),
-    "property_compared": (
+    "not_drawn/kinds": (
         "{factors} {n:~is a property|are properties} of the pieces that nobody drew: the p speaks of these pieces.",
         "Take each kind from several stock plants",
     ),
@@ -363,7 +359,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Find and score them; until then it can't be told",
     ),
     "raw_against_adjusted": (
-        "{a} against {b}: {raw} points as counted, {adjusted} adjusted for where they stood.",
+        "{a} against {b}: {raw} as counted, {adjusted} adjusted for where they stood.",
         "The adjusted difference compares like with like; see how the arms are spread over blocks and units",
     ),
     "raw_against_adjusted/turned": (

@@ -31,7 +31,14 @@ MOST_COUNTED = 16_000
 CHUNK = 4_000_000
 
 
-def two_labels(values: np.ndarray, layout: ShuffledWithin, rng: np.random.Generator, draws: int = DRAWS) -> np.ndarray:
+def two_labels(
+    values: np.ndarray,
+    layout: ShuffledWithin,
+    rng: np.random.Generator,
+    draws: int = DRAWS,
+    sharing: int = SHARING,
+    counted: bool = True,
+) -> np.ndarray:
     """p of every trial for labels 0 and 1, two-sided by |T - E T|; the test of ``randomise.permutation`` many times over.
 
     Parameters
@@ -39,6 +46,10 @@ def two_labels(values: np.ndarray, layout: ShuffledWithin, rng: np.random.Genera
     values : ndarray of float, shape (trials, things)
     layout : ShuffledWithin
         Labels 0 and 1 as its arms.
+    sharing : int
+        Trials that share a set of redraws.
+    counted : bool
+        Single cuttings in strata are counted out where that is feasible.
 
     Returns
     -------
@@ -55,7 +66,7 @@ def two_labels(values: np.ndarray, layout: ShuffledWithin, rng: np.random.Genera
     if single and mixed.size == 1:
         k_a, k_b = (values[:, labels == side].sum(axis=1).astype(int) for side in (0, 1))
         return np.asarray(every_p(int(counts[0, 0]), int(counts[0, 1]))[k_a, k_b])
-    if single and mixed.size * values.shape[0] <= MOST_COUNTED:
+    if counted and single and mixed.size * values.shape[0] <= MOST_COUNTED:
         return _counted(values, labels, strata, counts)
     expected = values @ (counts[:, 0] / counts.sum(axis=1))[strata]
     own = np.abs(values @ (labels == 0).astype(float) - expected)
@@ -68,7 +79,7 @@ def two_labels(values: np.ndarray, layout: ShuffledWithin, rng: np.random.Genera
     every = inside.every() if inside.assignments() <= MOST_LISTED else None
     if every is not None:
         return np.asarray(hits(np.arange(values.shape[0]), every) / every.shape[0])
-    sets = _sets(values.shape[0])
+    sets = _sets(values.shape[0], sharing)
     return np.concatenate([(1 + hits(part, inside.redraw(rng, draws))) / (1 + draws) for part in sets])
 
 
