@@ -33,6 +33,8 @@ LEFT_OUT_SHARE = 0.05
 #: Shares of places left empty that differ by more than this between arms are uneven.
 NOT_STUCK_UNEVEN = 0.05
 ONE_POINT = 0.01
+#: Below this many units a side a shift has no 95 % interval.
+FEW_FOR_SHIFT = 6
 #: Where the smallest p that can be had is more than this share of alpha, p moves in steps that matter.
 COARSE = 0.1
 #: An interaction below this is worth a caution.
@@ -143,7 +145,7 @@ def _entangled(observations: Observations) -> list[Caution]:
     elif modelled:
         together = interactions_in_blocks(observations)
         if together:
-            found.append(caution("interaction_in_blocks", factors=listed(["x".join(names) for names in together])))
+            found.append(caution("interaction_in_blocks", factors="; ".join(listed(list(names)) for names in together)))
     return found
 
 
@@ -190,8 +192,11 @@ def _no_estimate(comparisons: list[Comparison], kind: Kind) -> list[Caution]:
     tested = [c.difference for c in comparisons if c.p is not None]
     if any(d.estimate is None for d in tested):
         return [caution("no_ratio")]
-    tied = kind.scale is Scale.LENGTH and any(d.interval is None for d in tested)
-    return [caution("no_interval")] if tied else []
+    without = [d for d in tested if d.interval is None] if kind.scale is Scale.LENGTH else []
+    if not without:
+        return []
+    few = any(c.p is not None and c.difference.interval is None and c.fewest < FEW_FOR_SHIFT for c in comparisons)
+    return [caution("no_interval", "few" if few else "")]
 
 
 def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationTest) -> list[Caution]:

@@ -46,39 +46,21 @@ def exact_p(a: np.ndarray, b: np.ndarray) -> float:
     return float(min(1.0, 2 * min(lower, upper)))
 
 
-def _rank(m: int, n: int, level: float, exact: bool) -> int:
-    """How many ordered differences are left out at each end."""
-    tail = (1 - level) / 2
-    if exact:
-        counts = np.array(rank_sum_counts(m, n))
-        share = np.cumsum(counts) / counts.sum()
-        return int(np.searchsorted(share, tail * (1 - 1e-12)))
-    centre = m * n / 2 - normal_quantile(level) * sqrt(m * n * (m + n + 1) / 12)
-    return max(0, int(np.floor(centre)))
-
-
 def shift(a: np.ndarray, b: np.ndarray, level: float = 0.95) -> Difference:
-    """Shift of a against b, in the unit of the values.
-
-    Parameters
-    ----------
-    a, b : ndarray, shape (n,)
-        Values of the two arms, zeros in.
-
-    Notes
-    -----
-    Exact order statistics below 50 a side (conservative under ties), normal ones beyond. Where so few differences leave
-    no interval of this level, the extremes are given.
-    """
-    differences = np.sort((a[:, None] - b[None, :]).ravel())
-    out = max(0, _rank(a.size, b.size, level, a.size < EXACT_BELOW and b.size < EXACT_BELOW) - 1)
-    return Difference(float(np.median(differences)), _between(differences, out, level), METHOD)
+    """Shift of a against b, in the unit of the values; shape (n,) each, zeros in."""
+    return stratified_shift(a, b, np.zeros(a.size, dtype=int), np.zeros(b.size, dtype=int), level)
 
 
 def stratified_shift(
     a: np.ndarray, b: np.ndarray, strata_a: np.ndarray, strata_b: np.ndarray, level: float = 0.95
 ) -> Difference:
-    """Shift from the differences inside strata only, interval from the sum of the strata's rank sums: exact where it can be counted."""
+    """Shift from the differences inside strata only, interval from the sum of the strata's rank sums.
+
+    Notes
+    -----
+    Counted out below 50 a side (conservative under ties), normal beyond. Where there are too few differences for an interval of this level
+    there is none: the extremes would claim a level that they don't have.
+    """
     inside, sizes = [], []
     for s in np.intersect1d(strata_a, strata_b):
         here_a, here_b = a[strata_a == s], b[strata_b == s]
@@ -87,7 +69,7 @@ def stratified_shift(
     if not inside:
         return Difference(None, None, METHOD)
     differences = np.sort(np.concatenate(inside))
-    out = max(0, _rank_of_strata(sizes, differences.size, level) - 1)
+    out = _rank_of_strata(sizes, differences.size, level) - 1
     method = METHOD if len(sizes) == 1 else tell("Hodges-Lehmann shift within strata")
     return Difference(float(np.median(differences)), _between(differences, out, level), method)
 
@@ -125,7 +107,7 @@ def paired_shift(differences: np.ndarray, level: float = 0.95) -> Difference:
 
     Notes
     -----
-    Exact below 50 pairs (conservative under ties), normal beyond. No pairs: no estimate.
+    Exact below 50 pairs (conservative under ties), normal beyond; none where the pairs are too few for the level. No pairs: no estimate.
     """
     n = differences.size
     method = tell("Hodges-Lehmann shift of pairs (Walsh averages)")
@@ -139,10 +121,13 @@ def paired_shift(differences: np.ndarray, level: float = 0.95) -> Difference:
     else:
         spread = sqrt(n * (n + 1) * (2 * n + 1) / 24)
         rank = max(0, int(np.floor(n * (n + 1) / 4 - normal_quantile(level) * spread)))
-    return Difference(float(np.median(walsh)), _between(walsh, max(0, rank - 1), level), method)
+    return Difference(float(np.median(walsh)), _between(walsh, rank - 1, level), method)
 
 
 def _between(ordered: np.ndarray, out: int, level: float) -> Interval | None:
-    """The interval with so many left out at each end; None where ties leave it no width: they say nothing of the size."""
+    """The interval with so many left out at each end; None where there are too few, or ties leave it no width: they say nothing of the
+    size."""
+    if out < 0:
+        return None
     low, high = float(ordered[out]), float(ordered[ordered.size - 1 - out])
     return Interval(low, high, level) if low < high else None

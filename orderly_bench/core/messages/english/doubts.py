@@ -151,7 +151,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Stick both cuttings of a pair",
     ),
     "interaction_in_blocks": (
-        "What {factors} do together goes with the blocks: nothing is said of it; what each does by itself is not touched.",
+        "What {factors} do together goes with the blocks, so nothing is said of that; what each does by itself is not touched.",
         "Let another interaction go with the blocks next time",
     ),
     "judges_disagree/term": (
@@ -295,6 +295,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     "no_overdispersion": (
         "Root numbers vary as chance alone would have it, so Poisson is used.",
         "Nothing need be done",
+    ),
+    "no_interval/few": (
+        "So few units stand on a side that a shift between arms has no interval of this level: nothing is said of its size.",
+        "Take more units of each arm",
     ),
     "no_interval": (
         "So many cuttings had roots of one length, or none, that a shift between arms has no interval: nothing is said of its size.",
