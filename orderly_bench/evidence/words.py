@@ -23,7 +23,7 @@ from orderly_bench.core.responses.added import Classed, Curve, Numbers
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
-from orderly_bench.core.telling.headline import counts_of
+from orderly_bench.core.telling.headline import counts_of, parted, values_words
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
@@ -37,39 +37,55 @@ def is_share(analysis: Analysis) -> bool:
 
 @dataclass(frozen=True)
 class PairRow:
-    """A pair of arms as a row of a table, its size in the endpoint's unit."""
+    """Two arms, or two levels of a factor, as a row of a table, its size in the endpoint's unit; ``adjusted`` blank where it is as counted."""
 
     a: str
     b: str
     counts: str
     size: str
     span: str
+    adjusted: str
     comparison: Comparison
 
 
 def pair_rows(evidence: Evidence) -> list[PairRow]:
-    """Every pair, the higher side first."""
+    """Every pair of arms, the higher side first."""
+    return [_row(c, evidence.analysis) for c in pairs(evidence)] if evidence.analysis else []
+
+
+def factor_rows(evidence: Evidence) -> list[tuple[str, list[PairRow]]]:
+    """The contrasts of every factor's levels, over the others, the higher side first."""
+    found = evidence.analysis
+    terms = found.terms if found is not None and len(found.observations.factors) > 1 else []
+    return [(term.name, [_row(turned(c), found) for c in term.contrasts]) for term in terms if found and term.contrasts]
+
+
+def permuted_factors(evidence: Evidence) -> set[str]:
+    """Factors whose p permutes whole waves, which nobody assigned."""
     if evidence.analysis is None:
-        return []
-    share = is_share(evidence.analysis)
-    rows = []
-    for c in pairs(evidence):
-        d = c.difference
-        far = "none" if d.estimate is None else (points(d.estimate, True) if share else size(d.estimate))
-        ends = span(d.interval.low, d.interval.high, share, share) if d.interval else "none"
-        counts = (
-            tell(
-                "{rooted} of {stuck} v {rooted2} of {stuck2}",
-                rooted=c.a.rooted,
-                stuck=c.a.stuck,
-                rooted2=c.b.rooted,
-                stuck2=c.b.stuck,
-            )
-            if share
-            else f"{counts_of(c.a)} v {counts_of(c.b)}"
-        )
-        rows.append(PairRow(c.a.name, c.b.name, counts, far, ends, c))
-    return rows
+        return set()
+    o = evidence.analysis.observations
+    return {o.factors[f] for f in layout_of(o).carried}
+
+
+def _row(c: Comparison, analysis: Analysis) -> PairRow:
+    d, share = c.difference, is_share(analysis)
+    far = "none" if d.estimate is None else (points(d.estimate, True) if share else size(d.estimate))
+    ends = span(d.interval.low, d.interval.high, share, share) if d.interval else "none"
+    counts = f"{counts_of(c.a)} v {counts_of(c.b)}"
+    if share:
+        sides = {"rooted": c.a.rooted, "stuck": c.a.stuck, "rooted2": c.b.rooted, "stuck2": c.b.stuck}
+        counts = tell("{rooted} of {stuck} v {rooted2} of {stuck2}", **sides)
+    values = values_words(c, kind_of(analysis.settings.response)) if parted(c, analysis) else ""
+    return PairRow(
+        c.a.spoken if c.factor is not None else c.a.name,
+        c.b.spoken if c.factor is not None else c.b.name,
+        counts,
+        far,
+        ends,
+        values,
+        c,
+    )
 
 
 def size_heading(analysis: Analysis) -> str:
@@ -179,6 +195,7 @@ def command(evidence: Evidence) -> str:
     words += ["--family", "control" if s.against_control else "all"]
     if s.control is not None:
         words += ["--control", ",".join(f"{f}={level}" for f, level in zip(o.factors, s.control, strict=True))]
+    words += ["--headline", "factors" if s.by_factor else "pairs"] if len(o.factors) > 1 else []
     words += ["--dose", s.dose] if s.dose is not None else []
     words += ["--max-t"] if s.max_t else []
     words += ["--not-worse-than"] if s.not_worse else []

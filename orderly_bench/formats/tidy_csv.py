@@ -210,7 +210,7 @@ def read_observations(
     against = _against_number(table, response)
     rows, known, alike = [], dict[tuple[Any, ...], Row](), not OF_ONE_PLACE & named.keys()
     for i, (line, of_row) in enumerate(zip(table.lines, found, strict=True)):
-        key = (levels[i], *of_row.values(), rooting[i], *(cells[i] for cells in named.values()))
+        key = (levels[i], *of_row.values(), rooting[i], against[i], *(cells[i] for cells in named.values()))
         if alike and not states[i] and key in known:
             rows.append(known[key])
             continue
@@ -222,6 +222,8 @@ def read_observations(
         if alike and not states[i] and not row.questioned:
             known[key] = row
     _refuse_levels_alike(factors, rows)
+    if least_arms > 1:
+        _refuse_one_level(factors, {row.levels for row in rows})
     cells = {name: _cells(table, at) for at, name in enumerate(table.header)}
     used = {*factors, *groups.values(), *columns.starts, *_needed(response)}
     questions = [
@@ -353,6 +355,17 @@ def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
                     row=line or None,
                     column=factor,
                 )
+
+
+def _refuse_one_level(factors: Sequence[str], arms: set[tuple[str, ...]]) -> None:
+    """Of several factors, one that is the same in every arm is none."""
+    for f, factor in enumerate(factors):
+        if len(factors) > 1 and len(arms) > 1 and len({arm[f] for arm in arms}) == 1:
+            raise UnusableData(
+                tell("factor {factor} has one level only ({level})", factor=factor, level=next(iter(arms))[f]),
+                tell("Leave it out of the factors; it is the same in every arm"),
+                column=factor,
+            )
 
 
 def _needed(response: Response) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
 from orderly_bench.core.design.made_elsewhere import laid_out
-from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.core.plan.text import from_text
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats.design_csv import read_design
@@ -119,3 +119,25 @@ def test_the_groups_say_the_layout(trial: Trial) -> None:
     assert kind("a,1,1,A,1,1", "b,1,2,B,1,2", "c,2,1,C,2,1", "d,2,2,D,2,2", head=square) is LayoutKind.LATIN_SQUARE
     with pytest.raises(UnusableData, match="no aspect stands on them"):
         kind("a,1,1,A,p", "b,1,2,B,p", "c,1,3,C,q", "d,1,4,D,q", head="unit,row,column,arm,whole_plot\n")
+
+
+def test_arms_that_never_stand_side_by_side_are_not_locked_as_a_test(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    """A reason typed does not suffice here: there would be nothing to say. Four blocks of two, joined, are locked."""
+
+    def drawn(blocks: list[str]) -> str:
+        arms = [(arm, name) for name, arm in zip(blocks, ("AB", "AB", "CD", "CD"), strict=True)]
+        cells = [(arm, name) for both, name in arms for arm in both]
+        return HEAD + "\n".join(f"u{i},1,1,{i + 1},{arm},{name},1" for i, (arm, name) in enumerate(cells))
+
+    client = sign_in()
+    assert client.post(f"/trials/{trial.id}/design/import", data=sent(drawn(list("wxyz")))).status_code == 303
+    session.expire_all()
+    with pytest.raises(Refused, match=r"Arms A, B and C, D never stand in one block.*Put A and C side by side"):
+        locking.lock_plan(session, trial, create_person(session), NOW, "we want it all the same")
+    assert trial.locked_at is None
+    assert client.post(f"/trials/{trial.id}/design/import", data=sent(drawn(list("wxwx")))).status_code == 303
+    session.expire_all()
+    locking.lock_plan(session, trial, create_person(session), NOW, "we want it all the same")
+    assert trial.locked_at is not None

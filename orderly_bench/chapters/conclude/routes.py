@@ -111,6 +111,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         columns=COLUMNS,
         cautions=words.all_cautions(found),
         pair_rows=words.pair_rows(found),
+        factor_rows=words.factor_rows(found),
         size_heading=words.size_heading(found.analysis) if found.analysis else "",
         is_share=found.analysis is not None and words.is_share(found.analysis),
         endpoint_heading=kind_of(trial.plan.question.response).heading,

@@ -12,12 +12,14 @@ from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import capital, tell
+from orderly_bench.core.messages.words import all_of, capital, tell
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.pieces import check_pieces
+from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.text import digest
 from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.rehearse.joined import arms_apart
 from orderly_bench.core.tend.schedule import care_days, window_of
 from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.audit import record
@@ -41,6 +43,7 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
         raise Refused(tell("Draw the layout first; what is locked is the plan with its draw."))
     if not plan.question.sentence:
         raise Refused(tell("Write the question first; a trial without one can't be judged."))
+    _refuse_apart(trial, plan)
     plan = _convincing_or_anyway(plan, anyway)
     per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
     letters = {arm.id: arm.letter for arm in trial.arms}
@@ -73,6 +76,37 @@ def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
         piece = lines[line]
         cutting.piece, cutting.donor = line, donors[piece.donor.casefold()]
         cutting.grade, cutting.stem, cutting.stem_place = piece.grade, piece.stem, piece.place
+
+
+def _refuse_apart(trial: Trial, plan: Plan) -> None:
+    """A test between arms that no chain of blocks joins has no answer: no reason typed makes one.
+
+    Raises
+    ------
+    Refused
+        Names the arms to put side by side.
+    """
+    treatments = plan.treatments
+    if plan.question.kind is not TrialKind.TEST or not treatments.asked:
+        return
+    letters = {arm.id: i for i, arm in enumerate(treatments.arms)}
+    at = {arm.id: letters[arm.letter] for arm in trial.arms}
+    placed = [(at[unit.arm_id], f"{unit.wave_id} {unit.group('block')}") for unit in trial.units if unit.group("block")]
+    if not placed:
+        return
+    levels = [treatments.level_names(arm) for arm in treatments.arms]
+    factors = [aspect.name for aspect in treatments.asked]
+    parts = arms_apart(factors, levels, placed, plan.question.headline is Headline.FACTORS)
+    if parts:
+        names = [[treatments.arms[arm].id for arm in part] for part in parts]
+        raise Refused(
+            tell(
+                "Arms {parts} never stand in one block, nor in blocks that others join, so nothing could be said between them. "
+                "Put {beside} side by side in a block, or make it a look.",
+                parts=tell(" and ").join(", ".join(part) for part in names),
+                beside=all_of([part[0] for part in names]),
+            )
+        )
 
 
 def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:

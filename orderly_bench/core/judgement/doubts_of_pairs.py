@@ -15,8 +15,10 @@ from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import shown
 from orderly_bench.core.methods.superiority import FEW_STRATA
 from orderly_bench.core.observations.table import Observations, spoken_level
-from orderly_bench.core.responses.kind import Kind
+from orderly_bench.core.responses.kind import Kind, Scale
 
+#: With fewer units of a side in a block the interval of a ratio is somewhat short.
+FEW_IN_BLOCKS = 8
 #: Groups named one by one; more are counted.
 MOST_NAMED = 4
 
@@ -157,6 +159,8 @@ def _thin(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
         found.append(caution("few_strata", a=few[0].a.spoken, b=few[0].b.spoken, n=few[0].strata))
     if any("Pearson" in c.difference.method for c in everything):
         found.append(caution("pairs_dispersion"))
+    elif kind.scale is Scale.NUMBER and any(c.strata > 1 and c.units < FEW_IN_BLOCKS * c.strata for c in everything):
+        found.append(caution("ratio_in_blocks"))
     return found
 
 

@@ -18,7 +18,7 @@ from orderly_bench.core.vocabulary import Strength
 OF_ONE_PAIR = frozenset(
     {
         "aliased", "block_is_arm", "described_only", "left_out", "looked_on_different_days", "one_unit", "range_changes_verdict",
-        "raw_against_adjusted", "season_not_waves", "direction_differs", "reverses", "not_joined", "varies_between_strata", "hurdle", "not_drawn", "state_against_rooted", "waves_not_replicated",
+        "raw_against_adjusted", "season_not_waves", "direction_differs", "reverses", "not_joined", "varies_between_strata", "hurdle", "not_drawn", "waves_not_replicated",
     }
 )  # fmt: skip
 

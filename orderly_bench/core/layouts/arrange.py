@@ -38,8 +38,6 @@ def arrange(
             tell("A comparison needs two arms; check what was varied"),
             column=",".join(factors),
         )
-    if least_arms > 1:
-        _refuse_one_level(factors, arms)
     if rows[0].wave is not None and rows[0].row is None and not _carried_by_waves(rows):
         rows = [replace(row, wave=None, block=_inside(row), in_wave=True) for row in rows]
     if rows[0].row is not None:
@@ -65,17 +63,6 @@ def arrange(
     if misfit is not None:
         raise misfit
     return made
-
-
-def _refuse_one_level(factors: Sequence[str], arms: list[tuple[str, ...]]) -> None:
-    """Of several factors, one that is the same in every arm is none."""
-    for f, factor in enumerate(factors):
-        if len(factors) > 1 and len({arm[f] for arm in arms}) == 1:
-            raise UnusableData(
-                tell("factor {factor} has one level only ({level})", factor=factor, level=arms[0][f]),
-                tell("Leave it out of the factors; it is the same in every arm"),
-                column=factor,
-            )
 
 
 def _without_lone_partners(rows: Sequence[Row]) -> tuple[Sequence[Row], list[Caution]]:

@@ -108,6 +108,9 @@ def log_likelihood(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) ->
 
 def _with_intercepts(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> ModelTest:
     strata, arms = stuck.shape
+    whole, all_stuck = rooted.sum(axis=0), stuck.sum(axis=0)
+    if ((whole == 0) | (whole == all_stuck)).any():  # at the edge of its likelihood no fit is finite
+        return ModelTest(tell("logistic, an intercept per block"), None, None, None)
     base = np.repeat(np.eye(strata), arms, axis=0)
     small, large = (np.hstack([base, np.tile(design, (strata, 1))]) for design in (smaller, larger))
     return logistic.likelihood_ratio(

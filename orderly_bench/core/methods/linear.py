@@ -100,7 +100,12 @@ def fit_arms(values: np.ndarray, arm: np.ndarray, groups: list[np.ndarray]) -> A
         at += levels - 1
     test = ModelTest(tell("linear model on unit means"), p=p, f=f, df1=df1, df2=df2)
     told = _told_apart(full, solved, start, present, arms)
-    return ArmFit(effects, unscaled, variance, df2, test, first, values - beside, told)
+    return ArmFit(effects, unscaled, variance, df2, test, first, _tied(values - beside), told)
+
+
+def _tied(values: np.ndarray) -> np.ndarray:
+    """Without the rounding errors that would part what is equal."""
+    return np.round(values, 9 - int(np.ceil(np.log10(max(1.0, float(np.abs(values).max()))))))
 
 
 def _told_apart(full: np.ndarray, solved: np.ndarray, start: int, present: np.ndarray, arms: int) -> np.ndarray:

@@ -207,8 +207,10 @@ def effect_weights(drawn: np.ndarray, block: np.ndarray) -> np.ndarray:
     incidence = is_arm @ in_block
     shared = (incidence / sizes) @ incidence.transpose(0, 2, 1)
     information = incidence.sum(axis=2)[:, :, None] * np.eye(arms) - shared
-    different, which = np.unique(np.round(information, 9).reshape(drawn.shape[0], -1), axis=0, return_inverse=True)
-    inverses = np.linalg.pinv(different.reshape(-1, arms, arms), hermitian=True)
+    # Rounded only to be told apart: inverted as they are, or equal assignments would part by more than a tie may.
+    keys = np.round(information, 9).reshape(drawn.shape[0], -1)
+    _, first, which = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+    inverses = np.linalg.pinv(information[first], hermitian=True)
     centred = is_arm - (incidence / sizes) @ in_block.T
     return np.asarray(inverses[which.ravel()] @ centred)
 

@@ -45,8 +45,10 @@ def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.
     totals = centred @ is_arm
     shared = (incidence / sizes) @ incidence.transpose(0, 2, 1)
     information = incidence.sum(axis=2)[:, :, None] * np.eye(arms) - shared
-    different, which = np.unique(np.round(information, 9).reshape(drawn.shape[0], -1), axis=0, return_inverse=True)
-    inverses = np.linalg.pinv(different.reshape(-1, arms, arms), hermitian=True)
+    # Rounded only to be told apart: inverted as they are, or equal assignments would part by more than a tie may.
+    keys = np.round(information, 9).reshape(drawn.shape[0], -1)
+    _, first, which = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+    inverses = np.linalg.pinv(information[first], hermitian=True)
     found: np.ndarray = np.einsum("dij,dj->di", inverses[which.ravel()], totals)
     return found
 
@@ -115,7 +117,7 @@ def _judged_pair(observed: np.ndarray, a: int, b: int, drawn: np.ndarray, exact:
 
 
 def _judged(observed: float, drawn: np.ndarray, exact: bool) -> RandomisationTest:
-    hits = int((drawn >= observed - TIE).sum())
+    hits = int((drawn >= observed - TIE * max(1.0, observed)).sum())
     if exact:
         return RandomisationTest(hits / drawn.size, True, None, observed)
     return monte_carlo_p(hits, drawn.size, observed)

@@ -17,7 +17,7 @@ from orderly_bench.core.methods.linear import dummies
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.methods.negative_binomial import LogLinear
 from orderly_bench.core.methods.rates import Interval, normal_quantile
-from orderly_bench.core.responses.outcomes import Effect, Outcomes, whole_design
+from orderly_bench.core.responses.outcomes import Effect, Outcomes
 
 
 @dataclass(frozen=True)
@@ -103,31 +103,25 @@ class CountOutcomes(Outcomes):
         return first, second
 
     def model(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
-        """Negative binomial on unit totals beside the strata; an arm without a root has no place on its log scale."""
-        units = self.o.units
-        rooting = [a for a in range(len(self.o.arms)) if units.total[units.arm == a].sum() > 0]
-        if len(rooting) < 2:
+        """Negative binomial on unit totals beside the strata.
+
+        An arm without a root has no place on its log scale: then there is no second opinion, rather than one of the other arms.
+        """
+        units, arms = self.o.units, len(self.o.arms)
+        if any(units.total[units.arm == a].sum() <= 0 for a in range(arms)):
             return ModelTest("negative binomial", None, None, None)
-        kept = np.isin(units.arm, rooting)
         groupings = self.layout.groupings()
+        kept = np.ones(units.arm.size, dtype=bool)
         for group in groupings:
             kept &= np.isin(group, group[units.total > 0])
-        arm = np.searchsorted(rooting, units.arm[kept])
         beside = np.hstack([np.zeros((int(kept.sum()), 0)), *[dummies(g[kept]) for g in groupings]])
-        if whole_design(smaller, larger):
-            small, large = (
-                np.ones((len(rooting), 1)),
-                np.hstack([np.ones((len(rooting), 1)), np.eye(len(rooting))[:, 1:]]),
-            )
-        else:
-            small, large = (factorial.independent(design[rooting]) for design in (smaller, larger))
-        smaller, larger = (np.hstack([design[arm], beside]) for design in (small, large))
-        ranks = [int(np.linalg.matrix_rank(design)) for design in (smaller, larger)]
-        if ranks[0] < smaller.shape[1] or ranks[1] < larger.shape[1]:
-            smaller, larger = factorial.independent(smaller), factorial.independent(np.hstack([smaller, larger]))
-        if larger.shape[1] == smaller.shape[1] or larger.shape[0] <= larger.shape[1]:
-            return NO_MODEL  # what the arms with roots can't tell
-        return negative_binomial.likelihood_ratio(units.total[kept], units.cuttings[kept], smaller, larger)
+        small = np.hstack([smaller[units.arm[kept]], beside])
+        large = np.hstack([larger[units.arm[kept]], beside])
+        if np.linalg.matrix_rank(large) < large.shape[1]:
+            small, large = factorial.independent(small), factorial.independent(np.hstack([small, large]))
+        if large.shape[1] == small.shape[1] or large.shape[0] <= large.shape[1]:
+            return NO_MODEL  # what the units can't tell
+        return negative_binomial.likelihood_ratio(units.total[kept], units.cuttings[kept], small, large)
 
     @property
     def theta(self) -> float | None:

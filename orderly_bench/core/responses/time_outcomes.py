@@ -55,7 +55,7 @@ def _together(strata: list[_Areas], shared: bool, level: float) -> Difference:
     each = np.array([one.areas[0] - one.areas[1] for one in strata])
     d, h = float(weight @ each), len(strata)
     units = sum(sum(one.units) for one in strata)
-    df: float | None = max(1, units - 2 * h) if shared else None
+    df: float | None = max(1, units - 2 * h) if shared or h > 1 else None
     if min(min(one.units) for one in strata) > 1:
         variance = float(weight**2 @ np.array([one.variance for one in strata]))
     elif h >= LEAST_STRATA:

@@ -122,9 +122,9 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "such intervals hold the true ratio in 74 to 80 of 100.",
         "Two or more units of each arm in every block would tell it better",
     ),
-    "same_is_generous": (
-        "In {layout} of this size, trials whose true difference is the margin are called the same in up to {share} of 100.",
-        "Read the interval; more units bring it to 5",
+    "ratio_in_blocks": (
+        "With fewer than eight units of a side in a block, such an interval holds the true ratio in 89 to 93 of 100, not in 95.",
+        "Read its ends as a little too near; p does not rest on it",
     ),
     "margin_wide": (
         "A margin of {margin} rooted-days is over a third of the {horizon} days looked at: is that what would change nothing?",

@@ -1,0 +1,162 @@
+"""A file is questioned as a trial in the application is: what is doubtful is said, what can't be is refused with its place."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from orderly_bench.cli.main import main
+
+
+@pytest.fixture
+def ask(tmp_path: Path, capsys: pytest.CaptureFixture[str]):
+    def asked(header: str, lines: list[str], *flags: str) -> dict | str:
+        file = tmp_path / "t.csv"
+        file.write_text("\n".join([header, *lines]) + "\n")
+        status = main(["analyse", str(file), "--draws", "200", "--json", *flags])
+        captured = capsys.readouterr()
+        return json.loads(captured.out) if status == 0 else captured.err
+
+    return asked
+
+
+def codes(found: dict) -> set[str]:
+    return {c["code"] for c in found["cautions"]}
+
+
+def rows(*cells: tuple[str, int, int]) -> list[str]:
+    return [f"{start},{int(i < k)}" for start, k, n in cells for i in range(n)]
+
+
+def numbered(lines: list[str], first: int = 1) -> list[str]:
+    return [f"{i},{line}" for i, line in enumerate(lines, first)]
+
+
+CLEAR = rows(("bark", 18, 20), ("sand", 4, 20))
+
+
+def test_a_cutting_that_stands_twice_is_suggested_at_most(ask) -> None:
+    once = ask("cutting,medium,rooted", numbered(CLEAR), "--factors", "medium")
+    twice = ask("cutting,medium,rooted", ["1,bark,1", *numbered(CLEAR)], "--factors", "medium")
+    assert once["strength"] == "shown" and "repeated_id" not in codes(once)
+    assert twice["strength"] == "suggested" and "repeated_id" in codes(twice)
+
+
+def test_numbers_that_begin_anew_in_every_pot_are_no_repetition(ask) -> None:
+    lines = [f"{i},p{u},{arm},{int(i < 2)}" for u, arm in enumerate(["bark", "sand"] * 4) for i in range(4)]
+    assert "repeated_id" not in codes(ask("cutting,pot,medium,rooted", lines, "--factors", "medium", "--unit", "pot"))
+
+
+def test_a_pot_that_nothing_uses_is_asked_about_above_all_where_its_cuttings_never_differ(ask) -> None:
+    alike = [
+        f"p{u},{arm},{int(u % 4 < (3 if arm == 'bark' else 1))}"
+        for u, arm in enumerate(["bark", "sand"] * 8)
+        for _ in range(3)
+    ]
+    found = ask("pot,medium,rooted", alike, "--factors", "medium")
+    assert "unused_grouping" in codes(found) and found["strength"] != "shown"
+    mixed = [f"p{i // 4},{line}" for i, line in enumerate(CLEAR)]
+    plain = ask("pot,medium,rooted", mixed, "--factors", "medium")
+    assert "unused_grouping" in codes(plain) and plain["strength"] == "shown"
+    assert "unused_grouping" not in codes(ask("pot,medium,rooted", mixed, "--factors", "medium", "--unit", "pot"))
+
+
+@pytest.mark.parametrize(("state", "outcome"), [("missing", "0"), ("missing", "1"), ("dead", "1"), ("not stuck", "0")])
+def test_a_state_that_rules_out_its_outcome_makes_it_unknown(ask, state: str, outcome: str) -> None:
+    lines = [f"{line}," for line in CLEAR]
+    found = ask("medium,rooted,state", [*lines, f"bark,{outcome},{state}"], "--factors", "medium")
+    assert "state_against_rooted" in codes(found) and found["strength"] != "shown"
+
+
+def test_roots_on_a_cutting_that_did_not_root_make_it_unknown(ask) -> None:
+    lines = [f"{line},{4 * int(line[-1])}" for line in CLEAR]
+    found = ask("medium,rooted,root_count", [*lines, "bark,0,3"], "--factors", "medium")
+    assert "state_against_rooted" in codes(found)
+
+
+@pytest.mark.parametrize(
+    ("header", "lines", "flags", "says"),
+    [
+        ("medium,rooted,state", ["bark,1,frozen", "sand,0,"], ["--factors", "medium"], r"'frozen' is no state"),
+        ("medium,rooted", ["bark,1", "sand,0"], ["--factors", "medium,rooted"], "so it is no factor"),
+        (
+            "medium,heat,rooted",
+            ["bark,on,1", "sand,on,0"],
+            ["--factors", "medium,heat"],
+            "heat has one level only (on)",
+        ),
+        ("medium,rooted", ["1,5,1", "x"], ["--factors", "medium"], "cells where the header has"),
+        ("dose;rooted", ["0,5;1", "0.5;0"], ["--factors", "dose"], "differ only in how they are written"),
+    ],
+)
+def test_what_can_not_be_is_refused_with_its_place(
+    ask, header: str, lines: list[str], flags: list[str], says: str
+) -> None:
+    assert says.strip("r") in ask(header, lines, *flags)
+
+
+@pytest.mark.parametrize(
+    ("factor", "levels"),
+    [
+        ("week", ("12", "20")),
+        ("stuck", ("2026-03-01", "2026-06-01")),
+        ("when", ("late May", "July")),
+        ("time", ("a", "b")),
+    ],
+)
+def test_a_time_has_no_p_without_waves(ask, factor: str, levels: tuple[str, str]) -> None:
+    lines = rows((levels[0], 18, 20), (levels[1], 4, 20))
+    found = ask(f"{factor},rooted", lines, "--factors", factor)
+    assert found["comparisons"][0]["p"] is None and "season_not_waves" in codes(found)
+    waved = [f"w{levels.index(line.split(',')[0])}{i % 4},{line}" for i, line in enumerate(lines)]
+    assert ask(f"wave,{factor},rooted", waved, "--factors", factor, "--wave", "wave")["comparisons"][0]["p"] is not None
+
+
+def test_a_strength_that_looks_like_a_year_is_none(ask) -> None:
+    found = ask("hormone,rooted", rows(("1000", 18, 20), ("2000", 4, 20)), "--factors", "hormone")
+    assert found["comparisons"][0]["p"] is not None
+
+
+def test_the_lone_partner_of_a_pair_is_set_aside(ask) -> None:
+    lines = [f"s{s},{arm},{int(arm == 'bark' or s < 2)}" for s in range(12) for arm in ("bark", "sand")]
+    found = ask("stem,medium,rooted", [*lines, "s99,bark,1"], "--factors", "medium", "--pair", "stem")
+    assert "lone_partner" in codes(found) and found["n_cuttings"] == 24
+
+
+def test_a_decimal_comma_is_a_point_in_flags_too(ask) -> None:
+    point, comma = (ask("medium,rooted", CLEAR, "--factors", "medium", "--margin", m) for m in ("0.15", "0,15"))
+    assert point == comma
+
+
+def test_starts_that_do_not_overlap_offer_no_adjusted_comparison(ask) -> None:
+    lines = [f"{line},{10 + i % 5 if line.startswith('bark') else 30 + i % 5}" for i, line in enumerate(CLEAR)]
+    found = ask("medium,rooted,length_mm", lines, "--factors", "medium", "--start", "length_mm")
+    same = found["comparisons"][0]["same_start"]
+    assert same["estimate"] is None and same["p"] is None and same["changes"] and found["strength"] == "suggested"
+
+
+class TestRate:
+    def test_it_goes_by_effective_counts_and_shows_the_range_over_the_unknown(self, ask) -> None:
+        lines = [f"p{u},{int(i < k)}" for u, k in enumerate((4, 0, 4, 1, 4, 0, 3, 0)) for i in range(4)]
+        by_pots = ask("pot,rooted", lines, "--rate", "--want", "40", "--unit", "pot")
+        singly = ask("pot,rooted", lines, "--rate", "--want", "40")
+        assert by_pots["stick"] > singly["stick"]
+        unknown = ask("pot,rooted", [*lines, "p9,", "p9,", "p9,1"], "--rate", "--want", "40")
+        assert unknown["stick_range"]["fewest"] < unknown["stick"] < unknown["stick_range"]["most"]
+        assert "one_batch" in codes(unknown)
+
+    def test_one_unit_and_none_rooted_tell_nothing(self, ask) -> None:
+        one = ask("jar,rooted", [f"j,{int(i < 9)}" for i in range(20)], "--rate", "--want", "40", "--unit", "jar")
+        none = ask("rooted", ["0"] * 20, "--rate", "--want", "40")
+        assert one["stick"] is None and none["stick"] is None
+
+
+def test_the_headline_speaks_of_what_was_asked_for(ask) -> None:
+    lines = rows(("bark,none", 12, 20), ("bark,IBA", 19, 20), ("sand,none", 2, 20), ("sand,IBA", 9, 20))
+    argv = ("--factors", "medium,hormone", "--headline")
+    factors, pairs = (ask("medium,hormone,rooted", lines, *argv, which) for which in ("factors", "pairs"))
+    assert (
+        factors["headline"].startswith("Bark rooted more than sand") and "Bark + IBA rooted more" in pairs["headline"]
+    )
