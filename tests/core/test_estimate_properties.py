@@ -44,6 +44,13 @@ def trials(layout: str, response: Response, times: int) -> Iterator[tuple[Observ
             yield made, found
 
 
+def place_of(name: str, said: str) -> int:
+    """Where a name stands in a sentence."""
+    found = re.search(rf"\b{re.escape(name.casefold())}\b", said)
+    assert found is not None
+    return found.start()
+
+
 def compared(found: Analysis) -> list[Comparison]:
     return [*(c for term in found.terms for c in term.contrasts), *found.comparisons]
 
