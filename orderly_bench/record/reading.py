@@ -137,12 +137,6 @@ def factor_names(record: TrialRecord) -> list[str]:
     return [aspect.name for aspect in record.plan.treatments.asked]
 
 
-def seasons_in_waves(record: TrialRecord) -> bool:
-    """Whether season is asked and waves belong to its levels, so that waves are its units."""
-    season = record.plan.treatments.of_kind(AspectKind.SEASON)
-    return season is not None and season.asked and any(wave.season for wave in record.plan.schedule.waves)
-
-
 def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, state: str, **more: Any) -> Row:
     """One cutting with the groups its unit was drawn in; units are named where some hold several cuttings."""
     unit, treatments = cutting.unit, record.plan.treatments
@@ -157,8 +151,8 @@ def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, 
         whole_plot=unit.group("whole plot"),
         row=unit.group("row"),
         column=unit.group("column"),
-        wave=f"wave {unit.wave}" if seasons_in_waves(record) else None,
-        in_wave=len(record.plan.schedule.waves) > 1 and not seasons_in_waves(record),
+        wave=f"wave {unit.wave}" if record.plan.seasons_in_waves else None,
+        in_wave=len(record.plan.schedule.waves) > 1 and not record.plan.seasons_in_waves,
         start=started_with(record, cutting),
         **more,
     )
@@ -324,7 +318,7 @@ def _held_unevenly(record: TrialRecord) -> list[Caution]:
 
 def _not_concurrent(record: TrialRecord) -> list[Caution]:
     """Arms that were certainly not stuck on the same days; season's own arms are not meant to be."""
-    if seasons_in_waves(record):
+    if record.plan.seasons_in_waves:
         return []
     days: dict[str, set[tuple[date, date]]] = {}
     for cutting in record.counted:

@@ -45,6 +45,31 @@ def in_blocks(cells: dict[str, tuple[int, int]], n: int) -> list[Row]:
     ]
 
 
+class TestOneReplicate:
+    """Of a side with one unit no model knows how far another would lie; the sides with more keep theirs."""
+
+    @staticmethod
+    def trays(**held: list[int]) -> list[Row]:
+        return [
+            r
+            for arm, counts in held.items()
+            for i, k in enumerate(counts)
+            for r in counted(tuple(arm.split("_")), k, 10, unit=f"{arm}{i}")
+        ]
+
+    def test_an_arm_of_one_tray_has_no_second_opinion(self) -> None:
+        held = {"bark": [3, 4, 2, 3], "sand": [8, 9, 7, 9]}
+        alone, beside = (analysed(self.trays(**held, peat=peat)) for peat in ([6], [6, 5]))
+        assert alone.model.p is None and alone.model.name == "no model"
+        assert beside.model.p is not None and beside.model.p < 0.05
+
+    def test_nor_has_a_factor_with_a_level_in_one_tray(self) -> None:
+        held = {"bark_dip": [3, 4, 2], "bark_none": [3, 5, 4], "sand_dip": [8, 7, 9], "sand_none": [9, 7, 8]}
+        found = analysed(self.trays(**held, peat_dip=[6]), ("medium", "dip"))
+        models = {term.name: term.model.p for term in found.terms}
+        assert models["medium"] is None and models["dip"] is not None
+
+
 class TestReversal:
     def test_sides_that_change_places_between_blocks_can_not_be_told(self) -> None:
         found = analysed(in_blocks({"x": (19, 2), "y": (18, 3), "z": (5, 16), "w": (19, 1)}, 20))

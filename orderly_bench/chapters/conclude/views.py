@@ -9,7 +9,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence.rows import days_by_cutting, value_of
-from orderly_bench.record.reading import CuttingResult, endpoint_checks, never_stuck, results_at, seasons_in_waves
+from orderly_bench.record.reading import CuttingResult, endpoint_checks, never_stuck, results_at
 from orderly_bench.record.value import CuttingRecord, TrialRecord
 from orderly_bench.trial.models import Trial
 
@@ -28,7 +28,7 @@ def _from(cutting: CuttingRecord) -> list[object]:
 
 def _groups(record: TrialRecord, cutting: CuttingRecord) -> list[object]:
     unit = cutting.unit
-    wave = f"wave {unit.wave}" if seasons_in_waves(record) else None
+    wave = f"wave {unit.wave}" if record.plan.seasons_in_waves else None
     return [unit.code, *(unit.group(kind) for kind in ("block", "pair", "whole plot", "row", "column")), wave]
 
 

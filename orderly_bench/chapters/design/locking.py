@@ -19,7 +19,7 @@ from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.text import digest
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.rehearse.joined import arms_apart
+from orderly_bench.core.rehearse.joined import Placed, arms_apart
 from orderly_bench.core.tend.schedule import care_days, window_of
 from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.audit import record
@@ -91,7 +91,12 @@ def _refuse_apart(trial: Trial, plan: Plan) -> None:
         return
     letters = {arm.id: i for i, arm in enumerate(treatments.arms)}
     at = {arm.id: letters[arm.letter] for arm in trial.arms}
-    placed = [(at[unit.arm_id], f"{unit.wave_id} {unit.group('block')}") for unit in trial.units if unit.group("block")]
+    whole_waves = plan.seasons_in_waves
+    placed = [
+        Placed(at[unit.arm_id], f"{unit.wave_id} {block}", f"{unit.wave_id}" if whole_waves else None)
+        for unit in trial.units
+        if (block := unit.group("block"))
+    ]
     if not placed:
         return
     levels = [treatments.level_names(arm) for arm in treatments.arms]

@@ -154,6 +154,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
         leftovers=values.leftovers,
         gradient_ways=values.answers.ways,
         pieces_by=values.answers.together,
+        trays_get=values.answers.on_tray,
         alike_at_most=values.answers.alike,
         hours=values.hours,
         pace_per_hour=values.pace_per_hour,
@@ -256,7 +257,7 @@ def save_design(
 def _what_is_drawn(plan: Plan) -> object:
     """Every part of a plan that a draw depends on."""
     unweighed = replace(
-        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), leftovers=False, gradient_ways=0, pieces_by="", alike_at_most=0, hours=None,
+        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), leftovers=False, gradient_ways=0, pieces_by="", trays_get="", alike_at_most=0, hours=None,
         pace_per_hour=60.0,
     )  # fmt: skip
     arms = [(arm.id, tuple(arm.says.get(a.id) for a in plan.treatments.asked), arm.units, arm.per_unit, plan.container_of(arm)) for arm in plan.treatments.arms]  # fmt: skip

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from orderly_bench import __version__
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.numbers import in_points
@@ -30,9 +29,8 @@ from orderly_bench.core.rehearse.outcomes import Guess
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.figures import power
 from orderly_bench.figures.power import Found
+from orderly_bench.record.code import code_digest
 
-#: Of what is kept: another number, and it is worked out again.
-FORM = 1
 LAST = len(PASSES) - 1
 
 
@@ -68,7 +66,7 @@ class Seen:
 
 def digest_of(plan: Plan, *beside: object) -> str:
     """What a curve rests on, and what else is drawn with it."""
-    return hashlib.sha256(repr((FORM, __version__, plan, *beside)).encode()).hexdigest()
+    return hashlib.sha256(repr((code_digest(), plan, *beside)).encode()).hexdigest()
 
 
 def worked(plan: Plan, step: int, go_on: Callable[[int, int], bool]) -> Pass:

@@ -56,8 +56,8 @@ def typed_values(trial: Trial) -> MultiDict[str, str]:
     values["max_t"] = "yes" if plan.question.max_t else ""
     values["ways"], values["together"] = str(design.gradient_ways), design.pieces_by
     values["alike"] = str(design.alike_at_most or "")
-    on_tray = plan.treatments.asked[:1] if design.container.shape is Shape.WHOLE_TRAY else ()
-    values["on_tray"] = design.whole_aspect or "".join(aspect.id for aspect in on_tray)
+    gets = design.trays_get or design.whole_aspect
+    values["on_tray"] = gets if gets in [aspect.id for aspect in plan.treatments.asked] else ""
     values["hours"] = "" if design.hours is None else f"{design.hours:g}"
     values["pace_per_hour"] = f"{design.pace_per_hour:g}"
     share = kind_of(plan.question.response).yes_no

@@ -248,10 +248,12 @@ def save_question(
     plan = trial.plan
     treatments = _treated(values, plan.treatments)
     asked = asked_of(values, plan.question, [aspect.name for aspect in treatments.asked])
+    earlier = edit.earlier_arms(plan.treatments, treatments)
+    treatments = edit.with_numbers_of(treatments, earlier)
     made = replace(plan, question=asked, schedule=_scheduled(values, plan.schedule), treatments=treatments)
     check_others(made)
     if values.table is not None:
-        own = {arm.id: made.container_of(arm) for arm in treatments.arms}
+        own = {letter: plan.container_of(arm) for letter, arm in earlier.items()}
         made = edit.with_containers(made, plan.design.container, own)
     if _laid_out(treatments) != _laid_out(plan.treatments):
         discard_draw(session, trial)

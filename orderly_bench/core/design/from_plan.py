@@ -75,7 +75,7 @@ def check_waves(plan: Plan) -> None:
     if dated != sorted(dated):
         raise InvalidInput("waves", tell("number them in the order of their dates"), ", ".join(map(str, dated)))
     season = plan.treatments.of_kind(AspectKind.SEASON)
-    if season is not None and season.asked and any(wave.season for wave in waves):
+    if season is not None and plan.seasons_in_waves:
         lacking = [level.name for level in season.levels if level.id not in [wave.season for wave in waves]]
         if lacking:
             raise InvalidInput(

@@ -1,4 +1,4 @@
-"""The model beside each randomisation test; none for what nothing drew."""
+"""The model beside each randomisation test; none for what nothing drew, nor where an arm or a level is one replicate."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.layout import NO_MODEL
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.logistic import ModelTest
+from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.outcomes import Outcomes, whole_design
 
 
@@ -19,15 +20,21 @@ def model_test(outcomes: Outcomes, smaller: np.ndarray, larger: np.ndarray) -> M
     smaller, larger : ndarray, shape (arms, columns)
         Designs of the arms with an intercept first.
     """
-    if layout_of(outcomes.o).not_drawn and whole_design(smaller, larger):
+    if whole_design(smaller, larger) and (layout_of(outcomes.o).not_drawn or _lone(outcomes.o, outcomes.o.units.arm)):
         return NO_MODEL
     return outcomes.model(smaller, larger)
 
 
 def term_model(outcomes: Outcomes, term: factorial.Term) -> ModelTest:
     """Type II test of a main effect or interaction by the layout's model."""
-    if set(term) & set(layout_of(outcomes.o).not_drawn):
+    levels = outcomes.o.level_index[outcomes.o.units.arm]
+    if set(term) & set(layout_of(outcomes.o).not_drawn) or any(_lone(outcomes.o, levels[:, f]) for f in term):
         return NO_MODEL
     return layout_of(outcomes.o).term_model(
         outcomes.kind.yes_no, term, lambda smaller, larger: model_test(outcomes, smaller, larger)
     )
+
+
+def _lone(o: Observations, sides: np.ndarray) -> bool:
+    """Whether one of the sides of the units is a single replicate, of which no model knows how far another would lie."""
+    return layout_of(o).one_needs_two and bool((np.bincount(sides) == 1).any())

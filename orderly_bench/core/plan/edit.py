@@ -109,6 +109,29 @@ def with_arms(treatments: Treatments, chosen: Sequence[Sequence[str]], control: 
     return replace(treatments, arms=tuple(arms))
 
 
+def earlier_arms(before: Treatments, after: Treatments) -> dict[str, ArmPlan]:
+    """Which arm each was before, by letter: the one of the same levels asked, else that of its letter where nothing else took its place."""
+    asked = [aspect.id for aspect in after.asked]
+
+    def levels(arm: ArmPlan) -> tuple[str, ...]:
+        return tuple(arm.says.get(aspect, "") for aspect in asked)
+
+    there = {levels(arm) for arm in after.arms}
+    same = {levels(arm): arm for arm in reversed(before.arms)}
+    gone = {arm.id: arm for arm in before.arms if levels(arm) not in there}
+    return {arm.id: old for arm in after.arms if (old := same.get(levels(arm)) or gone.get(arm.id))}
+
+
+def with_numbers_of(treatments: Treatments, earlier: Mapping[str, ArmPlan]) -> Treatments:
+    """The arms with the units, cuttings in a unit, sites and guess that each had before."""
+    arms = (
+        replace(arm, units=old.units, per_unit=old.per_unit, sites=old.sites, guess=old.guess) if old else arm
+        for arm in treatments.arms
+        for old in [earlier.get(arm.id)]
+    )
+    return replace(treatments, arms=tuple(arms))
+
+
 def with_description(treatments: Treatments, rows: Sequence[Row]) -> Treatments:
     """The same factors and arms, described by these rows; aspects without a row, or with blank rows only, go.
 

@@ -74,6 +74,7 @@ class Design:
     leftovers: bool = said("what is over is stuck beside the trial", False)
     gradient_ways: int = said("gradient, ways", 0)
     pieces_by: str = said("pieces of one stem", "")
+    trays_get: str = said("whole trays get", "")
     alike_at_most: int = said("alike at most", 0)
     hours: float | None = said("hours to stick in", None)  #: hours
     pace_per_hour: float = said("cuttings stuck in an hour", 60.0)  #: cuttings an hour
@@ -167,6 +168,12 @@ class Plan:
     def units_of(self, arm: ArmPlan) -> int:
         """Units of an arm in one wave."""
         return arm.units or self.design.cuttings_per_arm // self.design.cuttings_per_unit
+
+    @property
+    def seasons_in_waves(self) -> bool:
+        """Whether season is asked and waves belong to its levels, so that waves are its units."""
+        season = self.treatments.of_kind(AspectKind.SEASON)
+        return season is not None and season.asked and any(wave.season for wave in self.schedule.waves)
 
     def waves_of(self, arm: ArmPlan) -> tuple[PlannedWave, ...]:
         """The waves in which an arm is stuck: those of its season where season is asked, else all."""

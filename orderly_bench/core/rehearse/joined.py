@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.arrange import arrange
@@ -10,8 +11,16 @@ from orderly_bench.core.layouts.draws import told_apart
 from orderly_bench.core.observations.table import Row
 
 
+class Placed(NamedTuple):
+    """The arm of a unit, its block, and its wave where whole waves carry a factor."""
+
+    arm: int
+    block: str
+    wave: str | None = None
+
+
 def arms_apart(
-    factors: Sequence[str], levels: Sequence[tuple[str, ...]], placed: Sequence[tuple[int, str]], by_factor: bool
+    factors: Sequence[str], levels: Sequence[tuple[str, ...]], placed: Sequence[Placed], by_factor: bool
 ) -> list[list[int]]:
     """Parts of the arms that no chain of blocks joins; empty where all are joined, or the factors asked about can be told all the same.
 
@@ -20,13 +29,13 @@ def arms_apart(
     factors : sequence of str
     levels : sequence of tuple of str
         Of every arm.
-    placed : sequence of (int, str)
-        Arm and block of every unit.
+    placed : sequence of Placed
+        Every unit.
     by_factor : bool
         Whether the verdict speaks of factors.
     """
-    rows = [Row(levels[arm], 0.0, block=block) for arm, block in placed]
-    if len({arm for arm, _ in placed}) < 2 or not factors:
+    rows = [Row(levels[unit.arm], 0.0, block=unit.block, wave=unit.wave) for unit in placed]
+    if len({unit.arm for unit in placed}) < 2 or not factors:
         return []
     made = arrange(factors, rows)
     parts = layout_of(made).parts
