@@ -12,9 +12,6 @@ from orderly_bench.evidence import readings, words
 from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_more
 from orderly_bench.record.value import TrialRecord
 
-#: Goes up when kept results of an earlier version must not be read any more.
-FORM = 11
-
 
 @dataclass(frozen=True)
 class Results:

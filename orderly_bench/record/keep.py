@@ -12,7 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
-from orderly_bench import __version__
+from orderly_bench.record.code import code_digest
 from orderly_bench.trial.models import AuditEntry, CheckVisit, CurveKept, Incident, Lab, ScoreRecord, Trial, WorkedOut
 
 SIGNATURE_BYTES = 32
@@ -22,8 +22,8 @@ SIGNATURE_BYTES = 32
 BESIDE = ("concluded", "handed a trial over")
 
 
-def stamp_of(session: Session, trial: Trial, form: int) -> str:
-    """What a trial's results rest on: its plan, its scores, everything done to it, and the program."""
+def stamp_of(session: Session, trial: Trial) -> str:
+    """What a trial's results rest on: its plan, its scores, everything done to it, and the code that decides."""
     scores = select(func.max(ScoreRecord.id)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
     standing = select(func.count(ScoreRecord.current)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
     acts = AuditEntry.trial_id == trial.id, AuditEntry.action.not_in(BESIDE)
@@ -32,7 +32,7 @@ def stamp_of(session: Session, trial: Trial, form: int) -> str:
     closed = select(func.max(CheckVisit.closed_at)).where(CheckVisit.trial_id == trial.id).scalar_subquery()
     zone = select(Lab.time_zone).limit(1).scalar_subquery()
     rests_on = session.execute(select(scores, standing, done, incidents, closed, zone)).one()
-    return hashlib.sha256(repr((form, __version__, trial.plan_text, *rests_on)).encode()).hexdigest()
+    return hashlib.sha256(repr((code_digest(), trial.plan_text, *rests_on)).encode()).hexdigest()
 
 
 def _signature(secret: str, stamp: str, payload: bytes) -> bytes:

@@ -15,7 +15,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.evidence.memory import remembered
-from orderly_bench.evidence.results import FORM, Results, work_out
+from orderly_bench.evidence.results import Results, work_out
 from orderly_bench.record.gather import gather
 from orderly_bench.record.keep import keep, kept, stamp_of
 from orderly_bench.trial.blindness import endpoint_closed
@@ -83,14 +83,14 @@ def _secret() -> str:
 
 def read(session: Session, trial: Trial, day: int) -> Results | None:
     """What is kept of a trial as it stands now."""
-    stamp = stamp_of(session, trial, FORM)
+    stamp = stamp_of(session, trial)
     found = kept(session, trial, day, stamp, _secret())
     return found if isinstance(found, Results) else None
 
 
 def write(session: Session, trial: Trial, day: int) -> Results:
     """Work a trial out as it stands now, and keep it."""
-    stamp = stamp_of(session, trial, FORM)
+    stamp = stamp_of(session, trial)
     results = work_out(gather(session, trial), day or None)
     keep(session, trial, day, stamp, results, _secret(), now(), _likeness(results) if day == 0 else None)
     return results
@@ -107,7 +107,7 @@ def _likeness(results: Results) -> tuple[float, int] | None:
 
 def results_of(trial: Trial, day: int = 0) -> Results | None:
     """Results at the endpoint (day 0) or another day's checks; None while they are being worked out."""
-    stamp = stamp_of(db(), trial, FORM)
+    stamp = stamp_of(db(), trial)
     try:
         return remembered(f"results {day} {stamp}", lambda: _found(trial, day))
     except _Waiting:

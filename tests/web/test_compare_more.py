@@ -145,14 +145,14 @@ def test_concluding_works_nothing_out_again_and_a_corrected_score_does(session: 
 
     lead, scorer = create_person(session, "lead"), create_person(session, "scorer")
     trial = create_finished(session, lead, scorer)
-    before = stamp_of(session, trial, 1)
+    before = stamp_of(session, trial)
     conclude(session, trial, lead, NOW, evidence(session, trial), "repeat", "Sand may be better.")
-    assert stamp_of(session, trial, 1) == before
+    assert stamp_of(session, trial) == before
     check = score.checks_of(session, trial)[-1]
     score.keep_score(
         session, check, trial.units[0].cuttings[0], lead, NOW, BARE, seen_revision=1, reason="looked again"
     )
-    assert stamp_of(session, trial, 1) != before
+    assert stamp_of(session, trial) != before
 
 
 def test_an_arm_of_which_nothing_is_known_hides_no_other(session: Session, sign_in: SignIn) -> None:

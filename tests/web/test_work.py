@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import time
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from flask import Flask
@@ -15,7 +16,8 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.evidence import memory
-from orderly_bench.evidence.results import FORM, Results
+from orderly_bench.evidence.results import Results
+from orderly_bench.record.code import digest_of_code
 from orderly_bench.record.keep import keep, kept, stamp_of
 from orderly_bench.trial.models import Lab, Person, Trial, WorkedOut
 from orderly_bench.web import work
@@ -89,20 +91,22 @@ def test_pots_leave_their_likeness_behind(session: Session, sign_in: SignIn) -> 
     assert row.icc is not None and row.icc_df == 12
 
 
-def test_what_it_rests_on_changes_the_stamp(session: Session, finished: Trial) -> None:
-    stamps = [stamp_of(session, finished, FORM)]
+def test_what_it_rests_on_changes_the_stamp(session: Session, finished: Trial, monkeypatch: pytest.MonkeyPatch) -> None:
+    stamps = [stamp_of(session, finished)]
     researcher = create_person(session)
     check = score.checks_of(session, finished)[-1]
     score.keep_score(
         session, check, finished.units[0].cuttings[0], researcher, NOW, BARE, seen_revision=1, reason="looked again"
     )
-    stamps.append(stamp_of(session, finished, FORM))
+    stamps.append(stamp_of(session, finished))
     session.scalars(select(Lab)).one().time_zone = "Pacific/Auckland"
     session.flush()
-    stamps.append(stamp_of(session, finished, FORM))
-    stamps.append(stamp_of(session, finished, FORM + 1))
+    stamps.append(stamp_of(session, finished))
+    monkeypatch.setattr("orderly_bench.record.keep.code_digest", lambda: "other code")
+    stamps.append(stamp_of(session, finished))
+    monkeypatch.undo()
     assert len(set(stamps)) == 4
-    assert stamp_of(session, finished, FORM) == stamps[2]
+    assert stamp_of(session, finished) == stamps[2]
 
 
 def test_a_correction_after_the_close_is_seen_at_once(session: Session, finished: Trial, sign_in: SignIn) -> None:
@@ -122,7 +126,7 @@ def test_a_correction_after_the_close_is_seen_at_once(session: Session, finished
 
 
 def test_results_that_someone_put_there_are_not_read(session: Session, finished: Trial) -> None:
-    stamp = stamp_of(session, finished, FORM)
+    stamp = stamp_of(session, finished)
     keep(session, finished, 0, stamp, {"kept": 1}, "the secret", NOW)
     assert kept(session, finished, 0, stamp, "the secret") == {"kept": 1}
     assert kept(session, finished, 0, stamp, "another secret") is None
@@ -174,3 +178,29 @@ def test_the_worker_begins_with_what_a_restart_lost(lab_of_its_own: Engine) -> N
         assert isinstance(found, Results) and found.found.analysis is not None
         assert found.answers and found.lenses
         assert session.scalar(text("select count(*) from worked_out")) == 1
+
+
+def test_what_other_code_kept_is_worked_out_anew(
+    session: Session, finished: Trial, sign_in: SignIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """An upgraded lab shows no stale verdict, whatever form it was kept in."""
+    monkeypatch.setattr("orderly_bench.record.keep.code_digest", lambda: "yesterday's code")
+    keep(session, finished, 0, stamp_of(session, finished), {"headline": "of yesterday"}, "any secret", NOW)
+    monkeypatch.undo()
+    session.commit()
+    page = sign_in().get(f"/trials/{finished.id}/compare").text
+    assert "8 of 8 (100 %) against 0 of 8" in page and "of yesterday" not in page
+
+
+def test_the_digest_of_the_code_changes_with_any_source_that_decides(tmp_path: Path) -> None:
+    for folder in ("core/methods", "record", "web"):
+        (tmp_path / folder).mkdir(parents=True)
+    rule = tmp_path / "core" / "methods" / "rule.py"
+    rule.write_text("ALPHA = 0.05\n")
+    first = digest_of_code(tmp_path)
+    (tmp_path / "web" / "page.py").write_text("x = 1\n")
+    assert digest_of_code(tmp_path) == first
+    rule.write_text("ALPHA = 0.10\n")
+    second = digest_of_code(tmp_path)
+    rule.rename(rule.with_name("other.py"))
+    assert len({first, second, digest_of_code(tmp_path)}) == 3
