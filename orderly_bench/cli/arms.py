@@ -17,7 +17,9 @@ from orderly_bench.formats.arms_csv import read_arms
 def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command with its flags."""
     parser = commands.add_parser(
-        "arms", help=tell("which asked contrasts the arms of a plan can tell apart, and what mends them")
+        "arms",
+        help=tell("which asked contrasts the arms of a plan can tell apart, and what mends them"),
+        epilog="./bench arms arms.csv --asked hormone,medium",
     )
     parser.add_argument("file", metavar="FILE.csv", help=tell("a row per arm: a column 'arm' and a column per aspect"))
     parser.add_argument(

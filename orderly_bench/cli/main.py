@@ -16,18 +16,26 @@ from orderly_bench.formats.word_list import read_language
 
 def build_parser() -> argparse.ArgumentParser:
     """The parser with every command."""
-    parser = argparse.ArgumentParser(prog="orderly-bench", description=tell("Headless commands of Orderly Bench."))
+    parser = argparse.ArgumentParser(prog="./bench", description=tell("Headless commands of Orderly Bench."))
     parser.add_argument("--version", action="version", version=__version__)
     commands = parser.add_subparsers(dest="command", required=True)
-    one = commands.add_parser("analyse", help=tell("compare the arms of tidy CSV files"))
+    one = commands.add_parser(
+        "analyse",
+        help=tell("compare the arms of tidy CSV files"),
+        epilog="./bench analyse trial.csv --factors medium,hormone --block block --margin 0.15",
+    )
     analyse.add_arguments(one)
     one.set_defaults(run=analyse.run)
     plan.add_commands(commands)
     arms.add_command(commands)
     rehearse.add_command(commands)
-    six = commands.add_parser("words", help=tell("write the list of all texts, to be said in another language"))
+    six = commands.add_parser(
+        "words", help=tell("write the list of all texts, to be said in another language"), epilog="./bench words"
+    )
     six.set_defaults(run=_words)
-    three = commands.add_parser("benchmark", help=tell("medians of what people wait for"))
+    three = commands.add_parser(
+        "benchmark", help=tell("medians of what people wait for"), epilog="./bench benchmark --repeats 3"
+    )
     three.add_argument("--repeats", type=int, default=5)
     three.set_defaults(run=_benchmark)
     two = commands.add_parser("prepare", help=tell("bring the database up to date (used by ./bench)"))

@@ -20,7 +20,11 @@ Result = tuple[dict[str, object], str]
 
 def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the three commands with their flags."""
-    power = commands.add_parser("power", help=tell("power and smallest reachable p of a layout"))
+    power = commands.add_parser(
+        "power",
+        help=tell("power and smallest reachable p of a layout"),
+        epilog="./bench power --arms 0.45,0.70 --per-arm 24 --per-unit 4 --icc 0.2",
+    )
     power.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.45,0.70"))
     power.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
     power.add_argument("--per-unit", type=int)
@@ -29,13 +33,19 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     power.add_argument("--alpha", type=number, default=0.05)
     power.add_argument("--trials", type=int, default=simulated_power.TRIALS)
     power.add_argument("--seed", type=int, default=1)
-    stick = commands.add_parser("stick-for", help=tell("how many to stick for so many plants"))
+    stick = commands.add_parser(
+        "stick-for",
+        help=tell("how many to stick for so many plants"),
+        epilog="./bench stick-for --want 100 --from 31/50,18/40 --assurance 0.95",
+    )
     stick.add_argument("--want", type=int, required=True)
     source = stick.add_mutually_exclusive_group(required=True)
     source.add_argument("--rate", type=number)
     source.add_argument("--from", dest="batches", help=tell("earlier batches: 31/50,18/40"))
     stick.add_argument("--assurance", type=number, default=0.95)
-    agree = commands.add_parser("kappa", help=tell("agreement of two scorers"))
+    agree = commands.add_parser(
+        "kappa", help=tell("agreement of two scorers"), epilog='./bench kappa --table "20,5;10,15" --weights linear'
+    )
     agree.add_argument("--table", required=True, help=tell("counts, rows by semicolon: '20,5;10,15'"))
     agree.add_argument("--weights", choices=WEIGHTS, default="none")
     for parser, work in ((power, _power), (stick, _stick), (agree, _kappa)):

@@ -15,7 +15,11 @@ from orderly_bench.core.rehearse.stage import of_two_arms
 
 def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command with its flags."""
-    parser = commands.add_parser("rehearse", help=tell("how often a trial of two arms would reach each verdict"))
+    parser = commands.add_parser(
+        "rehearse",
+        help=tell("how often a trial of two arms would reach each verdict"),
+        epilog="./bench rehearse --arms 0.4,0.7 --per-arm 20 --margin 0.15",
+    )
     parser.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.4,0.7"))
     parser.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
     parser.add_argument("--per-unit", type=int)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import os
 import subprocess
+from pathlib import Path
 
 from orderly_bench.machine import assets, environment, keeping, packages, ports, serve
 from orderly_bench.machine.database_server import DatabaseServer
@@ -12,7 +13,26 @@ from orderly_bench.machine.paths import PYTHON, ROOT, VAR, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
-FORWARDED = ("analyse", "arms", "power", "rehearse", "stick-for", "kappa", "words")
+#: Headless commands and what each is for; its own help has the flags and an example.
+FORWARDED = {
+    "analyse": "compare the arms of tidy CSV files",
+    "arms": "which asked contrasts the arms of a plan can tell apart",
+    "power": "power and smallest reachable p of a layout",
+    "rehearse": "how often a trial of two arms would reach each verdict",
+    "stick-for": "how many to stick for so many plants",
+    "kappa": "agreement of two scorers",
+    "words": "write the list of all texts, to be said in another language",
+}
+#: Folders of tests that ask for no database.
+WITHOUT_DATABASE = ("chapters", "cli", "core", "figures", "formats", "project")
+#: What ``check`` runs, at once.
+CHECKS = {
+    "style": ["ruff", "check", "."],
+    "format": ["ruff", "format", "--check", "."],
+    "types": ["mypy"],
+    "contracts": ["lint-imports"],
+    "words and styles": ["pytest", "-q", "-p", "no:xdist", "-o", "addopts=", "-k", "not imports_go and not linter", "tests/project"],
+}  # fmt: skip
 
 
 def main(argv: list[str]) -> int:
@@ -48,7 +68,7 @@ def _with_root() -> dict[str, str]:
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
-        prog="./bench", description="Orderly Bench. Headless: ./bench analyse FILE.csv --factors medium"
+        prog="./bench", description="Orderly Bench. Each command has a help of its own: ./bench analyse --help"
     )
     commands = parser.add_subparsers(dest="command", required=True)
     for mode, what in (("demo", "serve the demo lab"), ("run", "serve your own lab")):
@@ -73,6 +93,10 @@ def _parser() -> argparse.ArgumentParser:
             command.add_argument("file")
         command.add_argument("--demo", action="store_true", help="the demo lab instead of yours")
         command.set_defaults(act=keeping.act)
+    for name, what in {**FORWARDED, "benchmark": "medians of what people wait for"}.items():
+        commands.add_parser(name, help=what)
+    check = commands.add_parser("check", help="style, format, types, contracts, words and styles: in seconds")
+    check.set_defaults(act=_check)
     test = commands.add_parser("test", help="install what tests need and run them; more words go to pytest")
     test.set_defaults(act=_test)
     audit = commands.add_parser("audit", help="list the parts and ask for known weaknesses of them (needs a network)")
@@ -94,7 +118,38 @@ def _serve(arguments: argparse.Namespace) -> int:
     return serve.serve(arguments.command, arguments.port, fresh, arguments.development, lan)
 
 
+def _check(_arguments: argparse.Namespace) -> int:
+    """All checks side by side; what one of them says is shown where it fails."""
+    environment.ensure(for_tests=True)
+    running = {
+        name: subprocess.Popen(
+            [str(PYTHON.parent / program), *words], cwd=ROOT, env=_with_root(), stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        )
+        for name, (program, *words) in CHECKS.items()
+    }  # fmt: skip
+    failed = 0
+    for name, process in running.items():
+        told, _ = process.communicate()
+        if process.returncode == 0:
+            say(f"{name}: as it should be")
+        else:
+            failed = 1
+            complain(f"{name}:\n{told.strip()}")
+    return failed
+
+
+def _without_database(words: list[str]) -> bool:
+    """Whether tests are named, and none of them lies where a database is asked for."""
+    places = [Path(word.partition("::")[0]).parts for word in words if word.startswith("tests/")]
+    return bool(places) and all(len(place) > 1 and place[1] in WITHOUT_DATABASE for place in places)
+
+
 def _test(arguments: argparse.Namespace) -> int:
+    if _without_database(arguments.rest):
+        environment.ensure(for_tests=True)
+        return subprocess.run(
+            [str(PYTHON), "-m", "pytest", *arguments.rest], cwd=ROOT, env=_with_root(), check=False
+        ).returncode
     packages.install(packages.TO_RUN + packages.TO_TEST)
     environment.ensure(for_tests=True)
     server = DatabaseServer("test-mariadb")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import socket
 import subprocess
 import sys
@@ -169,7 +170,58 @@ def test_bad_words_are_one_message(words: list[str], message: str, capsys: pytes
 
 def test_help_lists_the_commands() -> None:
     done = subprocess.run([sys.executable, str(ROOT / "bench"), "--help"], capture_output=True, text=True, check=True)
-    assert all(name in done.stdout for name in ("demo", "run", "test", "assets", "analyse"))
+    assert all(
+        name in done.stdout for name in ("demo", "run", "test", "check", "assets", "benchmark", *commands.FORWARDED)
+    )
+
+
+@pytest.fixture
+def ran(monkeypatch: pytest.MonkeyPatch) -> list[list[str]]:
+    """What the starter would run, and nothing run."""
+    found: list[list[str]] = []
+
+    def run(words: list[str], **_settings: object) -> subprocess.CompletedProcess[str]:
+        found.append(words)
+        return subprocess.CompletedProcess(words, 0)
+
+    class NoServer:
+        def __init__(self, *_name: object) -> None:
+            raise Problem("a database was started")
+
+    monkeypatch.setattr(commands.subprocess, "run", run)
+    monkeypatch.setattr(commands.environment, "ensure", lambda **_: None)
+    monkeypatch.setattr(commands.packages, "install", lambda _: None)
+    monkeypatch.setattr(commands, "DatabaseServer", NoServer)
+    return found
+
+
+def test_a_file_that_asks_for_no_database_starts_none(ran: list[list[str]], capsys: pytest.CaptureFixture[str]) -> None:
+    assert commands.main(["test", "tests/core/test_dose.py::test_x", "tests/cli", "-x"]) == 0
+    assert ran[0][1:] == ["-m", "pytest", "tests/core/test_dose.py::test_x", "tests/cli", "-x"]
+    for words in ([], ["tests/web/test_work.py"], ["tests/core", "tests/database"], ["-k", "dose"], ["tests/"]):
+        assert commands.main(["test", *words]) == 1
+        assert "a database was started" in capsys.readouterr().err
+
+
+def test_no_test_of_those_folders_asks_for_a_database() -> None:
+    asks = re.compile(r"\b(session: Session|connection: Connection|engine: Engine|ORDERLY_BENCH_TEST_URL)\b")
+    for folder in commands.WITHOUT_DATABASE:
+        for file in (ROOT / "tests" / folder).rglob("*.py"):
+            assert not asks.search(file.read_text()), file
+
+
+def test_what_fails_a_check_is_shown(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+    monkeypatch.setattr(commands.environment, "ensure", lambda **_: None)
+    python = commands.PYTHON.name
+    monkeypatch.setattr(
+        commands,
+        "CHECKS",
+        {"good": [python, "-c", "print('hidden')"], "bad": [python, "-c", "raise SystemExit('crooked')"]},
+    )
+    assert commands.main(["check"]) == 1
+    shown = capsys.readouterr()
+    assert "good: as it should be" in shown.out + shown.err and "hidden" not in shown.out + shown.err
+    assert "bad" in shown.err and "crooked" in shown.err
 
 
 def test_the_styles_say_when_their_inputs_changed(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:

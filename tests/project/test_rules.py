@@ -125,7 +125,7 @@ def test_every_public_function_has_a_docstring() -> None:
     assert not bare
 
 
-@pytest.mark.parametrize("name", ["README.md", "CHANGELOG.md", ".ci/run", "bench"])
+@pytest.mark.parametrize("name", ["README.md", "CHANGELOG.md", "docs/contributing.md", ".ci/run", "bench"])
 def test_what_a_newcomer_looks_for_is_there(name: str) -> None:
     assert (ROOT / name).is_file()
 
