@@ -14,7 +14,6 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
-from orderly_bench.chapters.design import views as design_page
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
@@ -36,7 +35,7 @@ from tests.factories import (
     stick_all,
 )
 from tests.web.conftest import SignIn
-from tests.web.forms import line, question_form
+from tests.web.forms import form_on, line, question_form
 
 MEDIA = [("medium", "medium", ["bark", "pumice"])]
 #: What stands first in the headline where pumice did better.
@@ -154,17 +153,32 @@ def test_a_rate_is_one_arm_from_question_to_report(
     client, where = sign_in(person=actor), f"/trials/{trial.id}"
     one = line(AspectKind.CUTTING_TYPE, ["semi-hard tip"])
     two = line(AspectKind.CUTTING_TYPE, ["tip", "base"], True)
-    refused = client.post(f"{where}/question", data=question_form(trial, two, kind="rate"))
-    assert refused.status_code == 422 and "a rate is of one arm" in refused.text
+    assert client.post(f"{where}/question", data=question_form(trial, two, kind="rate", blind="yes")).status_code == 303
+    session.expire_all()
+    only = trial.plan.treatments.arms[0]
+    assert len(trial.arms) == 1 and not only.control, "the second arm goes by itself"
+    assert [trial.plan.treatments.value(only, a).name for a in trial.plan.treatments.aspects[:1]] == ["tip"]
+    assert not trial.plan.treatments.asked and not trial.plan.question.blind
+    page = client.get(f"{where}/question").text
+    for word in ("scored blind", "Add an arm", "no control", "Why a margin", "What do you expect", "ask about"):
+        assert word not in page, word
+    assert "What a rate says" in page
     assert client.post(f"{where}/question", data=question_form(trial, one, kind="rate")).status_code == 303
     session.expire_all()
     assert trial.plan.question.sentence == "In Olea europaea, how many root by day 42?" and len(trial.arms) == 1
-    form = {key: v for key, v in design_page.typed_values(trial).items() if key not in ("arms", "own")}
-    sent = {**form, "version": str(trial.version), "cuttings_per_arm": "20", "act": "draw"}
-    assert client.post(f"{where}/design", data=sent).status_code == 303
-    assert client.get(f"{where}/design").status_code == 200
+    form = form_on(client.get(f"{where}/design").text, "plan")
+    for key, typed in {"cuttings_per_arm": "20", "guess_A": "60", "act": "draw"}.items():
+        form.setlist(key, [typed])
+    assert client.post(f"{where}/design", data=form).status_code == 303
+    page = client.get(f"{where}/design").text
+    assert "If 60 % do, so many would say 39 to 78 % (95 % interval of 20 cuttings standing alone)." in page
+    for word in ("verdict", "Would it be seen", "Rehearse it", "Where p will come from", "per arm"):
+        assert word not in page, word
     session.expire_all()
     locking.lock_plan(session, trial, actor, NOW - timedelta(days=43))
+    session.commit()
+    page = client.get(f"{where}/design").text
+    assert "Verdict" not in page and "alpha" not in page
     stick_all(session, trial, actor)
     check = next(c for c in score.checks_of(session, trial) if c.is_endpoint)
     score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)

@@ -33,6 +33,7 @@ from orderly_bench.core.rehearse.curve import (
     effective,
 )
 from orderly_bench.core.rehearse.other_ways import Way, other_ways
+from orderly_bench.core.rehearse.rate_width import rate_width
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.models import Trial
@@ -66,6 +67,7 @@ class Margin:
     minded: list[tuple[str, str]] = field(default_factory=list)
     season: str = ""
     worth: str = ""
+    width: str = ""
     control: str = ""
     trays: list[TrayView] = field(default_factory=list)
     plan: Plan | None = None
@@ -149,7 +151,7 @@ def _worked_out(
     return Margin(
         reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
         assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
-        minded=minded(plan), season=season_words(plan), worth=worth_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
+        minded=minded(plan), season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 
 
@@ -226,6 +228,20 @@ def worth_words(plan: Plan) -> str:
         cuttings_per_unit=design.cuttings_per_unit,
         worth=worth,
         assumed_icc=design.assumed_icc,
+    )
+
+
+def width_words(plan: Plan) -> str:
+    """What the cuttings of a rate would say of it if it comes as guessed; blank of another kind, or without a guess."""
+    found = rate_width(plan)
+    if found is None:
+        return ""
+    return tell(
+        "If {rate:.0f} % do, so many would say {low:.0f} to {high:.0f} % (95 % interval of {worth:.0f} cuttings standing alone).",
+        rate=100 * found.rate,
+        low=100 * found.interval.low,
+        high=100 * found.interval.high,
+        worth=found.worth,
     )
 
 

@@ -115,7 +115,7 @@ def designed(plan: Plan, values: DesignValues) -> Plan:
             "the verdict speaks of", tell("choose one of: {names}", names=", ".join(Headline)), values.headline
         )
     against = Headline(values.headline) is Headline.CONTROL
-    if (against or values.not_worse) and not controlled:
+    if (against or values.not_worse) and not controlled and plan.question.kind is not TrialKind.RATE:
         raise InvalidInput("control", tell("name the control: each arm is to be held against it"))
     if values.layout not in list(LayoutKind):
         raise InvalidInput("layout", tell("choose one of: {names}", names=", ".join(LayoutKind)), values.layout)

@@ -16,6 +16,7 @@ from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import write_pieces
+from orderly_bench.core.plan.question import Question, TrialKind
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.rehearse.curve import (
@@ -150,7 +151,7 @@ def title_of(plan: Plan) -> str:
     if not arms:
         return tell("How many, and where?")
     each = {plan.units_of(arm) * plan.per_unit(arm) for arm in arms}
-    text = word("{n} a side") if len(arms) == 2 else word("{n} per arm")
+    text = {1: word("{n} of one arm"), 2: word("{n} a side")}.get(len(arms), word("{n} per arm"))
     number = tell(text, n=each.pop()) if len(each) == 1 else tell("Unequal numbers")
     if design.cuttings_per_unit > 1 and len({plan.per_unit(arm) for arm in arms}) == 1:
         number += tell(
@@ -173,23 +174,36 @@ def title_of(plan: Plan) -> str:
     return f"{number} {where}{waves}"
 
 
+def _what_counts(asked: Question) -> str:
+    """What the end is read for: a verdict only of a test."""
+    if asked.kind is not TrialKind.TEST:
+        return tell(
+            "what counts: {response} on day {endpoint_day}",
+            response=kind_of(asked.response).heading.casefold(),
+            endpoint_day=asked.endpoint_day,
+        )
+    return tell(
+        "the verdict: of {headline}, at alpha {alpha:g}, on day {endpoint_day}",
+        headline=asked.headline,
+        alpha=asked.alpha,
+        endpoint_day=asked.endpoint_day,
+    )
+
+
 def freezes(plan: Plan) -> list[str]:
     """What the lock freezes, in words."""
-    asked = plan.question
+    asked, arms = plan.question, len(plan.treatments.arms)
+    text = word("{n} arm, {cuttings} cuttings, {title_of}, with every place as drawn")
+    many = word("{n} arms, {cuttings} cuttings, {title_of}, with every place as drawn")
     return [
         tell("the question: {sentence}", sentence=asked.sentence),
         tell(
-            "{n} arms, {cuttings} cuttings, {title_of}, with every place as drawn",
-            n=len(plan.treatments.arms),
+            text if arms == 1 else many,
+            n=arms,
             cuttings=plan.cuttings,
             title_of=title_of(plan),
         ),
-        tell(
-            "the verdict: of {headline}, at alpha {alpha:g}, on day {endpoint_day}",
-            headline=asked.headline,
-            alpha=asked.alpha,
-            endpoint_day=asked.endpoint_day,
-        ),
+        _what_counts(asked),
         tell(
             "the looks: day {names}", names=", ".join(str(d) for d in [*plan.schedule.check_days, asked.endpoint_day])
         ),

@@ -159,8 +159,8 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         )
     response = Response(values.response)
     rules.check_fit_rule(values.fit_least_roots, values.fit_least_mm)
-    yes_no = kind_of(response).yes_no
-    if values.kind == TrialKind.RATE and not yes_no:
+    yes_no, rate = kind_of(response).yes_no, values.kind == TrialKind.RATE
+    if rate and not yes_no:
         raise InvalidInput("endpoint", tell("a rate is of a yes or no: rooted, fit to pot on or alive"), response)
     points = rules.check_margin(values.margin_points) if yes_no else before.margin_points
     sentence.check_margin_of(response, points, values.margin_own)
@@ -185,12 +185,12 @@ def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -
         second_look_days=values.second_look_days,
         wanted_plants=values.wanted_plants,
         wanted_by=values.wanted_by,
-        others=tuple(one for one in values.others if one.name != response.value),
+        others=before.others if rate else tuple(one for one in values.others if one.name != response.value),
         known=purpose.read_known(values.known),
         book=purpose.read_book(values.book),
         fit_least_roots=values.fit_least_roots,
         fit_least_mm=values.fit_least_mm,
-        blind=values.blind,
+        blind=values.blind and not rate,
     )
     if not made.botanical_name:
         raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))

@@ -198,6 +198,7 @@ class Margin:
     gauge: purpose.Gauge | None = None
     problem: str = ""
     notes: list[str] = field(default_factory=list)
+    rate: bool = False
 
 
 def margin_for(form: Form, plan: Plan) -> Margin:
@@ -231,8 +232,10 @@ def margin_for(form: Form, plan: Plan) -> Margin:
             gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book)
     except OrderlyError as error:
         problem = str(error)
-    separation = table.separation()
     kind = form.get("kind", "test")
+    if kind == TrialKind.RATE:
+        return Margin(said, sums, [], [], [], [], [], gauge, problem, rate=True)
+    separation = table.separation()
     doubts = doubts_about(
         [(line.kind, line.name, line.values[: table.arms]) for line in table.asked],
         kind == TrialKind.LOOK,

@@ -105,7 +105,9 @@ def with_arms(treatments: Treatments, chosen: Sequence[Sequence[str]], control: 
         says = {a.id: old.says[a.id] for a in described if old and a.id in old.says} if old else dict(common)
         made = {**dict(zip([a.id for a in asked], combination, strict=True)), **says}
         base = old or ArmPlan(letter)
-        arms.append(replace(base, id=letter, says=made, control=tuple(combination) == tuple(control or ())))
+        arms.append(
+            replace(base, id=letter, says=made, control=control is not None and tuple(combination) == tuple(control))
+        )
     return replace(treatments, arms=tuple(arms))
 
 

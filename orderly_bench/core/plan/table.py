@@ -89,6 +89,12 @@ class Table:
         except InvalidInput:
             return None
 
+    def first_alone(self) -> Table:
+        """The first arm by itself, asked nothing: the table of a rate."""
+        first = [(line, (line.values[:1] if self.arms else ("",)) + line.values[self.arms :]) for line in self.lines]
+        lines = tuple(replace(line, asked=False, values=values) for line, values in first)
+        return replace(self, arms=1, lines=lines, control=None)
+
     def travelling(self) -> list[Line]:
         """What differs and is not asked."""
         return [line for line in self.lines if line.status(self.arms) is Status.TRAVELLING]
@@ -127,7 +133,7 @@ def table_of_arms(arms: Sequence[Described]) -> Table:
 def treatments_of(table: Table, before: Treatments, rate: bool = False) -> Treatments:
     """The treatments a table describes; levels, arms and side groups that were there keep their identity.
 
-    A rate has one arm, described and asked nothing.
+    A rate has one arm, the first, described and asked nothing.
 
     Raises
     ------
@@ -179,14 +185,8 @@ def _described(table: Table, made: Treatments) -> Treatments:
 
 
 def _one_arm(table: Table, before: Treatments) -> Treatments:
-    if table.arms != 1 or table.asked:
-        raise InvalidInput(
-            "arms",
-            tell("a rate is of one arm and asks no difference; take the others away and unmark what is asked"),
-            table.arms,
-        )
     bare = replace(before, aspects=tuple(aspect for aspect in before.aspects if not aspect.asked))
-    return _described(table, edit.with_arms(bare, [()], None))
+    return _described(table.first_alone(), edit.with_arms(bare, [()], None))
 
 
 def _refuse_twins(table: Table, names: Sequence[tuple[str, ...]]) -> None:
