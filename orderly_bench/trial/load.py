@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any, TypeVar
 
 from sqlalchemy import select
@@ -9,7 +10,9 @@ from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.design.codes import normalise
+from orderly_bench.core.design.in_numbers import Standing
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Cutting, Grouping, Placement, Trial, Unit
 
@@ -109,3 +112,11 @@ def parted_groups(session: Session, trial: Trial) -> dict[int, str]:
     query = select(Grouping.unit_id, Grouping.name).join(Unit, Grouping.unit_id == Unit.id)
     query = query.where(Unit.trial_id == trial.id, Grouping.kind.in_(PARTED))
     return {unit: name for unit, name in session.execute(query)}
+
+
+def standing_of(session: Session, trial: Trial) -> list[Standing]:
+    """What the drawn trial stands in, and how many places of each are used."""
+    places = select(Placement.tray_id, Placement.row, Placement.column).distinct()
+    taken = session.execute(places.where(Placement.trial_id == trial.id, Placement.current == 1))
+    used = Counter(tray for tray, _, _ in taken)
+    return [Standing(Shape(tray.shape), tray.rows, tray.columns, used[tray.id]) for tray in trial.trays]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 
 import numpy as np
@@ -100,6 +101,11 @@ class TestFeasibility:
     def test_low_power_is_named_with_its_chance(self) -> None:
         found = feasibility(plain(2, 20), 1, 0.05, Assumed((0.45, 0.70)))
         assert [c.code for c in found.cautions] == ["low_power"] and "25 of 100 trials" in found.cautions[0].text
+
+    def test_arms_of_different_numbers_are_summed_as_they_are(self) -> None:
+        request = replace(plain(2, 8), unequal=(11, 8))
+        assert feasibility(request, 1, 0.05).working[:2] == ["11 + 8 units = 19 units", "19 cuttings"]
+        assert feasibility(request, 4, 0.05, cuttings=44 + 8).working[:2] == ["11 + 8 units = 19 units", "52 cuttings"]
 
     def test_the_working_shows_the_sum(self) -> None:
         assert feasibility(plain(3, 8, 2), 1, 0.05).working == [

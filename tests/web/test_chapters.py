@@ -97,6 +97,18 @@ def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> N
     assert "25 of 100 trials" in text
 
 
+def test_every_pair_of_arms_is_listed_with_what_it_tells(session: Session, sign_in: SignIn) -> None:
+    trial = create_trial(session, create_person(session))
+    form = question_form(
+        trial,
+        line(AspectKind.MEDIUM, ["bark", "bark", "sand"], True),
+        line(AspectKind.HORMONE, ["IBA", "none", "IBA"], True),
+    )
+    text = sign_in().post(f"/trials/{trial.id}/question/working", data=form).text
+    for told in ("A against C: medium<", "A against B: hormone<", "B against C: medium and hormone, together<"):
+        assert f"<p>{told}" in text, told
+
+
 @pytest.mark.parametrize(
     "path",
     [

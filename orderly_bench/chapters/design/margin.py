@@ -126,7 +126,7 @@ def _worked_out(
     request = request_of_all(plan)
     assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
     reach = (
-        feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed)
+        feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed, plan.cuttings)
         if request is not None and request.arms > 1
         else None
     )

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from sqlalchemy.orm import Session
 from werkzeug.datastructures import MultiDict
 
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.messages.words import dated, tell, word
@@ -24,7 +25,7 @@ from orderly_bench.core.rehearse.curve import (
 )
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
-from orderly_bench.trial.load import PARTED
+from orderly_bench.trial.load import PARTED, standing_of
 from orderly_bench.trial.models import Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, cell_size, short_group, tray_views
 
@@ -265,12 +266,9 @@ def lid_words(units: list[Unit]) -> list[str]:
     return said_of(lids_of(under))
 
 
-def stands_words(trial: Trial) -> str:
-    """What it stands in: ``3 x tray, 4 x 8; 2 x jar``."""
-    kinds = Counter(
-        t.shape if (t.rows, t.columns) == (1, 1) else f"{t.shape}, {t.rows} x {t.columns}" for t in trial.trays
-    )
-    return "; ".join(f"{n} x {kind}" if n > 1 else kind for kind, n in kinds.items())
+def stands_words(session: Session, trial: Trial) -> str:
+    """What it stands in: ``3 trays of cells, 4 x 8; 2 jars``."""
+    return "; ".join(in_numbers(standing_of(session, trial)))
 
 
 def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:

@@ -24,7 +24,7 @@ chapter = Blueprint("prepare", __name__, template_folder="templates")
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    needs = views.needs_of(trial) if trial.arms else None
+    needs = views.needs_of(db(), trial) if trial.arms else None
     picks = views.picks_of(db(), trial)
     return trial_page("prepare.html", trial, "Prepare", error, needs=needs, picks=picks, typed=request.form)
 

@@ -7,12 +7,14 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Pick, pick_list
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
 from orderly_bench.stock.operations import plants_by_code
 from orderly_bench.trial import load
+from orderly_bench.trial.load import standing_of
 from orderly_bench.trial.models import Trial
 
 
@@ -74,18 +76,14 @@ def picks_of(session: Session, trial: Trial) -> ToPick | None:
     return ToPick(picks, over)
 
 
-def needs_of(trial: Trial) -> Needs:
+def needs_of(session: Session, trial: Trial) -> Needs:
     """What has to stand ready."""
     plan = trial.plan
     media = media_of(plan)
-    kinds: dict[str, int] = {}
-    for tray in trial.trays:
-        what = tray.shape if (tray.rows, tray.columns) == (1, 1) else f"{tray.shape}, {tray.rows} x {tray.columns}"
-        kinds[what] = kinds.get(what, 0) + 1
+    trays = in_numbers(standing_of(session, trial))
     places = sum(tray.rows * tray.columns for tray in trial.trays)
     hormone = plan.treatments.of_kind(AspectKind.HORMONE)
     hormones = hormone is not None and any(level.name.casefold() != "none" for level in hormone.levels)
     containers = sum(medium.need.cells for medium in media)
-    labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if kinds else 0
-    trays = [f"{number} x {what}" for what, number in kinds.items()]
+    labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if trays else 0
     return Needs(plan.cuttings, trays, places, containers, labels, media, hormones)

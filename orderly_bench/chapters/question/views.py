@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
+from itertools import combinations
 
 from orderly_bench.chapters.question import operations
 from orderly_bench.chapters.question.forms import read_question, read_table
@@ -37,6 +38,8 @@ OFFERED = (
     AspectKind.HOLDING, AspectKind.WOUNDING, AspectKind.BASE, AspectKind.DONOR, AspectKind.PERSON,
 )  # fmt: skip
 LEAST_ARMS = 2
+#: More arms than these have too many pairs to be listed.
+MOST_COMPARED = 6
 
 
 def _shown(value: object) -> str:
@@ -264,26 +267,19 @@ def _offers(table: Table) -> list[str]:
 
 
 def _compares(table: Table, separation: Separation | None) -> list[str]:
-    """What two arms beside each other can tell, in words."""
-    if separation is None or table.arms > 6:
+    """What every two arms can tell beside each other, in words; those that tell the same in one line, of the least first."""
+    if separation is None or table.arms > MOST_COMPARED:
         return []
-    lines = []
-    for a in range(table.arms - 1):
-        differ = [
-            line.name
-            for line in table.lines
-            if line.values[a] and line.values[a + 1] and line.values[a] != line.values[a + 1]
-        ]
-        pair = tell("{a} against {b}", a=table.letters[a], b=table.letters[a + 1])
-        lines.append(
-            tell(
-                word("{pair}: {names}, together") if len(differ) > 1 else word("{pair}: {names}"),
-                pair=pair,
-                names=all_of(differ),
-            )
-            if differ
-            else tell("{pair}: nothing", pair=pair)
+    told: dict[tuple[str, ...], list[str]] = {}
+    for a, b in combinations(range(table.arms), 2):
+        differ = tuple(
+            line.name for line in table.lines if line.values[a] and line.values[b] and line.values[a] != line.values[b]
         )
+        told.setdefault(differ, []).append(tell("{a} against {b}", a=table.letters[a], b=table.letters[b]))
+    lines = []
+    for differ, pairs in sorted(told.items(), key=lambda one: len(one[0])):
+        text = word("{pairs}: {names}, together") if len(differ) > 1 else word("{pairs}: {names}")
+        lines.append(tell(text, pairs=", ".join(pairs), names=all_of(differ) if differ else tell("nothing")))
     return lines
 
 

@@ -57,7 +57,9 @@ def _numbers(rate_a: float, rate_b: float, per_arm: int, alpha: float) -> tuple[
     )
 
 
-def feasibility(request: Request, per_unit: int, alpha: float, assumed: Assumed | None = None) -> Feasibility:
+def feasibility(
+    request: Request, per_unit: int, alpha: float, assumed: Assumed | None = None, cuttings: int | None = None
+) -> Feasibility:
     """Work out what the design can reach.
 
     Parameters
@@ -68,6 +70,8 @@ def feasibility(request: Request, per_unit: int, alpha: float, assumed: Assumed 
         Cuttings in one unit.
     alpha : float
     assumed : Assumed, optional
+    cuttings : int, optional
+        Over all arms, where units of some hold another number.
 
     Raises
     ------
@@ -81,7 +85,8 @@ def feasibility(request: Request, per_unit: int, alpha: float, assumed: Assumed 
         detectable, for_80, for_90 = _numbers(*assumed.rates, request.units_per_arm, alpha)
         needed = {80: for_80, 90: for_90}
     doubts = [*_doubts(reach, alpha, power), *_doubts_of_units(request, per_unit)]
-    return Feasibility(reach, power, doubts, _working(request, per_unit, reach, power, assumed), detectable, needed)
+    sums = [*_sum(request, per_unit, cuttings), *_working(request, per_unit, reach, power, assumed)]
+    return Feasibility(reach, power, doubts, sums, detectable, needed)
 
 
 def _single_in_blocks(request: Request, per_unit: int) -> bool:
@@ -133,22 +138,21 @@ def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
     return found
 
 
+def _sum(request: Request, per_unit: int, cuttings: int | None) -> list[str]:
+    """Units and cuttings, counted as the arms are."""
+    total = sum(request.units)
+    alike = tell("{arms} arms x {units_per_arm} units", arms=request.arms, units_per_arm=request.units_per_arm)
+    units = tell("{each} units", each=" + ".join(map(str, request.units))) if request.unequal else alike
+    lines = [tell("{units} = {total} units", units=units, total=total)]
+    if cuttings is not None and cuttings != total * per_unit:
+        return [*lines, tell("{total} cuttings", total=cuttings)]
+    if per_unit > 1:
+        return [*lines, tell("x {per_unit} in each = {total} cuttings", per_unit=per_unit, total=total * per_unit)]
+    return [*lines, tell("{total} cuttings", total=total)]
+
+
 def _working(request: Request, per_unit: int, reach: Reach, power: Power | None, assumed: Assumed | None) -> list[str]:
-    total = request.arms * request.units_per_arm
-    lines = [
-        tell(
-            "{arms} arms x {units_per_arm} units = {total} units",
-            arms=request.arms,
-            units_per_arm=request.units_per_arm,
-            total=total,
-        )
-    ]
-    lines.append(
-        tell("x {per_unit} in each = {total} cuttings", per_unit=per_unit, total=total * per_unit)
-        if per_unit > 1
-        else tell("{total} cuttings", total=total)
-    )
-    lines.append(reach.working)
+    lines = [reach.working]
     if request.arms > 2 and request.kind is not LayoutKind.SPLIT_PLOT:
         pairs = request.arms * (request.arms - 1) // 2
         lines.append(tell("Holm over {pairs} pairs: x {pairs}", pairs=pairs))
