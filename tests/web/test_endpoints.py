@@ -179,6 +179,13 @@ def test_a_rate_is_one_arm_from_question_to_report(
     session.commit()
     page = client.get(f"{where}/design").text
     assert "Verdict" not in page and "alpha" not in page
+    locked = client.get(f"{where}/question").text
+    assert (
+        "on day 42 after sticking</td>" in locked
+        and "margin" not in BeautifulSoup(locked, "html.parser").main.get_text()
+    )
+    assert "not blind" not in locked
+    assert "The rate is read when the endpoint check is closed" in client.get(f"{where}/compare").text
     stick_all(session, trial, actor)
     check = next(c for c in score.checks_of(session, trial) if c.is_endpoint)
     score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
