@@ -120,7 +120,11 @@ class Person:
         self.wait_for("//h1[contains(., 'Today')]")
 
     def go(self, path: str) -> None:
-        self.driver.get(self.address + path)
+        """Open a page; where the answer to a form sent just before took its place, open it once more."""
+        for _ in range(2):
+            self.driver.get(self.address + path)
+            if self.driver.current_url.removeprefix(self.address).startswith(path):
+                return
 
     def find(self, path: str):
         """An element; a page that is still coming is waited for."""

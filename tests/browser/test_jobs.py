@@ -50,6 +50,7 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
     person.click("Save the question")
     trial = person.driver.current_url.split("/")[-2]
     person.click("Keep the prediction")
+    person.wait_for("//summary[contains(., 'Predict again')]")
     person.go(f"/trials/{trial}/design")
     person.fill("cuttings_per_arm", "3")
     person.wait_for("//aside//p[contains(., 'No outcome could convince')]")
