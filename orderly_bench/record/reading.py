@@ -26,6 +26,7 @@ from orderly_bench.core.score.findings import (
     VisitScores,
     question_arms,
     question_reconciliation,
+    question_too_early,
     question_visits,
 )
 from orderly_bench.core.score.sites import of_plant
@@ -378,6 +379,15 @@ def treated(record: TrialRecord, results: list[CuttingResult]) -> list[Treated]:
     ]
 
 
+def _written_off(record: TrialRecord, lot: LotRecord, visits: list[VisitScores]) -> list[Finding]:
+    """Who was called dead before the day the plan allows; a day of sticking that is not sure is taken as the earliest."""
+    allowed = record.plan.question.dead_from_day
+    if allowed is None:
+        return []
+    early = [question_too_early(v.scores, (v.day - lot.day_zero.first).days, allowed) for v in visits]
+    return [finding for finding in early if finding]
+
+
 def findings_of(record: TrialRecord, results: list[CuttingResult]) -> list[Finding]:
     """Questions to the data over all checks done, lot by lot."""
     found: list[Finding] = []
@@ -390,7 +400,7 @@ def findings_of(record: TrialRecord, results: list[CuttingResult]) -> list[Findi
                     codes[c.id]: kept.score for c in record.counted if c.id in codes and (kept := _plant(c, check))
                 }
                 visits.append(VisitScores(check.planned_das, check.day, plants))
-        found += question_visits(visits, lot.day_zero)
+        found += [*question_visits(visits, lot.day_zero), *_written_off(record, lot, visits)]
     names = record.arm_names
     scored = {
         name: sum(1 for r in results if r.cutting.unit.arm == letter and r.kept) for letter, name in names.items()

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DayZero
@@ -24,6 +25,7 @@ from orderly_bench.trial.models import ScoreRecord
 from tests.factories import (
     BARE,
     DAY_ZERO,
+    LOCKED,
     NOW,
     ROOTED,
     TODAY,
@@ -31,6 +33,8 @@ from tests.factories import (
     create_finished,
     create_person,
     create_stuck,
+    create_trial,
+    design_values,
     evidence,
     open_endpoint,
     score_all,
@@ -69,6 +73,31 @@ def test_arms_are_hidden_from_the_lock_until_the_endpoint_closes(session: Sessio
     score_all(session, trial, check, scorer)
     score.close_check(session, check, researcher, NOW)
     assert not arms_hidden(session, trial, scorer) and results_by_arm(session, trial, scorer)
+
+
+@pytest.mark.parametrize(("allowed", "asked"), [(21, True), (14, False), (None, False)])
+def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
+    session: Session, allowed: int | None, asked: bool
+) -> None:
+    researcher = create_person(session)
+    trial = create_trial(session, researcher, dead_from_day=allowed)
+    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    design.draw(session, trial, researcher, NOW, 5)
+    locking.lock_plan(session, trial, researcher, LOCKED)
+    stick_all(session, trial, researcher)
+    first = score.checks_of(session, trial)[0]
+    score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    gone, *others = [unit.cuttings[0] for unit in trial.units]
+    score.keep_score(session, first, gone, researcher, NOW, Score(State.DEAD, Roots.NOT_LOOKED))
+    for cutting in others:
+        score.keep_score(session, first, cutting, researcher, NOW, ROOTED)
+    score.close_check(session, first, researcher, NOW)
+    record = gather(session, trial)
+    found = {f.code: f for f in reading.findings_of(record, [])}
+    assert ("written_off_early" in found) is asked
+    if asked:
+        assert found["written_off_early"].cuttings == (gone.code,)
+        assert found["written_off_early"].text == "1 was called dead on day 14; the plan says not before day 21."
 
 
 def test_a_reveal_marks_the_person_not_blind_from_then_on(session: Session, bench) -> None:
