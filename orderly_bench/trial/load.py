@@ -17,6 +17,7 @@ from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Cutting, Grouping, Placement, Trial, Unit
 
 T = TypeVar("T")
+Place = tuple[int, int, int]
 LARGEST_ID = 2**31 - 1
 #: Groupings that stand side by side on the bench.
 PARTED = ("block", "pair", "whole plot")
@@ -114,9 +115,14 @@ def parted_groups(session: Session, trial: Trial) -> dict[int, str]:
     return {unit: name for unit, name in session.execute(query)}
 
 
-def standing_of(session: Session, trial: Trial) -> list[Standing]:
+def places_of(session: Session, trial: Trial) -> set[Place]:
+    """The places that the trial's units take: tray, row and column."""
+    chosen = select(Placement.tray_id, Placement.row, Placement.column)
+    taken = session.execute(chosen.where(Placement.trial_id == trial.id, Placement.current == 1))
+    return {(tray, row, column) for tray, row, column in taken}
+
+
+def standing_of(trial: Trial, places: set[Place]) -> list[Standing]:
     """What the drawn trial stands in, and how many places of each are used."""
-    places = select(Placement.tray_id, Placement.row, Placement.column).distinct()
-    taken = session.execute(places.where(Placement.trial_id == trial.id, Placement.current == 1))
-    used = Counter(tray for tray, _, _ in taken)
+    used = Counter(tray for tray, _, _ in places)
     return [Standing(Shape(tray.shape), tray.rows, tray.columns, used[tray.id]) for tray in trial.trays]

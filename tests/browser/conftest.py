@@ -86,8 +86,11 @@ class Found(WebElement):
     def _retried(self, use: Callable[[], Any]) -> Any:
         try:
             return use()
-        except StaleElementReferenceException:
-            self._id = WebDriverWait(self.parent, 10, poll_frequency=0.1).until(lambda _driver: self._again()).id
+        except StaleElementReferenceException as gone:
+            try:
+                self._id = WebDriverWait(self.parent, 10, poll_frequency=0.1).until(lambda _driver: self._again()).id
+            except TimeoutException:
+                raise gone from None  # gone for good: who waits for a condition looks at it again
             return use()
 
     def _execute(self, command: str, params: dict[str, Any] | None = None) -> Any:

@@ -88,6 +88,19 @@ def test_a_page_exchanged_between_finding_and_reading_is_read_anew(person: Perso
     assert heading.get_attribute("localName") == "h1" and heading.is_displayed()
 
 
+def test_an_element_that_is_gone_for_good_lets_who_waits_look_at_the_condition_again(person: Person) -> None:
+    person.sign_in("Ines")
+    heading = person.find("h1")
+    person.driver.execute_script("document.querySelector('h1').remove()")
+    looked = []
+
+    def gone() -> bool:
+        looked.append(1)
+        return len(looked) > 1 or heading.text == "never"
+
+    assert person.wait_until(gone) and len(looked) == 2
+
+
 def test_pages_of_the_demo_lab_are_quick(person: Person) -> None:
     """Processor time of this process, which serves the pages: a busy machine does not blur it."""
     person.sign_in("Ines")

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy.orm import Session
 from werkzeug.datastructures import MultiDict
 
 from orderly_bench.core.design.codes import spaced
@@ -266,9 +265,10 @@ def lid_words(units: list[Unit]) -> list[str]:
     return said_of(lids_of(under))
 
 
-def stands_words(session: Session, trial: Trial) -> str:
+def stands_words(trial: Trial, units: Sequence[Unit]) -> str:
     """What it stands in: ``3 trays of cells, 4 x 8; 2 jars``."""
-    return "; ".join(in_numbers(standing_of(session, trial)))
+    places = {(unit.place.tray_id, unit.place.row, unit.place.column) for unit in units}
+    return "; ".join(in_numbers(standing_of(trial, places)))
 
 
 def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:

@@ -14,7 +14,6 @@ from orderly_bench.core.plan.pieces import Pick, pick_list
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
 from orderly_bench.stock.operations import plants_by_code
 from orderly_bench.trial import load
-from orderly_bench.trial.load import standing_of
 from orderly_bench.trial.models import Trial
 
 
@@ -80,7 +79,7 @@ def needs_of(session: Session, trial: Trial) -> Needs:
     """What has to stand ready."""
     plan = trial.plan
     media = media_of(plan)
-    trays = in_numbers(standing_of(session, trial))
+    trays = in_numbers(load.standing_of(trial, load.places_of(session, trial)))
     places = sum(tray.rows * tray.columns for tray in trial.trays)
     hormone = plan.treatments.of_kind(AspectKind.HORMONE)
     hormones = hormone is not None and any(level.name.casefold() != "none" for level in hormone.levels)
