@@ -13,7 +13,10 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
-from orderly_bench.core.plan.treatments import Container
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.part import Page, written_part
+from orderly_bench.core.plan.table import Table, crossed, without_arm
+from orderly_bench.core.typed import written
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.record.gather import gather
@@ -40,49 +43,76 @@ def create_person(session: Session, role: str = "researcher", name: str | None =
     return person
 
 
-def question_values(**changes: object) -> question.QuestionValues:
-    values: dict = dict(
-        kind="test", botanical_name="Lavandula angustifolia", cultivar="", source="bed 2", question="Does pumice root more?", why="",
-        factors=[("medium", "medium", ["pumice", "bark"]), ("hormone", "hormone", ["IBA", "none"])], endpoint_day=42, check_days="14",
-        margin_points=15.0, stop_rule="", care_task="Mist", care_every_days=7, fit_least_roots=3,
-        fit_least_mm=10.0, blind=True,
-    )  # fmt: skip
-    values.update(changes)
-    return question.QuestionValues(**values)
+FACTORS = [("medium", "medium", ["pumice", "bark"]), ("hormone", "hormone", ["IBA", "none"])]
+#: What is said in the Question's table, before its arms are typed.
+IN_TABLE = ("factors", "arms", "control")
+USUAL = {
+    "source": "bed 2", "sentence": "Does pumice root more?", "check_days": "14", "care_task": "Mist", "care_every_days": "7", "blind": "yes",
+}  # fmt: skip
 
 
-def design_values(trial: Trial, **changes: object) -> design.DesignValues:
-    values: dict = dict(
-        arms=list(design.possible_arms(trial.plan.treatments)), control="", cuttings_per_arm=4, layout=LayoutKind.COMPLETE_BLOCKS.value,
-        blocks=2, gradient="warm to cool", bench="Bench 1", container=Container(rows=2, columns=4), assumed_rates=None,
-    )  # fmt: skip
-    sides = {side: int(changes.pop(f"tray_{side}")) for side in ("rows", "columns") if f"tray_{side}" in changes}
-    values["container"] = replace(values["container"], **sides)
-    if changes.get("whole_factor"):
-        named = {a.name: a.id for a in trial.plan.treatments.asked}
-        changes["whole_factor"] = named.get(str(changes["whole_factor"]), changes["whole_factor"])
-    for name in ("arms", "control"):
-        if name in changes:
-            changes[name] = keys_of(trial, changes[name])
-    values.update(changes)
-    return design.DesignValues(**values)
+def crossed_table(factors: list = FACTORS, arms: list[str] | None = None, control: str = "") -> Table:
+    """Every combination of the factors, or the arms of these names; the control by its name."""
+    asked = [(AspectKind(kind), name, levels) for kind, name, levels in factors]
+    table = crossed(asked)
+    names = [" + ".join(line.values[i] for line in table.lines) for i in range(table.arms)]
+    for i in reversed([i for i, name in enumerate(names) if arms is not None and name not in arms]):
+        table = without_arm(table, i)
+    left = [name for name in names if arms is None or name in arms]
+    return replace(table, control=left.index(control) if control else None)
 
 
-def keys_of(trial: Trial, named: object) -> object:
-    """Keys of arms given by name; a name that is none stays as it is."""
-    keys = {" + ".join(names): key for key, names in design.possible_arms(trial.plan.treatments).items()}
-    return [keys.get(n, n) for n in named] if isinstance(named, list) else keys.get(str(named), named)
+def question_form(trial: Trial, **changes: object) -> dict[str, str]:
+    """The Question form as it stands beside its table, with what is typed into it."""
+    return question.as_typed(trial.plan) | {name: written(value) for name, value in changes.items()}
+
+
+def design_form(trial: Trial, **changes: object) -> dict[str, str]:
+    """The Design form as it stands, with what is typed into it: text, or values that are written as the page would.
+
+    ``container`` and ``own`` (by letter of the arm, its ``container`` among them) are written field by field; an aspect may be named.
+    """
+    form = design.as_typed(trial.plan) | {
+        "cuttings_per_arm": "4", "layout": LayoutKind.COMPLETE_BLOCKS.value, "blocks": "2", "gradient": "warm to cool", "rows": "2",
+    }  # fmt: skip
+    form["columns"] = "4"
+    named = {a.name: a.id for a in trial.plan.treatments.asked}
+    for name, value in changes.items():
+        if name == "container":
+            form |= written_part(value, Page.DESIGN)
+        elif name == "own":
+            for letter, own in value.items():
+                form |= {f"own_{letter}_{key}": written(it) for key, it in own.items() if key != "container"}
+                form |= written_part(own["container"], Page.DESIGN, f"own_{letter}_") if "container" in own else {}
+        elif name == "waves":
+            form["waves"] = str(len(value))
+            for n, (day, season) in enumerate(value, start=1):
+                form |= {f"wave_{n}_planned_for": written(day), f"wave_{n}_season": season}
+        else:
+            form[name] = named.get(value, written(value)) if name == "whole_aspect" else written(value)
+    return form
+
+
+def save_question(session: Session, trial: Trial, actor: Person, at: datetime = NOW, **changes: object) -> None:
+    """The question saved with this typed; its arms are crossed anew."""
+    table = crossed_table(**{name: changes.pop(name) for name in IN_TABLE if name in changes})
+    question.save_question(session, trial, actor, at, trial.version, question_form(trial, **changes), table)
+
+
+def save_design(session: Session, trial: Trial, actor: Person, at: datetime = NOW, **changes: object) -> None:
+    design.save_design(session, trial, actor, at, trial.version, design_form(trial, **changes))
 
 
 def create_trial(session: Session, actor: Person, **changes: object) -> Trial:
     trial = question.create_trial(session, actor, NOW, "Lavandula angustifolia")
-    question.save_question(session, trial, actor, NOW, trial.version, question_values(**changes))
+    save_question(session, trial, actor, **{**USUAL, **changes})
     return trial
 
 
 def create_drawn(session: Session, actor: Person, seed: int = 5, **changes: object) -> Trial:
-    trial = create_trial(session, actor, blind=changes.pop("blind", True))
-    design.save_design(session, trial, actor, NOW, trial.version, design_values(trial, **changes))
+    asked = {name: changes.pop(name) for name in ("blind", *IN_TABLE) if name in changes}
+    trial = create_trial(session, actor, **asked)
+    save_design(session, trial, actor, **changes)
     design.draw(session, trial, actor, NOW, seed)
     return trial
 

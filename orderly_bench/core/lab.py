@@ -9,8 +9,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import UnitSystem
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.question.rules import check_fit_rule, check_margin
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.plan.question import LEAST_MM, LEAST_ROOTS, MARGIN_POINTS
 
 
 class Hemisphere(StrEnum):
@@ -73,8 +73,9 @@ def check_settings(settings: LabSettings) -> LabSettings:
         ) from None
     if not 0.0001 <= settings.alpha <= 0.2:
         raise InvalidInput("alpha", tell("must be between 0.0001 and 0.2; 0.05 is usual"), settings.alpha)
-    check_margin(settings.usual_margin)
-    check_fit_rule(settings.fit_least_roots, settings.fit_least_mm)
+    MARGIN_POINTS.check(settings.usual_margin, word("margin, points"))
+    LEAST_ROOTS.check(settings.fit_least_roots, word("fit to pot on, least roots"))
+    LEAST_MM.check(settings.fit_least_mm, word("fit to pot on, least length in mm"))
     return LabSettings(
         name, settings.time_zone, settings.hemisphere, settings.units, settings.alpha, settings.usual_margin,
         settings.fit_least_roots, settings.fit_least_mm,

@@ -6,7 +6,7 @@ Everything is done through the operations, as people would, so that audit trail 
 from __future__ import annotations
 
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
 
 import numpy as np
@@ -26,9 +26,9 @@ from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.shelf import stock_operations as shelf_stock
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
-from orderly_bench.core.design.propose import Answers
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.edit import Row
+from orderly_bench.core.plan.part import Page, written_part
+from orderly_bench.core.plan.table import Line, Table, crossed
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.beside import LEFT_OVER, BesideCount
@@ -84,27 +84,19 @@ def _at(day: date, hour: int = 9) -> datetime:
     return datetime.combine(day, time(hour), UTC)
 
 
-def _base_question(**changes: object) -> question.QuestionValues:
-    values: dict[str, object] = {
-        "kind": "test", "botanical_name": "", "cultivar": "", "source": "", "question": "", "why": "", "factors": [], "endpoint_day": 42,
-        "check_days": "14, 28", "margin_points": 15.0, "stop_rule": "", "care_task": "Mist and look over", "care_every_days": 3,
-        "fit_least_roots": 3, "fit_least_mm": 10.0, "blind": True,
-    }  # fmt: skip
-    values.update(changes)
-    return question.QuestionValues(**values)  # type: ignore[arg-type]
+def _asked(trial: Trial, **typed: str) -> dict[str, str]:
+    """The Question form as it stands, with what is typed into it."""
+    usual = {"check_days": "14, 28", "care_task": "Mist and look over", "care_every_days": "3"}
+    return question.as_typed(trial.plan) | usual | typed
 
 
-def _design(trial: Trial, **changes: object) -> design.DesignValues:
-    values: dict[str, object] = {
-        "arms": list(design.possible_arms(trial.plan.treatments)), "control": "", "cuttings_per_arm": 24,
-        "layout": LayoutKind.COMPLETE_BLOCKS.value, "blocks": 3, "gradient": "warm pipe to cool door", "bench": "North bench",
-        "container": Container(wall="dark", drained=True), "assumed_rates": (0.45, 0.75), "answers": Answers(ways=1),
-    }  # fmt: skip
-    if changes.get("control"):
-        named = {" + ".join(names): key for key, names in design.possible_arms(trial.plan.treatments).items()}
-        changes["control"] = named[str(changes["control"])]
-    values.update(changes)
-    return design.DesignValues(**values)  # type: ignore[arg-type]
+def _designed(trial: Trial, container: Container, **typed: str) -> dict[str, str]:
+    """The Design form as it stands, with what is typed into it."""
+    return design.as_typed(trial.plan) | written_part(container, Page.DESIGN) | typed
+
+
+def _save_question(session: Session, trial: Trial, who: Person, at: datetime, table: Table, **typed: str) -> None:
+    question.save_question(session, trial, who, at, trial.version, _asked(trial, **typed), table)
 
 
 CARDS = (
@@ -170,13 +162,6 @@ def _save_media(session: Session, trial: Trial, who: Person, at: datetime, recip
     save_media(session, trial, who, at, {ids[name]: text for name, text in recipes.items()})
 
 
-def _describe(session: Session, trial: Trial, who: Person, at: datetime, *rows: tuple[AspectKind, str]) -> None:
-    """What every arm says alike."""
-    letters = [arm.letter for arm in trial.arms]
-    described = [Row(kind, kind.value, dict.fromkeys(letters, value)) for kind, value in rows]
-    question.describe_arms(session, trial, who, at, trial.version, described, [])
-
-
 def _stick_all(session: Session, trial: Trial, who: Person, day: date, held: str, not_stuck: dict[int, str]) -> None:
     hours = {"damp bag, two hours": 2.0, "in water, one hour": 1.0, "damp bag, overnight": 14.0}[held]
     stick.add_lot(session, trial, who, _at(day), trial.waves[0], stick.LotValues(day, False, held, hours), day)
@@ -191,20 +176,28 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
     ines, tomas = people["ines"], people["tomas"]
     before = day - timedelta(days=9)
     trial = question.create_trial(session, ines, _at(before), "Lavandula angustifolia")
-    asked = _base_question(
-        botanical_name="Lavandula angustifolia", cultivar="Tarn Blue", source="stock bed 2, six plants of four years",
-        question="Does pumice root more than bark fines, with and without IBA?", why="Bark fines cost a third of pumice; is the saving real?",
-        factors=[("medium", "medium", ["pumice", "bark fines"]), ("hormone", "hormone", ["IBA 3000 ppm", "none"])],
+    table = replace(
+        crossed(
+            [(AspectKind.MEDIUM, "medium", ["pumice", "bark fines"]), (AspectKind.HORMONE, "hormone", ["IBA 3000 ppm", "none"])],
+            {
+                AspectKind.CUTTING_TYPE: "semi-hard tip, 8 cm", AspectKind.BASE: "below a node, hole first", AspectKind.COVER: "open, misted",
+                AspectKind.LIGHT: "50 % shade", AspectKind.BOTTOM_HEAT: "none", AspectKind.DONOR: "stock bed 2",
+            },
+        ),
+        control=1,
+    )  # fmt: skip
+    _save_question(
+        session, trial, ines, _at(before, 10), table, cultivar="Tarn Blue", source="stock bed 2, six plants of four years",
+        sentence="Does pumice root more than bark fines, with and without IBA?", why="Bark fines cost a third of pumice; is the saving real?",
         stop_rule="Tomas scores on days 14, 28 and 42; the trial ends with the lift on day 42.",
     )  # fmt: skip
-    question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
     ranking = ["C", "A", "D", "B"]
     question.record_prediction(session, trial, ines, _at(before, 11), ranking, "Bark fines held more water last year.")
-    design.save_design(session, trial, ines, _at(before, 12), trial.version, _design(trial, control="pumice + none"))
-    _describe(
-        session, trial, ines, _at(before, 12), (AspectKind.CUTTING_TYPE, "semi-hard tip, 8 cm"), (AspectKind.BASE, "below a node, hole first"),
-        (AspectKind.COVER, "open, misted"), (AspectKind.LIGHT, "50 % shade"), (AspectKind.BOTTOM_HEAT, "none"), (AspectKind.DONOR, "stock bed 2"),
+    form = _designed(
+        trial, Container(wall="dark", drained=True), layout=LayoutKind.COMPLETE_BLOCKS.value, blocks="3", gradient="warm pipe to cool door",
+        bench="North bench", gradient_ways="1", guess_A="75", guess_B="75", guess_C="45", guess_D="45",
     )  # fmt: skip
+    design.save_design(session, trial, ines, _at(before, 12), trial.version, form)
     design.draw(session, trial, ines, _at(before, 13), SEED)
     _save_media(
         session, trial, ines, _at(before, 13), {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"}
@@ -313,29 +306,32 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
     ines, tomas = people["ines"], people["tomas"]
     before = day - timedelta(days=6)
     trial = question.create_trial(session, ines, _at(before), "Olea europaea")
-    asked = _base_question(
-        botanical_name="Olea europaea", cultivar="Headland", source="hedge by the boathouse, eight plants",
-        question="Does IBA as a quick dip root more semi-hard olive tips, and is 4000 ppm worth it over 2000?",
-        why="The stronger dip uses twice the powder.",
-        factors=[("hormone", "hormone", ["none", "IBA 2000 ppm", "IBA 4000 ppm"])], endpoint_day=56, check_days="21, 35",
-        stop_rule="Ines opens the checks on days 21 and 35; lift on day 56.", margin_points=20.0,
+    table = replace(
+        crossed(
+            [(AspectKind.HORMONE, "hormone", ["none", "IBA 2000 ppm", "IBA 4000 ppm"])],
+            {
+                AspectKind.MEDIUM: "3 pumice : 1 coir", AspectKind.CUTTING_TYPE: "semi-hard tip, two leaves halved",
+                AspectKind.COVER: "closed, vented daily", AspectKind.BOTTOM_HEAT: "20 °C",
+            },
+        ),
+        control=0,
     )  # fmt: skip
-    question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
+    _save_question(
+        session, trial, ines, _at(before, 10), table, cultivar="Headland", source="hedge by the boathouse, eight plants",
+        sentence="Does IBA as a quick dip root more semi-hard olive tips, and is 4000 ppm worth it over 2000?",
+        why="The stronger dip uses twice the powder.",
+        endpoint_day="56", check_days="21, 35", stop_rule="Ines opens the checks on days 21 and 35; lift on day 56.", margin_points="20",
+    )  # fmt: skip
     question.record_prediction(session, trial, ines, _at(before, 11), ["C", "B", "A"], "")
-    plan = _design(
-        trial, control="none", cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="Heated bench", answers=Answers(),
-        container=Container(rows=5, columns=6, volume_ml=90.0, wall="dark", drained=True), assumed_rates=(0.3, 0.7),
-        pieces="H1, A, 14\nH1, B, 6\nH3, A, 18\nH4, A, 16\nH4, B, 10", leftovers=True,
+    form = _designed(
+        trial, Container(rows=5, columns=6, volume_ml=90.0, wall="dark", drained=True), cuttings_per_arm="20", bench="Heated bench",
+        pieces="H1, A, 14\nH1, B, 6\nH3, A, 18\nH4, A, 16\nH4, B, 10", leftovers="yes", guess_A="30", guess_B="70", guess_C="70",
     )  # fmt: skip
     for code, most in (("H1", 20), ("H3", 20), ("H4", 24)):
         keep_plant(
             session, StockPlant(code, "Olea europaea", "hedge by the boathouse", 12, "good", Stage.SEMI_HARD, most)
         )
-    design.save_design(session, trial, ines, _at(before, 12), trial.version, plan)
-    _describe(
-        session, trial, ines, _at(before, 12), (AspectKind.MEDIUM, "3 pumice : 1 coir"), (AspectKind.CUTTING_TYPE, "semi-hard tip, two leaves halved"),
-        (AspectKind.COVER, "closed, vented daily"), (AspectKind.BOTTOM_HEAT, "20 °C"),
-    )  # fmt: skip
+    design.save_design(session, trial, ines, _at(before, 12), trial.version, form)
     design.draw(session, trial, ines, _at(before, 13), SEED + 1)
     _save_media(session, trial, ines, _at(before, 13), {"3 pumice : 1 coir": "3 pumice, 1 coir"})
     locking.lock_plan(session, trial, ines, _at(before, 14))
@@ -352,28 +348,30 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
 def _daphne(session: Session, people: dict[str, Person], day: date) -> None:
     ines = people["ines"]
     trial = question.create_trial(session, ines, _at(day), "Daphne odora")
-    asked = _base_question(
-        botanical_name="Daphne odora", source="two plants by the south wall",
-        question="Do tips with a heel root more than plain tips in sand?", why="Heels take longer to cut.",
-        factors=[("cutting type", "cutting type", ["tip with heel", "plain tip"])], endpoint_day=63, check_days="28, 42",
-        stop_rule="", care_task="", care_every_days=0, wanted_plants=30, wanted_by=day + timedelta(days=240),
-        known="9/24 plain tips two winters ago", book="50-70 the estate's old garden book",
-    )  # fmt: skip
-    question.save_question(session, trial, ines, _at(day, 10), trial.version, asked)
-    plan = _design(
-        trial, cuttings_per_arm=3, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, gradient="", bench="North bench", answers=Answers(),
-        container=Container(rows=2, columns=6), assumed_rates=None, guesses={"A": 0.7, "B": 0.4}, hours=0.5,
-    )  # fmt: skip
-    design.save_design(session, trial, ines, _at(day, 11), trial.version, plan)
-    both = [
-        Row(kind, kind.value, dict.fromkeys("AB", value))
-        for kind, value in (
-            (AspectKind.MEDIUM, "coarse sand"), (AspectKind.HORMONE, "IBA 1000 ppm powder"), (AspectKind.LIGHT, "shaded frame"),
-        )
-    ]  # fmt: skip
+    table = crossed(
+        [(AspectKind.CUTTING_TYPE, "cutting type", ["tip with heel", "plain tip"])],
+        {AspectKind.MEDIUM: "coarse sand", AspectKind.HORMONE: "IBA 1000 ppm powder", AspectKind.LIGHT: "shaded frame"},
+    )
     # Nobody asked who sticks, and the two differ in it.
-    persons = Row(AspectKind.PERSON, AspectKind.PERSON.value, {"A": "Ines", "B": "Tomas"})
-    question.describe_arms(session, trial, ines, _at(day, 11), trial.version, [*both, persons], [])
+    table = replace(
+        table, lines=(*table.lines, Line(AspectKind.PERSON, AspectKind.PERSON.value, False, ("Ines", "Tomas")))
+    )
+    _save_question(
+        session, trial, ines, _at(day, 10), table, source="two plants by the south wall",
+        sentence="Do tips with a heel root more than plain tips in sand?", why="Heels take longer to cut.",
+        endpoint_day="63", check_days="28, 42", care_task="", care_every_days="0", wanted_plants="30",
+        wanted_by=(day + timedelta(days=240)).isoformat(), known="9/24 plain tips two winters ago", book="50-70 the estate's old garden book",
+    )  # fmt: skip
+    form = _designed(
+        trial,
+        Container(rows=2, columns=6),
+        cuttings_per_arm="3",
+        bench="North bench",
+        guess_A="70",
+        guess_B="40",
+        hours="0.5",
+    )
+    design.save_design(session, trial, ines, _at(day, 11), trial.version, form)
 
 
 def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> None:
@@ -382,24 +380,25 @@ def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> No
     rng = np.random.default_rng(SEED + 3)
     before = day - timedelta(days=5)
     trial = question.create_trial(session, ines, _at(before), "Hippophae rhamnoides")
-    asked = _base_question(
-        botanical_name="Hippophae rhamnoides", cultivar="Saltmarsh", source="row by the slip, eight plants",
-        question="Does bottom heat under the tray root more hardwood pieces, in pumice and in bark fines?",
+    table = crossed(
+        [(AspectKind.OTHER, "heat", ["heated", "unheated"]), (AspectKind.MEDIUM, "medium", ["pumice", "bark fines"])],
+        {
+            AspectKind.CUTTING_TYPE: "hardwood, 15 cm", AspectKind.HORMONE: "IBA 3000 ppm powder",
+            AspectKind.PLACE: "frost-free house",
+        },
+    )  # fmt: skip
+    _save_question(
+        session, trial, ines, _at(before, 10), table, cultivar="Saltmarsh", source="row by the slip, eight plants",
+        sentence="Does bottom heat under the tray root more hardwood pieces, in pumice and in bark fines?",
         why="The mats cost more to run than everything else on the bench.",
-        factors=[("other", "heat", ["heated", "unheated"]), ("medium", "medium", ["pumice", "bark fines"])],
-        endpoint_day=56, check_days="28",
-        stop_rule="Tomas lifts everything on day 56.", care_task="Water, look over", care_every_days=7,
+        endpoint_day="56", check_days="28", stop_rule="Tomas lifts everything on day 56.", care_task="Water, look over", care_every_days="7",
     )  # fmt: skip
-    question.save_question(session, trial, ines, _at(before, 10), trial.version, asked)
-    plan = _design(
-        trial, cuttings_per_arm=32, cuttings_per_unit=4, layout=LayoutKind.SPLIT_PLOT.value, blocks=8, whole_factor=trial.plan.treatments.asked[0].id,
-        gradient="one mat under each tray", bench="Long bench", answers=Answers(), container=Container(Shape.POT, 2, 2, 500.0, "dark", True), assumed_rates=(0.5, 0.8),
+    form = _designed(
+        trial, Container(Shape.POT, 2, 2, 500.0, "dark", True), cuttings_per_arm="32", cuttings_per_unit="4", layout=LayoutKind.SPLIT_PLOT.value,
+        blocks="8", whole_aspect=trial.plan.treatments.asked[0].id, gradient="one mat under each tray", bench="Long bench",
+        guess_A="80", guess_B="80", guess_C="50", guess_D="50",
     )  # fmt: skip
-    design.save_design(session, trial, ines, _at(before, 11), trial.version, plan)
-    _describe(
-        session, trial, ines, _at(before, 11), (AspectKind.CUTTING_TYPE, "hardwood, 15 cm"), (AspectKind.HORMONE, "IBA 3000 ppm powder"),
-        (AspectKind.PLACE, "frost-free house"),
-    )  # fmt: skip
+    design.save_design(session, trial, ines, _at(before, 11), trial.version, form)
     design.draw(session, trial, ines, _at(before, 12), SEED + 2)
     _save_media(
         session, trial, ines, _at(before, 12), {"pumice": "3 pumice, 1 coir", "bark fines": "3 bark fines, 1 coir"}
@@ -432,12 +431,15 @@ def load_large(session: Session, now: datetime) -> int:
     day = today - timedelta(days=42)
     before = day - timedelta(days=1)
     trial = question.create_trial(session, ines, _at(before), "Lavandula angustifolia")
-    asked = _base_question(
-        botanical_name="Lavandula angustifolia", question="Does pumice root more?",
-        factors=[("medium", "medium", ["pumice", "bark fines"]), ("hormone", "hormone", ["IBA 3000 ppm", "none"])],
-    )  # fmt: skip
-    question.save_question(session, trial, ines, _at(before), trial.version, asked)
-    large = _design(trial, cuttings_per_arm=150, blocks=10, container=Container(rows=6, columns=10))
+    table = crossed(
+        [
+            (AspectKind.MEDIUM, "medium", ["pumice", "bark fines"]),
+            (AspectKind.HORMONE, "hormone", ["IBA 3000 ppm", "none"]),
+        ]
+    )
+    _save_question(session, trial, ines, _at(before), table, sentence="Does pumice root more?")
+    blocks = LayoutKind.COMPLETE_BLOCKS.value
+    large = _designed(trial, Container(rows=6, columns=10), cuttings_per_arm="150", layout=blocks, blocks="10")
     design.save_design(session, trial, ines, _at(before), trial.version, large)
     design.draw(session, trial, ines, _at(before), SEED)
     locking.lock_plan(session, trial, ines, _at(before))

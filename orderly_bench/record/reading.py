@@ -282,7 +282,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(_grades(record, results))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
-    if knowing and record.plan.question.blind:
+    if knowing and record.plan.question.scored_blind:
         found.append(caution("not_blind", who=", ".join(sorted(knowing))))
     if any(not lot.day_zero.exact for lot in record.lots):
         found.append(caution("day_zero_approximate"))

@@ -40,7 +40,7 @@ def endpoint_closed(session: Session, trial: Trial) -> bool:
 
 def blind_phase(session: Session, trial: Trial) -> bool:
     """From the lock until the endpoint check closes, when the plan says blind."""
-    return trial.plan.question.blind and trial.locked_at is not None and not endpoint_closed(session, trial)
+    return trial.plan.question.scored_blind and trial.locked_at is not None and not endpoint_closed(session, trial)
 
 
 def has_seen_arms(trial: Trial, person: Person) -> bool:
@@ -72,7 +72,7 @@ def arms_hidden(session: Session, trial: Trial, person: Person) -> bool:
 
 def scores_blind(trial: Trial, person: Person) -> bool:
     """Whether a score by this person counts as blind; researchers and leads never do."""
-    return trial.plan.question.blind and person.role == Role.SCORER and not has_seen_arms(trial, person)
+    return trial.plan.question.scored_blind and person.role == Role.SCORER and not has_seen_arms(trial, person)
 
 
 def earlier_scores_hidden(trial: Trial, person: Person) -> bool:

@@ -11,12 +11,21 @@ from orderly_bench.core import measures
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages import numbers
 from orderly_bench.core.messages.words import capital, dated, shown
+from orderly_bench.core.plan.part import Page, asked_on
+from orderly_bench.core.plan.question import Question
+from orderly_bench.core.plan.treatments import ArmPlan, Container
+from orderly_bench.core.plan.value import Design, PlannedWave, Schedule
 from orderly_bench.core.question.others import other_words
 from orderly_bench.core.telling import headline as reading
 from orderly_bench.figures import glyphs, stakes
 from orderly_bench.web.store import lab
 
 THEMES = ("light", "dark")
+#: Fields of the plan as pages ask for them, by part and name.
+ASKED = {
+    part.__name__.lower(): {one.name: one for page in Page for one in asked_on(part, page)}
+    for part in (Question, Design, Container, ArmPlan, PlannedWave, Schedule)
+}
 
 
 def theme() -> str:
@@ -41,6 +50,7 @@ def init_dress(app: Flask) -> None:
         stake=lambda letter, size=18: Markup(stakes.stake(letter, size)),  # noqa: S704 - built from letters and numbers only
         glyph=lambda look, size=24, label="": Markup(glyphs.glyph(look, size, label)),  # noqa: S704
         glyph_parts=lambda look: Markup(glyphs.parts(look)),  # noqa: S704
+        asked=ASKED,
     )
     app.jinja_env.filters.update(
         code=spaced,

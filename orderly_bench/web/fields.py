@@ -10,17 +10,14 @@ import re
 from collections.abc import Mapping
 from datetime import date
 from enum import StrEnum
-from math import isfinite
 from typing import TypeVar
 
-from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.measures import Measure, read_as, units_of
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core import typed
+from orderly_bench.core.measures import Measure
+from orderly_bench.core.plan.part import tidy
 
-LONGEST_NUMBER = 20
 #: Digits of an id are fewer.
 LONGEST_ID = 10
-WHOLE = re.compile(r"-?[0-9]+")
 #: What no keyboard types and no page shows; line ends and tabs are text.
 CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 Form = Mapping[str, str]
@@ -29,40 +26,22 @@ Choice = TypeVar("Choice", bound=StrEnum)
 
 def text(form: Form, name: str) -> str:
     """Text as typed, ends trimmed, one kind of line end."""
-    return form.get(name, "").replace("\r\n", "\n").strip()
+    return tidy(form.get(name, ""))
 
 
 def whole(form: Form, name: str, label: str) -> int:
     """A whole number."""
-    typed = text(form, name)
-    if len(typed) > LONGEST_NUMBER or WHOLE.fullmatch(typed) is None:
-        raise InvalidInput(label, tell("type a whole number"), typed or "nothing")
-    return int(typed)
+    return typed.read_whole(text(form, name), label)
 
 
 def number(form: Form, name: str, label: str) -> float:
     """A number, with a point or a comma before the decimals."""
-    typed = text(form, name).replace(",", ".")
-    try:
-        value = float(typed) if len(typed) <= LONGEST_NUMBER else float("nan")
-    except ValueError:
-        value = float("nan")
-    if not isfinite(value):
-        raise InvalidInput(label, tell("type a number"), typed or "nothing")
-    return value
+    return typed.read_number(text(form, name), label)
 
 
 def measured(form: Form, name: str, label: str, measure: Measure) -> float:
     """A length or volume: a bare number in ``measure``, or one with its unit behind it."""
-    typed = text(form, name)
-    value = read_as(typed, measure)
-    if value is None:
-        raise InvalidInput(
-            label,
-            tell("type a number, or one with {units_of} behind it", units_of=units_of(measure)),
-            typed or "nothing",
-        )
-    return value
+    return typed.read_measured(text(form, name), label, measure)
 
 
 def optional_measured(form: Form, name: str, label: str, measure: Measure) -> float | None:
@@ -72,23 +51,20 @@ def optional_measured(form: Form, name: str, label: str, measure: Measure) -> fl
 
 def optional_litres(form: Form, name: str, label: str) -> float | None:
     """Litres, or a volume with its unit behind it; None when left empty. A bare number is litres."""
-    typed = text(form, name)
-    bare = typed.replace(",", ".").replace(".", "", 1).isdigit()
-    value = optional_measured({name: f"{typed} L" if bare else typed}, name, label, Measure.ML)
+    given = text(form, name)
+    bare = given.replace(",", ".").replace(".", "", 1).isdigit()
+    value = optional_measured({name: f"{given} L" if bare else given}, name, label, Measure.ML)
     return None if value is None else value / 1000
 
 
-def sent_number(typed: str) -> int | None:
+def sent_number(sent: str) -> int | None:
     """A whole number that a page itself put into a field or address, such as an id; None for anything else."""
-    return int(typed) if typed.isascii() and typed.isdigit() and len(typed) < LONGEST_ID else None
+    return int(sent) if sent.isascii() and sent.isdigit() and len(sent) < LONGEST_ID else None
 
 
 def one_of(form: Form, name: str, label: str, choices: type[Choice]) -> Choice:
     """One of the values of an enumeration."""
-    typed = text(form, name)
-    if typed not in list(choices):
-        raise InvalidInput(label, tell("choose one of: {names}", names=", ".join(choices)), typed or "nothing")
-    return choices(typed)
+    return typed.read_choice(text(form, name), label, choices)
 
 
 def optional_whole(form: Form, name: str, label: str) -> int | None:
@@ -103,11 +79,7 @@ def optional_number(form: Form, name: str, label: str) -> float | None:
 
 def day(form: Form, name: str, label: str) -> date:
     """A date as the browser's date field sends it."""
-    typed = text(form, name)
-    try:
-        return date.fromisoformat(typed)
-    except ValueError:
-        raise InvalidInput(label, tell("choose a date (year-month-day)"), typed or "nothing") from None
+    return typed.read_day(text(form, name), label)
 
 
 def lines(form: Form, name: str) -> list[str]:

@@ -90,7 +90,7 @@ def test_the_same_by_keyboard_alone(person: Person) -> None:
     assert "does medium change how many root" in person.text()
     to("main a[href$='/design']")
     person.press(Keys.ENTER)
-    person.wait_for("[name='ways']")
+    person.wait_for("[name='gradient_ways']")
     to("[name='guess_A']")
     person.press("30" + Keys.TAB + "75")
     to("button[value='draw']")
@@ -139,7 +139,7 @@ def test_pots_of_five_say_what_they_are_worth(person: Person) -> None:
     person.go(f"{where}/design")
     person.fill("cuttings_per_unit", "5")
     person.fill("cuttings_per_arm", "40")
-    person.fill("icc", "0.25")
+    person.fill("assumed_icc", "0.25")
     says(person, "40 cuttings 5 to a container are worth 20 standing alone")
     assert "8 replicates, not 40" in margin(person)
 

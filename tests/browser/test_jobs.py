@@ -39,7 +39,7 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
     person.fill("botanical_name", "Hippophae rhamnoides")
     person.click("Start")
     person.find("//summary[contains(., 'Where the plants come from')]").click()
-    person.fill("question", "Does sand root more sea buckthorn than pumice?")
+    person.fill("sentence", "Does sand root more sea buckthorn than pumice?")
     person.find("[aria-label='ask about medium']").click()
     person.fill("value_2_1", "sand")
     person.fill("value_2_2", "pumice")

@@ -106,14 +106,16 @@ def test_waves_are_drawn_each_within_itself() -> None:
     ("changes", "says"),
     [
         ({"cuttings_per_unit": 61, "cuttings_per_arm": 61}, "between 1 and 60"),
-        ({"container": replace(CELLS, volume_ml=0.5)}, "cell volume"),
-        ({"container": replace(CELLS, rows=61)}, "tray rows"),
+        ({"container": {"volume_ml": 0.5}}, "volume of one"),
+        ({"container": {"rows": 61}}, "rows"),
         ({"layout": LayoutKind.COMPLETE_BLOCKS, "blocks": 1}, "2 or more"),
         ({"layout": LayoutKind.SPLIT_PLOT, "blocks": 4, "whole_aspect": "weather"}, "choose one of: medium"),
     ],
 )
 def test_what_can_not_be_drawn_is_refused(changes: dict, says: str) -> None:
     with pytest.raises(InvalidInput, match=says):
+        if "container" in changes:
+            changes = {"container": replace(CELLS, **changes["container"])}
         draw_plan(plan_of(2, **changes), np.random.default_rng(0))
 
 

@@ -9,7 +9,7 @@ import pytest
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import edit
-from orderly_bench.core.plan.pieces import read_pieces
+from orderly_bench.core.plan.piece_lines import read_pieces
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.score.beside import LEFT_OVER, BesideCount, check_beside, groups_beside, told
 from tests.core.test_plan import two_by_two

@@ -10,7 +10,7 @@ import pytest
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.from_plan import draw_plan
-from orderly_bench.core.design.propose import Answers, holds, in_water, on_trays_by_nature, propose
+from orderly_bench.core.design.propose import holds, in_water, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
@@ -45,38 +45,39 @@ class TestPropose:
     @pytest.mark.parametrize(
         ("plan", "answers", "layout", "reason"),
         [
-            (TWO, Answers(), CRD, "shuffled over the whole"),
-            (TWO, Answers(ways=1), BLOCKS, "4 blocks are laid along it"),
-            (TWO, Answers(together="stem"), LayoutKind.PAIRS, "two pieces of one stem"),
-            (two_by_two(), Answers(together="stem"), BLOCKS, "each stem is a block"),
-            (two_by_two(), Answers(ways=2), LayoutKind.LATIN_SQUARE, "once in every row and every column"),
-            (TWO, Answers(ways=2), BLOCKS, "make no square"),
-            (two_by_two(), Answers(on_tray="medium"), LayoutKind.SPLIT_PLOT, "8 whole plots, 4 of each level"),
-            (TWO, Answers(on_tray="medium", per_unit=5), CRD, "a tray is one unit however many it holds"),
+            (TWO, dict(), CRD, "shuffled over the whole"),
+            (TWO, dict(gradient_ways=1), BLOCKS, "4 blocks are laid along it"),
+            (TWO, dict(pieces_by="stem"), LayoutKind.PAIRS, "two pieces of one stem"),
+            (two_by_two(), dict(pieces_by="stem"), BLOCKS, "each stem is a block"),
+            (two_by_two(), dict(gradient_ways=2), LayoutKind.LATIN_SQUARE, "once in every row and every column"),
+            (TWO, dict(gradient_ways=2), BLOCKS, "make no square"),
+            (two_by_two(), dict(trays_get="medium"), LayoutKind.SPLIT_PLOT, "8 whole plots, 4 of each level"),
+            (TWO, dict(trays_get="medium", cuttings_per_unit=5), CRD, "a tray is one unit however many it holds"),
             (
                 two_by_two(),
-                Answers(ways=1, alike=3),
+                dict(gradient_ways=1, alike_at_most=3),
                 LayoutKind.INCOMPLETE_BLOCKS,
                 "an even stretch holds 3 of the 4 arms",
             ),
             (
                 two_by_two(),
-                Answers(together="stem", alike=2),
+                dict(pieces_by="stem", alike_at_most=2),
                 LayoutKind.INCOMPLETE_BLOCKS,
                 "a stem gives 2 pieces for 4 arms",
             ),
-            (two_by_two(), Answers(ways=1, alike=4), BLOCKS, "blocks are laid along it"),
-            (two_by_two(), Answers(alike=2), CRD, "shuffled over the whole"),
+            (two_by_two(), dict(gradient_ways=1, alike_at_most=4), BLOCKS, "blocks are laid along it"),
+            (two_by_two(), dict(alike_at_most=2), CRD, "shuffled over the whole"),
         ],
     )
     def test_the_answers_ask_for_a_layout_that_can_be_drawn(
-        self, plan: Plan, answers: Answers, layout: LayoutKind, reason: str
+        self, plan: Plan, answers: dict, layout: LayoutKind, reason: str
     ) -> None:
-        found = propose(plan, answers)
+        plan = replace(plan, design=replace(plan.design, **answers))
+        found = propose(plan)
         assert found.layout is layout and reason in found.reason
         whole = plan.treatments.asked[0].id if layout is LayoutKind.SPLIT_PLOT else ""
         made = replace(
-            plan.design, layout=layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=found.per_unit or answers.per_unit,
+            plan.design, layout=layout, blocks=found.blocks, cuttings_per_arm=found.cuttings_per_arm, cuttings_per_unit=found.per_unit or plan.design.cuttings_per_unit,
             whole_aspect=whole, block_size=found.block_size,
         )  # fmt: skip
         assert holds(replace(plan, design=made))
@@ -95,7 +96,8 @@ class TestPropose:
             cuttings_per_arm=per_arm,
             container=Container(columns=cells // 4),
         )
-        found = propose(heat, Answers(on_tray=heat.treatments.asked[0].id, ways=ways))
+        heat = replace(heat, design=replace(heat.design, trays_get=heat.treatments.asked[0].id, gradient_ways=ways))
+        found = propose(heat)
         assert (found.shape, found.per_unit, found.cuttings_per_arm) == (Shape.WHOLE_TRAY, each, trays * each)
         assert found.layout is (BLOCKS if ways else CRD) and f"{trays} trays of {each}" in found.reason
         assert not found.holds_for(heat)
@@ -106,7 +108,7 @@ class TestPropose:
         (drawn,) = draw_plan(replace(heat, design=made), np.random.default_rng(1))
         assert len(drawn.units) == 2 * trays and {unit.cuttings for unit in drawn.units} == {each}
         assert len(drawn.stands) == 2 * trays and found.holds_for(replace(heat, design=made))
-        assert propose(replace(heat, design=made), Answers(on_tray=heat.treatments.asked[0].id, ways=ways)) == found
+        assert propose(replace(heat, design=made)) == found
 
     def test_what_mostly_goes_on_trays_is_minded_where_cells_count(self) -> None:
         heat = of_levels("mat", "none", kind=AspectKind.BOTTOM_HEAT, cuttings_per_arm=24)
@@ -123,11 +125,11 @@ class TestPropose:
         assert not any(in_water(replace(plan, design=jars), arm) for arm in plan.treatments.arms)
 
     def test_what_can_not_be_answered_is_refused(self) -> None:
-        for wrong in ({"ways": 3}, {"together": "bed"}, {"alike": 1}, {"alike": 99}):
+        for wrong in ({"gradient_ways": 3}, {"pieces_by": "bed"}, {"alike_at_most": 1}, {"alike_at_most": 99}):
             with pytest.raises(InvalidInput):
-                Answers(**wrong)  # type: ignore[arg-type]
+                Design(**wrong)  # type: ignore[arg-type]
         with pytest.raises(InvalidInput, match="that are asked"):
-            propose(TWO, Answers(on_tray="cover"))
+            propose(replace(TWO, design=replace(TWO.design, trays_get="cover")))
 
 
 class TestFits:

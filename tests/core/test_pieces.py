@@ -13,14 +13,13 @@ from hypothesis import strategies as st
 from orderly_bench.core.design.balance import balance
 from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.piece_lines import read_pieces, write_pieces
 from orderly_bench.core.plan.pieces import (
     Place,
     allotted,
     check_pieces,
     left_over,
     pick_list,
-    read_pieces,
-    write_pieces,
 )
 from orderly_bench.core.plan.value import BlocksAre, Design, PlannedWave, Schedule
 from orderly_bench.core.randomise.allocation import Spread, allot

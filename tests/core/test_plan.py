@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import fields, is_dataclass, replace
+from collections.abc import Mapping
+from dataclasses import FrozenInstanceError, fields, is_dataclass, replace
 from datetime import date, timedelta
 from types import NoneType, UnionType
 from typing import get_args, get_origin, get_type_hints
@@ -15,13 +16,16 @@ from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.plan import amendments, edit
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.difference import IDENTITIES, difference
-from orderly_bench.core.plan.question import BookRate, Exploratory, Headline, KnownRate, TrialKind
+from orderly_bench.core.plan.part import Page, asked_on, read_part, tidy, written_part
+from orderly_bench.core.plan.question import Exploratory, Headline, Question, TrialKind
+from orderly_bench.core.plan.rates import BookRate, KnownRate
 from orderly_bench.core.plan.retrospective import in_words, is_retrospective
 from orderly_bench.core.plan.text import digest, from_text, to_text, words_of_field
 from orderly_bench.core.plan.treatments import ArmPlan, Aspect, Container, Level, Shape, SideGroup, Treatments
-from orderly_bench.core.plan.value import Plan, PlannedWave
+from orderly_bench.core.plan.value import Design, Plan, PlannedWave, Schedule
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.tend.schedule import DayZero
+from orderly_bench.core.typed import NEEDED, Kind
 
 HORMONE, MEDIUM = AspectKind.HORMONE, AspectKind.MEDIUM
 # A text may hold anything that a person can type; no lone surrogates, which no database keeps.
@@ -31,7 +35,8 @@ TEXTS = st.text(st.characters(exclude_categories=("Cs",)), max_size=30)
 def any_of(hint: object) -> st.SearchStrategy:
     """Any value of a type of the plan, every field of every part drawn; parts of a list differ in identity."""
     if isinstance(hint, type) and is_dataclass(hint):
-        return st.builds(hint, **{name: any_of(own) for name, own in get_type_hints(hint).items()})
+        hints = get_type_hints(hint)
+        return st.builds(hint, **{f.name: within(f.metadata.get("typed"), hints[f.name]) for f in fields(hint)})
     origin, arguments = get_origin(hint), get_args(hint)
     if origin is tuple and arguments[-1] is Ellipsis:
         parts = is_dataclass(arguments[0])
@@ -39,12 +44,25 @@ def any_of(hint: object) -> st.SearchStrategy:
         return st.lists(any_of(arguments[0]), max_size=3, **unique).map(tuple)
     if origin is tuple:
         return st.tuples(*map(any_of, arguments))
-    if origin is dict:
+    if origin is Mapping:
         return st.dictionaries(TEXTS, TEXTS, max_size=3)
     if origin is UnionType:
         return st.one_of([st.none() if own is NoneType else any_of(own) for own in arguments])
     simple = {str: TEXTS, float: st.floats(allow_nan=False, allow_infinity=False), int: st.integers(-(2**60), 2**60)}
     return simple[hint] if hint in simple else st.from_type(hint)
+
+
+def within(kind: Kind | None, hint: object) -> st.SearchStrategy:
+    """Any value that a field of this kind may hold."""
+    if kind is None or kind.box:
+        return any_of(hint)
+    if kind.options:
+        return st.sampled_from([kind.value_of(value, "field") for value, _ in kind.options])
+    if kind.limits is not None:
+        whole = hint is int or int in get_args(hint)
+        number = st.integers(*kind.limits) if whole else st.floats(*kind.limits)
+        return number if kind.blank is NEEDED else st.one_of(st.just(kind.blank), number)
+    return any_of(hint)
 
 
 def identity(part: object) -> object:
@@ -125,6 +143,85 @@ class TestText:
         for kind in [*parts(Plan), ArmPlan, Aspect, Level, SideGroup]:
             for f in fields(kind):
                 assert isinstance(words_of_field(kind, f.name), str)
+
+
+PARTS = (Question, Design, Container, ArmPlan, PlannedWave, Schedule, Exploratory)
+
+
+def usual_of(part: type) -> object:
+    """A part as it is before anything is typed."""
+    return part(*{ArmPlan: ["A"], Exploratory: ["alive"], PlannedWave: [1]}.get(part, []))
+
+
+def as_typed(value: object) -> object:
+    """A value as a person could type it: text without blank ends, a number in a few digits."""
+    return (
+        tidy(value.replace("\r", ""))
+        if type(value) is str
+        else (float(f"{value:g}") if type(value) is float else value)
+    )
+
+
+class TestForm:
+    """The plan makes its form: what is written into fields reads back, and limits hold however a part was made."""
+
+    @pytest.mark.parametrize("part", PARTS)
+    @settings(max_examples=40, deadline=None)
+    @given(data=st.data())
+    def test_what_stands_in_the_fields_reads_back(self, part: type, data: st.DataObject) -> None:
+        usual = usual_of(part)
+        for page in Page:
+            asked = [one for one in asked_on(part, page) if not isinstance(getattr(usual, one.name), tuple)]
+            hints = get_type_hints(part)
+            own = {one.name: data.draw(within(one.kind, hints[one.name]).map(as_typed)) for one in asked}
+            own |= {"bench": own["bench"] or "Bench 1"} if "bench" in own else {}
+            found = replace(usual, **own)
+            assert read_part(usual, written_part(found, page), page) == found
+
+    @pytest.mark.parametrize("part", PARTS)
+    def test_beyond_its_limits_a_field_is_refused_typed_or_made(self, part: type) -> None:
+        usual = usual_of(part)
+        for page in Page:
+            for one in asked_on(part, page):
+                for beyond in (one.kind.limits[0] - 1, one.kind.limits[1] + 1) if one.kind.limits else ():
+                    if beyond == one.kind.blank:
+                        continue
+                    with pytest.raises(InvalidInput, match=one.words):
+                        read_part(usual, {one.name: f"{beyond:g}"}, page)
+                    with pytest.raises(InvalidInput, match=one.words):
+                        replace(usual, **{one.name: beyond})
+
+    def test_a_field_that_is_not_on_the_page_stays_and_a_box_is_unticked_by_its_mark(self) -> None:
+        asked = Question(blind=True, who_looks="Ines")
+        assert read_part(asked, {"cultivar": "Marin"}, Page.QUESTION) == replace(asked, cultivar="Marin")
+        assert not read_part(asked, {"blind_box": "yes"}, Page.QUESTION).blind
+        assert read_part(asked, {"blind_box": "yes", "blind": "yes"}, Page.QUESTION).blind
+
+    def test_a_plan_can_not_be_changed_in_place_and_is_a_key(self) -> None:
+        plan = two_by_two()
+        arm = plan.treatments.arms[0]
+        with pytest.raises(TypeError):
+            arm.says["medium"] = "medium-2"  # type: ignore[index]
+        with pytest.raises(FrozenInstanceError):
+            arm.guess = 0.5  # type: ignore[misc]
+        assert {plan: "kept"}[from_text(to_text(plan))] == "kept"
+
+    def test_a_text_beyond_a_limit_is_no_plan_and_says_which(self) -> None:
+        text = to_text(two_by_two()).replace("cuttings_per_unit: 1", "cuttings_per_unit: 0")
+        with pytest.raises(UnusableData, match="cuttings in one unit: must be between 1 and 60"):
+            from_text(text)
+
+    def test_the_draw_rests_on_what_says_so(self) -> None:
+        plan = two_by_two()
+        moved = replace(plan, design=replace(plan.design, bench="South", pieces=(), hours=3.0, gradient="damp"))
+        assert moved.what_is_drawn() == plan.what_is_drawn()
+        for changed in (
+            replace(plan, design=replace(plan.design, under_lid=4)),
+            replace(plan, design=replace(plan.design, container=Container(columns=9))),
+            replace(plan, schedule=Schedule(waves=(PlannedWave(1), PlannedWave(2)))),
+            replace(plan, treatments=edit.with_numbers_of(plan.treatments, {"A": ArmPlan("A", units=9)})),
+        ):
+            assert changed.what_is_drawn() != plan.what_is_drawn()
 
 
 class TestDifference:

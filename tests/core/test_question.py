@@ -10,14 +10,13 @@ from orderly_bench.core.design.separable import Mend
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind, Status
-from orderly_bench.core.plan.question import BookRate, KnownRate
+from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known
 from orderly_bench.core.plan.table import Line, Table, product_words, table_of, treatments_of
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave
 from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card
-from orderly_bench.core.question.purpose import read_book
 from orderly_bench.core.question.starts import STARTS, note_of, start_of
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.stock.kept import MethodCard
@@ -177,21 +176,21 @@ class TestPurpose:
         assert purpose.ceiling_words([0.5, 0.99]) == "" and purpose.ceiling_words([]) == ""
 
     def test_what_is_typed_is_read_or_refused_by_line(self) -> None:
-        assert purpose.read_known("31/60 trial 25-04\n\n4/9") == (
+        assert read_known("31/60 trial 25-04\n\n4/9") == (
             KnownRate(1, 31, 60, "trial 25-04"),
             KnownRate(2, 4, 9),
         )
-        assert purpose.read_book("60-70 % an old card\n55 Tarn notes") == (
+        assert read_book("60-70 % an old card\n55 Tarn notes") == (
             BookRate(1, 60, 70, "an old card"), BookRate(2, 55, 55, "Tarn notes"),
         )  # fmt: skip
         for wrong in ("31", "61/60 x", "a/b", "3/0"):
             with pytest.raises(InvalidInput, match="rooted/stuck"):
-                purpose.read_known(wrong)
+                read_known(wrong)
         for wrong in ("60-70", "70-60 card", "about card", "120 card"):
             with pytest.raises(InvalidInput, match="who wrote it"):
-                purpose.read_book(wrong)
+                read_book(wrong)
         with pytest.raises(InvalidInput, match="24 lines"):
-            purpose.read_known("1/2 x\n" * 25)
+            read_known("1/2 x\n" * 25)
 
 
 class TestDoubts:

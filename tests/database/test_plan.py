@@ -26,8 +26,10 @@ from tests.factories import (
     create_person,
     create_stuck,
     create_trial,
-    design_values,
-    question_values,
+    crossed_table,
+    question_form,
+    save_design,
+    save_question,
     stick_all,
 )
 
@@ -77,7 +79,7 @@ def test_locking_freezes_the_plan_and_makes_checks_and_jobs(session: Session) ->
     trial = create_locked(session, actor)
     assert trial.digest and plan_holds(trial)
     with pytest.raises(Refused, match="locked"):
-        question.save_question(session, trial, actor, NOW, trial.version, question_values(question="Another?"))
+        save_question(session, trial, actor, sentence="Another?")
     with pytest.raises(Refused, match="locked"):
         design.draw(session, trial, actor, NOW, 7, "nicer")
     with pytest.raises(Refused, match="locked"):
@@ -120,7 +122,8 @@ def test_a_stale_form_is_shown_both(session: Session) -> None:
     actor = create_person(session)
     trial = create_trial(session, actor)
     with pytest.raises(Conflict) as refused:
-        question.save_question(session, trial, actor, NOW, trial.version - 1, question_values(question="Mine?"))
+        form = question_form(trial, sentence="Mine?")
+        question.save_question(session, trial, actor, NOW, trial.version - 1, form, crossed_table())
     assert "Does pumice root more?" in refused.value.theirs[0]
     assert refused.value.yours == ["Lavandula angustifolia: Mine?"]
 
@@ -128,8 +131,7 @@ def test_a_stale_form_is_shown_both(session: Session) -> None:
 def test_changing_levels_puts_the_draw_away(session: Session) -> None:
     actor = create_person(session)
     trial = create_drawn(session, actor)
-    changed = question_values(factors=[("medium", "medium", ["pumice", "sand"])])
-    question.save_question(session, trial, actor, NOW, trial.version, changed)
+    save_question(session, trial, actor, factors=[("medium", "medium", ["pumice", "sand"])])
     assert trial.units == [] and trial.trays == [] and len(trial.draws) == 1
     assert [arm.name for arm in trial.arms] == ["pumice", "sand"]
 
@@ -144,16 +146,16 @@ def test_changing_levels_puts_the_draw_away(session: Session) -> None:
         ({"check_days": "14, 42"}, "before the endpoint"),
         ({"check_days": "soon"}, "days after sticking"),
         ({"margin_points": 0}, "between 1 and 99"),
-        ({"question": "x" * 301}, "within 300"),
+        ({"sentence": "x" * 301}, "within 300"),
         ({"botanical_name": " "}, "name of the plant"),
-        ({"kind": "guess"}, "test or look"),
+        ({"kind": "guess"}, "test, look, rate"),
     ],
 )
 def test_bad_questions_are_refused_by_name(session: Session, changes: dict, message: str) -> None:
     actor = create_person(session)
     trial = create_trial(session, actor)
     with pytest.raises(InvalidInput, match=message):
-        question.save_question(session, trial, actor, NOW, trial.version, question_values(**changes))
+        save_question(session, trial, actor, **changes)
 
 
 @pytest.mark.parametrize(
@@ -163,10 +165,8 @@ def test_bad_questions_are_refused_by_name(session: Session, changes: dict, mess
         ({"cuttings_per_arm": 100_000}, "between 1 and 2000"),
         ({"cuttings_per_arm": 5}, "multiple of the 2 blocks"),
         ({"blocks": 1}, "2 or more"),
-        ({"arms": ["pumice + IBA"]}, "at least two"),
-        ({"arms": ["pumice + IBA", "sand"]}, "pick arms"),
-        ({"control": "sand"}, "one of the arms"),
-        ({"tray_rows": 0}, "tray rows"),
+        ({"rows": 0}, "rows: must be between 1 and 60"),
+        ({"headline": "each arm against the control"}, "name the control"),
         ({"layout": "by eye"}, "layout"),
     ],
 )
@@ -174,7 +174,7 @@ def test_bad_designs_are_refused_by_name(session: Session, changes: dict, messag
     actor = create_person(session)
     trial = create_trial(session, actor)
     with pytest.raises(InvalidInput, match=message):
-        design.save_design(session, trial, actor, NOW, trial.version, design_values(trial, **changes))
+        save_design(session, trial, actor, **changes)
 
 
 def test_a_prediction_made_after_sticking_is_kept_and_called_retrospective(session: Session) -> None:
@@ -201,7 +201,7 @@ def test_a_prediction_of_arms_that_are_no_more_does_not_stand(session: Session) 
     trial = create_trial(session, actor)
     question.record_prediction(session, trial, actor, NOW, ["A", "B", "C", "D"], "")
     other = [("medium", "medium", ["pumice", "sand"]), ("hormone", "hormone", ["IBA", "none"])]
-    question.save_question(session, trial, actor, NOW, trial.version, question_values(factors=other))
+    save_question(session, trial, actor, factors=other)
     assert [arm.letter for arm in trial.arms] == ["A", "B", "C", "D"]
     assert gather(session, trial).prediction is None
 

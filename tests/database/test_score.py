@@ -34,9 +34,9 @@ from tests.factories import (
     create_person,
     create_stuck,
     create_trial,
-    design_values,
     evidence,
     open_endpoint,
+    save_design,
     score_all,
     stick_all,
 )
@@ -81,7 +81,7 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
 ) -> None:
     researcher = create_person(session)
     trial = create_trial(session, researcher, dead_from_day=allowed)
-    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    save_design(session, trial, researcher)
     design.draw(session, trial, researcher, NOW, 5)
     locking.lock_plan(session, trial, researcher, LOCKED)
     stick_all(session, trial, researcher)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 from math import comb
 
@@ -21,7 +22,7 @@ from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.edit import Row
+from orderly_bench.core.plan.table import Line
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
@@ -42,8 +43,11 @@ from tests.factories import (
     create_locked,
     create_stuck,
     create_trial,
-    design_values,
+    crossed_table,
+    design_form,
     evidence,
+    question_form,
+    save_design,
     stick_all,
 )
 
@@ -55,7 +59,7 @@ MEDIA = [("medium", "medium", ["pumice", "bark"])]
 
 def designed(session: Session, actor: Person, factors: list, lock: bool = True, **changes: object) -> Trial:
     trial = create_trial(session, actor, factors=factors)
-    values = design_values(trial, **{"layout": CRD, "blocks": 1, **changes})
+    values = design_form(trial, **{"layout": CRD, "blocks": 1, **changes})
     design.save_design(session, trial, actor, LOCKED, trial.version, values)
     design.draw(session, trial, actor, LOCKED, 3)
     if lock:
@@ -80,11 +84,13 @@ def endpoints(session: Session, trial: Trial) -> list[CheckVisit]:
 class TestTreatments:
     def test_arms_that_differ_in_two_things_are_told_so(self, session: Session, actor: Person) -> None:
         trial = designed(session, actor, MEDIA, lock=False)
-        rows = [
-            Row(AspectKind.LIGHT, "light", {"A": "sun", "B": "shade"}),
-            Row(AspectKind.COVER, "cover", dict.fromkeys("AB", "lid")),
-        ]
-        question.describe_arms(session, trial, actor, NOW, trial.version, rows, [("tub", "left over")])
+        asked = crossed_table(MEDIA)
+        described = (
+            Line(AspectKind.LIGHT, "light", False, ("sun", "shade", "")), Line(AspectKind.COVER, "cover", False, ("lid", "lid", "")),
+        )  # fmt: skip
+        factor = replace(asked.lines[0], values=(*asked.lines[0].values, ""))
+        table = replace(asked, lines=(factor, *described), groups=(("tub", "left over"),))
+        question.save_question(session, trial, actor, NOW, trial.version, question_form(trial), table)
         found = trial.plan.treatments.separation()
         assert found is not None and not found.separable
         assert found.contrasts[0].travels_with == ("light",)
@@ -97,12 +103,12 @@ class TestTreatments:
         stays = f"locked although medium can't be told from light: the arms differ in both; the reason given: {ANYWAY}"
         assert trial.plan.question.anyway == stays and stays in evidence(session, trial).departures
         with pytest.raises(Refused, match="locked"):
-            question.describe_arms(session, trial, actor, NOW, trial.version, [], [])
+            question.save_question(session, trial, actor, NOW, trial.version, question_form(trial), table)
 
     def test_two_cultivars_in_one_pot_share_it(self, session: Session, actor: Person) -> None:
         factors = [*MEDIA, ("taxon or cultivar", "cultivar", ["Headland", "Tarn Blue"])]
         trial = designed(
-            session, actor, factors, layout=LayoutKind.SPLIT_PLOT.value, blocks=6, whole_factor="medium", one_vessel=True,
+            session, actor, factors, layout=LayoutKind.SPLIT_PLOT.value, blocks=6, whole_aspect="medium", one_vessel=True,
             cuttings_per_arm=6, cuttings_per_unit=2, container=Container(Shape.POT, 2, 3, 1000.0),
         )  # fmt: skip
         places = {}
@@ -121,7 +127,7 @@ class TestTreatments:
 
 class TestPlaces:
     def test_a_jar_beside_a_tray_is_one_replicate_and_never_clear(self, session: Session, actor: Person) -> None:
-        own = {"B": design.OwnNumbers(Container(Shape.JAR, 1, 1, 1000.0), 1, 20)}
+        own = {"B": {"container": Container(Shape.JAR, 1, 1, 1000.0), "units": 1, "per_unit": 20}}
         trial = designed(session, actor, MEDIA, cuttings_per_arm=20, own=own, container=Container(rows=4, columns=5))
         assert [(tray.shape, tray.rows, tray.columns) for tray in trial.trays] == [
             ("tray of cells", 4, 5),
@@ -141,7 +147,7 @@ class TestPlaces:
         assert any(c.code == "one_unit" for c in found.analysis.cautions)
 
     def test_pots_of_unequal_numbers_are_drawn_and_compared_as_pots(self, session: Session, actor: Person) -> None:
-        own = {"A": design.OwnNumbers(None, 8, 3), "B": design.OwnNumbers(None, 5, 2)}
+        own = {"A": {"units": 8, "per_unit": 3}, "B": {"units": 5, "per_unit": 2}}
         trial = designed(
             session, actor, MEDIA, cuttings_per_arm=6, own=own, container=Container(Shape.POT, 4, 4, 500.0)
         )
@@ -183,7 +189,7 @@ class TestPlaces:
                 moves.move_unit(session, trial, actor, NOW, one, one.place.tray, row, one.place.column, why)
 
     def test_one_plant_with_two_sites_counts_once(self, session: Session, actor: Person) -> None:
-        own = {"A": design.OwnNumbers(sites=("base", "tip"))}
+        own = {"A": {"sites": ("base", "tip")}}
         trial = designed(session, actor, MEDIA, own=own)
         stick_all(session, trial, actor)
         check = endpoints(session, trial)[0]
@@ -219,7 +225,7 @@ class TestWavesAndLots:
         with pytest.raises(Refused, match="no waves belong to its levels"):
             locking.lock_plan(session, trial, actor, NOW)
         look = create_trial(session, actor, factors=self.seasons, kind="look")
-        design.save_design(session, look, actor, NOW, look.version, design_values(look, layout=CRD, blocks=1))
+        save_design(session, look, actor, layout=CRD, blocks=1)
         design.draw(session, look, actor, NOW, 3)
         locking.lock_plan(session, look, actor, NOW)
         assert look.locked_at == NOW
@@ -351,15 +357,15 @@ class TestWavesAndLots:
             ({"waves": [(None, "season-1")]}, "without one are"),
             ({"waves": [(TODAY, ""), (TODAY - timedelta(days=1), "")]}, "order of their dates"),
             ({"waves": [(None, "season-1"), (None, "season-2")], "layout": "pairs"}, "drawn inside each wave"),
-            ({"waves": [(None, "")] * 2, "layout": "Latin square", "tray_rows": 4}, "several waves"),
-            ({"waves": [(None, "")] * 25}, "1 to 24"),
+            ({"waves": [(None, "")] * 2, "layout": "Latin square", "rows": 4}, "several waves"),
+            ({"waves": [(None, "")] * 25}, "between 1 and 24"),
         ],
     )  # fmt: skip
     def test_waves_that_can_not_be_are_refused(self, session: Session, actor: Person, changes: dict, says: str) -> None:
         trial = create_trial(session, actor, factors=self.seasons)
         with pytest.raises(InvalidInput, match=says):
             design.save_design(
-                session, trial, actor, NOW, trial.version, design_values(trial, **{"layout": CRD, **changes})
+                session, trial, actor, NOW, trial.version, design_form(trial, **{"layout": CRD, **changes})
             )
 
 

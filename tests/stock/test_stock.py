@@ -15,7 +15,7 @@ from orderly_bench.record.gather import gather
 from orderly_bench.stock import operations as stock
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.versions import plan_holds
-from tests.factories import NOW, create_drawn, create_finished, create_locked, create_person, design_values
+from tests.factories import create_drawn, create_finished, create_locked, create_person, design_form, save_design
 
 
 def test_things_are_kept_once_and_put_right_by_their_name(session: Session) -> None:
@@ -83,13 +83,13 @@ def test_the_pick_list_says_how_many_for_which_places_and_who_gives_too_much(ses
 def test_too_few_pieces_are_refused_with_the_design(session: Session) -> None:
     drawn = create_drawn(session, create_person(session))
     with pytest.raises(InvalidInput, match="at least the 16 cuttings"):
-        design.designed(drawn.plan, design_values(drawn, pieces="T1, A, 15"))
+        design.designed(drawn.plan, design_form(drawn, pieces="T1, A, 15"))
 
 
 def test_changed_pieces_leave_the_draw_as_it_was(session: Session) -> None:
     person = create_person(session)
     drawn = create_drawn(session, person)
-    design.save_design(session, drawn, person, NOW, drawn.version, design_values(drawn, pieces="T1, A, 16"))
+    save_design(session, drawn, person, pieces="T1, A, 16")
     assert len(drawn.units) == 16 and drawn.plan.design.pieces[0].how_many == 16
 
 

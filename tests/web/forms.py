@@ -20,7 +20,7 @@ def line(kind: AspectKind, values: Sequence[str], asked: bool = False, name: str
 def question_form(trial: Trial, *lines: Line, control: int | None = None, **changes: str) -> dict[str, str]:
     """The Question page's form as stored, or with these lines as its table."""
     table = Table(len(lines[0].values), tuple(lines), (), control) if lines else views.table_for(trial)
-    return {**views.as_form(views.typed_values(trial), table), **changes}
+    return {**views.as_form(views.values_of(trial), table), **changes}
 
 
 def form_on(page: str, form_id: str) -> MultiDict[str, str]:

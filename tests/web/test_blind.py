@@ -114,13 +114,12 @@ def test_after_the_endpoint_everything_is_open(session: Session, blind) -> None:
 
 
 def test_a_trial_that_is_not_blind_hides_nothing(session: Session, sign_in: SignIn) -> None:
-    from orderly_bench.chapters.design import operations as design
     from orderly_bench.trial.blindness import arms_hidden
-    from tests.factories import create_trial, design_values
+    from tests.factories import create_trial, save_design
 
     researcher, scorer = create_person(session), create_person(session, "scorer")
     trial = create_trial(session, researcher, blind=False)
-    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    save_design(session, trial, researcher)
     assert not arms_hidden(session, trial, scorer)
     stuck = create_stuck(session, researcher)
     check = open_endpoint(session, stuck, researcher)

@@ -74,7 +74,7 @@ def test_a_refused_question_keeps_what_was_typed(
     trial = create_trial(session, create_person(session))
     before = trial.plan.question.sentence
     response = sign_in().post(
-        f"/trials/{trial.id}/question", data=question_form(trial, **{"question": "A new one?", **changes})
+        f"/trials/{trial.id}/question", data=question_form(trial, **{"sentence": "A new one?", **changes})
     )
     assert response.status_code in (409, 422)
     assert message in response.text
@@ -90,11 +90,11 @@ def test_the_margin_works_as_it_is_typed(session: Session, sign_in: SignIn) -> N
     data = question_form(trial, value_2_2="NAA")
     text = client.post(f"/trials/{trial.id}/question/working", data=data).text
     assert "2 of medium x 3 of hormone: 4 arms of 6 combinations" in text
-    data = {"arms": ["medium-1|hormone-1", "medium-2|hormone-1"], "cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "tray_rows": "2", "tray_columns": "4", "rate_a": "45", "rate_b": "70"}  # fmt: skip
+    data = {"cuttings_per_arm": "3", "layout": "completely randomised", "blocks": "1", "rows": "2", "columns": "4"}  # fmt: skip
     text = client.post(f"/trials/{trial.id}/design/working", data=data).text
-    assert "No outcome could convince: even all against none gives p = 0.1" in text
+    assert "No single pair of arms can ever be clear: its smallest p over all pairs is 0.6" in text
     text = client.post(f"/trials/{trial.id}/design/working", data={**data, "cuttings_per_arm": "20"}).text
-    assert "25 of 100 trials" in text
+    assert "No single pair" not in text and "Holm over 6 pairs: x 6" in text
 
 
 def test_every_pair_of_arms_is_listed_with_what_it_tells(session: Session, sign_in: SignIn) -> None:
@@ -155,7 +155,7 @@ def test_a_new_trial_without_a_question_opens_everywhere(session: Session, sign_
 
 def test_a_plan_changed_after_locking_is_refused(session: Session, sign_in: SignIn) -> None:
     trial = create_locked(session, create_person(session))
-    response = sign_in().post(f"/trials/{trial.id}/question", data=question_form(trial, question="Other?"))
+    response = sign_in().post(f"/trials/{trial.id}/question", data=question_form(trial, sentence="Other?"))
     assert response.status_code == 422 and "Record an amendment" in response.text
 
 

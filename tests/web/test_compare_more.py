@@ -39,7 +39,7 @@ NAMES = ("rates", "differences", "curves", "numbers", "roots", "lengths", "inter
 def finished(session: Session) -> Trial:
     """A and B rooted and are fit, C rooted and is not fit, D bare; one of A missing; an incident on block 2; an earlier check."""
     researcher, scorer = create_person(session), create_person(session, "scorer")
-    trial = create_stuck(session, researcher, cuttings_per_arm=8, tray_rows=4, tray_columns=4)
+    trial = create_stuck(session, researcher, cuttings_per_arm=8, rows=4, columns=4)
     first = score.checks_of(session, trial)[0]
     score.open_check(session, first, researcher, NOW, DAY_ZERO.replace(day=DAY_ZERO.day), KnownBy.HOLE.value, TODAY)
     for unit in trial.units:
@@ -158,7 +158,7 @@ def test_concluding_works_nothing_out_again_and_a_corrected_score_does(session: 
 def test_an_arm_of_which_nothing_is_known_hides_no_other(session: Session, sign_in: SignIn) -> None:
     """The tray of arm C was knocked off: A, B and D are compared, C stands with its counts on every page and figure."""
     researcher = create_person(session)
-    trial = create_stuck(session, researcher, cuttings_per_arm=8, tray_rows=4, tray_columns=4)
+    trial = create_stuck(session, researcher, cuttings_per_arm=8, rows=4, columns=4)
     check = open_endpoint(session, trial, researcher)
     lost = Score(State.MISSING, Roots.NOT_LOOKED)
     for unit in trial.units:
@@ -177,8 +177,8 @@ def test_an_arm_of_which_nothing_is_known_hides_no_other(session: Session, sign_
 
 def test_two_arms_of_which_one_is_lost_show_the_counts_of_the_other(session: Session, sign_in: SignIn) -> None:
     researcher = create_person(session)
-    two = ["pumice + IBA", "bark + IBA"]
-    trial = create_stuck(session, researcher, arms=two, cuttings_per_arm=8, tray_rows=4, tray_columns=4)
+    two = [("medium", "medium", ["pumice", "bark"])]
+    trial = create_stuck(session, researcher, factors=two, cuttings_per_arm=8, rows=4, columns=4)
     check = open_endpoint(session, trial, researcher)
     for unit in trial.units:
         found = ROOTED if unit.arm.letter == "A" else Score(State.MISSING, Roots.NOT_LOOKED)
@@ -187,7 +187,7 @@ def test_two_arms_of_which_one_is_lost_show_the_counts_of_the_other(session: Ses
     session.commit()
     client, where = sign_in("reader"), f"/trials/{trial.id}"
     page = " ".join(BeautifulSoup(client.get(f"{where}/compare").text, "html.parser").get_text(" ").split())
-    assert "Nothing to compare with: pumice + IBA 8 of 8 (100 %); bark + IBA none of 8 known" in page
+    assert "Nothing to compare with: pumice 8 of 8 (100 %); bark none of 8 known" in page
     assert "rooted more than" not in page and "Shown" not in page
     for path in ("compare/more", "report", "conclude", "figures/rates.svg", "endpoint.csv", "report.pdf"):
         assert client.get(f"{where}/{path}").status_code == 200, path

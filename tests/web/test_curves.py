@@ -128,7 +128,7 @@ def test_earlier_designs_are_forgotten_one_by_one(monkeypatch: pytest.MonkeyPatc
 
 @pytest.fixture
 def trial(session: Session) -> Trial:
-    return create_trial(session, create_person(session))
+    return create_trial(session, create_person(session), control="bark + none")
 
 
 def test_a_kept_design_has_its_curve_at_once_after_a_restart(

@@ -10,7 +10,7 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.models import Trial
-from tests.factories import BARE, NOW, create_person, create_trial, design_values, open_endpoint, stick_all
+from tests.factories import BARE, NOW, create_person, create_trial, design_form, open_endpoint, stick_all
 from tests.factories import ROOTED as IN_ROOT
 from tests.web.conftest import SignIn
 
@@ -21,7 +21,7 @@ ROOTED = dict(zip(STRENGTHS[0][2], (3, 8, 15, 9, 2), strict=True))
 def scored(session: Session, factors: list) -> Trial:
     lead = create_person(session, "lead")
     trial = create_trial(session, lead, factors=factors)
-    values = design_values(trial, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, cuttings_per_arm=16)
+    values = design_form(trial, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, cuttings_per_arm=16)
     design.save_design(session, trial, lead, NOW, trial.version, values)
     design.draw(session, trial, lead, NOW, 7)
     locking.lock_plan(session, trial, lead, NOW)

@@ -29,9 +29,8 @@ from tests.factories import (
     TODAY,
     create_person,
     create_trial,
-    design_values,
+    design_form,
     evidence,
-    question_values,
     stick_all,
 )
 from tests.web.conftest import SignIn
@@ -91,10 +90,9 @@ def score_whole(session: Session, check: CheckVisit, trial: Trial, who: Person, 
 
 def finished(session: Session, response: Response) -> Trial:
     actor = create_person(session)
-    trial = create_trial(session, actor, factors=MEDIA)
-    values = question_values(factors=MEDIA, response=response.value, margin_own=MARGINS.get(response), question="")
-    question.save_question(session, trial, actor, NOW, trial.version, values)
-    numbers = design_values(
+    own = {"margin_own": MARGINS[response]} if response in MARGINS else {}
+    trial = create_trial(session, actor, factors=MEDIA, response=response.value, sentence="", **own)
+    numbers = design_form(
         trial, cuttings_per_arm=16, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, container=Container()
     )
     design.save_design(session, trial, actor, LOCKED, trial.version, numbers)
@@ -158,7 +156,7 @@ def test_a_rate_is_one_arm_from_question_to_report(
     only = trial.plan.treatments.arms[0]
     assert len(trial.arms) == 1 and not only.control, "the second arm goes by itself"
     assert [trial.plan.treatments.value(only, a).name for a in trial.plan.treatments.aspects[:1]] == ["tip"]
-    assert not trial.plan.treatments.asked and not trial.plan.question.blind
+    assert not trial.plan.treatments.asked and not trial.plan.question.scored_blind
     page = client.get(f"{where}/question").text
     for word in ("scored blind", "Add an arm", "no control", "Why a margin", "What do you expect", "ask about"):
         assert word not in page, word

@@ -29,7 +29,7 @@ from tests.factories import (
     ROOTED,
     create_person,
     create_trial,
-    design_values,
+    design_form,
     evidence,
     open_endpoint,
     stick_all,
@@ -38,17 +38,16 @@ from tests.web.conftest import SignIn
 
 
 def form_of(trial, **changes: object) -> dict[str, object]:
-    arms = list(design.possible_arms(trial.plan.treatments))
     return {
-        "version": str(trial.version), "arms": arms, "control": arms[-1], "cuttings_per_arm": "4", "cuttings_per_unit": "1",
-        "layout": "completely randomised", "blocks": "1", "gradient": "", "bench": "B", "tray_rows": "4", "tray_columns": "4", "rate_a": "",
-        "rate_b": "", "icc": "", "headline": "each arm against the control", "not_worse": "yes", "max_t": "yes",
+        "version": str(trial.version), "cuttings_per_arm": "4", "cuttings_per_unit": "1",
+        "layout": "completely randomised", "blocks": "1", "gradient": "", "bench": "B", "rows": "4", "columns": "4", "assumed_icc": "",
+        "headline": "each arm against the control", "not_worse": "yes", "max_t": "yes",
         "pieces": "T1, A, 10\nT2, A, 8", **changes,
     }  # fmt: skip
 
 
 def test_from_the_form_to_the_pick_list(session: Session, sign_in: SignIn) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client = sign_in()
     assert client.post(f"/trials/{trial.id}/design", data=form_of(trial)).status_code == 303
     session.refresh(trial)
@@ -70,13 +69,12 @@ def test_from_the_form_to_the_pick_list(session: Session, sign_in: SignIn) -> No
         ({"pieces": "T1, A, 3"}, "at least the 16 cuttings"),
         ({"pieces": "T1; A; 30"}, "write donor, grade, how many"),
         ({"headline": "whatever wins"}, "choose one of"),
-        ({"control": ""}, "name the control"),
     ],
 )
 def test_what_can_t_be_kept_is_said_and_what_was_typed_stays(
     session: Session, sign_in: SignIn, changes: dict[str, str], message: str
 ) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     answer = sign_in().post(f"/trials/{trial.id}/design", data=form_of(trial, **changes))
     assert answer.status_code == 422 and message in answer.text
     session.refresh(trial)
@@ -90,7 +88,7 @@ BLOCKS = {
 
 
 def test_blocks_are_plants_each_stuck_from_its_own(session: Session, sign_in: SignIn) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client = sign_in()
     unnamed = client.post(f"/trials/{trial.id}/design", data=form_of(trial, **BLOCKS | {"block_names": "T1"}))
     assert unnamed.status_code == 422 and "give each of the 2 a name" in unnamed.text
@@ -108,7 +106,7 @@ def test_blocks_are_plants_each_stuck_from_its_own(session: Session, sign_in: Si
 
 def test_what_fell_unevenly_opens_by_itself(session: Session, sign_in: SignIn) -> None:
     """Sticking days that hold no whole set of arms: a wave is one, and its arms are as the draw made them."""
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client = sign_in()
     client.post(f"/trials/{trial.id}/design", data=form_of(trial, pieces="", layout="incomplete blocks", blocks="8", block_size="2",
                 blocks_are="people who stick", block_names="\n".join(f"Person {n}" for n in range(1, 9))))  # fmt: skip
@@ -119,7 +117,7 @@ def test_what_fell_unevenly_opens_by_itself(session: Session, sign_in: SignIn) -
 
 
 def test_two_waves_have_their_own_pieces_and_pick_lists(session: Session, sign_in: SignIn) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client = sign_in()
     waves = {"waves": "2", "pieces": "wave 1: T1, A, 16\nwave 2: T2, A, 17"}
     short = client.post(f"/trials/{trial.id}/design", data=form_of(trial, **waves | {"pieces": "wave 1: T1, A, 16"}))
@@ -151,7 +149,7 @@ def test_the_two_of_a_pair_come_from_one_stem(session: Session, sign_in: SignIn)
 
 
 def test_what_is_over_stands_beside_the_trial_and_is_reported_apart(session: Session, sign_in: SignIn) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client = sign_in()
     client.post(f"/trials/{trial.id}/design", data=form_of(trial, leftovers="yes"))
     assert 'name="leftovers" value="yes" checked' in client.get(f"/trials/{trial.id}/design").text
@@ -167,7 +165,7 @@ def test_what_is_over_stands_beside_the_trial_and_is_reported_apart(session: Ses
 
 def test_what_became_of_it_is_counted_and_put_right(session: Session, sign_in: SignIn) -> None:
     researcher = create_person(session)
-    trial = create_trial(session, researcher)
+    trial = create_trial(session, researcher, control="bark + none")
     client = sign_in()
     client.post(f"/trials/{trial.id}/design", data=form_of(trial, leftovers="yes"))
     client.post(f"/trials/{trial.id}/draw")
@@ -196,7 +194,7 @@ def test_what_became_of_it_is_counted_and_put_right(session: Session, sign_in: S
 
 
 def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Session, sign_in: SignIn) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client = sign_in()
     client.post(f"/trials/{trial.id}/design", data=form_of(trial, pieces=""))
     client.post(f"/trials/{trial.id}/draw")
@@ -238,7 +236,7 @@ def test_grades_that_fell_apart_reach_the_verdict_and_the_command(
     lead, scorer = create_person(session), create_person(session, "scorer")
     factors = [("hormone", "hormone", ["IBA", "none"])]
     trial = create_trial(session, lead, factors=factors)
-    values = design_values(trial, cuttings_per_arm=20, layout="completely randomised", blocks=1, pieces="T1, A, 20\nT1, B, 20", container=Container(rows=5, columns=8))  # fmt: skip
+    values = design_form(trial, cuttings_per_arm=20, layout="completely randomised", blocks=1, pieces="T1, A, 20\nT1, B, 20", container=Container(rows=5, columns=8))  # fmt: skip
     design.save_design(session, trial, lead, LOCKED, trial.version, values)
     design.draw(session, trial, lead, LOCKED, 3)
     locking.lock_plan(session, trial, lead, LOCKED)
@@ -267,7 +265,7 @@ def test_grades_that_fell_apart_reach_the_verdict_and_the_command(
 
 
 def test_the_control_is_offered_its_share(session: Session, sign_in: SignIn) -> None:
-    trial = create_trial(session, create_person(session))
+    trial = create_trial(session, create_person(session), control="bark + none")
     client, page = sign_in(), f"/trials/{trial.id}/design/working"
     against = form_of(trial, pieces="", cuttings_per_arm="20")
     told = " ".join(BeautifulSoup(client.post(page, data=against).text, "html.parser").text.split())

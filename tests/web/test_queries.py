@@ -17,7 +17,7 @@ from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.evidence import memory
 from orderly_bench.trial.models import CheckVisit, Person, ScoreRecord, Trial
-from tests.factories import LOCKED, NOW, TODAY, create_person, create_trial, design_values, stick_all
+from tests.factories import LOCKED, NOW, TODAY, create_person, create_trial, design_form, stick_all
 
 MOST_ON_A_PAGE, MOST_FOR_A_SCORE, MOST_BYTES_BACK = 15, 8, 3_072
 
@@ -48,7 +48,7 @@ def large(session: Session) -> tuple[Trial, Person]:
     """600 units of four arms, stuck, the endpoint check open and half scored."""
     actor = create_person(session)
     trial = create_trial(session, actor)
-    values = design_values(
+    values = design_form(
         trial, cuttings_per_arm=150, layout=LayoutKind.COMPLETE_BLOCKS.value, blocks=10, container=Container(rows=6, columns=10)
     )  # fmt: skip
     design.save_design(session, trial, actor, LOCKED, trial.version, values)

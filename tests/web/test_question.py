@@ -21,8 +21,8 @@ from tests.factories import (
     create_drawn,
     create_person,
     create_trial,
-    design_values,
     open_endpoint,
+    save_design,
     score_all,
     stick_all,
 )
@@ -92,7 +92,7 @@ def test_an_arm_and_a_line_are_added_before_anything_is_saved(sign_in: SignIn, t
 
 def test_a_ready_question_is_one_click(sign_in: SignIn, trial: Trial, session: Session) -> None:
     client, where = sign_in(), f"/trials/{trial.id}/question"
-    assert client.post(where, data=question_form(trial, act="start:heat", question="")).status_code == 303
+    assert client.post(where, data=question_form(trial, act="start:heat", sentence="")).status_code == 303
     session.expire_all()
     assert [arm.name for arm in trial.arms] == ["20 °C mat", "none"]
     assert "does bottom heat change how many root" in trial.plan.question.sentence
@@ -176,7 +176,7 @@ def test_endpoints_beside_the_primary_one_are_named_with_day_and_margin(session:
     assert trial.plan.question.others == (Exploratory("alive", 14), Exploratory("root_count", None, 1.5))
     again = client.get(page).text
     assert "Beside it, exploratory: Alive, Root number" in again and 'name="other_alive" value="yes" checked' in again
-    design.save_design(session, trial, researcher, NOW, trial.version, design_values(trial))
+    save_design(session, trial, researcher)
     design.draw(session, trial, researcher, NOW, 5)
     locking.lock_plan(session, trial, researcher, LOCKED)
     assert "Alive on day 14; Root number by a factor of more than 1.5" in " ".join(client.get(page).text.split())

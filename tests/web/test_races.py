@@ -209,10 +209,9 @@ def test_a_draw_never_stands_beside_another_design(
 
 def form_of(trial: Trial) -> dict[str, object]:
     """The design's form as it stands."""
-    from orderly_bench.chapters.design.views import typed_values
+    from orderly_bench.chapters.design.operations import as_typed
 
-    values = typed_values(trial)
-    return {key: values.getlist(key) if len(values.getlist(key)) > 1 else values[key] for key in values}
+    return {**as_typed(trial.plan)}
 
 
 @pytest.mark.parametrize("locked", [True, False])

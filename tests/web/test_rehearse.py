@@ -21,7 +21,7 @@ from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.stock.operations import keep_plant
 from orderly_bench.trial.models import Trial
 from tests.core.test_plan import two_arms
-from tests.factories import NOW, create_person, create_trial, design_values
+from tests.factories import NOW, create_person, create_trial, design_form
 from tests.web.conftest import SignIn
 
 MEDIA = [("medium", "medium", ["pumice", "bark"])]
@@ -31,16 +31,13 @@ MEDIA = [("medium", "medium", ["pumice", "bark"])]
 def trial(session: Session) -> Trial:
     actor = create_person(session)
     made = create_trial(session, actor, factors=MEDIA)
-    values = design_values(
-        made, cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, tray_columns=8
-    )
+    values = design_form(made, cuttings_per_arm=20, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, columns=8)
     design.save_design(session, made, actor, NOW, made.version, values)
     return made
 
 
 def form_of(trial: Trial, **changes: str) -> dict[str, str]:
-    values = {key: value for key, value in design_views.typed_values(trial).items() if key not in ("arms", "own")}
-    return {**values, "version": str(trial.version), **changes}
+    return {**design.as_typed(trial.plan), "version": str(trial.version), **changes}
 
 
 def words(text: str) -> str:
@@ -104,9 +101,9 @@ def test_the_chance_to_see_it_comes_in_passes_and_says_what_is_needed(
 
 def test_the_answers_propose_a_layout_and_its_button_takes_it(session: Session, sign_in: SignIn, trial: Trial) -> None:
     client, where = sign_in(), f"/trials/{trial.id}/design"
-    margin = client.post(f"{where}/working", data=form_of(trial, ways="1")).text
+    margin = client.post(f"{where}/working", data=form_of(trial, gradient_ways="1")).text
     assert "These answers ask for" in margin and "4 blocks are laid along it" in words(margin)
-    assert client.post(where, data=form_of(trial, ways="1", act="propose")).status_code == 303
+    assert client.post(where, data=form_of(trial, gradient_ways="1", act="propose")).status_code == 303
     session.expire_all()
     assert (trial.plan.design.layout, trial.plan.design.blocks, trial.plan.design.gradient_ways) == (
         LayoutKind.COMPLETE_BLOCKS,
@@ -159,7 +156,7 @@ def test_the_calendar_says_the_season_of_a_wave_and_that_a_day_is_past(session: 
     trial = create_trial(session, create_person(session), factors=[("season", "season", ["spring", "late summer"])])
     client, where = sign_in(), f"/trials/{trial.id}/design"
     sent = form_of(
-        trial, waves="2", wave_1_day="2026-03-10", wave_1_season="season-1", wave_2_day="2027-08-20", wave_2_season="season-2", rate_a="", rate_b="",
+        trial, waves="2", wave_1_planned_for="2026-03-10", wave_1_season="season-1", wave_2_planned_for="2027-08-20", wave_2_season="season-2",
     )  # fmt: skip
     assert client.post(where, data=sent).status_code == 303
     page = BeautifulSoup(client.get(where).text, "html.parser")
@@ -190,7 +187,7 @@ def test_heat_on_whole_trays_is_laid_out_with_trays_as_units(session: Session, s
     client, where = sign_in(), f"/trials/{trial.id}/design"
     asked = trial.plan.treatments.asked[0].id
     assert "every cell counts as given it by itself" in client.get(where).text
-    sent = form_of(trial, cuttings_per_arm="24", on_tray=asked, act="propose", rate_a="", rate_b="")
+    sent = form_of(trial, cuttings_per_arm="24", trays_get=asked, act="propose")
     assert client.post(where, data=sent).status_code == 303
     session.expire_all()
     made = trial.plan.design

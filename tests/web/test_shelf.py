@@ -10,10 +10,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
-from orderly_bench.chapters.design import operations as design
 from orderly_bench.stock.models import MethodCard, StockPlant, StockRecipe
 from orderly_bench.trial.models import AuditEntry
-from tests.factories import LOCKED, add_lot, create_drawn, create_person, create_trial, design_values
+from tests.factories import LOCKED, add_lot, create_drawn, create_person, create_trial, save_design
 from tests.web.conftest import SignIn
 
 PLANT = {
@@ -90,7 +89,7 @@ def test_a_medium_is_reserved_until_something_is_stuck(session: Session, sign_in
     held = client.get("/media").text
     assert "0.0 L reserved" not in held and "of 3.8 L ready" in held
     other = create_trial(session, lead)
-    design.save_design(session, other, lead, LOCKED, other.version, design_values(other))
+    save_design(session, other, lead, LOCKED)
     session.commit()
     page = client.get(f"/trials/{other.id}/design").text
     assert "Medium: pumice" in page and "3.79 L ready, " in page and "for other trials" in page

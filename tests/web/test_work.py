@@ -68,7 +68,10 @@ def test_earlier_trials_say_how_alike_cuttings_of_one_pot_are(
     trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, cuttings_per_unit=2)))
     session.commit()
     page = client.get(f"/trials/{trial.id}/design").text
-    assert "0.15 from 2 own trials of Lavandula angustifolia (0.10, 0.30)" in page and 'name="icc" value="0.15"' in page
+    assert (
+        "0.15 from 2 own trials of Lavandula angustifolia (0.10, 0.30)" in page
+        and 'name="assumed_icc" value="0.15"' in page
+    )
     trial.keep_plan(replace(trial.plan, question=replace(trial.plan.question, botanical_name="Buxus sempervirens")))
     session.commit()
     assert "0.60 from 3 own trials of other plants" in client.get(f"/trials/{trial.id}/design").text

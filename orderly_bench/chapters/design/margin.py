@@ -6,15 +6,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import operations
-from orderly_bench.chapters.design.forms import read_design
 from orderly_bench.chapters.design.material import of_draw
 from orderly_bench.core.design import fits
 from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.design.convincing import why_not
-from orderly_bench.core.design.feasibility import Assumed, Feasibility, feasibility
+from orderly_bench.core.design.feasibility import Feasibility, feasibility
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_of_all
 from orderly_bench.core.design.propose import Proposal, in_water, on_trays_by_nature, propose
@@ -59,7 +57,6 @@ class Margin:
     problem: str = ""
     layout: str = ""
     shared: bool = False
-    assumed: bool = False
     proposal: Proposal | None = None
     fits: list[Fit] = field(default_factory=list)
     ways: list[Way] = field(default_factory=list)
@@ -96,37 +93,31 @@ REDRAWS = {
 }
 
 
-def margin_for(trial: Trial, form: MultiDict[str, str], stock: Stock) -> Margin:
+def margin_for(trial: Trial, form: operations.Form, stock: Stock) -> Margin:
     """Work the design out as typed."""
     before = trial.plan
     if not before.treatments.arms:
         return Margin(None, "", tell("Write the question first: the arms are made from its factors and levels."))
     proposal: Proposal | None = None
     try:
-        values = read_design(form, before.question.response)
-        proposal = _proposed(before, values)
-        plan = operations.designed(before, values)
-        return _worked_out(plan, values, proposal, stock, preview=not trial.trays)
+        proposal = _proposed(before, form)
+        plan = operations.designed(before, form)
+        return _worked_out(plan, proposal, stock, preview=not trial.trays)
     except OrderlyError as error:
         return Margin(None, "", str(error), proposal=proposal)
 
 
-def _proposed(before: Plan, values: operations.DesignValues) -> Proposal | None:
+def _proposed(before: Plan, form: operations.Form) -> Proposal | None:
     try:
-        return propose(
-            replace(before, design=replace(before.design, cuttings_per_arm=values.cuttings_per_arm)), values.answers
-        )
+        return propose(replace(before, design=operations.design_typed(before, form)))
     except OrderlyError:
         return None
 
 
-def _worked_out(
-    plan: Plan, values: operations.DesignValues, proposal: Proposal | None, stock: Stock, preview: bool
-) -> Margin:
+def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bool) -> Margin:
     request = request_of_all(plan)
-    assumed = Assumed(values.assumed_rates, values.assumed_icc) if values.assumed_rates else None
     reach = (
-        feasibility(request, values.cuttings_per_unit, plan.question.alpha, assumed, plan.cuttings)
+        feasibility(request, plan.design.cuttings_per_unit, plan.question.alpha, plan.cuttings)
         if request is not None and request.arms > 1
         else None
     )
@@ -149,8 +140,8 @@ def _worked_out(
     )
     found = fits_of(plan, drawn, stock)
     return Margin(
-        reach, places, layout=values.layout, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
-        assumed=values.assumed_rates is not None, proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
+        reach, places, layout=plan.design.layout.value, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
+        proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
         minded=minded(plan), season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
-from datetime import date, datetime
-from typing import Any
+from dataclasses import replace
+from datetime import datetime
 
 import numpy as np
 from sqlalchemy import select
@@ -13,212 +12,154 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.question.operations import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.core.design.codes import draw_codes
-from orderly_bench.core.design.from_plan import MOST_PER_UNIT, NAMED, WITH_BLOCKS, WaveDraw, draw_plan
+from orderly_bench.core.design.from_plan import MOST_WAVES, NAMED, WITH_BLOCKS, WaveDraw, draw_plan
 from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
-from orderly_bench.core.design.propose import Answers, Proposal, propose
+from orderly_bench.core.design.propose import propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan import edit
-from orderly_bench.core.plan.pieces import check_pieces, read_pieces
+from orderly_bench.core.plan.part import Page, read_part, tidy, written_part
+from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
-from orderly_bench.core.plan.treatments import Container, Treatments
-from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
-from orderly_bench.core.question.rules import combinations_of
+from orderly_bench.core.plan.treatments import ArmPlan, Container
+from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
 from orderly_bench.core.rehearse.curve import guess_of
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.typed import read_number, whole, written
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.models import Draw, Grouping, Person, Placement, Tray, Trial, Unit, Wave
 
-KEY_JOINER = "|"
+Form = Mapping[str, str]
+WAVES = whole(1, MOST_WAVES)
 
 
-@dataclass(frozen=True)
-class OwnNumbers:
-    """What an arm has otherwise than the rest: its container, units in a wave, cuttings in one, rooting sites."""
-
-    container: Container | None = None
-    units: int | None = None
-    per_unit: int | None = None
-    sites: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class DesignValues:
-    """The design as typed, already parsed.
-
-    ``arms`` holds keys of combinations and ``control`` one of them or blank; None leaves the arms of the question as they are.
-    """
-
-    arms: list[str] | None
-    control: str
-    cuttings_per_arm: int
-    layout: str
-    blocks: int
-    gradient: str
-    bench: str
-    container: Container
-    assumed_rates: tuple[float, float] | None
-    cuttings_per_unit: int = 1
-    block_size: int = 0
-    whole_factor: str = ""
-    one_vessel: bool = False
-    under_lid: int = 0
-    assumed_icc: float | None = None
-    blocks_are: str = BlocksAre.PLACES.value
-    block_names: str = ""
-    pieces: str = ""
-    leftovers: bool = False
-    headline: str = Headline.FACTORS.value
-    not_worse: bool = False
-    max_t: bool = False
-    waves: list[tuple[date | None, str]] = field(default_factory=lambda: [(None, "")])
-    own: Mapping[str, OwnNumbers] = field(default_factory=dict)
-    guesses: Mapping[str, float | None] = field(default_factory=dict)
-    answers: Answers = field(default_factory=Answers)
-    hours: float | None = None
-    pace_per_hour: float = 60.0
-
-
-def key_of(combination: tuple[str, ...]) -> str:
-    """A combination of level ids as a form sends it."""
-    return KEY_JOINER.join(combination)
-
-
-def possible_arms(treatments: Treatments) -> dict[str, tuple[str, ...]]:
-    """Every combination of the factors' levels by its key, as names in factor order."""
-    ids = combinations_of([[level.id for level in aspect.levels] for aspect in treatments.asked])
-    names = combinations_of([[level.name for level in aspect.levels] for aspect in treatments.asked])
-    return {key_of(i): n for i, n in zip(ids, names, strict=True)}
-
-
-def _picked(treatments: Treatments, keys: list[str], control: str) -> Treatments:
-    """The arms picked from every combination, and the control among them."""
-    possible = possible_arms(treatments)
-    unknown = [key for key in keys if key not in possible]
-    if unknown:
-        raise InvalidInput("arms", tell("pick arms from the levels of this trial"), unknown[0])
-    chosen = [tuple(key.split(KEY_JOINER)) for key in possible if key in keys]
-    if len(chosen) < 2:
-        raise InvalidInput("arms", tell("pick at least two; one arm has nothing to be compared with"), len(chosen))
-    if control and control not in keys:
-        raise InvalidInput("control", tell("must be one of the arms picked"), control)
-    return edit.with_arms(treatments, chosen, tuple(control.split(KEY_JOINER)) if control else None)
-
-
-def designed(plan: Plan, values: DesignValues) -> Plan:
-    """The plan with this design, or the first rule that is broken. Nothing is stored."""
-    treatments = plan.treatments if values.arms is None else _picked(plan.treatments, values.arms, values.control)
-    controlled = any(arm.control for arm in treatments.arms)
-    if values.headline not in list(Headline):
-        raise InvalidInput(
-            "the verdict speaks of", tell("choose one of: {names}", names=", ".join(Headline)), values.headline
-        )
-    against = Headline(values.headline) is Headline.CONTROL
-    if (against or values.not_worse) and not controlled and plan.question.kind is not TrialKind.RATE:
+def designed(plan: Plan, form: Form) -> Plan:
+    """The plan with the design as its form says, or the first rule that is broken. Nothing is stored."""
+    asked = read_part(plan.question, form, Page.DESIGN)
+    controlled = any(arm.control for arm in plan.treatments.arms)
+    against = asked.headline is Headline.CONTROL
+    if (against or asked.not_worse) and not controlled and asked.kind is not TrialKind.RATE:
         raise InvalidInput("control", tell("name the control: each arm is to be held against it"))
-    if values.layout not in list(LayoutKind):
-        raise InvalidInput("layout", tell("choose one of: {names}", names=", ".join(LayoutKind)), values.layout)
-    if len(values.bench) > 80 or len(values.gradient) > 120:
-        raise InvalidInput("bench", tell("keep the name of the bench within 80 and the gradient within 120 characters"))
-    if values.assumed_icc is not None and not 0 <= values.assumed_icc < 1:
-        raise InvalidInput("ICC", tell("must be 0 or more and below 1, such as 0.2"), values.assumed_icc)
-    if not 1 <= values.cuttings_per_unit <= MOST_PER_UNIT:
-        raise InvalidInput(
-            "cuttings in one unit",
-            tell("must be between 1 and {most_per_unit}", most_per_unit=MOST_PER_UNIT),
-            values.cuttings_per_unit,
-        )
-    if not 1 <= values.pace_per_hour <= 2_000 or (values.hours is not None and not 0 < values.hours <= 1_000):
-        raise InvalidInput(
-            "hours to stick", tell("must be above 0 and at most 1000, at 1 to 2000 cuttings an hour"), values.hours
-        )
-    kind = LayoutKind(values.layout)
-    design = replace(
-        plan.design,
-        layout=kind,
-        cuttings_per_arm=values.cuttings_per_arm,
-        cuttings_per_unit=values.cuttings_per_unit,
-        blocks=values.blocks if kind in WITH_BLOCKS else 1,
-        block_size=values.block_size if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
-        whole_aspect=values.whole_factor if kind is LayoutKind.SPLIT_PLOT else "",
-        one_vessel=values.one_vessel and kind is LayoutKind.SPLIT_PLOT,
-        under_lid=values.under_lid,
-        blocks_are=(named := _named_blocks(kind, values))[0],
-        block_names=named[1],
-        gradient=values.gradient.strip(),
-        bench=values.bench.strip() or "Bench 1",
-        assumed_rates=values.assumed_rates,
-        assumed_icc=values.assumed_icc,
-        pieces=read_pieces(values.pieces),
-        leftovers=values.leftovers,
-        gradient_ways=values.answers.ways,
-        pieces_by=values.answers.together,
-        trays_get=values.answers.on_tray,
-        alike_at_most=values.answers.alike,
-        hours=values.hours,
-        pace_per_hour=values.pace_per_hour,
-    )
-    arms = tuple(
-        replace(
-            arm, units=own.units, per_unit=own.per_unit, sites=own.sites, guess=values.guesses.get(arm.id, arm.guess)
-        )
-        for arm in treatments.arms
-        for own in [values.own.get(arm.id, OwnNumbers())]
-    )
-    waves = tuple(PlannedWave(n, day, season) for n, (day, season) in enumerate(values.waves, start=1))
     made = replace(
         plan,
-        question=replace(
-            plan.question,
-            headline=Headline(values.headline),
-            not_worse=values.not_worse,
-            max_t=values.max_t and against,
-        ),
-        design=design,
-        treatments=replace(treatments, arms=arms),
-        schedule=replace(plan.schedule, waves=waves),
+        question=replace(asked, max_t=asked.max_t and against),
+        design=_kept_in_layout(design_typed(plan, form)),
+        treatments=replace(plan.treatments, arms=tuple(_arm(plan, arm, form) for arm in plan.treatments.arms)),
+        schedule=replace(plan.schedule, waves=_waves(plan, form)),
     )
-    own_containers = {letter: own.container for letter, own in values.own.items() if own.container is not None}
-    made = edit.with_containers(made, values.container, own_containers)
+    own = {arm.id: _container(plan.container_of(arm), form, own_of(arm)) for arm in plan.treatments.arms}
+    made = edit.with_containers(
+        made, made.design.container, {letter: kind for letter, kind in own.items() if kind is not None}
+    )
     draw_plan(made, np.random.default_rng(0))
     check_pieces(made)
     guess_of(made)
     return made
 
 
-def _named_blocks(kind: LayoutKind, values: DesignValues) -> tuple[BlocksAre, tuple[str, ...]]:
-    """What the blocks are, and their names where they are no places."""
-    if values.blocks_are not in list(BlocksAre):
-        raise InvalidInput("blocks are", tell("choose one of: {names}", names=", ".join(BlocksAre)), values.blocks_are)
-    are = BlocksAre(values.blocks_are) if kind in NAMED else BlocksAre.PLACES
-    names = tuple(" ".join(line.split()) for line in values.block_names.splitlines() if line.strip())
-    return are, () if are is BlocksAre.PLACES else names
+def design_typed(plan: Plan, form: Form) -> Design:
+    """The design as its form says, with what the cuttings stand in."""
+    design = read_part(plan.design, form, Page.DESIGN)
+    return replace(design, container=_container(design.container, form) or design.container)
 
 
-def proposed(plan: Plan, values: DesignValues) -> DesignValues:
-    """The design as the four answers propose it, the rest as typed."""
-    sized = replace(plan, design=replace(plan.design, cuttings_per_arm=max(1, values.cuttings_per_arm)))
-    found = propose(sized, values.answers)
+def _kept_in_layout(design: Design) -> Design:
+    """The design without what its layout has no place for."""
+    kind = design.layout
+    are = design.blocks_are if kind in NAMED else BlocksAre.PLACES
     return replace(
-        values,
-        layout=found.layout.value,
-        blocks=found.blocks,
-        block_size=found.block_size,
-        cuttings_per_arm=found.cuttings_per_arm,
-        whole_factor=values.answers.on_tray if found.layout is LayoutKind.SPLIT_PLOT else "",
-        **_in_whole_trays(values.container, found),
-        own={letter: replace(own, units=None, per_unit=None) for letter, own in values.own.items()},
+        design,
+        blocks=design.blocks if kind in WITH_BLOCKS else 1,
+        block_size=design.block_size if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
+        whole_aspect=design.whole_aspect if kind is LayoutKind.SPLIT_PLOT else "",
+        one_vessel=design.one_vessel and kind is LayoutKind.SPLIT_PLOT,
+        blocks_are=are,
+        block_names=() if are is BlocksAre.PLACES else design.block_names,
     )
 
 
-def _in_whole_trays(container: Container, found: Proposal) -> dict[str, Any]:
-    """What the cuttings stand in where the proposal says: a tray of so many cells of today's volume."""
-    if found.shape is None:
-        return {}
-    volume = container.volume_ml if container.shape.alone else container.volume_ml * found.per_unit
-    made = replace(container, shape=found.shape, rows=1, columns=1, volume_ml=volume)
-    return {"container": made, "cuttings_per_unit": found.per_unit}
+def own_of(arm: ArmPlan) -> str:
+    """What the names of an arm's own fields begin with."""
+    return f"own_{arm.id}_"
+
+
+def guess_field(arm: ArmPlan) -> str:
+    """The field of what an arm is guessed to come to."""
+    return f"guess_{arm.id}"
+
+
+def guess_written(plan: Plan, value: float | None) -> str:
+    """A guess as it stands in its field: percent where the endpoint is a share."""
+    share = kind_of(plan.question.response).yes_no
+    return written(100 * value if share and value is not None else value)
+
+
+def _arm(plan: Plan, arm: ArmPlan, form: Form) -> ArmPlan:
+    """An arm with its own numbers, sites and guess."""
+    typed = form.get(guess_field(arm))
+    made = read_part(arm, form, Page.DESIGN, own_of(arm))
+    if typed is None:
+        return made
+    guess = read_number(tidy(typed), tell("guess of arm {letter}", letter=arm.id)) if tidy(typed) else None
+    share = kind_of(plan.question.response).yes_no
+    return replace(made, guess=guess / 100 if share and guess is not None else guess)
+
+
+def _container(before: Container, form: Form, prefix: str = "") -> Container | None:
+    """A container as typed; None for an arm that stands in what the rest do. What stands by itself is one place."""
+    if prefix and not form.get(f"{prefix}shape"):
+        return None
+    made = read_part(before, form, Page.DESIGN, prefix)
+    return replace(made, rows=1, columns=1) if made.shape.alone else made
+
+
+def _waves(plan: Plan, form: Form) -> tuple[PlannedWave, ...]:
+    there = {wave.number: wave for wave in plan.schedule.waves}
+    many = form.get("waves")
+    number = len(there) if many is None else WAVES.value_of(tidy(many), word("waves"))
+    WAVES.check(number, word("waves"))
+    return tuple(read_part(there.get(n, PlannedWave(n)), form, Page.DESIGN, f"wave_{n}_") for n in range(1, number + 1))
+
+
+def as_typed(plan: Plan) -> dict[str, str]:
+    """What stands in every field of the Design form."""
+    values = written_part(plan.design, Page.DESIGN) | written_part(plan.question, Page.DESIGN)
+    values |= written_part(plan.design.container, Page.DESIGN)
+    gets = plan.design.trays_get or plan.design.whole_aspect
+    values["trays_get"] = gets if gets in [aspect.id for aspect in plan.treatments.asked] else ""
+    guess = guess_of(plan)
+    for i, arm in enumerate(plan.treatments.arms):
+        value = arm.guess if arm.guess is not None else (guess.values[i] if guess else None)
+        container = plan.container_of(arm)
+        values[guess_field(arm)] = guess_written(plan, value)
+        values |= written_part(arm, Page.DESIGN, own_of(arm)) | written_part(container, Page.DESIGN, own_of(arm))
+        if container == plan.design.container:
+            values[f"{own_of(arm)}shape"] = ""
+    values["waves"] = str(len(plan.schedule.waves))
+    for wave in plan.schedule.waves:
+        values |= written_part(wave, Page.DESIGN, f"wave_{wave.number}_")
+    return values
+
+
+def proposed(plan: Plan, form: Form) -> dict[str, str]:
+    """The form as the four answers propose it, the rest as typed."""
+    design = design_typed(plan, form)
+    container, found = design.container, propose(replace(plan, design=design))
+    made = {
+        "layout": found.layout.value,
+        "blocks": str(found.blocks),
+        "block_size": written(found.block_size or None),
+        "cuttings_per_arm": str(found.cuttings_per_arm),
+        "whole_aspect": design.trays_get if found.layout is LayoutKind.SPLIT_PLOT else "",
+    }
+    made |= {f"{own_of(arm)}{name}": "" for arm in plan.treatments.arms for name in ("units", "per_unit")}
+    if found.shape is not None:
+        volume = container.volume_ml * (1 if container.shape.alone else found.per_unit)
+        stands = replace(container, shape=found.shape, rows=1, columns=1, volume_ml=volume)
+        made |= written_part(stands, Page.DESIGN) | {"cuttings_per_unit": str(found.per_unit)}
+    return {**form, **made}
 
 
 def save_way(session: Session, trial: Trial, actor: Person, now: datetime, version: int, plan: Plan) -> None:
@@ -238,30 +179,19 @@ def _keep_waves(session: Session, trial: Trial, plan: Plan) -> None:
         trial.waves.extend(Wave(number=n) for n in numbers if n not in [w.number for w in trial.waves])
 
 
-def save_design(
-    session: Session, trial: Trial, actor: Person, now: datetime, version: int, values: DesignValues
-) -> None:
+def save_design(session: Session, trial: Trial, actor: Person, now: datetime, version: int, form: Form) -> None:
     """Keep the design. A change of what is drawn puts the draw away."""
     refuse_when_locked(trial)
-    refuse_when_stale(trial, version, [f"{values.cuttings_per_arm} per arm, {values.layout}"])
+    yours = f"{form.get('cuttings_per_arm', '')} per arm, {form.get('layout', '')}"
+    refuse_when_stale(trial, version, [yours])
     before = trial.plan
     if not before.treatments.arms:
         raise Refused(tell("Write the question first; the arms are made from its factors and levels."))
-    after = designed(before, values)
-    if _what_is_drawn(before) != _what_is_drawn(after):
+    after = designed(before, form)
+    if before.what_is_drawn() != after.what_is_drawn():
         discard_draw(session, trial)
     _keep_waves(session, trial, after)
     keep(session, trial, actor, now, after, "saved the design")
-
-
-def _what_is_drawn(plan: Plan) -> object:
-    """Every part of a plan that a draw depends on."""
-    unweighed = replace(
-        plan.design, assumed_rates=None, assumed_icc=None, gradient="", bench="", pieces=(), leftovers=False, gradient_ways=0, pieces_by="", trays_get="", alike_at_most=0, hours=None,
-        pace_per_hour=60.0,
-    )  # fmt: skip
-    arms = [(arm.id, tuple(arm.says.get(a.id) for a in plan.treatments.asked), arm.units, arm.per_unit, plan.container_of(arm)) for arm in plan.treatments.arms]  # fmt: skip
-    return unweighed, arms, [(wave.number, wave.season) for wave in plan.schedule.waves]
 
 
 def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int, reason: str = "") -> Draw:

@@ -7,22 +7,19 @@ from dataclasses import replace
 
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from werkzeug.datastructures import MultiDict
 
 from orderly_bench.chapters.design import locking, margin, operations, views
 from orderly_bench.chapters.design.curves import Curve, curve_of, curves
-from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment, read_design
+from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment
 from orderly_bench.chapters.design.material import of_units
 from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, with_links
 from orderly_bench.chapters.design.seen import Seen, drawn, runs_out
 from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.question import Headline
+from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.treatments import Shape
-from orderly_bench.core.plan.value import BlocksAre
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.formats import design_csv as design_csv_format
 from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
@@ -68,17 +65,13 @@ def _likeness(trial: Trial) -> views.Likeness | None:
     return views.likeness_of(likeness_before(db(), trial), trial.plan.question.botanical_name)
 
 
-def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: OrderlyError | None = None) -> str:
-    values = views.typed_values(trial)
+def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyError | None = None) -> str:
+    values = operations.as_typed(trial.plan)
     likeness = _likeness(trial)
-    if likeness is not None and not values["icc"]:
-        values["icc"] = f"{likeness.icc:.2f}"
+    if likeness is not None and not values["assumed_icc"]:
+        values["assumed_icc"] = f"{likeness.icc:.2f}"
     if typed is not None and "cuttings_per_arm" in typed:
-        values.setlist("own", [])
-        for box in ("one_vessel", "not_worse", "max_t", "leftovers"):
-            values[box] = ""
-        for key, given in typed.lists():
-            values.setlist(key, given)
+        values = unticked(values, typed)
     hidden = arms_hidden(db(), trial, actor())
     plan = trial.plan
     units = load.units_with_everything(db(), trial)
@@ -99,7 +92,6 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
         seasons=views.seasons_of(plan),
         calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
         year=views.year_strip(plan, lab().settings.hemisphere),
-        shapes=[(shape.value, shape.value) for shape in Shape],
         own_shapes=[("", tell("as the rest")), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),
         amendments=list(AMENDMENTS.items()),
@@ -108,9 +100,6 @@ def _page(trial: Trial, typed: MultiDict[str, str] | None = None, error: Orderly
             (f"{a.id}|{level.id}", f"{a.name}: {level.name}") for a in plan.treatments.aspects for level in a.levels
         ],
         redraws=margin.REDRAWS,
-        blocks_are=[(kind.value, kind.value) for kind in BlocksAre],
-        headlines=[(kind.value, kind.value) for kind in Headline],
-        layouts=[(kind.value, kind.value) for kind in LayoutKind],
         whole_factors=[(factor.id, factor.name) for factor in plan.treatments.asked],
         trays=with_links(trays, units, moving) if movable else trays,
         moving=moving,
@@ -141,9 +130,7 @@ def save_design(trial: Trial) -> ResponseReturnValue:
 
     def save() -> None:
         version = fields.whole(request.form, "version", "version of the plan")
-        values = read_design(request.form, trial.plan.question.response)
-        if act == "propose":
-            values = operations.proposed(trial.plan, values)
+        form = request.form if act != "propose" else operations.proposed(trial.plan, request.form)
         if act.startswith("way:"):
             work = margin.margin_for(trial, request.form, _stock(trial))
             way = next((w for w in work.ways if w.key == act.removeprefix("way:")), None)
@@ -151,7 +138,7 @@ def save_design(trial: Trial) -> ResponseReturnValue:
                 raise Refused(tell("That way is not open any more; look again at what fits."))
             operations.save_way(db(), trial, actor(), now(), version, way.plan)
             return
-        operations.save_design(db(), trial, actor(), now(), version, values)
+        operations.save_design(db(), trial, actor(), now(), version, form)
         if act == "draw" and not trial.draws:
             operations.draw(db(), trial, actor(), now(), secrets.randbelow(MOST_SEED))
 
@@ -175,7 +162,7 @@ def design_working(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/design/curve", Act.READ)
 def design_curve(trial: Trial) -> ResponseReturnValue:
     """Would it be seen? The power curve of the design as it is kept, as far as it is worked out."""
-    return _curve(trial, views.typed_values(trial))
+    return _curve(trial, operations.as_typed(trial.plan))
 
 
 @route(chapter, "/trials/<int:trial_id>/design/curve", Act.PLAN, "POST")
@@ -184,7 +171,7 @@ def typed_curve(trial: Trial) -> ResponseReturnValue:
     return _curve(trial, request.form)
 
 
-def _curve(trial: Trial, values: MultiDict[str, str]) -> ResponseReturnValue:
+def _curve(trial: Trial, values: operations.Form) -> ResponseReturnValue:
     work = margin.margin_for(trial, values, _stock(trial))
     if work.plan is None:
         return render_template("_curve.html", seen=Seen("", [], work.problem), curve=None, trial=trial)

@@ -6,8 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from werkzeug.datastructures import MultiDict
-
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.design.lids import lids_of, said_of
@@ -15,79 +13,14 @@ from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.pieces import write_pieces
 from orderly_bench.core.plan.question import Question, TrialKind
-from orderly_bench.core.plan.treatments import Container, Shape
+from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.rehearse.curve import (
-    guess_of,
-)
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.load import PARTED, standing_of
 from orderly_bench.trial.models import Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, cell_size, short_group, tray_views
-
-DESIGN_KEYS = ("cuttings_per_arm", "cuttings_per_unit", "layout", "gradient", "bench")
-
-
-def _container_values(container: Container, before: str = "") -> dict[str, str]:
-    drained = {True: "yes", False: "no", None: ""}[container.drained]
-    values = {
-        "shape": container.shape.value, "tray_rows": str(container.rows), "tray_columns": str(container.columns),
-        "volume_ml": f"{container.volume_ml:g}", "wall": container.wall, "drained": drained,
-        "across_cm": "" if container.across_cm is None else f"{container.across_cm:g}",
-    }  # fmt: skip
-    return {before + key: value for key, value in values.items()}
-
-
-def typed_values(trial: Trial) -> MultiDict[str, str]:
-    """The stored design as form values."""
-    plan = trial.plan
-    design = plan.design
-    values: MultiDict[str, str] = MultiDict({key: str(getattr(design, key)) for key in DESIGN_KEYS})
-    values.update(_container_values(design.container))
-    values["blocks"] = str(max(1, design.blocks))
-    values["block_size"] = str(design.block_size or "")
-    values["whole_factor"] = design.whole_aspect
-    values["under_lid"] = str(design.under_lid or "")
-    values["one_vessel"] = "yes" if design.one_vessel else ""
-    values["headline"] = plan.question.headline.value
-    values["not_worse"] = "yes" if plan.question.not_worse else ""
-    values["max_t"] = "yes" if plan.question.max_t else ""
-    values["ways"], values["together"] = str(design.gradient_ways), design.pieces_by
-    values["alike"] = str(design.alike_at_most or "")
-    gets = design.trays_get or design.whole_aspect
-    values["on_tray"] = gets if gets in [aspect.id for aspect in plan.treatments.asked] else ""
-    values["hours"] = "" if design.hours is None else f"{design.hours:g}"
-    values["pace_per_hour"] = f"{design.pace_per_hour:g}"
-    share = kind_of(plan.question.response).yes_no
-    guess = guess_of(plan)
-    for i, arm in enumerate(plan.treatments.arms):
-        value = arm.guess if arm.guess is not None else (guess.values[i] if guess else None)
-        values[f"guess_{arm.id}"] = "" if value is None else f"{100 * value if share else value:g}"
-    values["pieces"] = write_pieces(design.pieces)
-    values["leftovers"] = "yes" if design.leftovers else ""
-    values["blocks_are"], values["block_names"] = design.blocks_are.value, "\n".join(design.block_names)
-    values["icc"] = "" if design.assumed_icc is None else f"{design.assumed_icc:g}"
-    values["waves"] = str(len(plan.schedule.waves))
-    for wave in plan.schedule.waves:
-        values[f"wave_{wave.number}_day"] = wave.planned_for.isoformat() if wave.planned_for else ""
-        values[f"wave_{wave.number}_season"] = wave.season
-    _own_values(plan, values)
-    return values
-
-
-def _own_values(plan: Plan, values: MultiDict[str, str]) -> None:
-    for arm in plan.treatments.arms:
-        before = f"own_{arm.id}_"
-        container = plan.container_of(arm)
-        if container != plan.design.container:
-            values.update(_container_values(container, before))
-        values[f"{before}units"] = str(arm.units or "")
-        values[f"{before}per_unit"] = str(arm.per_unit or "")
-        values[f"{before}sites"] = ", ".join(arm.sites)
-    values.setlist("own", [arm.id for arm in plan.treatments.arms])
 
 
 def said_of_waves(plan: Plan, hemisphere: Hemisphere, today: date) -> dict[int, str]:

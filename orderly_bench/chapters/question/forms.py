@@ -1,73 +1,19 @@
-"""The Question page's form: the sentence with its gaps, and the table of arms."""
+"""The table of arms as the Question page's form has it, and what its buttons do to it."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from orderly_bench.chapters.question.operations import QuestionValues
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import MOST_ASPECTS
-from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.plan.table import MOST_GROUPS, Line, Table
 from orderly_bench.core.question.rules import MOST_ARMS
-from orderly_bench.core.question.sentence import ENDPOINTS
 from orderly_bench.core.question.starts import start_of
-from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
-
-
-def read_question(form: Form) -> QuestionValues:
-    """Parse the form."""
-    return QuestionValues(
-        kind=form.get("kind", "test"),
-        botanical_name=fields.text(form, "botanical_name"),
-        cultivar=fields.text(form, "cultivar"),
-        source=fields.text(form, "source"),
-        question=fields.text(form, "question"),
-        why=fields.text(form, "why"),
-        factors=[],
-        endpoint_day=fields.whole(form, "endpoint_day", "endpoint day"),
-        check_days=fields.text(form, "check_days"),
-        margin_points=fields.number(form, "margin_points", "margin"),
-        margin_own=fields.optional_number(form, "margin_own", "margin"),
-        stop_rule=fields.text(form, "stop_rule"),
-        care_task=fields.text(form, "care_task"),
-        care_every_days=fields.whole(form, "care_every_days", "care, every so many days"),
-        fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
-        fit_least_mm=fields.measured(form, "fit_least_mm", tell("fit to pot on, mm"), Measure.MM),
-        blind=form.get("blind") == "yes",
-        table=read_table(form),
-        response=form.get("response", "rooted"),
-        endpoint_either_side=fields.optional_whole(form, "endpoint_either_side", "window of the endpoint"),
-        who_looks=fields.text(form, "who_looks"),
-        dead_from_day=fields.optional_whole(form, "dead_from_day", "called dead from day"),
-        second_look_days=fields.whole(form, "second_look_days", "second look after days"),
-        wanted_plants=fields.optional_whole(form, "wanted_plants", "plants wanted"),
-        wanted_by=fields.day(form, "wanted_by", "wanted by") if form.get("wanted_by") else None,
-        others=_others(form),
-        known=fields.text(form, "known"),
-        book=fields.text(form, "book"),
-    )
-
-
-def _others(form: Form) -> tuple[Exploratory, ...]:
-    """Endpoints beside the primary one: those ticked, each with its day and margin."""
-    return tuple(
-        Exploratory(
-            response.value,
-            fields.optional_whole(form, f"other_{response}_day", tell("day of {name}", name=kind_of(response).heading)),
-            fields.optional_number(
-                form, f"other_{response}_margin", tell("margin of {name}", name=kind_of(response).heading)
-            ),
-        )
-        for response in ENDPOINTS
-        if form.get(f"other_{response}") == "yes"
-    )
 
 
 def _count(form: Form, name: str, label: str, most: int) -> int:

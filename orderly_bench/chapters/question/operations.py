@@ -2,73 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from datetime import date, datetime
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan.part import BOX, Page, read_part, tidy, written_part
 from orderly_bench.core.plan.question import Exploratory, Question, TrialKind
 from orderly_bench.core.plan.table import Table, treatments_of
 from orderly_bench.core.plan.text import to_text
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import CheckWindow, Plan, Schedule
-from orderly_bench.core.question import purpose, rules, sentence
-from orderly_bench.core.question.days import read_looks
+from orderly_bench.core.question import rules, sentence
+from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.question.others import check_others
-from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.typed import text, whole, written
 from orderly_bench.trial.audit import record
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Lab, Person, Prediction, Trial, Wave
 from orderly_bench.trial.turns import take_lab
 
-LONGEST_TEXT = 4_000
+Form = Mapping[str, str]
+LONGEST_WHY = text(500)
+EITHER_SIDE = whole(0, 60, None)
 #: Earlier trials that are offered to start from.
 MOST_EARLIER = 30
-
-
-@dataclass(frozen=True)
-class QuestionValues:
-    """The question as typed, already parsed to plain types.
-
-    The arms are those of ``table``; without one, every combination of the levels of ``factors``. A blank ``question`` is made into
-    a sentence from the rest.
-    """
-
-    kind: str
-    botanical_name: str
-    cultivar: str
-    source: str
-    question: str
-    why: str
-    factors: list[tuple[str, str, list[str]]]
-    endpoint_day: int
-    check_days: str
-    margin_points: float
-    stop_rule: str
-    care_task: str
-    care_every_days: int
-    fit_least_roots: int
-    fit_least_mm: float
-    blind: bool
-    table: Table | None = None
-    response: str = Response.ROOTED.value
-    margin_own: float | None = None
-    endpoint_either_side: int | None = None
-    who_looks: str = ""
-    dead_from_day: int | None = None
-    second_look_days: int = 7
-    wanted_plants: int | None = None
-    wanted_by: date | None = None
-    others: tuple[Exploratory, ...] = ()
-    known: str = ""
-    book: str = ""
 
 
 def create_trial(session: Session, actor: Person, now: datetime, botanical_name: str) -> Trial:
@@ -76,8 +41,6 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
     name = botanical_name.strip()
     if not name:
         raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
-    if len(name) > 120:
-        raise InvalidInput("botanical name", tell("keep it within 120 characters"), f"{len(name)} characters")
     take_lab(session)
     year = f"{now:%y}"
     number = 1 + (session.scalar(select(func.count(Trial.id)).where(Trial.code.like(f"{year}-%"))) or 0)
@@ -134,69 +97,56 @@ def refuse_when_stale(trial: Trial, version: int, yours: list[str]) -> None:
         )
 
 
-def _text(name: str, value: str, longest: int) -> str:
-    value = value.strip()
-    if len(value) > longest:
-        raise InvalidInput(
-            name, tell("keep it within {longest} characters", longest=longest), f"{len(value)} characters"
-        )
-    return value
-
-
-def asked_of(values: QuestionValues, before: Question, factors: Sequence[str]) -> Question:
-    """The question as it would be kept.
+def asked_of(before: Question, form: Form, factors: Sequence[str]) -> Question:
+    """The question as its form says and as it would be kept.
 
     Raises
     ------
     InvalidInput
         The first field that breaks a rule.
     """
-    if values.kind not in list(TrialKind):
-        raise InvalidInput("kind of trial", tell("choose test or look or rate"), values.kind)
-    if values.response not in list(Response):
-        raise InvalidInput(
-            "endpoint", tell("choose one of: {names}", names=", ".join(sentence.ENDPOINTS)), values.response
-        )
-    response = Response(values.response)
-    rules.check_fit_rule(values.fit_least_roots, values.fit_least_mm)
-    yes_no, rate = kind_of(response).yes_no, values.kind == TrialKind.RATE
+    made = read_part(before, form, Page.QUESTION)
+    yes_no, rate = kind_of(made.response).yes_no, made.kind is TrialKind.RATE
     if rate and not yes_no:
-        raise InvalidInput("endpoint", tell("a rate is of a yes or no: rooted, fit to pot on or alive"), response)
-    points = rules.check_margin(values.margin_points) if yes_no else before.margin_points
-    sentence.check_margin_of(response, points, values.margin_own)
-    day = rules.check_endpoint_day(values.endpoint_day)
-    rules.check_death(values.dead_from_day, values.second_look_days, day)
-    rules.check_wanted(values.wanted_plants)
+        raise InvalidInput("endpoint", tell("a rate is of a yes or no: rooted, fit to pot on or alive"), made.response)
     made = replace(
-        before,
-        kind=TrialKind(values.kind),
-        botanical_name=_text("botanical name", values.botanical_name, 120),
-        cultivar=_text("cultivar", values.cultivar, 120),
-        source=_text(tell("source of the plants"), values.source, 200),
-        sentence=_text("question", values.question, 300),
-        why=_text("why", values.why, LONGEST_TEXT),
-        endpoint_day=day,
-        margin_points=points,
-        margin_own=None if yes_no else values.margin_own,
-        response=response,
-        stop_rule=_text("stop rule", values.stop_rule, LONGEST_TEXT),
-        who_looks=_text("who looks", values.who_looks, 120),
-        dead_from_day=values.dead_from_day,
-        second_look_days=values.second_look_days,
-        wanted_plants=values.wanted_plants,
-        wanted_by=values.wanted_by,
-        others=before.others if rate else tuple(one for one in values.others if one.name != response.value),
-        known=purpose.read_known(values.known),
-        book=purpose.read_book(values.book),
-        fit_least_roots=values.fit_least_roots,
-        fit_least_mm=values.fit_least_mm,
-        blind=values.blind and not rate,
+        made,
+        margin_points=made.margin_points if yes_no else before.margin_points,
+        margin_own=None if yes_no else made.margin_own,
+        others=before.others if rate else _others(made, form),
     )
+    sentence.check_margin_of(made.response, made.margin_points, made.margin_own)
+    rules.check_death(made.dead_from_day, made.endpoint_day)
     if not made.botanical_name:
         raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
-    if not made.sentence:
-        made = replace(made, sentence=sentence_of(made, factors)[:300])
-    return made
+    return made if made.sentence else replace(made, sentence=sentence_of(made, factors)[:300])
+
+
+def _others(asked: Question, form: Form) -> tuple[Exploratory, ...]:
+    """Endpoints beside the primary one: those ticked, each with its day and margin; those that the form has no box for stay."""
+    found = []
+    before = {one.name: one for one in asked.others}
+    for response in sentence.ENDPOINTS:
+        name = f"other_{response.value}"
+        old = before.get(response.value)
+        ticked = form[name] == "yes" if name in form else old is not None and name + BOX not in form
+        if ticked and response is not asked.response:
+            found.append(read_part(old or Exploratory(response.value), form, Page.QUESTION, f"{name}_"))
+    return tuple(found)
+
+
+def as_typed(plan: Plan) -> dict[str, str]:
+    """What stands in every field of the Question form beside its table; a sentence that the fields make is left blank."""
+    asked, schedule = plan.question, plan.schedule
+    values = written_part(asked, Page.QUESTION) | written_part(schedule, Page.QUESTION)
+    if asked.sentence == sentence_of(asked, [aspect.name for aspect in plan.treatments.asked])[:300]:
+        values["sentence"] = ""
+    windows = {window.number: window.either_side for window in schedule.windows}
+    values["check_days"] = write_looks(schedule.check_days, windows)
+    values["endpoint_either_side"] = written(windows.get(asked.endpoint_day))
+    for one in asked.others:
+        values |= {f"other_{one.name}": "yes"} | written_part(one, Page.QUESTION, f"other_{one.name}_")
+    return values
 
 
 def sentence_of(asked: Question, factors: Sequence[str]) -> str:
@@ -207,54 +157,41 @@ def sentence_of(asked: Question, factors: Sequence[str]) -> str:
     return sentence.compose(asked.taxon, factors, asked.response, asked.endpoint_day, typed, rate)
 
 
-def _scheduled(values: QuestionValues, before: Schedule) -> Schedule:
-    if not 0 <= values.care_every_days <= 90:
-        raise InvalidInput("care, every so many days", tell("must be between 0 (none) and 90"), values.care_every_days)
-    looks = read_looks(values.check_days, values.endpoint_day, before.waves[0].planned_for)
+def either_side_of_end(form: Form) -> int | None:
+    """Days either side within which the endpoint check is on its day, as typed."""
+    found: int | None = EITHER_SIDE.value_of(tidy(form.get("endpoint_either_side", "")), word("window of the endpoint"))
+    EITHER_SIDE.check(found, word("window of the endpoint"))
+    return found
+
+
+def _scheduled(form: Form, before: Schedule, endpoint_day: int) -> Schedule:
+    made = read_part(before, form, Page.QUESTION)
+    if "check_days" not in form:
+        return made
+    looks = read_looks(form["check_days"], endpoint_day, before.waves[0].planned_for)
     windows = [CheckWindow(look.day, look.either_side) for look in looks if look.either_side is not None]
-    if values.endpoint_either_side is not None:
-        windows.append(CheckWindow(values.endpoint_day, values.endpoint_either_side))
-    for window in windows:
-        if not 0 <= window.either_side <= 60:
-            raise InvalidInput("window", tell("must be between 0 and 60 days either side"), window.either_side)
-    return replace(
-        before,
-        check_days=tuple(look.day for look in looks),
-        windows=tuple(windows),
-        care_task=_text("care", values.care_task, 120),
-        care_every_days=values.care_every_days,
-    )
-
-
-def _treated(values: QuestionValues, before: Treatments) -> Treatments:
-    """Arms as the table has them, or of every combination of the factors."""
-    if values.table is not None:
-        return treatments_of(values.table, before, values.kind == TrialKind.RATE)
-    factors = rules.check_factors(values.factors)
-    rules.combinations_of([levels for _, _, levels in factors])
-    if [(a.kind, a.name, [level.name for level in a.levels]) for a in before.asked] == factors:
-        return before
-    made = edit.with_factors(before, factors)
-    every = rules.combinations_of([[level.id for level in aspect.levels] for aspect in made.asked])
-    return edit.with_arms(made, every, None)
+    end = either_side_of_end(form)
+    windows += [CheckWindow(endpoint_day, end)] if end is not None else []
+    return replace(made, check_days=tuple(look.day for look in looks), windows=tuple(windows))
 
 
 def save_question(
-    session: Session, trial: Trial, actor: Person, now: datetime, version: int, values: QuestionValues
+    session: Session, trial: Trial, actor: Person, now: datetime, version: int, form: Form, table: Table
 ) -> None:
     """Keep the question. New factors or levels make the arms anew and put the draw away."""
     refuse_when_locked(trial)
-    refuse_when_stale(trial, version, [f"{values.botanical_name}: {values.question}"])
+    refuse_when_stale(trial, version, [f"{form.get('botanical_name', '')}: {form.get('sentence', '')}"])
     plan = trial.plan
-    treatments = _treated(values, plan.treatments)
-    asked = asked_of(values, plan.question, [aspect.name for aspect in treatments.asked])
+    kind = read_part(plan.question, form, Page.QUESTION).kind
+    treatments = treatments_of(table, plan.treatments, kind is TrialKind.RATE)
+    asked = asked_of(plan.question, form, [aspect.name for aspect in treatments.asked])
     earlier = edit.earlier_arms(plan.treatments, treatments)
     treatments = edit.with_numbers_of(treatments, earlier)
-    made = replace(plan, question=asked, schedule=_scheduled(values, plan.schedule), treatments=treatments)
+    schedule = _scheduled(form, plan.schedule, asked.endpoint_day)
+    made = replace(plan, question=asked, schedule=schedule, treatments=treatments)
     check_others(made)
-    if values.table is not None:
-        own = {letter: plan.container_of(arm) for letter, arm in earlier.items()}
-        made = edit.with_containers(made, plan.design.container, own)
+    own = {letter: plan.container_of(arm) for letter, arm in earlier.items()}
+    made = edit.with_containers(made, plan.design.container, own)
     if _laid_out(treatments) != _laid_out(plan.treatments):
         discard_draw(session, trial)
     keep(session, trial, actor, now, made, "saved the question")
@@ -277,34 +214,6 @@ def keep(session: Session, trial: Trial, actor: Person, now: datetime, plan: Pla
         record(session, actor, now, action, trial, new={"changed": changed[:60]})
 
 
-def describe_arms(
-    session: Session,
-    trial: Trial,
-    actor: Person,
-    now: datetime,
-    version: int,
-    rows: Sequence[edit.Row],
-    side_groups: Sequence[tuple[str, str]],
-) -> None:
-    """Keep what the arms and side groups say of each aspect that is not asked.
-
-    Parameters
-    ----------
-    rows : sequence of Row
-        One for each aspect described; those left out are said no more.
-    side_groups : sequence of (name, note)
-    """
-    refuse_when_locked(trial)
-    refuse_when_stale(trial, version, [f"{row.name}: {', '.join(row.values.values())}" for row in rows[:6]])
-    plan = trial.plan
-    if not plan.treatments.arms:
-        raise Refused(tell("Save the factors and their levels first; then the arms can be described."))
-    treatments = edit.with_side_groups(plan.treatments, side_groups)
-    described = replace(plan, treatments=edit.with_description(treatments, rows))
-    own = {arm.id: plan.container_of(arm) for arm in plan.treatments.arms}
-    keep(session, trial, actor, now, edit.with_containers(described, plan.design.container, own), "described the arms")
-
-
 def discard_draw(session: Session, trial: Trial) -> None:
     """Take units and trays of the draw in force away; the draws themselves stay on record."""
     trial.units.clear()
@@ -321,11 +230,8 @@ def record_prediction(
         raise Refused(tell("Save the factors and their levels first; then the arms can be ranked."))
     kept = rules.check_ranking(ranking, [arm.letter for arm in trial.arms])
     of_arms = trial.plan.treatments.identities()
-    session.add(
-        Prediction(
-            trial_id=trial.id, person_id=actor.id, at=now, ranking=kept, of_arms=of_arms, why=_text("why", why, 500)
-        )
-    )
+    LONGEST_WHY.check(why, word("why"))
+    session.add(Prediction(trial_id=trial.id, person_id=actor.id, at=now, ranking=kept, of_arms=of_arms, why=tidy(why)))
     record(session, actor, now, "recorded a prediction", trial, new={"ranking": kept})
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
@@ -11,10 +10,11 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy import select
 
 from orderly_bench.chapters.question import operations, views
-from orderly_bench.chapters.question.forms import changed, read_question, read_table
+from orderly_bench.chapters.question.forms import changed, read_table
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, table_of, table_of_arms
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS
@@ -60,10 +60,7 @@ def start_trial() -> ResponseReturnValue:
 def _page(
     trial: Trial, typed: Mapping[str, str] | None = None, error: OrderlyError | None = None, table: Table | None = None
 ) -> str:
-    values = {**views.typed_values(trial), **(typed or {})}
-    if typed is not None:
-        values["blind"] = typed.get("blind", "")
-        values["version"] = str(trial.version)
+    values = unticked(views.values_of(trial), typed or {}) | {"version": str(trial.version)}
     shown = table or _typed_table(typed) or views.table_for(trial)
     lines = views.line_views(shown)
     predictions = operations.predictions_of(db(), trial)
@@ -129,9 +126,8 @@ def save_question(trial: Trial) -> ResponseReturnValue:
 
     def save() -> None:
         version = fields.whole(request.form, "version", "version of the plan")
-        values = read_question(request.form)
-        values = values if table is None else replace(values, table=table)
-        operations.save_question(db(), trial, actor(), now(), version, values)
+        arms = read_table(request.form) if table is None else table
+        operations.save_question(db(), trial, actor(), now(), version, request.form, arms)
 
     return answer(save, url_for(".question_page", trial_id=trial.id), lambda e: _page(trial, request.form, e, table))
 
@@ -156,7 +152,7 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
     except OrderlyError as error:
         db().rollback()
         return _page(trial, None, error), status_of(error)
-    return _page(trial, views.typed_values(trial), None, table)
+    return _page(trial, views.values_of(trial), None, table)
 
 
 @route(chapter, "/trials/<int:trial_id>/question/working", Act.PLAN, "POST")

@@ -8,7 +8,7 @@ from datetime import date
 from itertools import combinations
 
 from orderly_bench.chapters.question import operations
-from orderly_bench.chapters.question.forms import read_question, read_table
+from orderly_bench.chapters.question.forms import read_table
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.separable import Mend, Separation
 from orderly_bench.core.errors import OrderlyError
@@ -18,7 +18,7 @@ from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Table, product_words, table_of
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question import purpose, rules, sentence
-from orderly_bench.core.question.days import read_looks, write_looks
+from orderly_bench.core.question.days import read_looks
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card
 from orderly_bench.core.question.starts import note_of
@@ -28,10 +28,6 @@ from orderly_bench.core.stock.kept import MethodCard
 from orderly_bench.trial.models import Trial
 from orderly_bench.web.fields import Form
 
-QUESTION_KEYS = (
-    "kind", "botanical_name", "cultivar", "source", "why", "endpoint_day", "margin_points", "stop_rule", "fit_least_roots", "fit_least_mm",
-    "margin_own", "response", "who_looks", "dead_from_day", "second_look_days", "wanted_plants", "wanted_by",
-)  # fmt: skip
 #: Aspects that every new description offers, blank.
 OFFERED = (
     AspectKind.HORMONE, AspectKind.MEDIUM, AspectKind.CUTTING_TYPE, AspectKind.COVER, AspectKind.BOTTOM_HEAT, AspectKind.LIGHT,
@@ -42,39 +38,9 @@ LEAST_ARMS = 2
 MOST_COMPARED = 6
 
 
-def _shown(value: object) -> str:
-    return "" if value is None else (f"{value:g}" if isinstance(value, float) else str(value))
-
-
-def composed(plan: Plan) -> str:
-    """The sentence that the plan's own fields make."""
-    return operations.sentence_of(plan.question, [aspect.name for aspect in plan.treatments.asked])
-
-
-def typed_values(trial: Trial) -> dict[str, str]:
-    """The stored question as form values; a sentence that the fields make is left blank, for they make it."""
-    plan = trial.plan
-    asked, schedule = plan.question, plan.schedule
-    values = {key: _shown(getattr(asked, key)) for key in QUESTION_KEYS}
-    values["question"] = "" if asked.sentence == composed(plan)[:300] else asked.sentence
-    values["care_task"], values["care_every_days"] = schedule.care_task, str(schedule.care_every_days)
-    windows = {w.number: w.either_side for w in schedule.windows}
-    values["check_days"] = write_looks(schedule.check_days, windows)
-    values["endpoint_either_side"] = _shown(windows.get(asked.endpoint_day))
-    values["blind"] = "yes" if asked.blind else ""
-    values["known"] = "\n".join(f"{one.rooted}/{one.stuck} {one.source}".strip() for one in asked.known)
-    values["book"] = "\n".join(
-        f"{one.low:g}-{one.high:g} {one.author}" if one.low != one.high else f"{one.low:g} {one.author}"
-        for one in asked.book
-    )
-    for one in asked.others:
-        values |= {
-            f"other_{one.name}": "yes",
-            f"other_{one.name}_day": _shown(one.day),
-            f"other_{one.name}_margin": _shown(one.margin),
-        }
-    values["version"] = str(trial.version)
-    return values
+def values_of(trial: Trial) -> dict[str, str]:
+    """The stored question as form values."""
+    return {**operations.as_typed(trial.plan), "version": str(trial.version)}
 
 
 @dataclass(frozen=True)
@@ -99,7 +65,7 @@ def others_for(chosen: str) -> list[OtherView]:
 
 def begun_from(trial: Trial, card: MethodCard) -> tuple[dict[str, str], Table]:
     """The form of a trial that begins from a method card; nothing is saved yet."""
-    values, begun = typed_values(trial), from_card(table_for(trial), card)
+    values, begun = values_of(trial), from_card(table_for(trial), card)
     if begun.endpoint_day is not None:
         values["endpoint_day"] = str(begun.endpoint_day)
         values["check_days"] = "" if begun.first_look is None else str(begun.first_look)
@@ -213,13 +179,12 @@ def margin_for(form: Form, plan: Plan) -> Margin:
     except OrderlyError as error:
         return Margin("", [], [], [], [], [], [], None, str(error))
     try:
-        values = read_question(form)
-        day = rules.check_endpoint_day(values.endpoint_day)
-        asked = operations.asked_of(values, plan.question, [line.name for line in table.asked])
+        asked = operations.asked_of(plan.question, form, [line.name for line in table.asked])
+        day, either_side = asked.endpoint_day, operations.either_side_of_end(form)
         said = operations.sentence_of(asked, [line.name for line in table.asked])
         if table.asked:
             sums.append(product_words(table))
-        window = rules.endpoint_window_days(day) if values.endpoint_either_side is None else values.endpoint_either_side
+        window = rules.endpoint_window_days(day) if either_side is None else either_side
         sums.append(
             tell(
                 "endpoint: day {day} ± {window} = day {day2} to {day3}",
@@ -229,7 +194,7 @@ def margin_for(form: Form, plan: Plan) -> Margin:
                 day3=day + window,
             )
         )
-        looks = read_looks(values.check_days, day, plan.schedule.waves[0].planned_for)
+        looks = read_looks(form.get("check_days", ""), day, plan.schedule.waves[0].planned_for)
         sums.append(tell("checks: {names}", names=", ".join(str(d) for d in [*(look.day for look in looks), day])))
         if asked.wanted_plants:
             gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book)

@@ -16,7 +16,6 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.randomise.layout import Layout
 
-MOST_SIDE = 60
 MOST_UNITS = 5_000
 
 
@@ -38,13 +37,6 @@ class Stand:
     container: Container
 
 
-def check_tray(rows: int, columns: int) -> None:
-    """Refuse trays that no bench holds."""
-    for name, value in (("tray rows", rows), ("tray columns", columns)):
-        if not 1 <= value <= MOST_SIDE:
-            raise InvalidInput(name, tell("must be between 1 and {most_side}", most_side=MOST_SIDE), value)
-
-
 def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position]:
     """Positions for the units of each block, in bench order.
 
@@ -55,7 +47,6 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
     rows, columns : int
         Cells of one tray.
     """
-    check_tray(rows, columns)
     if sum(block_sizes) > MOST_UNITS:
         raise InvalidInput(
             "cuttings", tell("one trial holds at most {most_units}", most_units=MOST_UNITS), sum(block_sizes)
@@ -82,7 +73,6 @@ def places_of_square(order: int, rows: int, columns: int) -> list[Position]:
     InvalidInput
         When the tray has fewer rows or columns than the square.
     """
-    check_tray(rows, columns)
     if rows < order or columns < order:
         raise InvalidInput(
             "tray",

@@ -7,24 +7,20 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from orderly_bench.core.design.bench import Position, Stand, check_tray, stand
+from orderly_bench.core.design.bench import Position, Stand, stand
 from orderly_bench.core.design.lids import lid_of
-from orderly_bench.core.design.power import MOST_PER_ARM, check_per_arm
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.treatments import ArmPlan
 from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
-from orderly_bench.core.prepare.medium import check_cell_volume
 from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Layout, Request
 from orderly_bench.core.randomise.split_plot import whole_plot_arms
 from orderly_bench.core.vocabulary import LayoutKind
 
-MOST_PER_UNIT = 60
 MOST_WAVES = 24
-MOST_UNDER_LID = 400
 LONGEST_NAME = 40
 #: Layouts whose blocks can be plants, days or people.
 NAMED = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS)
@@ -142,20 +138,11 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
         raise InvalidInput("arms", tell("pick at least two; one arm has nothing to be compared with"), len(arms))
     if design.layout is LayoutKind.COMPLETE_BLOCKS and design.blocks < 2:
         raise InvalidInput("blocks", tell("must be 2 or more; for one choose completely randomised"), design.blocks)
-    check_per_arm(design.cuttings_per_arm, 1)
     if design.cuttings_per_arm % design.cuttings_per_unit:
         rule = tell(
             "must be a multiple of the {cuttings_per_unit} in one unit", cuttings_per_unit=design.cuttings_per_unit
         )
         raise InvalidInput("cuttings per arm", rule, design.cuttings_per_arm)
-    if not 0 <= design.under_lid <= MOST_UNDER_LID:
-        rule = tell(
-            "must be 2 to {most_under_lid}; leave it blank where no lid covers several places",
-            most_under_lid=MOST_UNDER_LID,
-        )
-        raise InvalidInput("places under one lid", rule, design.under_lid)
-    for arm in arms:
-        _check_arm(plan, arm)
     units = [plan.units_of(arm) for arm in arms]
     return Request(
         design.layout,
@@ -185,21 +172,6 @@ def request_of_all(plan: Plan) -> Request | None:
         blocks=one.blocks if one.kind is LayoutKind.PAIRS else one.blocks * len(waves),
         unequal=tuple(units * len(waves) for units in one.unequal),
     )
-
-
-def _check_arm(plan: Plan, arm: ArmPlan) -> None:
-    container, per_unit, units = plan.container_of(arm), plan.per_unit(arm), plan.units_of(arm)
-    if not 1 <= per_unit <= MOST_PER_UNIT:
-        raise InvalidInput(
-            "cuttings in one unit", tell("must be between 1 and {most_per_unit}", most_per_unit=MOST_PER_UNIT), per_unit
-        )
-    if not 1 <= units <= MOST_PER_ARM:
-        raise InvalidInput(
-            "units of an arm", tell("must be between 1 and {most_per_arm}", most_per_arm=MOST_PER_ARM), units
-        )
-    check_cell_volume(container.volume_ml)
-    if not container.shape.alone:
-        check_tray(container.rows, container.columns)
 
 
 def _whole(plan: Plan, arms: Sequence[ArmPlan]) -> tuple[tuple[int, ...], ...]:

@@ -6,11 +6,11 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from orderly_bench.core.design.bench import MOST_SIDE, Position, Stand
-from orderly_bench.core.design.from_plan import MOST_PER_UNIT, PlacedUnit, WaveDraw
+from orderly_bench.core.design.bench import Position, Stand
+from orderly_bench.core.design.from_plan import PlacedUnit, WaveDraw
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.treatments import ArmPlan, Shape
+from orderly_bench.core.plan.treatments import MOST_PER_UNIT, MOST_SIDE, ArmPlan, Shape
 from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.vocabulary import LayoutKind
 

@@ -10,7 +10,6 @@ from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.treatments import Level
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.medium import read_recipe
-from orderly_bench.core.question.rules import check_endpoint_day, check_margin
 
 LONGEST_DEPARTURE = 300
 
@@ -30,11 +29,9 @@ class EndpointDay:
 
     def apply(self, plan: Plan) -> Plan:
         """Check days from the new endpoint day on fall away."""
-        day = check_endpoint_day(self.day)
-        kept = tuple(d for d in plan.schedule.check_days if d < day)
-        return replace(
-            plan, question=replace(plan.question, endpoint_day=day), schedule=replace(plan.schedule, check_days=kept)
-        )
+        kept = tuple(d for d in plan.schedule.check_days if d < self.day)
+        asked = replace(plan.question, endpoint_day=self.day)
+        return replace(plan, question=asked, schedule=replace(plan.schedule, check_days=kept))
 
 
 @dataclass(frozen=True)
@@ -45,7 +42,7 @@ class Margin:
 
     def apply(self, plan: Plan) -> Plan:
         """The margin is the question's."""
-        return replace(plan, question=replace(plan.question, margin_points=check_margin(self.points)))
+        return replace(plan, question=replace(plan.question, margin_points=self.points))
 
 
 @dataclass(frozen=True)

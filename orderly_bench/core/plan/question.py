@@ -6,8 +6,18 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from orderly_bench.core.plan.said import said
+from orderly_bench.core.measures import Measure
+from orderly_bench.core.plan.part import Page, Part, said
+from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known, write_book, write_known
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.typed import day, in_own_unit, lines, measured, number, one_of, text, ticked, whole
+
+LATEST_DAY = 1_000
+#: Limits that the lab's usual settings share with a plan's.
+MARGIN_POINTS = number(1, 99)
+LEAST_ROOTS = whole(1, 100)
+LEAST_MM = measured(Measure.MM, 0.001, 500)
+ASKED, DESIGNED = Page.QUESTION, Page.DESIGN
 
 
 class TrialKind(StrEnum):
@@ -27,27 +37,7 @@ class Headline(StrEnum):
 
 
 @dataclass(frozen=True)
-class KnownRate:
-    """What was counted here before: so many rooted of so many stuck."""
-
-    number: int
-    rooted: int = said("rooted", 0)
-    stuck: int = said("stuck", 0)
-    source: str = said("counted in", "")
-
-
-@dataclass(frozen=True)
-class BookRate:
-    """What is written elsewhere, in percent, and by whom; never pooled with what was counted here."""
-
-    number: int
-    low: float = said("from, %", 0.0)
-    high: float = said("to, %", 0.0)
-    author: str = said("written by", "")
-
-
-@dataclass(frozen=True)
-class Exploratory:
+class Exploratory(Part):
     """An endpoint beside the primary one, named beforehand; it suggests and does not decide.
 
     Attributes
@@ -59,12 +49,12 @@ class Exploratory:
     """
 
     name: str
-    day: int | None = said("day", None)
-    margin: float | None = said("margin", None)
+    day: int | None = said("day", None, whole(1, LATEST_DAY, None), ASKED)
+    margin: float | None = said("margin", None, in_own_unit(), ASKED)
 
 
 @dataclass(frozen=True)
-class Question:
+class Question(Part):
     """What is asked and how it is judged.
 
     Attributes
@@ -79,34 +69,39 @@ class Question:
         Why a test that can't convince, or can't tell its factor apart, was locked all the same; blank when it was not.
     """
 
-    kind: TrialKind = said("kind of trial", TrialKind.TEST)
-    botanical_name: str = said("botanical name", "")
-    cultivar: str = said("cultivar", "")
-    source: str = said("source of the plants", "")
-    sentence: str = said("question", "")
-    why: str = said("why it matters", "")
-    endpoint_day: int = said("endpoint day", 42)  #: days after sticking
-    margin_points: float = said("margin, points", 15.0)  #: percentage points
+    kind: TrialKind = said("kind of trial", TrialKind.TEST, one_of(TrialKind), ASKED)
+    botanical_name: str = said("botanical name", "", text(120), ASKED)
+    cultivar: str = said("cultivar", "", text(120), ASKED)
+    source: str = said("source of the plants", "", text(200), ASKED)
+    sentence: str = said("question", "", text(300), ASKED)
+    why: str = said("why it matters", "", text(4_000), ASKED)
+    endpoint_day: int = said("endpoint day", 42, whole(1, LATEST_DAY), ASKED)  #: days after sticking
+    margin_points: float = said("margin, points", 15.0, MARGIN_POINTS, ASKED)  #: percentage points
     alpha: float = said("alpha", 0.05)
-    stop_rule: str = said("stop rule", "")
-    fit_least_roots: int = said("fit to pot on, least roots", 3)
-    fit_least_mm: float = said("fit to pot on, least length in mm", 10.0)  #: mm
-    blind: bool = said("scoring blind", True)
-    headline: Headline = said("the verdict speaks of", Headline.FACTORS)
-    max_t: bool = said("against the control adjusted by the joint redraw", False)
-    not_worse: bool = said("whether a cheaper way is not worse is asked", False)
+    stop_rule: str = said("stop rule", "", text(4_000), ASKED)
+    fit_least_roots: int = said("fit to pot on, least roots", 3, LEAST_ROOTS, ASKED)
+    fit_least_mm: float = said("fit to pot on, least length in mm", 10.0, LEAST_MM, ASKED)  #: mm
+    blind: bool = said("scoring blind", True, ticked(), ASKED)
+    headline: Headline = said("the verdict speaks of", Headline.FACTORS, one_of(Headline), DESIGNED)
+    max_t: bool = said("against the control adjusted by the joint redraw", False, ticked(), DESIGNED)
+    not_worse: bool = said("whether a cheaper way is not worse is asked", False, ticked(), DESIGNED)
     planned_looks: tuple[int, ...] = said("arms compared before the end, on day", ())  #: days after sticking
-    response: Response = said("endpoint", Response.ROOTED)
-    margin_own: float | None = said("margin, in the endpoint's unit", None)
-    who_looks: str = said("who looks", "")
-    dead_from_day: int | None = said("called dead from day", None)  #: days after sticking
-    second_look_days: int = said("second look after days", 7)  #: days
-    wanted_plants: int | None = said("plants wanted", None)
-    wanted_by: date | None = said("wanted by", None)
+    response: Response = said("endpoint", Response.ROOTED, one_of(Response), ASKED)
+    margin_own: float | None = said("margin, in the endpoint's unit", None, in_own_unit(), ASKED)
+    who_looks: str = said("who looks", "", text(120), ASKED)
+    dead_from_day: int | None = said("called dead from day", None, whole(1, LATEST_DAY, None), ASKED)  #: after sticking
+    second_look_days: int = said("second look after days", 7, whole(1, 60), ASKED)  #: days
+    wanted_plants: int | None = said("plants wanted", None, whole(1, 100_000, None), ASKED)
+    wanted_by: date | None = said("wanted by", None, day(), ASKED)
     others: tuple[Exploratory, ...] = said("beside it", ())
-    known: tuple[KnownRate, ...] = said("known here", ())
-    book: tuple[BookRate, ...] = said("written elsewhere", ())
+    known: tuple[KnownRate, ...] = said("known here", (), lines(read_known, write_known), ASKED)
+    book: tuple[BookRate, ...] = said("written elsewhere", (), lines(read_book, write_book), ASKED)
     anyway: str = said("locked all the same", "")
+
+    @property
+    def scored_blind(self) -> bool:
+        """Whether arms are hidden from who scores: a rate has none to hide."""
+        return self.blind and self.kind is not TrialKind.RATE
 
     @property
     def taxon(self) -> str:

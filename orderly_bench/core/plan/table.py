@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations, product
 from string import ascii_uppercase
@@ -95,6 +95,12 @@ class Table:
         lines = tuple(replace(line, asked=False, values=values) for line, values in first)
         return replace(self, arms=1, lines=lines, control=None)
 
+    def saying(self, alike: Mapping[AspectKind, str]) -> Table:
+        """What all arms say alike, a line each, in place of what they said of it."""
+        beside = ("",) * len(self.groups)
+        lines = tuple(Line(kind, kind.value, False, (*[value] * self.arms, *beside)) for kind, value in alike.items())
+        return replace(self, lines=(*(line for line in self.lines if line.asked or line.kind not in alike), *lines))
+
     def travelling(self) -> list[Line]:
         """What differs and is not asked."""
         return [line for line in self.lines if line.status(self.arms) is Status.TRAVELLING]
@@ -128,6 +134,19 @@ def table_of_arms(arms: Sequence[Described]) -> Table:
         asked = len({*values} - {""}) > 1 and not any(line.asked for line in lines)
         lines.append(Line(kinds.get(name.casefold(), AspectKind.OTHER), name, asked, values))
     return Table(len(arms), tuple(lines))
+
+
+def crossed(
+    factors: Sequence[tuple[AspectKind, str, Sequence[str]]], alike: Mapping[AspectKind, str] | None = None
+) -> Table:
+    """A table with an arm for every combination of levels of factors, and what all arms say alike.
+
+    >>> crossed([(AspectKind.MEDIUM, "medium", ["bark", "sand"])], {AspectKind.COVER: "open"}).lines[1].values
+    ('open', 'open')
+    """
+    wide = max(len(levels) for _, _, levels in factors)
+    asked = tuple(Line(kind, name, True, (*levels, *[""] * (wide - len(levels)))) for kind, name, levels in factors)
+    return every_combination(Table(wide, asked)).saying(alike or {})
 
 
 def treatments_of(table: Table, before: Treatments, rate: bool = False) -> Treatments:

@@ -19,7 +19,7 @@ from cattrs import Converter
 from cattrs.errors import BaseValidationError
 from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn
 
-from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import DrawnUnit, Plan
 
@@ -69,10 +69,19 @@ def from_text(text: str) -> Plan:
     try:
         return _CONVERTER.structure(yaml.load(text, Loader=_Loader), Plan)  # noqa: S506 - a safe loader
     except (yaml.YAMLError, BaseValidationError, AttributeError, TypeError, ValueError) as error:
+        broken = _first_broken(error)
+        why = str(broken).rstrip(".") if broken else type(error).__name__
         raise UnusableData(
-            tell("this text is no plan ({name__})", name__=type(error).__name__),
-            tell("Take the text as it was written out"),
+            tell("this text is no plan ({why})", why=why), tell("Take the text as it was written out")
         ) from error
+
+
+def _first_broken(error: BaseException) -> InvalidInput | None:
+    """The limit that a part of the plan does not keep, if that is what is wrong."""
+    if isinstance(error, InvalidInput):
+        return error
+    inner = error.exceptions if isinstance(error, BaseExceptionGroup) else ()
+    return next((found for one in inner if (found := _first_broken(one))), None)
 
 
 def digest(text: str) -> str:

@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.design.separable import Described, Separation, separate
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
-from orderly_bench.core.plan.said import said
+from orderly_bench.core.plan.part import Page, Part, mapped, said
+from orderly_bench.core.typed import measured, named, one_of, whole, words_list, yes_or_no
 
 ARM_JOINER = " + "
 #: What the one arm of a rate is called.
 ONLY_ARM = "all cuttings"
+MOST_PER_ARM, MOST_PER_UNIT = 2_000, 60
+#: Rows or columns of one container.
+MOST_SIDE = 60
+HERE = Page.DESIGN
 
 
 class Shape(StrEnum):
@@ -38,7 +45,7 @@ class Shape(StrEnum):
 
 
 @dataclass(frozen=True)
-class Container:
+class Container(Part):
     """One kind of container.
 
     Attributes
@@ -55,27 +62,27 @@ class Container:
         Across one place, cm; None where nobody measured: then as a cube of the volume.
     """
 
-    shape: Shape = said("shape", Shape.CELLS)
-    rows: int = said("rows", 4)
-    columns: int = said("columns", 8)
-    volume_ml: float = said("volume, mL", 60.0)  #: mL
-    wall: str = said("wall", "")
-    drained: bool | None = said("drained", None)
-    across_cm: float | None = said("across one place, cm", None)  #: cm
+    shape: Shape = said("shape", Shape.CELLS, one_of(Shape), HERE)
+    rows: int = said("rows", 4, whole(1, MOST_SIDE), HERE)
+    columns: int = said("columns", 8, whole(1, MOST_SIDE), HERE)
+    volume_ml: float = said("volume of one, mL", 60.0, measured(Measure.ML, 1, 100_000), HERE)  #: mL
+    wall: str = said("wall", "", named(("", "not said"), ("clear", "clear"), ("dark", "dark")), HERE)
+    drained: bool | None = said("drained", None, yes_or_no(), HERE)
+    across_cm: float | None = said("across one place, cm", None, measured(Measure.CM, 0.5, 500, None), HERE)  #: cm
 
 
 @dataclass(frozen=True)
-class Level:
+class Level(Part):
     """One value of an aspect; ``id`` is its identity, ``name`` is for showing."""
 
     id: str
     name: str = said("name", "")
-    parts: dict[str, str] = field(default_factory=dict, metadata={"words": ""})
+    parts: Mapping[str, str] = mapped()
     container: Container | None = said("container", None)
 
 
 @dataclass(frozen=True)
-class Aspect:
+class Aspect(Part):
     """One thing by which arms are described; *asked* makes it a factor."""
 
     id: str
@@ -95,7 +102,7 @@ class Aspect:
 
 
 @dataclass(frozen=True)
-class ArmPlan:
+class ArmPlan(Part):
     """An arm: what it says of each aspect (aspect id to level id; absent is *not said*).
 
     Attributes
@@ -113,26 +120,26 @@ class ArmPlan:
     """
 
     id: str
-    says: dict[str, str] = field(default_factory=dict, metadata={"words": ""})
-    control: bool = said("control", False)
-    units: int | None = said("units of its own", None)
-    per_unit: int | None = said("cuttings in a unit of its own", None)
-    sites: tuple[str, ...] = said("rooting sites", ())
-    abandoned: str = said("abandoned", "")
-    guess: float | None = said("guess", None)
+    says: Mapping[str, str] = mapped()
+    control: bool = said("control", False, drawn=False)
+    units: int | None = said("units of its own", None, whole(1, MOST_PER_ARM, None), HERE)
+    per_unit: int | None = said("cuttings in a unit of its own", None, whole(1, MOST_PER_UNIT, None), HERE)
+    sites: tuple[str, ...] = said("rooting sites", (), words_list(2, 4, 40), HERE, drawn=False)
+    abandoned: str = said("abandoned", "", drawn=False)
+    guess: float | None = said("guess", None, drawn=False)
 
 
 @dataclass(frozen=True)
-class SideGroup:
+class SideGroup(Part):
     """Leftovers, a tub beside the bench: described like an arm, never drawn, reported apart."""
 
     name: str
-    says: dict[str, str] = field(default_factory=dict, metadata={"words": ""})
+    says: Mapping[str, str] = mapped()
     note: str = said("note", "")
 
 
 @dataclass(frozen=True)
-class Treatments:
+class Treatments(Part):
     """The arms and the aspects they are described by."""
 
     aspects: tuple[Aspect, ...] = said("", ())

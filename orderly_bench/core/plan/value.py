@@ -6,19 +6,21 @@ metadata is what a person calls it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.part import Page, Part, drawn_of, mapped, said
+from orderly_bench.core.plan.piece_lines import Pieces, read_pieces, write_pieces
 from orderly_bench.core.plan.question import Question
-from orderly_bench.core.plan.said import said
-from orderly_bench.core.plan.treatments import (
-    ArmPlan,
-    Container,
-    Treatments,
-)
+from orderly_bench.core.plan.treatments import MOST_PER_ARM, MOST_PER_UNIT, ArmPlan, Container, Treatments
+from orderly_bench.core.typed import day, lines, named, number, one_of, text, ticked, whole
 from orderly_bench.core.vocabulary import LayoutKind
+
+HERE = Page.DESIGN
+MOST_BLOCKS, MOST_IN_BLOCK, MOST_UNDER_LID = 200, 24, 400
 
 
 class BlocksAre(StrEnum):
@@ -30,24 +32,17 @@ class BlocksAre(StrEnum):
     PEOPLE = "people who stick"
 
 
-@dataclass(frozen=True)
-class Pieces:
-    """Pieces that are ready: of one donor and grade, and if it matters of one stem and place on it.
+def _read_names(typed: str) -> tuple[str, ...]:
+    return tuple(" ".join(line.split()) for line in typed.splitlines() if line.strip())
 
-    ``wave`` is the wave they are ready for; 0: so many in every wave.
-    """
 
-    number: int
-    donor: str = said("donor", "")
-    grade: str = said("grade", "")
-    how_many: int = said("pieces", 0)
-    stem: str = said("stem", "")
-    place: str = said("place on the stem", "")
-    wave: int = said("for wave", 0)
+#: Ways in which the bench differs, and what is taken with the piece.
+WAYS = named((0, "no way"), (1, "one way"), (2, "two ways"))
+TOGETHER = named(("", "no"), ("stem", "by stem"), ("place", "by place on the stem"))
 
 
 @dataclass(frozen=True)
-class Design:
+class Design(Part):
     """How many, and how they are laid out. Numbers are those of each wave.
 
     ``blocks`` counts whole plots in a split-plot; ``whole_aspect`` is the id of the aspect on them; with ``one_vessel`` each
@@ -55,68 +50,68 @@ class Design:
     ``block_names`` are those of plants, days or people, where blocks are such.
     """
 
-    layout: LayoutKind = said("layout", LayoutKind.COMPLETELY_RANDOMISED)
-    cuttings_per_arm: int = said("cuttings per arm", 24)
-    cuttings_per_unit: int = said("cuttings in one unit", 1)
-    blocks: int = said("blocks", 1)
-    block_size: int = said("units in a block", 0)
-    whole_aspect: str = said("aspect on whole plots", "")
-    one_vessel: bool = said("whole plots are single vessels", False)
-    under_lid: int = said("places under one lid", 0)
-    blocks_are: BlocksAre = said("blocks are", BlocksAre.PLACES)
-    block_names: tuple[str, ...] = said("names of the blocks", ())
-    gradient: str = said("gradient", "")
-    bench: str = said("bench", "Bench 1")
+    layout: LayoutKind = said("layout", LayoutKind.COMPLETELY_RANDOMISED, one_of(LayoutKind), HERE)
+    cuttings_per_arm: int = said("cuttings per arm", 24, whole(1, MOST_PER_ARM), HERE)
+    cuttings_per_unit: int = said("cuttings in one unit", 1, whole(1, MOST_PER_UNIT), HERE)
+    blocks: int = said("blocks", 1, whole(1, MOST_BLOCKS), HERE)
+    block_size: int = said("units in a block", 0, whole(2, MOST_IN_BLOCK, 0), HERE)
+    whole_aspect: str = said("aspect on whole plots", "", text(80), HERE)
+    one_vessel: bool = said("whole plots are single vessels", False, ticked(), HERE)
+    under_lid: int = said("places under one lid", 0, whole(2, MOST_UNDER_LID, 0), HERE)
+    blocks_are: BlocksAre = said("blocks are", BlocksAre.PLACES, one_of(BlocksAre), HERE)
+    block_names: tuple[str, ...] = said("names of the blocks", (), lines(_read_names, "\n".join), HERE)
+    gradient: str = said("gradient", "", text(120), HERE, drawn=False)
+    bench: str = said("bench", "Bench 1", text(80, "Bench 1"), HERE, drawn=False)
     container: Container = said("container", Container())
-    assumed_rates: tuple[float, float] | None = said("assumed rates", None)
-    assumed_icc: float | None = said("assumed ICC", None)
-    pieces: tuple[Pieces, ...] = said("pieces", ())
-    leftovers: bool = said("what is over is stuck beside the trial", False)
-    gradient_ways: int = said("gradient, ways", 0)
-    pieces_by: str = said("pieces of one stem", "")
-    trays_get: str = said("whole trays get", "")
-    alike_at_most: int = said("alike at most", 0)
-    hours: float | None = said("hours to stick in", None)  #: hours
-    pace_per_hour: float = said("cuttings stuck in an hour", 60.0)  #: cuttings an hour
+    assumed_rates: tuple[float, float] | None = said("assumed rates", None, drawn=False)
+    assumed_icc: float | None = said("assumed ICC", None, number(0, 0.999, None), HERE, drawn=False)
+    pieces: tuple[Pieces, ...] = said("pieces", (), lines(read_pieces, write_pieces), HERE, drawn=False)
+    leftovers: bool = said("what is over is stuck beside the trial", False, ticked(), HERE, drawn=False)
+    gradient_ways: int = said("gradient, ways", 0, WAYS, HERE, drawn=False)
+    pieces_by: str = said("pieces of one stem", "", TOGETHER, HERE, drawn=False)
+    trays_get: str = said("whole trays get", "", text(80), HERE, drawn=False)
+    alike_at_most: int = said("alike at most", 0, whole(2, 24, 0), HERE, drawn=False)
+    hours: float | None = said("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours
+    pace_per_hour: float = said("cuttings stuck in an hour", 60.0, number(1, 2_000), HERE, drawn=False)
 
 
 @dataclass(frozen=True)
-class PlannedWave:
+class PlannedWave(Part):
     """A sticking occasion; ``season`` is the id of the season's level that owns it, blank when season is not asked."""
 
     number: int
-    planned_for: date | None = said("planned for", None)
-    season: str = said("season", "")
+    planned_for: date | None = said("planned for", None, day(), HERE, drawn=False)
+    season: str = said("season", "", text(80), HERE)
 
 
 @dataclass(frozen=True)
-class CheckWindow:
+class CheckWindow(Part):
     """Days either side within which the check of a day is on its day, where that is not the usual."""
 
     number: int
-    either_side: int = said("days either side", 2)  #: days
+    either_side: int = said("days either side", 2, whole(0, 60))  #: days
 
 
 @dataclass(frozen=True)
-class Schedule:
+class Schedule(Part):
     """When it is stuck, looked at and tended; days are days after sticking of each lot."""
 
     check_days: tuple[int, ...] = said("checks on day", (14, 28))  #: days after sticking
-    care_task: str = said("care", "")
-    care_every_days: int = said("care, every so many days", 0)
+    care_task: str = said("care", "", text(120), Page.QUESTION)
+    care_every_days: int = said("care, every so many days", 0, whole(0, 90), Page.QUESTION)
     waves: tuple[PlannedWave, ...] = said("wave", (PlannedWave(1),))
     windows: tuple[CheckWindow, ...] = said("window", ())
 
 
 @dataclass(frozen=True)
-class Preparation:
+class Preparation(Part):
     """What stands ready. ``recipes``: id of a level of medium, or ``all``, to parts and components."""
 
-    recipes: dict[str, str] = field(default_factory=dict, metadata={"words": "recipe"})
+    recipes: Mapping[str, str] = mapped("recipe")
 
 
 @dataclass(frozen=True)
-class DrawMade:
+class DrawMade(Part):
     """A draw: all are kept, the newest is in force; every one after the first has a reason."""
 
     number: int
@@ -126,7 +121,7 @@ class DrawMade:
 
 
 @dataclass(frozen=True)
-class DrawnUnit:
+class DrawnUnit(Part):
     """A unit as drawn: its code, arm, wave, place and groups."""
 
     code: str
@@ -137,12 +132,12 @@ class DrawnUnit:
     column: int = said("column", 1)
     spot: int = said("spot", 1)
     cuttings: int = said("cuttings", 1)
-    groups: dict[str, str] = field(default_factory=dict, metadata={"words": "group"})
+    groups: Mapping[str, str] = mapped("group")
     pieces: tuple[int, ...] = said("from the pieces of line", ())
 
 
 @dataclass(frozen=True)
-class Plan:
+class Plan(Part):
     """Everything that decides what is done."""
 
     code: str
@@ -191,3 +186,12 @@ class Plan:
     def fits_of_rule(self) -> tuple[int, float]:
         """The lab's rule for fit to pot on: least roots and least length in mm."""
         return self.question.fit_least_roots, self.question.fit_least_mm
+
+    def what_is_drawn(self) -> object:
+        """Every part of the plan that a draw rests on."""
+        asked = self.treatments.asked
+        arms = tuple(
+            (drawn_of(arm), tuple(arm.says.get(aspect.id) for aspect in asked), self.container_of(arm))
+            for arm in self.treatments.arms
+        )
+        return drawn_of(self.design), arms, tuple(map(drawn_of, self.schedule.waves))

@@ -57,15 +57,6 @@ def read_recipe(text: str) -> list[Part]:
     return parts
 
 
-def check_cell_volume(cell_volume_ml: float) -> float:
-    """Volume of one cell in millilitres."""
-    if not 1 <= cell_volume_ml <= MOST_CELL_ML:
-        raise InvalidInput(
-            "cell volume", tell("must be between 1 and {most_cell_ml} mL", most_cell_ml=MOST_CELL_ML), cell_volume_ml
-        )
-    return cell_volume_ml
-
-
 def medium_need(medium: str, containers: Sequence[tuple[int, float]], recipe: list[Part]) -> MediumNeed:
     """Litres to mix for the containers to be filled: filled volume / (1 - settling) x (1 + waste).
 
@@ -81,8 +72,6 @@ def medium_need(medium: str, containers: Sequence[tuple[int, float]], recipe: li
     A mix without a recipe is its own single component. Volumes of components are simple shares;
     mixed particles of different size fill less than their sum, which the waste allowance covers.
     """
-    for _, volume_ml in containers:
-        check_cell_volume(volume_ml)
     filled = sum(number * volume_ml for number, volume_ml in containers) / 1_000
     litres = filled / (1 - SETTLING) * (1 + WASTE)
     whole = sum(part.parts for part in recipe)

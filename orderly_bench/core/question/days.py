@@ -12,7 +12,7 @@ from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.question.rules import LATEST_DAY
+from orderly_bench.core.plan.question import LATEST_DAY
 
 MOST_CHECKS = 40
 _MONTHS = "|".join(name.lower() for name in month_name if name)

@@ -6,18 +6,12 @@ Rates counted here stand before what is written elsewhere, and the two are never
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TypeVar
 
 from orderly_bench.core.design.stick_for import StickFor, beta_binomial_tail, for_batches, for_rate
-from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.question import BookRate, KnownRate
+from orderly_bench.core.plan.rates import BookRate, KnownRate
 
 ASSURANCE = 0.95
-MOST_RATES = 24
-#: Characters of rooted/stuck are fewer.
-LONGEST_COUNTS = 16
-T = TypeVar("T")
 #: Every arm at or above reaches the ceiling; at or below, the floor.
 CEILING, FLOOR = 0.95, 0.05
 
@@ -98,58 +92,3 @@ def ceiling_words(guesses: list[float], easy_as: str = "") -> str:
             easy_as=easy_as,
         )
     return ""
-
-
-def read_known(text: str) -> tuple[KnownRate, ...]:
-    """Own counts typed a line each: ``31/60 trial 25-04``.
-
-    Raises
-    ------
-    InvalidInput
-        A line without rooted/stuck, or too many.
-    """
-    found = []
-    for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
-        counts, _, source = line.partition(" ")
-        rooted, _, stuck = counts.partition("/")
-        plain = len(counts) < LONGEST_COUNTS and rooted.isdecimal() and stuck.isdecimal()
-        if not plain or not 0 <= int(rooted) <= int(stuck) <= 100_000 or not int(stuck):
-            raise InvalidInput(
-                "known here",
-                tell("write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04"),
-                line[:60],
-            )
-        found.append(KnownRate(number, int(rooted), int(stuck), source.strip()[:120]))
-    return _not_too_many(tuple(found))
-
-
-def read_book(text: str) -> tuple[BookRate, ...]:
-    """Rates written elsewhere, a line each: ``60-70 the station's old card``.
-
-    Raises
-    ------
-    InvalidInput
-        A line without a rate in percent, or without who wrote it.
-    """
-    found = []
-    for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
-        rates, _, author = line.partition(" ")
-        low, _, high = rates.replace("%", "").replace("–", "-").partition("-")
-        try:
-            ends = float(low), float(high or low)
-        except ValueError:
-            ends = (-1.0, -1.0)
-        if not 0 <= ends[0] <= ends[1] <= 100 or not author.strip(" %"):
-            raise InvalidInput(
-                "written elsewhere",
-                tell("write percent and who wrote it, a line each: 60-70 old propagation card"),
-                line[:60],
-            )
-        found.append(BookRate(number, *ends, author.strip(" %")[:120]))
-    return _not_too_many(tuple(found))
-
-
-def _not_too_many(rates: tuple[T, ...]) -> tuple[T, ...]:
-    if len(rates) > MOST_RATES:
-        raise InvalidInput("rates", tell("{most_rates} lines are the most", most_rates=MOST_RATES), len(rates))
-    return rates

@@ -13,7 +13,6 @@ MOST_FACTORS = 4
 MOST_LEVELS = 8
 MOST_ARMS = 24
 LONGEST_LEVEL = 60
-LATEST_DAY = 1_000
 
 
 def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
@@ -95,53 +94,16 @@ def combinations_of(levels: Sequence[Sequence[str]]) -> list[tuple[str, ...]]:
     return arms
 
 
-def check_endpoint_day(day: int) -> int:
-    """The day after sticking at which the endpoint is judged."""
-    if not 1 <= day <= LATEST_DAY:
-        raise InvalidInput(
-            "endpoint day", tell("must be between 1 and {latest_day} days after sticking", latest_day=LATEST_DAY), day
-        )
-    return day
-
-
 def endpoint_window_days(day: int) -> int:
     """Days either side within which the endpoint check still counts as on its day: 10 %, rounded down."""
     return day // 10
 
 
-def check_margin(points: float) -> float:
-    """The margin in percentage points."""
-    if not 1 <= points <= 99:
-        raise InvalidInput("margin", tell("must be between 1 and 99 percentage points"), points)
-    return points
-
-
-def check_death(dead_from_day: int | None, second_look_days: int, endpoint_day: int) -> None:
-    """The earliest day anything may be called dead, and when it is looked at again."""
-    if dead_from_day is not None and not 1 <= dead_from_day <= endpoint_day:
-        raise InvalidInput(
-            "called dead from day",
-            tell("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day),
-            dead_from_day,
-        )
-    if not 1 <= second_look_days <= 60:
-        raise InvalidInput("second look", tell("must be 1 to 60 days after the first"), second_look_days)
-
-
-def check_wanted(plants: int | None) -> None:
-    """How many plants are wanted."""
-    if plants is not None and not 1 <= plants <= 100_000:
-        raise InvalidInput("plants wanted", tell("must be between 1 and 100000; leave it blank for none"), plants)
-
-
-def check_fit_rule(least_roots: int, least_mm: float) -> None:
-    """The lab's rule for fit to pot on: so many roots, the longest so many millimetres."""
-    if not 1 <= least_roots <= 100 or not 0 < least_mm <= 500:
-        raise InvalidInput(
-            "fit to pot on",
-            tell("ask for 1 to 100 roots of above 0 to 500 mm"),
-            tell("{least_roots} of {least_mm:g} mm", least_roots=least_roots, least_mm=least_mm),
-        )
+def check_death(dead_from_day: int | None, endpoint_day: int) -> None:
+    """The earliest day anything may be called dead lies before the endpoint, or on it."""
+    if dead_from_day is not None and dead_from_day > endpoint_day:
+        rule = tell("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
+        raise InvalidInput("called dead from day", rule, dead_from_day)
 
 
 def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:

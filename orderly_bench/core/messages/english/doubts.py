@@ -170,10 +170,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "No single pair of arms can ever be clear: its smallest p over all pairs is {p}.",
         "Take more units per arm, or fewer arms",
     ),
-    "low_power": (
-        "If the rates are as assumed, this finds the difference in {found} of 100 trials.",
-        "Stick more per arm, or plan for a larger difference",
-    ),
     "cuttings_share_units": (
         "{each} cuttings of one unit share its water and warmth: {units:unit|units} per arm {units:~is|are} "
         "{units:replicate|replicates}, not {cuttings}.",

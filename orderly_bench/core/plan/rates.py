@@ -1,0 +1,102 @@
+"""Rates that are known before the trial: counted here, or written elsewhere; how each is typed, a line each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TypeVar
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.part import Part, said
+
+MOST_RATES = 24
+#: Characters of rooted/stuck are fewer.
+LONGEST_COUNTS = 16
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class KnownRate(Part):
+    """What was counted here before: so many rooted of so many stuck."""
+
+    number: int
+    rooted: int = said("rooted", 0)
+    stuck: int = said("stuck", 0)
+    source: str = said("counted in", "")
+
+
+@dataclass(frozen=True)
+class BookRate(Part):
+    """What is written elsewhere, in percent, and by whom; never pooled with what was counted here."""
+
+    number: int
+    low: float = said("from, %", 0.0)
+    high: float = said("to, %", 0.0)
+    author: str = said("written by", "")
+
+
+def read_known(text: str) -> tuple[KnownRate, ...]:
+    """Own counts typed a line each: ``31/60 trial 25-04``.
+
+    Raises
+    ------
+    InvalidInput
+        A line without rooted/stuck, or too many.
+    """
+    found = []
+    for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
+        counts, _, source = line.partition(" ")
+        rooted, _, stuck = counts.partition("/")
+        plain = len(counts) < LONGEST_COUNTS and rooted.isdecimal() and stuck.isdecimal()
+        if not plain or not 0 <= int(rooted) <= int(stuck) <= 100_000 or not int(stuck):
+            raise InvalidInput(
+                "known here",
+                tell("write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04"),
+                line[:60],
+            )
+        found.append(KnownRate(number, int(rooted), int(stuck), source.strip()[:120]))
+    return _not_too_many(tuple(found))
+
+
+def write_known(known: Sequence[KnownRate]) -> str:
+    """The lines again."""
+    return "\n".join(f"{one.rooted}/{one.stuck} {one.source}".strip() for one in known)
+
+
+def read_book(text: str) -> tuple[BookRate, ...]:
+    """Rates written elsewhere, a line each: ``60-70 the station's old card``.
+
+    Raises
+    ------
+    InvalidInput
+        A line without a rate in percent, or without who wrote it.
+    """
+    found = []
+    for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
+        rates, _, author = line.partition(" ")
+        low, _, high = rates.replace("%", "").replace("–", "-").partition("-")
+        try:
+            ends = float(low), float(high or low)
+        except ValueError:
+            ends = (-1.0, -1.0)
+        if not 0 <= ends[0] <= ends[1] <= 100 or not author.strip(" %"):
+            raise InvalidInput(
+                "written elsewhere",
+                tell("write percent and who wrote it, a line each: 60-70 old propagation card"),
+                line[:60],
+            )
+        found.append(BookRate(number, *ends, author.strip(" %")[:120]))
+    return _not_too_many(tuple(found))
+
+
+def write_book(book: Sequence[BookRate]) -> str:
+    """The lines again."""
+    ends = (f"{one.low:g}-{one.high:g}" if one.low != one.high else f"{one.low:g}" for one in book)
+    return "\n".join(f"{rate} {one.author}" for rate, one in zip(ends, book, strict=True))
+
+
+def _not_too_many(rates: tuple[T, ...]) -> tuple[T, ...]:
+    if len(rates) > MOST_RATES:
+        raise InvalidInput("rates", tell("{most_rates} lines are the most", most_rates=MOST_RATES), len(rates))
+    return rates
