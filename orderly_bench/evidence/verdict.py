@@ -9,14 +9,18 @@ from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.judgement.analysis import Analysis, analyse
+from orderly_bench.core.judgement.comparisons import turned
 from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
-from orderly_bench.core.telling.headline import PredictionResult, Reading, hold_prediction, read
+from orderly_bench.core.telling.headline import Reading, read
 from orderly_bench.core.telling.one_rate import OneRate, one_rate
+from orderly_bench.core.telling.prediction import PredictionResult, hold_prediction
+from orderly_bench.core.vocabulary import Strength
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, value_of
 from orderly_bench.record import reading
@@ -94,9 +98,8 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
             found = read(analysis, departures, cautions)
     except UnusableData as error:
         unusable = str(error)
-    prediction = _prediction(record, analysis)
-    came_true = prediction is not None and prediction.place_of_first == 1
-    cautions += reading.prediction_doubts(record, results, came_true)
+    prediction = _prediction(record, analysis, _clearly_above(analysis, departures, cautions))
+    cautions += reading.prediction_doubts(record, results, prediction is not None and prediction.came_true)
     names = record.arm_names
     tops = [(names[r.cutting.unit.arm], r.score.top if r.score else None, r.outcome.rooted) for r in results]
     used = {r.cutting.lot.id for r in results if r.cutting.lot is not None}
@@ -135,7 +138,20 @@ def with_how_many_more(found: Evidence) -> Evidence:
     return replace(found, analysis=analysis, reading=read(analysis, found.departures, found.cautions))
 
 
-def _prediction(record: TrialRecord, analysis: Analysis | None) -> PredictionResult | None:
+def _clearly_above(analysis: Analysis | None, departures: list[str], cautions: list[Caution]) -> set[tuple[str, str]]:
+    """Pairs of arms of which the first came out clearly above the second, and the strength carries it; none of a look."""
+    if analysis is None or analysis.settings.look:
+        return set()
+    doubts = [*analysis.cautions, *cautions]
+    carried = [
+        turned(c)
+        for c in analysis.comparisons
+        if c.verdict.clear and grade(c, doubts, bool(departures)).strength is not Strength.CANNOT_TELL
+    ]
+    return {(c.a.name, c.b.name) for c in carried}
+
+
+def _prediction(record: TrialRecord, analysis: Analysis | None, above: set[tuple[str, str]]) -> PredictionResult | None:
     if record.prediction is None or analysis is None:
         return None
     names = record.arm_names
@@ -144,4 +160,5 @@ def _prediction(record: TrialRecord, analysis: Analysis | None) -> PredictionRes
     ranking = [names[letter] for letter in record.prediction.ranking]
     if set(rates) != set(ranking):
         return None
-    return hold_prediction(ranking, rates, {name: f"{letter} ({name})" for letter, name in names.items()})
+    short = {name: f"{letter} ({name})" for letter, name in names.items()}
+    return hold_prediction(ranking, rates, short, above, bool(record.prediction.late))

@@ -9,22 +9,26 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.as_done import share_of_days
 from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison, turned
 from orderly_bench.core.judgement.lenses import look_through, unconditional
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.messages.numbers import known_of, p_value, percent, points, size, small, span
-from orderly_bench.core.messages.words import capital, tell
+from orderly_bench.core.messages.words import Typed, capital, dated, tell
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import named_beside, other_words
 from orderly_bench.core.responses.added import Classed, Curve, Numbers
+from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.telling.headline import counts_of, parted, values_words
+from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence.memory import digest_of, remembered
+from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
 from orderly_bench.figures.svg import PAGE, Frame, Palette
@@ -137,13 +141,66 @@ class ReconciledRow:
     stuck: int
 
 
-def reconciled(evidence: Evidence) -> list[ReconciledRow]:
-    """The reconciliation as rows."""
-    rows = []
-    for letter, name in evidence.record.arm_names.items():
-        counts = [evidence.reconciliation[letter][column] for column in COLUMNS]
-        rows.append(ReconciledRow(letter, name, counts, sum(counts)))
-    return rows
+@dataclass(frozen=True)
+class Reconciled:
+    """The counts of every arm, in columns that add up to its stuck."""
+
+    columns: list[str]
+    rows: list[ReconciledRow]
+
+
+def reconciled(evidence: Evidence) -> Reconciled:
+    """What was counted by arm, in the words of the endpoint."""
+    names, response = evidence.record.arm_names, evidence.record.plan.question.response
+    if response is Response.ROOTED:
+        columns, counts = list(COLUMNS), [[evidence.reconciliation[x][c] for c in COLUMNS] for x in names]
+    else:
+        of_arm = [[value_of(response, r) for r in evidence.results if r.cutting.unit.arm == x] for x in names]
+        columns, counts = counted_by(response, of_arm)
+    rows = [ReconciledRow(x, name, own, sum(own)) for (x, name), own in zip(names.items(), counts, strict=True)]
+    return Reconciled(columns, rows)
+
+
+def changes(evidence: Evidence) -> list[str]:
+    """Units that got another arm's treatment: from when, for what share of their days, and why."""
+    record = evidence.record
+    units = {unit.id: unit for unit in record.units}
+    lots = {c.unit.id: c.lot for c in record.cuttings if c.lot is not None}
+    told = []
+    for unit, lot in lots.items():
+        own = [change for change in record.changes if change.unit == unit]
+        if not own:
+            continue
+        days = [(float(days_after_sticking(change.day, lot.day_zero)), change.arm) for change in own]
+        shares = share_of_days(units[unit].arm, days, float(evidence.day))
+        parts = tell(", ").join(
+            tell("{share:.0f} % of its days as {arm}", share=100 * s, arm=arm) for arm, s in shares.items()
+        )
+        why = "; ".join(
+            tell("{arm} from {day}: {reason}", arm=c.arm, day=dated(c.day), reason=Typed(c.reason)) for c in own
+        )
+        told.append(
+            tell(
+                "{code}, drawn into {arm}: {parts} ({why})",
+                code=units[unit].code,
+                arm=units[unit].arm,
+                parts=parts,
+                why=why,
+            )
+        )
+    return told
+
+
+def rooted_means(evidence: Evidence) -> str:
+    """What *rooted* means here, and how it was known; never a rule beside its own breach."""
+    ways = {
+        way: sum(own.get(way, 0) for own in evidence.known_by.values())
+        for own in evidence.known_by.values()
+        for way in own
+    }
+    seen = "; ".join(tell("{n} {way}", n=str(n), way=way) for way, n in ways.items() if n)
+    what = tell("not dead, and roots seen or counted")
+    return tell("{what} ({seen})", what=what, seen=seen) if seen else what
 
 
 def all_cautions(evidence: Evidence) -> list[Caution]:

@@ -18,6 +18,7 @@ from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.record.value import (
+    ChangeRecord,
     CheckRecord,
     CuttingRecord,
     IncidentRecord,
@@ -84,7 +85,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         lots=tuple(lots.values()),
         checks=_checks(session, trial),
         incidents=_incidents(session, trial),
-        given=_given(session, trial),
+        changes=_changes(session, trial),
         looks=tuple(LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)),
         moves=(
             *(MoveRecord(u.code, p.from_at, p.reason) for u in units for p in u.placements[1:]),
@@ -176,9 +177,9 @@ def _incidents(session: Session, trial: Trial) -> tuple[IncidentRecord, ...]:
     )
 
 
-def _given(session: Session, trial: Trial) -> dict[int, str]:
+def _changes(session: Session, trial: Trial) -> tuple[ChangeRecord, ...]:
     query = select(TreatmentChange).where(TreatmentChange.trial_id == trial.id).order_by(TreatmentChange.id)
-    return {change.unit_id: change.arm.letter for change in session.scalars(query)}
+    return tuple(ChangeRecord(c.unit_id, c.arm.letter, c.day, c.reason) for c in session.scalars(query))
 
 
 def _looks(session: Session, trial: Trial) -> list[InterimLook]:

@@ -166,6 +166,16 @@ class MoveRecord:
 
 
 @dataclass(frozen=True)
+class ChangeRecord:
+    """A unit that got another arm's treatment from a day on: the arm's letter, and why."""
+
+    unit: int
+    arm: str
+    day: date
+    reason: str
+
+
+@dataclass(frozen=True)
 class TrialRecord:
     """Everything that is known of a trial.
 
@@ -177,8 +187,8 @@ class TrialRecord:
         Whether what is stored is what was locked.
     late : str
         Says so when the plan was locked after sticking; blank otherwise.
-    given : dict
-        Unit id to the letter of the arm whose treatment it last got, where that is not its own.
+    changes : tuple of ChangeRecord
+        Units that got another arm's treatment, in the order of writing.
     beside : tuple of BesideCount
         Groups that were not drawn, by day.
     """
@@ -196,7 +206,7 @@ class TrialRecord:
     lots: tuple[LotRecord, ...]
     checks: tuple[CheckRecord, ...]
     incidents: tuple[IncidentRecord, ...]
-    given: dict[int, str]
+    changes: tuple[ChangeRecord, ...]
     looks: tuple[LookRecord, ...]
     moves: tuple[MoveRecord, ...]
     prediction: PredictionRecord | None
@@ -206,6 +216,13 @@ class TrialRecord:
     def arm_names(self) -> dict[str, str]:
         """Names of the arms by letter, in order."""
         return {arm.id: self.plan.treatments.name(arm) for arm in self.plan.treatments.arms}
+
+    @property
+    def given(self) -> dict[int, str]:
+        """Unit id to the letter of the arm whose treatment it last got, where that is another than its own."""
+        own = {unit.id: unit.arm for unit in self.units}
+        last = {change.unit: change.arm for change in self.changes}
+        return {unit: arm for unit, arm in last.items() if own.get(unit) != arm}
 
     @property
     def counted(self) -> list[CuttingRecord]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from orderly_bench.core.conclude.contradictions import contradictions
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
 from orderly_bench.core.judgement.more_units import with_more_units
@@ -14,7 +13,8 @@ from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.letters import compact_letters
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.telling.headline import hold_prediction, read
+from orderly_bench.core.telling.headline import read
+from orderly_bench.core.telling.prediction import hold_prediction
 
 RULE = Rule(0.05, 1, 0.0, -0.15, 0.15)
 
@@ -194,27 +194,30 @@ def test_not_settled_is_never_worded_as_the_same() -> None:
     assert "same" not in finding.sentence + finding.grade
 
 
-def test_contradictions_are_pointed_out_and_sound_words_are_not() -> None:
-    unsettled = read(table({("a",): (11, 9, 0), ("b",): (9, 11, 0)}, margin=0.15))
-    assert {c.code for c in contradictions("a works better", "adopt", unsettled)} == {"says_more", "decision_ahead"}
-    assert {c.code for c in contradictions("They are the same.", "hold", unsettled)} == {"says_more"}
-    assert contradictions("More are needed to tell.", "repeat", unsettled) == []
-    alike = read(table({("a",): (150, 150, 0), ("b",): (150, 150, 0)}, margin=0.15), ["a unit was moved"])
-    assert alike.strength == "suggested" and contradictions("They are the same here.", "hold", alike) == []
-    assert {c.code for c in contradictions("a is better", "hold", alike)} == {"says_more"}
-    assert {c.code for c in contradictions("Roots came because of drainage", "hold", unsettled)} == {"cause_not_varied"}
-
-
-def test_a_prediction_is_held_against_the_outcome() -> None:
-    short = {"x": "A", "y": "B", "z": "C"}
-    assert (
-        hold_prediction(["x", "y", "z"], {"x": 0.2, "y": 0.8, "z": 0.5}, short).sentence
-        == "You expected A first. It came third."
-    )
-    assert (
-        hold_prediction(["x", "y", "z"], {"x": 0.8, "y": 0.8, "z": 0.5}, short).sentence
-        == "You expected A first. It came joint first."
-    )
+@pytest.mark.parametrize(
+    ("ranking", "rates", "above", "late", "true", "said"),
+    [
+        ("xyz", (0.9, 0.5, 0.2), {"xy", "xz"}, False, True, "It came first. It came out clearly above every other"),
+        ("xyz", (0.9, 0.5, 0.2), {"xz"}, False, False, "clearly above C (z); against the rest nothing is settled"),
+        ("xyz", (0.9, 0.5, 0.2), set(), False, False, "came neither true nor false"),
+        (
+            "xyz",
+            (0.2, 0.8, 0.5),
+            {"yx"},
+            False,
+            False,
+            "It came third. Clearly above it came B (y): the prediction did not",
+        ),
+        ("xyz", (0.8, 0.8, 0.5), set(), False, False, "It came joint first."),
+        ("xyz", (0.9, 0.5, 0.2), {"xy", "xz"}, True, False, "made after sticking: it is kept, and is no prediction"),
+    ],
+)
+def test_a_prediction_comes_true_only_on_a_verdict(
+    ranking: str, rates: tuple, above: set[str], late: bool, true: bool, said: str
+) -> None:
+    short = {"x": "A (x)", "y": "B (y)", "z": "C (z)"}
+    found = hold_prediction(list(ranking), dict(zip("xyz", rates, strict=True)), short, {tuple(p) for p in above}, late)
+    assert found.came_true is true and said in found.sentence
 
 
 def test_letters_are_shared_exactly_by_pairs_not_told_apart() -> None:
@@ -259,4 +262,4 @@ def test_any_place_has_its_words(best: int, said: str) -> None:
     names = [f"arm {n}" for n in range(25)]
     rates = {name: 1 - n / 100 for n, name in enumerate(names)}
     ranked = [names[best], *(n for n in names if n != names[best])]
-    assert hold_prediction(ranked, rates, {n: n for n in names}).sentence.endswith(said)
+    assert said in hold_prediction(ranked, rates, {n: n for n in names}, ()).sentence

@@ -12,7 +12,6 @@ from orderly_bench.chapters.score.operations import checks_of
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import dose, words
@@ -65,8 +64,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         differences_narrow=words.differences_figure(found, frame=differences.NARROW),
         doses=[(one, Markup(one.draw())) for one in dose.shown(found.analysis)] if found.analysis else [],  # noqa: S704 - drawn by us
         trays=views.map_of(found),
-        columns=COLUMNS,
-        rows=words.reconciled(found),
+        counted=words.reconciled(found),
         tops=views.misleading_tops(found),
         cautions=words.all_cautions(found),
         pairs=words.pairs(found),
@@ -81,6 +79,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
         redraw=words.redraw_words(found.analysis) if found.analysis else "",
         command=words.command(found),
+        changes=words.changes(found),
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 

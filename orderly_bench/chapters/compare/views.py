@@ -5,6 +5,9 @@ from __future__ import annotations
 from orderly_bench.core.compare.tops import TopsAgainstRoots
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.responses.counts import YES_NO, told_of
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.glyphs import UNSCORED, look_of
 from orderly_bench.record.reading import CuttingResult
@@ -17,6 +20,7 @@ NOTABLE_TOPS = 0.2
 
 def map_of(evidence: Evidence) -> list[TrayView]:
     """The bench by result, with the arm's stake in each cell's corner."""
+    response = evidence.record.plan.question.response
     by_unit: dict[int, list[CuttingResult]] = {}
     for r in evidence.results:
         by_unit.setdefault(r.cutting.unit.id, []).append(r)
@@ -27,7 +31,7 @@ def map_of(evidence: Evidence) -> list[TrayView]:
     for tray in evidence.record.trays:
         units = {(unit.row, unit.column): unit for unit in by_tray.get(tray.number, [])}
         cells = [
-            _cell(units[r, c], by_unit.get(units[r, c].id, [])) if (r, c) in units else Cell(r, c)
+            _cell(units[r, c], by_unit.get(units[r, c].id, []), response) if (r, c) in units else Cell(r, c)
             for r in range(1, tray.rows + 1)
             for c in range(1, tray.columns + 1)
         ]
@@ -36,14 +40,14 @@ def map_of(evidence: Evidence) -> list[TrayView]:
     return views
 
 
-def _cell(unit: UnitRecord, results: list[CuttingResult]) -> Cell:
+def _cell(unit: UnitRecord, results: list[CuttingResult], response: Response) -> Cell:
     if not results:
         return Cell(unit.row, unit.column, None, "not stuck")
     label = tell(
         "{spaced}, arm {arm}: {outcome_words}",
         spaced=spaced(unit.code),
         arm=unit.arm,
-        outcome_words=_outcome_words(results),
+        outcome_words=_outcome_words(results, response),
     )
     # A unit of several shows the cutting in its middle: as many fare better as worse.
     shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
@@ -52,13 +56,15 @@ def _cell(unit: UnitRecord, results: list[CuttingResult]) -> Cell:
     return Cell(unit.row, unit.column, results[0].cutting.id, label, letter=unit.arm, look=look)
 
 
-def _outcome_words(results: list[CuttingResult]) -> str:
-    if len(results) > 1:
-        known = [r for r in results if r.outcome.rooted is not None]
-        return tell("{k} of {n} rooted", k=sum(1 for r in known if r.outcome.rooted), n=len(known))
-    only = results[0].outcome
-    outcome = "left out" if only.rooted is None else ("rooted" if only.rooted else "not rooted")
-    return f"{outcome} ({only.state})"
+def _outcome_words(results: list[CuttingResult], response: Response) -> str:
+    values = [value_of(response, r) for r in results]
+    if len(results) == 1:
+        return tell("{what} ({state})", what=told_of(response, values[0]), state=results[0].outcome.state)
+    known = [value for value in values if value is not None]
+    if response in YES_NO:
+        yes = sum(1 for value in known if value)
+        return tell("{k} of {n} {what}", k=yes, n=str(len(known)), what=YES_NO[response][0])
+    return ", ".join(told_of(response, value) for value in values)
 
 
 def misleading_tops(evidence: Evidence) -> list[tuple[str, TopsAgainstRoots]]:

@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.conclude.contradictions import Decision
+from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.evidence.verdict import Evidence

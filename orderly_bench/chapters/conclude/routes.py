@@ -7,12 +7,12 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.compare.operations import refuse_unless_stuck
 from orderly_bench.chapters.conclude import operations, views
-from orderly_bench.core.cautions import Caution
-from orderly_bench.core.conclude.contradictions import Decision, contradictions
+from orderly_bench.core.conclude.decision import Decision
+from orderly_bench.core.conclude.facts import Facts, facts_of
+from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.evidence import words
 from orderly_bench.evidence.verdict import Evidence
@@ -43,6 +43,13 @@ def _evidence(trial: Trial) -> Evidence | None:
     return results.found if results else None
 
 
+def _facts(found: Evidence | None) -> Facts | None:
+    """What conclusions are held against; None where nothing was analysed."""
+    if found is None or found.analysis is None or found.reading is None:
+        return None
+    return facts_of(found.analysis, found.reading, found.cautions)
+
+
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     found = _evidence(trial)
     if found is None and _closed(trial):
@@ -50,9 +57,10 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     kept = operations.conclusions_of(db(), trial)
     text = request.form.get("text", kept[0].text if kept else "")
     decision = request.form.get("decision", kept[0].decision if kept else "")
-    doubts: list[Caution] = contradictions(text, decision, found.reading) if found and found.reading and text else []
+    facts = _facts(found)
     return trial_page(
-        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, doubts=doubts,
+        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts), cautions=words.all_cautions(found) if found else [],
+        earlier=[(c, judge(c.text, c.decision, facts)) for c in kept],
         open_data=results_by_arm(db(), trial, actor()),
     )  # fmt: skip
 
@@ -80,35 +88,30 @@ def conclude(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/conclude/working", Act.CONCLUDE, "POST")
 def conclude_working(trial: Trial) -> ResponseReturnValue:
     """The typed conclusion read against the data. Writes nothing."""
-    found = _evidence(trial)
-    doubts = (
-        contradictions(request.form.get("text", ""), request.form.get("decision", ""), found.reading)
-        if found and found.reading
-        else []
-    )
-    return render_template("_doubts.html", doubts=doubts)
+    judged = judge(request.form.get("text", ""), request.form.get("decision", ""), _facts(_evidence(trial)))
+    return render_template("_judged.html", judged=judged)
 
 
 def _report(trial: Trial, for_pdf: bool) -> str:
-    found = _evidence(trial)
-    if found is None and _closed(trial):
+    results = results_of(trial) if _closed(trial) else None
+    if results is None and _closed(trial):
         raise Refused(tell("The comparison is being worked out; come back in a moment."))
-    if found is None:
+    if results is None:
         raise Refused(tell("The report is written when the endpoint check is closed. Until then Compare shows totals."))
+    found = results.found
     return render_template(
         "report.html",
         trial=trial,
         found=found,
         check=found.check,
         for_pdf=for_pdf,
-        kept=operations.conclusions_of(db(), trial),
+        kept=[(c, judge(c.text, c.decision, _facts(found))) for c in operations.conclusions_of(db(), trial)],
         rates=words.rates_figure(found, PAPER),
         differences=words.differences_figure(found, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",
         tested=words.tested_words(found.analysis) if found.analysis else "",
         second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
-        rows=words.reconciled(found),
-        columns=COLUMNS,
+        counted=words.reconciled(found),
         cautions=words.all_cautions(found),
         pair_rows=words.pair_rows(found),
         factor_rows=words.factor_rows(found),
@@ -119,6 +122,11 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         versions=version_records(db(), trial),
         recipes=views.recipes_of(trial),
         command=words.command(found),
+        rooted_means=words.rooted_means(found),
+        explored=words.explored(found.record.arm_names, results.others, trial.plan.question.others)
+        if found.analysis
+        else [],
+        changes=words.changes(found),
     )
 
 

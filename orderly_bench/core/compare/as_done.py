@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
@@ -52,6 +53,27 @@ def planned_and_done(cuttings: Sequence[Treated]) -> list[PlannedAndDone]:
         )
         for arm in arms
     ]
+
+
+def share_of_days(planned: str, changes: Sequence[tuple[float, str]], days: float) -> dict[str, float]:
+    """Share of a unit's days that it spent in each arm's treatment, in the order they came.
+
+    Parameters
+    ----------
+    changes : sequence of (day, arm)
+        Days after sticking from which it got another arm's treatment.
+    days : float
+        Days from sticking to the endpoint.
+
+    >>> share_of_days("A", [(14.0, "B")], 56.0)
+    {'A': 0.25, 'B': 0.75}
+    """
+    steps = [(0.0, planned), *sorted((min(max(day, 0.0), days), arm) for day, arm in changes), (days, "")]
+    shares: dict[str, float] = {}
+    for (since, arm), (until, _) in pairwise(steps):
+        if until > since and days > 0:
+            shares[arm] = shares.get(arm, 0.0) + (until - since) / days
+    return shares
 
 
 def doubt_about_treatments(cuttings: Sequence[Treated]) -> list[Caution]:

@@ -23,7 +23,6 @@ from orderly_bench.core.telling.wording import interval_words, margin_words
 from orderly_bench.core.vocabulary import Strength
 
 #: Places with a word of their own.
-NAMED_PLACES = 3
 #: An adjusted rate this far below 0 or above 1 is a linear fit's, not a rate.
 NO_RATE = 1e-9
 #: A p below this is shown as being below it.
@@ -372,33 +371,3 @@ def _counts(analysis: Analysis) -> str:
     counts = [f"{one.spoken} {counts_of(one)}" for one in sides]
     counts += [f"{arm.name} {known_of(0, 0, arm.left_out)}" for arm in analysis.arms if not arm.stuck]
     return "; ".join(counts)
-
-
-@dataclass(frozen=True)
-class PredictionResult:
-    """A prediction held against the outcome: predicted order, observed order, where the first came in."""
-
-    predicted: list[str]
-    observed: list[str]
-    place_of_first: int
-    sentence: str
-
-
-def hold_prediction(predicted: list[str], rates: dict[str, float], short: dict[str, str]) -> PredictionResult:
-    """Where the predicted best came in; ties take the best place they share.
-
-    Parameters
-    ----------
-    predicted : list of str
-        Arm names, best first.
-    rates : dict of str to float
-    short : dict of str to str
-        How to call each arm in the sentence.
-    """
-    observed = sorted(rates, key=lambda name: -rates[name])
-    first = predicted[0]
-    place = 1 + sum(1 for rate in rates.values() if rate > rates[first] + 1e-12)
-    came = phrase(f"place/{place}") if place <= NAMED_PLACES else phrase("place", n=str(place))
-    tied = sum(1 for rate in rates.values() if abs(rate - rates[first]) <= 1e-12) > 1
-    sentence = say("predicted/joint" if tied else "predicted", arm=short[first], place=came)
-    return PredictionResult(predicted, observed, place, sentence)

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, Index, String, Table, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from orderly_bench.core.conclude.contradictions import Decision
+from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial

@@ -1,0 +1,105 @@
+"""What a conclusion is held against: the counts of the arms, and what each comparison settled."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.judgement.analysis import Analysis
+from orderly_bench.core.judgement.comparisons import Comparison, turned
+from orderly_bench.core.judgement.strength import grade
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.headline import Reading
+from orderly_bench.core.vocabulary import Strength
+
+
+@dataclass(frozen=True)
+class Counted:
+    """An arm, or a level of a factor: how many did of how many known."""
+
+    name: str
+    did: int
+    known: int
+
+    @property
+    def rate(self) -> float | None:
+        """Share that did; None where nothing is known."""
+        return self.did / self.known if self.known else None
+
+
+@dataclass(frozen=True)
+class Settled:
+    """A comparison: the higher side first; whether it is clear, or practically the same, as far as the strength carries it."""
+
+    higher: Counted
+    lower: Counted
+    clear: bool
+    alike: bool
+
+    @property
+    def names(self) -> frozenset[str]:
+        """Both sides."""
+        return frozenset((self.higher.name, self.lower.name))
+
+    @property
+    def ratio(self) -> float | None:
+        """Rate of the higher side over that of the lower, as counted; None where the lower is none."""
+        high, low = self.higher.rate, self.lower.rate
+        return high / low if high is not None and low else None
+
+
+@dataclass(frozen=True)
+class Facts:
+    """Everything that the sentences can be held against.
+
+    Attributes
+    ----------
+    arms : tuple of Counted
+    pairs : tuple of Settled
+        Of arms and of levels over the other factors; the headline's first.
+    shares : bool
+        Whether the endpoint is a yes or no, so that percentages and counts are of it.
+    compared : bool
+        False of a look, and where one arm alone is known.
+    strength : Strength
+        Of the headline.
+    """
+
+    arms: tuple[Counted, ...]
+    pairs: tuple[Settled, ...]
+    shares: bool
+    compared: bool
+    strength: Strength
+
+    @property
+    def names(self) -> list[str]:
+        """Of arms and levels, the longest first, so that a name inside another is not found for it."""
+        found = {arm.name for arm in self.arms} | {side.name for p in self.pairs for side in (p.higher, p.lower)}
+        return sorted(found, key=lambda name: (-len(name), name))
+
+
+def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution]) -> Facts:
+    """The facts of an analysis; ``cautions`` are those of the log beside its own."""
+    doubts, broken = [*analysis.cautions, *cautions], bool(reading.departures)
+    lead = [f.comparison for f in reading.findings]
+    rest = [c for c in (*analysis.comparisons, *(c for t in analysis.terms for c in t.contrasts))]
+    known = {frozenset((_name(c.a), _name(c.b))) for c in lead}
+    pairs = [*lead, *(c for c in rest if frozenset((_name(c.a), _name(c.b))) not in known)]
+    return Facts(
+        tuple(Counted(arm.name, arm.rooted, arm.stuck) for arm in analysis.arms),
+        tuple(_settled(turned(c), doubts, broken) for c in pairs) if reading.findings else (),
+        kind_of(analysis.settings.response).yes_no,
+        bool(reading.findings),
+        reading.strength,
+    )
+
+
+def _name(side: object) -> str:
+    return str(getattr(side, "name", ""))
+
+
+def _settled(c: Comparison, doubts: list[Caution], broken: bool) -> Settled:
+    carried = grade(c, doubts, broken).strength is not Strength.CANNOT_TELL
+    sides = [Counted(side.name, side.rooted, side.stuck) for side in (c.a, c.b)]
+    return Settled(sides[0], sides[1], c.verdict.clear and carried, c.verdict.alike and carried)

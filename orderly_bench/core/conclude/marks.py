@@ -1,0 +1,45 @@
+"""The typed conclusion, sentence by sentence, each with its mark; what was not read is never called sound."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.conclude.decision import decision_doubt
+from orderly_bench.core.conclude.facts import Facts
+from orderly_bench.core.conclude.sentences import Marked, mark
+from orderly_bench.core.vocabulary import Strength
+
+END = re.compile(r"(?<=[.!?])\s+(?=\S)|\n+")
+#: A stop behind these ends no sentence.
+SHORT = re.compile(r"\b(?:Mr|Mrs|Dr|e\.g|i\.e|cv|var|ssp|subsp|approx|[A-Z])\.$")
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A conclusion as it may be printed: its sentences marked, and what stands against the decision."""
+
+    sentences: tuple[Marked, ...]
+    decision: tuple[Caution, ...]
+
+
+def sentences_of(text: str) -> list[str]:
+    """The sentences of a text, in order.
+
+    >>> sentences_of("Bark is enough. No more pumice, then! Mr. B. agrees.")
+    ['Bark is enough.', 'No more pumice, then!', 'Mr. B. agrees.']
+    """
+    joined: list[str] = []
+    for part in (piece.strip() for piece in END.split(text)):
+        if part and joined and SHORT.search(joined[-1]):
+            joined[-1] += f" {part}"
+        elif part:
+            joined.append(part)
+    return joined
+
+
+def judge(text: str, decision: str, facts: Facts | None) -> Judged:
+    """A conclusion held against the evidence; without an analysis every sentence is *not checked*."""
+    ahead = decision_doubt(decision, facts is not None and facts.strength is not Strength.CANNOT_TELL)
+    return Judged(tuple(mark(sentence, facts) for sentence in sentences_of(text)), (ahead,) if ahead else ())
