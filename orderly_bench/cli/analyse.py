@@ -58,8 +58,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--look", action="store_true", help=tell("a look, not a test: counts only"))
     parser.add_argument("--rate", action="store_true", help=tell("one arm: its count, interval and bound"))
+    parser.add_argument("--want", type=int, metavar="N", help=tell("with --rate: how many to stick for N plants"))
     parser.add_argument(
-        "--want", type=int, metavar="N", help=tell("with --rate: how many to stick for N, 95 times in 100")
+        "--assurance",
+        type=float,
+        default=ASSURANCE,
+        help=tell("with --want: how often N are to be there; 0.95 is usual"),
     )
     parser.add_argument(
         "--not-worse-than",
@@ -108,7 +112,7 @@ def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, co
     observations = read_observations(_read(file), _factors(arguments), settings.response, columns, least)
     if arguments.rate:
         found = one_rate(observations, settings)
-        advised = found.to_stick(arguments.want, ASSURANCE) if arguments.want is not None else None
+        advised = found.to_stick(arguments.want, arguments.assurance) if arguments.want is not None else None
         if arguments.json:
             return _dumped(rate_as_dict(file, found, advised))
         text = f"{Path(file).name}: {found.sentence}"

@@ -16,6 +16,7 @@ from orderly_bench.core.judgement.comparisons import Comparison, turned
 from orderly_bench.core.judgement.lenses import look_through, unconditional
 from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.messages.numbers import known_of, p_value, percent, points, size, small, span
+from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import Typed, capital, dated, tell
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.plan.question import Exploratory
@@ -26,6 +27,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.telling.headline import counts_of, parted, values_words
+from orderly_bench.core.telling.one_rate import Advice
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import value_of
@@ -191,6 +193,22 @@ def changes(evidence: Evidence) -> list[str]:
     return told
 
 
+def advice_of(evidence: Evidence) -> Advice | None:
+    """How many to stick for the plants wanted, from a rate; None of another kind, where none are wanted, or it can't be told."""
+    asked = evidence.record.plan.question
+    if evidence.rate is None or asked.wanted_plants is None:
+        return None
+    return evidence.rate.to_stick(asked.wanted_plants, asked.wanted_sure / 100)
+
+
+def to_stick(evidence: Evidence) -> str:
+    """The same in words; blank where nothing is wanted."""
+    if evidence.rate is None or evidence.record.plan.question.wanted_plants is None:
+        return ""
+    advised = advice_of(evidence)
+    return advised.sentence if advised else say("stick_for/none")
+
+
 def rooted_means(evidence: Evidence) -> str:
     """What *rooted* means here, and how it was known; never a rule beside its own breach."""
     ways = {
@@ -204,8 +222,10 @@ def rooted_means(evidence: Evidence) -> str:
 
 
 def all_cautions(evidence: Evidence) -> list[Caution]:
-    """Those of the analysis and those of the log."""
-    return [*(evidence.analysis.cautions if evidence.analysis else []), *evidence.cautions]
+    """Those of the analysis or of the rate, and those of the log."""
+    advised = advice_of(evidence)
+    own = [*(evidence.analysis.cautions if evidence.analysis else []), *(advised.known.cautions if advised else [])]
+    return [*own, *evidence.cautions]
 
 
 def pairs(evidence: Evidence) -> list[Comparison]:
@@ -216,16 +236,12 @@ def pairs(evidence: Evidence) -> list[Comparison]:
 def command(evidence: Evidence) -> str:
     """The exact headless command that gives the same numbers from the endpoint CSV."""
     if evidence.rate is not None:
-        return shlex.join(
-            [
-                "./bench",
-                "analyse",
-                f"endpoint-{evidence.record.code}.csv",
-                "--response",
-                evidence.rate.response.value,
-                "--rate",
-            ]
-        )
+        file, asked = f"endpoint-{evidence.record.code}.csv", evidence.record.plan.question
+        words = ["./bench", "analyse", file, "--response", evidence.rate.response.value, "--rate"]
+        words += ["--unit", "unit"] if evidence.rate.shared else []
+        if asked.wanted_plants is not None:
+            words += ["--want", str(asked.wanted_plants), "--assurance", f"{asked.wanted_sure / 100:g}"]
+        return shlex.join(words)
     if evidence.analysis is None:
         return ""
     s = evidence.analysis.settings

@@ -42,7 +42,6 @@ def test_each_has_its_own_day_and_margin_and_stands_in_text_and_difference() -> 
     ("others", "says"),
     [
         ([Exploratory("height")], "choose one of"),
-        ([Exploratory("root_class")], "choose one of"),
         ([Exploratory("alive"), Exploratory("alive")], "choose one of"),
         ([Exploratory("rooted")], "is what is judged already"),
         ([Exploratory("alive", 20)], "a day that is looked at: 14, 28, 56"),

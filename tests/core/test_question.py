@@ -145,8 +145,9 @@ class TestSentence:
         assert sentence.margin_of(Response.LONGEST, 15, None) == 10
         with pytest.raises(InvalidInput, match="above 1"):
             sentence.check_margin_of(Response.ROOT_COUNT, 15, 0.9)
-        with pytest.raises(InvalidInput, match="choose one of"):
-            sentence.check_margin_of(Response.ROOT_CLASS, 15, None)
+
+    def test_every_response_can_be_asked_for(self) -> None:
+        assert set(sentence.ENDPOINTS) == set(Response)
 
 
 class TestPurpose:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import shlex
 from datetime import timedelta
 from pathlib import Path
@@ -17,6 +18,7 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
+from orderly_bench.core.design.stick_for import for_batches
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.responses.kind import Response
@@ -45,13 +47,21 @@ SAYS = {
     Response.LONGEST: "Pumice made longer roots than bark",
     Response.QUALITY: "The roots of pumice were graded better than those of bark",
     Response.FOLIAGE: "The foliage of pumice was graded better than that of bark",
+    Response.ROOT_CLASS: "The root numbers of pumice fell into higher classes than those of bark",
     Response.DAYS: "Pumice rooted more or sooner than bark",
 }
+#: Columns of its counts before those not known.
+COUNTED = {
+    Response.FIT: ["fit to pot on", "not fit"], Response.ALIVE: ["alive", "dead"], Response.ROOT_COUNT: ["with roots", "none"],
+    Response.LONGEST: ["with roots", "none"], Response.DAYS: ["with roots", "none"], Response.QUALITY: list("012345"),
+    Response.FOLIAGE: list("012345"), Response.ROOT_CLASS: ["none", "from 1", "from 5", "from 10"],
+}  # fmt: skip
 MARGINS = {
     Response.ROOT_COUNT: 1.2,
     Response.LONGEST: 4.0,
     Response.QUALITY: 10.0,
     Response.FOLIAGE: 10.0,
+    Response.ROOT_CLASS: 10.0,
     Response.DAYS: 2.0,
 }
 
@@ -119,7 +129,15 @@ def test_the_verdict_speaks_of_the_endpoint_asked_and_the_command_gives_the_same
     assert page.h1.get_text(strip=True) == found.reading.headline
     for chapter in ("question", "design", "compare/more", "conclude", "report"):
         assert client.get(f"{where}/{chapter}").status_code == 200, chapter
-    assert SAYS[response] in client.get(f"{where}/report").text
+    report = BeautifulSoup(client.get(f"{where}/report").text, "html.parser")
+    assert SAYS[response] in report.get_text()
+    for counted in (
+        report.find("h2", string="Counts").find_next("table"),
+        page.find("h2", string="What was counted").find_next("table"),
+    ):
+        columns, *arms = [[cell.get_text(strip=True) for cell in row.select("th, td")] for row in counted.select("tr")]
+        assert columns[1:-1] == COUNTED[response] + ["not known"] and columns[-1] == "= stuck"
+        assert all(sum(map(int, row[1:-1])) == int(row[-1]) == 16 for row in arms)
     command = shlex.split(page.select(".margin .calc")[-1].get_text())
     file = tmp_path / command[2]
     file.write_text(client.get(f"{where}/endpoint.csv").text)
@@ -161,7 +179,12 @@ def test_a_rate_is_one_arm_from_question_to_report(
     for word in ("scored blind", "Add an arm", "no control", "Why a margin", "What do you expect", "ask about"):
         assert word not in page, word
     assert "What a rate says" in page
-    assert client.post(f"{where}/question", data=question_form(trial, one, kind="rate")).status_code == 303
+    assert (
+        client.post(
+            f"{where}/question", data=question_form(trial, one, kind="rate", wanted_plants="30", wanted_sure="80")
+        ).status_code
+        == 303
+    )
     session.expire_all()
     assert trial.plan.question.sentence == "In Olea europaea, how many root by day 42?" and len(trial.arms) == 1
     form = form_on(client.get(f"{where}/design").text, "plan")
@@ -194,6 +217,9 @@ def test_a_rate_is_one_arm_from_question_to_report(
     session.commit()
     page = BeautifulSoup(client.get(f"{where}/compare").text, "html.parser")
     assert "10 of 20" in page.h1.text and "interval" in page.h1.text
+    advice = re.search(r"Stick (\d+) for 30, 80 times in 100", page.get_text())
+    assert advice is not None and int(advice[1]) == for_batches(30, [(10, 20)], 0.8).stick
+    assert advice[0] in client.get(f"{where}/report").text
     for chapter in ("question", "prepare", "stick", "tend", "score", "compare/more", "conclude", "report", "rehearse"):
         answered = client.get(f"{where}/{chapter}")
         assert answered.status_code == 200 and "Cannot tell" not in answered.text, chapter
@@ -201,4 +227,5 @@ def test_a_rate_is_one_arm_from_question_to_report(
     file = tmp_path / command[2]
     file.write_text(client.get(f"{where}/endpoint.csv").text)
     assert main(["analyse", str(file), *command[3:]]) == 0
-    assert "10 of 20" in capsys.readouterr().out
+    printed = capsys.readouterr().out
+    assert "10 of 20" in printed and advice[0] in printed

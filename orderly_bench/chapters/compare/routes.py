@@ -79,6 +79,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
         redraw=words.redraw_words(found.analysis) if found.analysis else "",
         command=words.command(found),
+        to_stick=words.to_stick(found),
         changes=words.changes(found),
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )

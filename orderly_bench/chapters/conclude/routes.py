@@ -122,6 +122,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         versions=version_records(db(), trial),
         recipes=views.recipes_of(trial),
         command=words.command(found),
+        to_stick=words.to_stick(found),
         rooted_means=words.rooted_means(found),
         explored=words.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence
 from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.score.classes import class_from
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence.rows import days_by_cutting, value_of
 from orderly_bench.record.reading import CuttingResult, endpoint_checks, never_stuck, results_at
@@ -73,13 +74,14 @@ def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
 
 
 def _scored(result: CuttingResult) -> list[object]:
-    """What the endpoint says of each response; classes as they were scored, whole numbers without decimals."""
+    """What the endpoint says of each response; classes as scored or as the number falls, whole numbers without decimals."""
     found: list[object] = []
     for response in RESPONSES:
-        if response is Response.ROOT_CLASS:
-            found.append(result.score.root_class if result.score else None)
-            continue
         value = value_of(response, result)
+        if response is Response.ROOT_CLASS:
+            own = result.score.root_class if result.score else None
+            found.append(own or (None if value is None else class_from(value)))
+            continue
         found.append(int(value) if value is not None and value.is_integer() else value)
     return found
 

@@ -197,7 +197,7 @@ def margin_for(form: Form, plan: Plan) -> Margin:
         looks = read_looks(form.get("check_days", ""), day, plan.schedule.waves[0].planned_for)
         sums.append(tell("checks: {names}", names=", ".join(str(d) for d in [*(look.day for look in looks), day])))
         if asked.wanted_plants:
-            gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book)
+            gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book, asked.wanted_sure)
     except OrderlyError as error:
         problem = str(error)
     kind = form.get("kind", "test")

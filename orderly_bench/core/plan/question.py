@@ -10,13 +10,15 @@ from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.part import Page, Part, said
 from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known, write_book, write_known
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.typed import day, in_own_unit, lines, measured, number, one_of, text, ticked, whole
+from orderly_bench.core.typed import day, in_own_unit, lines, measured, named, number, one_of, text, ticked, whole
 
 LATEST_DAY = 1_000
 #: Limits that the lab's usual settings share with a plan's.
 MARGIN_POINTS = number(1, 99)
 LEAST_ROOTS = whole(1, 100)
 LEAST_MM = measured(Measure.MM, 0.001, 500)
+#: How often the plants wanted are to be there.
+CERTAINTIES = named((95, "95 of 100"), (90, "90 of 100"), (80, "80 of 100"))
 ASKED, DESIGNED = Page.QUESTION, Page.DESIGN
 
 
@@ -93,6 +95,7 @@ class Question(Part):
     second_look_days: int = said("second look after days", 7, whole(1, 60), ASKED)  #: days
     wanted_plants: int | None = said("plants wanted", None, whole(1, 100_000, None), ASKED)
     wanted_by: date | None = said("wanted by", None, day(), ASKED)
+    wanted_sure: int = said("how sure of enough, times in 100", 95, CERTAINTIES, ASKED)
     others: tuple[Exploratory, ...] = said("beside it", ())
     known: tuple[KnownRate, ...] = said("known here", (), lines(read_known, write_known), ASKED)
     book: tuple[BookRate, ...] = said("written elsewhere", (), lines(read_book, write_book), ASKED)

@@ -11,7 +11,6 @@ from orderly_bench.core.design.stick_for import StickFor, beta_binomial_tail, fo
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.rates import BookRate, KnownRate
 
-ASSURANCE = 0.95
 #: Every arm at or above reaches the ceiling; at or below, the floor.
 CEILING, FLOOR = 0.95, 0.05
 
@@ -28,7 +27,7 @@ class Gauge:
     chance : float
         Of at least as many as wanted.
     stick : StickFor
-        How many to stick for enough in 95 of 100.
+        How many to stick for enough in ``sure`` of 100.
     rate : float
     source : str
         Where the rate comes from, in words.
@@ -41,6 +40,7 @@ class Gauge:
     stick: StickFor
     rate: float
     source: str
+    sure: int = 95
 
 
 def rate_known(known: tuple[KnownRate, ...], book: tuple[BookRate, ...]) -> tuple[float, str] | None:
@@ -60,7 +60,7 @@ def rate_known(known: tuple[KnownRate, ...], book: tuple[BookRate, ...]) -> tupl
 
 
 def gauge(
-    wanted: int, stuck: int, known: tuple[KnownRate, ...], book: tuple[BookRate, ...], assurance: float = ASSURANCE
+    wanted: int, stuck: int, known: tuple[KnownRate, ...], book: tuple[BookRate, ...], sure: int = 95
 ) -> Gauge | None:
     """Expected plants, the chance of enough, how many to stick; None where no rate is known or it is 0."""
     from scipy.special import bdtrc
@@ -69,12 +69,13 @@ def gauge(
     if found is None or found[0] <= 0:
         return None
     rate, source = found
+    assurance = sure / 100
     if not known:
         chance = float(bdtrc(wanted - 1, stuck, rate)) if stuck >= wanted else 0.0
-        return Gauge(wanted, stuck, stuck * rate, chance, for_rate(wanted, rate, assurance), rate, source)
+        return Gauge(wanted, stuck, stuck * rate, chance, for_rate(wanted, rate, assurance), rate, source, sure)
     stick = for_batches(wanted, [(one.rooted, one.stuck) for one in known], assurance)
     a, b = stick.beta or (0.5, 0.5)
-    return Gauge(wanted, stuck, stuck * rate, beta_binomial_tail(wanted, stuck, a, b), stick, rate, source)
+    return Gauge(wanted, stuck, stuck * rate, beta_binomial_tail(wanted, stuck, a, b), stick, rate, source, sure)
 
 
 def ceiling_words(guesses: list[float], easy_as: str = "") -> str:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import KINDS, kind_of
 
 #: What each endpoint asks, in the place of a gap in the sentence.
-ENDPOINTS = {response: kind.asked for response, kind in KINDS.items() if kind.asked}
+ENDPOINTS = {response: kind.asked for response, kind in KINDS.items()}
 #: The margin by scale: words before and after its number, and the usual number.
 MARGINS = {
     Scale.YES_NO: (word("by more than"), "of every 100", 15.0),
@@ -32,8 +31,6 @@ def margin_of(response: Response, points: float, own: float | None) -> float:
 
 def check_margin_of(response: Response, points: float, own: float | None) -> None:
     """Refuse a margin that is none on the endpoint's scale."""
-    if response not in ENDPOINTS:
-        raise InvalidInput("endpoint", tell("choose one of: {names}", names=", ".join(ENDPOINTS.values())), response)
     kind_of(response).inside(margin_of(response, points, own))
 
 

@@ -62,7 +62,7 @@ class Kind:
     did : str
         What a cutting did that counts, in words.
     asked : str
-        What a question asks for, in its sentence; blank where it can't be the endpoint.
+        What a question asks for, in its sentence.
     effect : str
         What a difference of two arms is called where space is short.
     hurdled : bool

@@ -43,6 +43,7 @@ KIND = Kind(
     word("cuttings in each class"),
     from_cell,
     from_score,
+    asked=word("the class of the number of roots"),
     effect="P(more)",
     hurdled=True,
 )

@@ -54,3 +54,12 @@ def check_classes(labels: Sequence[str]) -> list[str]:
                 "root classes", tell("the class after {here} must start where it ends", here=here), ", ".join(labels)
             )
     return ordered
+
+
+def class_from(floor: float) -> str:
+    """The usual class that begins with a number of roots.
+
+    >>> class_from(0), class_from(5)
+    ('none', '5-9')
+    """
+    return next(one for one in CLASSES if class_floor(one) == floor)

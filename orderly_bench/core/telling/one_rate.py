@@ -36,6 +36,8 @@ class OneRate:
         What the interval goes by: units where several cuttings share one.
     design_effect : float
         How many cuttings of shared units count as one.
+    shared : bool
+        Whether units hold several cuttings.
     bound : dict or None
         ``side`` (above or below) and ``value``, one-sided 95 %, when all or none did.
     """
@@ -47,6 +49,7 @@ class OneRate:
     cautions: list[Caution]
     sentence: str
     design_effect: float = 1.0
+    shared: bool = False
 
     def to_stick(self, want: int, assurance: float) -> Advice | None:
         """How many to stick for so many; None from one unit, or where none did: neither tells how often one would."""
@@ -106,7 +109,7 @@ def one_rate(observations: Observations, settings: Settings) -> OneRate:
     cautions = doubts_about_counts(observations, settings.response)
     layout = layout_of(observations)
     effect = design_effects(layout.replicates, 1)[0] if layout.shared and units > 1 else 1.0
-    return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind), effect)
+    return OneRate(settings.response, arm, units, bound, cautions, _sentence(arm, bound, kind), effect, layout.shared)
 
 
 def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:
