@@ -25,10 +25,11 @@ from orderly_bench.core.responses.added import Classed, Curve, Numbers
 from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.score.endpoint import COLUMNS
+from orderly_bench.core.score.endpoint import COLUMNS, NOT_EXAMINED
 from orderly_bench.core.telling.headline import counts_of, parted, values_words
 from orderly_bench.core.telling.one_rate import Advice
 from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.core.vocabulary import Roots, Top
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
@@ -190,6 +191,40 @@ def changes(evidence: Evidence) -> list[str]:
                 why=why,
             )
         )
+    return told
+
+
+def not_looked(evidence: Evidence) -> list[str]:
+    """Arms in which somebody's roots were not looked for, with how many of how many."""
+    told = []
+    for letter in evidence.record.arm_names:
+        own = [r.outcome for r in evidence.results if r.cutting.unit.arm == letter]
+        blind = sum(1 for outcome in own if outcome.state in (Roots.NOT_LOOKED, NOT_EXAMINED.state))
+        if blind:
+            told.append(
+                tell("{letter}: roots not looked for in {n} of {of}", letter=letter, n=str(blind), of=str(len(own)))
+            )
+    return told
+
+
+def tops_by_arm(evidence: Evidence) -> tuple[list[str], list[tuple[str, list[int]]]]:
+    """What was seen above the soil, by arm: the tops there were, and how many of each."""
+    seen = [(r.cutting.unit.arm, r.score.top) for r in evidence.results if r.score and r.score.top is not None]
+    columns = [top for top in Top if any(top is own for _, own in seen)]
+    rows = [(letter, [seen.count((letter, top)) for top in columns]) for letter in evidence.record.arm_names]
+    return [str(top) for top in columns], rows if columns else []
+
+
+def looked(evidence: Evidence) -> list[str]:
+    """When it was looked at, lot by lot, in days after its own sticking."""
+    told = []
+    for check in evidence.checks:
+        if check.day is None:
+            continue
+        lot = evidence.record.lot(check.lot)
+        on = tell("{day}, day {das}", day=dated(check.day), das=str(days_after_sticking(check.day, lot.day_zero)))
+        several = len(evidence.record.lots) > 1
+        told.append(tell("{lot} on {on}", lot=lot.name, on=on) if several else tell("on {on}", on=on))
     return told
 
 

@@ -80,6 +80,9 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         redraw=words.redraw_words(found.analysis) if found.analysis else "",
         command=words.command(found),
         to_stick=words.to_stick(found),
+        looked=words.looked(found),
+        tops_seen=words.tops_by_arm(found),
+        not_looked=words.not_looked(found),
         changes=words.changes(found),
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )

@@ -123,6 +123,9 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         recipes=views.recipes_of(trial),
         command=words.command(found),
         to_stick=words.to_stick(found),
+        looked=words.looked(found),
+        tops_seen=words.tops_by_arm(found),
+        not_looked=words.not_looked(found),
         rooted_means=words.rooted_means(found),
         explored=words.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis

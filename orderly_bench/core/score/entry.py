@@ -5,7 +5,7 @@ from __future__ import annotations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.classes import class_floor
-from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, Fit, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, INDIRECT_GRADES, QUALITY_ANCHORS, Fit, Roots, Score, State, Top
 
 MOST_ROOTS = 500
 LONGEST_ROOT_MM = 2_000.0
@@ -26,6 +26,9 @@ def check_score(score: Score) -> Score:
         raise InvalidInput(
             "roots", tell("a missing cutting has no roots to see; choose 'not looked'"), score.roots.value
         )
+    if score.roots in (Roots.SEEN, Roots.COUNTED) and score.known_by in INDIRECT_GRADES:
+        rule = tell("shows no roots: choose how they were seen, or 'not looked' and say what it told in the note")
+        raise InvalidInput("how it is known", rule, score.known_by.value)
     _check_number(score)
     _check_length(score)
     _check_quality(score)

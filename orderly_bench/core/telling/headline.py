@@ -307,7 +307,7 @@ def read(
     """
     if analysis.settings.look:
         return Reading(
-            [], Strength.CANNOT_TELL, ("look",), [tell("a look has no verdict")], False, look_words(analysis)
+            [], Strength.CANNOT_TELL, ("look",), [tell("a look compares nothing")], False, look_words(analysis)
         )
     cautions = [*analysis.cautions, *(other_cautions or [])]
     broken = tuple(departures or ())

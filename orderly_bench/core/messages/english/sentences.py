@@ -182,7 +182,7 @@ SENTENCES: dict[str, str] = {
     "not_as_planned": "not as planned: {what}.",
     "of_these_pieces": "This speaks of these pieces: {factors} {n:~is a property|are properties} of them and {n:~was|were} not assigned.",
     "no_other_known": "Nothing to compare with: {counts}.",
-    "look": "counts only, to see what to test next: {counts}. A look has no verdict.",
+    "look": "counts only, to see what to test next: {counts}.",
     "stick_for": "Stick {n} for {want}, {times} times in 100, if the next batch is as this one.",
     "stick_for/none": "How many to stick can't be told from one unit, or from none that did.",
     "stick_for/range": "Stick {n} for {want}, {times} times in 100, if the next batch is as this one ({least} if all unknown did, {most} if none did).",

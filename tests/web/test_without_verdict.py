@@ -1,0 +1,98 @@
+"""Trials of which nothing is judged: looks, rates, and checks at which nobody looked. Their doubts and counts stand all the same."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from bs4 import BeautifulSoup
+from flask.testing import FlaskClient
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.conclude.operations import conclude
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State, Top
+from orderly_bench.trial.models import Trial
+from tests.factories import (
+    BARE,
+    LOCKED,
+    NOW,
+    ROOTED,
+    create_person,
+    create_trial,
+    evidence,
+    open_endpoint,
+    save_design,
+    stick_all,
+)
+from tests.web.conftest import SignIn
+
+MEDIA = [("medium", "medium", ["bark", "pumice"])]
+UNSEEN = Score(State.ALIVE, Roots.NOT_LOOKED, top=Top.GROWING)
+
+
+def ended(session: Session, found: dict[str, Score], **asked: object) -> Trial:
+    """A trial of two arms, closed, every cutting of an arm scored so."""
+    actor = create_person(session)
+    trial = create_trial(session, actor, factors=MEDIA, **asked)
+    save_design(session, trial, actor, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1)
+    design.draw(session, trial, actor, LOCKED, 3)
+    locking.lock_plan(session, trial, actor, LOCKED, "to see")
+    stick_all(session, trial, actor)
+    check = open_endpoint(session, trial, actor)
+    for unit in trial.units:
+        score.keep_score(session, check, unit.cuttings[0], actor, NOW, found[unit.arm.letter])
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    return trial
+
+
+def words(client: FlaskClient, path: str) -> str:
+    answered = client.get(path)
+    assert answered.status_code == 200, path
+    return " ".join(BeautifulSoup(answered.text, "html.parser").body.get_text(" ").split())
+
+
+@pytest.mark.parametrize("kind", ["test", "look"])
+def test_where_nobody_looked_at_roots_the_tops_and_counts_stand_and_no_answer_is_given(
+    session: Session, sign_in: SignIn, kind: str
+) -> None:
+    trial = ended(session, {"A": UNSEEN, "B": UNSEEN}, kind=kind)
+    client, where = sign_in(), f"/trials/{trial.id}"
+    for page in ("compare", "report"):
+        shown = words(client, f"{where}/{page}")
+        for letter in "AB":
+            assert f"{letter} : roots not looked for in 4 of 4" in shown.replace(f"{letter}:", f"{letter} :"), page
+        assert "20 May 2026, day 42" in shown and re.search(r"Tops Arm growing A bark 4 B pumice 4", shown), page
+        assert not re.search(r"rooted (more|less|fewer) than", shown) and "p =" not in shown, page
+
+
+def test_a_look_has_counts_and_doubts_and_no_word_of_a_verdict(session: Session, sign_in: SignIn) -> None:
+    trial = ended(session, {"A": ROOTED, "B": BARE}, kind="look")
+    client, where = sign_in(), f"/trials/{trial.id}"
+    conclude(
+        session, trial, create_person(session), NOW, evidence(session, trial), "hold", "Bark is better. Try it again."
+    )
+    session.commit()
+    for page in ("compare", "report", "conclude"):
+        shown = words(client, f"{where}/{page}")
+        for word in ("verdict", "Strength", "annot tell", "clear and", "not settled", "p <"):
+            at = shown.find(word)
+            assert at < 0, (page, shown[max(0, at - 90) : at + 60])
+        assert "4 of 4" in shown, page
+    for page in ("report", "conclude"):
+        shown = words(client, f"{where}/{page}")
+        assert "Bark is better. [beyond the data: 'better' says how arms compare; nothing was compared here" in shown
+        assert "Try it again. [not checked]" in shown
+
+
+def test_the_doubts_of_a_rate_are_shown_as_those_of_a_test(session: Session, sign_in: SignIn) -> None:
+    trial = ended(session, {"A": ROOTED}, kind="rate", wanted_plants=20)
+    trial_doubts = evidence(session, trial).cautions
+    client, where = sign_in(), f"/trials/{trial.id}"
+    for page in ("compare", "report", "conclude"):
+        shown = words(client, f"{where}/{page}")
+        assert all(doubt.text in shown for doubt in trial_doubts), page
+        assert "Batches differ; one batch can't say by how much." in shown, page
