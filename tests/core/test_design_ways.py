@@ -8,17 +8,20 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.design import fits
-from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.design.convincing import smallest_factor_p, why_not
 from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.design.propose import holds, in_water, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.two_arms import pair_power
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.treatments import Container, Shape, Treatments
 from orderly_bench.core.plan.value import BlocksAre, Design, Pieces, Plan, PlannedWave, Schedule
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -231,6 +234,63 @@ class TestConvincing:
         rows = [edit.Row(AspectKind.LIGHT, "light", {"A": "sun", "B": "shade"})]
         mixed = replace(TWO, treatments=edit.with_description(TWO.treatments, rows))
         assert why_not(mixed) == ["medium can't be told from light: the arms differ in both"]
+
+    @pytest.mark.parametrize(
+        ("headline", "per_arm", "says"),
+        [
+            (Headline.PAIRS, 4, ["of the 6 pairs of arms that the verdict speaks of none", "0.17"]),
+            (Headline.PAIRS, 6, []),
+            (Headline.CONTROL, 4, ["of the 3 pairs of arms", "0.086"]),
+            (Headline.FACTORS, 4, []),
+        ],
+    )
+    def test_the_declared_headline_has_to_be_able_to_convince(
+        self, headline: Headline, per_arm: int, says: list[str]
+    ) -> None:
+        plan = two_by_two()
+        design = replace(plan.design, cuttings_per_arm=per_arm)
+        found = why_not(replace(plan, design=design, question=replace(plan.question, headline=headline)))
+        assert bool(found) is bool(says) and all(part in found[0] for part in says), found
+
+    def test_each_factor_has_to_be_able_to_convince(self) -> None:
+        factors = [
+            (AspectKind.MEDIUM, "medium", ["sand", "bark", "pumice"]),
+            (AspectKind.HORMONE, "hormone", ["IBA", "none"]),
+        ]
+        treatments = edit.with_factors(Treatments(), factors)
+        every = [(m.id, h.id) for m in treatments.asked[0].levels for h in treatments.asked[1].levels]
+        plan = replace(
+            Plan("26-01"), treatments=edit.with_arms(treatments, every, None), design=Design(cuttings_per_arm=2)
+        )
+        assert why_not(plan) == [
+            "medium could not come out clear, whatever is seen: its smallest p over the others is 0.17"
+        ]
+        assert why_not(replace(plan, design=Design(cuttings_per_arm=4))) == []
+
+    def test_a_factor_s_smallest_p_is_what_its_test_gives(self) -> None:
+        """All of one medium rooted and none of the other, 2 a side, held over hormone."""
+        plan = two_by_two()
+        plan = replace(plan, design=replace(plan.design, cuttings_per_arm=2))
+        rows = [
+            Row((m, h), float(m == "pumice")) for m in ("pumice", "bark") for h in ("IBA", "none") for _ in range(2)
+        ]
+        found = analyse(arrange(("medium", "hormone"), rows), Settings())
+        term = next(t for t in found.terms if t.name == "medium")
+        assert term.test is not None and term.test.exact
+        assert smallest_factor_p(plan, plan.treatments.asked[0]) == pytest.approx(term.test.p)
+
+    def test_a_season_of_one_wave_each_is_asked_about_beside_another_factor_too(self) -> None:
+        treatments = edit.with_factors(
+            Treatments(),
+            [(AspectKind.SEASON, "season", ["spring", "autumn"]), (AspectKind.MEDIUM, "medium", ["sand", "bark"])],
+        )
+        every = [(s.id, m.id) for s in treatments.asked[0].levels for m in treatments.asked[1].levels]
+        plan = replace(
+            Plan("26-01"), treatments=edit.with_arms(treatments, every, None), design=Design(cuttings_per_arm=12)
+        )
+        waves = tuple(PlannedWave(n + 1, None, level.id) for n, level in enumerate(treatments.asked[0].levels))
+        found = why_not(replace(plan, schedule=Schedule(waves=waves)))
+        assert len(found) == 1 and "so few waves a season" in found[0]
 
     def test_several_waves_convince_together(self) -> None:
         """3 against 3 reach 0.1 in a wave and 2 / C(6, 3)^2 = 0.005 over two, which are blocks."""

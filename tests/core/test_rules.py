@@ -32,7 +32,7 @@ from orderly_bench.core.tend.schedule import (
     days_after_sticking,
     due_state,
 )
-from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import INDIRECT_GRADES, Fit, KnownBy, Roots, Score, State, Top
 
 symbols = st.text(codes.ALPHABET, min_size=codes.DATA_SYMBOLS, max_size=codes.DATA_SYMBOLS)
 
@@ -279,3 +279,11 @@ def test_levels_sort_by_their_numbers_however_long() -> None:
 
     names = ["300 ppm", "1000 ppm", "007", "8", "none", "9" * 5_000, "10" * 3_000]
     assert sorted(names, key=natural_key) == ["007", "8", "300 ppm", "1000 ppm", "9" * 5_000, "10" * 3_000, "none"]
+
+
+@pytest.mark.parametrize("known_by", sorted(INDIRECT_GRADES))
+def test_what_shows_no_roots_is_no_way_to_see_them(known_by: KnownBy) -> None:
+    for roots, number in ((Roots.SEEN, None), (Roots.COUNTED, 4)):
+        with pytest.raises(InvalidInput, match="how it is known: shows no roots"):
+            check_score(Score(State.ALIVE, roots, number, known_by=known_by))
+    assert check_score(Score(State.ALIVE, Roots.NOT_LOOKED, known_by=known_by)).known_by is known_by

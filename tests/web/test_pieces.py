@@ -98,7 +98,7 @@ def test_blocks_are_plants_each_stuck_from_its_own(session: Session, sign_in: Si
     client.post(f"/trials/{trial.id}/draw")
     drawn = client.get(f"/trials/{trial.id}/design").text
     assert "Even over the arms: block, donor, grade" in drawn and "from T2" in drawn
-    assert client.post(f"/trials/{trial.id}/lock").status_code == 303
+    assert client.post(f"/trials/{trial.id}/lock", data={"anyway": "two plants are all there is"}).status_code == 303
     session.expire_all()
     assert {(u.group("block"), c.donor.code) for u in trial.units for c in u.cuttings} == {("T1", "T1"), ("T2", "T2")}
     assert {g.name for u in trial.units for g in u.groupings if g.kind == "block"} == {"T1", "T2"}

@@ -225,3 +225,16 @@ def test_the_design_in_a_few_words() -> None:
     said = [design_views.title_of(one) for one in (alone, shared, tray)]
     assert "to a" not in said[0] and said[0].startswith("24 a side")
     assert said[1].startswith("24 a side, 6 to a cell, ") and said[2].startswith("24 a side, 6 to a whole tray, ")
+
+
+@pytest.mark.parametrize(
+    ("shape", "per_arm", "asked"),
+    [("bed", "29", "2 of 58 do not fit 56 places in bed of 2 x 28"), ("bed", "28", ""), ("tray of cells", "29", "2 of 58"), ("tray of cells", "40", "")],
+)  # fmt: skip
+def test_what_does_not_fit_is_asked_about_and_not_given_a_bed_of_its_own_in_silence(
+    session: Session, sign_in: SignIn, shape: str, per_arm: str, asked: str
+) -> None:
+    trial = create_trial(session, create_person(session), factors=MEDIA)
+    form = form_of(trial, shape=shape, rows="2", columns="28", cuttings_per_arm=per_arm)
+    text = words(sign_in().post(f"/trials/{trial.id}/design/working", data=form).text)
+    assert ("another is laid out for them" in text) is bool(asked) and asked in text

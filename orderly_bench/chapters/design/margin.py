@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -10,6 +11,7 @@ import numpy as np
 from orderly_bench.chapters.design import operations
 from orderly_bench.chapters.design.material import of_draw
 from orderly_bench.core.design import fits
+from orderly_bench.core.design.bench import Stand
 from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.feasibility import Feasibility, feasibility
@@ -23,7 +25,7 @@ from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import all_of, shown, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline
-from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.question.starts import TO_A_CONTAINER
@@ -142,7 +144,7 @@ def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bo
     return Margin(
         reach, places, layout=plan.design.layout.value, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
         proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
-        minded=minded(plan), season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
+        minded=[*minded(plan), *spills(drawn)], season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 
 
@@ -184,6 +186,31 @@ def minded(plan: Plan) -> list[tuple[str, str]]:
         do = tell("Give each arm its number under 'Arms that stand in something else, or differ in number'.")
         found.append((phrase("alike_in_number", name=number, n=next(iter(each))), do))
     return found
+
+
+#: A container that holds less than this share of its places beside full ones is asked about.
+NEARLY_EMPTY = 0.15
+
+
+def spills(drawn: Sequence[WaveDraw]) -> list[tuple[str, str]]:
+    """A second bed, or a tray for a handful, that nobody may have meant: what does not fit is asked about."""
+    found = []
+    for wave in drawn:
+        used = Counter(unit.position.tray for unit in wave.units)
+        kinds: dict[Container, list[Stand]] = {}
+        for one in wave.stands:
+            kinds.setdefault(one.container, []).append(one)
+        for kind, stands in kinds.items():
+            places, over = kind.rows * kind.columns, used[stands[-1].number]
+            if kind.shape.vessel or len(stands) < 2 or (kind.shape is not Shape.BED and over > NEARLY_EMPTY * places):
+                continue
+            full = places * (len(stands) - 1)
+            text = tell(
+                "{n} of {all} do not fit {full} places in {kind} of {rows} x {columns}: another is laid out for them.",
+                n=str(over), all=str(full + over), full=str(full), kind=kind.shape, rows=str(kind.rows), columns=str(kind.columns),
+            )  # fmt: skip
+            found.append((text, tell("Stick fewer, give it more places, or leave it so if another is there.")))
+    return list(dict.fromkeys(found))
 
 
 def season_words(plan: Plan) -> str:

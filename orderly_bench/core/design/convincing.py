@@ -3,26 +3,31 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import combinations
+from math import comb, prod
 
 from orderly_bench.core.design.from_plan import request_of_all
+from orderly_bench.core.design.power import smallest_pair_p
 from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import any_of
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.question import Headline, TrialKind
+from orderly_bench.core.plan.treatments import Aspect
 from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.vocabulary import LayoutKind
 
 
 def why_not(plan: Plan) -> list[str]:
     """Why the plan's test can't convince, a phrase each; empty where it can, and for a look, which never claims to.
 
-    Its smallest p over all waves is not below alpha, an asked contrast is not separable, or a
-    season that is all there is to ask has too few waves.
+    Its smallest p over all waves, of an asked factor, or of the pairs that the declared headline speaks of under Holm, is not below
+    alpha; an asked contrast is not separable; or a season has too few waves.
     """
     if plan.question.kind is not TrialKind.TEST or len(plan.treatments.arms) < 2:
         return []
-    return [*_reach(plan), *_mixed(plan), *_season(plan)]
+    return [*(_reach(plan) or _family(plan)), *_mixed(plan), *_season(plan)]
 
 
 def _reach(plan: Plan) -> list[str]:
@@ -37,6 +42,59 @@ def _reach(plan: Plan) -> list[str]:
         if lowest >= plan.question.alpha
         else []
     )
+
+
+def _family(plan: Plan) -> list[str]:
+    """What the declared headline speaks of and could never come out clear, whatever is seen."""
+    request, alpha, asked = request_of_all(plan), plan.question.alpha, plan.treatments.asked
+    if request is None:
+        return []
+    arms = len(plan.treatments.arms)
+    if plan.question.headline is not Headline.FACTORS or len(asked) == 1:
+        pairs = arms - 1 if plan.question.headline is Headline.CONTROL else comb(arms, 2)
+        # A joint redraw adjusts by itself, and never to more than Holm.
+        p = min(1.0, (1 if plan.question.max_t else pairs) * reach_of(request).pair)
+        return [phrase("no_pair_convinces", n=pairs, p=f"{p:.2g}")] if p >= alpha else []
+    found = []
+    for aspect in asked:
+        p_of_factor = smallest_factor_p(plan, aspect)
+        if p_of_factor is not None and p_of_factor >= alpha:
+            found.append(phrase("factor_cannot_convince", name=aspect.name, p=f"{p_of_factor:.2g}"))
+    return found
+
+
+def smallest_factor_p(plan: Plan, aspect: Aspect) -> float | None:
+    """Smallest p, after Holm over its levels, that an asked factor can reach over the others; None where it is not worked out here.
+
+    All of one level rooted and none of the other, in every stratum: block, wave, and the same levels of the other factors.
+    One of all assignments inside strata is as extreme, or two where the levels have equally many in each.
+    """
+    design = plan.design
+    if design.layout is LayoutKind.SPLIT_PLOT and aspect.id == design.whole_aspect:
+        levels = len(aspect.levels)
+        return min(1.0, comb(levels, 2) * smallest_pair_p(design.blocks // levels))
+    if (
+        design.layout not in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+        or aspect.kind is AspectKind.SEASON
+    ):
+        return None
+    strata: dict[tuple[object, ...], Counter[str]] = {}
+    blocks = design.blocks if design.layout is LayoutKind.COMPLETE_BLOCKS else 1
+    for arm in plan.treatments.arms:
+        others = tuple(arm.says.get(other.id) for other in plan.treatments.asked if other is not aspect)
+        for wave in plan.waves_of(arm):
+            for block in range(blocks):
+                strata.setdefault((others, wave.number, block), Counter())[arm.says[aspect.id]] += (
+                    plan.units_of(arm) // blocks
+                )
+    pairs = list(combinations([level.id for level in aspect.levels], 2))
+    least = 1.0
+    for a, b in pairs:
+        both = [(each[a], each[b]) for each in strata.values() if each[a] and each[b]]
+        if both:
+            ways = prod(comb(one + other, one) for one, other in both)
+            least = min(least, (2 if all(one == other for one, other in both) else 1) / ways)
+    return min(1.0, len(pairs) * least)
 
 
 def _mixed(plan: Plan) -> list[str]:
@@ -61,6 +119,8 @@ def _season(plan: Plan) -> list[str]:
     if min(each) < 1:
         return [phrase("season_without_waves")]
     lowest = smallest_p(each)
-    if lowest < plan.question.alpha or len(plan.treatments.asked) > 1:
+    if lowest < plan.question.alpha:
+        return []
+    if len(plan.treatments.asked) > 1 and plan.question.headline is not Headline.FACTORS:
         return []
     return [phrase("season_few_waves", p=f"{lowest:.2g}", least=least_waves(len(each), plan.question.alpha))]

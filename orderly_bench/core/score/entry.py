@@ -5,7 +5,16 @@ from __future__ import annotations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.classes import class_floor
-from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, INDIRECT_GRADES, QUALITY_ANCHORS, Fit, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import (
+    FOLIAGE_ANCHORS,
+    INDIRECT_GRADES,
+    QUALITY_ANCHORS,
+    Fit,
+    Roots,
+    Score,
+    State,
+    Top,
+)
 
 MOST_ROOTS = 500
 LONGEST_ROOT_MM = 2_000.0

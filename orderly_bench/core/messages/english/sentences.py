@@ -27,6 +27,8 @@ SENTENCES: dict[str, str] = {
     "did/fit_to_pot_on": "were fit to pot on",
     "did/alive": "were alive",
     "cannot_convince": "no outcome could convince: even all against none gives p = {p}, not below {alpha}",
+    "no_pair_convinces": "of the {n:pair|pairs} of arms that the verdict speaks of none could come out clear: the smallest p is {p}",
+    "factor_cannot_convince": "{name} could not come out clear, whatever is seen: its smallest p over the others is {p}",
     "not_separable": "{name} can't be told from {others}: the arms differ in both",
     "season_without_waves": "season is asked, but no waves belong to its levels, so nothing could be said of season",
     "season_few_waves": "with so few waves a season the smallest p is {p}; {least:wave|waves} of each would be the least",
