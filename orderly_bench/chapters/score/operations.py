@@ -13,6 +13,7 @@ from orderly_bench.chapters.score.bench import Site, progress_of
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
+from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.tend.schedule import check_after_sticking, days_after_sticking
 from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, require
@@ -211,6 +212,37 @@ def keep_score(
             why=reason,
         )
     return made
+
+
+def keep_count(
+    session: Session,
+    check: CheckVisit,
+    unit_id: int,
+    actor: Person,
+    now: datetime,
+    count: TippedOut,
+    request_key: str = "",
+) -> int:
+    """Keep what was counted of a container tipped out: a score for each of its cuttings that had none. How many were kept; the same
+    request once more keeps none."""
+    lock(session, check.id, read=True)
+    keys = f"{request_key[:30]}-0" if request_key else None
+    if keys and session.scalar(select(ScoreRecord.id).where(ScoreRecord.request_key == keys)) is not None:
+        return 0
+    spots = [spot for spot in progress_of(session, check).spots if spot.unit == unit_id]
+    waiting = [spot for spot in spots if spot.known is None]
+    if len(spots) < 2 or not waiting:
+        raise Refused(tell("Nothing waits in this container to be counted; look at what is scored."))
+    if any(spot.site_name for spot in spots):
+        raise Refused(
+            tell("Cuttings with several rooting sites are scored one by one: a count can't say which end rooted.")
+        )
+    for n, (spot, score) in enumerate(
+        zip(waiting, scores_of_count(count, len(waiting), KnownBy(check.way)), strict=True)
+    ):
+        key = f"{request_key[:30]}-{n}" if request_key else None
+        keep_score(session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, request_key=key)
+    return len(waiting)
 
 
 def _sent_again(

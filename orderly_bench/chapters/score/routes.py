@@ -17,6 +17,7 @@ from orderly_bench.core.measures import Measure
 from orderly_bench.core.score.beside import BesideCount, groups_beside
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
+from orderly_bench.core.score.tipped_out import TippedOut
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.record.gather import beside_counts
 from orderly_bench.trial import load
@@ -64,6 +65,7 @@ def _bench(
         "check": check,
         "progress": progress,
         "pad": pad,
+        "container": views.container_of(progress, pad),
         "tray": views.map_of(progress, tray, load.parted_groups(db(), trial)),
         "passed": views.passed_by(progress),
         "newest": views.newest(progress),
@@ -71,6 +73,7 @@ def _bench(
         "ways": [(way.value, way.value) for way in KnownBy],
         "blind": scores_blind(trial, actor()),
         "htmx": is_htmx(),
+        "typed": typed or {},
     }
 
 
@@ -160,12 +163,34 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
     cells = [views.cell_of(progress, [spot for spot in progress.spots if spot.unit == unit]) for unit in units]
     response = make_response(
         render_template(
-            "_kept.html", check=check, progress=progress, pad=pad, cells=cells, passed=views.passed_by(progress),
+            "_kept.html", check=check, progress=progress, pad=pad, container=views.container_of(progress, pad), cells=cells, typed={}, passed=views.passed_by(progress),
             newest=views.newest(progress), blind=scores_blind(trial, actor()),
         )
     )  # fmt: skip
     response.headers["HX-Trigger"] = "kept"
     return response
+
+
+@route(chapter, "/checks/<int:check_id>/count", Act.SCORE, "POST")
+def count_container(check_id: int) -> ResponseReturnValue:
+    """Keep what was counted of a container tipped out."""
+    check = operations.lock(db(), check_id, read=True)
+    trial, form = check.trial, request.form
+
+    def save() -> None:
+        rooted, bare, dead, missing = (
+            fields.optional_whole(form, name, label) or 0
+            for name, label in (
+                ("rooted", "with roots"),
+                ("bare", "without roots"),
+                ("dead", "dead"),
+                ("missing", "not found"),
+            )
+        )
+        unit, key = fields.whole(form, "unit", "container"), form.get("request_key", "")
+        operations.keep_count(db(), check, unit, actor(), now(), TippedOut(rooted, bare, dead, missing), key)
+
+    return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
 
 @route(chapter, "/checks/<int:check_id>/take-back", Act.SCORE, "POST")

@@ -79,6 +79,34 @@ def pad_for(progress: CheckProgress, wanted: Site | None, typed: Mapping[str, st
     return Pad(spot, typed if typed is not None else values_of(standing), look)
 
 
+@dataclass(frozen=True)
+class ContainerView:
+    """A container of several cuttings: each with its number and what is known of it, and how many wait."""
+
+    unit: int
+    cuttings: list[tuple[int, str, str, bool]]
+    waiting: int
+    countable: bool
+
+
+def container_of(progress: CheckProgress, pad: Pad | None) -> ContainerView | None:
+    """The container that the pad's cutting shares; None where it stands alone."""
+    spots = [spot for spot in progress.spots if pad is not None and spot.unit == pad.spot.unit]
+    if pad is None or len({spot.cutting for spot in spots}) < 2:
+        return None
+    own = [
+        (
+            spot.cutting,
+            spot.code.rsplit("-", 1)[-1],
+            in_words(spot.known) if spot.known else "",
+            spot.key == pad.spot.key,
+        )
+        for spot in spots
+    ]
+    waiting = sum(spot.known is None for spot in spots)
+    return ContainerView(pad.spot.unit, own, waiting, waiting > 0 and not any(spot.site_name for spot in spots))
+
+
 def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) -> Site | None:
     """A cutting's site as asked for; of several the first that is not scored."""
     if cutting is None:
