@@ -32,7 +32,7 @@ from orderly_bench.core.score.findings import (
 from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.stick.tally import Status
-from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.core.tend.schedule import days_after_sticking, days_outside
 from orderly_bench.core.vocabulary import FINAL_STATES, KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.record.value import CheckRecord, CuttingRecord, Kept, LotRecord, TrialRecord
 
@@ -187,9 +187,7 @@ def outside_window(record: TrialRecord, check: CheckRecord) -> int | None:
     """Days by which a done check lies outside its window; None when inside or not done."""
     if check.day is None:
         return None
-    das = days_after_sticking(check.day, record.lot(check.lot).day_zero)
-    away = abs(das - check.planned_das) - check.window_days
-    return away if away > 0 else None
+    return days_outside(check.day, check.planned_das, check.window_days, record.lot(check.lot).day_zero)
 
 
 def departures_of(record: TrialRecord) -> list[str]:
@@ -239,7 +237,8 @@ def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
         away = outside_window(record, check) if check.lot == lot.id and check.endpoint else None
         if away is not None and check.day is not None:
             das = days_after_sticking(check.day, lot.day_zero)
-            found.append(phrase("departure/window", lot=_of_lot(record, lot), day=str(das), n=away))
+            told = phrase("departure/window", lot=_of_lot(record, lot), day=str(das), n=away)
+            found.append(f"{told}: {check.why}" if check.why else told)
     return found
 
 

@@ -123,6 +123,7 @@ class CheckRecord:
     opened: bool
     closed: bool
     scores: dict[Site, Kept]
+    why: str = ""  #: why on a day outside its window
 
 
 @dataclass(frozen=True)

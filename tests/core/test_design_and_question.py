@@ -67,6 +67,7 @@ class TestQuestion:
     def test_days_are_sorted_once_each_and_before_the_endpoint(self) -> None:
         assert [look.day for look in read_looks("28; 14, 14", 42)] == [14, 28]
         assert read_looks("", 42) == []
+        assert [look.day for look in read_looks("about day 7, around 14, ~21, ca. day 28", 42)] == [7, 14, 21, 28]
         for wrong in ("0", "42", "-3", "3.5", "soon", "weeks 7 to 6", "30-20"):
             with pytest.raises(InvalidInput, match="check days"):
                 read_looks(wrong, 42)

@@ -249,8 +249,15 @@ def test_a_check_is_not_dated_before_the_last_one(session: Session) -> None:
     score.close_check(session, first, researcher, NOW)
     with pytest.raises(InvalidInput, match="before the last check"):
         score.open_check(session, last, researcher, NOW, day - timedelta(days=1), KnownBy.LIFTED.value, TODAY)
-    score.open_check(session, last, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
+    with pytest.raises(InvalidInput, match=r"lies 18 days outside .* look from 16 May 2026 to 24 May 2026, or say why"):
+        score.open_check(session, last, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
+    assert last.opened_at is None
+    score.open_check(session, last, researcher, NOW, day, KnownBy.LIFTED.value, TODAY, "the boiler failed")
     assert last.opened_at is not None
+    score_all(session, trial, last, scorer)
+    score.close_check(session, last, researcher, NOW)
+    told = "the endpoint was scored on day 20, 18 days outside its window: the boiler failed"
+    assert told in evidence(session, trial).departures
 
 
 @pytest.mark.parametrize(

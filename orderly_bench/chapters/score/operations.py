@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from sqlalchemy import and_, or_, select
 from sqlalchemy.exc import IntegrityError
@@ -14,7 +14,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
-from orderly_bench.core.tend.schedule import check_after_sticking, days_after_sticking
+from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, require
 from orderly_bench.trial.audit import record
@@ -36,6 +36,7 @@ def planned_checks_of(session: Session, trial: Trial) -> list[PlannedCheck]:
 
 
 Scores = dict[int, dict[Site, ScoreRecord]]
+LONGEST_WHY = 300
 
 
 def current_scores(session: Session, checks: Sequence[CheckVisit]) -> Scores:
@@ -53,9 +54,12 @@ def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
 
 
 def open_check(
-    session: Session, check: CheckVisit, actor: Person, now: datetime, day: date, way: str, today: date
+    session: Session, check: CheckVisit, actor: Person, now: datetime, day: date, way: str, today: date, why: str = ""
 ) -> None:
-    """Open a planned check of a lot on its day; its date and way of looking are kept."""
+    """Open a planned check of a lot on its day; its date and way of looking are kept.
+
+    An endpoint check on a day outside its window needs a reason, which stays with the verdict.
+    """
     trial, lot = check.trial, check.lot
     if lot.wave.sticking_done_at is None:
         raise Refused(tell("Finish sticking first (Stick page); a check counts every cutting stuck."))
@@ -91,10 +95,29 @@ def open_check(
         )
     if way not in list(KnownBy):
         raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
+    check.why_then = _why_then(check, day, why)
     check.day, check.way, check.opened_at, check.opened_by_id = day, way, now, actor.id
     session.flush()
     new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way}
-    record(session, actor, now, "opened a check", trial, new=new)
+    record(session, actor, now, "opened a check", trial, new=new, why=check.why_then)
+
+
+def _why_then(check: CheckVisit, day: date, why: str) -> str:
+    """The reason of an endpoint looked at outside its window; blank where it needs none."""
+    away = days_outside(day, check.planned_das, check.window_days, check.lot.day_zero)
+    if away is None or not check.is_endpoint:
+        return ""
+    first = check.lot.day_zero.middle + timedelta(days=check.planned_das - check.window_days)
+    last = first + timedelta(days=2 * check.window_days)
+    if not why.strip():
+        rule = tell(
+            "lies {n:day|days} outside the window of the end: look from {first} to {last}, or say why it is looked at on this day",
+            n=away, first=dated(first), last=dated(last),
+        )  # fmt: skip
+        raise InvalidInput("date of the check", rule, dated(day))
+    if len(why.strip()) > LONGEST_WHY:
+        raise InvalidInput("why on this day", tell("keep it within {longest} characters", longest=LONGEST_WHY))
+    return why.strip()
 
 
 def _words(score: ScoreRecord | Score) -> list[str]:
@@ -379,5 +402,4 @@ def outside_window(check: CheckVisit) -> int | None:
     """Days by which a done check lies outside its window; None when inside or not done."""
     if check.day is None:
         return None
-    away = abs(days_after_sticking(check.day, check.lot.day_zero) - check.planned_das) - check.window_days
-    return away if away > 0 else None
+    return days_outside(check.day, check.planned_das, check.window_days, check.lot.day_zero)

@@ -119,7 +119,16 @@ def open_check(check_id: int) -> ResponseReturnValue:
 
     def save() -> None:
         day = fields.day(request.form, "day", "date of the check")
-        operations.open_check(db(), check, actor(), now(), day, request.form.get("way", ""), today())
+        operations.open_check(
+            db(),
+            check,
+            actor(),
+            now(),
+            day,
+            request.form.get("way", ""),
+            today(),
+            fields.text(request.form, "why_then"),
+        )
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e))
 

@@ -20,6 +20,8 @@ _DAY = re.compile(r"(?:day )?(\d{1,4})(?: ?(?:±|\+-|\+/-) ?(\d{1,3}))?")
 _RANGE = re.compile(r"(?:days? )?(\d{1,4}) ?(?:-|–|to) ?(\d{1,4})")
 _WEEKS = re.compile(r"weeks? (\d{1,3})(?: ?(?:-|–|to) ?(\d{1,3}))?")
 _IN_MONTHS = re.compile(rf"({_MONTHS})(?: ?(?:-|–|to) ?({_MONTHS}))?")
+#: What people write before a day that is meant with its usual window.
+ABOUT = re.compile(r"^(?:about|around|roughly|approx\.?|ca\.?|circa|~) ?")
 HOW = word("write days after sticking with commas between: 14, 28 ± 3, weeks 6 to 7, 42-49")
 
 
@@ -48,7 +50,7 @@ def read_looks(text: str, endpoint_day: int, planned_for: date | None = None) ->
     for piece in (part.strip().casefold() for part in re.split("[,;]", text)):
         if not piece:
             continue
-        look = _read(" ".join(piece.split()), planned_for)
+        look = _read(ABOUT.sub("", " ".join(piece.split())), planned_for)
         if not 1 <= look.day < min(endpoint_day, LATEST_DAY):
             rule = tell(
                 "must lie between day 1 and the day before the endpoint, {endpoint_day}", endpoint_day=endpoint_day

@@ -55,6 +55,18 @@ def days_after_sticking(day: date, day_zero: DayZero) -> int:
     return (day - day_zero.middle).days
 
 
+def days_outside(day: date, planned: int, either_side: int, day_zero: DayZero) -> int | None:
+    """Days by which a day of looking lies outside the window of a check; None inside.
+
+    Parameters
+    ----------
+    planned, either_side : int
+        Day after sticking, and days either side of it.
+    """
+    away = abs(days_after_sticking(day, day_zero) - planned) - either_side
+    return away if away > 0 else None
+
+
 def das_in_words(day: date, day_zero: DayZero) -> str:
     """``day 42``, or ``day 40 to 44`` when day 0 is approximate."""
     if day_zero.exact:

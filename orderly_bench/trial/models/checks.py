@@ -58,6 +58,9 @@ class CheckVisit(Base):
     lot_id: Mapped[int] = mapped_column()
     way: Mapped[str] = mapped_column(String(40), default=words.KnownBy.LIFTED.value)
     day: Mapped[date | None] = mapped_column(default=None)
+    why_then: Mapped[str] = mapped_column(
+        String(300), default="", server_default=""
+    )  #: why on a day outside its window
     opened_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     opened_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
     closed_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
