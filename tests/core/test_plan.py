@@ -125,7 +125,7 @@ class TestText:
             value = getattr(plan.question, f.name)
             own = {
                 "known": (KnownRate(1, 3, 9),), "book": (BookRate(1, 40, 60),), "wanted_by": date(2027, 5, 1), "response": Response.QUALITY,
-                "kind": TrialKind.LOOK, "headline": Headline.PAIRS, "others": (Exploratory("alive"),),
+                "kind": TrialKind.LOOK, "headline": Headline.PAIRS, "others": (Exploratory("alive"),), "wanted_sure": 80,
             }  # fmt: skip
             usual = {str: "other", int: 7, float: 7.5, bool: value is False, tuple: (14,), NoneType: 7}
             other = own.get(f.name, usual.get(type(value), 9))
@@ -292,12 +292,11 @@ class TestAmendments:
         with pytest.raises(InvalidInput, match=says):
             change.apply(two_by_two())
 
-    def test_two_arms_are_always_left(self) -> None:
-        plan = two_by_two()
-        for letter in "AB":
-            plan = amendments.AbandonArm(letter, "x").apply(plan)
-        with pytest.raises(InvalidInput, match="at least two"):
-            amendments.AbandonArm("C", "x").apply(plan)
+    def test_one_arm_of_two_can_be_given_up_and_one_is_always_left(self) -> None:
+        plan = amendments.AbandonArm("A", "x").apply(two_arms())
+        assert [arm.abandoned for arm in plan.treatments.arms] == ["x", ""]
+        with pytest.raises(InvalidInput, match="at least one"):
+            amendments.AbandonArm("B", "x").apply(plan)
 
 
 class TestTreatments:

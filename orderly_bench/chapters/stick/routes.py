@@ -6,7 +6,7 @@ from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.stick import operations, views
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
 from orderly_bench.trial import load
@@ -54,10 +54,13 @@ def _wave(trial: Trial) -> Wave:
 
 
 def _lot(trial: Trial) -> Lot | None:
-    """The lot asked for; None for the newest of the wave."""
-    asked = fields.sent_number(request.form.get("in_lot", ""))
-    if asked is None:
+    """The lot asked for; None where the page asks for none, because there is one. Of several none is taken for granted."""
+    typed = request.form.get("in_lot")
+    if typed is None:
         return None
+    asked = fields.sent_number(typed)
+    if asked is None:
+        raise InvalidInput("lot", tell("choose the one these pieces were stuck in; its days count from its own day 0"))
     lot = next((lot for lot in trial.lots if lot.id == asked), None)
     if lot is None:
         raise NotFound(tell("There is no such lot in this trial. Choose one of those listed."))
@@ -81,7 +84,8 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         chosen=_cutting(trial, request.values.get("cutting", "")),
         reasons=NOT_STUCK_REASONS,
         wave=_wave(trial) if trial.locked_at else None,
-        lot_choices=[(lot.id, lot.name) for lot in trial.lots],
+        lot_choices=[("", tell("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
+        in_lot=request.values.get("in_lot", ""),
         waiting=sum(
             c.status == "planned" for u in units if trial.locked_at and u.wave_id == _wave(trial).id for c in u.cuttings
         ),
@@ -127,7 +131,7 @@ def confirm_tray(trial: Trial) -> ResponseReturnValue:
             _lot(trial),
             fields.optional_whole(request.form, "row", "row"),
         ),
-        url_for(".stick_page", trial_id=trial.id),
+        url_for(".stick_page", trial_id=trial.id, in_lot=request.form.get("in_lot")),
         lambda e: _page(trial, e),
     )
 

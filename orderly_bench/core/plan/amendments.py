@@ -115,14 +115,14 @@ class AbandonArm:
     why: str
 
     def apply(self, plan: Plan) -> Plan:
-        """Each arm once, and two must be left."""
+        """Each arm once, and one must be left: of two, one may be given up, its counts remain."""
         left = [arm.id for arm in plan.treatments.arms if not arm.abandoned]
         if self.arm not in left:
             raise InvalidInput(
                 "arm", tell("must be one that is not given up: {names}", names=", ".join(left)), self.arm
             )
-        if len(left) < 3:
-            raise InvalidInput("arm", tell("leave at least two; with one there is nothing to compare"), self.arm)
+        if len(left) < 2:
+            raise InvalidInput("arm", tell("leave at least one; a trial of none is ended by its stop rule"), self.arm)
         arms = tuple(
             replace(arm, abandoned=self.why.strip() or "given up") if arm.id == self.arm else arm
             for arm in plan.treatments.arms

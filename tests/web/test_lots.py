@@ -1,0 +1,34 @@
+"""Of two lots none is taken for granted."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from bs4 import BeautifulSoup
+from sqlalchemy.orm import Session
+
+from tests.factories import DAY_ZERO, add_lot, create_locked, create_person
+from tests.web.conftest import SignIn
+
+
+def test_a_second_lot_is_never_taken_for_the_first_one_s_pieces(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_locked(session, actor)
+    first = add_lot(session, trial, actor)
+    client, where = sign_in(person=actor), f"/trials/{trial.id}/stick"
+    assert BeautifulSoup(client.get(where).text, "html.parser").select_one("[name=in_lot]") is None
+    add_lot(session, trial, actor, DAY_ZERO + timedelta(days=2))
+    session.commit()
+    offered = BeautifulSoup(client.get(where).text, "html.parser").select_one("[name=in_lot]")
+    assert offered.select_one("option[selected]")["value"] == ""
+    refused = client.post(f"{where}/tray", data={"tray": "1", "in_lot": ""})
+    assert refused.status_code == 422 and "choose the one these pieces were stuck in" in refused.text
+    assert all(c.lot_id is None for unit in trial.units for c in unit.cuttings)
+    kept = client.post(f"{where}/tray", data={"tray": "1", "in_lot": first.id})
+    assert kept.status_code == 303
+    session.expire_all()
+    stuck = [c for unit in trial.units if unit.place.tray.number == 1 for c in unit.cuttings]
+    assert {c.lot_id for c in stuck} == {first.id}
+    again = BeautifulSoup(client.get(kept.headers["Location"]).text, "html.parser").select_one("[name=in_lot]")
+    if again is not None:
+        assert again.select_one("option[selected]")["value"] == str(first.id), "a lot chosen goes on to the next tray"
