@@ -123,7 +123,8 @@ def rates_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = rat
     results = {arm.name: arm for arm in evidence.analysis.arms}
     names = evidence.record.arm_names
     lines = [rates.RateLine(letter, results[name]) for letter, name in names.items() if name in results]
-    return Markup(rates.figure(lines, palette, frame))  # noqa: S704 - every text is escaped when drawn
+    heading = kind_of(evidence.analysis.settings.response).heading
+    return Markup(rates.figure(lines, palette, frame, heading))  # noqa: S704 - every text is escaped when drawn
 
 
 def differences_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = differences.WIDE) -> Markup:

@@ -20,13 +20,14 @@ def _short(name: str) -> str:
 def figure(
     comparisons: list[Comparison], margin: float | None, palette: Palette = PAGE, frame: svg.Frame = WIDE
 ) -> str:
-    """The figure as svg markup; comparisons without an interval are named, not drawn."""
+    """The figure as svg markup; a difference without an interval is a ring, and said so."""
     ends = [
         abs(e)
         for c in comparisons
         if c.difference.interval
         for e in (c.difference.interval.low, c.difference.interval.high)
     ]
+    ends += [abs(c.difference.estimate) for c in comparisons if c.difference.estimate is not None]
     reach = min(1.0, max([*ends, 1.6 * (margin or 0), 0.2]) * 1.08)
 
     def x(value: float) -> float:
@@ -57,8 +58,11 @@ def figure(
         span, estimate = comparison.difference.interval, comparison.difference.estimate
         if span and estimate is not None:
             body += svg.interval(x(max(span.low, -reach)), x(estimate), x(min(span.high, reach)), y, palette.ink)
+        elif estimate is not None:
+            body += svg.counted(x(max(-reach, min(reach, estimate))), y, palette.ink)
+            body += svg.text(x(0), y + 20, tell("no interval"), fill=palette.mid, anchor="middle")
         else:
-            body += svg.text(x(0), y + 4, "no interval", fill=palette.mid, anchor="middle")
+            body += svg.text(x(0), y + 4, tell("no interval"), fill=palette.mid, anchor="middle")
     height = bottom + 28
     if margin is not None:
         body += svg.text(

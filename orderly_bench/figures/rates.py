@@ -22,8 +22,8 @@ class RateLine:
     result: ArmResult
 
 
-def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WIDE) -> str:
-    """The figure as svg markup."""
+def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WIDE, heading: str = "Rooted") -> str:
+    """The figure as svg markup; a count without an interval is a ring. ``heading`` is what was counted."""
 
     def x(rate: float) -> float:
         return frame.left + rate * (frame.right - frame.left)
@@ -40,14 +40,17 @@ def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WI
         y = top + frame.row * (0.72 if frame.narrow else 0.5)
         body += _names(line, top, palette, frame)
         ends, rate = line.result.interval, line.result.rate
-        if ends and rate is not None:
+        if rate is not None:
             colour = stakes.line_colour(line.letter, palette is PAGE)
-            body += f'<g class="arm-colour">{svg.interval(x(ends.low), x(rate), x(ends.high), y, colour)}</g>'
+            mark = (
+                svg.interval(x(ends.low), x(rate), x(ends.high), y, colour) if ends else svg.counted(x(rate), y, colour)
+            )
+            body += f'<g class="arm-colour">{mark}</g>'
     label = "; ".join(
         f"{line.letter} {line.result.name}: {known_of(line.result.rooted, line.result.stuck, line.result.left_out)}"
         for line in lines
     )
-    return svg.drawing(frame.width, bottom + 30, tell("Rooted by arm. {label}", label=label), body)
+    return svg.drawing(frame.width, bottom + 30, tell("{heading} by arm. {label}", heading=heading, label=label), body)
 
 
 def _names(line: RateLine, top: float, palette: Palette, frame: svg.Frame) -> str:

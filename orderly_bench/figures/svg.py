@@ -76,6 +76,11 @@ def interval(low: float, middle: float, high: float, y: float, colour: str, radi
     )
 
 
+def counted(middle: float, y: float, colour: str, radius: float = 6) -> str:
+    """A count that has no interval: a ring, so that it is seen to be bare."""
+    return f'<circle cx="{middle:.1f}" cy="{y:.1f}" r="{radius:g}" fill="none" stroke="{colour}" stroke-width="2.5"/>'
+
+
 def drawing(width: float, height: float, label: str, body: str) -> str:
     """The svg element around a figure."""
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width:g} {height:g}" role="img" aria-label="{escape(label, quote=True)}">{body}</svg>'

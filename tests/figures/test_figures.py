@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import xml.etree.ElementTree as ElementTree
+from dataclasses import replace
 from itertools import combinations
 
 import pytest
@@ -120,3 +121,13 @@ def test_the_figures_of_the_verdict_fit_a_narrow_screen(analysis, name: str) -> 
         length = 0.56 * float(t.get("font-size")) * len("".join(t.itertext()))
         start = float(t.get("x")) - {"end": length, "middle": length / 2}.get(t.get("text-anchor"), 0.0)
         assert start >= -8 and start + length <= width + 8, "".join(t.itertext())
+
+
+def test_a_count_without_an_interval_is_drawn_and_seen_to_be_bare(analysis) -> None:
+    bare = [replace(arm, interval=None) for arm in analysis.arms]
+    drawn = rates.figure([rates.RateLine("A", arm) for arm in bare], PAPER, heading="Alive")
+    assert drawn.count("<circle") >= len(bare) and drawn.count('fill="none" stroke=') == len(bare)
+    assert "Alive by arm" in drawn and "Rooted" not in drawn
+    lone = [replace(c, difference=replace(c.difference, interval=None)) for c in analysis.comparisons]
+    shown = differences.figure(lone, 0.15, PAPER)
+    assert shown.count('fill="none" stroke=') == len(lone) == shown.count("no interval")
