@@ -7,7 +7,7 @@ researcher, lead or reader earlier.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from datetime import datetime
 
 from sqlalchemy import select
@@ -26,14 +26,17 @@ def endpoint_closed(session: Session, trial: Trial) -> bool:
 
     Replacements of early losses are followed beside it and hold nothing up.
     """
-    visits = [check for check in trial.checks if check.is_endpoint]
-    if not any(check.closed_at for check in visits):
+    if not any(check.closed_at for check in trial.checks if check.is_endpoint):
         return False
     query = select(Cutting.lot_id).where(
         Cutting.trial_id == trial.id, Cutting.status == Status.STUCK.value, Cutting.replaces_id.is_(None)
     )
-    used = set(session.scalars(query.distinct()))
-    counted = [check for check in visits if check.lot_id in used]
+    return closed_for_all(trial, set(session.scalars(query.distinct())))
+
+
+def closed_for_all(trial: Trial, used: Collection[int | None]) -> bool:
+    """Whether the endpoint check is closed in every wave and for every lot in use."""
+    counted = [check for check in trial.checks if check.is_endpoint and check.lot_id in used]
     closed = all(check.closed_at is not None for check in counted)
     return closed and {check.lot.wave_id for check in counted} == {wave.id for wave in trial.waves}
 

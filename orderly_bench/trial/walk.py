@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session, joinedload, selectinload
 
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.trial.blindness import endpoint_closed
+from orderly_bench.trial.blindness import closed_for_all, endpoint_closed
 from orderly_bench.trial.models import CheckVisit, Conclusion, Cutting, Trial
 
 
@@ -64,17 +65,53 @@ class Facts:
 
 
 def facts(session: Session, trial: Trial, today: date) -> Facts:
-    """Gather the facts in a few small queries."""
-    counts = _counts(session, trial)
+    """Gather the facts of one trial in a few small queries."""
+    concluded = session.scalar(select(Conclusion.id).where(Conclusion.trial_id == trial.id).limit(1)) is not None
+    closed = endpoint_closed(session, trial)
+    planned = 0 if trial.checks else len(trial.planned_checks)
+    return _facts(trial, _counts(session, trial), concluded, closed, today, planned)
+
+
+def under_way() -> Select[Trial]:
+    """Trials that nobody has concluded, oldest first."""
+    return select(Trial).where(Trial.id.not_in(select(Conclusion.trial_id))).order_by(Trial.id)
+
+
+def trials_with_facts(session: Session, query: Select[Trial], today: date) -> list[tuple[Trial, Facts]]:
+    """Trials with their facts, in as many queries for many as for one."""
+    loaded = query.options(
+        joinedload(Trial.waves), selectinload(Trial.lots), selectinload(Trial.checks).joinedload(CheckVisit.planned)
+    )
+    trials = list(session.scalars(loaded).unique())
+    ids = [trial.id for trial in trials]
+    concluded = set(session.scalars(select(Conclusion.trial_id).where(Conclusion.trial_id.in_(ids)).distinct()))
+    rows = select(Cutting.trial_id, Cutting.status, Cutting.lot_id, func.count()).where(
+        Cutting.trial_id.in_(ids), Cutting.replaces_id.is_(None)
+    )
+    counts: dict[int, Counter[str]] = {number: Counter() for number in ids}
+    used: dict[int, set[int | None]] = {number: set() for number in ids}
+    for trial_id, status, lot_id, number in session.execute(
+        rows.group_by(Cutting.trial_id, Cutting.status, Cutting.lot_id)
+    ):
+        counts[trial_id][status] += number
+        if status == Status.STUCK:
+            used[trial_id].add(lot_id)
+    return [
+        (trial, _facts(trial, counts[trial.id], trial.id in concluded, closed_for_all(trial, used[trial.id]), today, 0))
+        for trial in trials
+    ]
+
+
+def _facts(
+    trial: Trial, counts: Mapping[str, int], concluded: bool, closed: bool, today: date, planned_checks: int
+) -> Facts:
     planned, stuck = sum(counts.values()), counts.get(Status.STUCK, 0)
     checks = sorted(trial.checks, key=lambda check: (check.planned_das, check.lot_id))
-    planned_checks = len(checks) or len(trial.planned_checks)
-    concluded = session.scalar(select(Conclusion.id).where(Conclusion.trial_id == trial.id).limit(1)) is not None
     das = days_after_sticking(today, trial.day_zero) if trial.day_zero else None
-    judged = any(check.is_endpoint and check.closed_at for check in checks) and endpoint_closed(session, trial)
+    judged = any(check.is_endpoint and check.closed_at for check in checks) and closed
     state = _state(trial, stuck, checks, concluded, judged)
     decided = stuck + counts.get(Status.NOT_STUCK, 0)
-    return Facts(state, planned, stuck, decided, checks, das, concluded, planned_checks)
+    return Facts(state, planned, stuck, decided, checks, das, concluded, len(checks) or planned_checks)
 
 
 def _counts(session: Session, trial: Trial) -> dict[str, int]:
@@ -99,7 +136,7 @@ def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool, 
         return TrialState.STICKING
     if trial.locked_at:
         return TrialState.LOCKED
-    return TrialState.DESIGNING if trial.arms else TrialState.ASKING
+    return TrialState.DESIGNING if trial.plan.treatments.arms else TrialState.ASKING
 
 
 def leaves(trial: Trial, known: Facts) -> list[Leaf]:

@@ -12,14 +12,26 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.evidence import memory
 from orderly_bench.trial.models import CheckVisit, Person, ScoreRecord, Trial
-from tests.factories import LOCKED, NOW, TODAY, create_person, create_trial, design_form, stick_all
+from tests.factories import (
+    LOCKED,
+    NOW,
+    TODAY,
+    create_finished,
+    create_person,
+    create_stuck,
+    create_trial,
+    design_form,
+    stick_all,
+)
 
 MOST_ON_A_PAGE, MOST_FOR_A_SCORE, MOST_BYTES_BACK = 15, 8, 3_072
+MOST_ON_A_LIST = 8
 
 
 @contextmanager
@@ -127,3 +139,27 @@ def test_a_score_asks_eight_times_and_brings_three_kilobytes(
     assert "HX-Retarget" not in answer.headers, "the bench was drawn anew"
     assert len(answer.data) <= MOST_BYTES_BACK, answer.text
     assert len(seen) <= MOST_FOR_A_SCORE, (len(seen), brief(seen))
+
+
+def test_lists_of_sixty_trials_ask_no_more_than_those_of_three(
+    connection: Connection, session: Session, sign_in
+) -> None:
+    actor, scorer = create_person(session), create_person(session, "scorer")
+    for _ in range(2):
+        create_finished(session, actor, scorer)
+    create_stuck(session, actor)
+    client: FlaskClient = sign_in()
+    asked: dict[str, list[int]] = {"trials": [], "today": []}
+    for more in (0, 57):
+        for _ in range(more):
+            question.create_trial(session, actor, NOW, "Olea europaea")
+        for page, counts in asked.items():
+            fresh(session)
+            with counted(connection) as seen:
+                assert client.get(f"/{page}").status_code == 200
+            assert len(seen) <= MOST_ON_A_LIST, (page, len(seen), brief(seen))
+            counts.append(len(seen))
+    assert all(few == many for few, many in asked.values()), asked
+    first, last = client.get("/trials").text, client.get("/trials?page=2").text
+    assert first.count('/question"') == 50 and last.count('/question"') == 10 and "page 1 of 2, 60 trials" in first
+    assert client.get("/trials?page=99").text.count('/question"') == 50, "behind the last page stands the first"

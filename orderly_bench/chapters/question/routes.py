@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from sqlalchemy import select
+from sqlalchemy import func, select
 
 from orderly_bench.chapters.question import operations, views
 from orderly_bench.chapters.question.forms import changed, read_table
@@ -25,7 +25,7 @@ from orderly_bench.stock.operations import all_cards, note_on
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Trial
-from orderly_bench.trial.walk import facts
+from orderly_bench.trial.walk import trials_with_facts
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, status_of
@@ -33,6 +33,8 @@ from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, lab, now, today
 
 chapter = Blueprint("question", __name__, template_folder="templates")
+#: Trials listed at once.
+ON_A_PAGE = 50
 
 
 @route(chapter, "/trials", Act.READ)
@@ -42,8 +44,23 @@ def trials() -> ResponseReturnValue:
 
 
 def _trials_page(error: OrderlyError | None = None, typed: str = "") -> str:
-    rows = [(trial, facts(db(), trial, today())) for trial in db().scalars(select(Trial).order_by(Trial.id.desc()))]
-    return render_template("trials.html", rows=rows, error=error, typed=typed, may_plan=may(actor(), Act.PLAN))
+    page = max(1, fields.sent_number(request.args.get("page", "")) or 1)
+    ids, total = _of_page(page)
+    if not ids and page > 1:
+        page = 1
+        ids, total = _of_page(page)
+    query = select(Trial).where(Trial.id.in_(ids)).order_by(Trial.id.desc())
+    return render_template(
+        "trials.html", rows=trials_with_facts(db(), query, today()), error=error, typed=typed, may_plan=may(actor(), Act.PLAN), page=page,
+        pages=-(-total // ON_A_PAGE), total=total,
+    )  # fmt: skip
+
+
+def _of_page(page: int) -> tuple[list[int], int]:
+    """Ids of the trials on a page, newest first, and how many there are; none behind the last page."""
+    newest = select(Trial.id, func.count(Trial.id).over()).order_by(Trial.id.desc())
+    rows = db().execute(newest.offset((page - 1) * ON_A_PAGE).limit(ON_A_PAGE)).all()
+    return [number for number, _ in rows], rows[0][1] if rows else 0
 
 
 @route(chapter, "/trials", Act.PLAN, "POST")

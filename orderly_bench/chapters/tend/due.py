@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from flask import url_for
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
@@ -54,9 +55,31 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
 
     A check counts from its own lot, a care job from the first lot of its wave.
     """
-    stuck = {wave.id for wave in trial.waves if wave.sticking_done_at is not None}
-    if not stuck:
+    if not any(wave.sticking_done_at for wave in trial.waves):
         return []
+    jobs = session.scalars(select(Job).where(Job.trial_id == trial.id).options(joinedload(Job.wave)))
+    return _lines(trial, list(jobs), today)
+
+
+def due_of_many(session: Session, trials: Sequence[Trial], today: date) -> list[DueLine]:
+    """What is still to be done in trials that are loaded with their waves, lots and checks: no check that was passed by."""
+    ids = [trial.id for trial in trials if any(wave.sticking_done_at for wave in trial.waves)]
+    open_jobs = select(Job).where(Job.trial_id.in_(ids), Job.done_at.is_(None)).options(joinedload(Job.wave))
+    of_trial: dict[int, list[Job]] = {}
+    for job in session.scalars(open_jobs):
+        of_trial.setdefault(job.trial_id, []).append(job)
+    lines = [line for trial in trials for line in _lines(trial, of_trial.get(trial.id, []), today)]
+    return [line for line in lines if line.state is not DueState.DONE and not (line.check and passed_by(line.check))]
+
+
+def passed_by(check: CheckVisit) -> bool:
+    """Whether a later check of the same lot was opened, so that this one can't be any more."""
+    later = (c for c in check.trial.checks if c.lot_id == check.lot_id and c.planned_das > check.planned_das)
+    return check.opened_at is None and any(c.opened_at for c in later)
+
+
+def _lines(trial: Trial, jobs: Sequence[Job], today: date) -> list[DueLine]:
+    stuck = {wave.id for wave in trial.waves if wave.sticking_done_at is not None}
     lines = []
     for check in trial.checks:
         if check.lot.wave_id not in stuck:
@@ -73,7 +96,7 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
         for wave in stuck
         if (lots := [lot for lot in trial.lots if lot.wave_id == wave])
     }
-    for job in session.scalars(select(Job).where(Job.trial_id == trial.id, Job.wave_id.in_(first))):
+    for job in (job for job in jobs if job.wave_id in first):
         due = first[job.wave_id] + timedelta(days=job.due_das)
         state = due_state(today, due, job.window_days, job.done_at is not None)
         what = tell("{what}, day {day}", what=job.title, day=job.due_das) + (

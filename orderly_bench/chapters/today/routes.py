@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from sqlalchemy import select
 
-from orderly_bench.chapters.tend.due import due_lines
+from orderly_bench.chapters.tend.due import due_of_many
 from orderly_bench.core.messages.specialists import WORDS
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
-from orderly_bench.trial.models import Trial
-from orderly_bench.trial.walk import facts
+from orderly_bench.trial.walk import trials_with_facts, under_way
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.store import db, today
 
@@ -29,8 +27,8 @@ def home() -> ResponseReturnValue:
 @route(chapter, "/today", Act.READ)
 def today_page() -> ResponseReturnValue:
     """What needs a hand today, and soon."""
-    trials = list(db().scalars(select(Trial).order_by(Trial.id)))
-    lines = [line for trial in trials for line in due_lines(db(), trial, today())]
+    growing = trials_with_facts(db(), under_way(), today())
+    lines = due_of_many(db(), [trial for trial, _ in growing], today())
     due = [line for line in lines if line.state in (DueState.OVERDUE, DueState.DUE)]
     due.sort(key=lambda line: (line.state is not DueState.OVERDUE, line.due))
     soon = [line for line in lines if line.state is DueState.LATER and (line.due - today()).days <= SOON_DAYS]
@@ -38,7 +36,7 @@ def today_page() -> ResponseReturnValue:
         "today.html",
         due=due,
         soon=soon,
-        growing=[(trial, facts(db(), trial, today())) for trial in trials],
+        growing=growing,
         today=today(),
         can_tend=may(actor(), Act.TEND),
     )
