@@ -119,7 +119,7 @@ def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     rows.sort(key=lambda row: row[0])
     n = sum(arm.stuck for arm in days.arms)
     caption = tell(
-        "Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n} cuttings; steps at the checks; mean rooted-days: {tested_words}.",
+        "Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n:cutting|cuttings}; steps at the checks; mean rooted-days: {tested_words}.",
         n=n,
         tested_words=words.tested_words(days),
     )

@@ -67,7 +67,7 @@ class Evidence:
             known = len(self.analysis.observations.known) if self.analysis else 0
         else:
             known = sum(1 for result in self.results if value_of(response, result) is not None)
-        return tell("{known} of {n} cuttings with a known outcome", known=known, n=len(self.results))
+        return tell("{known} of {n:cutting|cuttings} with a known outcome", known=str(known), n=len(self.results))
 
     @property
     def closed(self) -> bool:

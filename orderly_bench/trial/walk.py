@@ -179,7 +179,7 @@ def _score_note(known: Facts, closed: int) -> str:
     if known.open_check:
         return tell("day {planned_das} check open", planned_das=known.open_check.planned_das)
     return (
-        tell("{closed} of {planned_checks} checks", closed=closed, planned_checks=known.planned_checks)
+        tell("{closed} of {planned_checks:check|checks}", closed=closed, planned_checks=known.planned_checks)
         if known.planned_checks
         else ""
     )

@@ -10,7 +10,7 @@ from markupsafe import Markup
 from orderly_bench.core import measures
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages import numbers
-from orderly_bench.core.messages.words import capital, dated, shown
+from orderly_bench.core.messages.words import capital, dated, shown, tell
 from orderly_bench.core.plan.part import Page, asked_on
 from orderly_bench.core.plan.question import Question
 from orderly_bench.core.plan.treatments import ArmPlan, Container
@@ -54,6 +54,7 @@ def init_dress(app: Flask) -> None:
     )
     app.jinja_env.filters.update(
         code=spaced,
+        filled=lambda text, **values: tell(text, **values),
         volume=lambda litres: measures.volume(litres, lab().settings.units),
         length_cm=lambda cm: measures.length(cm, lab().settings.units),
         root_length=lambda mm: measures.small_length(mm, lab().settings.units),

@@ -131,7 +131,7 @@ def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bo
     waves = tell(" over {n} waves", n=len(drawn)) if len(drawn) > 1 else ""
     what = tell("tray or vessel") if len(stands) == 1 else tell("trays or vessels")
     places = tell(
-        "{n} {what} with {cells} places{waves}; {total} units in {used}, {cells2} empty",
+        "{n} {what} with {cells:place|places}{waves}; {total:unit|units} in {used}, {cells2} empty",
         n=len(stands),
         what=what,
         cells=cells,

@@ -68,14 +68,14 @@ def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
 def _sum(request: Request, per_unit: int, cuttings: int | None) -> list[str]:
     """Units and cuttings, counted as the arms are."""
     total = sum(request.units)
-    alike = tell("{arms} arms x {units_per_arm} units", arms=request.arms, units_per_arm=request.units_per_arm)
+    alike = tell("{arms:arm|arms} x {units_per_arm:unit|units}", arms=request.arms, units_per_arm=request.units_per_arm)
     units = tell("{each} units", each=" + ".join(map(str, request.units))) if request.unequal else alike
-    lines = [tell("{units} = {total} units", units=units, total=total)]
+    lines = [tell("{units} = {total:unit|units}", units=units, total=total)]
     if cuttings is not None and cuttings != total * per_unit:
-        return [*lines, tell("{total} cuttings", total=cuttings)]
+        return [*lines, tell("{total:cutting|cuttings}", total=cuttings)]
     if per_unit > 1:
-        return [*lines, tell("x {per_unit} in each = {total} cuttings", per_unit=per_unit, total=total * per_unit)]
-    return [*lines, tell("{total} cuttings", total=total)]
+        return [*lines, tell("x {per_unit} in each = {total:cutting|cuttings}", per_unit=per_unit, total=total * per_unit)]
+    return [*lines, tell("{total:cutting|cuttings}", total=total)]
 
 
 def _working(request: Request, reach: Reach) -> list[str]:

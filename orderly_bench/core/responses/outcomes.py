@@ -60,7 +60,7 @@ class Outcomes(ABC):
         What stands for an arm's cuttings can be taken from another's.
     """
 
-    estimate_is: ClassVar[str] = word("mean of {n} cuttings")
+    estimate_is: ClassVar[str] = word("mean of {n:cutting|cuttings}")
     average_is: ClassVar[str] = "mean"
     pooled: ClassVar[bool] = True
     averages_differ: ClassVar[bool] = True

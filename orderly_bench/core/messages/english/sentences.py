@@ -77,7 +77,7 @@ SENTENCES: dict[str, str] = {
     "redrawn/split": "whole plots for the factor on them, inside whole plots for the other",
     "redrawn/waves": "whole waves for what they carry, inside waves for the rest",
     "redrawn/units": "whole units, {where}",
-    "working/known": "{design}: {known} of {n} cuttings with a known outcome, in {units:unit|units}",
+    "working/known": "{design}: {known} of {n:cutting|cuttings} with a known outcome, in {units:unit|units}",
     "working/strata": " and {n} {what}",
     "working/statistic": "statistic as observed: {value}",
     "working/chi2": "chi2 = {value} on {df} df",
