@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+#: What an arm is called where nothing is asked, so that no level names it: the one of a rate.
+ONLY_ARM = "all cuttings"
+
 
 class LayoutKind(StrEnum):
     """How arms are laid on units."""

@@ -162,9 +162,9 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
         }
         rows = [(letter, values[full]) for letter, full in names.items() if full in values]
         caption = tell(
-            "{what}, every one of {size} cuttings; the bar is the mean; {tested_words}.",
+            "{what}, every one of {size:cutting|cuttings}; the bar is the mean; {tested_words}.",
             what=capital(label),
-            size=o.responses.size,
+            size=int(o.responses.size),
             tested_words=words.tested_words(analysis),
         )
         made.append(

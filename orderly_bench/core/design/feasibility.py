@@ -74,7 +74,10 @@ def _sum(request: Request, per_unit: int, cuttings: int | None) -> list[str]:
     if cuttings is not None and cuttings != total * per_unit:
         return [*lines, tell("{total:cutting|cuttings}", total=cuttings)]
     if per_unit > 1:
-        return [*lines, tell("x {per_unit} in each = {total:cutting|cuttings}", per_unit=per_unit, total=total * per_unit)]
+        return [
+            *lines,
+            tell("x {per_unit} in each = {total:cutting|cuttings}", per_unit=per_unit, total=total * per_unit),
+        ]
     return [*lines, tell("{total:cutting|cuttings}", total=total)]
 
 

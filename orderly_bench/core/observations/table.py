@@ -13,7 +13,7 @@ from typing import Any, overload
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.vocabulary import State
+from orderly_bench.core.vocabulary import ONLY_ARM, State
 
 JOINER = " + "
 #: Levels that say nothing without their factor, and those that say nothing without it where they stand alone.
@@ -225,7 +225,7 @@ class Observations:
     @cached_property
     def names(self) -> list[str]:
         """Arm names: level values joined by ``+`` in factor order; those that hold a ``+`` in quotes where two would be one."""
-        names = [JOINER.join(arm) for arm in self.arms]
+        names = [JOINER.join(arm) or ONLY_ARM for arm in self.arms]
         if len(set(names)) == len(names):
             return names
         return [JOINER.join(f'"{level}"' if "+" in level else level for level in arm) for arm in self.arms]
@@ -235,7 +235,7 @@ class Observations:
         """Arm names for sentences: a level that says nothing by itself is said with its factor."""
         alone = len(self.factors) == 1
         return [
-            JOINER.join(spoken_level(f, level, alone) for f, level in zip(self.factors, arm, strict=True))
+            JOINER.join(spoken_level(f, level, alone) for f, level in zip(self.factors, arm, strict=True)) or ONLY_ARM
             for arm in self.arms
         ]
 

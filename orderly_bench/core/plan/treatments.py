@@ -12,10 +12,9 @@ from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.part import Page, Part, mapped, said
 from orderly_bench.core.typed import measured, named, one_of, whole, words_list, yes_or_no
+from orderly_bench.core.vocabulary import ONLY_ARM
 
 ARM_JOINER = " + "
-#: What the one arm of a rate is called.
-ONLY_ARM = "all cuttings"
 MOST_PER_ARM, MOST_PER_UNIT = 2_000, 60
 #: Rows or columns of one container.
 MOST_SIDE = 60
