@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from typing import Any, TypeVar
 
@@ -9,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
-from orderly_bench.core.design.codes import normalise
+from orderly_bench.core.design.codes import ALPHABET, CODE_LENGTH, is_valid, normalise
 from orderly_bench.core.design.in_numbers import Standing
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import Shape
@@ -42,9 +43,37 @@ def trial(session: Session, number: int) -> Trial:
     return by_id(session, Trial, number, "trial")
 
 
+#: The number of a cutting behind the code of its container.
+NUMBERED = re.compile(r"(.+)-([0-9]{1,3})\s*")
+
+
+def cutting_by_code(session: Session, typed: str) -> tuple[Unit, Cutting | None]:
+    """A unit by the code on its label, and its cutting: that of the number behind the code, else the first; None before the lock."""
+    numbered = NUMBERED.fullmatch(typed)
+    unit = unit_by_code(session, numbered[1] if numbered else typed)
+    if numbered is None:
+        return unit, unit.cuttings[0] if unit.cuttings else None
+    found = next((cutting for cutting in unit.cuttings if cutting.number == int(numbered[2])), None)
+    if found is None:
+        raise NotFound(
+            tell(
+                "{code} holds {n:cutting|cuttings}; there is no number {number}.",
+                code=unit.code,
+                n=len(unit.cuttings),
+                number=numbered[2],
+            )
+        )
+    return unit, found
+
+
 def unit_by_code(session: Session, typed: str) -> Unit:
     """A unit by the code on its label."""
-    unit = session.scalar(select(Unit).where(Unit.code == normalise(typed)[:8]))
+    code = normalise(typed)[:8]
+    unit = session.scalar(select(Unit).where(Unit.code == code))
+    if unit is None and len(code) == CODE_LENGTH and set(code) <= set(ALPHABET) and not is_valid(code):
+        raise NotFound(
+            tell("{typed} has a slip in it: its last sign does not fit the others. Read it again.", typed=typed[:12])
+        )
     if unit is None:
         raise NotFound(
             tell(

@@ -14,8 +14,7 @@ from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.superiority import superiority
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.score.classes import CLASSES, check_classes, class_floor
-from orderly_bench.core.score.findings import question_agreement, question_twice
+from orderly_bench.core.score.classes import class_floor
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.vocabulary import KnownBy
 from tests.core.effects import superiority_of_pots
@@ -165,13 +164,6 @@ def test_what_is_no_class_is_refused(label: str) -> None:
         class_floor(label)
 
 
-def test_classes_without_gaps() -> None:
-    assert check_classes(["10+", "none", "5-9", "1-4"]) == list(CLASSES)
-    for wrong in (["none"], ["1-4", "5+"], ["none", "1-4", "6+"], ["none", "1-4", "3-9", "10+"], ["none", "1-4"]):
-        with pytest.raises(InvalidInput):
-            check_classes(wrong)
-
-
 def test_classes_are_compared_by_rank_and_never_averaged() -> None:
     low, wide = [0.0, 1, 1, 5, 0, 1], [5.0, 10, 1, 10, 5, 10]
     rows = [Row((arm,), v) for arm, values in (("a", low), ("b", wide)) for v in values]
@@ -181,21 +173,6 @@ def test_classes_are_compared_by_rank_and_never_averaged() -> None:
     assert found.test.p == pytest.approx(again.test.p)
     assert found.comparisons[0].difference.estimate == pytest.approx(again.comparisons[0].difference.estimate)
     assert found.arms[0].estimate is None and found.arms[0].added.median_floor == 1
-
-
-def test_two_scorers_who_differ_and_two_who_agree() -> None:
-    agree = {f"c{i}": ("roots", "roots") if i % 2 else ("none", "none") for i in range(10)}
-    differ = {**agree, **{f"c{i}": ("roots", "none") for i in range(4)}}
-    found = question_agreement(differ)
-    assert question_agreement(agree) is None and found is not None
-    assert found.code == "scorers_differ" and found.cuttings == ("c0", "c1", "c2", "c3") and "kappa" in found.text
-    assert question_agreement({"c0": ("roots", "none")}) is None
-
-
-def test_a_cutting_scored_twice_is_named_with_both_scores() -> None:
-    assert question_twice([("K73M4", "3 roots"), ("K73M6", "no roots")]) is None
-    found = question_twice([("K73M4", "3 roots"), ("K73M6", "no roots"), ("K73M4", "no roots")])
-    assert found is not None and found.cuttings == ("K73M4",) and "3 roots and no roots" in found.text
 
 
 @settings(max_examples=25, deadline=None)

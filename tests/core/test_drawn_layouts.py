@@ -20,7 +20,7 @@ from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.randomise import squares
 from orderly_bench.core.randomise.block_sets import blocks_of_arms, concurrences, connected
-from orderly_bench.core.randomise.drawing import check_request, draw_layout
+from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks
 from orderly_bench.core.randomise.latin_square import LatinSquare
 from orderly_bench.core.randomise.layout import Request
@@ -154,7 +154,7 @@ def test_blocks_that_do_not_link_the_arms_are_seen() -> None:
 )
 def test_what_a_layout_cannot_hold_is_refused_with_what_it_can(request_: Request, message: str) -> None:
     with pytest.raises(InvalidInput, match=message):
-        check_request(request_)
+        draw_layout(request_, np.random.default_rng(0))
 
 
 @FEW

@@ -9,7 +9,6 @@ from orderly_bench.core.score.findings import (
     question_arms,
     question_reconciliation,
     question_too_early,
-    question_typed_day,
     question_visits,
 )
 from orderly_bench.core.tend.schedule import DayZero, about
@@ -54,13 +53,6 @@ def test_checks_before_sticking_only_when_certain_and_out_of_order() -> None:
     assert codes(question_visits(visits({}, {}, (date(2026, 3, 30), date(2026, 3, 16))), ZERO)) == [
         "checks_out_of_order"
     ]
-
-
-def test_typed_day_numbers_against_dates() -> None:
-    assert question_typed_day(14, date(2026, 3, 16), ZERO) is None
-    assert question_typed_day(15, date(2026, 3, 16), about(date(2026, 3, 2))) is None
-    found = question_typed_day(21, date(2026, 3, 16), ZERO)
-    assert found is not None and "is day 14" in found.text
 
 
 def test_counts_that_do_not_add_up_name_the_sum() -> None:

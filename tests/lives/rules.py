@@ -34,7 +34,7 @@ FILES = ("endpoint.csv", "scores.csv", "design.csv", "plan.yaml", "audit")
 OF_A_VERDICT = ("Strength", "annot tell", "not settled", "clear and large", "practically the same")
 #: What a template leaves behind where a value was not there, and numbers that are none.
 HOLES = re.compile(
-    r"\bNone\b(?! ?:|\.| recorded| raised)|\bnan\b|\binf\b|\{\w*\}|Undefined|(?<!\w)from \)|\(\s*\)|<function|object at 0x|, ,"
+    r"\bNone\b(?! ?:|\.| recorded| raised| rooted| of)|\bnan\b|\binf\b|\{\w*\}|Undefined|(?<!\w)from \)|\(\s*\)|<function|object at 0x|, ,"
 )
 PLURALS = re.compile(r"\b1 (cuttings|units|arms|plots|blocks|roots|days|trays|pieces|waves|lots|jars|pots|checks)\b")
 

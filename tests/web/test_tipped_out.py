@@ -70,3 +70,18 @@ def test_a_count_needs_a_container_that_waits(session: Session, sign_in: SignIn)
     gone = client.post(f"/checks/{check.id}/count", data={"unit": "999999", "rooted": "1"})
     assert gone.status_code == 422 and "Nothing waits in this container" in gone.text
     assert client.post(f"/checks/{check.id}/count", data={"unit": "x"}).status_code == 422
+
+
+def test_a_label_with_the_number_of_a_cutting_is_found_and_a_slip_is_named(session: Session, sign_in: SignIn) -> None:
+    trial, _ = tipped(session)
+    unit = trial.units[0]
+    client = sign_in("scorer")
+    for typed, number in ((unit.code, 1), (f"{unit.code}-12", 12), (f"{unit.code[:3]} {unit.code[3:]}-26", 26)):
+        answered = client.get("/find", query_string={"code": typed})
+        cutting = next(c for c in unit.cuttings if c.number == number)
+        assert answered.status_code == 302 and f"cutting={cutting.id}" in answered.headers["Location"], typed
+    beyond = client.get("/find", query_string={"code": f"{unit.code}-27"})
+    assert beyond.status_code == 404 and "holds 26 cuttings; there is no number 27" in beyond.text
+    last = "3" if unit.code[-1] != "3" else "4"
+    slip = client.get("/find", query_string={"code": unit.code[:-1] + last})
+    assert slip.status_code == 404 and "has a slip in it" in slip.text

@@ -45,10 +45,8 @@ def today_page() -> ResponseReturnValue:
 @route(chapter, "/find", Act.READ)
 def find() -> ResponseReturnValue:
     """From the code on a label to its trial."""
-    unit = load.unit_by_code(db(), request.args.get("code", ""))
-    return redirect(
-        url_for("score.score_page", trial_id=unit.trial_id, cutting=unit.cuttings[0].id if unit.cuttings else None)
-    )
+    unit, cutting = load.cutting_by_code(db(), request.args.get("code", ""))
+    return redirect(url_for("score.score_page", trial_id=unit.trial_id, cutting=cutting.id if cutting else None))
 
 
 @route(chapter, "/words", Act.READ)

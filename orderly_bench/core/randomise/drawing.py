@@ -43,8 +43,3 @@ def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
         LayoutKind.SPLIT_PLOT: draw_in_whole_plots,
     }
     return draws[request.kind](request, rng)
-
-
-def check_request(request: Request) -> None:
-    """Raise what drawing would raise, without a draw to keep."""
-    draw_layout(request, np.random.default_rng(0))

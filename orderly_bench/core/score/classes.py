@@ -6,7 +6,6 @@ Classes are ordered and compared by rank; a mid-point is never made up for them.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
@@ -32,28 +31,6 @@ def class_floor(label: str) -> int:
     if not 1 <= low <= high <= MOST:
         raise InvalidInput("root class", tell("write none, a range such as 5-9, or 10+"), label[:40])
     return low
-
-
-def check_classes(labels: Sequence[str]) -> list[str]:
-    """Classes from lowest to highest, without gaps between none and the open end.
-
-    Raises
-    ------
-    InvalidInput
-        Fewer than two, two that overlap, a gap, or no open end.
-    """
-    ordered = sorted(dict.fromkeys(labels), key=class_floor)
-    floors = [class_floor(label) for label in ordered]
-    if len(ordered) < 2 or floors[0] != 0 or not ordered[-1].endswith("+"):
-        raise InvalidInput(
-            "root classes", tell("start with none and end with an open one such as 10+"), ", ".join(labels)
-        )
-    for here, after in zip(ordered[1:-1], floors[2:], strict=True):
-        if int(here.split("-")[1]) + 1 != after:
-            raise InvalidInput(
-                "root classes", tell("the class after {here} must start where it ends", here=here), ", ".join(labels)
-            )
-    return ordered
 
 
 def class_from(floor: float) -> str:

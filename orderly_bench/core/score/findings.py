@@ -7,13 +7,10 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
-import numpy as np
-
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of, dated, tell
-from orderly_bench.core.score.agreement import kappa
-from orderly_bench.core.tend.schedule import DayZero, days_after_sticking
+from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import Roots, Score, State
 
 DEAD = (State.DEAD, State.TAKEN_OUT_DEAD)
@@ -90,15 +87,6 @@ def _order(visits: Sequence[VisitScores]) -> list[Finding]:
     ]
 
 
-def question_typed_day(typed_das: int, day: date, day_zero: DayZero) -> Finding | None:
-    """A typed day number that the dates certainly contradict; an approximate day 0 allows its whole range."""
-    least, most = (day - day_zero.last).days, (day - day_zero.first).days
-    if least <= typed_das <= most:
-        return None
-    counted = days_after_sticking(day, day_zero)
-    return _finding(caution("day_number_disagrees", typed=str(typed_das), day=dated(day), counted=str(counted)))
-
-
 def question_reconciliation(arm: str, stuck: int, counted: Mapping[str, int]) -> Finding | None:
     """Counts of an arm at a check that do not add up to its stuck."""
     total = sum(counted.values())
@@ -119,46 +107,3 @@ def question_too_early(scores: Mapping[str, Score], das: int, dead_from_day: int
 def question_arms(examined: Mapping[str, int]) -> list[Finding]:
     """Arms without a single examined cutting."""
     return [_finding(caution("arm_without_check", arm=arm)) for arm, n in examined.items() if n == 0]
-
-
-def question_twice(scored: Sequence[tuple[str, str]]) -> Finding | None:
-    """Cuttings that stand with two current scores at one check.
-
-    Parameters
-    ----------
-    scored : sequence of (cutting code, what was scored)
-    """
-    seen: dict[str, list[str]] = {}
-    for code, what in scored:
-        seen.setdefault(code, []).append(what)
-    doubled = {code: what for code, what in seen.items() if len(what) > 1}
-    if not doubled:
-        return None
-    first, scores = next(iter(doubled.items()))
-    return _finding(caution("scored_twice", n=len(doubled), first=first, scores=all_of(scores)), tuple(doubled))
-
-
-#: Agreement beyond chance below this is worth a question (Landis & Koch 1977, Biometrics 33:159, 'moderate').
-LEAST_AGREEMENT = 0.6
-FEWEST_RESCORED = 5
-
-
-def question_agreement(rescored: Mapping[str, tuple[str, str]]) -> Finding | None:
-    """Two people who looked at the same cuttings and differ more than Cohen's kappa of 0.6 allows.
-
-    Parameters
-    ----------
-    rescored : mapping of cutting code to (first judgement, second judgement)
-        Below five cuttings nothing is said.
-    """
-    if len(rescored) < FEWEST_RESCORED:
-        return None
-    judgements = sorted({judged for both in rescored.values() for judged in both})
-    table = np.zeros((len(judgements), len(judgements)))
-    for first, second in rescored.values():
-        table[judgements.index(first), judgements.index(second)] += 1
-    agreed = kappa(table)
-    if agreed is None or agreed >= LEAST_AGREEMENT:
-        return None
-    differing = tuple(code for code, both in rescored.items() if both[0] != both[1])
-    return _finding(caution("scorers_differ", n=len(rescored), differ=len(differing), kappa=f"{agreed:.2f}"), differing)

@@ -20,10 +20,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "The check of day {later} is dated before that of day {earlier}.",
         "Correct the date that is wrong",
     ),
-    "day_number_disagrees": (
-        "Day {typed} was typed, but {day} is day {counted}.",
-        "Keep the date and drop the number, or correct the date",
-    ),
     "does_not_reconcile": (
         "{arm}: {parts} = {total}, not the {stuck} stuck.",
         "Find the cuttings that are missing or counted twice",
@@ -33,14 +29,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Score them 'looks dead' and leave them in for a second look",
     ),
     "arm_without_check": ("{arm} was not examined at this check.", "Score it on the same days as the others"),
-    "scored_twice": (
-        "{n} scored twice at one check; {first}: {scores}.",
-        "Keep the one that is right; correct the other, with the reason",
-    ),
-    "scorers_differ": (
-        "Of {n} scored again, {differ} {differ:~differs|differ}; kappa {kappa}.",
-        "Look at those together, agree on what counts, and score them again",
-    ),
     "incident": (
         "{kind}, {days}: {n:unit|units} touched ({spread}).",
         "Compare again without them; see whether the answer changes",
