@@ -72,7 +72,10 @@ def unit_by_code(session: Session, typed: str) -> Unit:
     unit = session.scalar(select(Unit).where(Unit.code == code))
     if unit is None and len(code) == CODE_LENGTH and set(code) <= set(ALPHABET) and not is_valid(code):
         raise NotFound(
-            tell("{typed} has a slip in it: its last sign does not fit the others. Read it again.", typed=typed[:12])
+            tell(
+                "No label has the code {typed}: its last sign does not fit the others, so one was misread. Read it again.",
+                typed=typed[:12],
+            )
         )
     if unit is None:
         raise NotFound(

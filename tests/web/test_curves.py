@@ -167,3 +167,16 @@ def test_how_far_a_pass_is_stands_below_the_curve(app: Flask, sign_in: SignIn, t
     all_of_them.known[trial.id, waiting.digest] = all_of_them.newest[1, trial.id] = waiting
     told = client.get(f"/trials/{trial.id}/design/curve/{waiting.digest}?have=0").text
     assert "pass 2 of 3: 4 of 11 sizes; more trials come" in told and "have=0" in told
+
+
+@pytest.mark.parametrize(("guesses", "doubted"), [(("45", "55"), True), (("2", "98"), False)])
+def test_a_design_that_mostly_finds_nothing_is_doubted(
+    sign_in: SignIn, trial: Trial, guesses: tuple[str, str], doubted: bool
+) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    low, high = guesses
+    form = form_of(trial, pieces="", cuttings_per_arm="8", guess_A=low, guess_B=high, guess_C=low, guess_D=high)
+    assert client.post(where, data=form).status_code == 303
+    for _ in range(LAST + 1):
+        shown = client.get(f"{where}/curve").text
+    assert "For 80 of 100" in shown and ("in the others nothing is settled" in shown) is doubted

@@ -84,4 +84,4 @@ def test_a_label_with_the_number_of_a_cutting_is_found_and_a_slip_is_named(sessi
     assert beyond.status_code == 404 and "holds 26 cuttings; there is no number 27" in beyond.text
     last = "3" if unit.code[-1] != "3" else "4"
     slip = client.get("/find", query_string={"code": unit.code[:-1] + last})
-    assert slip.status_code == 404 and "has a slip in it" in slip.text
+    assert slip.status_code == 404 and "its last sign does not fit the others" in slip.text

@@ -7,10 +7,11 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.numbers import in_points
-from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.say import caution, phrase, say
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.purpose import ceiling_words
 from orderly_bench.core.rehearse.chance import Chance
@@ -32,6 +33,8 @@ from orderly_bench.figures.power import Found
 from orderly_bench.record.code import code_digest
 
 LAST = len(PASSES) - 1
+#: A chance to find what is guessed below this is a doubt.
+LEAST_POWER = 0.3
 
 
 @dataclass(frozen=True)
@@ -62,6 +65,7 @@ class Seen:
     words: list[str]
     problem: str = ""
     more: bool = False
+    doubts: tuple[Caution, ...] = ()
 
 
 def digest_of(plan: Plan, *beside: object) -> str:
@@ -109,7 +113,15 @@ def drawn(plan: Plan, found: Pass, runs_out: tuple[int, str] | None) -> Seen:
         words.append(_gap_words(guess, found.gap))
     ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
     words += [ceiling] if ceiling else []
-    return Seen(power.figure(great, least, here.per_arm, runs_out), words, "", found.step < LAST)
+    drawing = power.figure(great, least, here.per_arm, runs_out)
+    return Seen(drawing, words, "", found.step < LAST, _doubts(here.great) if found.step >= LAST else ())
+
+
+def _doubts(chance: Chance) -> tuple[Caution, ...]:
+    """A design that mostly finds nothing of what is guessed; a share that is simulated is given its error's benefit."""
+    if chance.share + chance.mc_error >= LEAST_POWER:
+        return ()
+    return (caution("low_power", pair=_pair(chance), found=f"{100 * chance.share:.0f}"),)
 
 
 def _pair(chance: Chance) -> str:

@@ -183,6 +183,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "No single pair of arms can ever be clear: its smallest p over all pairs is {p}.",
         "Take more units per arm, or fewer arms",
     ),
+    "low_power": (
+        "If it comes as guessed, this design finds {pair} in {found} of 100 trials; in the others nothing is settled.",
+        "Stick more per arm, ask for a larger difference, or take it as a look",
+    ),
     "cuttings_share_units": (
         "{each} cuttings of one unit share its water and warmth: {units:unit|units} per arm {units:~is|are} "
         "{units:replicate|replicates}, not {cuttings}.",
