@@ -19,12 +19,15 @@ PAGES = [
     "/benches/1",
     "/today", "/trials", "/people", "/lab", "/parts", "/trials/1/report", *[f"/trials/1/{c}" for c in CHAPTERS],
     *[f"/trials/2/{c}" for c in CHAPTERS], "/trials/3/question", "/trials/3/design", "/trials/1/compare/more",
+    "/trials/4/compare", "/trials/4/compare/more", "/genera", "/media", "/cards", "/words",
 ]  # fmt: skip
 RUN = "const done = arguments[0]; axe.run({resultTypes: ['violations']}).then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | '))))"
 
 
+@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
 @pytest.mark.parametrize("theme", ["light", "dark"])
-def test_no_accessibility_violation(person: Person, theme: str) -> None:
+def test_no_accessibility_violation(person: Person, theme: str, size: tuple[int, int]) -> None:
+    person.resize(size)
     person.driver.execute_cdp_cmd(
         "Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": theme}]}
     )

@@ -238,3 +238,13 @@ function benchMoves() {
   [along, across].forEach((field) => field.addEventListener("input", show));
 }
 document.addEventListener("DOMContentLoaded", benchMoves);
+
+// A region that scrolls sideways can be reached and scrolled by keys; one that has room is no stop on the way.
+function reachable() {
+  for (const one of document.querySelectorAll(".scroll:not([tabindex]), .slide:not([tabindex]), [data-reached]")) {
+    if (one.scrollWidth > one.clientWidth) { one.tabIndex = 0; one.dataset.reached = ""; }
+    else { one.removeAttribute("tabindex"); delete one.dataset.reached; }
+  }
+}
+for (const when of ["DOMContentLoaded", "htmx:afterSettle", "change"]) document.addEventListener(when, reachable);
+window.addEventListener("resize", reachable);
