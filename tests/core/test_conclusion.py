@@ -7,6 +7,9 @@ import pytest
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled, facts_of
 from orderly_bench.core.conclude.marks import judge, sentences_of
 from orderly_bench.core.conclude.sentences import Mark, mark
+from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.observations.table import Row
 from orderly_bench.core.telling.headline import read
 from orderly_bench.core.vocabulary import Strength
 from tests.core.test_verdicts import table
@@ -125,3 +128,14 @@ def test_the_facts_are_those_of_the_analysis() -> None:
     assert mark("Bark rooted more than pumice.", found).mark is AGAINST
     open_still = table({("pumice",): (14, 10, 0), ("bark",): (11, 13, 0)}, margin=0.15)
     assert not facts_of(open_still, read(open_still), []).pairs[0].clear
+
+
+def test_the_headline_s_comparison_stands_first_and_none_twice() -> None:
+    counts = {("pumice", "IBA"): 22, ("pumice", "none"): 20, ("bark", "IBA"): 9, ("bark", "none"): 8}
+    rows = [Row(levels, float(n < rooted)) for levels, rooted in counts.items() for n in range(24)]
+    analysis = analyse(arrange(("medium", "hormone"), rows), Settings(margin=0.15))
+    reading = read(analysis)
+    found = facts_of(analysis, reading, [])
+    first = reading.findings[0].comparison
+    assert found.pairs[0].names == {first.a.name, first.b.name}
+    assert len({pair.names for pair in found.pairs}) == len(found.pairs)

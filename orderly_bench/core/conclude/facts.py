@@ -82,21 +82,18 @@ class Facts:
 def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution]) -> Facts:
     """The facts of an analysis; ``cautions`` are those of the log beside its own."""
     doubts, broken = [*analysis.cautions, *cautions], bool(reading.departures)
-    lead = [f.comparison for f in reading.findings]
-    rest = [c for c in (*analysis.comparisons, *(c for t in analysis.terms for c in t.contrasts))]
-    known = {frozenset((_name(c.a), _name(c.b))) for c in lead}
-    pairs = [*lead, *(c for c in rest if frozenset((_name(c.a), _name(c.b))) not in known)]
+    lead = [finding.comparison for finding in reading.findings]
+    every = [*lead, *analysis.comparisons, *(c for term in analysis.terms for c in term.contrasts)]
+    pairs: dict[frozenset[str], Comparison] = {}
+    for one in every:
+        pairs.setdefault(frozenset((one.a.name, one.b.name)), one)
     return Facts(
         tuple(Counted(arm.name, arm.rooted, arm.stuck) for arm in analysis.arms),
-        tuple(_settled(turned(c), doubts, broken) for c in pairs) if reading.findings else (),
+        tuple(_settled(turned(c), doubts, broken) for c in pairs.values()) if reading.findings else (),
         kind_of(analysis.settings.response).yes_no,
         bool(reading.findings),
         reading.strength,
     )
-
-
-def _name(side: object) -> str:
-    return str(getattr(side, "name", ""))
 
 
 def _settled(c: Comparison, doubts: list[Caution], broken: bool) -> Settled:
