@@ -66,15 +66,15 @@ def read_day(typed: str, label: str) -> date:
 def written(value: object) -> str:
     """A plain value as it stands in a field.
 
-    >>> written(2.50), written(True), written(None), written(("base", "tip"))
-    ('2.5', 'yes', '', 'base, tip')
+    >>> written(2.50), written(12345.67), written(True), written(None), written(("base", "tip"))
+    ('2.5', '12345.67', 'yes', '', 'base, tip')
     """
     if value is None or value is False:
         return ""
     if value is True:
         return "yes"
     if isinstance(value, float):
-        return f"{value:g}"
+        return f"{value:.10g}"
     return ", ".join(map(str, value)) if isinstance(value, tuple) else str(value)
 
 

@@ -24,8 +24,9 @@ PAGES = [
 RUN = "const done = arguments[0]; axe.run({resultTypes: ['violations']}).then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | '))))"
 
 
-@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
-@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize(
+    ("theme", "size"), [("light", DESK), ("dark", DESK), ("dark", PHONE)], ids=["light", "dark", "phone"]
+)
 def test_no_accessibility_violation(person: Person, theme: str, size: tuple[int, int]) -> None:
     person.resize(size)
     person.driver.execute_cdp_cmd(

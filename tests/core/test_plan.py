@@ -62,6 +62,8 @@ def within(kind: Kind | None, hint: object) -> st.SearchStrategy:
         whole = hint is int or int in get_args(hint)
         number = st.integers(*kind.limits) if whole else st.floats(*kind.limits)
         return number if kind.blank is NEEDED else st.one_of(st.just(kind.blank), number)
+    if float in get_args(hint):
+        return st.one_of(st.none(), st.floats(0, 100_000))
     return any_of(hint)
 
 
@@ -155,11 +157,9 @@ def usual_of(part: type) -> object:
 
 def as_typed(value: object) -> object:
     """A value as a person could type it: text without blank ends, a number in a few digits."""
-    return (
-        tidy(value.replace("\r", ""))
-        if type(value) is str
-        else (float(f"{value:g}") if type(value) is float else value)
-    )
+    if type(value) is float:
+        return round(value, 4)
+    return tidy(value.replace("\r", "")) if type(value) is str else value
 
 
 class TestForm:

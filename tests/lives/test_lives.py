@@ -10,7 +10,7 @@ from tests.lives import rules
 from tests.lives.life import live
 from tests.web.conftest import SignIn
 
-FEW, MANY = 20, 2_000
+FEW, MANY = 16, 2_000
 
 
 def held(session: Session, sign_in: SignIn, seed: int) -> None:
