@@ -20,6 +20,7 @@ from orderly_bench.core.typed import written
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import Evidence, evidence_at
 from orderly_bench.record.gather import gather
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Lot, Person, Trial
 
 NOW = datetime(2026, 5, 20, 9, 0, tzinfo=UTC)
@@ -147,7 +148,7 @@ def stick_all(session: Session, trial: Trial, actor: Person, day: date = DAY_ZER
 
 
 def open_endpoint(session: Session, trial: Trial, actor: Person) -> CheckVisit:
-    check = score.checks_of(session, trial)[-1]
+    check = checks_of(session, trial)[-1]
     score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
     return check
 

@@ -11,8 +11,10 @@ from orderly_bench.cli.as_json import as_dict, rate_as_dict
 from orderly_bench.cli.numbers import number
 from orderly_bench.cli.readable import readable
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.kind import Response

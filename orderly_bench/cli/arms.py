@@ -8,9 +8,9 @@ import sys
 from dataclasses import asdict
 from pathlib import Path
 
-from orderly_bench.core.design.separable import Mend, Separation, separate
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
 from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.plan.separable import Mend, Separation, separate
 from orderly_bench.formats.arms_csv import read_arms
 
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.judgement.analysis import Analysis, TermResult
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison, Hurdle, SameStart
 from orderly_bench.core.judgement.dose_curve import DoseCurve
 from orderly_bench.core.judgement.lenses import Lenses, look_through
+from orderly_bench.core.judgement.result import Analysis, TermResult
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.judgement.varies import Varies
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.responses.added import Added, Classed, Curve, DaysApart, Numbers
 from orderly_bench.core.responses.kind import Response

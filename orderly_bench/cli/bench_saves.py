@@ -11,20 +11,23 @@ from flask import Flask
 from sqlalchemy import MetaData, create_engine, select, text
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.account import sessions
-from orderly_bench.chapters.account.sessions import KEY
+from orderly_bench.app import create_app
 from orderly_bench.chapters.design.operations import draw
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.chapters.score.bench import progress_of
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Line, Table, treatments_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.demo.tarn_head import load_large
+from orderly_bench.trial import sessions
+from orderly_bench.trial.audit import Action
+from orderly_bench.trial.checks import checks_of
+from orderly_bench.trial.draft import keep
 from orderly_bench.trial.models import Person, Trial
-from orderly_bench.web.app import create_app
+from orderly_bench.trial.progress import progress_of
+from orderly_bench.trial.sessions import KEY
 
 SAVES, SHARE = 200, 0.95
 PAGES = 9
@@ -50,7 +53,7 @@ def p95_and_design_ms(url: str) -> tuple[float, float]:
     )  # fmt: skip
     with Session(engine) as session:
         trial = session.get_one(Trial, number)
-        check = score.checks_of(session, trial)[-1]
+        check = checks_of(session, trial)[-1]
         actor = session.scalars(select(Person)).one()
         day = datetime.now(UTC).date()
         score.open_check(session, check, actor, datetime.now(UTC), day, KnownBy.LIFTED.value, day)
@@ -75,7 +78,7 @@ def _twelve_arms(session: Session, actor: Person) -> int:
     )  # fmt: skip
     treatments = treatments_of(Table(12, lines), trial.plan.treatments)
     design = replace(trial.plan.design, layout=LayoutKind.COMPLETE_BLOCKS, cuttings_per_arm=50, blocks=5)
-    question.keep(session, trial, actor, now, replace(trial.plan, treatments=treatments, design=design), "planned")
+    keep(session, trial, actor, now, replace(trial.plan, treatments=treatments, design=design), Action.SAVED_THE_DESIGN)
     draw(session, trial, actor, now, 5)
     session.commit()
     return trial.id

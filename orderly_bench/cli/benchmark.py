@@ -14,8 +14,9 @@ from statistics import median
 
 import numpy as np
 
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.lenses import look_through
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.rehearse.chance import chances

@@ -10,9 +10,10 @@ from collections.abc import Callable
 import numpy as np
 
 from orderly_bench.cli.numbers import number
-from orderly_bench.core.design import simulated_power, stick_for
+from orderly_bench.core.design import simulated_power
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods import stick_for
 from orderly_bench.core.score.agreement import WEIGHTS, kappa
 
 Result = tuple[dict[str, object], str]

@@ -12,10 +12,10 @@ from sqlalchemy.engine import Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.people.operations import nobody_yet
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.trial.models import Lab
+from orderly_bench.trial.people import nobody_yet
 
 PATIENCE_SECONDS = 20
 

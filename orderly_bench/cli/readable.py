@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from orderly_bench.core.judgement.analysis import Analysis, TermResult
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.result import Analysis, TermResult
 from orderly_bench.core.judgement.strength import grade
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, of, p_value, signs, size, span
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import capital, shown, tell

@@ -1,6 +1,6 @@
 """The core in plain Python: lists in, frozen results out. No files, no pages, no database.
 
->>> found = analyse_table({"medium": ["bark"] * 8 + ["sand"] * 8}, [1, 1, 1, 1, 1, 0, 1, 1] + [0, 0, 1, 0, 0, 0, 1, 0], margin=0.15)
+>>> found = analyse_table({"medium": ["bark"] * 8 + ["sand"] * 8}, [1, 1, 1, 1, 1, 0, 1, 1] + [0, 0, 1, 0, 0, 0, 1, 0], settings=Settings(margin=0.15))
 >>> found.comparisons[0].verdict.value, round(found.test.p, 4)
 ('clear, probably large', 0.0406)
 
@@ -10,16 +10,20 @@ The sums before a trial and the smaller computations have a function each; ``doc
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from orderly_bench.core.design import simulated_power, stick_for
+from orderly_bench.core.design import simulated_power
 from orderly_bench.core.design.power import Power
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods import stick_for
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score import agreement
@@ -34,11 +38,8 @@ def analyse_table(
     *,
     response: str = "rooted",
     groups: Mapping[str, Sequence[str]] | None = None,
-    margin: float | None = None,
-    alpha: float = 0.05,
-    draws: int = 20_000,
-    seed: int = 1,
     control: Sequence[str] | None = None,
+    settings: Settings = Settings(),
 ) -> Analysis:
     """Analyse one response of a trial, a list entry a cutting.
 
@@ -52,10 +53,10 @@ def analyse_table(
         ``rooted``, ``fit_to_pot_on``, ``alive``, ``root_count``, ``longest_root_mm``, ``quality`` or ``root_class`` (least number).
     groups : mapping of ``unit``, ``block``, ``pair``, ``whole_plot``, ``row``, ``column``, ``wave`` to names, optional
         How the units were drawn.
-    margin : float, optional
-        Smallest difference that matters, in the unit of the estimate.
     control : sequence of str, optional
         Levels of the control; the family is then each arm against it.
+    settings : Settings
+        Margin, alpha, draws and seed; response and control are those given here.
 
     Returns
     -------
@@ -86,11 +87,13 @@ def analyse_table(
         named: dict[str, Any] = {group: str(column[i]) for group, column in groups.items()}
         levels = tuple(str(factors[name][i]) for name in names)
         rows.append(Row(levels, None if value is None else float(value), line=i + 1, **named))
-    settings = Settings(
-        alpha=alpha, margin=margin, draws=draws, seed=seed, control=None if control is None else tuple(control),
-        against_control=control is not None, response=Response(response),
-    )  # fmt: skip
-    return analyse(arrange(names, rows), settings)
+    own = replace(
+        settings,
+        control=None if control is None else tuple(control),
+        against_control=control is not None,
+        response=Response(response),
+    )
+    return analyse(arrange(names, rows), own)
 
 
 def power(

@@ -20,7 +20,6 @@ from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.chapters.score.bench import carried_into
 from orderly_bench.chapters.score.beside import keep_count
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.shelf import stock_operations as shelf_stock
@@ -38,7 +37,9 @@ from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind,
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
 from orderly_bench.stock.operations import keep_plant
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Lab, Person, Trial
+from orderly_bench.trial.progress import carried_into
 
 SEED = 4711
 PEOPLE = (
@@ -209,13 +210,12 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
         tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
     third = [u.code for u in trial.units if u.group("block") == "block 3"]
     tend.record_incident(
-        session, trial, tomas, _at(day + timedelta(days=14), 16), kind="shade off", first_day=day + timedelta(days=12),
-        last_day=day + timedelta(days=14), codes=third, note="Gale took the shade net off the door end.", today=day + timedelta(days=14),
+        session, trial, tomas, _at(day + timedelta(days=14), 16), tend.Happened(kind="shade off", first_day=day + timedelta(days=12), last_day=day + timedelta(days=14), codes=third, note="Gale took the shade net off the door end."), today=day + timedelta(days=14),
     )  # fmt: skip
     units = list(trial.units)
     missing = {next(u.id for u in units[start:] if u.arm.letter == letter) for start, letter in ((15, "B"), (60, "D"))}
     lives = {u.cuttings[0].id: _draw_life(LAVENDER_LIVES[u.arm.name], u.id in missing, trial, rng) for u in units}
-    for check in score.checks_of(session, trial):
+    for check in checks_of(session, trial):
         _run_check(session, check, ines, tomas, day, lives)
     endpoint = evidence_at(gather(session, trial))
     words = (
@@ -410,8 +410,7 @@ def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> No
         tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
     cold = next(unit for unit in trial.units if unit.arm.letter == "D")
     tend.record_treatment_change(
-        session, trial, ines, _at(day + timedelta(days=9)), unit=cold, letter="C", day=day + timedelta(days=9),
-        reason="Knocked over; refilled with pumice, the only mix at hand.", today=day + timedelta(days=9),
+        session, trial, ines, _at(day + timedelta(days=9)), tend.Given(unit=cold, letter="C", day=day + timedelta(days=9), reason="Knocked over; refilled with pumice, the only mix at hand."), today=day + timedelta(days=9),
     )  # fmt: skip
     lean = {unit.id: float(rng.normal(0, 0.1)) for unit in trial.units}
     lives: dict[int, Life] = {}
@@ -419,7 +418,7 @@ def _sea_buckthorn(session: Session, people: dict[str, Person], day: date) -> No
         fare = BUCKTHORN_LIVES[unit.arm.name]
         own = Lives(float(np.clip(fare.rooted + lean[unit.id], 0.02, 0.98)), fare.lush, fare.roots)
         lives |= {cutting.id: _draw_life(own, False, trial, rng) for cutting in unit.cuttings}
-    for check in score.checks_of(session, trial):
+    for check in checks_of(session, trial):
         _run_check(session, check, ines, tomas, day, lives)
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.dose_curve import DoseCurve
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.telling.dose import dose_lines, levels_of_dose
 from orderly_bench.figures import dose as dose_figure

@@ -10,7 +10,8 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.compare.number_over_time import NumberOverTime
-from orderly_bench.core.judgement.analysis import Analysis, marginal_arms
+from orderly_bench.core.judgement.analysis import marginal_arms
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.words import all_of, capital, tell
 from orderly_bench.core.responses.added import Curve
@@ -36,8 +37,8 @@ class Picture:
     caption: str
 
 
-def _counted(found: Evidence, day: int) -> str:
-    return tell("day {day} after sticking, {counted}", day=day, counted=found.counted)
+def _counted(found: Evidence) -> str:
+    return tell("{days} after sticking, {counted}", days=words.days_of(found), counted=found.counted)
 
 
 def pictures_of(
@@ -46,7 +47,7 @@ def pictures_of(
     """Every figure that the trial's data allow; ``others`` are the other responses explored."""
     if found.analysis is None or found.reading is None:
         return []
-    a, day = found.analysis, found.day
+    a, days = found.analysis, words.days_of(found)
     p = words.tested_words(a)
     share, heading = words.is_share(a), kind_of(a.settings.response).heading
     others = {**others, a.settings.response: a}
@@ -58,9 +59,9 @@ def pictures_of(
                 tell("Rates by arm"),
                 lambda palette: str(words.rates_figure(found, palette)),
                 tell(
-                    "{heading} of stuck by arm at {counted}; {interval_method} 95 % intervals; {p}.",
+                    "{heading} of stuck by arm on {counted}; {interval_method} 95 % intervals; {p}.",
                     heading=heading,
-                    counted=_counted(found, day),
+                    counted=_counted(found),
                     interval_method=interval_method(a),
                     p=p,
                 ),
@@ -71,7 +72,7 @@ def pictures_of(
         caption = tell(
             "Differences in points with 95 % intervals ({method}) against the margin; {counted}; {p}.",
             method=method,
-            counted=_counted(found, day),
+            counted=_counted(found),
             p=p,
         )
         made.append(
@@ -83,26 +84,26 @@ def pictures_of(
             )
         )
     made += [
-        *_doses(a, day, found.counted),
+        *_doses(a, days, found.counted),
         *_curves(found.record.arm_names, others.get(Response.DAYS, "not scored")),
         *_numbers(found.record.arm_names, numbers),
         *_strips(found.record.arm_names, others),
-        *(_interaction(a, day) if share else []),
-        *_tops(found, day),
+        *(_interaction(a, days) if share else []),
+        *_tops(found, days),
     ]
     return made
 
 
-def _doses(a: Analysis, day: int, counted: str) -> list[Picture]:
+def _doses(a: Analysis, days: str, counted: str) -> list[Picture]:
     return [
         Picture(
             "dose",
             tell("Strength of {factor}", factor=one.factor),
             one.draw,
             tell(
-                "Rooted by strength, with the quadratic curve on the logit and its {alpha:g} % band; day {day} after sticking, {counted}. {names}",
+                "Rooted by strength, with the quadratic curve on the logit and its {alpha:g} % band; {days} after sticking, {counted}. {names}",
                 alpha=100 * (1 - a.settings.alpha),
-                day=day,
+                days=days,
                 counted=counted,
                 names=" ".join(one.lines),
             ),
@@ -178,7 +179,7 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
     return made
 
 
-def _interaction(analysis: Analysis, day: int) -> list[Picture]:
+def _interaction(analysis: Analysis, days: str) -> list[Picture]:
     """One figure for every pair of factors, at most three; with more factors over the levels of the rest."""
     made = []
     names = list(analysis.observations.factors)
@@ -192,8 +193,8 @@ def _interaction(analysis: Analysis, day: int) -> list[Picture]:
             else tell(", over the levels of {names}", names=all_of(n for n in names if n not in both))
         )
         caption = tell(
-            "Rates at day {day} with {interval_method} 95 % intervals{over}; do {both} and {both2} depend on each other: {p}.",
-            day=day,
+            "Rates on {days} with {interval_method} 95 % intervals{over}; do {both} and {both2} depend on each other: {p}.",
+            days=days,
             interval_method=interval_method(analysis),
             over=over,
             both=both[0],
@@ -207,7 +208,7 @@ def _interaction(analysis: Analysis, day: int) -> list[Picture]:
     return made
 
 
-def _tops(found: Evidence, day: int) -> list[Picture]:
+def _tops(found: Evidence, days: str) -> list[Picture]:
     by_name = {t.arm: t for t in found.tops}
     rows = [
         (letter, by_name[full])
@@ -218,8 +219,8 @@ def _tops(found: Evidence, day: int) -> list[Picture]:
         return []
     n = sum(t.lush for _, t in rows)
     caption = tell(
-        "Good-looking tops (fresh, growing, flower) at day {day}, {n} in all: with roots filled, without roots open. Described, not tested.",
-        day=day,
+        "Good-looking tops (fresh, growing, flower) on {days}, {n} in all: with roots filled, without roots open. Described, not tested.",
+        days=days,
         n=n,
     )
     return [Picture("tops", tell("Tops against roots"), lambda palette: tops.figure(rows, palette), caption)]

@@ -10,8 +10,11 @@ import numpy as np
 from orderly_bench.core.compare.number_over_time import NumberOverTime, over_time
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.observations.table import Row
@@ -19,18 +22,12 @@ from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import margin_of_other, named_beside
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.vocabulary import LayoutKind, Roots
+from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, rows_for, value_of
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.record.reading import (
-    CuttingResult,
-    checks_on,
-    factor_names,
-    results_at,
-    row_of,
-    settings_of,
-)
+from orderly_bench.record.facts import CuttingResult, checks_on, factor_names, results_at, row_of
+from orderly_bench.record.settings import settings_of
 from orderly_bench.record.value import TrialRecord
 
 NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
@@ -61,7 +58,7 @@ def numbers_over_time(found: Evidence) -> NumberOverTime | None:
     arm = np.array([letters.index(c.unit.arm) for c in cuttings])
     rng = np.random.default_rng([analysis.settings.seed, 4])
     chosen = counts[:, counted], np.array([days[i] for i in counted], dtype=float)
-    drawn_so = record.plan.design.layout in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
+    drawn_so = planned(record.plan.design.layout).shuffles_units
     made = over_time(*chosen, arm, members, strata, rng, analysis.settings.draws)
     return made if drawn_so else replace(made, test=NOTHING_RANDOMISED)
 

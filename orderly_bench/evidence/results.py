@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.sensitivity import Answer
-from orderly_bench.core.judgement.analysis import Analysis
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence import readings, words
 from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_more

@@ -6,7 +6,7 @@ from orderly_bench.core.observations.table import NOT_STUCK, Row
 from orderly_bench.core.responses.kind import DEAD, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.record.reading import CuttingResult, checks_on, never_stuck, results_at, row_of
+from orderly_bench.record.facts import CuttingResult, checks_on, never_stuck, results_at, row_of
 from orderly_bench.record.value import TrialRecord
 
 

@@ -8,9 +8,10 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.as_done import PlannedAndDone, planned_and_done
 from orderly_bench.core.compare.tops import TopsAgainstRoots, tops_against_roots
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.judgement.analysis import Analysis, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.comparisons import turned
 from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
@@ -23,8 +24,20 @@ from orderly_bench.core.telling.prediction import PredictionResult, hold_predict
 from orderly_bench.core.vocabulary import Strength
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, value_of
-from orderly_bench.record import reading
-from orderly_bench.record.reading import CuttingResult
+from orderly_bench.record.departures import departures_of
+from orderly_bench.record.doubts import log_cautions, prediction_doubts
+from orderly_bench.record.facts import (
+    CuttingResult,
+    checks_on,
+    endpoint_checks,
+    factor_names,
+    findings_of,
+    known_by_arm,
+    reconciliation_of,
+    results_at,
+    treated,
+)
+from orderly_bench.record.settings import settings_of
 from orderly_bench.record.value import CheckRecord, TrialRecord
 
 
@@ -77,21 +90,21 @@ class Evidence:
 
 def analysis_of(record: TrialRecord, results: list[CuttingResult]) -> Analysis:
     """The analysis, recomputed only when rows or settings changed."""
-    rows, settings = primary_rows(record, results), reading.settings_of(record)
-    factors = reading.factor_names(record)
+    rows, settings = primary_rows(record, results), settings_of(record)
+    factors = factor_names(record)
     return remembered(digest_of("primary", factors, rows, settings), lambda: analyse(arrange(factors, rows), settings))
 
 
 def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence:
     """Everything the later chapters show about the endpoint, or about the checks planned for another day."""
-    checks = reading.endpoint_checks(record) if planned_das is None else reading.checks_on(record, planned_das)
-    results = reading.results_at(record, checks)
-    departures = reading.departures_of(record)
-    cautions = reading.log_cautions(record, results)
+    checks = endpoint_checks(record) if planned_das is None else checks_on(record, planned_das)
+    results = results_at(record, checks)
+    departures = departures_of(record)
+    cautions = log_cautions(record, results)
     analysis, unusable, found, rate = None, "", None, None
     try:
         if record.plan.question.kind is TrialKind.RATE:
-            rate = one_rate(arrange([], primary_rows(record, results), 1), reading.settings_of(record))
+            rate = one_rate(arrange([], primary_rows(record, results), 1), settings_of(record))
             unusable, cautions = rate.sentence, [*cautions, *rate.cautions]
         else:
             analysis = analysis_of(record, results)
@@ -99,7 +112,7 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
     except UnusableData as error:
         unusable = str(error)
     prediction = _prediction(record, analysis, _clearly_above(analysis, departures, cautions))
-    cautions += reading.prediction_doubts(record, results, prediction is not None and prediction.came_true)
+    cautions += prediction_doubts(record, results, prediction is not None and prediction.came_true)
     names = record.arm_names
     tops = [(names[r.cutting.unit.arm], r.score.top if r.score else None, r.outcome.rooted) for r in results]
     used = {r.cutting.lot.id for r in results if r.cutting.lot is not None}
@@ -114,13 +127,13 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         reading=found,
         departures=departures,
         cautions=cautions,
-        reconciliation=reading.reconciliation_of(record, results),
+        reconciliation=reconciliation_of(record, results),
         tops=tops_against_roots(tops),
         prediction=prediction,
-        findings=reading.findings_of(record, results),
-        as_done=sorted(planned_and_done(reading.treated(record, results)), key=lambda row: row.arm),
-        replacements=reading.results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
-        known_by=reading.known_by_arm(record, results),
+        findings=findings_of(record, results),
+        as_done=sorted(planned_and_done(treated(record, results)), key=lambda row: row.arm),
+        replacements=results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
+        known_by=known_by_arm(record, results),
         rate=rate,
     )
 

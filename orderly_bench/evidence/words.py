@@ -10,11 +10,11 @@ from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.as_done import share_of_days
-from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison, turned
 from orderly_bench.core.judgement.lenses import look_through, unconditional
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import known_of, p_value, percent, points, size, small, span
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import Typed, capital, dated, tell
@@ -25,6 +25,7 @@ from orderly_bench.core.responses.added import Classed, Curve, Numbers
 from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.score.days import days_in_words
 from orderly_bench.core.score.endpoint import COLUMNS, NOT_EXAMINED
 from orderly_bench.core.telling.headline import counts_of, parted, values_words
 from orderly_bench.core.telling.one_rate import Advice
@@ -214,6 +215,17 @@ def tops_by_arm(evidence: Evidence) -> tuple[list[str], list[tuple[str, list[int
     columns = [top for top in Top if any(top is own for _, own in seen)]
     rows = [(letter, [seen.count((letter, top)) for top in columns]) for letter in evidence.record.arm_names]
     return [str(top) for top in columns], rows if columns else []
+
+
+def days_of(evidence: Evidence) -> str:
+    """On which days after its own sticking each arm was looked at: ``day 42``; the planned day where nobody looked."""
+    record = evidence.record
+    by_arm: dict[str, set[int]] = {letter: set() for letter in record.arm_names}
+    for result in evidence.results:
+        check = result.check
+        if check is not None and check.day is not None and result.kept is not None and not result.carried:
+            by_arm[result.cutting.unit.arm].add(days_after_sticking(check.day, record.lot(check.lot).day_zero))
+    return days_in_words(by_arm) or tell("day {day}", day=str(evidence.day))
 
 
 def looked(evidence: Evidence) -> list[str]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from orderly_bench.core.design.separable import Described
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.separable import Described
 from orderly_bench.formats.tidy_csv import column, read_table, write
 
 NAME = "arm"

@@ -148,6 +148,24 @@ OUTCOMES = ("rooted", "dead", "censored")
 DECIMAL_COMMA = re.compile(r"(\d),(\d)")
 
 
+def _read_starts(
+    table: Table, starts: Sequence[str], factors: Sequence[str], response: Response, named: dict[str, list[Any]],
+    groups: dict[str, str], places: dict[str, int],
+) -> None:  # fmt: skip
+    """What each cutting started with, put among the named groups; earlier roots take a place of their own."""
+    if starts:
+        _refuse_starts(starts, factors, groups, response)
+        started = zip(*(_cells(table, column(table, name)) for name in starts), strict=True)
+        kinds: dict[tuple[str, ...], tuple[tuple[str, str], ...]] = {}
+        named["start"] = [kinds.setdefault(cells, tuple(zip(starts, cells, strict=True))) for cells in started]
+    if EARLIER_ROOTS in table.header:
+        had = [(EARLIER_ROOTS, cell or "0") for cell in _cells(table, table.header.index(EARLIER_ROOTS))]
+        before = named.get("start", [()] * len(had))
+        both: dict[tuple[Any, ...], tuple[Any, ...]] = {}
+        named["start"] = [both.setdefault((s, o), (*s, o)) for s, o in zip(before, had, strict=True)]
+        places[EARLIER_ROOTS] = table.header.index(EARLIER_ROOTS)
+
+
 def read_observations(
     data: bytes,
     factors: Sequence[str],
@@ -191,17 +209,7 @@ def read_observations(
     levels = [made.setdefault(t, t) for t in zip(*(_cells(table, places[f]) for f in factors), strict=True)]
     levels = levels or [()] * len(table.rows)
     named: dict[str, list[Any]] = {group: _cells(table, places[name]) for group, name in groups.items()}
-    if columns.starts:
-        _refuse_starts(columns.starts, factors, groups, response)
-        started = zip(*(_cells(table, column(table, name)) for name in columns.starts), strict=True)
-        kinds: dict[tuple[str, ...], tuple[tuple[str, str], ...]] = {}
-        named["start"] = [kinds.setdefault(cells, tuple(zip(columns.starts, cells, strict=True))) for cells in started]
-    if EARLIER_ROOTS in table.header:
-        had = [(EARLIER_ROOTS, cell or "0") for cell in _cells(table, table.header.index(EARLIER_ROOTS))]
-        before = named.get("start", [()] * len(had))
-        both: dict[tuple[Any, ...], tuple[Any, ...]] = {}
-        named["start"] = [both.setdefault((s, o), (*s, o)) for s, o in zip(before, had, strict=True)]
-        places[EARLIER_ROOTS] = table.header.index(EARLIER_ROOTS)
+    _read_starts(table, columns.starts, factors, response, named, groups, places)
     states = _states(table, state) if state is not None else [""] * len(table.rows)
     found = _responses(table, places, response)
     if EARLIER_ROOTS in places:

@@ -229,13 +229,13 @@ def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> No
 def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
     command = [
         str(PYTHON), "-m", "waitress", f"--listen={place.host}:{place.port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
-        "--asyncore-use-poll", "--max-request-body-size=2200000", "--ident=", "--call", "orderly_bench.web.app:create_app",
+        "--asyncore-use-poll", "--max-request-body-size=2200000", "--ident=", "--call", "orderly_bench.app:create_app",
     ]  # fmt: skip
     if place.lan:
         cert, key = place.lan.files
         command = [
             str(PYTHON), "-m", "hypercorn", f"--bind={place.host}:{place.port}", f"--certfile={cert}", f"--keyfile={key}", "--workers=0",
-            "--read-timeout=60", "--log-level=warning", "orderly_bench.web.wsgi:app",
+            "--read-timeout=60", "--log-level=warning", "orderly_bench.wsgi:app",
         ]  # fmt: skip
     with Path(VAR / "web.log").open("ab") as log:
         web = subprocess.Popen(

@@ -11,11 +11,11 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.difference import difference
-from orderly_bench.core.plan.retrospective import in_words
 from orderly_bench.core.plan.text import from_text
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.stick.tally import Status
+from orderly_bench.core.tend.retrospective import in_words
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.record.value import (
     ChangeRecord,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import hmac
-import pickle
+import zlib
 from datetime import datetime
 from typing import Any
 
@@ -12,21 +12,19 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
+from orderly_bench.record import as_json
 from orderly_bench.record.code import code_digest
+from orderly_bench.trial.audit import RESULTS_STAND
 from orderly_bench.trial.models import AuditEntry, CheckVisit, CurveKept, Incident, Lab, ScoreRecord, Trial, WorkedOut
 
 SIGNATURE_BYTES = 32
-
-
-#: Acts that no result rests on: after them nothing is worked out again.
-BESIDE = ("concluded", "handed a trial over")
 
 
 def stamp_of(session: Session, trial: Trial) -> str:
     """What a trial's results rest on: its plan, its scores, everything done to it, and the code that decides."""
     scores = select(func.max(ScoreRecord.id)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
     standing = select(func.count(ScoreRecord.current)).where(ScoreRecord.trial_id == trial.id).scalar_subquery()
-    acts = AuditEntry.trial_id == trial.id, AuditEntry.action.not_in(BESIDE)
+    acts = AuditEntry.trial_id == trial.id, AuditEntry.action.not_in(RESULTS_STAND)
     done = select(func.max(AuditEntry.id)).where(*acts).scalar_subquery()
     incidents = select(func.max(Incident.id)).where(Incident.trial_id == trial.id).scalar_subquery()
     closed = select(func.max(CheckVisit.closed_at)).where(CheckVisit.trial_id == trial.id).scalar_subquery()
@@ -44,7 +42,7 @@ def keep(
     likeness: tuple[float, int] | None = None,
 ) -> None:  # fmt: skip
     """Keep results in place of earlier ones; ``likeness`` is the ICC of their units and its degrees of freedom."""
-    payload = pickle.dumps(results, protocol=5)
+    payload = zlib.compress(as_json.written(results).encode())
     icc, df = likeness or (None, None)
     values = {
         "stamp": stamp,
@@ -84,7 +82,7 @@ def kept(session: Session, trial: Trial, day: int, stamp: str, secret: str) -> A
     signature, payload = signed[:SIGNATURE_BYTES], signed[SIGNATURE_BYTES:]
     if not hmac.compare_digest(signature, _signature(secret, stamp, payload)):
         return None
-    return pickle.loads(payload)  # noqa: S301 - signed by this installation just above
+    return as_json.read(zlib.decompress(payload).decode())
 
 
 def keep_curve(session: Session, trial_id: int, digest: str, found: dict[str, Any], now: datetime) -> None:

@@ -2,72 +2,61 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial.audit import record
-from orderly_bench.trial.models import Person, Placement, Tray, Trial, Unit
+from orderly_bench.core.tend.rearranged import Place, rearranged
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.models import Person, Placement, Trial, Unit
+
+#: Units named one by one in the trail.
+MOST_NAMED = 60
 
 
-def move_unit(
-    session: Session,
-    trial: Trial,
-    actor: Person,
-    now: datetime,
-    unit: Unit,
-    tray: Tray,
-    row: int,
-    column: int,
-    reason: str,
+def standing_of(trial: Trial) -> dict[Unit, Place]:
+    """Where each unit stands: tray, row and place."""
+    return {unit: (unit.place.tray.number, unit.place.row, unit.place.column) for unit in trial.units}
+
+
+def sizes_of(trial: Trial) -> dict[int, tuple[int, int]]:
+    """Rows and columns of each tray."""
+    return {tray.number: (tray.rows, tray.columns) for tray in trial.trays}
+
+
+def move_units(
+    session: Session, trial: Trial, actor: Person, now: datetime, wanted: Mapping[Unit, Place], reason: str
 ) -> None:
-    """Move a unit on the bench from now on; where a unit stands there, the two change places. Block and arm stay.
+    """Move units on the bench from now on; where another stands there, it takes a place left free. Block and arm stay.
 
     Also before the lock: the draw stays on record as it fell, and the move is a departure from it.
 
     Raises
     ------
     InvalidInput
-        A place outside the tray, its own place, no reason.
+        A place outside its tray, one for two units, nothing that moves, no reason.
     """
-    if not (1 <= row <= tray.rows and 1 <= column <= tray.columns):
-        raise InvalidInput(
-            "place",
-            tell(
-                "tray {number} has {rows} rows of {columns}", number=tray.number, rows=tray.rows, columns=tray.columns
-            ),
-            tell("row {row}, place {column}", row=row, column=column),
-        )
     if not reason.strip() or len(reason) > 300:
         raise InvalidInput("reason for the move", tell("say why, within 300 characters"))
-    old = unit.place
-    there = (old.tray_id, old.row, old.column)
-    if there == (tray.id, row, column):
-        raise InvalidInput(
-            "place",
-            tell("{code} stands there already", code=unit.code),
-            tell("row {row}, place {column}", row=row, column=column),
-        )
-    other = next(
-        (u for u in trial.units if (u.place.tray_id, u.place.row, u.place.column) == (tray.id, row, column)), None
-    )
-    moves = [(unit, (tray.id, row, column))] + ([(other, there)] if other else [])
-    was = {u.id: u.place for u, _ in moves}
+    moved = rearranged(standing_of(trial), wanted, sizes_of(trial))
+    trays = {tray.number: tray for tray in trial.trays}
+    was = {unit: unit.place for unit in moved}
     for place in was.values():
         place.current = None
     session.flush()
-    for moved, (tray_id, to_row, to_column) in moves:
-        moved.placements.append(
+    for unit, (number, row, column) in moved.items():
+        unit.placements.append(
             Placement(
-                trial_id=trial.id, tray_id=tray_id, row=to_row, column=to_column, spot=was[moved.id].spot, from_at=now,
+                trial_id=trial.id, tray_id=trays[number].id, row=row, column=column, spot=was[unit].spot, from_at=now,
                 reason=reason.strip(), person_id=actor.id,
             )
         )  # fmt: skip
     session.flush()
-    new = {"codes": [u.code for u, _ in moves], "tray": tray.number, "row": row, "column": column}
-    record(session, actor, now, "moved a unit", trial, new=new, why=reason)
+    new = {"to": {unit.code: list(place) for unit, place in list(moved.items())[:MOST_NAMED]}, "units": len(moved)}
+    record(session, actor, now, Action.MOVED_A_UNIT, trial, new=new, why=reason)
 
 
 def moves_of(trial: Trial) -> list[Placement]:

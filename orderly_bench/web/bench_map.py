@@ -12,6 +12,9 @@ from orderly_bench.figures import glyphs, stakes
 from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Tray, Unit
 
+#: A cell in the drawing of its tray.
+CELL_WIDE, CELL_TALL = 34, 48
+
 
 @dataclass(frozen=True)
 class Cell:
@@ -31,6 +34,16 @@ class Cell:
     donor: str = ""
 
     @property
+    def x(self) -> int:
+        """Its left edge in the drawing of the tray."""
+        return (self.column - 1) * CELL_WIDE + 1
+
+    @property
+    def y(self) -> int:
+        """Its upper edge."""
+        return (self.row - 1) * CELL_TALL + 1
+
+    @property
     def stake(self) -> Markup:
         """Its stake, small and centred, or in the corner when a glyph is drawn too."""
         place = "translate(8.5 9) scale(0.78)" if self.look is None else "translate(0.5 33) scale(0.38)"
@@ -48,6 +61,21 @@ class TrayView:
     note: str = ""
     cell_px: int = 37
     block_lines: list[str] = field(default_factory=list)
+
+    @property
+    def width(self) -> int:
+        """Of the drawing."""
+        return self.columns * CELL_WIDE + 2
+
+    @property
+    def height(self) -> int:
+        """Of the drawing."""
+        return self.rows * CELL_TALL + 2
+
+    @property
+    def width_px(self) -> int:
+        """As shown."""
+        return self.columns * self.cell_px + 2
 
 
 def tray_views(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from typing import Any
 
 from flask import Flask, current_app, request
@@ -17,7 +18,7 @@ from orderly_bench.core.plan.treatments import ArmPlan, Container
 from orderly_bench.core.plan.value import Design, PlannedWave, Schedule
 from orderly_bench.core.question.others import other_words
 from orderly_bench.core.telling import headline as reading
-from orderly_bench.figures import glyphs, stakes
+from orderly_bench.figures import glyphs, ruler, stakes
 from orderly_bench.web.store import lab
 
 THEMES = ("light", "dark")
@@ -51,9 +52,15 @@ def init_dress(app: Flask) -> None:
         glyph=lambda look, size=24, label="": Markup(glyphs.glyph(look, size, label)),  # noqa: S704
         glyph_parts=lambda look: Markup(glyphs.parts(look)),  # noqa: S704
         asked=ASKED,
+        ruler=ruler.RULER,
+        fresh_key=lambda: secrets.randbelow(10**15),
     )
     app.jinja_env.filters.update(
         code=spaced,
+        share=lambda value, digits=0: f"{100 * value:.{digits}f}",
+        level=lambda alpha: f"{100 * (1 - alpha):g}",
+        part_of=numbers.part_of,
+        days_since=lambda day, first: (day - first).days,
         filled=lambda text, **values: tell(text, **values),
         volume=lambda litres: measures.volume(litres, lab().settings.units),
         length_cm=lambda cm: measures.length(cm, lab().settings.units),

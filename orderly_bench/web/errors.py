@@ -63,6 +63,28 @@ def refuse_unprintable(app: Flask) -> None:
         )
 
 
+def _database_words(error: DBAPIError) -> ResponseReturnValue:
+    """What went wrong in the database, as a person can use it."""
+    if isinstance(error, IntegrityError):
+        return problem(
+            409,
+            tell("Someone else saved the same at the same moment."),
+            tell("Look at what is there, then save yours again."),
+            keep=True,
+        )
+    if isinstance(error, OperationalError | InterfaceError):
+        remedy = tell("Nothing was written. Wait a few seconds, then try again") + (
+            tell("; what you typed is kept.") if request.form else "."
+        )
+        return problem(503, tell("The database does not answer."), remedy, keep=True)
+    return problem(
+        500,
+        tell("The database refused this."),
+        tell("Nothing was written. The server's log holds the details."),
+        keep=True,
+    )
+
+
 def init_errors(app: Flask) -> None:
     """Register every handler."""
     refuse_unprintable(app)
@@ -99,24 +121,7 @@ def init_errors(app: Flask) -> None:
     def database_trouble(error: DBAPIError) -> ResponseReturnValue:
         log.exception("database error")
         g._login_user = AnonymousUserMixin()  # who is signed in can't be asked now, and the page does not need it
-        if isinstance(error, IntegrityError):
-            return problem(
-                409,
-                tell("Someone else saved the same at the same moment."),
-                tell("Look at what is there, then save yours again."),
-                keep=True,
-            )
-        if isinstance(error, OperationalError | InterfaceError):
-            remedy = tell("Nothing was written. Wait a few seconds, then try again") + (
-                tell("; what you typed is kept.") if request.form else "."
-            )
-            return problem(503, tell("The database does not answer."), remedy, keep=True)
-        return problem(
-            500,
-            tell("The database refused this."),
-            tell("Nothing was written. The server's log holds the details."),
-            keep=True,
-        )
+        return _database_words(error)
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> ResponseReturnValue:

@@ -9,7 +9,7 @@ from flask import render_template
 
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.retrospective import in_words
+from orderly_bench.core.tend.retrospective import in_words
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.errors import Conflict

@@ -29,4 +29,4 @@ def parts_page() -> ResponseReturnValue:
     cells = [Cell(1, i + 1, i + 1, f"cell {i + 1}", letter=LETTERS[i], look=looks[i * 4]) for i in range(6)]
     tray = TrayView(1, 1, 8, [*cells, Cell(1, 7), Cell(1, 8, 8, "not stuck", cross=True)])
     doubt = Caution("example", "A doubt is one sentence.", "And says what would remove it")
-    return render_template("parts_page.html", looks=looks, special=special, letters=LETTERS, tray=tray, doubt=doubt)
+    return render_template("parts_page.html", looks=[*looks, *special], letters=LETTERS, tray=tray, doubt=doubt)

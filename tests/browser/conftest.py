@@ -23,10 +23,10 @@ from selenium.webdriver.support.ui import WebDriverWait
 from sqlalchemy.orm import Session
 from werkzeug.serving import make_server
 
+from orderly_bench.app import create_app
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.demo.tarn_head import load_demo
-from orderly_bench.web.app import create_app
 from tests.conftest import database_url, emptied
 
 FLAGS = (

@@ -5,8 +5,9 @@ from __future__ import annotations
 import pytest
 
 from orderly_bench.core.compare.sensitivity import Scenario, would_it_change
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.lenses import look_through
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.telling.headline import read

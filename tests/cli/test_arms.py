@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from orderly_bench.cli.main import main
-from orderly_bench.core.design.separable import separate
+from orderly_bench.core.plan.separable import separate
 from orderly_bench.formats.arms_csv import read_arms, write_arms
 
 TWO = "arm,medium,hormone,pot,cover,light\none,pumice,IBA,clear,lid,\ntwo,bark,none,dark,lid,\n"

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods.difference import Difference
 from orderly_bench.core.methods.superiority import Graded, stratified_superiority
 from orderly_bench.core.observations.table import Observations

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.judgement.analysis import Settings
-from orderly_bench.core.judgement.comparisons import compare_family
+from orderly_bench.core.judgement.family import compare_family
 from orderly_bench.core.judgement.layout_tests import overall_tests
 from orderly_bench.core.judgement.pairs import pair_evidence
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Observations, Row

@@ -10,16 +10,16 @@ import pytest
 
 from orderly_bench.core.design.bench import stand
 from orderly_bench.core.design.from_plan import draw_plan, request_for
-from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.lab import LabSettings, check_settings
+from orderly_bench.core.layouts.kinds import draw_layout, reach_of
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.treatments import Container, Shape, Treatments
 from orderly_bench.core.plan.value import Plan, PlannedWave
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.randomise import shuffled
-from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
 
@@ -73,6 +73,23 @@ def test_whole_plots_that_are_vessels_have_a_spot_for_each_unit() -> None:
     assert [(m.need.cells, m.need.working[:10]) for m in media_of(plan)] == [(2, "2 x 500 mL")] * 2
     with pytest.raises(InvalidInput, match="one kind of pot"):
         draw_plan(replace(plan, design=replace(design, container=CELLS)), np.random.default_rng(3))
+
+
+@pytest.mark.parametrize(("blocks", "layout"), [(1, LayoutKind.COMPLETELY_RANDOMISED), (3, LayoutKind.COMPLETE_BLOCKS)])
+def test_arms_that_share_a_vessel_are_one_unit_and_can_only_be_a_look(blocks: int, layout: LayoutKind) -> None:
+    plan = plan_of(2, layout=layout, blocks=blocks, cuttings_per_arm=6, one_vessel=True, container=POT)
+    with pytest.raises(InvalidInput, match="hold one medium"):
+        draw_plan(plan, np.random.default_rng(1))
+    treatments = edit.with_factors(Treatments(), [(AspectKind.TAXON, "cultivar", ["x", "y"])])
+    plan = replace(plan, treatments=edit.with_arms(treatments, [("cultivar-1",), ("cultivar-2",)], None))
+    with pytest.raises(InvalidInput, match="one unit for them all: make the trial a look"):
+        draw_plan(plan, np.random.default_rng(1))
+    look = replace(plan, question=replace(plan.question, kind=TrialKind.LOOK))
+    held = Counter(
+        (u.position.tray, u.position.row, u.position.column) for u in draw_plan(look, np.random.default_rng(1))[0].units
+    )
+    assert list(held.values()) == [12 // blocks] * blocks
+    assert [m.need.cells for m in media_of(look)] == [blocks], "each vessel is filled once"
 
 
 def test_arms_of_unequal_numbers_are_drawn_and_reach_is_their_own() -> None:

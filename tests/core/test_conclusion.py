@@ -7,7 +7,8 @@ import pytest
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled, facts_of
 from orderly_bench.core.conclude.marks import judge, sentences_of
 from orderly_bench.core.conclude.sentences import Mark, mark
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.telling.headline import read

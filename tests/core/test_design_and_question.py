@@ -10,11 +10,11 @@ import pytest
 
 from orderly_bench.core.design.feasibility import feasibility
 from orderly_bench.core.design.power import exact_power
-from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.design.simulated_power import check_units, detectable_difference, needed_per_arm, power_of
-from orderly_bench.core.design.stick_for import beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.question import rules as plan
+from orderly_bench.core.layouts.kinds import reach_of
+from orderly_bench.core.methods.stick_for import beta_binomial_tail, for_batches, for_rate
+from orderly_bench.core.plan import rules as plan
 from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.vocabulary import LayoutKind

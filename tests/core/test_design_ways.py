@@ -14,7 +14,8 @@ from orderly_bench.core.design.propose import holds, in_water, on_trays_by_natur
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import Footprint
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.two_arms import pair_power
@@ -45,6 +46,19 @@ TWO = of_levels("sand", "bark", cuttings_per_arm=20)
 
 
 class TestPropose:
+    @pytest.mark.parametrize(
+        ("levels", "layout"),
+        [
+            (("tip", "lower, of the same stem"), LayoutKind.PAIRS),
+            (("tip of one shoot", "base"), LayoutKind.PAIRS),
+            (("tip", "lower"), CRD),
+            (("tip", "lower, of the same stem", "heel"), CRD),
+        ],
+    )
+    def test_pieces_that_say_they_are_of_one_stem_are_paired(self, levels: tuple[str, ...], layout: LayoutKind) -> None:
+        plan = of_levels(*levels, kind=AspectKind.CUTTING_TYPE, cuttings_per_arm=20)
+        assert propose(plan).layout is layout
+
     @pytest.mark.parametrize(
         ("plan", "answers", "layout", "reason"),
         [

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.comparisons import turned
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Row

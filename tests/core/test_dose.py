@@ -6,8 +6,9 @@ import numpy as np
 import pytest
 from scipy.optimize import minimize
 
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.dose_curve import DoseCurve, dose_curve, dose_factor, strengths_of
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Observations, Row
 

@@ -9,12 +9,14 @@ from hypothesis import strategies as st
 
 from orderly_bench.core.compare.as_done import Treated, doubt_about_treatments, planned_and_done
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.superiority import superiority
 from orderly_bench.core.observations.table import Row
+from orderly_bench.core.responses.classes import class_floor
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.score.classes import class_floor
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.vocabulary import KnownBy
 from tests.core.effects import superiority_of_pots

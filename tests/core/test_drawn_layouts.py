@@ -12,20 +12,21 @@ from hypothesis import strategies as st
 from scipy.stats import chisquare
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Settings, analyse
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.draws import for_all_arms, for_factor, for_pair
+from orderly_bench.core.layouts.from_rows import layout_of
+from orderly_bench.core.layouts.incomplete_blocks.block_sets import blocks_of_arms, concurrences, connected
+from orderly_bench.core.layouts.incomplete_blocks.draw import IncompleteBlocks
+from orderly_bench.core.layouts.kinds import draw_layout
+from orderly_bench.core.layouts.latin_square import squares
+from orderly_bench.core.layouts.latin_square.draw import LatinSquare
+from orderly_bench.core.layouts.split_plot.draw import SplitPlot
 from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.randomise import squares
-from orderly_bench.core.randomise.block_sets import blocks_of_arms, concurrences, connected
-from orderly_bench.core.randomise.drawing import draw_layout
-from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks
-from orderly_bench.core.randomise.latin_square import LatinSquare
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.randomise.split_plot import SplitPlot
 from orderly_bench.core.vocabulary import LayoutKind
 
 FEW = settings(max_examples=15, deadline=None)

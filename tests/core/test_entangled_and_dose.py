@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.trend import scores_of, trend_test
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods import additive

@@ -11,9 +11,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from scipy import optimize, stats
 
-from orderly_bench.core.design import stick_for
-from orderly_bench.core.design.power import smallest_overall_p
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods import (
     classical,
@@ -21,6 +20,7 @@ from orderly_bench.core.methods import (
     firth,
     logistic,
     quasi_binomial,
+    stick_for,
     terms,
     time_to_root,
     transform,
@@ -32,6 +32,7 @@ from orderly_bench.core.methods.letters import compact_letters
 from orderly_bench.core.methods.linear import fit_arms
 from orderly_bench.core.methods.paired import newcombe_paired
 from orderly_bench.core.methods.rates import clopper_pearson, normal_quantile, wilson
+from orderly_bench.core.methods.smallest_p import smallest_overall_p
 from orderly_bench.core.methods.superiority import block_scores, stratified_superiority, superiority
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.score.agreement import kappa

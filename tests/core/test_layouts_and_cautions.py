@@ -8,7 +8,9 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response

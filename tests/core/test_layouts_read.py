@@ -11,10 +11,11 @@ import pytest
 
 from orderly_bench import core
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.judgement.analysis import Settings, analyse, judged
+from orderly_bench.core.judgement.analysis import analyse, judged
 from orderly_bench.core.judgement.more_units import Grown, with_more_units
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.layout import Layout
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.two_arms import pair_power
@@ -165,7 +166,7 @@ def test_only_the_layouts_know_their_names() -> None:
 def test_only_the_responses_know_their_names() -> None:
     """The same of the response: its test, effect, model and words are asked of it."""
     found = [f"{file}: {line}" for file, line in lines_of(*ABOVE, "layouts") if re.search(r"Response\.[A-Z]", line)]
-    assert found == ["judgement/analysis.py: response: Response = Response.ROOTED"]
+    assert found == ["judgement/settings.py: response: Response = Response.ROOTED"]
     assert set(OUTCOMES) == set(Response)
 
 

@@ -8,8 +8,10 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.two_arms import pair_power

@@ -10,7 +10,8 @@ import pytest
 
 from orderly_bench.core import plain
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.telling.working import show_working
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
@@ -27,8 +28,10 @@ def test_the_example_in_the_module_holds() -> None:
 def test_lists_and_a_file_give_the_same_numbers() -> None:
     lines = zip(MEDIUM, TRAY, ROOTED, strict=True)
     text = "medium,tray,rooted\n" + "".join(f"{m},{t},{'' if r is None else r}\n" for m, t, r in lines)
-    read = analyse(read_observations(text.encode(), ["medium"], columns=Columns(block="tray")), Settings(margin=0.2))
-    listed = plain.analyse_table({"medium": MEDIUM}, ROOTED, groups={"block": TRAY}, margin=0.2)
+    read = analyse(
+        read_observations(text.encode(), ["medium"], columns=Columns(block="tray")), settings=Settings(margin=0.2)
+    )
+    listed = plain.analyse_table({"medium": MEDIUM}, ROOTED, groups={"block": TRAY}, settings=Settings(margin=0.2))
     assert listed.test == read.test and listed.comparisons[0].difference == read.comparisons[0].difference
     assert listed.arms == read.arms
 
@@ -52,13 +55,14 @@ def test_the_control_makes_the_family() -> None:
         ({"groups": {"block": TRAY[:5]}}, "one entry for each of the 12 values"),
         ({"response": "height"}, "must be one of rooted"),
         ({"response": "days_to_root"}, "must be one of rooted"),
-        ({"margin": 15}, "above 0 and below 1"),
+        ({"settings": {"margin": 15}}, "above 0 and below 1"),
         ({"control": ["peat"]}, "must be one of the arms"),
     ],
 )
 def test_arguments_that_break_a_rule_are_named(arguments: dict, message: str) -> None:
     with pytest.raises((InvalidInput, UnusableData), match=message):
-        plain.analyse_table({"medium": MEDIUM}, ROOTED, **arguments)
+        settings = Settings(**arguments.pop("settings", {}))
+        plain.analyse_table({"medium": MEDIUM}, ROOTED, settings=settings, **arguments)
 
 
 def test_the_sums_before_a_trial() -> None:
@@ -76,7 +80,9 @@ def test_the_working_adds_up_to_what_is_shown() -> None:
     rng = np.random.default_rng(5)
     values = (rng.random(48) < 0.5).astype(float).tolist()
     found = plain.analyse_table(
-        {"medium": ["a", "b"] * 24, "heat": ["on", "on", "off", "off"] * 12}, values, margin=0.15, draws=2_000
+        {"medium": ["a", "b"] * 24, "heat": ["on", "on", "off", "off"] * 12},
+        values,
+        settings=Settings(margin=0.15, draws=2_000),
     )
     shown = {w.title: w.lines for w in show_working(found)}
     assert next(iter(shown)) == "all arms alike?" and len(shown) == 1 + 4 + 2 + 6

@@ -19,11 +19,11 @@ from orderly_bench.core.plan.difference import IDENTITIES, difference
 from orderly_bench.core.plan.part import Page, asked_on, read_part, tidy, written_part
 from orderly_bench.core.plan.question import Exploratory, Headline, Question, TrialKind
 from orderly_bench.core.plan.rates import BookRate, KnownRate
-from orderly_bench.core.plan.retrospective import in_words, is_retrospective
 from orderly_bench.core.plan.text import digest, from_text, to_text, words_of_field
 from orderly_bench.core.plan.treatments import ArmPlan, Aspect, Container, Level, Shape, SideGroup, Treatments
 from orderly_bench.core.plan.value import Design, Plan, PlannedWave, Schedule
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.tend.retrospective import in_words, is_retrospective
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.typed import NEEDED, Kind
 

@@ -10,7 +10,8 @@ import pytest
 from orderly_bench.core.compare.number_over_time import over_time
 from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.errors import InvalidInput, NotFinite
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.starts import adjusted_for_start
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.numbers import p_value

@@ -9,11 +9,14 @@ from math import sqrt
 import numpy as np
 import pytest
 
-from orderly_bench.core.judgement import analysis
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement import work
+from orderly_bench.core.judgement.analysis import analyse, judged
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.layout_tests import overall_tests
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.kinds import draw_layout
 from orderly_bench.core.layouts.layout import NO_MODEL
 from orderly_bench.core.methods.clusters import design_effects, rate_interval
 from orderly_bench.core.methods.difference import mantel_haenszel, newcombe
@@ -21,7 +24,6 @@ from orderly_bench.core.methods.paired import newcombe_paired
 from orderly_bench.core.methods.rates import wilson
 from orderly_bench.core.methods.superiority import superiority
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.outcomes_of import outcomes_of
@@ -43,8 +45,8 @@ LAYOUTS = {
 @pytest.fixture(autouse=True)
 def without_second_opinions(monkeypatch: pytest.MonkeyPatch) -> None:
     """Models stand beside the tests and decide nothing; without them a simulation takes half the time."""
-    monkeypatch.setattr(analysis, "term_model", lambda *_: NO_MODEL)
-    monkeypatch.setattr(analysis, "model_test", lambda *_: NO_MODEL)
+    monkeypatch.setattr(work, "term_model", lambda *_: NO_MODEL)
+    monkeypatch.setattr(work, "model_test", lambda *_: NO_MODEL)
 
 
 def null_trial(layout: tuple, rng: np.random.Generator) -> list[Row]:
@@ -389,7 +391,7 @@ def test_loss_that_hangs_on_the_outcome_makes_no_false_alarms(per_unit: int) -> 
                     lost = value == lost_when and rng.random() < 0.5
                     unit = f"{arm}{u}" if per_unit > 1 else None
                     rows.append(Row((arm,), None if lost else value, unit=unit, state="missing" if lost else ""))
-        (c,) = analysis.judged(arrange(("medium",), rows), Settings(draws=400))
+        (c,) = judged(arrange(("medium",), rows), Settings(draws=400))
         known_alone += c.verdict.clear
         said += c.verdict.clear and c.range is not None and c.range.holds
     assert known_alone / trials > 0.3, "the loss must be able to mislead, or this shows nothing"

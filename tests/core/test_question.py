@@ -6,11 +6,11 @@ from dataclasses import replace
 
 import pytest
 
-from orderly_bench.core.design.separable import Mend
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind, Status
 from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known
+from orderly_bench.core.plan.separable import Mend
 from orderly_bench.core.plan.table import Line, Table, product_words, table_of, treatments_of
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 from orderly_bench.cli.main import main
-from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
 from orderly_bench.core.methods.quadratic_form import permutation_test
+from orderly_bench.core.methods.smallest_p import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
 from tests.core.test_reference import REFERENCE, look_up
 
 ANSWERS = json.loads((REFERENCE / "design_answers.json").read_text())

@@ -11,15 +11,16 @@ import pytest
 
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Settings, analyse, judged
+from orderly_bench.core.judgement.analysis import analyse, judged
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.from_rows import layout_of
+from orderly_bench.core.layouts.kinds import draw_layout
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.many import holm_many
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan
-from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Request
 from orderly_bench.core.rehearse.chance import chances
 from orderly_bench.core.rehearse.curve import Overtaken, curve, guess_of, sized

@@ -13,8 +13,9 @@ from orderly_bench.core.compare.tops import tops_against_roots
 from orderly_bench.core.design import bench, codes
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.numbers import of, p_value, points
-from orderly_bench.core.prepare.medium import Part, medium_need, read_recipe
-from orderly_bench.core.question.rules import endpoint_window_days
+from orderly_bench.core.plan.recipe import Part, read_recipe
+from orderly_bench.core.plan.rules import endpoint_window_days
+from orderly_bench.core.prepare.medium import medium_need
 from orderly_bench.core.randomise import shuffled
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of

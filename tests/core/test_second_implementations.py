@@ -12,6 +12,7 @@ from scipy import stats
 
 from orderly_bench.core.design.power import exact_power
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.latin_square.squares import all_squares, draw_square
 from orderly_bench.core.methods import bayes, logistic, negative_binomial, permutation, studentized_range, time_to_root
 from orderly_bench.core.methods.conditional_logistic import log_likelihood
 from orderly_bench.core.methods.hodges_lehmann import rank_sum_counts, shift
@@ -21,7 +22,6 @@ from orderly_bench.core.methods.quadratic_form import expected_and_covariance, p
 from orderly_bench.core.methods.superiority import mid_ranks, superiority
 from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.randomise.squares import all_squares, draw_square
 from orderly_bench.core.score.agreement import kappa
 
 FEW = settings(max_examples=25, deadline=None)

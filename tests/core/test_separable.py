@@ -7,8 +7,8 @@ from itertools import combinations, product
 import numpy as np
 import pytest
 
-from orderly_bench.core.design.separable import Described, Separation, separate
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.separable import Described, Separation, separate
 
 
 def arms_of(*rows: dict[str, str]) -> list[Described]:

@@ -12,11 +12,13 @@ import pytest
 from statsmodels.api import OLS
 
 from orderly_bench.cli.main import main
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.layouts.latin_square.squares import all_squares
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.randomise.squares import all_squares
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.telling.headline import read
 from orderly_bench.core.vocabulary import Strength

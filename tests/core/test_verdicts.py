@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.more_units import with_more_units
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Rule, Verdict, decide
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.letters import compact_letters

@@ -7,15 +7,17 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from orderly_bench.core.judgement.analysis import Analysis, Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.lenses import look_through
 from orderly_bench.core.judgement.more_units import Grown, with_more_units
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.layouts.separate_parts import joined_parts
+from orderly_bench.core.layouts.from_rows import layout_of
+from orderly_bench.core.layouts.separate_parts.read import joined_parts
 from orderly_bench.core.methods.difference import Difference
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.observations.table import Row

@@ -67,7 +67,9 @@ class TestTheDatabaseGuards:
         score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
         cutting = trial.units[0].cuttings[0]
         old = score.keep_score(session, check, cutting, actor, NOW, BARE)
-        score.keep_score(session, check, cutting, actor, NOW, ROOTED, seen_revision=1, reason="looked again")
+        score.keep_score(
+            session, check, cutting, actor, NOW, ROOTED, score.Sent(seen_revision=1, reason="looked again")
+        )
         assert old.current is None and old.ended_by == "correction"
         with pytest.raises(DBAPIError, match="raw score"), session.begin_nested():
             session.execute(text("update score set current = 1 where id = :i"), {"i": old.id})

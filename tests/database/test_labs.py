@@ -16,6 +16,7 @@ from sqlalchemy import Engine, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from orderly_bench.app import create_app
 from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.methods.difference import NO_VARIANCE, Difference, stratified_newcombe
 from orderly_bench.core.methods.rates import Interval, normal_quantile
@@ -25,7 +26,6 @@ from orderly_bench.database.migrate import config_for, migrate
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.trial.models import Person, Trial
 from orderly_bench.trial.versions import plan_holds
-from orderly_bench.web.app import create_app
 from tests.conftest import database_url, emptied
 from tests.factories import NOW, evidence
 from tests.web.conftest import client_of

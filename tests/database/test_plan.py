@@ -84,8 +84,8 @@ def test_locking_freezes_the_plan_and_makes_checks_and_jobs(session: Session) ->
         design.draw(session, trial, actor, NOW, 7, "nicer")
     with pytest.raises(Refused, match="locked"):
         locking.lock_plan(session, trial, actor, NOW)
-    from orderly_bench.chapters.score.operations import checks_of, planned_checks_of
     from orderly_bench.chapters.tend.operations import jobs_of
+    from orderly_bench.trial.checks import checks_of, planned_checks_of
 
     assert [(c.planned_das, c.window_days, c.endpoint) for c in planned_checks_of(session, trial)] == [
         (14, 2, None),

@@ -15,11 +15,13 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
-from orderly_bench.record import reading
+from orderly_bench.record.doubts import log_cautions, prediction_doubts
+from orderly_bench.record.facts import endpoint_checks, findings_of, known_by_arm, results_at
 from orderly_bench.record.gather import gather
 from orderly_bench.record.value import PredictionRecord
 from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.blindness import arms_hidden, blind_phase, results_by_arm
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import ScoreRecord
 from tests.factories import (
@@ -63,7 +65,7 @@ def test_arms_are_hidden_from_the_lock_until_the_endpoint_closes(session: Sessio
     locking.lock_plan(session, trial, researcher, NOW)
     assert arms_hidden(session, trial, scorer)
     stick_all(session, trial, researcher)
-    first = score.checks_of(session, trial)[0]
+    first = checks_of(session, trial)[0]
     score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
     assert arms_hidden(session, trial, scorer) and not arms_hidden(session, trial, researcher)
     score_all(session, trial, first, scorer)
@@ -85,7 +87,7 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
     design.draw(session, trial, researcher, NOW, 5)
     locking.lock_plan(session, trial, researcher, LOCKED)
     stick_all(session, trial, researcher)
-    first = score.checks_of(session, trial)[0]
+    first = checks_of(session, trial)[0]
     score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
     gone, *others = [unit.cuttings[0] for unit in trial.units]
     score.keep_score(session, first, gone, researcher, NOW, Score(State.DEAD, Roots.NOT_LOOKED))
@@ -93,7 +95,7 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
         score.keep_score(session, first, cutting, researcher, NOW, ROOTED)
     score.close_check(session, first, researcher, NOW)
     record = gather(session, trial)
-    found = {f.code: f for f in reading.findings_of(record, [])}
+    found = {f.code: f for f in findings_of(record, [])}
     assert ("written_off_early" in found) is asked
     if asked:
         assert found["written_off_early"].cuttings == (gone.code,)
@@ -101,7 +103,7 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
 
 
 def test_a_reveal_marks_the_person_not_blind_from_then_on(session: Session, bench) -> None:
-    from orderly_bench.chapters.people.reveal import reveal
+    from orderly_bench.trial.reveal import reveal
 
     trial, check, _, scorer = bench
     before = score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, ROOTED)
@@ -123,8 +125,8 @@ def test_the_second_of_two_scorers_is_refused_and_shown_both(session: Session, b
 def test_the_same_request_twice_is_one_score(session: Session, bench) -> None:
     trial, check, _, scorer = bench
     cutting = trial.units[0].cuttings[0]
-    first = score.keep_score(session, check, cutting, scorer, NOW, ROOTED, request_key="r1")
-    assert score.keep_score(session, check, cutting, scorer, NOW, ROOTED, request_key="r1") is first
+    first = score.keep_score(session, check, cutting, scorer, NOW, ROOTED, score.Sent(request_key="r1"))
+    assert score.keep_score(session, check, cutting, scorer, NOW, ROOTED, score.Sent(request_key="r1")) is first
 
 
 def test_a_correction_needs_a_reason_and_keeps_the_old_value(session: Session, bench) -> None:
@@ -132,8 +134,8 @@ def test_a_correction_needs_a_reason_and_keeps_the_old_value(session: Session, b
     cutting = trial.units[0].cuttings[0]
     old = score.keep_score(session, check, cutting, scorer, NOW, ROOTED)
     with pytest.raises(InvalidInput, match="reason for the correction"):
-        score.keep_score(session, check, cutting, scorer, NOW, BARE, seen_revision=1)
-    new = score.keep_score(session, check, cutting, scorer, NOW, BARE, seen_revision=1, reason="wrong cell")
+        score.keep_score(session, check, cutting, scorer, NOW, BARE, score.Sent(seen_revision=1))
+    new = score.keep_score(session, check, cutting, scorer, NOW, BARE, score.Sent(seen_revision=1, reason="wrong cell"))
     rows = session.scalars(
         select(ScoreRecord).where(ScoreRecord.cutting_id == cutting.id).order_by(ScoreRecord.revision)
     ).all()
@@ -167,13 +169,15 @@ def test_a_check_cannot_close_with_one_unaccounted_nor_twice(session: Session, b
     with pytest.raises(Refused, match="closed already"):
         score.close_check(session, check, researcher, NOW)
     with pytest.raises(NotAllowed):
-        score.keep_score(session, check, trial.units[0].cuttings[0], scorer, NOW, BARE, seen_revision=1, reason="late")
+        score.keep_score(
+            session, check, trial.units[0].cuttings[0], scorer, NOW, BARE, score.Sent(seen_revision=1, reason="late")
+        )
 
 
 def test_dead_carries_forward_and_missing_is_asked_again(session: Session) -> None:
     researcher, scorer = create_person(session), create_person(session, "scorer")
     trial = create_stuck(session, researcher)
-    first = score.checks_of(session, trial)[0]
+    first = checks_of(session, trial)[0]
     score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
     for i, unit in enumerate(trial.units):
         found = {0: Score(State.DEAD, Roots.NONE), 1: Score(State.MISSING, Roots.NOT_LOOKED)}.get(i, BARE)
@@ -189,14 +193,14 @@ def test_dead_carries_forward_and_missing_is_asked_again(session: Session) -> No
 )
 def test_impossible_check_dates_are_refused(session: Session, day, message: str) -> None:
     researcher = create_person(session)
-    check = score.checks_of(session, create_stuck(session, researcher))[-1]
+    check = checks_of(session, create_stuck(session, researcher))[-1]
     with pytest.raises(InvalidInput, match=message):
         score.open_check(session, check, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
 
 
 def test_one_check_at_a_time_and_never_an_earlier_one(session: Session, bench) -> None:
     trial, check, researcher, scorer = bench
-    first = score.checks_of(session, trial)[0]
+    first = checks_of(session, trial)[0]
     with pytest.raises(Refused, match="still open"):
         score.open_check(session, first, researcher, NOW, TODAY, KnownBy.HOLE.value, TODAY)
     score_all(session, trial, check, scorer)
@@ -242,7 +246,7 @@ def test_nobody_takes_back_another_s_score(session: Session, bench) -> None:
 def test_a_check_is_not_dated_before_the_last_one(session: Session) -> None:
     researcher, scorer = create_person(session), create_person(session, "scorer")
     trial = create_stuck(session, researcher)
-    first, *_, last = score.checks_of(session, trial)
+    first, *_, last = checks_of(session, trial)
     day = DAY_ZERO + timedelta(days=20)
     score.open_check(session, first, researcher, NOW, day, KnownBy.HOLE.value, TODAY)
     score_all(session, trial, first, scorer)
@@ -277,14 +281,14 @@ def test_scoring_that_could_know_the_arms_is_a_caution_where_blindness_was_plann
 
 def test_arms_stuck_on_different_days_are_not_concurrent(session: Session) -> None:
     record = gather(session, create_finished(session, create_person(session), create_person(session, "scorer")))
-    results = reading.results_at(record, reading.endpoint_checks(record))
-    assert "not_concurrent" not in {c.code for c in reading.log_cautions(record, results)}
+    results = results_at(record, endpoint_checks(record))
+    assert "not_concurrent" not in {c.code for c in log_cautions(record, results)}
     lot = record.lots[0]
     later = replace(
         lot, day_zero=DayZero(lot.day_zero.first + timedelta(days=5), lot.day_zero.last + timedelta(days=5))
     )
     apart = replace(record, cuttings=tuple(replace(c, lot=later) if c.unit.arm == "A" else c for c in record.cuttings))
-    doubt = next(c for c in reading.log_cautions(apart, results) if c.code == "not_concurrent")
+    doubt = next(c for c in log_cautions(apart, results) if c.code == "not_concurrent")
     assert doubt.serious and doubt.text.startswith("Arms were stuck on different days (A 13 Apr, B 8 Apr")
 
 
@@ -292,26 +296,26 @@ def test_a_prediction_that_its_author_made_come_true_is_doubted(session: Session
     record = gather(
         session, create_finished(session, create_person(session), create_person(session, "scorer", "Tomas"))
     )
-    results = reading.results_at(record, reading.endpoint_checks(record))
+    results = results_at(record, endpoint_checks(record))
     told = PredictionRecord(("A", "B", "C", "D"), "Tomas", NOW, "", "")
     knowing = [replace(r, kept=replace(r.kept, blind=False)) for r in results]
-    doubts = reading.prediction_doubts(replace(record, prediction=told), knowing, True)
+    doubts = prediction_doubts(replace(record, prediction=told), knowing, True)
     assert [c.code for c in doubts] == ["prediction_by_scorer"] and "Tomas scored 16 of 16" in doubts[0].text
-    assert reading.prediction_doubts(replace(record, prediction=told), knowing, False) == []
+    assert prediction_doubts(replace(record, prediction=told), knowing, False) == []
     assert (
-        reading.prediction_doubts(
+        prediction_doubts(
             replace(record, prediction=told), [replace(r, kept=replace(r.kept, blind=True)) for r in results], True
         )
         == []
     )
     other = replace(told, person="Ines")
-    assert reading.prediction_doubts(replace(record, prediction=other), knowing, True) == []
+    assert prediction_doubts(replace(record, prediction=other), knowing, True) == []
 
 
 def test_how_roots_are_known_is_counted_by_arm(session: Session) -> None:
     record = gather(session, create_finished(session, create_person(session), create_person(session, "scorer")))
-    results = reading.results_at(record, reading.endpoint_checks(record))
-    assert reading.known_by_arm(record, results) == {
+    results = results_at(record, endpoint_checks(record))
+    assert known_by_arm(record, results) == {
         "A": {"lifted and counted": 4}, "B": {"lifted and counted": 4}, "C": {"lifted and counted": 0}, "D": {"lifted and counted": 0},
     }  # fmt: skip
     seen = [
@@ -320,4 +324,4 @@ def test_how_roots_are_known_is_counted_by_arm(session: Session) -> None:
         else r
         for r in results
     ]
-    assert reading.known_by_arm(record, seen)["A"] == {"lifted and counted": 0, "scraped aside and seen": 4}
+    assert known_by_arm(record, seen)["A"] == {"lifted and counted": 0, "scraped aside and seen": 4}

@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
-from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DueState
+from orderly_bench.web.due import due_lines
 from tests.factories import DAY_ZERO, NOW, TODAY, add_lot, create_locked, create_person, create_stuck, open_endpoint
 
 
@@ -100,7 +100,8 @@ def _incident(session: Session, trial, actor, **changes: object):
         kind="heat", first_day=DAY_ZERO, last_day=TODAY, codes=[trial.units[0].code], note="", today=TODAY
     )
     values.update(changes)
-    return tend.record_incident(session, trial, actor, NOW, **values)
+    today, key = values.pop("today"), values.pop("request_key", None)
+    return tend.record_incident(session, trial, actor, NOW, tend.Happened(**values), today, key)
 
 
 def test_an_incident_keeps_its_units_and_a_double_click_keeps_one(session: Session) -> None:

@@ -16,10 +16,9 @@ from orderly_bench.chapters.prepare import operations as prepare
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
-from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Line
@@ -28,9 +27,12 @@ from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.trial import moves
+from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import endpoint_closed
+from orderly_bench.trial.checks import checks_of, planned_checks_of
 from orderly_bench.trial.models import CheckVisit, Person, Trial
 from orderly_bench.trial.versions import plan_holds
+from orderly_bench.web.due import due_lines
 from tests.factories import (
     BARE,
     DAY_ZERO,
@@ -73,12 +75,12 @@ def score_lot(session: Session, trial: Trial, check: CheckVisit, actor: Person, 
     for cutting in score.in_scope(session, check):
         found = ROOTED if cutting.unit.arm.letter in rooted else BARE
         for site in range(1, len(cutting.sites) + 1):
-            score.keep_score(session, check, cutting, actor, NOW, found, site=site)
+            score.keep_score(session, check, cutting, actor, NOW, found, score.Sent(site=site))
     score.close_check(session, check, actor, NOW)
 
 
 def endpoints(session: Session, trial: Trial) -> list[CheckVisit]:
-    return [check for check in score.checks_of(session, trial) if check.is_endpoint]
+    return [check for check in checks_of(session, trial) if check.is_endpoint]
 
 
 class TestTreatments:
@@ -170,9 +172,8 @@ class TestPlaces:
         one, other = trial.units[0], trial.units[9]
         before = (one.arm_id, one.group("block")), (one.place.row, one.place.column, one.place.tray_id)
         there = (other.place.row, other.place.column, other.place.tray_id)
-        moves.move_unit(
-            session, trial, actor, NOW, one, other.place.tray, other.place.row, other.place.column, "dripped on"
-        )
+        there_now = (other.place.tray.number, other.place.row, other.place.column)
+        moves.move_units(session, trial, actor, NOW, {one: there_now}, "dripped on")
         assert (one.place.row, one.place.column, one.place.tray_id) == there
         assert (other.place.row, other.place.column, other.place.tray_id) == before[1]
         assert (one.arm_id, one.group("block")) == before[0]
@@ -183,10 +184,11 @@ class TestPlaces:
         for row, why, says in (
             (1, "", "say why"),
             (99, "x", "has 2 rows"),
-            (one.place.row, "x", "stands there already"),
+            (one.place.row, "x", "all stand there already"),
         ):
             with pytest.raises(InvalidInput, match=says):
-                moves.move_unit(session, trial, actor, NOW, one, one.place.tray, row, one.place.column, why)
+                to = (one.place.tray.number, row, one.place.column)
+                moves.move_units(session, trial, actor, NOW, {one: to}, why)
 
     def test_one_plant_with_two_sites_counts_once(self, session: Session, actor: Person) -> None:
         own = {"A": {"sites": ("base", "tip")}}
@@ -196,16 +198,16 @@ class TestPlaces:
         score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
         for cutting in score.in_scope(session, check):
             if cutting.unit.arm.letter == "A":
-                score.keep_score(session, check, cutting, actor, NOW, BARE, site=1)
+                score.keep_score(session, check, cutting, actor, NOW, BARE, score.Sent(site=1))
                 with pytest.raises(Refused, match="unaccounted"):
                     score.close_check(session, check, actor, NOW)
                 score.keep_score(
-                    session, check, cutting, actor, NOW, Score(State.ALIVE, Roots.COUNTED, 4, 11.0), site=2
+                    session, check, cutting, actor, NOW, Score(State.ALIVE, Roots.COUNTED, 4, 11.0), score.Sent(site=2)
                 )
             else:
                 score.keep_score(session, check, cutting, actor, NOW, BARE)
                 with pytest.raises(InvalidInput, match="rooting site"):
-                    score.keep_score(session, check, cutting, actor, NOW, BARE, site=2)
+                    score.keep_score(session, check, cutting, actor, NOW, BARE, score.Sent(site=2))
         score.close_check(session, check, actor, NOW)
         found = evidence(session, trial)
         assert found.analysis is not None
@@ -373,37 +375,37 @@ class TestAmendments:
     def test_an_amendment_makes_the_next_version_and_says_the_difference(self, session: Session, actor: Person) -> None:
         trial = create_locked(session, actor)
         first = trial.digest
-        locking.amend(session, trial, actor, NOW, amendments.EndpointDay(49), "slow this year")
-        locking.amend(session, trial, actor, NOW, amendments.AddCheckDay(28), "to see when")
+        amend(session, trial, actor, NOW, amendments.EndpointDay(49), "slow this year")
+        amend(session, trial, actor, NOW, amendments.AddCheckDay(28), "to see when")
         versions = version_records(session, trial)
         assert [(v.number, v.changed, v.why) for v in versions] == [
             (1, (), ""), (2, ("endpoint day 42, now 49",), "slow this year"), (3, ("checks on day 28 added",), "to see when")
         ]  # fmt: skip
         assert trial.digest == first and plan_holds(trial)
-        assert [(c.planned_das, c.window_days) for c in score.planned_checks_of(session, trial)] == [
+        assert [(c.planned_das, c.window_days) for c in planned_checks_of(session, trial)] == [
             (14, 2),
             (28, 2),
             (49, 4),
         ]
         stick_all(session, trial, actor)
-        assert [c.planned_das for c in score.checks_of(session, trial)] == [14, 28, 49]
-        locking.amend(session, trial, actor, NOW, amendments.DropCheckDay(28), "no time")
-        locking.amend(session, trial, actor, NOW, amendments.AddCheckDay(35), "rather later")
-        assert [c.planned_das for c in score.checks_of(session, trial)] == [14, 35, 49]
+        assert [c.planned_das for c in checks_of(session, trial)] == [14, 28, 49]
+        amend(session, trial, actor, NOW, amendments.DropCheckDay(28), "no time")
+        amend(session, trial, actor, NOW, amendments.AddCheckDay(35), "rather later")
+        assert [c.planned_das for c in checks_of(session, trial)] == [14, 35, 49]
         record = gather(session, trial)
         assert record.first_plan.question.endpoint_day == 42 and record.plan.question.endpoint_day == 49
 
     def test_what_was_looked_at_can_not_be_moved(self, session: Session, actor: Person) -> None:
         trial = create_stuck(session, actor)
-        score_lot(session, trial, score.checks_of(session, trial)[0], actor)
+        score_lot(session, trial, checks_of(session, trial)[0], actor)
         with pytest.raises(Refused, match="day 14 was opened"):
-            locking.amend(session, trial, actor, NOW, amendments.DropCheckDay(14), "never mind")
+            amend(session, trial, actor, NOW, amendments.DropCheckDay(14), "never mind")
         with pytest.raises(InvalidInput, match="say why"):
-            locking.amend(session, trial, actor, NOW, amendments.Margin(10), " ")
+            amend(session, trial, actor, NOW, amendments.Margin(10), " ")
         with pytest.raises(InvalidInput, match="changes nothing"):
-            locking.amend(session, trial, actor, NOW, amendments.Margin(15), "to be sure")
+            amend(session, trial, actor, NOW, amendments.Margin(15), "to be sure")
         with pytest.raises(Refused, match="not locked"):
-            locking.amend(session, create_drawn(session, actor), actor, NOW, amendments.Margin(10), "x")
+            amend(session, create_drawn(session, actor), actor, NOW, amendments.Margin(10), "x")
         assert len(trial.versions) == 1
 
     def test_a_recipe_changed_after_the_lock_is_an_amendment(self, session: Session, actor: Person) -> None:
@@ -424,7 +426,7 @@ class TestAmendments:
         trial = create_drawn(session, actor)
         locking.lock_plan(session, trial, actor, NOW)
         stick_all(session, trial, actor)
-        for check in score.checks_of(session, trial):
+        for check in checks_of(session, trial):
             score_lot(session, trial, check, actor, "AB")
         found = evidence(session, trial)
         assert found.departures[0] == "retrospective: the plan was locked on 20 May 2026, 42 days after sticking"

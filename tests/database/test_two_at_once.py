@@ -123,7 +123,7 @@ def test_no_score_slips_into_a_check_that_is_being_closed(
         assert check.closed_at is None and check.trial and cutting.code and person.role
         ready.set()
         closing.wait(10)
-        score.keep_score(session, check, cutting, person, NOW, BARE, seen_revision=1, reason="looked again")
+        score.keep_score(session, check, cutting, person, NOW, BARE, score.Sent(seen_revision=1, reason="looked again"))
 
     thread, outcome = _beside(correct, engine)
     assert ready.wait(10)

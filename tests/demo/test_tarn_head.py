@@ -8,7 +8,6 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.conclude.operations import conclusions_of
-from orderly_bench.chapters.tend.due import due_lines
 from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.demo.tarn_head import load_demo
@@ -16,6 +15,7 @@ from orderly_bench.evidence.readings import explore
 from orderly_bench.evidence.words import explored
 from orderly_bench.trial.models import Lab, Person, Trial
 from orderly_bench.trial.walk import TrialState, facts
+from orderly_bench.web.due import due_lines
 from tests.factories import evidence
 
 NOW = datetime(2027, 2, 10, 12, tzinfo=UTC)

@@ -10,7 +10,8 @@ from itertools import combinations
 import pytest
 
 from orderly_bench.core.compare.tops import TopsAgainstRoots
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.vocabulary import FailureSign, Roots, Score, State, Top

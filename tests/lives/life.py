@@ -28,8 +28,10 @@ from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
+from orderly_bench.trial.amending import amend
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Person, Trial
-from orderly_bench.trial.moves import move_unit
+from orderly_bench.trial.moves import move_units
 from tests.factories import DAY_ZERO, LOCKED, NOW, TODAY, design_form, question_form
 
 LEVELS = {
@@ -137,21 +139,22 @@ def tended(rng: Random, session: Session, trial: Trial, actor: Person) -> None:
     units = list(trial.units)
     if rng.random() < 0.4:
         tend.record_incident(
-            session, trial, actor, NOW, kind=rng.choice(list(IncidentKind)).value, first_day=DAY_ZERO + timedelta(days=9), last_day=DAY_ZERO + timedelta(days=11),
-            codes=[unit.code for unit in rng.sample(units, max(1, len(units) // 3))], note="seen in the morning", today=TODAY,
+            session, trial, actor, NOW, tend.Happened(kind=rng.choice(list(IncidentKind)).value, first_day=DAY_ZERO + timedelta(days=9), last_day=DAY_ZERO + timedelta(days=11), codes=[unit.code for unit in rng.sample(units, max(1, len(units) // 3))], note="seen in the morning"), today=TODAY,
         )  # fmt: skip
     if len(trial.arms) > 1 and rng.random() < 0.25:
         unit = rng.choice(units)
         letter = rng.choice([arm.letter for arm in trial.arms if arm.letter != unit.arm.letter])
         tend.record_treatment_change(
-            session, trial, actor, NOW, unit=unit, letter=letter, day=DAY_ZERO + timedelta(days=14), reason="knocked over, refilled", today=TODAY
+            session, trial, actor, NOW, tend.Given(unit=unit, letter=letter, day=DAY_ZERO + timedelta(days=14), reason="knocked over, refilled"), today=TODAY
         )  # fmt: skip
     if rng.random() < 0.2 and len(units) > 1:
         a, b = rng.sample(units, 2)
         with suppress(OrderlyError):
-            move_unit(session, trial, actor, NOW, a, b.place.tray, b.place.row, b.place.column, "to see the label")
+            move_units(
+                session, trial, actor, NOW, {a: (b.place.tray.number, b.place.row, b.place.column)}, "to see the label"
+            )
     if rng.random() < 0.2:
-        locking.amend(session, trial, actor, NOW, amendments.StopRule("when the frost comes"), "the forecast")
+        amend(session, trial, actor, NOW, amendments.StopRule("when the frost comes"), "the forecast")
     for job in tend.jobs_of(session, trial):
         if rng.random() < 0.7:
             tend.set_done(session, job, actor, NOW, True)
@@ -180,7 +183,7 @@ def a_score(rng: Random, luck: float, end: bool) -> Score:
 def scored(rng: Random, session: Session, trial: Trial, actor: Person, scorer: Person) -> None:
     """Every check opened, scored and closed; an early one may be passed by, the end may be late."""
     luck = {arm.letter: rng.choice((0.05, 0.4, 0.6, 0.95)) for arm in trial.arms}
-    for check in sorted(score.checks_of(session, trial), key=lambda check: (check.lot_id, check.planned_das)):
+    for check in sorted(checks_of(session, trial), key=lambda check: (check.lot_id, check.planned_das)):
         if not check.is_endpoint and rng.random() < 0.3:
             continue
         _looked_at(rng, session, check, actor, rng.choice((actor, scorer)), luck)

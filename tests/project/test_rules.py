@@ -10,8 +10,11 @@ import sys
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 
+import jinja2
 import pytest
+from jinja2 import nodes
 
+from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.machine import assets
 
 ROOT = Path(__file__).parents[2]
@@ -94,9 +97,54 @@ def test_the_share_of_tests_does_not_fall() -> None:
 
 def test_every_computation_has_a_page_that_names_it() -> None:
     pages = "\n".join(page.read_text() for page in (ROOT / "docs" / "methods").glob("*.md"))
-    files = [f.name for f in (PACKAGE / "core").glob("*/*.py") if f.name != "__init__.py"]
+    files = [f.name for f in (PACKAGE / "core").glob("*/**/*.py") if f.name != "__init__.py"]
     assert len(files) > 50
     assert [name for name in files if f"{name}`" not in pages] == []
+
+
+def arithmetic(template: str) -> list[int]:
+    """Lines of a template that work something out; joining lists is not meant."""
+    tree = jinja2.Environment(extensions=["jinja2.ext.loopcontrols"], autoescape=True).parse(template)
+    sums = (nodes.Sub, nodes.Mul, nodes.Div, nodes.FloorDiv, nodes.Mod, nodes.Pow, nodes.Add)
+    return [
+        one.lineno
+        for kind in sums
+        for one in tree.find_all(kind)
+        if not (
+            isinstance(one, nodes.Add) and {type(one.left), type(one.right)} & {nodes.List, nodes.Getattr, nodes.Name}
+        )
+    ]
+
+
+def test_templates_only_show() -> None:
+    """No sums in them, and no line that does not fit an editor."""
+    found = []
+    for file in tracked("orderly_bench/*.html"):
+        text = file.read_text()
+        found += [
+            f"{file.name}:{n}: {len(line)} characters" for n, line in enumerate(text.splitlines(), 1) if len(line) > 140
+        ]
+        found += [f"{file.name}:{line}: a sum" for line in arithmetic(text)]
+    assert found == []
+    assert arithmetic("{{ 100 * rate }}{{ page - 1 }}{{ n|length + 1 }}") == [1, 1, 1], "or it finds nothing"
+
+
+def test_nobody_asks_for_a_layout_by_name() -> None:
+    """A layout is asked through its traits; its name stands in its folder, in the list of names, and where a form is filled in."""
+    homes = ("core/layouts/", "core/vocabulary.py", "core/plan/value.py", "demo/", "cli/bench_saves.py")
+    names = "|".join(re.escape(kind.value) for kind in LayoutKind)
+    by_name = re.compile(rf"LayoutKind\.[A-Z]|layout(\.value)? (==|!=|in|is|not in) \(?[\"'](?:{names})")
+    asking = [
+        f"{file.relative_to(PACKAGE)}:{number}"
+        for file in tracked("orderly_bench/*.py", "orderly_bench/*.html")
+        if not str(file.relative_to(PACKAGE)).startswith(homes)
+        for number, line in enumerate(file.read_text().splitlines(), 1)
+        if by_name.search(line)
+    ]
+    assert asking == []
+    assert by_name.search('if values.layout == "split-plot"') and by_name.search("kind is LayoutKind.PAIRS"), (
+        "or it finds nothing"
+    )
 
 
 def test_every_page_of_methods_is_linked_and_says_what_it_was_checked_against() -> None:

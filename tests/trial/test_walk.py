@@ -5,11 +5,11 @@ from __future__ import annotations
 import pytest
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.trial import load
 from orderly_bench.trial.access import ROLE_ACTS, Act, Role, may
+from orderly_bench.trial.checks import planned_checks_of
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.walk import TrialState, facts, leaves
 from tests.factories import (
@@ -95,7 +95,7 @@ def test_things_are_found_by_id_and_by_label_and_their_absence_is_said(session: 
         with pytest.raises(NotFound, match="There is no trial"):
             load.trial(session, number)
     with pytest.raises(NotFound, match="belongs to another trial"):
-        load.of_trial(create_drawn(session, actor), score.planned_checks_of(session, trial)[0], "check")
+        load.of_trial(create_drawn(session, actor), planned_checks_of(session, trial)[0], "check")
 
 
 def test_codes_run_on_within_the_year(session: Session) -> None:

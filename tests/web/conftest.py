@@ -10,13 +10,18 @@ from flask.testing import FlaskClient
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session, object_session
 
-from orderly_bench.chapters.account import sessions
-from orderly_bench.chapters.account.sessions import KEY
+from orderly_bench.app import create_app
+from orderly_bench.trial import sessions
 from orderly_bench.trial.models import Person
-from orderly_bench.web.app import create_app
+from orderly_bench.trial.sessions import KEY
 from tests.factories import NOW, create_person
 
 SignIn = Callable[..., FlaskClient]
+
+
+def flat(page: str) -> str:
+    """A page with every run of white space as one blank, as a browser shows it."""
+    return " ".join(page.split())
 
 
 def make_app(connection: Connection, **settings: object) -> Flask:

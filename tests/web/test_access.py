@@ -23,8 +23,8 @@ def rules(app: Flask, method: str) -> list:
 
 
 def path_of(rule, trial: Trial, session: Session) -> str:
-    from orderly_bench.chapters.score.operations import checks_of
     from orderly_bench.chapters.tend.operations import jobs_of
+    from orderly_bench.trial.checks import checks_of
 
     ids = {
         "trial_id": trial.id,

@@ -11,10 +11,12 @@ from flask.testing import FlaskClient
 from sqlalchemy import Connection, func, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.account import operations, sessions, throttle
+from orderly_bench.chapters.account import operations, throttle
 from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.trial import sessions
 from orderly_bench.trial.models import AuditEntry, Person, SignedIn, Throttle
+from orderly_bench.trial.people import check_password, make_link
 from tests.factories import NOW, create_drawn, create_stuck, open_endpoint
 from tests.web.conftest import make_app
 
@@ -124,16 +126,16 @@ class TestPasswords:
     )
     def test_common_short_and_odd_ones_are_refused(self, bad: str) -> None:
         with pytest.raises(InvalidInput) as refused:
-            operations.check_password(bad)
+            check_password(bad)
         assert bad not in str(refused.value)
 
     @pytest.mark.parametrize("good", ["four quite unrelated words", "lantern-moss-9-ferry", "långt nog för att hålla"])
     def test_unrelated_words_are_taken(self, good: str) -> None:
-        operations.check_password(good, "Ada Wick", "ada")
+        check_password(good, "Ada Wick", "ada")
 
     def test_a_password_made_of_ones_own_name_is_refused(self) -> None:
         with pytest.raises(InvalidInput, match="common one"):
-            operations.check_password("maren.tveit1", "Maren Tveit", "maren.tveit")
+            check_password("maren.tveit1", "Maren Tveit", "maren.tveit")
 
     def test_a_link_works_once_within_a_day_and_ends_all_sessions(
         self, app: Flask, session: Session, ada: Person
@@ -152,7 +154,7 @@ class TestPasswords:
         assert app.test_client().post(path, data={"new_password": "yet another long phrase"}).status_code == 422
 
     def test_an_old_link_is_none(self, session: Session, ada: Person) -> None:
-        key = operations.make_link(session, ada, ada, NOW)
+        key = make_link(session, ada, ada, NOW)
         assert operations.link_of(session, key, NOW + timedelta(hours=23)).person is ada
         for moment, wrong in ((NOW + timedelta(hours=25), key), (NOW, key + "x"), (NOW, "")):
             with pytest.raises(Refused, match="used, too old, or none"):

@@ -13,8 +13,8 @@ from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.stock.kept import BenchKept
+from orderly_bench.record.departures import departures_of
 from orderly_bench.record.gather import gather
-from orderly_bench.record.reading import departures_of
 from orderly_bench.trial.models import AuditEntry, TrayStanding
 from tests.factories import NOW, create_finished, create_locked, create_person, evidence
 from tests.web.conftest import SignIn

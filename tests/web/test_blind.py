@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.trial import moves
+from orderly_bench.trial.amending import amend
 from tests.factories import NOW, ROOTED, create_person, create_stuck, open_endpoint, score_all
 from tests.web.conftest import SignIn
 from tests.web.test_access import path_of, rules
@@ -128,13 +129,12 @@ def test_a_trial_that_is_not_blind_hides_nothing(session: Session, sign_in: Sign
 
 
 def test_the_digest_and_what_was_written_are_hidden_with_the_arms(session: Session, sign_in: SignIn, blind) -> None:
-    from orderly_bench.chapters.design import locking
     from orderly_bench.core.plan.amendments import Departure
 
     trial, _, client, researcher, _ = blind
-    locking.amend(session, trial, researcher, NOW, Departure("arm A got another gel"), "gel of arm A ran out")
+    amend(session, trial, researcher, NOW, Departure("arm A got another gel"), "gel of arm A ran out")
     tray = trial.trays[0]
-    moves.move_unit(session, trial, researcher, NOW, trial.units[0], tray, 2, 3, "arm A stood in the drip")
+    moves.move_units(session, trial, researcher, NOW, {trial.units[0]: (tray.number, 2, 3)}, "arm A stood in the drip")
     session.commit()
     for page, told in (("design", "gel"), ("tend", "stood in the drip"), ("design", trial.digest[:12])):
         assert told not in client.get(f"/trials/{trial.id}/{page}").text

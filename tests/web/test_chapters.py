@@ -13,11 +13,11 @@ from pypdf import PdfReader
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.app import create_app
 from orderly_bench.cli.main import main
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.trial.models import ScoreRecord, Trial
-from orderly_bench.web.app import create_app
 from tests.factories import (
     NOW,
     create_drawn,

@@ -12,11 +12,12 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.tend import operations as tend
-from orderly_bench.core.judgement.analysis import Analysis
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score, State, Top
 from orderly_bench.evidence import readings
 from orderly_bench.evidence.rows import days_by_cutting
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Trial
 from tests.factories import (
     BARE,
@@ -40,14 +41,19 @@ def finished(session: Session) -> Trial:
     """A and B rooted and are fit, C rooted and is not fit, D bare; one of A missing; an incident on block 2; an earlier check."""
     researcher, scorer = create_person(session), create_person(session, "scorer")
     trial = create_stuck(session, researcher, cuttings_per_arm=8, rows=4, columns=4)
-    first = score.checks_of(session, trial)[0]
+    first = checks_of(session, trial)[0]
     score.open_check(session, first, researcher, NOW, DAY_ZERO.replace(day=DAY_ZERO.day), KnownBy.HOLE.value, TODAY)
     for unit in trial.units:
         score.keep_score(session, first, unit.cuttings[0], scorer, NOW, BARE)
     score.close_check(session, first, researcher, NOW)
     touched = [u.code for u in trial.units if u.group("block") == "block 2"]
     tend.record_incident(
-        session, trial, scorer, NOW, kind="heat", first_day=TODAY, last_day=TODAY, codes=touched, note="", today=TODAY
+        session,
+        trial,
+        scorer,
+        NOW,
+        tend.Happened(kind="heat", first_day=TODAY, last_day=TODAY, codes=touched, note=""),
+        today=TODAY,
     )
     check = open_endpoint(session, trial, researcher)
     missing = next(u for u in trial.units if u.arm.letter == "A")
@@ -148,9 +154,9 @@ def test_concluding_works_nothing_out_again_and_a_corrected_score_does(session: 
     before = stamp_of(session, trial)
     conclude(session, trial, lead, NOW, evidence(session, trial), "repeat", "Sand may be better.")
     assert stamp_of(session, trial) == before
-    check = score.checks_of(session, trial)[-1]
+    check = checks_of(session, trial)[-1]
     score.keep_score(
-        session, check, trial.units[0].cuttings[0], lead, NOW, BARE, seen_revision=1, reason="looked again"
+        session, check, trial.units[0].cuttings[0], lead, NOW, BARE, score.Sent(seen_revision=1, reason="looked again")
     )
     assert stamp_of(session, trial) != before
 

@@ -18,11 +18,12 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
-from orderly_bench.core.design.stick_for import for_batches
+from orderly_bench.core.methods.stick_for import for_batches
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Person, Trial
 from tests.factories import (
     DAY_ZERO,
@@ -35,7 +36,7 @@ from tests.factories import (
     evidence,
     stick_all,
 )
-from tests.web.conftest import SignIn
+from tests.web.conftest import SignIn, flat
 from tests.web.forms import form_on, line, question_form
 
 MEDIA = [("medium", "medium", ["bark", "pumice"])]
@@ -109,7 +110,7 @@ def finished(session: Session, response: Response) -> Trial:
     design.draw(session, trial, actor, LOCKED, 3)
     locking.lock_plan(session, trial, actor, LOCKED)
     stick_all(session, trial, actor)
-    checks = score.checks_of(session, trial)
+    checks = checks_of(session, trial)
     for check in checks:
         score_whole(session, check, trial, actor, early=not check.is_endpoint)
     return trial
@@ -202,13 +203,13 @@ def test_a_rate_is_one_arm_from_question_to_report(
     assert "Verdict" not in page and "alpha" not in page
     locked = client.get(f"{where}/question").text
     assert (
-        "on day 42 after sticking</td>" in locked
+        "on day 42 after sticking</td>" in flat(locked)
         and "margin" not in BeautifulSoup(locked, "html.parser").main.get_text()
     )
     assert "not blind" not in locked
     assert "The rate is read when the endpoint check is closed" in client.get(f"{where}/compare").text
     stick_all(session, trial, actor)
-    check = next(c for c in score.checks_of(session, trial) if c.is_endpoint)
+    check = next(c for c in checks_of(session, trial) if c.is_endpoint)
     score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
     for n, unit in enumerate(trial.units):
         found = Score(State.ALIVE, Roots.COUNTED, 4) if n % 2 else Score(State.ALIVE, Roots.NONE)

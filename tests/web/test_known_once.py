@@ -22,10 +22,10 @@ DESIGN = {
     "gradient_ways": "1", "pieces_by": "stem", "alike_at_most": "3", "trays_get": "hormone", "cuttings_per_unit": "2", "cuttings_per_arm": "8", "guess_A": "61",
     "guess_B": "22", "guess_C": "33", "guess_D": "44", "layout": "randomised complete blocks", "blocks": "2", "block_size": "", "blocks_are": "stock plants",
     "block_names": "T1\nT2", "whole_aspect": "medium", "headline": "each arm against the control", "assumed_icc": "0.15", "not_worse": "yes",
-    "max_t": "yes", "shape": "pot", "rows": "1", "columns": "1", "volume_ml": "350", "across_cm": "8", "wall": "dark",
+    "max_t": "yes", "shape": "pot", "rows": "1", "columns": "1", "volume_ml": "350", "across_cm": "8", "outline": "square", "wall": "dark",
     "drained": "yes", "under_lid": "4", "bench": "North", "gradient": "warm to cool", "waves": "1", "wave_1_planned_for": "2026-06-01",
     "pieces": "T1, A, 40\nT2, A, 40", "leftovers": "yes", "hours": "5", "pace_per_hour": "80",
-    "own_B_shape": "jar", "own_B_volume_ml": "900", "own_B_wall": "clear", "own_B_drained": "no", "own_B_across_cm": "11",
+    "own_B_shape": "jar", "own_B_volume_ml": "900", "own_B_wall": "clear", "own_B_drained": "no", "own_B_across_cm": "11", "own_B_outline": "round",
     "own_B_rows": "1", "own_B_columns": "1", "own_B_units": "6", "own_B_per_unit": "3", "own_B_sites": "base, tip",
 }  # fmt: skip
 #: Kept only in the layout they belong to.
@@ -120,7 +120,7 @@ def test_a_level_called_otherwise_keeps_what_its_arms_stand_in_and_their_numbers
     plan = trial.plan
     own = plan.treatments.arm("B")
     assert plan.treatments.level_names(own)[0] == "fine pumice"
-    assert plan.container_of(own) == Container(Shape.JAR, 1, 1, 900.0, "clear", False, 11.0)
+    assert plan.container_of(own) == Container(Shape.JAR, 1, 1, 900.0, "clear", False, 11.0, "round")
     assert (own.units, own.per_unit, own.sites, own.guess) == (6, 3, ("base", "tip"), 0.22)
     assert plan.container_of(plan.treatments.arm("A")) == plan.design.container
 

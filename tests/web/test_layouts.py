@@ -15,7 +15,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State
 from orderly_bench.evidence.rows import primary_rows

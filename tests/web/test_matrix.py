@@ -10,7 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.account import sessions
+from orderly_bench.trial import sessions
 from orderly_bench.trial.access import ROLE_ACTS, Act, Role
 from orderly_bench.trial.models import Person, Trial
 from tests.factories import NOW, create_person, create_stuck
@@ -42,9 +42,9 @@ TABLE = {
         design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared stick.set_lot stick.confirm_tray stick.set_cutting stick.replace_cutting stick.finish",
-    TEND: "tend.set_job tend.record_incident tend.move_unit score.reveal shelf.move_tray",
+    TEND: "tend.set_job tend.record_incident tend.move score.reveal shelf.move_tray",
     SCORE: "score.keep_score score.take_back score.suggest score.count_beside score.count_container",
-    RUN: "score.open_check score.close_check",
+    RUN: "score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",
     CONCLUDE: "conclude.conclude conclude.conclude_working",
     PEOPLE: "people.add_person people.change_person people.give_link people.hand_over people.forget_name audit.audit_page audit.audit_csv",

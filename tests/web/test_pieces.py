@@ -18,8 +18,8 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import Roots, Score, State
+from orderly_bench.record.doubts import log_cautions
 from orderly_bench.record.gather import gather
-from orderly_bench.record.reading import log_cautions
 from orderly_bench.trial.models import AuditEntry
 from orderly_bench.trial.moves import moves_of
 from tests.factories import (
@@ -34,7 +34,7 @@ from tests.factories import (
     open_endpoint,
     stick_all,
 )
-from tests.web.conftest import SignIn
+from tests.web.conftest import SignIn, flat
 
 
 def form_of(trial, **changes: object) -> dict[str, object]:
@@ -206,7 +206,7 @@ def test_a_unit_is_moved_before_the_lock_with_a_reason_that_stays(session: Sessi
     chosen = client.get(f"{page}?moving={one.code}").text
     to = f"1.{there[0]}.{there[1]}"
     assert "Choose its new place" in chosen and f"?moving={one.code}&amp;to={to}#move" in chosen
-    assert "the two change places" in client.get(f"{page}?moving={one.code}&to={to}").text
+    assert "the two change places" in flat(client.get(f"{page}?moving={one.code}&to={to}").text)
     sent = {"moving": one.code, "to": to, "why": "a drip from the roof"}
     for broken, says in (
         ({"why": ""}, "say why"),
@@ -252,7 +252,7 @@ def test_grades_that_fell_apart_reach_the_verdict_and_the_command(
     score.close_check(session, check, lead, NOW)
     session.commit()
     page = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/compare").text, "html.parser")
-    text = page.get_text(" ", strip=True)
+    text = flat(page.get_text(" ", strip=True))
     assert "Arms did not start alike (grade" in text and "Had all cuttings started alike (grade in the model)" in text
     command = shlex.split(page.select(".margin .calc")[-1].get_text())
     assert command[command.index("--start") + 1] == "donor,grade"

@@ -17,6 +17,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.evidence import memory
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Person, ScoreRecord, Trial
 from tests.factories import (
     LOCKED,
@@ -67,7 +68,7 @@ def large(session: Session) -> tuple[Trial, Person]:
     design.draw(session, trial, actor, LOCKED, 7)
     locking.lock_plan(session, trial, actor, LOCKED)
     stick_all(session, trial, actor)
-    check = score.checks_of(session, trial)[-1]
+    check = checks_of(session, trial)[-1]
     score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
     for unit in trial.units[:300]:
         keep_plainly(session, check, unit.cuttings[0].id, actor, unit.arm.letter in "AB")
@@ -94,7 +95,7 @@ def fresh(session: Session) -> None:
 def test_pages_of_600_units_ask_few_times(connection: Connection, session: Session, large, sign_in) -> None:
     trial, _ = large
     client: FlaskClient = sign_in()
-    trial_id, check = trial.id, score.checks_of(session, trial)[-1]
+    trial_id, check = trial.id, checks_of(session, trial)[-1]
     allowed = dict.fromkeys(("score", f"score?check={check.id}", "design", "compare"), MOST_ON_A_PAGE)
     allowed |= dict.fromkeys(("stick", "tend", "prepare", "question"), MOST_ON_A_PAGE + 1)
     for page, most in allowed.items():
@@ -106,7 +107,7 @@ def test_pages_of_600_units_ask_few_times(connection: Connection, session: Sessi
 
 def test_compare_of_600_units_asks_few_times(connection: Connection, session: Session, large, sign_in) -> None:
     trial, actor = large
-    check = score.checks_of(session, trial)[-1]
+    check = checks_of(session, trial)[-1]
     for unit in trial.units[300:]:
         keep_plainly(session, check, unit.cuttings[0].id, actor, unit.arm.letter in "AB")
     score.close_check(session, check, actor, NOW)
@@ -124,7 +125,7 @@ def test_a_score_asks_eight_times_and_brings_three_kilobytes(
     connection: Connection, session: Session, large, sign_in
 ) -> None:
     trial, _ = large
-    check_id = score.checks_of(session, trial)[-1].id
+    check_id = checks_of(session, trial)[-1].id
     cutting = trial.units[310].cuttings[0].id
     tray = trial.units[310].place.tray.number
     client = sign_in("scorer")

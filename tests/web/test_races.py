@@ -22,6 +22,7 @@ from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.stock.models import StockBench
 from orderly_bench.trial import turns
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import AuditEntry, CheckVisit, Lab, Person, PlanVersion, ScoreRecord, Trial, Unit
 from tests.conftest import database_url, emptied
 from tests.factories import NOW, ROOTED, TODAY, create_drawn, create_person, create_stuck, open_endpoint
@@ -243,7 +244,7 @@ def test_a_check_is_opened_once(app: Flask, engine: Engine, monkeypatch: pytest.
         slowly(monkeypatch, score)
     with Session(engine) as session:
         trial = create_stuck(session, create_person(session))
-        trial_id, check_id = trial.id, score.checks_of(session, trial)[-1].id
+        trial_id, check_id = trial.id, checks_of(session, trial)[-1].id
         session.commit()
     people = clients(app, engine, "researcher", 4)
     form = {"day": TODAY.isoformat(), "way": "lifted and counted"}

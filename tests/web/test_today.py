@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.conclude.operations import conclude
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.vocabulary import KnownBy
+from orderly_bench.trial.checks import checks_of
 from tests.factories import DAY_ZERO, NOW, TODAY, create_finished, create_person, create_stuck, evidence
 from tests.web.conftest import SignIn
 
@@ -18,7 +19,7 @@ def test_what_was_passed_by_and_what_is_concluded_are_gone(session: Session, sig
     actor, scorer = create_person(session), create_person(session, "scorer")
     waits, passed, done = (create_stuck(session, actor) for _ in range(2)), create_stuck(session, actor), None
     first, second = waits
-    end = score.checks_of(session, passed)[-1]
+    end = checks_of(session, passed)[-1]
     score.open_check(session, end, actor, NOW, DAY_ZERO + timedelta(days=42), KnownBy.LIFTED.value, TODAY)
     done = create_finished(session, actor, scorer)
     conclude(session, done, actor, NOW, evidence(session, done), "hold", "Wait.")

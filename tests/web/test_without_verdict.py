@@ -13,6 +13,7 @@ from orderly_bench.chapters.conclude.operations import conclude
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State, Top
 from orderly_bench.trial.models import Trial
 from tests.factories import (
@@ -29,15 +30,22 @@ from tests.factories import (
 )
 from tests.web.conftest import SignIn
 
+Factors = list[tuple[str, str, list[str]]]
 MEDIA = [("medium", "medium", ["bark", "pumice"])]
 UNSEEN = Score(State.ALIVE, Roots.NOT_LOOKED, top=Top.GROWING)
 
 
-def ended(session: Session, found: dict[str, Score], **asked: object) -> Trial:
+def ended(
+    session: Session,
+    found: dict[str, Score],
+    laid: dict[str, object] | None = None,
+    factors: Factors = MEDIA,
+    **asked: object,
+) -> Trial:
     """A trial of two arms, closed, every cutting of an arm scored so."""
     actor = create_person(session)
-    trial = create_trial(session, actor, factors=MEDIA, **asked)
-    save_design(session, trial, actor, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1)
+    trial = create_trial(session, actor, factors=factors, **asked)
+    save_design(session, trial, actor, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, **(laid or {}))
     design.draw(session, trial, actor, LOCKED, 3)
     locking.lock_plan(session, trial, actor, LOCKED, "to see")
     stick_all(session, trial, actor)
@@ -96,3 +104,21 @@ def test_the_doubts_of_a_rate_are_shown_as_those_of_a_test(session: Session, sig
         shown = words(client, f"{where}/{page}")
         assert all(doubt.text in shown for doubt in trial_doubts), page
         assert "Batches differ; one batch can't say by how much." in shown, page
+
+
+def test_two_arms_in_one_jar_are_looked_at_with_their_doubt_on_every_page(session: Session, sign_in: SignIn) -> None:
+    jar = {"one_vessel": True, "container": Container(Shape.JAR, 1, 1, 900.0)}
+    trial = ended(
+        session,
+        {"A": ROOTED, "B": BARE},
+        jar,
+        [("taxon or cultivar", "cultivar", ["Headland", "Tarn Blue"])],
+        kind="look",
+    )
+    assert {(u.place.tray.number, u.place.row, u.place.column) for u in trial.units} == {(1, 1, 1)}
+    client, at = sign_in(), f"/trials/{trial.id}"
+    for page in ("compare", "conclude", "report"):
+        text = words(client, f"{at}/{page}")
+        assert "All arms share 1 vessel: they stand in the same medium, which is one unit for them all" in text, page
+        assert "verdict" not in text.lower(), page
+    assert "all in one vessel" in words(client, f"{at}/design")

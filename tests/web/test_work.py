@@ -19,6 +19,7 @@ from orderly_bench.evidence import memory
 from orderly_bench.evidence.results import Results
 from orderly_bench.record.code import digest_of_code
 from orderly_bench.record.keep import keep, kept, stamp_of
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Lab, Person, Trial, WorkedOut
 from orderly_bench.web import work
 from tests.conftest import database_url, emptied
@@ -97,9 +98,15 @@ def test_pots_leave_their_likeness_behind(session: Session, sign_in: SignIn) -> 
 def test_what_it_rests_on_changes_the_stamp(session: Session, finished: Trial, monkeypatch: pytest.MonkeyPatch) -> None:
     stamps = [stamp_of(session, finished)]
     researcher = create_person(session)
-    check = score.checks_of(session, finished)[-1]
+    check = checks_of(session, finished)[-1]
     score.keep_score(
-        session, check, finished.units[0].cuttings[0], researcher, NOW, BARE, seen_revision=1, reason="looked again"
+        session,
+        check,
+        finished.units[0].cuttings[0],
+        researcher,
+        NOW,
+        BARE,
+        score.Sent(seen_revision=1, reason="looked again"),
     )
     stamps.append(stamp_of(session, finished))
     session.scalars(select(Lab)).one().time_zone = "Pacific/Auckland"
@@ -115,7 +122,7 @@ def test_what_it_rests_on_changes_the_stamp(session: Session, finished: Trial, m
 def test_a_correction_after_the_close_is_seen_at_once(session: Session, finished: Trial, sign_in: SignIn) -> None:
     client = sign_in()
     assert "8 of 8 (100 %) against 0 of 8" in client.get(f"/trials/{finished.id}/compare").text
-    check = score.checks_of(session, finished)[-1]
+    check = checks_of(session, finished)[-1]
     unit = next(unit for unit in finished.units if unit.arm.letter == "A")
     form = {
         "cutting": unit.cuttings[0].id,

@@ -3,63 +3,20 @@
 from __future__ import annotations
 
 import secrets
-from datetime import datetime, timedelta
+from datetime import datetime
 
 import pyotp
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.account import sessions
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial.audit import record
+from orderly_bench.trial import sessions
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, ResetLink
+from orderly_bench.trial.people import check_password, confirm, fits, hasher
 
-SHORTEST, LONGEST = 10, 200
-#: Of zxcvbn's scale of 0 to 4: below it a password falls to a list of common ones and their usual twists.
-LEAST_SCORE = 2
-LINK_HOLDS = timedelta(hours=24)
 STEP_SECONDS = 30
-hasher = PasswordHasher()
-
-
-def check_password(password: str, *about: str) -> None:
-    """Long enough, no common one, and none made of what is known of the person.
-
-    Raises
-    ------
-    InvalidInput
-        Says which; the password itself is never in the message.
-    """
-    from zxcvbn import zxcvbn
-
-    if not SHORTEST <= len(password) <= LONGEST:
-        raise InvalidInput(
-            "password", tell("use {shortest} to {longest} characters", shortest=SHORTEST, longest=LONGEST)
-        )
-    if not password.isprintable():
-        raise InvalidInput("password", tell("use characters that can be typed"))
-    if zxcvbn(password[:72], user_inputs=[word for word in about if word])["score"] < LEAST_SCORE:
-        raise InvalidInput(
-            "password",
-            tell("is a common one, or easily guessed from a common one; three or four unrelated words are good"),
-        )
-
-
-def fits(person: Person, password: str) -> bool:
-    """Whether it is the person's password."""
-    try:
-        return hasher.verify(person.password_hash, password[:LONGEST])
-    except (VerificationError, InvalidHashError):
-        return False
-
-
-def confirm(person: Person, password: str) -> None:
-    """Raise unless the password is the person's own: asked again before what can't be undone."""
-    if not password or not fits(person, password):
-        raise InvalidInput("your password", tell("does not fit; it is asked again before people are changed"))
 
 
 def change_password(
@@ -70,26 +27,13 @@ def change_password(
         raise InvalidInput("present password", tell("does not fit; a lead can give you a link for a new one"))
     _set(session, person, now, new)
     sessions.end_all(session, person, now, but=keep)
-    record(session, person, now, "changed the own password")
+    record(session, person, now, Action.CHANGED_THE_OWN_PASSWORD)
 
 
 def _set(session: Session, person: Person, now: datetime, new: str) -> None:
     check_password(new, person.name, person.sign_in_name)
     person.password_hash = hasher.hash(new)
     session.flush()
-
-
-def make_link(session: Session, actor: Person, person: Person, now: datetime) -> str:
-    """The key of a link by which a person sets a new password, once, within a day."""
-    if not person.active:
-        raise Refused(tell("{name}'s account is closed. Open it first.", name=person.name))
-    key = secrets.token_urlsafe(32)
-    session.add(
-        ResetLink(person_id=person.id, key_digest=sessions.digest_of(key), made_by_id=actor.id, until=now + LINK_HOLDS)
-    )
-    session.flush()
-    record(session, actor, now, "gave a link for a new password", new={"who": person.sign_in_name})
-    return key
 
 
 def link_of(session: Session, key: str, now: datetime) -> ResetLink:
@@ -108,7 +52,7 @@ def use_link(session: Session, key: str, now: datetime, new: str) -> None:
     link.used_at = now
     link.person.totp_secret = link.person.totp_step = None
     sessions.end_all(session, link.person, now)
-    record(session, link.person, now, "set a new password by a link")
+    record(session, link.person, now, Action.SET_A_NEW_PASSWORD_BY_A_LINK)
 
 
 def new_secret() -> str:
@@ -130,7 +74,7 @@ def turn_on(session: Session, person: Person, now: datetime, secret: str, code: 
         )
     person.totp_secret, person.totp_step = secret, step
     session.flush()
-    record(session, person, now, "turned the second factor on")
+    record(session, person, now, Action.TURNED_THE_SECOND_FACTOR_ON)
 
 
 def turn_off(session: Session, person: Person, now: datetime, password: str) -> None:
@@ -138,7 +82,7 @@ def turn_off(session: Session, person: Person, now: datetime, password: str) -> 
     confirm(person, password)
     person.totp_secret = person.totp_step = None
     session.flush()
-    record(session, person, now, "turned the second factor off")
+    record(session, person, now, Action.TURNED_THE_SECOND_FACTOR_OFF)
 
 
 def second_fits(session: Session, person: Person, now: datetime, code: str) -> bool:

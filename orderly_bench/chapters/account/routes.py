@@ -9,14 +9,14 @@ from flask import Blueprint, current_app, redirect, render_template, request, se
 from flask.typing import ResponseReturnValue
 from flask_login import login_user, logout_user
 
-from orderly_bench.chapters.account import operations, sessions, throttle
-from orderly_bench.chapters.account.sessions import KEY
-from orderly_bench.chapters.people.operations import active_people, nobody_yet, person_named
+from orderly_bench.chapters.account import operations, throttle
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial import load
+from orderly_bench.trial import load, sessions
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Person
+from orderly_bench.trial.people import active_people, nobody_yet, person_named
+from orderly_bench.trial.sessions import KEY
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next

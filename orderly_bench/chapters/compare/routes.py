@@ -7,8 +7,6 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from orderly_bench.chapters.compare import operations, views
-from orderly_bench.chapters.score.bench import progress_of
-from orderly_bench.chapters.score.operations import checks_of
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
@@ -23,8 +21,10 @@ from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, results_by_arm
+from orderly_bench.trial.checks import checks_of, refuse_unless_stuck
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Trial
+from orderly_bench.trial.progress import progress_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -81,6 +81,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         command=words.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
+        days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         not_looked=words.not_looked(found),
         changes=words.changes(found),
@@ -108,7 +109,7 @@ def _open_results(trial: Trial) -> Results | None:
     """The results at the endpoint, for people who may see results by arm; None while they are being worked out."""
     if not results_by_arm(db(), trial, actor()) or arms_hidden(db(), trial, actor()):
         raise Refused(tell("The arms are compared when the endpoint check is closed. Until then Compare shows totals."))
-    operations.refuse_unless_stuck(trial)
+    refuse_unless_stuck(trial)
     return results_of(trial)
 
 
@@ -154,7 +155,7 @@ def look_early(trial: Trial) -> ResponseReturnValue:
     """A recorded interim look."""
 
     def save() -> None:
-        operations.refuse_unless_stuck(trial)
+        refuse_unless_stuck(trial)
         operations.record_interim_look(db(), trial, actor(), now(), fields.text(request.form, "reason"))
 
     return answer(save, url_for(".compare_page", trial_id=trial.id), lambda e: _page(trial, e))

@@ -10,7 +10,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.glyphs import UNSCORED, look_of
-from orderly_bench.record.reading import CuttingResult
+from orderly_bench.record.facts import CuttingResult
 from orderly_bench.record.value import UnitRecord
 from orderly_bench.trial.load import PARTED
 from orderly_bench.web.bench_map import Cell, TrayView, block_lines

@@ -11,7 +11,7 @@ from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Conclusion, Person, Trial
 
 
@@ -40,7 +40,7 @@ def conclude(
     )
     session.add(made)
     session.flush()
-    record(session, actor, now, "concluded", trial, new={"decision": decision, "strength": made.strength})
+    record(session, actor, now, Action.CONCLUDED, trial, new={"decision": decision, "strength": made.strength})
     return made
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.compare.operations import refuse_unless_stuck
 from orderly_bench.chapters.conclude import operations, views
 from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.conclude.facts import Facts, facts_of
@@ -21,6 +20,7 @@ from orderly_bench.formats import trial_tables
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
+from orderly_bench.trial.checks import refuse_unless_stuck
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -124,6 +124,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         command=words.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
+        days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         not_looked=words.not_looked(found),
         rooted_means=words.rooted_means(found),

@@ -6,11 +6,11 @@ from collections.abc import Iterator, Sequence
 
 from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.responses.classes import class_from
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.score.classes import class_from
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence.rows import days_by_cutting, value_of
-from orderly_bench.record.reading import CuttingResult, endpoint_checks, never_stuck, results_at
+from orderly_bench.record.facts import CuttingResult, endpoint_checks, never_stuck, results_at
 from orderly_bench.record.value import CuttingRecord, TrialRecord
 from orderly_bench.trial.models import Trial
 

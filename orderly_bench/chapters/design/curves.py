@@ -60,6 +60,11 @@ class Curve:
         return LAST + 1 if self.found.problem else self.found.step + 1
 
     @property
+    def pass_number(self) -> int:
+        """That pass, counted from 1."""
+        return self.next_step + 1
+
+    @property
     def complete(self) -> bool:
         """Whether every pass is done."""
         return self.next_step > LAST

@@ -8,23 +8,21 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design.material import of_units
-from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import all_of, capital, tell
-from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
-from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
-from orderly_bench.core.plan.text import digest
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.rehearse.joined import Placed, arms_apart
-from orderly_bench.core.tend.schedule import care_days, window_of
+from orderly_bench.core.tend.schedule import care_days
 from orderly_bench.stock.operations import plants_for
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.amending import add_version, plan_checks
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.draft import refuse_when_locked
 from orderly_bench.trial.load import units_with_everything
-from orderly_bench.trial.models import CheckVisit, Cutting, Job, Person, PlannedCheck, PlanVersion, Trial
+from orderly_bench.trial.models import Cutting, Job, Person, Trial
 from orderly_bench.trial.versions import with_draw
 
 #: A reason to lock all the same, in characters.
@@ -54,12 +52,12 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
     session.flush()
     locked = with_draw(trial, plan)
     trial.keep_plan(locked)
-    _plan_checks(session, trial, locked)
+    plan_checks(session, trial, locked)
     _plan_care(session, trial, locked)
-    version = _add_version(session, trial, actor, now, "")
+    version = add_version(session, trial, actor, now, "")
     trial.locked_at, trial.locked_by_id = now, actor.id
     session.flush()
-    record(session, actor, now, "locked the plan", trial, new={"digest": version.digest})
+    record(session, actor, now, Action.LOCKED_THE_PLAN, trial, new={"digest": version.digest})
 
 
 def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
@@ -143,104 +141,8 @@ def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
     return replace(plan, question=replace(plan.question, anyway=stays))
 
 
-def _add_version(session: Session, trial: Trial, actor: Person, now: datetime, why: str) -> PlanVersion:
-    text = trial.plan_text
-    made = PlanVersion(
-        trial_id=trial.id,
-        number=len(trial.versions) + 1,
-        text=text,
-        digest=digest(text),
-        at=now,
-        person_id=actor.id,
-        why=why,
-    )
-    trial.versions.append(made)
-    session.flush()
-    return made
-
-
-def _plan_checks(session: Session, trial: Trial, plan: Plan) -> None:
-    end = plan.question.endpoint_day
-    for wave in trial.waves:
-        for day in [*plan.schedule.check_days, end]:
-            window = window_of(plan.schedule, day, end)
-            session.add(
-                PlannedCheck(
-                    trial_id=trial.id, wave_id=wave.id, planned_das=day, window_days=window, endpoint=1 if day == end else None
-                )
-            )  # fmt: skip
-
-
 def _plan_care(session: Session, trial: Trial, plan: Plan) -> None:
     schedule = plan.schedule
     for wave in trial.waves:
         for day in care_days(schedule.care_every_days, plan.question.endpoint_day) if schedule.care_task else []:
             session.add(Job(trial_id=trial.id, wave_id=wave.id, title=schedule.care_task, due_das=day, window_days=0))
-
-
-def amend(session: Session, trial: Trial, actor: Person, now: datetime, change: Amendment, reason: str) -> list[str]:
-    """Make the next version of a locked plan. Returns what changed, in words.
-
-    Raises
-    ------
-    Refused
-        Not locked, or a check that the change would move was opened already.
-    InvalidInput
-        No reason, or what the change itself refuses.
-    """
-    if trial.locked_at is None:
-        raise Refused(tell("The plan is not locked yet: change it directly."))
-    if not reason.strip() or len(reason) > 500:
-        raise InvalidInput("reason of the amendment", tell("say why, within 500 characters"))
-    before = trial.plan
-    after = change.apply(before)
-    changed = difference(before, after)
-    if not changed:
-        raise InvalidInput("amendment", tell("changes nothing; the plan says that already"))
-    _move_checks(session, trial, change, after)
-    trial.keep_plan(after)
-    _add_version(session, trial, actor, now, reason.strip())
-    record(session, actor, now, "amended the plan", trial, new={"changed": changed}, why=reason)
-    return changed
-
-
-def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan) -> None:
-    """Bring the planned checks in step with the amended plan; one that was opened stands."""
-    if not isinstance(change, EndpointDay | AddCheckDay | DropCheckDay):
-        return
-    planned, visits = list(trial.planned_checks), list(trial.checks)
-    end = after.question.endpoint_day
-    gone = [check for check in planned if check.endpoint is None and check.planned_das not in after.schedule.check_days]
-    moved = [check for check in planned if check.endpoint is not None and check.planned_das != end]
-    opened = {visit.planned_id for visit in visits if visit.opened_at is not None}
-    for check in [*gone, *moved]:
-        if check.id in opened:
-            raise Refused(
-                tell(
-                    "The check of day {planned_das} was opened already and stands as it is.",
-                    planned_das=check.planned_das,
-                )
-            )
-    for visit in visits:
-        if visit.planned_id in {check.id for check in gone}:
-            trial.checks.remove(visit)
-    session.flush()
-    for check in gone:
-        trial.planned_checks.remove(check)
-    session.flush()
-    for check in moved:
-        check.planned_das, check.window_days = end, window_of(after.schedule, end, end)
-    session.flush()
-    _add_checks(session, trial, after, {(check.wave_id, check.planned_das) for check in planned})
-
-
-def _add_checks(session: Session, trial: Trial, plan: Plan, there: set[tuple[int, int]]) -> None:
-    """Planned checks that are not there yet, with their visits for the lots stuck already."""
-    for wave in trial.waves:
-        for day in plan.schedule.check_days:
-            if (wave.id, day) not in there:
-                made = PlannedCheck(wave_id=wave.id, planned_das=day, window_days=window_of(plan.schedule, day, 0))
-                trial.planned_checks.append(made)
-                session.flush()
-                trial.checks.extend(CheckVisit(planned=made, lot=lot) for lot in trial.lots if lot.wave_id == wave.id)
-    session.flush()

@@ -16,13 +16,14 @@ from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.feasibility import Feasibility, feasibility
 from orderly_bench.core.design.fits import Fit
-from orderly_bench.core.design.from_plan import WITH_BLOCKS, WaveDraw, draw_plan, request_of_all
+from orderly_bench.core.design.from_plan import WaveDraw, draw_plan, request_of_all
 from orderly_bench.core.design.propose import Proposal, in_water, on_trays_by_nature, propose
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import across, footprint
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.layouts.kinds import PLANNED, planned
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import all_of, shown, tell, word
+from orderly_bench.core.messages.words import all_of, shown, tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import Container, Shape
@@ -35,9 +36,11 @@ from orderly_bench.core.rehearse.curve import (
 from orderly_bench.core.rehearse.other_ways import Way, other_ways
 from orderly_bench.core.rehearse.rate_width import rate_width
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
-from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.models import Trial
 from orderly_bench.web.bench_map import TrayView, drawn_views
+
+#: Trays drawn while a design is typed.
+MOST_DRAWN = 24
 
 
 @dataclass(frozen=True)
@@ -72,9 +75,19 @@ class Margin:
     plan: Plan | None = None
 
     @property
+    def first_trays(self) -> list[TrayView]:
+        """Those that are drawn on the page."""
+        return self.trays[:MOST_DRAWN]
+
+    @property
+    def more_trays(self) -> int:
+        """How many more there are."""
+        return len(self.trays[MOST_DRAWN:])
+
+    @property
     def split(self) -> bool:
         """Whether one factor stands on whole plots."""
-        return self.layout == LayoutKind.SPLIT_PLOT
+        return self.plan is not None and planned(self.plan.design.layout).whole_plots
 
     @property
     def as_proposed(self) -> bool:
@@ -85,14 +98,7 @@ class Margin:
 
 
 #: What the test will repeat, by layout.
-REDRAWS = {
-    LayoutKind.COMPLETELY_RANDOMISED.value: word("over the whole bench"),
-    LayoutKind.COMPLETE_BLOCKS.value: word("within its blocks"),
-    LayoutKind.PAIRS.value: word("within its pairs"),
-    LayoutKind.LATIN_SQUARE.value: word("any Latin square of the order, each as likely"),
-    LayoutKind.INCOMPLETE_BLOCKS.value: word("labels, order of the blocks, places in them"),
-    LayoutKind.SPLIT_PLOT.value: word("whole plots for the factor on them, inside them for the rest"),
-}
+REDRAWS = {one.kind.value: one.redraws for one in PLANNED}
 
 
 def margin_for(trial: Trial, form: operations.Form, stock: Stock) -> Margin:
@@ -265,8 +271,6 @@ def width_words(plan: Plan) -> str:
 
 #: How much less a difference would have to vary before another sharing is worth saying.
 WORTH_SAYING = 1.02
-#: Layouts whose arms may have different numbers.
-UNEQUAL = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
 
 
 def control_words(plan: Plan) -> str:
@@ -277,11 +281,11 @@ def control_words(plan: Plan) -> str:
         plan.question.headline is not Headline.CONTROL
         or control is None
         or len(arms) < 3
-        or design.layout not in UNEQUAL
+        or not planned(design.layout).shuffles_units
     ):
         return ""
-    of = {arm.id: plan.units_of(arm) * plan.per_unit(arm) for arm in arms}
-    step = design.cuttings_per_unit * (max(1, design.blocks) if design.layout in WITH_BLOCKS else 1)
+    of = {arm.id: plan.cuttings_of(arm) for arm in arms}
+    step = design.cuttings_per_unit * planned(design.layout).strata(max(1, design.blocks))
     try:
         best = share_with_control(sum(of.values()), len(arms) - 1, step)
     except InvalidInput:

@@ -10,13 +10,13 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.question.operations import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.core.design.codes import draw_codes
-from orderly_bench.core.design.from_plan import MOST_WAVES, NAMED, WITH_BLOCKS, WaveDraw, draw_plan
+from orderly_bench.core.design.from_plan import MOST_WAVES, WaveDraw, draw_plan
 from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
 from orderly_bench.core.design.propose import propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.part import Page, read_part, tidy, written_part
@@ -27,8 +27,8 @@ from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
 from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.typed import read_number, whole, written
-from orderly_bench.core.vocabulary import LayoutKind
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.draft import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.trial.models import Draw, Grouping, Person, Placement, Tray, Trial, Unit, Wave
 
 Form = Mapping[str, str]
@@ -67,14 +67,14 @@ def design_typed(plan: Plan, form: Form) -> Design:
 
 def _kept_in_layout(design: Design) -> Design:
     """The design without what its layout has no place for."""
-    kind = design.layout
-    are = design.blocks_are if kind in NAMED else BlocksAre.PLACES
+    layout = planned(design.layout)
+    are = design.blocks_are if layout.names_blocks else BlocksAre.PLACES
     return replace(
         design,
-        blocks=design.blocks if kind in WITH_BLOCKS else 1,
-        block_size=design.block_size if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
-        whole_aspect=design.whole_aspect if kind is LayoutKind.SPLIT_PLOT else "",
-        one_vessel=design.one_vessel and kind is LayoutKind.SPLIT_PLOT,
+        blocks=design.blocks if layout.counts_blocks else 1,
+        block_size=design.block_size if layout.part_blocks else 0,
+        whole_aspect=design.whole_aspect if layout.whole_plots else "",
+        one_vessel=design.one_vessel and (layout.whole_plots or layout.shuffles_units),
         blocks_are=are,
         block_names=() if are is BlocksAre.PLACES else design.block_names,
     )
@@ -152,7 +152,7 @@ def proposed(plan: Plan, form: Form) -> dict[str, str]:
         "blocks": str(found.blocks),
         "block_size": written(found.block_size or None),
         "cuttings_per_arm": str(found.cuttings_per_arm),
-        "whole_aspect": design.trays_get if found.layout is LayoutKind.SPLIT_PLOT else "",
+        "whole_aspect": design.trays_get if planned(found.layout).whole_plots else "",
     }
     made |= {f"{own_of(arm)}{name}": "" for arm in plan.treatments.arms for name in ("units", "per_unit")}
     if found.shape is not None:
@@ -168,7 +168,7 @@ def save_way(session: Session, trial: Trial, actor: Person, now: datetime, versi
     refuse_when_stale(trial, version, [f"{plan.design.cuttings_per_arm} per arm, {plan.design.layout}"])
     discard_draw(session, trial)
     _keep_waves(session, trial, plan)
-    keep(session, trial, actor, now, plan, "took another way")
+    keep(session, trial, actor, now, plan, Action.TOOK_ANOTHER_WAY)
 
 
 def _keep_waves(session: Session, trial: Trial, plan: Plan) -> None:
@@ -191,7 +191,7 @@ def save_design(session: Session, trial: Trial, actor: Person, now: datetime, ve
     if before.what_is_drawn() != after.what_is_drawn():
         discard_draw(session, trial)
     _keep_waves(session, trial, after)
-    keep(session, trial, actor, now, after, "saved the design")
+    keep(session, trial, actor, now, after, Action.SAVED_THE_DESIGN)
 
 
 def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int, reason: str = "") -> Draw:
@@ -221,7 +221,7 @@ def import_design(
     if not 0 < len(reason.strip()) <= 300:
         raise InvalidInput("who drew it and how", tell("say it within 300 characters; the p rests on that draw"))
     plan, drawn = laid_out(trial.plan, units)
-    keep(session, trial, actor, now, plan, "took a design made elsewhere")
+    keep(session, trial, actor, now, plan, Action.TOOK_A_DESIGN_MADE_ELSEWHERE)
     return _lay(session, trial, actor, now, drawn, 0, f"made elsewhere: {reason.strip()}"[:300])
 
 
@@ -274,6 +274,6 @@ def _lay(
     )  # fmt: skip
     trial.draws.append(made)
     session.flush()
-    action = "drew the layout" if made.number == 1 else "redrew the layout"
+    action = Action.DREW_THE_LAYOUT if made.number == 1 else Action.REDREW_THE_LAYOUT
     record(session, actor, now, action, trial, new={"draw": made.number, "seed": seed}, why=reason)
     return made

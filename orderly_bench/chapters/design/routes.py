@@ -14,7 +14,6 @@ from orderly_bench.chapters.design.forms import AMENDMENTS, read_amendment
 from orderly_bench.chapters.design.material import of_units
 from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, with_links
 from orderly_bench.chapters.design.seen import Seen, drawn, runs_out
-from orderly_bench.chapters.question.operations import refuse_when_locked
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.part import unticked
@@ -27,9 +26,11 @@ from orderly_bench.record.keep import likeness_before
 from orderly_bench.stock.operations import bench_named, litres_ready, plants_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.amending import amend as amend_plan
 from orderly_bench.trial.blindness import arms_hidden
+from orderly_bench.trial.draft import refuse_when_locked
 from orderly_bench.trial.models import Trial
-from orderly_bench.trial.moves import move_unit, moves_of
+from orderly_bench.trial.moves import move_units, moves_of
 from orderly_bench.trial.reserved import litres_reserved
 from orderly_bench.trial.versions import with_draw
 from orderly_bench.web import fields
@@ -91,6 +92,7 @@ def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyErro
         likeness=likeness,
         seasons=views.seasons_of(plan),
         calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
+        wave_numbers=views.wave_numbers(values),
         year=views.year_strip(plan, lab().settings.hemisphere),
         own_shapes=[("", tell("as the rest")), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),
@@ -225,10 +227,7 @@ def move(trial: Trial) -> ResponseReturnValue:
         )
         if moving is None or moving.to is None:
             raise InvalidInput("move", tell("choose a unit on the bench, then the place it goes to"))
-        tray = next((tray for tray in trial.trays if tray.number == moving.to[0]), None)
-        if tray is None:
-            raise InvalidInput("tray", tell("must be between 1 and {n}", n=len(trial.trays)), moving.to[0])
-        move_unit(db(), trial, actor(), now(), moving.unit, tray, *moving.to[1:], fields.text(request.form, "why"))
+        move_units(db(), trial, actor(), now(), {moving.unit: moving.to}, fields.text(request.form, "why"))
 
     return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))
 
@@ -291,7 +290,7 @@ def amend(trial: Trial) -> ResponseReturnValue:
 
     def save() -> None:
         change = read_amendment(request.form, trial.plan)
-        locking.amend(db(), trial, actor(), now(), change, fields.text(request.form, "reason"))
+        amend_plan(db(), trial, actor(), now(), change, fields.text(request.form, "reason"))
 
     return answer(
         save,

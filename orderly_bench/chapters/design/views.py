@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.design.from_plan import MOST_WAVES
 from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.lab import Hemisphere, season_of
+from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
@@ -17,7 +19,6 @@ from orderly_bench.core.plan.question import Question, TrialKind
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.load import PARTED, standing_of
 from orderly_bench.trial.models import Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, cell_size, short_group, tray_views
@@ -83,7 +84,7 @@ def title_of(plan: Plan) -> str:
     design, arms = plan.design, plan.treatments.arms
     if not arms:
         return tell("How many, and where?")
-    each = {plan.units_of(arm) * plan.per_unit(arm) for arm in arms}
+    each = {plan.cuttings_of(arm) for arm in arms}
     text = {1: word("{n} of one arm"), 2: word("{n} a side")}.get(len(arms), word("{n} per arm"))
     number = tell(text, n=each.pop()) if len(each) == 1 else tell("Unequal numbers")
     if design.cuttings_per_unit > 1 and len({plan.per_unit(arm) for arm in arms}) == 1:
@@ -92,17 +93,7 @@ def title_of(plan: Plan) -> str:
             n=design.cuttings_per_unit,
             what=PLACE.get(design.container.shape, design.container.shape),
         )
-    where = {
-        LayoutKind.COMPLETELY_RANDOMISED: tell("over the whole bench"),
-        LayoutKind.COMPLETE_BLOCKS: tell("in {blocks} blocks", blocks=design.blocks)
-        + (f", {design.gradient}" if design.gradient else ""),
-        LayoutKind.PAIRS: tell("in pairs"),
-        LayoutKind.LATIN_SQUARE: tell("in a Latin square"),
-        LayoutKind.INCOMPLETE_BLOCKS: tell(
-            "in {blocks} blocks of {block_size}", blocks=design.blocks, block_size=design.block_size
-        ),
-        LayoutKind.SPLIT_PLOT: tell("on {blocks} whole plots", blocks=design.blocks),
-    }[design.layout]
+    where = planned(design.layout).where(design.numbers, design.gradient)
     waves = tell(", {n} waves", n=len(plan.schedule.waves)) if len(plan.schedule.waves) > 1 else ""
     return f"{number} {where}{waves}"
 
@@ -212,3 +203,9 @@ def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:
         what = tell("{per_unit} cuttings together", per_unit=per_unit) if per_unit > 1 else tell("one cutting each")
         found.setdefault(tell("{what}, {units:replicate|replicates}", what=what, units=units), []).append(arm.id)
     return list(found.items())
+
+
+def wave_numbers(values: Mapping[str, str]) -> range:
+    """Numbers of the waves that a form asks for; one where it says nothing readable."""
+    typed = values.get("waves", "")
+    return range(1, 1 + min(MOST_WAVES, int(typed))) if typed.isdecimal() else range(1, 2)

@@ -7,18 +7,15 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.account import sessions
-from orderly_bench.chapters.account.operations import check_password, fits, hasher
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.words import tell
+from orderly_bench.trial import sessions
 from orderly_bench.trial.access import Role
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import note_earlier_role
 from orderly_bench.trial.models import CheckVisit, Conclusion, Person, Trial
+from orderly_bench.trial.people import check_password, hasher
 from orderly_bench.trial.turns import take_lab
-
-#: Checked when the name is unknown, so that both cases take equally long.
-_NOBODY = hasher.hash(word("nobody signs in with this"))
 
 
 def add_person(
@@ -41,20 +38,8 @@ def add_person(
     )
     session.add(person)
     session.flush()
-    record(session, actor, now, "added a person", new={"sign_in_name": sign_in_name, "role": role})
+    record(session, actor, now, Action.ADDED_A_PERSON, new={"sign_in_name": sign_in_name, "role": role})
     return person
-
-
-def person_named(session: Session, sign_in_name: str, password: str) -> Person | None:
-    """The person, when name and password fit and the account is active. An unknown name takes as long as a known one."""
-    person = session.scalar(select(Person).where(Person.sign_in_name == sign_in_name.strip().casefold()[:80]))
-    known = fits(person or Person(password_hash=_NOBODY), password)
-    return person if known and person and person.active else None
-
-
-def active_people(session: Session) -> list[Person]:
-    """Everyone whose account may be used."""
-    return list(session.scalars(select(Person).where(Person.active).order_by(Person.id)))
 
 
 def change_person(session: Session, actor: Person, now: datetime, person: Person, role: str, active: bool) -> None:
@@ -81,7 +66,7 @@ def change_person(session: Session, actor: Person, now: datetime, person: Person
         session,
         actor,
         now,
-        "changed a person",
+        Action.CHANGED_A_PERSON,
         old={"who": person.sign_in_name, **old},
         new={"role": role, "active": active},
     )
@@ -100,13 +85,13 @@ def hand_over(session: Session, actor: Person, now: datetime, leaving: Person, t
     for trial in trials:
         trial.created_by_id = to.id
         record(
-            session, actor, now, "handed a trial over", trial, old={"person": leaving.id}, new={"person": to.id}
+            session, actor, now, Action.HANDED_A_TRIAL_OVER, trial, old={"person": leaving.id}, new={"person": to.id}
         )  # fmt: skip
     left_open = select(CheckVisit).where(CheckVisit.opened_by_id == leaving.id, CheckVisit.closed_at.is_(None))
     for check in session.scalars(left_open.order_by(CheckVisit.id)):
         check.opened_by_id = to.id
         record(
-            session, actor, now, "handed an open check over", check.trial, old={"person": leaving.id},
+            session, actor, now, Action.HANDED_AN_OPEN_CHECK_OVER, check.trial, old={"person": leaving.id},
             new={"person": to.id, "day": check.planned.planned_das},
         )  # fmt: skip
     if leaving.active:
@@ -127,10 +112,5 @@ def forget_name(session: Session, actor: Person, now: datetime, person: Person) 
     person.password_hash, person.totp_secret, person.totp_step = "none", None, None
     sessions.forget(session, person)
     session.flush()
-    record(session, actor, now, "put a code in place of a name", new={"person": person.id})
+    record(session, actor, now, Action.PUT_A_CODE_IN_PLACE_OF_A_NAME, new={"person": person.id})
     return code
-
-
-def nobody_yet(session: Session) -> bool:
-    """Whether the lab has no account."""
-    return session.scalar(select(Person.id).limit(1)) is None

@@ -12,7 +12,6 @@ from flask.typing import ResponseReturnValue
 from flask_login import current_user
 from sqlalchemy import select
 
-from orderly_bench.chapters.account.operations import confirm, make_link
 from orderly_bench.chapters.people import operations
 from orderly_bench.chapters.people.settings import change_settings
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
@@ -22,6 +21,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Person
+from orderly_bench.trial.people import confirm, make_link, nobody_yet
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next
@@ -40,7 +40,7 @@ def _first_account_page(error: OrderlyError | None = None) -> str:
 @route(chapter, "/first-account", Act.ANYONE)
 def first_account_page() -> ResponseReturnValue:
     """The first account of an empty lab is a lead."""
-    if not operations.nobody_yet(db()):
+    if not nobody_yet(db()):
         return redirect(url_for("account.sign_in_page"))
     return _first_account_page()
 
@@ -48,7 +48,7 @@ def first_account_page() -> ResponseReturnValue:
 @route(chapter, "/first-account", Act.ANYONE, "POST")
 def first_account() -> ResponseReturnValue:
     """Make the first account; refused once there is one."""
-    if not operations.nobody_yet(db()):
+    if not nobody_yet(db()):
         raise Refused(tell("The lab has its first account already. Ask a lead for yours."))
     form, wanted = request.form, current_app.config["FIRST_CODE"]
     if wanted is None:

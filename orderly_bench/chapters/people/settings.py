@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.lab import LabSettings, check_settings
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Lab, Person
 
 
@@ -27,4 +27,6 @@ def change_settings(session: Session, actor: Person, now: datetime, lab: Lab, wa
         return
     for name, value in changed.items():
         setattr(lab, name, value)
-    record(session, actor, now, "changed the lab's settings", old={name: was[name] for name in changed}, new=changed)
+    record(
+        session, actor, now, Action.CHANGED_THE_LABS_SETTINGS, old={name: was[name] for name in changed}, new=changed
+    )

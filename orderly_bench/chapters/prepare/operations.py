@@ -7,14 +7,14 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.design.locking import amend
-from orderly_bench.chapters.question.operations import keep
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.amendments import Recipe
-from orderly_bench.core.prepare.medium import read_recipe
+from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.prepare.needs import media_of
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.amending import amend
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.draft import keep
 from orderly_bench.trial.models import Person, Trial
 
 
@@ -40,7 +40,7 @@ def save_media(
         return
     if trial.locked_at is None:
         preparation = replace(plan.preparation, recipes={**before, **changed})
-        keep(session, trial, actor, now, replace(plan, preparation=preparation), "saved the media")
+        keep(session, trial, actor, now, replace(plan, preparation=preparation), Action.SAVED_THE_MEDIA)
         return
     if not reason.strip():
         raise InvalidInput(
@@ -57,4 +57,4 @@ def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime) 
         raise Refused(tell("Lock the plan on the Design page first; until then labels and volumes may still change."))
     if trial.prepared_at is None:
         trial.prepared_at = now
-        record(session, actor, now, "marked as prepared", trial)
+        record(session, actor, now, Action.MARKED_AS_PREPARED, trial)

@@ -9,8 +9,8 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import MOST_ASPECTS
+from orderly_bench.core.plan.rules import MOST_ARMS
 from orderly_bench.core.plan.table import MOST_GROUPS, Line, Table
-from orderly_bench.core.question.rules import MOST_ARMS
 from orderly_bench.core.question.starts import start_of
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form

@@ -11,22 +11,21 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.plan import edit
-from orderly_bench.core.plan.difference import difference
+from orderly_bench.core.plan import edit, rules
 from orderly_bench.core.plan.part import BOX, Page, read_part, tidy, written_part
 from orderly_bench.core.plan.question import Exploratory, Question, TrialKind
 from orderly_bench.core.plan.table import Table, treatments_of
 from orderly_bench.core.plan.text import to_text
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import CheckWindow, Plan, Schedule
-from orderly_bench.core.question import rules, sentence
+from orderly_bench.core.question import sentence
 from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.question.others import check_others
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.typed import text, whole, written
-from orderly_bench.trial.audit import record
-from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.models import Arm, Lab, Person, Prediction, Trial, Wave
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.draft import discard_draw, keep, refuse_when_locked, refuse_when_stale
+from orderly_bench.trial.models import Lab, Person, Prediction, Trial, Wave
 from orderly_bench.trial.turns import take_lab
 
 Form = Mapping[str, str]
@@ -60,41 +59,8 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
     trial.waves.extend(Wave(number=wave.number) for wave in plan.schedule.waves)
     session.add(trial)
     session.flush()
-    record(session, actor, now, "created the trial", trial, new={"code": code, "botanical_name": name})
+    record(session, actor, now, Action.CREATED_THE_TRIAL, trial, new={"code": code, "botanical_name": name})
     return trial
-
-
-def refuse_when_locked(trial: Trial) -> None:
-    """The plan can't change once locked."""
-    if trial.locked_at is not None:
-        raise Refused(
-            tell(
-                "The plan was locked on {locked_at:%-d %B %Y} and can't be changed. Record an amendment with its reason on the Design page instead.",
-                locked_at=trial.locked_at,
-            )
-        )
-
-
-def refuse_when_stale(trial: Trial, version: int, yours: list[str]) -> None:
-    """Refuse to write over a plan that changed since the form was opened."""
-    if version != trial.version:
-        plan = trial.plan
-        theirs = [
-            f"{trial.taxon}: {plan.question.sentence or 'no question yet'}",
-            tell(
-                "endpoint day {endpoint_day}, {cuttings_per_arm} per arm, {layout}",
-                endpoint_day=plan.question.endpoint_day,
-                cuttings_per_arm=plan.design.cuttings_per_arm,
-                layout=plan.design.layout,
-            ),
-        ]
-        raise Conflict(
-            tell(
-                "Someone else changed this plan while you were typing. Yours is still in the form; compare, then save again."
-            ),
-            theirs,
-            yours,
-        )
 
 
 def asked_of(before: Question, form: Form, factors: Sequence[str]) -> Question:
@@ -194,32 +160,12 @@ def save_question(
     made = edit.with_containers(made, plan.design.container, own)
     if _laid_out(treatments) != _laid_out(plan.treatments):
         discard_draw(session, trial)
-    keep(session, trial, actor, now, made, "saved the question")
+    keep(session, trial, actor, now, made, Action.SAVED_THE_QUESTION)
 
 
 def _laid_out(treatments: Treatments) -> list[tuple[str, tuple[str, ...]]]:
     """What a draw rests on: the arms by letter and level."""
     return [(arm.id, treatments.level_names(arm)) for arm in treatments.arms]
-
-
-def keep(session: Session, trial: Trial, actor: Person, now: datetime, plan: Plan, action: str) -> None:
-    """Put a draft in force, its arms as rows, and what changed in the audit trail."""
-    changed = difference(trial.plan, plan)
-    trial.keep_plan(plan)
-    wanted, there = [arm.id for arm in plan.treatments.arms], {arm.letter: arm for arm in trial.arms}
-    if wanted != sorted(there):
-        trial.arms[:] = [there.get(letter) or Arm(letter=letter) for letter in wanted]
-    session.flush()
-    if changed:
-        record(session, actor, now, action, trial, new={"changed": changed[:60]})
-
-
-def discard_draw(session: Session, trial: Trial) -> None:
-    """Take units and trays of the draw in force away; the draws themselves stay on record."""
-    trial.units.clear()
-    session.flush()
-    trial.trays.clear()
-    session.flush()
 
 
 def record_prediction(
@@ -232,7 +178,7 @@ def record_prediction(
     of_arms = trial.plan.treatments.identities()
     LONGEST_WHY.check(why, word("why"))
     session.add(Prediction(trial_id=trial.id, person_id=actor.id, at=now, ranking=kept, of_arms=of_arms, why=tidy(why)))
-    record(session, actor, now, "recorded a prediction", trial, new={"ranking": kept})
+    record(session, actor, now, Action.RECORDED_A_PREDICTION, trial, new={"ranking": kept})
 
 
 def predictions_of(session: Session, trial: Trial) -> list[Prediction]:

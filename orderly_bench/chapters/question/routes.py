@@ -18,12 +18,14 @@ from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, table_of, table_of_arms
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS
+from orderly_bench.core.question.too_early import Expected
 from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import standing_prediction
 from orderly_bench.stock.models import MethodCard
 from orderly_bench.stock.operations import all_cards, note_on
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.draft import refuse_when_locked
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import trials_with_facts
 from orderly_bench.web import fields
@@ -50,9 +52,10 @@ def _trials_page(error: OrderlyError | None = None, typed: str = "") -> str:
         page = 1
         ids, total = _of_page(page)
     query = select(Trial).where(Trial.id.in_(ids)).order_by(Trial.id.desc())
+    pages = -(-total // ON_A_PAGE)
     return render_template(
         "trials.html", rows=trials_with_facts(db(), query, today()), error=error, typed=typed, may_plan=may(actor(), Act.PLAN), page=page,
-        pages=-(-total // ON_A_PAGE), total=total,
+        pages=pages, newer=page - 1, older=page + 1 if page < pages else 0, total=total,
     )  # fmt: skip
 
 
@@ -91,7 +94,7 @@ def _page(
         values=values,
         table=shown,
         lines=lines,
-        work=views.margin_for(form, trial.plan),
+        work=views.margin_for(form, trial.plan, _expected(values["botanical_name"])),
         kinds=[(kind.value, kind.value) for kind in AspectKind],
         endpoints=views.endpoints(),
         gap=views.margin_gap(values["response"]),
@@ -106,6 +109,16 @@ def _page(
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
     )
+
+
+def _expected(taxon: str) -> list[Expected]:
+    """Weeks that the method cards of a plant say."""
+    cards = all_cards(db(), taxon) if taxon.strip() else []
+    return [
+        Expected(card.value.weeks_least or most, most, tell("the method card ({what})", what=card.cutting_type))
+        for card in cards
+        if (most := card.value.weeks_most or card.value.weeks_least)
+    ]
 
 
 def _own_cards(taxon: str) -> list[tuple[MethodCard, str]]:
@@ -153,7 +166,7 @@ def save_question(trial: Trial) -> ResponseReturnValue:
 def bring_arms(trial: Trial) -> ResponseReturnValue:
     """Arms of an earlier trial, or of a CSV, put into the table; nothing is saved yet."""
     try:
-        operations.refuse_when_locked(trial)
+        refuse_when_locked(trial)
         file = request.files.get("file")
         if file is not None and file.filename:
             table = table_of_arms(read_arms(file.read()))
@@ -177,7 +190,7 @@ def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
     return render_template(
         "_question_margin.html",
-        work=views.margin_for(request.form, trial.plan),
+        work=views.margin_for(request.form, trial.plan, _expected(request.form.get("botanical_name", ""))),
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
         genus=note_on(db(), request.form.get("botanical_name", "")),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from itertools import combinations
@@ -10,18 +10,20 @@ from itertools import combinations
 from orderly_bench.chapters.question import operations
 from orderly_bench.chapters.question.forms import read_table
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.design.separable import Mend, Separation
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import all_of, capital, dated, shown, tell, word
+from orderly_bench.core.plan import rules
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.separable import Mend, Separation
 from orderly_bench.core.plan.table import Table, product_words, table_of
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.question import purpose, rules, sentence
+from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.days import read_looks
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card
 from orderly_bench.core.question.starts import note_of
+from orderly_bench.core.question.too_early import Expected, too_early, weeks_in
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import MethodCard
@@ -170,9 +172,10 @@ class Margin:
     rate: bool = False
 
 
-def margin_for(form: Form, plan: Plan) -> Margin:
+def margin_for(form: Form, plan: Plan, expected: Sequence[Expected] = ()) -> Margin:
     """Arms, days and doubts from the form as it stands; a problem is said, not thrown."""
     sums: list[str] = []
+    early: list[Caution] = []
     said, gauge, problem = "", None, ""
     try:
         table = read_table(form)
@@ -196,15 +199,17 @@ def margin_for(form: Form, plan: Plan) -> Margin:
         )
         looks = read_looks(form.get("check_days", ""), day, plan.schedule.waves[0].planned_for)
         sums.append(tell("checks: {names}", names=", ".join(str(d) for d in [*(look.day for look in looks), day])))
+        books = [weeks_in(book.author, book.author) for book in asked.book]
+        early = too_early(day, asked.stop_rule, [*expected, *(one for one in books if one is not None)])
         if asked.wanted_plants:
             gauge = purpose.gauge(asked.wanted_plants, plan.cuttings, asked.known, asked.book, asked.wanted_sure)
     except OrderlyError as error:
         problem = str(error)
     kind = form.get("kind", "test")
     if kind == TrialKind.RATE:
-        return Margin(said, sums, [], [], [], [], [], gauge, problem, rate=True)
+        return Margin(said, sums, early, [], [], [], [], gauge, problem, rate=True)
     separation = table.separation()
-    doubts = doubts_about(
+    doubts = early + doubts_about(
         [(line.kind, line.name, line.values[: table.arms]) for line in table.asked],
         kind == TrialKind.LOOK,
         plan.schedule.waves,

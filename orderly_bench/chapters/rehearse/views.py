@@ -10,8 +10,8 @@ from time import monotonic
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.judgement.analysis import Settings
 from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.question import Headline
@@ -34,6 +34,10 @@ SIZES = (3, 10, 30)
 MOST_A_SIDE = 100
 
 
+#: Squares beside each other in a small bench.
+IN_A_ROW = 30
+
+
 @dataclass(frozen=True)
 class Mini:
     """One small bench: by arm its letter and the cuttings that rooted or not, or the mean; its verdict."""
@@ -42,6 +46,39 @@ class Mini:
     counts: str
     verdict: Verdict
     wrong: bool
+
+    @property
+    def _most(self) -> int:
+        return max(len(cuttings) for _, cuttings in self.arms)
+
+    @property
+    def _tall(self) -> int:
+        """Height of an arm: one row of squares, or two."""
+        return 13 if self._most <= IN_A_ROW else 20
+
+    @property
+    def width(self) -> int:
+        """Of the drawing, px."""
+        return min(IN_A_ROW, max(6, self._most)) * 5 + 18
+
+    @property
+    def height(self) -> int:
+        """Of the drawing, px."""
+        return len(self.arms) * self._tall + 2
+
+    @property
+    def letters(self) -> list[tuple[str, int]]:
+        """Each arm's letter and where it is written."""
+        return [(letter, number * self._tall + 9) for number, (letter, _) in enumerate(self.arms)]
+
+    @property
+    def squares(self) -> list[tuple[int, int, bool]]:
+        """Where each cutting's square lies, and whether it rooted."""
+        return [
+            (14 + k % IN_A_ROW * 5, number * self._tall + 2 + k // IN_A_ROW * 8, rooted)
+            for number, (_, cuttings) in enumerate(self.arms)
+            for k, rooted in enumerate(cuttings)
+        ]
 
 
 @dataclass(frozen=True)
@@ -54,6 +91,7 @@ class Panel:
     truth: str
     problem: str = ""
     more: bool = False
+    next_step: int = 1
 
     @property
     def shares(self) -> list[tuple[Verdict, float]]:
@@ -89,21 +127,33 @@ def _counts(c: Comparison) -> str:
     )
 
 
-def _panel(
-    title: str, truth: str, stage: Stage, guess: Guess, settings: Settings, which: int, sign: float, step: int,
-    order: Sequence[int] = (0, 1),
-) -> Panel:  # fmt: skip
+@dataclass(frozen=True)
+class Played:
+    """What is played: the stage, the guess, how it is judged, which comparison, and the sign of the true difference."""
+
+    stage: Stage
+    guess: Guess
+    settings: Settings
+    which: int = 0
+    sign: float = 0.0
+    order: Sequence[int] = (0, 1)
+
+
+def _panel(title: str, truth: str, played: Played, step: int) -> Panel:
     trials, until = [], monotonic() + MOST_SECONDS
-    for trial in verdicts.run(stage, guess, settings, PASSES[min(step, len(PASSES) - 1)], which):
+    for trial in verdicts.run(
+        played.stage, played.guess, played.settings, PASSES[min(step, len(PASSES) - 1)], played.which
+    ):
         trials.append(trial)
         if len(trials) >= BENCHES and monotonic() > until:
             break
     return Panel(
         title,
-        minis_of(trials[:BENCHES], stage, sign, order),
-        verdicts.summed(trials, sign, stage),
+        minis_of(trials[:BENCHES], played.stage, played.sign, played.order),
+        verdicts.summed(trials, played.sign, played.stage),
         truth,
         more=step < len(PASSES) - 1,
+        next_step=step + 1,
     )
 
 
@@ -120,7 +170,9 @@ def side_by_side(rates: tuple[float, float], per_arm: int, margin: float, seed: 
         if sign
         else tell("both root {rates:.0f} %", rates=100 * rates[0])
     )
-    return _panel(tell("{per_arm} a side", per_arm=per_arm), truth, stage, Guess(rates), settings, 0, sign, step)
+    return _panel(
+        tell("{per_arm} a side", per_arm=per_arm), truth, Played(stage, Guess(rates), settings, 0, sign), step
+    )
 
 
 def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
@@ -147,7 +199,7 @@ def of_plan(plan: Plan, nothing: bool, step: int) -> Panel:
         )
         rest = [i for i in range(len(stage.order)) if i not in [*sides[0], *sides[1]]]
         order = [*sides[0], *sides[1], *rest]
-        return _panel(title, truth, stage, played, _settings(plan), which, sign, step, order)
+        return _panel(title, truth, Played(stage, played, _settings(plan), which, sign, order), step)
     except OrderlyError as error:
         return Panel(title, [], None, "", str(error))
 

@@ -10,7 +10,7 @@ from orderly_bench.core.errors import Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.beside import BesideCount, check_beside
 from orderly_bench.record.gather import beside_counts
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, SideCount, Trial
 
 
@@ -39,4 +39,4 @@ def keep_count(session: Session, trial: Trial, actor: Person, now: datetime, cou
     )  # fmt: skip
     session.flush()
     old = {"counted": before.words} if before else None
-    record(session, actor, now, "counted beside the trial", trial, old=old, new={"counted": count.words})
+    record(session, actor, now, Action.COUNTED_BESIDE_THE_TRIAL, trial, old=old, new={"counted": count.words})

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from sqlalchemy import and_, or_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
 
-from orderly_bench.chapters.score.bench import Site, progress_of
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
@@ -17,23 +17,13 @@ from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, require
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import scores_blind
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.load import LARGEST_ID, by_id, stuck_cuttings
-from orderly_bench.trial.models import CheckVisit, Cutting, Person, PlannedCheck, ScoreRecord, Trial
-
-
-def checks_of(session: Session, trial: Trial) -> list[CheckVisit]:
-    """Checks of every lot, lot by lot, in order of their planned day; none before a lot is stuck."""
-    return sorted(trial.checks, key=lambda check: (check.lot.wave_id, check.lot.number, check.planned_das))
-
-
-def planned_checks_of(session: Session, trial: Trial) -> list[PlannedCheck]:
-    """Checks as planned, wave by wave."""
-    query = select(PlannedCheck).where(PlannedCheck.trial_id == trial.id)
-    return list(session.scalars(query.order_by(PlannedCheck.wave_id, PlannedCheck.planned_das)))
-
+from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord, Trial
+from orderly_bench.trial.progress import Site, progress_of
 
 Scores = dict[int, dict[Site, ScoreRecord]]
 LONGEST_WHY = 300
@@ -99,7 +89,7 @@ def open_check(
     check.day, check.way, check.opened_at, check.opened_by_id = day, way, now, actor.id
     session.flush()
     new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way}
-    record(session, actor, now, "opened a check", trial, new=new, why=check.why_then)
+    record(session, actor, now, Action.OPENED_A_CHECK, trial, new=new, why=check.why_then)
 
 
 def _why_then(check: CheckVisit, day: date, why: str) -> str:
@@ -135,6 +125,28 @@ def _words(score: ScoreRecord | Score) -> list[str]:
     return parts
 
 
+@dataclass(frozen=True)
+class Sent:
+    """How a score came in.
+
+    Attributes
+    ----------
+    site : int
+        Rooting site, counted from 1; a cutting has one unless its arm says otherwise.
+    seen_revision : int
+        Revision of the standing score the form was opened on; 0 when there was none.
+    reason : str
+        Why a standing score is corrected; required then.
+    request_key : str, optional
+        Saving the same key again gives the same score back.
+    """
+
+    site: int = 1
+    seen_revision: int = 0
+    reason: str = ""
+    request_key: str | None = None
+
+
 def keep_score(
     session: Session,
     check: CheckVisit,
@@ -142,24 +154,9 @@ def keep_score(
     actor: Person,
     now: datetime,
     score: Score,
-    *,
-    seen_revision: int = 0,
-    reason: str = "",
-    request_key: str | None = None,
-    site: int = 1,
+    sent: Sent = Sent(),
 ) -> ScoreRecord:
     """Keep the score of one rooting site of a cutting.
-
-    Parameters
-    ----------
-    seen_revision : int
-        Revision of the standing score the form was opened on; 0 when there was none.
-    reason : str
-        Why a standing score is corrected; required then.
-    request_key : str, optional
-        Saving the same key again gives the same score back.
-    site : int
-        Counts from 1; a cutting has one unless its arm says otherwise.
 
     Raises
     ------
@@ -167,17 +164,48 @@ def keep_score(
         Someone else kept a score of this cutting meanwhile; both are shown.
     """
     lock(session, check.id, read=True)
-    earlier = _earlier(session, check, cutting, site, request_key)
-    known = next((e for e in earlier if request_key and e.request_key == request_key), None)
+    earlier = _earlier(session, check, cutting, sent.site, sent.request_key)
+    known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
     if known is not None:
-        return _sent_again(known, check, cutting, actor, site, score)
+        return _sent_again(known, check, cutting, actor, sent.site, score)
     _refuse_unless_scorable(check, cutting, actor)
-    if not 1 <= site <= len(cutting.sites):
-        raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), site)
+    if not 1 <= sent.site <= len(cutting.sites):
+        raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), sent.site)
     score = check_score(score)
-    of_site = [e for e in earlier if (e.check_id, e.cutting_id, e.site) == (check.id, cutting.id, site)]
+    of_site = [e for e in earlier if (e.check_id, e.cutting_id, e.site) == (check.id, cutting.id, sent.site)]
     standing = next((e for e in of_site if e.current), None)
-    if (standing.revision if standing else 0) != seen_revision:
+    _refuse_what_nobody_saw(standing, cutting, score, sent)
+    made = ScoreRecord(
+        trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=sent.site,
+        revision=1 + max((e.revision for e in of_site), default=0), current=1, state=score.state.value, roots=score.roots.value,
+        root_number=score.root_number, root_class=score.root_class, quality=score.quality, foliage=score.foliage,
+        longest_root_mm=score.longest_root_mm, callus=score.callus, top=score.top.value if score.top else None,
+        failure=score.failure.value if score.failure else None, fit=score.fit.value, known_by=score.known_by.value, note=score.note.strip(),
+        scored_on=check.day, blind=scores_blind(check.trial, actor), at=now, person_id=actor.id, reason=sent.reason.strip(),
+        request_key=sent.request_key,
+    )  # fmt: skip
+    if standing is not None:
+        standing.current, standing.ended_by = None, "correction"
+        session.flush()
+    _add_beside_others(session, check, cutting, made, score)
+    if standing is not None:
+        old = {"code": cutting.code, "score": _words(standing)}
+        record(
+            session,
+            actor,
+            now,
+            Action.CORRECTED_A_SCORE,
+            check.trial,
+            old=old,
+            new={"score": _words(made)},
+            why=sent.reason,
+        )
+    return made
+
+
+def _refuse_what_nobody_saw(standing: ScoreRecord | None, cutting: Cutting, score: Score, sent: Sent) -> None:
+    """A score over one that its scorer has not seen, or over a seen one without a reason."""
+    if (standing.revision if standing else 0) != sent.seen_revision:
         who = (
             tell("{name} scored {code}", name=standing.person.name, code=cutting.code)
             if standing
@@ -188,26 +216,19 @@ def keep_score(
             _words(standing) if standing else [],
             _words(score),
         )
-    if standing is not None and not reason.strip():
+    if standing is not None and not sent.reason.strip():
         raise InvalidInput(
             "reason for the correction", tell("say why; the old score of {code} is kept with it", code=cutting.code)
         )
-    if len(reason) > 300:
+    if len(sent.reason) > LONGEST_WHY:
         raise InvalidInput(
-            "reason for the correction", tell("keep it within 300 characters"), f"{len(reason)} characters"
+            "reason for the correction", tell("keep it within 300 characters"), f"{len(sent.reason)} characters"
         )
-    revision = 1 + max((e.revision for e in of_site), default=0)
-    blind = scores_blind(check.trial, actor)
-    made = ScoreRecord(
-        trial_id=check.trial_id, check_id=check.id, cutting_id=cutting.id, site=site, revision=revision, current=1, state=score.state.value,
-        roots=score.roots.value, root_number=score.root_number, root_class=score.root_class, quality=score.quality, foliage=score.foliage,
-        longest_root_mm=score.longest_root_mm, callus=score.callus, top=score.top.value if score.top else None,
-        failure=score.failure.value if score.failure else None, fit=score.fit.value, known_by=score.known_by.value, note=score.note.strip(),
-        scored_on=check.day, blind=blind, at=now, person_id=actor.id, reason=reason.strip(), request_key=request_key,
-    )  # fmt: skip
-    if standing is not None:
-        standing.current, standing.ended_by = None, "correction"
-        session.flush()
+
+
+def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, made: ScoreRecord, score: Score) -> None:
+    """Write it, unless another score of the cutting was written at the same moment."""
+    site = made.site
     try:
         with session.begin_nested():
             session.add(made)
@@ -223,18 +244,6 @@ def keep_score(
             _words(other) if other else [],
             _words(score),
         ) from error
-    if standing is not None:
-        record(
-            session,
-            actor,
-            now,
-            "corrected a score",
-            check.trial,
-            old={"code": cutting.code, "score": _words(standing)},
-            new={"score": _words(made)},
-            why=reason,
-        )
-    return made
 
 
 def keep_count(
@@ -264,7 +273,9 @@ def keep_count(
         zip(waiting, scores_of_count(count, len(waiting), KnownBy(check.way)), strict=True)
     ):
         key = f"{request_key[:30]}-{n}" if request_key else None
-        keep_score(session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, request_key=key)
+        keep_score(
+            session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, Sent(request_key=key)
+        )
     return len(waiting)
 
 
@@ -362,7 +373,7 @@ def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime)
         session,
         actor,
         now,
-        "took a score back",
+        Action.TOOK_A_SCORE_BACK,
         check.trial,
         old={"code": newest.cutting.code, "score": _words(newest)},
     )
@@ -395,7 +406,7 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
         )
     check.closed_at, check.closed_by_id = now, actor.id
     session.flush()
-    record(session, actor, now, "closed a check", check.trial, new={"planned_day": check.planned_das})
+    record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new={"planned_day": check.planned_das})
 
 
 def outside_window(check: CheckVisit) -> int | None:

@@ -8,9 +8,7 @@ from typing import Any
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.people import reveal as reveals
-from orderly_bench.chapters.score import beside, operations, views
-from orderly_bench.chapters.score.bench import CheckProgress, Site, progress_around, progress_of
+from orderly_bench.chapters.score import beside, correcting, operations, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.measures import Measure
@@ -21,9 +19,12 @@ from orderly_bench.core.score.tipped_out import TippedOut
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.record.gather import beside_counts
 from orderly_bench.trial import load
+from orderly_bench.trial import reveal as reveals
 from orderly_bench.trial.access import Act, Role
 from orderly_bench.trial.blindness import blind_phase, has_seen_arms, scores_blind
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Cutting, Trial
+from orderly_bench.trial.progress import CheckProgress, Site, progress_around, progress_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx, safe_next, status_of
@@ -44,7 +45,7 @@ def _check_wanted(trial: Trial) -> CheckVisit | None:
         check = load.by_id(db(), CheckVisit, asked, "check")
         load.of_trial(trial, check, "check")
         return check
-    return next((check for check in operations.checks_of(db(), trial) if check.is_open), None)
+    return next((check for check in checks_of(db(), trial) if check.is_open), None)
 
 
 def _bench(
@@ -90,7 +91,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         trial,
         "Score",
         error,
-        checks=operations.checks_of(db(), trial),
+        checks=checks_of(db(), trial),
         planned=trial.planned_checks if not trial.checks else trial.checks,
         outside=operations.outside_window,
         scoring=bool(bench),
@@ -142,8 +143,7 @@ def keep_score(check_id: int) -> ResponseReturnValue:
     try:
         operations.keep_score(
             db(), check, cutting, actor(), now(), read_score(request.form, check.way),
-            seen_revision=_number("revision") or 0, reason=fields.text(request.form, "reason"),
-            request_key=request.form.get("request_key", "")[:40] or None, site=_number("site") or 1,
+            operations.Sent(seen_revision=_number("revision") or 0, reason=fields.text(request.form, "reason"), request_key=request.form.get("request_key", "")[:40] or None, site=_number("site") or 1),
         )  # fmt: skip
     except OrderlyError as error:
         if is_htmx():
@@ -230,6 +230,18 @@ def suggest(check_id: int) -> ResponseReturnValue:
     except (OrderlyError, ValueError):
         words = "not judged"
     return render_template("_suggestion.html", trial=trial, suggestion=words)
+
+
+@route(chapter, "/checks/<int:check_id>/way", Act.RUN_CHECK, "POST")
+def correct_way(check_id: int) -> ResponseReturnValue:
+    """Put right how a whole check was looked at."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    trial, form = check.trial, request.form
+
+    def save() -> None:
+        correcting.correct_way(db(), check, actor(), now(), form.get("way", ""), fields.text(form, "way_why"))
+
+    return answer(save, url_for(".score_page", trial_id=trial.id), lambda e: _page(trial, e))
 
 
 @route(chapter, "/checks/<int:check_id>/close", Act.RUN_CHECK, "POST")

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from orderly_bench.chapters.score.bench import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.score.classes import CLASSES, class_floor
+from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
 from orderly_bench.figures.glyphs import Look, look_of, top_only
 from orderly_bench.trial.models import Tray
+from orderly_bench.trial.progress import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
 from orderly_bench.web.bench_map import Cell, TrayView, block_lines
 
 TOP_KEYS = (

@@ -25,7 +25,7 @@ from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
 from orderly_bench.stock.operations import bench_named, keep_bench, keep_note
 from orderly_bench.trial import turns
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, Tray, TrayStanding, Trial
 
 
@@ -100,7 +100,7 @@ def keep(session: Session, actor: Person, now: datetime, bench: BenchKept) -> St
         session,
         actor,
         now,
-        "kept a bench",
+        Action.KEPT_A_BENCH,
         new={"bench": made.name, "length_cm": made.length_cm, "width_cm": made.width_cm},
     )
     return made
@@ -117,7 +117,7 @@ def stand_trays(session: Session, trial: Trial, actor: Person, now: datetime, be
     made = [_stand(trial, tray, actor, now, bench, at, "") for tray, at in zip(nowhere, places, strict=True)]
     session.flush()
     new = {"bench": bench.name, "trays": [tray.number for tray in nowhere]}
-    record(session, actor, now, "stood trays on a bench", trial, new=new)
+    record(session, actor, now, Action.STOOD_TRAYS_ON_A_BENCH, trial, new=new)
     return made
 
 
@@ -161,7 +161,7 @@ def move_tray(
     session.flush()
     old = {"x_cm": before.x_cm, "y_cm": before.y_cm} if before else None
     new = {"tray": tray.number, "bench": bench.name, "x_cm": at.x_cm, "y_cm": at.y_cm}
-    record(session, actor, now, "moved a tray", trial, old=old, new=new, why=reason)
+    record(session, actor, now, Action.MOVED_A_TRAY, trial, old=old, new=new, why=reason)
     return made
 
 
@@ -196,6 +196,10 @@ def keep_genus(session: Session, actor: Person, now: datetime, note: GenusNote) 
     """Keep the lab's own note on a genus, in place of the shipped one."""
     made = keep_note(session, note)
     record(
-        session, actor, now, "noted a genus", new={"genus": made.genus, "says": made.words[:300], "source": made.source}
+        session,
+        actor,
+        now,
+        Action.NOTED_A_GENUS,
+        new={"genus": made.genus, "says": made.words[:300], "source": made.source},
     )
     return made

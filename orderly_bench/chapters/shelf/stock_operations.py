@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.core.stock import kept
 from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import MethodCard, StockPlant, StockRecipe
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Cutting, Person
 from orderly_bench.trial.reserved import litres_reserved
 
@@ -62,7 +62,7 @@ def keep_plant(session: Session, actor: Person, now: datetime, plant: kept.Stock
     made.gone = gone
     session.flush()
     new = {"plant": made.code, "taxon": made.taxon, "most_to_take": made.most_to_take, "gone": made.gone}
-    record(session, actor, now, "described a stock plant" if found else "kept a stock plant", new=new)
+    record(session, actor, now, Action.DESCRIBED_A_STOCK_PLANT if found else Action.KEPT_A_STOCK_PLANT, new=new)
     return made
 
 
@@ -75,7 +75,7 @@ def cards(session: Session) -> list[kept.MethodCard]:
 def keep_card(session: Session, actor: Person, now: datetime, card: kept.MethodCard) -> MethodCard:
     """Keep a method card."""
     made = stock.keep_card(session, card)
-    record(session, actor, now, "kept a method card", new={"taxon": made.taxon, "cutting_type": made.cutting_type})
+    record(session, actor, now, Action.KEPT_A_METHOD_CARD, new={"taxon": made.taxon, "cutting_type": made.cutting_type})
     return made
 
 
@@ -89,5 +89,5 @@ def media(session: Session) -> list[MediumShown]:
 def keep_medium(session: Session, actor: Person, now: datetime, recipe: kept.RecipeKept) -> StockRecipe:
     """Keep a medium with its recipe and what stands ready."""
     made = stock.keep_recipe(session, recipe)
-    record(session, actor, now, "kept a medium", new={"medium": made.name, "litres": made.litres})
+    record(session, actor, now, Action.KEPT_A_MEDIUM, new={"medium": made.name, "litres": made.litres})
     return made

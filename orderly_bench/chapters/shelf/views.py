@@ -40,6 +40,16 @@ class BenchMap:
     used: int
     type_cm: float
 
+    @property
+    def view_box(self) -> str:
+        """What the drawing shows: the bench with room for the writing under it."""
+        return f"-1 -1 {self.length + 2:g} {self.width + 2 + 2 * self.type_cm:g}"
+
+    @property
+    def tick_cm(self) -> float:
+        """Length of a mark."""
+        return self.type_cm / 2
+
 
 def map_of(room: Footprint, there: list[OnBench]) -> BenchMap:
     """Everything on a bench to scale. Trials are told apart by their code, and by one of two shades in turn."""

@@ -12,7 +12,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import (
     CheckVisit,
@@ -118,7 +118,7 @@ def add_lot(
     )
     session.flush()
     new = {"lot": lot.name, "first": str(zero.first), "last": str(zero.last)}
-    record(session, actor, now, "set day 0", trial, new=new)
+    record(session, actor, now, Action.SET_DAY_0, trial, new=new)
     return lot
 
 
@@ -142,7 +142,7 @@ def correct_lot(
             )
         lot.day_zero_first, lot.day_zero_last = zero.first, zero.last
         before, after = ({"first": str(z.first), "last": str(z.last)} for z in (old, zero))
-        record(session, actor, now, "set day 0", lot.trial, old={"lot": lot.name, **before}, new=after, why=reason)
+        record(session, actor, now, Action.SET_DAY_0, lot.trial, old={"lot": lot.name, **before}, new=after, why=reason)
     lot.held, lot.held_hours, lot.held_on_purpose = values.held.strip(), values.held_hours, values.on_purpose
     session.flush()
     return lot
@@ -226,7 +226,7 @@ def confirm_tray(
     if changed:
         session.flush()
         new = {"tray": tray_number, "cuttings": len(changed), "lot": lot.name}
-        record(session, actor, now, "stuck a tray", trial, new=new)
+        record(session, actor, now, Action.STUCK_A_TRAY, trial, new=new)
     return len(changed)
 
 
@@ -248,7 +248,7 @@ def set_cutting(
     session.flush()
     new = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if old != new:
-        record(session, actor, now, "noted a cutting", trial, old={"code": cutting.code, **old}, new=new)
+        record(session, actor, now, Action.NOTED_A_CUTTING, trial, old={"code": cutting.code, **old}, new=new)
 
 
 def replace_cutting(
@@ -280,7 +280,13 @@ def replace_cutting(
     cutting.unit.cuttings.append(made)
     session.flush()
     record(
-        session, actor, now, "replaced a cutting", trial, new={"code": cutting.unit.code, "lot": lot.name}, why=reason
+        session,
+        actor,
+        now,
+        Action.REPLACED_A_CUTTING,
+        trial,
+        new={"code": cutting.unit.code, "lot": lot.name},
+        why=reason,
     )
     return made
 
@@ -315,4 +321,4 @@ def _finish(session: Session, trial: Trial, actor: Person, now: datetime, wave: 
     if wave.sticking_done_at is None:
         wave.sticking_done_at = now
         session.flush()
-        record(session, actor, now, "finished sticking", trial, new={"wave": wave.number})
+        record(session, actor, now, Action.FINISHED_STICKING, trial, new={"wave": wave.number})

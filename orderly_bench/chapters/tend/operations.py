@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date, datetime
 
 from sqlalchemy import select
@@ -10,7 +11,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.incidents import IncidentKind
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Incident, Job, Person, TreatmentChange, Trial, Unit
 
@@ -24,7 +25,7 @@ def set_done(session: Session, job: Job, actor: Person, now: datetime, done: boo
         session,
         actor,
         now,
-        "did a job" if done else "took a job back",
+        Action.DID_A_JOB if done else Action.TOOK_A_JOB_BACK,
         job.trial,
         new={"job": job.title, "day": job.due_das},
     )
@@ -39,21 +40,28 @@ def _sent_again(known: Incident, sent: tuple[object, ...]) -> Incident:
     raise Conflict(message, [known.kind, known.note], [str(sent[2]), str(sent[5])])
 
 
+@dataclass(frozen=True)
+class Happened:
+    """An incident as it is told. ``codes`` names units; tray and block choices are expanded by the caller."""
+
+    kind: str
+    first_day: date
+    last_day: date
+    codes: list[str]
+    note: str = ""
+
+
 def record_incident(
     session: Session,
     trial: Trial,
     actor: Person,
     now: datetime,
-    *,
-    kind: str,
-    first_day: date,
-    last_day: date,
-    codes: list[str],
-    note: str,
+    told: Happened,
     today: date,
     request_key: str | None = None,
 ) -> Incident:
-    """Keep an incident. ``codes`` names units; tray and block choices are expanded by the caller."""
+    """Keep an incident."""
+    kind, first_day, last_day, note, codes = told.kind, told.first_day, told.last_day, told.note, told.codes
     known = session.scalar(select(Incident).where(Incident.request_key == request_key)) if request_key else None
     if known is not None:
         sent = (trial.id, actor.id, kind, first_day, last_day, note.strip(), set(codes))
@@ -87,7 +95,7 @@ def record_incident(
     )  # fmt: skip
     session.add(incident)
     session.flush()
-    record(session, actor, now, "recorded an incident", trial, new={"kind": kind, "units": len(units)})
+    record(session, actor, now, Action.RECORDED_AN_INCIDENT, trial, new={"kind": kind, "units": len(units)})
     return incident
 
 
@@ -101,17 +109,18 @@ def incidents_of(session: Session, trial: Trial) -> list[Incident]:
     return list(session.scalars(select(Incident).where(Incident.trial_id == trial.id).order_by(Incident.first_day)))
 
 
+@dataclass(frozen=True)
+class Given:
+    """What a unit was given instead of its arm's treatment, from which day, and why."""
+
+    unit: Unit
+    letter: str
+    day: date
+    reason: str
+
+
 def record_treatment_change(
-    session: Session,
-    trial: Trial,
-    actor: Person,
-    now: datetime,
-    *,
-    unit: Unit,
-    letter: str,
-    day: date,
-    reason: str,
-    today: date,
+    session: Session, trial: Trial, actor: Person, now: datetime, told: Given, today: date
 ) -> TreatmentChange | None:
     """A unit got another arm's treatment from a day on; its arm as planned stays. The same change twice is kept once.
 
@@ -120,6 +129,7 @@ def record_treatment_change(
     InvalidInput
         An arm that is none of the trial's or already the unit's, a day before sticking or in the future, no reason.
     """
+    unit, letter, day, reason = told.unit, told.letter, told.day, told.reason
     if trial.day_zero is None or unit.wave.sticking_done_at is None:
         raise Refused(tell("Finish sticking first; until then the plan can still be put right at the bench."))
     arm = next((arm for arm in trial.arms if arm.letter == letter), None)
@@ -144,7 +154,7 @@ def record_treatment_change(
     session.add(change)
     session.flush()
     new = {"code": unit.code, "planned": unit.arm.letter, "given": letter, "day": str(day)}
-    record(session, actor, now, "recorded another treatment", trial, new=new, why=reason)
+    record(session, actor, now, Action.RECORDED_ANOTHER_TREATMENT, trial, new=new, why=reason)
     return change
 
 

@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.tend import due, operations
+from orderly_bench.chapters.tend import operations
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.incidents import IncidentKind
+from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Job, Trial, Unit
-from orderly_bench.trial.moves import move_unit as move_unit_to
-from orderly_bench.trial.moves import moves_of
-from orderly_bench.web import fields
+from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
+from orderly_bench.web import due, fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, now, today
 
+Form = Mapping[str, str]
 chapter = Blueprint("tend", __name__, template_folder="templates")
 
 
@@ -44,6 +47,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         chosen=request.form.getlist("where"),
         day_words=due.day_words(trial, today()),
         moves=moves_of(trial),
+        ways=Way,
     )
 
 
@@ -89,11 +93,15 @@ def record_incident(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         form = request.form
         codes = _touched(load.units_with_everything(db(), trial), form.getlist("where"), fields.text(form, "codes"))
-        operations.record_incident(
-            db(), trial, actor(), now(),
-            kind=form.get("kind", ""), first_day=fields.day(form, "first_day", "first day"), last_day=fields.day(form, "last_day", "last day"),
-            codes=codes, note=fields.text(form, "note"), today=today(), request_key=form.get("request_key", "")[:40] or None,
-        )  # fmt: skip
+        happened = operations.Happened(
+            form.get("kind", ""),
+            fields.day(form, "first_day", "first day"),
+            fields.day(form, "last_day", "last day"),
+            codes,
+            fields.text(form, "note"),
+        )
+        key = form.get("request_key", "")[:40] or None
+        operations.record_incident(db(), trial, actor(), now(), happened, today(), key)
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: _page(trial, e))
 
@@ -106,28 +114,38 @@ def record_treatment(trial: Trial) -> ResponseReturnValue:
         form = request.form
         unit = load.unit_by_code(db(), fields.text(form, "code"))
         load.of_trial(trial, unit, "unit")
-        operations.record_treatment_change(
-            db(), trial, actor(), now(), unit=unit, letter=form.get("letter", ""),
-            day=fields.day(form, "treated_on", "day of the change"), reason=fields.text(form, "treated_why"), today=today(),
-        )  # fmt: skip
+        day = fields.day(form, "treated_on", "day of the change")
+        given = operations.Given(unit, form.get("letter", ""), day, fields.text(form, "treated_why"))
+        operations.record_treatment_change(db(), trial, actor(), now(), given, today())
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#treatments", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/moves", Act.TEND, "POST")
-def move_unit(trial: Trial) -> ResponseReturnValue:
-    """Keep that a unit stands elsewhere from now on."""
+def move(trial: Trial) -> ResponseReturnValue:
+    """Keep that units stand elsewhere from now on: some, a tray turned round, two trays changed."""
 
     def save() -> None:
         form = request.form
-        load.units_with_everything(db(), trial)
-        unit = load.unit_by_code(db(), fields.text(form, "moved_code"))
-        load.of_trial(trial, unit, "unit")
-        number = fields.whole(form, "to_tray", "tray")
-        tray = next((t for t in trial.trays if t.number == number), None)
-        if tray is None:
-            raise InvalidInput("tray", tell("must be between 1 and {n}", n=len(trial.trays)), number)
-        row, column = fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
-        move_unit_to(db(), trial, actor(), now(), unit, tray, row, column, fields.text(form, "moved_why"))
+        units = load.units_with_everything(db(), trial)
+        move_units(db(), trial, actor(), now(), _wanted(trial, units, form), fields.text(form, "moved_why"))
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#moves", lambda e: _page(trial, e))
+
+
+def _wanted(trial: Trial, units: Sequence[Unit], form: Form) -> dict[Unit, Place]:
+    standing, sizes = standing_of(trial), sizes_of(trial)
+    tray = fields.whole(form, "to_tray", "tray")
+    way = form.get("way", Way.FROM_HERE)
+    if way == Way.TURNED:
+        return turned(tray, standing, sizes)
+    if way == Way.CHANGED:
+        return changed(tray, fields.whole(form, "other_tray", "tray"), standing, sizes)
+    codes = _codes_in(fields.text(form, "moved_code").replace(",", " "))
+    by_code = {unit.code: unit for unit in units}
+    movers = [by_code.get(load.unit_by_code(db(), code).code) for code in codes]
+    first = tray, fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
+    chosen = list(dict.fromkeys(unit for unit in movers if unit is not None))
+    if not chosen or None in movers:
+        raise InvalidInput("units", tell("type codes of this trial's units, as their labels say"), " ".join(codes))
+    return dict(zip(chosen, following(first, len(chosen), sizes), strict=True))

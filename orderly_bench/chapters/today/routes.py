@@ -5,13 +5,13 @@ from __future__ import annotations
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.tend.due import due_of_many
 from orderly_bench.core.messages.specialists import WORDS
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.walk import trials_with_facts, under_way
 from orderly_bench.web.access import actor, route
+from orderly_bench.web.due import due_of_many
 from orderly_bench.web.store import db, today
 
 chapter = Blueprint("today", __name__, template_folder="templates")

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.judgement.analysis import Settings, analyse
+from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.observations.table import Row

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.comparisons import Comparison, turned
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.headline import Reading

@@ -95,7 +95,7 @@ def stand(
     first_tray : int
         Number of the first tray.
     one_vessel : bool
-        Units of one whole plot share a vessel, each with a spot in it.
+        Units of one whole plot or block share a vessel, each with a spot in it.
 
     Returns
     -------
@@ -141,10 +141,10 @@ def _sides(kind: Container) -> tuple[int, int]:
 def _in_vessels(
     group: np.ndarray, containers: Sequence[Container], first_tray: int
 ) -> tuple[list[Position], list[Stand]]:
-    """One vessel for each whole plot; its units have spots in it."""
+    """One vessel for each whole plot or block; its units have spots in it."""
     kind = containers[0]
     if not kind.shape.vessel or len(set(containers)) > 1:
-        raise InvalidInput("containers", tell("whole plots that are single vessels need one kind of pot, jar or tank"))
+        raise InvalidInput("containers", tell("that several arms share must be one kind of pot, jar or tank"))
     places = places_for([int(group.max()) + 1], *_sides(kind))
     seen: dict[int, int] = {}
     positions = []

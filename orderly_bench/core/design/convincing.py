@@ -7,16 +7,15 @@ from itertools import combinations
 from math import comb, prod
 
 from orderly_bench.core.design.from_plan import request_of_all
-from orderly_bench.core.design.power import smallest_pair_p
-from orderly_bench.core.design.reach import reach_of
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
+from orderly_bench.core.layouts.kinds import planned, reach_of
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import any_of
+from orderly_bench.core.methods.smallest_p import smallest_pair_p
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.treatments import Aspect
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.vocabulary import LayoutKind
 
 
 def why_not(plan: Plan) -> list[str]:
@@ -69,17 +68,14 @@ def smallest_factor_p(plan: Plan, aspect: Aspect) -> float | None:
     All of one level rooted and none of the other, in every stratum: block, wave, and the same levels of the other factors.
     One of all assignments inside strata is as extreme, or two where the levels have equally many in each.
     """
-    design = plan.design
-    if design.layout is LayoutKind.SPLIT_PLOT and aspect.id == design.whole_aspect:
+    design, layout = plan.design, planned(plan.design.layout)
+    if layout.whole_plots and aspect.id == design.whole_aspect:
         levels = len(aspect.levels)
         return min(1.0, comb(levels, 2) * smallest_pair_p(design.blocks // levels))
-    if (
-        design.layout not in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
-        or aspect.kind is AspectKind.SEASON
-    ):
+    if not layout.shuffles_units or aspect.kind is AspectKind.SEASON:
         return None
     strata: dict[tuple[object, ...], Counter[str]] = {}
-    blocks = design.blocks if design.layout is LayoutKind.COMPLETE_BLOCKS else 1
+    blocks = layout.strata(design.blocks)
     for arm in plan.treatments.arms:
         others = tuple(arm.says.get(other.id) for other in plan.treatments.asked if other is not aspect)
         for wave in plan.waves_of(arm):

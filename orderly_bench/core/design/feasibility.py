@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.design.reach import Reach, reach_of
+from orderly_bench.core.layouts.kinds import reach_of
+from orderly_bench.core.layouts.reach import Reach
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.layout import Request
-from orderly_bench.core.vocabulary import LayoutKind
 
 FEW_WHOLE_PLOTS = 4
 
@@ -60,7 +60,7 @@ def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
     if per_unit > 1:
         units, cuttings = request.units_per_arm, request.units_per_arm * per_unit
         found.append(caution("cuttings_share_units", each=per_unit, units=units, cuttings=cuttings, serious=units == 1))
-    if request.kind is LayoutKind.SPLIT_PLOT and request.blocks // len(request.whole) < FEW_WHOLE_PLOTS:
+    if request.whole and request.blocks // len(request.whole) < FEW_WHOLE_PLOTS:
         found.append(caution("few_whole_plots", n=request.blocks // len(request.whole)))
     return found
 
@@ -82,7 +82,7 @@ def _sum(request: Request, per_unit: int, cuttings: int | None) -> list[str]:
 
 
 def _working(request: Request, reach: Reach) -> list[str]:
-    if request.arms < 3 or request.kind is LayoutKind.SPLIT_PLOT:
+    if request.arms < 3 or request.whole:
         return [reach.working]
     pairs = request.arms * (request.arms - 1) // 2
     return [reach.working, tell("Holm over {pairs} pairs: x {pairs}", pairs=pairs)]

@@ -51,10 +51,7 @@ def _most(plan: Plan, needed: float, there: float | None) -> int | None:
 def most_in_a_wave(plan: Plan) -> int:
     """Cuttings of the wave that takes most."""
     arms = plan.treatments.arms
-    return max(
-        sum(plan.units_of(a) * plan.per_unit(a) for a in arms if wave in plan.waves_of(a))
-        for wave in plan.schedule.waves
-    )
+    return max(sum(plan.cuttings_of(a) for a in arms if wave in plan.waves_of(a)) for wave in plan.schedule.waves)
 
 
 def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:

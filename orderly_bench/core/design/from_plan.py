@@ -3,32 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from orderly_bench.core.design.bench import Position, Stand, stand
 from orderly_bench.core.design.lids import lid_of
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.layouts.kinds import PLANNED, draw_layout, planned
+from orderly_bench.core.layouts.split_plot.draw import whole_plot_arms
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.treatments import ArmPlan
 from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
-from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.randomise.layout import Layout, Request
-from orderly_bench.core.randomise.split_plot import whole_plot_arms
-from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_WAVES = 24
 LONGEST_NAME = 40
-#: Layouts whose blocks can be plants, days or people.
-NAMED = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS)
-#: Layouts in which the number of blocks, or of whole plots, is the researcher's.
-WITH_BLOCKS = (LayoutKind.COMPLETE_BLOCKS, LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT)
-#: Layouts that can be repeated in several waves, and those in which waves may belong to seasons.
-IN_WAVES = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS, LayoutKind.PAIRS)
-IN_SEASONS = (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS)
 
 
 @dataclass(frozen=True)
@@ -64,7 +56,7 @@ def check_waves(plan: Plan) -> None:
     InvalidInput
         None or too many, a season without a wave, a layout that can't be repeated, dates out of order.
     """
-    waves, kind = plan.schedule.waves, plan.design.layout
+    waves, layout = plan.schedule.waves, planned(plan.design.layout)
     if not 1 <= len(waves) <= MOST_WAVES:
         raise InvalidInput("waves", tell("plan 1 to {most_waves}", most_waves=MOST_WAVES), len(waves))
     dated = [wave.planned_for for wave in waves if wave.planned_for]
@@ -77,16 +69,17 @@ def check_waves(plan: Plan) -> None:
             raise InvalidInput(
                 "waves", tell("give every season at least one wave; without one are"), ", ".join(lacking)
             )
-        if kind not in IN_SEASONS:
+        if not layout.shuffles_units:
             raise InvalidInput(
                 "layout",
                 tell(
                     "with waves that belong to seasons is drawn inside each wave: completely randomised or complete blocks"
                 ),
-                kind,
+                layout.kind,
             )
-    if len(waves) > 1 and kind not in IN_WAVES:
-        raise InvalidInput("layout", tell("of several waves must be one of: {names}", names=", ".join(IN_WAVES)), kind)
+    if len(waves) > 1 and not layout.any_number:
+        names = ", ".join(one.kind for one in PLANNED if one.any_number)
+        raise InvalidInput("layout", tell("of several waves must be one of: {names}", names=names), layout.kind)
 
 
 def check_blocks(plan: Plan) -> None:
@@ -100,22 +93,47 @@ def check_blocks(plan: Plan) -> None:
     design = plan.design
     if design.blocks_are is BlocksAre.PLACES:
         return
-    if design.layout not in NAMED:
+    if not planned(design.layout).names_blocks:
+        names = ", ".join(one.kind for one in PLANNED if one.names_blocks)
         raise InvalidInput(
             "blocks",
-            tell("can be {blocks_are} in: {names}", blocks_are=design.blocks_are, names=", ".join(NAMED)),
+            tell("can be {blocks_are} in: {names}", blocks_are=design.blocks_are, names=names),
             design.layout,
         )
-    names = [" ".join(name.split()) for name in design.block_names]
-    if len(names) != design.blocks or not all(1 <= len(name) <= LONGEST_NAME for name in names):
+    given = [" ".join(name.split()) for name in design.block_names]
+    if len(given) != design.blocks or not all(1 <= len(name) <= LONGEST_NAME for name in given):
         rule = tell(
             "give each of the {blocks} a name, a line each, within {longest_name} characters",
             blocks=design.blocks,
             longest_name=LONGEST_NAME,
         )
-        raise InvalidInput(f"blocks that are {design.blocks_are}", rule, len(names))
-    if len({name.casefold() for name in names}) < len(names):
-        raise InvalidInput(f"blocks that are {design.blocks_are}", tell("may not share a name"), ", ".join(names)[:60])
+        raise InvalidInput(f"blocks that are {design.blocks_are}", rule, len(given))
+    if len({name.casefold() for name in given}) < len(given):
+        raise InvalidInput(f"blocks that are {design.blocks_are}", tell("may not share a name"), ", ".join(given)[:60])
+
+
+def check_vessels(plan: Plan) -> None:
+    """Arms that stand in the same vessel are one unit together, and can only be looked at.
+
+    Raises
+    ------
+    InvalidInput
+        A test of arms that share their vessels; arms of different media in one.
+    """
+    if not plan.design.one_vessel or planned(plan.design.layout).whole_plots:
+        return
+    medium = plan.treatments.of_kind(AspectKind.MEDIUM)
+    if medium is not None and len({arm.says.get(medium.id) for arm in plan.treatments.arms}) > 1:
+        raise InvalidInput(
+            "vessels", tell("that hold every arm hold one medium; arms that differ in it need vessels of their own")
+        )
+    if plan.question.kind is TrialKind.TEST:
+        raise InvalidInput(
+            "vessels",
+            tell(
+                "that hold every arm are one unit for them all: make the trial a look on the Question page, or give each arm vessels of its own"
+            ),
+        )
 
 
 def request_for(plan: Plan, wave: PlannedWave) -> Request:
@@ -126,9 +144,9 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
     InvalidInput
         The first rule it breaks.
     """
-    design, arms = plan.design, arms_in(plan, wave)
+    design, arms, layout = plan.design, arms_in(plan, wave), planned(plan.design.layout)
     if plan.question.kind is TrialKind.RATE:
-        if design.layout is not LayoutKind.COMPLETELY_RANDOMISED:
+        if layout.stratified:
             raise InvalidInput(
                 "layout",
                 tell("of a rate is completely randomised: there is nothing to compare inside blocks"),
@@ -136,8 +154,6 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
             )
     elif len(arms) < 2 and len(plan.treatments.arms) < 2:
         raise InvalidInput("arms", tell("pick at least two; one arm has nothing to be compared with"), len(arms))
-    if design.layout is LayoutKind.COMPLETE_BLOCKS and design.blocks < 2:
-        raise InvalidInput("blocks", tell("must be 2 or more; for one choose completely randomised"), design.blocks)
     if design.cuttings_per_arm % design.cuttings_per_unit:
         rule = tell(
             "must be a multiple of the {cuttings_per_unit} in one unit", cuttings_per_unit=design.cuttings_per_unit
@@ -148,9 +164,9 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
         design.layout,
         len(arms),
         min(units),
-        design.blocks if design.layout in WITH_BLOCKS else 1,
-        design.block_size if design.layout is LayoutKind.INCOMPLETE_BLOCKS else 0,
-        _whole(plan, arms) if design.layout is LayoutKind.SPLIT_PLOT else (),
+        design.blocks if layout.counts_blocks else 1,
+        design.block_size if layout.part_blocks else 0,
+        _whole(plan, arms) if layout.whole_plots else (),
         tuple(units) if len(set(units)) > 1 else (),
     )
 
@@ -162,16 +178,7 @@ def request_of_all(plan: Plan) -> Request | None:
     if season is not None and season.asked and len(plan.treatments.asked) < 2:
         return None
     one = request_for(plan, waves[0])
-    if len(waves) == 1:
-        return one
-    alone = one.kind is LayoutKind.COMPLETELY_RANDOMISED
-    return replace(
-        one,
-        kind=LayoutKind.COMPLETE_BLOCKS if alone else one.kind,
-        units_per_arm=one.units_per_arm * len(waves),
-        blocks=one.blocks if one.kind is LayoutKind.PAIRS else one.blocks * len(waves),
-        unequal=tuple(units * len(waves) for units in one.unequal),
-    )
+    return one if len(waves) == 1 else planned(one.kind).over_waves(one, len(waves))
 
 
 def _whole(plan: Plan, arms: Sequence[ArmPlan]) -> tuple[tuple[int, ...], ...]:
@@ -197,6 +204,7 @@ def draw_plan(plan: Plan, rng: np.random.Generator) -> list[WaveDraw]:
     """
     check_waves(plan)
     check_blocks(plan)
+    check_vessels(plan)
     drawn: list[WaveDraw] = []
     for wave in plan.schedule.waves:
         layout = draw_layout(request_for(plan, wave), rng)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.design.bench import Position, Stand
 from orderly_bench.core.design.from_plan import PlacedUnit, WaveDraw
 from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.layouts.kinds import from_groups, planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import MOST_PER_UNIT, MOST_SIDE, ArmPlan, Shape
 from orderly_bench.core.plan.value import BlocksAre, Plan
@@ -65,8 +66,8 @@ def laid_out(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw
     per_unit = Counter(each for _, each in numbers.values()).most_common(1)[0][0]
     blocks = {name for one in units for name in [_stratum(one)] if name}
     design = replace(
-        plan.design, layout=kind, cuttings_per_arm=least * per_unit, cuttings_per_unit=per_unit, blocks=max(1, len(blocks)) if kind is not LayoutKind.PAIRS else 1,
-        block_size=len(units) // max(1, len(blocks)) if kind is LayoutKind.INCOMPLETE_BLOCKS else 0,
+        plan.design, layout=kind, cuttings_per_arm=least * per_unit, cuttings_per_unit=per_unit, blocks=max(1, len(blocks)) if not planned(kind).paired else 1,
+        block_size=len(units) // max(1, len(blocks)) if planned(kind).part_blocks else 0,
         blocks_are=BlocksAre.PLACES, block_names=(),
     )  # fmt: skip
     own = tuple(
@@ -139,23 +140,15 @@ def _layout(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> L
             tell("Give it for all, or for none"),
         )
     given = set(kinds.pop())
-    if {"row", "column"} <= given:
-        return LayoutKind.LATIN_SQUARE
-    if "whole plot" in given:
-        if not plan.design.whole_aspect:
-            raise UnusableData(
-                tell("whole plots are given, but no aspect stands on them"),
-                tell("Say on the Design page what goes on a whole tray"),
-            )
-        return LayoutKind.SPLIT_PLOT
-    if "pair" in given:
-        return LayoutKind.PAIRS
-    if "block" not in given:
-        return LayoutKind.COMPLETELY_RANDOMISED
-    table = Counter((one.groups["block"], arm.id) for one, arm in zip(units, arms, strict=True))
-    blocks = {block for block, _ in table}
-    complete = all((block, arm.id) in table for block in blocks for arm in plan.treatments.arms)
-    return LayoutKind.COMPLETE_BLOCKS if complete else LayoutKind.INCOMPLETE_BLOCKS
+    table = Counter((_stratum(one), arm.id) for one, arm in zip(units, arms, strict=True))
+    complete = all((block, arm.id) in table for block, _ in table for arm in plan.treatments.arms)
+    kind = from_groups(given, complete)
+    if planned(kind).whole_plots and not plan.design.whole_aspect:
+        raise UnusableData(
+            tell("whole plots are given, but no aspect stands on them"),
+            tell("Say on the Design page what goes on a whole tray"),
+        )
+    return kind
 
 
 def _numbers(units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> dict[str, tuple[int, int]]:

@@ -12,21 +12,18 @@ import numpy as np
 
 from orderly_bench.core.design.from_plan import request_for
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.layouts.kinds import IN_BLOCKS, PLAIN, draw_layout, planned, suited
+from orderly_bench.core.layouts.planned import Answers, Numbers
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.treatments import ArmPlan, Shape
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.randomise.drawing import draw_layout
 from orderly_bench.core.vocabulary import LayoutKind
 
-#: Blocks tried, the usual first.
-BLOCKS = (4, 3, 5, 6, 2, 8, 10)
-GREATEST_SQUARE, LEAST_SQUARE = 8, 3
-MOST_WHOLE_PLOTS = 24
-MOST_PART_BLOCKS = 60
-#: A medium that is water: tap water, rain water.
-WATER = re.compile(r"\bwater$", re.IGNORECASE)
+#: Two pieces of one stem, as a cutting type says it.
+OF_ONE_STEM = re.compile(r"\b(?:same|one) (?:stem|shoot|cane)\b", re.IGNORECASE)
 #: Trays of each arm below which two arms can't be told apart: 3 against 3 reach 0.1.
 LEAST_TRAYS = 4
 #: Aspects that go on a whole tray or cover by their nature.
@@ -58,78 +55,37 @@ def propose(plan: Plan) -> Proposal:
 
     The answers are its ``gradient_ways``, ``pieces_by``, ``trays_get`` and ``alike_at_most``; ``cuttings_per_arm`` is aimed at.
     """
-    arms, answers = len(plan.treatments.arms), plan.design
-    wanted = max(1, round(plan.design.cuttings_per_arm / answers.cuttings_per_unit))
-    if answers.trays_get:
-        found = _whole_plots(plan, wanted)
-        if found is not None:
-            return found
-    if answers.pieces_by and arms == 2:
-        return Proposal(
-            LayoutKind.PAIRS, 1, wanted * answers.cuttings_per_unit, phrase(f"propose/pairs_{answers.pieces_by}")
-        )
-    if answers.gradient_ways == 2 and LEAST_SQUARE <= arms <= GREATEST_SQUARE:
-        return Proposal(
-            LayoutKind.LATIN_SQUARE, 1, arms * answers.cuttings_per_unit, phrase("propose/square", arms=arms)
-        )
-    if (answers.gradient_ways or answers.pieces_by) and 0 < answers.alike_at_most < arms:
-        found = _part_blocks(plan, wanted)
-        if found is not None:
-            return found
-    if answers.gradient_ways or answers.pieces_by:
-        blocks = next((b for b in BLOCKS if wanted >= b and wanted % b == 0), None) or 2
-        units = blocks * max(1, round(wanted / blocks))
-        key = "stems" if answers.pieces_by else ("both_ways" if answers.gradient_ways == 2 else "blocks")
-        return Proposal(
-            LayoutKind.COMPLETE_BLOCKS,
-            blocks,
-            units * answers.cuttings_per_unit,
-            phrase(f"propose/{key}", blocks=blocks),
-        )
-    return Proposal(LayoutKind.COMPLETELY_RANDOMISED, 1, wanted * answers.cuttings_per_unit, phrase("propose/random"))
-
-
-def _part_blocks(plan: Plan, wanted: int) -> Proposal | None:
-    """Blocks that hold some of the arms, each arm equally often and linked to all others, near the number wanted; None without any."""
-    answers = plan.design
-    arms, size = len(plan.treatments.arms), answers.alike_at_most
-    whole = [(b * size // arms, b) for b in range(2, MOST_PART_BLOCKS + 1) if b * size % arms == 0]
-    for units, blocks in sorted(whole, key=lambda one: (abs(one[0] - wanted), one)):
-        design = replace(
-            plan.design, layout=LayoutKind.INCOMPLETE_BLOCKS, blocks=blocks, block_size=size,
-            cuttings_per_arm=units * answers.cuttings_per_unit,
-        )  # fmt: skip
-        if holds(replace(plan, design=design)):
-            key = "propose/part_stems" if answers.pieces_by else "propose/part_blocks"
-            reason = phrase(key, arms=arms, size=size, blocks=blocks)
-            return Proposal(LayoutKind.INCOMPLETE_BLOCKS, blocks, units * answers.cuttings_per_unit, reason, size)
-    return None
-
-
-def _whole_plots(plan: Plan, wanted: int) -> Proposal | None:
-    """Whole plots for what goes on a tray, at least four of each level where the numbers allow; None where arms are missing."""
-    answers = plan.design
-    aspect = plan.treatments.aspect(answers.trays_get)
-    if aspect is None or not aspect.asked:
-        raise InvalidInput("on a whole tray", tell("choose one of the aspects that are asked"), answers.trays_get)
-    used = {arm.says.get(aspect.id) for arm in plan.treatments.arms}
-    if len(plan.treatments.asked) < 2:
+    design = plan.design
+    wanted = max(1, round(design.cuttings_per_arm / design.cuttings_per_unit))
+    aspect = plan.treatments.aspect(design.trays_get) if design.trays_get else None
+    if design.trays_get and (aspect is None or not aspect.asked):
+        raise InvalidInput("on a whole tray", tell("choose one of the aspects that are asked"), design.trays_get)
+    if aspect is not None and len(plan.treatments.asked) < 2:
         return _trays_alone(plan, aspect.name)
-    for each in (4, 3, 5, 6, 2):
-        plots = each * len(used)
-        units = each * max(1, round(wanted / each))
-        design = replace(
-            plan.design, layout=LayoutKind.SPLIT_PLOT, whole_aspect=aspect.id, blocks=plots,
-            cuttings_per_arm=units * answers.cuttings_per_unit,
-        )  # fmt: skip
-        if plots <= MOST_WHOLE_PLOTS and holds(replace(plan, design=design)):
-            return Proposal(
-                LayoutKind.SPLIT_PLOT,
-                plots,
-                units * answers.cuttings_per_unit,
-                phrase("propose/split", name=aspect.name, plots=plots, each=each),
-            )
-    return None
+
+    def can(layout: LayoutKind, numbers: Numbers) -> bool:
+        tried = replace(
+            design.with_numbers(numbers), layout=layout, whole_aspect=aspect.id if aspect else design.whole_aspect
+        )
+        return holds(replace(plan, design=tried))
+
+    layout, found = suited(
+        Answers(
+            len(plan.treatments.arms), wanted, design.cuttings_per_unit, design.gradient_ways, design.pieces_by or _said_together(plan),
+            design.alike_at_most,
+            aspect.name if aspect else "", len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) if aspect else 0, can,
+        )
+    )  # fmt: skip
+    numbers = found.numbers
+    return Proposal(layout, numbers.blocks, numbers.per_arm, found.reason, numbers.block_size)
+
+
+def _said_together(plan: Plan) -> str:
+    """What the pieces share by what their cutting type says: *tip*, *lower, of the same stem*; blank where it says nothing."""
+    kind = plan.treatments.of_kind(AspectKind.CUTTING_TYPE)
+    if kind is None or not kind.asked or len(kind.levels) != 2:
+        return ""
+    return "said" if any(OF_ONE_STEM.search(level.name) for level in kind.levels) else ""
 
 
 def _trays_alone(plan: Plan, name: str) -> Proposal:
@@ -138,14 +94,14 @@ def _trays_alone(plan: Plan, name: str) -> Proposal:
     cells = plan.design.cuttings_per_unit if container.shape.alone else container.rows * container.columns
     trays = max(LEAST_TRAYS, -(-cuttings // max(1, cells)))
     each = max(1, round(cuttings / trays))
-    kind = LayoutKind.COMPLETE_BLOCKS if plan.design.gradient_ways else LayoutKind.COMPLETELY_RANDOMISED
+    kind = IN_BLOCKS if plan.design.gradient_ways else PLAIN
     reason = phrase("propose/trays_alone", name=name, trays=trays, each=each)
     return Proposal(kind, trays if plan.design.gradient_ways else 1, trays * each, reason, 0, each, Shape.WHOLE_TRAY)
 
 
 def on_trays_by_nature(plan: Plan) -> str:
     """Name of what is asked and mostly goes on a whole tray, while every cell or pot counts as its own unit; blank for none."""
-    whole = plan.design.whole_aspect if plan.design.layout is LayoutKind.SPLIT_PLOT else ""
+    whole = plan.design.whole_aspect if planned(plan.design.layout).whole_plots else ""
     if all(plan.container_of(arm).shape.alone for arm in plan.treatments.arms) or plan.design.under_lid > 1:
         return ""
     return next((a.name for a in plan.treatments.asked if a.kind in ON_TRAYS and a.id != whole), "")
@@ -155,7 +111,7 @@ def in_water(plan: Plan, arm: ArmPlan) -> bool:
     """Whether an arm's medium is water while what it stands in is a tray of cells or a bed."""
     aspect = plan.treatments.of_kind(AspectKind.MEDIUM)
     level = plan.treatments.value(arm, aspect) if aspect else None
-    return level is not None and WATER.search(level.name) is not None and not plan.container_of(arm).shape.vessel
+    return level is not None and is_water(level.name) and not plan.container_of(arm).shape.vessel
 
 
 def holds(plan: Plan) -> bool:

@@ -11,12 +11,13 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.design.power import Power, check_per_arm, exact_power, smallest_overall_p
+from orderly_bench.core.design.power import Power, exact_power
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.hypergeometric import two_sided_p
 from orderly_bench.core.methods.quadratic_form import permutation_test
+from orderly_bench.core.methods.smallest_p import check_per_arm, smallest_overall_p
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 TRIALS = 4_000

@@ -16,7 +16,7 @@ from math import expm1
 
 import numpy as np
 
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import firth
 from orderly_bench.core.methods import terms as factorial

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs
 from orderly_bench.core.judgement.reach import smallest_of
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.result import TermResult, Tested, headline_of
+from orderly_bench.core.judgement.settings import Settings
+from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.layouts.draws import interactions_in_blocks, needs_all_factors
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.one_arm_blocks import SetAside
 from orderly_bench.core.messages.numbers import in_points, listed, p_value, percent, points
 from orderly_bench.core.messages.say import caution, phrase
@@ -24,10 +25,6 @@ from orderly_bench.core.observations.table import EARLIER_ROOTS, Observations, k
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.responses.registry import kind_of
-
-if TYPE_CHECKING:
-    from orderly_bench.core.judgement.analysis import Settings, TermResult
-    from orderly_bench.core.judgement.trend import Trend
 
 LEFT_OUT_SHARE = 0.05
 #: Shares of places left empty that differ by more than this between arms are uneven.
@@ -46,16 +43,14 @@ def doubts_about(
     observations: Observations,
     aside: SetAside,
     settings: Settings,
-    test: RandomisationTest,
-    model: ModelTest,
-    comparisons: list[Comparison],
-    terms: list[TermResult],
-    headline: list[Comparison],
+    tested: Tested,
 ) -> list[Caution]:
     """All cautions raised by the table and its analysis, most general first; of a look only those about its counts.
 
-    ``whole`` holds every arm, ``observations`` those with a known outcome; ``headline`` the comparisons the sentence rests on.
+    ``whole`` holds every arm, ``observations`` those with a known outcome.
     """
+    test, model, comparisons, terms = tested.test, tested.model, tested.comparisons, tested.terms
+    headline = headline_of(aside.kept, settings, comparisons, terms)
     kind = kind_of(settings.response)
     found = [*_nothing_known(whole), *doubts_about_counts(whole, settings.response)]
     if settings.look:

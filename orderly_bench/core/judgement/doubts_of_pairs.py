@@ -9,7 +9,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import LEAST_ROOTED, Comparison, turned
 from orderly_bench.core.judgement.reach import smallest_adjusted
 from orderly_bench.core.judgement.varies import Varies
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, known_of, listed, p_value, points, size
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import shown

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.draws import for_all_arms, for_factor, for_pair, needs_all_factors
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.layout import ArmsApart
 from orderly_bench.core.methods import additive, redrawn
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest

@@ -8,9 +8,9 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.main_effects import stratified
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import bayes, classical, firth, gee, transform
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.clusters import design_effects

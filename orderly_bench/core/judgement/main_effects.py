@@ -16,9 +16,9 @@ import numpy as np
 from orderly_bench.core.judgement.comparisons import Ends, Limits, PairEvidence, Side
 from orderly_bench.core.judgement.pairs import UNKNOWN_CAPS, without_interval
 from orderly_bench.core.judgement.varies import Grouping, how_it_varies
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_all_arms, frame_of_factor, told_apart
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.difference import Difference, odds_ratio
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest

@@ -14,10 +14,10 @@ from math import ceil
 
 import numpy as np
 
-from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.many import holm_many, two_labels
 from orderly_bench.core.methods.two_arms import pair_power

@@ -10,8 +10,8 @@ import numpy as np
 from orderly_bench.core.judgement.comparisons import Ends, Limits, PairEvidence, Side
 from orderly_bench.core.judgement.layout_tests import overall_tests, pair_test
 from orderly_bench.core.judgement.varies import Grouping, how_it_varies
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.difference import Difference, odds_ratio
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from orderly_bench.core.judgement.comparisons import Comparison
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_all_arms, for_pair, frame_of_factor
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import additive, redrawn
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.hypergeometric import two_sided_p

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.layout import NO_MODEL
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.logistic import ModelTest

@@ -20,9 +20,9 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.comparisons import Comparison, Limits, SameStart
 from orderly_bench.core.judgement.main_effects import level_pairs
 from orderly_bench.core.judgement.verdict import Rule, Verdict, decide
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.draws import for_factor, for_pair
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import listed, p_value
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import tell

@@ -13,9 +13,9 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison, Limits
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_pair, frame_of_factor
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.methods import permutation

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.observations.table import JOINER, Observations, Row, natural_key

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import terms
 from orderly_bench.core.methods.additive import estimable, main_effects
 from orderly_bench.core.methods.linear import dummies

@@ -1,7 +1,7 @@
 """What every layout answers when its trial is read: what was drawn, how two arms differ in it, its model, its words.
 
-How a layout draws and redraws lies in ``core/randomise``; this is the same layout after the harvest, over the observations. The
-defaults are those of whole units shuffled inside strata; a file beside this one says what is different in each layout. What
+How a layout is planned and drawn lies in its ``planned.py``; this is the same layout after the harvest, over the observations. The
+defaults are those of whole units shuffled inside strata; ``read.py`` in a folder says what is different in each layout. What
 reads a trial asks the layout and knows none of them by name.
 """
 

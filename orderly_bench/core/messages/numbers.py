@@ -100,3 +100,12 @@ def span(low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0) 
     ]
     ends = next((pair for pair in texts if pair[0] != pair[1]), texts[0])
     return tell("{ends} to {ends2}", ends=ends[0], ends2=ends[1]).replace("-", MINUS)
+
+
+def part_of(part: float, whole: float | None) -> float:
+    """Percent that a part is of a whole, at most 100; all where there is no whole to take from.
+
+    >>> part_of(3, 12), part_of(30, 12), part_of(1, 0), part_of(0, 0)
+    (25.0, 100.0, 100.0, 0.0)
+    """
+    return min(100.0, 100.0 * part / whole) if whole else (100.0 if part else 0.0)

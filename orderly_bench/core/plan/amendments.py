@@ -7,9 +7,9 @@ from typing import Protocol
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.plan.treatments import Level
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.medium import read_recipe
 
 LONGEST_DEPARTURE = 300
 

@@ -224,7 +224,7 @@ def container_in_words(container: Container) -> str:
     volume = f"{container.volume_ml / 1000:g} L" if container.volume_ml >= 1000 else f"{container.volume_ml:g} mL"
     what = {Shape.CELLS: "cells", Shape.BED: "places in a bed"}.get(container.shape, container.shape.value)
     drained = {True: ["drained"], False: ["not drained"], None: []}[container.drained]
-    return ", ".join([f"{volume} {what}", *([container.wall] if container.wall else []), *drained])
+    return ", ".join([f"{volume} {what}", *(word for word in (container.outline, container.wall) if word), *drained])
 
 
 def with_containers(plan: Plan, usual: Container, own: Mapping[str, Container]) -> Plan:

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.piece_lines import Pieces
 from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.randomise.allocation import Spread, allot, allot_pairs
-from orderly_bench.core.vocabulary import LayoutKind
 
 
 @dataclass(frozen=True)
@@ -60,12 +60,10 @@ def check_pieces(plan: Plan) -> None:
 def _check_wave(plan: Plan, wave: int) -> None:
     lines = ready_for(plan, wave)
     needed = sum(
-        plan.units_of(arm) * plan.per_unit(arm)
-        for arm in plan.treatments.arms
-        if wave in [one.number for one in plan.waves_of(arm)]
+        plan.cuttings_of(arm) for arm in plan.treatments.arms if wave in [one.number for one in plan.waves_of(arm)]
     )
     of_it = tell(" of wave {wave}", wave=wave) if len(plan.schedule.waves) > 1 else ""
-    if plan.design.layout is LayoutKind.PAIRS:
+    if planned(plan.design.layout).paired:
         pairs = sum(p.how_many // 2 for p in lines)
         if pairs < needed // 2:
             rule = tell(

@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 from itertools import combinations, product
 from string import ascii_uppercase
 
-from orderly_bench.core.design.separable import Described, Mend, Separation, separate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan import edit
+from orderly_bench.core.plan import edit, rules
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
+from orderly_bench.core.plan.plausible import plausible
+from orderly_bench.core.plan.separable import Described, Mend, Separation, separate
 from orderly_bench.core.plan.treatments import Treatments
-from orderly_bench.core.question import rules
 
 MOST_GROUPS = edit.MOST_SIDE_GROUPS
 
@@ -85,9 +85,12 @@ class Table:
             (str(i), value) for i, line in enumerate(self.lines) if line.asked for value in SORTS[line.kind].blanks
         ]
         try:
-            return separate(self.described(), varying, blanks)
+            return separate(self.described(), varying, blanks, self._could_stand)
         except InvalidInput:
             return None
+
+    def _could_stand(self, says: Mapping[str, str]) -> bool:
+        return plausible({self.lines[int(line)].kind: value for line, value in says.items()})
 
     def first_alone(self) -> Table:
         """The first arm by itself, asked nothing: the table of a rate."""

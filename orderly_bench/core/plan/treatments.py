@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from orderly_bench.core.design.separable import Described, Separation, separate
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.part import Page, Part, mapped, said
+from orderly_bench.core.plan.separable import Described, Separation, separate
 from orderly_bench.core.typed import measured, named, one_of, whole, words_list, yes_or_no
 from orderly_bench.core.vocabulary import ONLY_ARM
 
@@ -57,6 +57,8 @@ class Container(Part):
         Clear, dark, or blank when not said.
     drained : bool or None
         None when not said.
+    outline : str
+        Seen from above: round, square, or blank when not said.
     across_cm : float or None
         Across one place, cm; None where nobody measured: then as a cube of the volume.
     """
@@ -68,6 +70,7 @@ class Container(Part):
     wall: str = said("wall", "", named(("", "not said"), ("clear", "clear"), ("dark", "dark")), HERE)
     drained: bool | None = said("drained", None, yes_or_no(), HERE)
     across_cm: float | None = said("across one place, cm", None, measured(Measure.CM, 0.5, 500, None), HERE)  #: cm
+    outline: str = said("seen from above", "", named(("", "not said"), ("round", "round"), ("square", "square")), HERE)
 
 
 @dataclass(frozen=True)

@@ -7,10 +7,11 @@ metadata is what a person calls it.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from enum import StrEnum
 
+from orderly_bench.core.layouts.planned import Numbers
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.part import Page, Part, drawn_of, mapped, said
 from orderly_bench.core.plan.piece_lines import Pieces, read_pieces, write_pieces
@@ -46,7 +47,7 @@ class Design(Part):
     """How many, and how they are laid out. Numbers are those of each wave.
 
     ``blocks`` counts whole plots in a split-plot; ``whole_aspect`` is the id of the aspect on them; with ``one_vessel`` each
-    whole plot is one pot or jar that its units share; ``under_lid`` neighbouring places share a lid, 0 where none do;
+    whole plot, block, or the whole trial where there are none, is one pot or jar that its units share; ``under_lid`` neighbouring places share a lid, 0 where none do;
     ``block_names`` are those of plants, days or people, where blocks are such.
     """
 
@@ -56,7 +57,7 @@ class Design(Part):
     blocks: int = said("blocks", 1, whole(1, MOST_BLOCKS), HERE)
     block_size: int = said("units in a block", 0, whole(2, MOST_IN_BLOCK, 0), HERE)
     whole_aspect: str = said("aspect on whole plots", "", text(80), HERE)
-    one_vessel: bool = said("whole plots are single vessels", False, ticked(), HERE)
+    one_vessel: bool = said("units of a whole plot or block share one vessel", False, ticked(), HERE)
     under_lid: int = said("places under one lid", 0, whole(2, MOST_UNDER_LID, 0), HERE)
     blocks_are: BlocksAre = said("blocks are", BlocksAre.PLACES, one_of(BlocksAre), HERE)
     block_names: tuple[str, ...] = said("names of the blocks", (), lines(_read_names, "\n".join), HERE)
@@ -73,6 +74,18 @@ class Design(Part):
     alike_at_most: int = said("alike at most", 0, whole(2, 24, 0), HERE, drawn=False)
     hours: float | None = said("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours
     pace_per_hour: float = said("cuttings stuck in an hour", 60.0, number(1, 2_000), HERE, drawn=False)
+
+    @property
+    def numbers(self) -> Numbers:
+        """How many, as its layout asks for them."""
+        return Numbers(self.cuttings_per_arm, self.cuttings_per_unit, self.blocks, self.block_size)
+
+    def with_numbers(self, numbers: Numbers) -> Design:
+        """The same with other numbers."""
+        return replace(
+            self, cuttings_per_arm=numbers.per_arm, cuttings_per_unit=numbers.per_unit, blocks=numbers.blocks,
+            block_size=numbers.block_size,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -164,6 +177,10 @@ class Plan(Part):
         """Units of an arm in one wave."""
         return arm.units or self.design.cuttings_per_arm // self.design.cuttings_per_unit
 
+    def cuttings_of(self, arm: ArmPlan) -> int:
+        """Cuttings of an arm in one wave."""
+        return self.units_of(arm) * self.per_unit(arm)
+
     @property
     def seasons_in_waves(self) -> bool:
         """Whether season is asked and waves belong to its levels, so that waves are its units."""
@@ -180,7 +197,7 @@ class Plan(Part):
     @property
     def cuttings(self) -> int:
         """Cuttings over all arms and waves."""
-        return sum(self.units_of(a) * self.per_unit(a) * len(self.waves_of(a)) for a in self.treatments.arms)
+        return sum(self.cuttings_of(a) * len(self.waves_of(a)) for a in self.treatments.arms)
 
     @property
     def fits_of_rule(self) -> tuple[int, float]:

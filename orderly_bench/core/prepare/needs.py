@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.recipe import read_recipe
+from orderly_bench.core.plan.treatments import ArmPlan
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.medium import MediumNeed, medium_need, read_recipe
+from orderly_bench.core.prepare.medium import MediumNeed, medium_need
 
 ALL = "all"
 
@@ -36,10 +39,7 @@ def media_of(plan: Plan) -> list[MediumOfPlan]:
         key = level.id if varied and level else ALL
         names[key] = level.name if level else tell("the medium of all arms")
         units = plan.units_of(arm) * len(plan.waves_of(arm))
-        shared = _units_in_a_vessel(plan)
-        filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += units if shared == 1 else 0
-        if shared > 1 and _first_inside(plan, arm.id):
-            filled[key][plan.container_of(arm).volume_ml] += units
+        filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += _vessels(plan, arm, units)
     recipes = plan.preparation.recipes
     return [
         MediumOfPlan(
@@ -53,11 +53,15 @@ def media_of(plan: Plan) -> list[MediumOfPlan]:
     ]
 
 
-def _units_in_a_vessel(plan: Plan) -> int:
-    """How many arms share one vessel: those inside a whole plot that is one vessel."""
-    if not plan.design.one_vessel or not plan.treatments.arms:
-        return 1
-    return len({_inside(plan, arm.id) for arm in plan.treatments.arms})
+def _vessels(plan: Plan, arm: ArmPlan, units: int) -> int:
+    """Vessels that are filled for an arm: its units, or where arms share them, those of the first arm inside each."""
+    design = plan.design
+    if not design.one_vessel:
+        return units
+    if not _first_inside(plan, arm.id):
+        return 0
+    layout = planned(design.layout)
+    return units if layout.whole_plots else layout.strata(design.blocks) * len(plan.waves_of(arm))
 
 
 def _inside(plan: Plan, arm: str) -> tuple[str, ...]:

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.design.stick_for import StickFor, beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods.stick_for import StickFor, beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.plan.rates import BookRate, KnownRate
 
 #: Every arm at or above reaches the ceiling; at or below, the floor.

@@ -2,7 +2,7 @@
 
 Fisher (1935), *The Design of Experiments*: the p-value comes from repeating the draw that laid the trial out. A layout knows
 what was randomised and nothing about responses. Each has a file of its own, with the draw that makes it from a request; how a
-trial laid out so is read afterwards lies in ``compare/laid_out``.
+trial laid out so is read afterwards lies in its folder in ``core/layouts``.
 """
 
 from __future__ import annotations

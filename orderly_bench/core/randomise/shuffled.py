@@ -12,7 +12,6 @@ import numpy as np
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of
-from orderly_bench.core.randomise.layout import Request
 
 
 @dataclass(frozen=True)
@@ -104,23 +103,3 @@ def complete_blocks(units: Sequence[int], blocks: int, rng: np.random.Generator)
     each = np.repeat(np.arange(len(units)), [own // blocks for own in units])
     drawn = np.concatenate([rng.permutation(each) for _ in range(blocks)])
     return ShuffledWithin(drawn, np.repeat(np.arange(blocks), each.size), "block")
-
-
-def draw_over_the_bench(request: Request, rng: np.random.Generator) -> ShuffledWithin:
-    """Draw a completely randomised layout."""
-    return completely_randomised(list(request.units), rng)
-
-
-def draw_in_blocks(request: Request, rng: np.random.Generator) -> ShuffledWithin:
-    """Draw complete blocks."""
-    return complete_blocks(request.units, request.blocks, rng)
-
-
-def draw_in_pairs(request: Request, rng: np.random.Generator) -> ShuffledWithin:
-    """Draw pairs of two arms."""
-    if request.arms != 2:
-        raise InvalidInput(
-            "arms", tell("a pair has one cutting for each of two arms; choose two, or take blocks"), request.arms
-        )
-    drawn = complete_blocks([request.units_per_arm] * 2, request.units_per_arm, rng)
-    return ShuffledWithin(drawn.arm, drawn.stratum, "pair")

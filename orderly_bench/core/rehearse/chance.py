@@ -11,7 +11,7 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods.many import DRAWS
 from orderly_bench.core.methods.two_arms import pair_power
 from orderly_bench.core.rehearse.family import Compared, Family

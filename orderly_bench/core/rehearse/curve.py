@@ -8,10 +8,10 @@ from fractions import Fraction
 
 import numpy as np
 
-from orderly_bench.core.design.from_plan import WITH_BLOCKS
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.design.simulated_power import needed_per_arm
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.value import BlocksAre, Plan
@@ -20,7 +20,6 @@ from orderly_bench.core.rehearse.family import Family, family_of
 from orderly_bench.core.rehearse.outcomes import Guess
 from orderly_bench.core.rehearse.stage import Stage, of_plan
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.vocabulary import LayoutKind
 
 #: Sizes shown, against the one planned.
 SIZES = (
@@ -99,24 +98,9 @@ def _resized(plan: Plan, times: Fraction) -> Iterator[Plan]:
         return
     if any(arm.units for arm in plan.treatments.arms):
         return
-    each, blocks = design.cuttings_per_unit, design.blocks
-    if design.layout is LayoutKind.LATIN_SQUARE:
-        per_unit = max(1, round(each * times))
-        yield replace(
-            plan,
-            design=replace(design, cuttings_per_unit=per_unit, cuttings_per_arm=per_unit * len(plan.treatments.arms)),
-        )
-        return
-    if design.layout in (LayoutKind.INCOMPLETE_BLOCKS, LayoutKind.SPLIT_PLOT):
-        more = blocks * times
-        if more.denominator == 1:
-            units = Fraction(design.cuttings_per_arm, each) * times
-            if units.denominator == 1:
-                yield replace(plan, design=replace(design, blocks=int(more), cuttings_per_arm=int(units) * each))
-        return
-    step = each * (blocks if design.layout in WITH_BLOCKS else 1)
-    per_arm = max(step, round(design.cuttings_per_arm * times / step) * step)
-    yield replace(plan, design=replace(design, cuttings_per_arm=per_arm))
+    numbers = planned(design.layout).resized(design.numbers, len(plan.treatments.arms), times)
+    if numbers is not None:
+        yield replace(plan, design=design.with_numbers(numbers))
 
 
 def staged(plan: Plan) -> tuple[Stage, Family]:

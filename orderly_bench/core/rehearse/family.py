@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from orderly_bench.core.judgement.comparisons import chosen_pairs
+from orderly_bench.core.judgement.family import chosen_pairs
 from orderly_bench.core.judgement.main_effects import level_pairs
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.draws import for_all_arms, for_factor, for_pair, needs_all_factors
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.many import DRAWS, factors_redrawn, holm_many, pairs_redrawn, two_labels
 from orderly_bench.core.observations.table import Observations, spoken_level

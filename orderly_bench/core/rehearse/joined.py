@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.draws import told_apart
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.observations.table import Row
 
 

@@ -6,9 +6,9 @@ from dataclasses import dataclass, replace
 
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.propose import holds
+from orderly_bench.core.layouts.kinds import PAIRED, planned
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
-from orderly_bench.core.vocabulary import LayoutKind
 
 #: At most so many are offered.
 MOST_WAYS = 3
@@ -40,18 +40,13 @@ def _with(plan: Plan, **changes: object) -> Plan:
 
 
 def _step(design: Design) -> int:
-    in_blocks = design.layout is LayoutKind.COMPLETE_BLOCKS
-    return design.cuttings_per_unit * (design.blocks if in_blocks else 1)
+    return design.cuttings_per_unit * planned(design.layout).strata(design.blocks)
 
 
 def _fewer_each(plan: Plan, most: int, tightest: Fit) -> Way | None:
     step = _step(plan.design)
     per_arm = most // step * step
-    if per_arm < step or plan.design.layout not in (
-        LayoutKind.COMPLETELY_RANDOMISED,
-        LayoutKind.COMPLETE_BLOCKS,
-        LayoutKind.PAIRS,
-    ):
+    if per_arm < step or not planned(plan.design.layout).any_number:
         return None
     made = _with(plan, cuttings_per_arm=per_arm)
     return Way("fewer", phrase("way/fewer", n=per_arm, what=tightest.name.lower()), made)
@@ -72,20 +67,18 @@ def _fewer_arms(plan: Plan, most: int) -> Way | None:
 def _pairs(plan: Plan, most: int) -> Way | None:
     if (
         len(plan.treatments.arms) != 2
-        or plan.design.layout is LayoutKind.PAIRS
+        or planned(plan.design.layout).paired
         or plan.design.cuttings_per_unit > 1
         or most < 6
     ):
         return None
-    made = _with(
-        plan, layout=LayoutKind.PAIRS, cuttings_per_arm=most, blocks=1, blocks_are=BlocksAre.PLACES, block_names=()
-    )
+    made = _with(plan, layout=PAIRED, cuttings_per_arm=most, blocks=1, blocks_are=BlocksAre.PLACES, block_names=())
     return Way("pairs", phrase("way/pairs", n=most), made)
 
 
 def _more_waves(plan: Plan, short: list[Fit]) -> Way | None:
     """The same over more sticking occasions, where all that is short at one time comes again at the next."""
-    if plan.design.layout not in (LayoutKind.COMPLETELY_RANDOMISED, LayoutKind.COMPLETE_BLOCKS) or plan.design.pieces:
+    if not planned(plan.design.layout).shuffles_units or plan.design.pieces:
         return None
     if not all(fit.again for fit in short):
         return None
@@ -96,6 +89,6 @@ def _more_waves(plan: Plan, short: list[Fit]) -> Way | None:
     per_arm = min(-(-plan.design.cuttings_per_arm // times), lasts) // step * step
     if per_arm < step or waves * times > 12 or any(wave.season for wave in plan.schedule.waves):
         return None
-    planned = tuple(plan.schedule.waves) + tuple(PlannedWave(n) for n in range(waves + 1, waves * times + 1))
-    made = replace(_with(plan, cuttings_per_arm=per_arm), schedule=replace(plan.schedule, waves=planned))
+    occasions = tuple(plan.schedule.waves) + tuple(PlannedWave(n) for n in range(waves + 1, waves * times + 1))
+    made = replace(_with(plan, cuttings_per_arm=per_arm), schedule=replace(plan.schedule, waves=occasions))
     return Way("waves", phrase("way/waves", n=waves * times, each=per_arm), made)

@@ -13,10 +13,11 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.analysis import Settings, judged
+from orderly_bench.core.judgement.analysis import judged
 from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.stage import Stage

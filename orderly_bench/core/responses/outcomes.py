@@ -15,9 +15,9 @@ from typing import ClassVar, NamedTuple, Self
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.layouts import layout_of
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.layout import NO_MODEL, Layout
 from orderly_bench.core.messages.words import word
 from orderly_bench.core.methods import permutation

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.responses.kind import Kind, Response, Scale
-from orderly_bench.core.score.classes import CLASSES, class_floor
 from orderly_bench.core.vocabulary import Score
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.score.classes import class_floor
+from orderly_bench.core.responses.classes import class_floor
 from orderly_bench.core.vocabulary import (
     FOLIAGE_ANCHORS,
     INDIRECT_GRADES,

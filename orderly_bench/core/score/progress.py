@@ -19,9 +19,14 @@ class Progress:
     passed_by: int
 
     @property
+    def accounted(self) -> int:
+        """Cuttings with a kept or carried score."""
+        return self.seen + self.carried
+
+    @property
     def unaccounted(self) -> int:
         """Cuttings in scope without a kept or carried score."""
-        return self.in_scope - self.seen - self.carried
+        return self.in_scope - self.accounted
 
     @property
     def ahead(self) -> int:

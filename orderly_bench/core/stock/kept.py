@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.prepare.medium import read_recipe
+from orderly_bench.core.plan.recipe import read_recipe
 
 LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT = 40, 120, 500
 

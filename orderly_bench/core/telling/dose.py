@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from orderly_bench.core.judgement.analysis import Analysis, marginal_arms
+from orderly_bench.core.judgement.analysis import marginal_arms
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.dose_curve import STRENGTH, DoseCurve
+from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import phrase, say

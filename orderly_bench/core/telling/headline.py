@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.judgement.analysis import Analysis, TermResult, led_by_factor
 from orderly_bench.core.judgement.comparisons import OVER_DAYS, Comparison, Side, turned
 from orderly_bench.core.judgement.doubts_of_pairs import each_stratum, sides_of, which_points_where, why_hurdled
 from orderly_bench.core.judgement.pairs import side
+from orderly_bench.core.judgement.result import Analysis, TermResult, led_by_factor
 from orderly_bench.core.judgement.strength import Graded, grade
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, known_of, listed, size
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.messages.words import shown, tell

@@ -7,17 +7,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.design.stick_for import StickFor, for_batches
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.judgement.analysis import Settings
 from orderly_bench.core.judgement.arms import ArmResult, arm_results
 from orderly_bench.core.judgement.comparisons import Side
 from orderly_bench.core.judgement.doubts import doubts_about_counts
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.settings import Settings
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.methods.clusters import design_effects
 from orderly_bench.core.methods.rates import bound_of_none
+from orderly_bench.core.methods.stick_for import StickFor, for_batches
 from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.outcomes_of import outcomes_of

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.judgement.analysis import Analysis
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import span
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import tell

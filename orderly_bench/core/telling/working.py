@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.judgement.analysis import Analysis
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison
-from orderly_bench.core.layouts import layout_of
+from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.messages.words import tell

@@ -11,8 +11,8 @@ from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.plan.rules import endpoint_window_days
 from orderly_bench.core.plan.value import Schedule
-from orderly_bench.core.question.rules import endpoint_window_days
 
 #: Days either side within which a check before the endpoint is on its day.
 CHECK_WINDOW_DAYS = 2

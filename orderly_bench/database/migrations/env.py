@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from orderly_bench.database.all_models import metadata
+from orderly_bench.trial.all_models import metadata
 
 connection = context.config.attributes["connection"]
 context.configure(connection=connection, target_metadata=metadata, compare_type=True)

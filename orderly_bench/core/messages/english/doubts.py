@@ -212,6 +212,14 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Arms were held for different times before sticking, not on purpose: {told}.",
         "Read a difference as that of the delay too; stick all arms of a lot together next time",
     ),
+    "endpoint_before_weeks": (
+        "On day {day}, the endpoint, the {weeks} that {source} expects are not over: what has no roots yet would count as not rooted.",
+        "Day {late} would be late enough",
+    ),
+    "stop_before_weeks": (
+        "The stop rule may end the trial on day {day}, before the {weeks} that {source} expects are over.",
+        "Let it run to day {late}, or say what would be known by then",
+    ),
     "season_one_wave": (
         "With one wave per season the difference can't be told apart from that particular week.",
         "Plan at least two waves per season before season can mean anything",
@@ -258,6 +266,14 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     "dose_saturated": (
         "Three strengths of {factor}: the curve goes through all of them whatever they are, so it tells nothing of its own shape.",
         "Try four or more strengths to see where more stops being better",
+    ),
+    "shared_vessel": (
+        "Units of different arms share {n:vessel|vessels}: what one gives off to the medium reaches the others.",
+        "Give every unit a vessel of its own",
+    ),
+    "shared_vessel/all": (
+        "All arms share {n:vessel|vessels}: they stand in the same medium, which is one unit for them all, and what one gives off reaches the others.",
+        "Give each arm several vessels of its own",
     ),
     "earlier_roots": (
         "{n:cutting|cuttings} had roots when stuck ({parts}): new roots alone count, and {unknown} of them "

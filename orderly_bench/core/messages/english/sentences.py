@@ -141,6 +141,7 @@ SENTENCES: dict[str, str] = {
     "the others as evenly as can be, and what the stems do is taken out",
     "propose/pairs_stem": "two pieces of one stem are alike: one goes to each arm, by lot, and they are compared inside the stem",
     "propose/pairs_place": "two pieces of one place on the stem are alike: one goes to each arm, by lot",
+    "propose/pairs_said": "the two come from one stem, so they stand as a pair: what stems differ in stays out of the comparison",
     "propose/square": "it differs both ways: each of the {arms} arms stands once in every row and every column",
     "propose/split": "{name} goes on whole trays: {plots} whole plots, {each} of each level, are its units, and the rest is drawn inside them",
     "propose/trays_alone": "{name} goes on whole trays, and a tray is one unit however many it holds: {trays:tray|trays} of {each} for each arm",

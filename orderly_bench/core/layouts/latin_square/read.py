@@ -9,12 +9,12 @@ import numpy as np
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.drawn import Drawn, firsts
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.latin_square.draw import LatinSquare as SquareDraw
 from orderly_bench.core.layouts.layout import NO_MODEL, Layout
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import linear
 from orderly_bench.core.methods.logistic import ModelTest
-from orderly_bench.core.randomise.latin_square import LatinSquare as SquareDraw
 
 
 class LatinSquare(Layout):

@@ -7,9 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise.layout import Request
-from orderly_bench.core.randomise.squares import (
+from orderly_bench.core.layouts.latin_square.squares import (
     MOST_LISTED,
     all_squares,
     check_order,
@@ -18,6 +16,8 @@ from orderly_bench.core.randomise.squares import (
     draw_squares,
     squares_in_order,
 )
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.randomise.layout import Request
 
 
 @dataclass(frozen=True)

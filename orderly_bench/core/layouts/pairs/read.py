@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.layouts.complete_blocks import CompleteBlocks
+from orderly_bench.core.layouts.complete_blocks.read import CompleteBlocks
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import classical
 from orderly_bench.core.methods.classical import Classical

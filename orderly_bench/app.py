@@ -15,9 +15,7 @@ from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
 from werkzeug.middleware.proxy_fix import ProxyFix
 
-from orderly_bench.chapters.account import sessions
 from orderly_bench.chapters.account.routes import chapter as account
-from orderly_bench.chapters.account.sessions import KEY
 from orderly_bench.chapters.audit.routes import chapter as audit
 from orderly_bench.chapters.compare.routes import chapter as compare
 from orderly_bench.chapters.conclude.routes import chapter as conclude
@@ -35,7 +33,9 @@ from orderly_bench.chapters.today.routes import chapter as today
 from orderly_bench.core.messages.words import speak
 from orderly_bench.database.engine import make_engine
 from orderly_bench.formats.word_list import read_language
+from orderly_bench.trial import sessions
 from orderly_bench.trial.models import Person
+from orderly_bench.trial.sessions import KEY
 from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
 from orderly_bench.web.logs import init_logs

@@ -10,9 +10,9 @@ from math import factorial, prod
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.layouts.incomplete_blocks.block_sets import blocks_of_arms, check_incomplete
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, product_of
-from orderly_bench.core.randomise.block_sets import blocks_of_arms, check_incomplete
 from orderly_bench.core.randomise.layout import Request
 
 

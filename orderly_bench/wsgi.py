@@ -1,5 +1,5 @@
 """The application as servers look for it."""
 
-from orderly_bench.web.app import create_app
+from orderly_bench.app import create_app
 
 app = create_app()

@@ -6,15 +6,15 @@ from functools import cached_property
 
 import numpy as np
 
-from orderly_bench.core.layouts.complete_blocks import CompleteBlocks
+from orderly_bench.core.layouts.complete_blocks.read import CompleteBlocks
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
+from orderly_bench.core.layouts.incomplete_blocks.draw import IncompleteBlocks as IncompleteDraw
 from orderly_bench.core.layouts.layout import ArmsApart
+from orderly_bench.core.layouts.separate_parts.draw import Part, Separate
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import word
 from orderly_bench.core.observations.table import Observations
-from orderly_bench.core.randomise.incomplete_blocks import IncompleteBlocks as IncompleteDraw
-from orderly_bench.core.randomise.separate import Part, Separate
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 

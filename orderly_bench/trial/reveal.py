@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial.audit import record
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import has_seen_arms, note_seen
 from orderly_bench.trial.models import Person, Reveal, Trial
 
@@ -23,4 +23,4 @@ def reveal(session: Session, trial: Trial, actor: Person, now: datetime, reason:
         return
     session.add(Reveal(trial_id=trial.id, person_id=actor.id, reason=reason.strip(), at=now))
     note_seen(session, trial, actor, now, "a recorded reveal")
-    record(session, actor, now, "was shown the arms", trial, why=reason)
+    record(session, actor, now, Action.WAS_SHOWN_THE_ARMS, trial, why=reason)

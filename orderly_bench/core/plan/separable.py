@@ -7,7 +7,7 @@ help to tell anything apart, for a blank is never a level.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import combinations, product
@@ -23,6 +23,10 @@ MOST_LISTED = 3
 MOST_CANDIDATES = 20_000
 MOST_TRIED = 60_000
 NEARLY_ZERO = 1e-8
+
+
+#: Whether an arm with these values, by aspect, could stand on a bench.
+Can = Callable[[Mapping[str, str]], bool]
 
 
 @dataclass(frozen=True)
@@ -107,6 +111,7 @@ class _Table:
     arms: tuple[Described, ...]
     asked: tuple[str, ...]
     aspects: tuple[str, ...]
+    can: Can = lambda _: True
 
     @cached_property
     def levels(self) -> dict[str, list[str]]:
@@ -176,7 +181,9 @@ def _residual(space: np.ndarray, vector: np.ndarray) -> np.ndarray:
     return np.where(np.abs(rest) > NEARLY_ZERO, rest, 0.0)
 
 
-def separate(arms: Sequence[Described], asked: Sequence[str], blanks: Sequence[tuple[str, str]] = ()) -> Separation:
+def separate(
+    arms: Sequence[Described], asked: Sequence[str], blanks: Sequence[tuple[str, str]] = (), can: Can = lambda _: True
+) -> Separation:
     """Compare the arms' whole descriptions.
 
     Parameters
@@ -187,6 +194,8 @@ def separate(arms: Sequence[Described], asked: Sequence[str], blanks: Sequence[t
         Aspects the trial asks about; each must vary.
     blanks : sequence of (aspect, value)
         Further values that an added arm may have, such as a carrier alone.
+    can : callable
+        Whether an arm with these values could stand on a bench; others are never offered.
 
     Raises
     ------
@@ -201,7 +210,7 @@ def separate(arms: Sequence[Described], asked: Sequence[str], blanks: Sequence[t
     >>> found.contrasts[0].travels_with
     ('pot',)
     """
-    table = _table(arms, asked)
+    table = replace(_table(arms, asked), can=can)
     contrasts = tuple(_judged(table, pair) for pair in table.pairs())
     mends = () if all(c.separable for c in contrasts) else _mends(table, blanks)
     return Separation(table.same, tuple(asked), table.travelling, table.not_said, contrasts, mends)
@@ -282,7 +291,7 @@ def _made_same(table: _Table, aspects: Sequence[str]) -> tuple[_Table, tuple[tup
     changed = [replace(arm, values={**arm.values, **common}) for arm in table.arms]
     kept = {tuple(arm.says(a) for a in table.aspects): arm for arm in reversed(changed)}
     merged = tuple(_alike(changed, table.aspects))
-    return _Table(tuple(reversed(kept.values())), table.asked, table.aspects), merged
+    return _Table(tuple(reversed(kept.values())), table.asked, table.aspects, table.can), merged
 
 
 def _mends(table: _Table, blanks: Sequence[tuple[str, str]]) -> tuple[Mend, ...]:
@@ -302,7 +311,14 @@ def _mends(table: _Table, blanks: Sequence[tuple[str, str]]) -> tuple[Mend, ...]
     if fewest_with_same is None and table.travelling:
         found += _same_and_added(table, len(added[0]) if added else MOST_ADDED + 1)
     found += [Mend((), arms) for arms in _with_blanks(table, blanks)]
-    return tuple(sorted(found, key=lambda mend: (mend.added, len(mend.make_same))))
+    return tuple(sorted(found, key=lambda mend: (mend.added, len(mend.make_same), _far(table, mend.add_arms))))
+
+
+def _far(table: _Table, added: Sequence[Mapping[str, str]]) -> int:
+    """In how many aspects the added arms differ from the ones nearest to them; one each is the least."""
+    return sum(
+        min(sum(values.get(a, "") != arm.says(a) for a in table.varying) for arm in table.arms) for values in added
+    )
 
 
 def _same_and_added(table: _Table, fewer_than: int) -> list[Mend]:
@@ -336,7 +352,7 @@ def _candidates(table: _Table, blanks: Sequence[tuple[str, str]]) -> list[Descri
     fresh = [c for c in dict.fromkeys(chosen) if c not in there and all(c)]
     fresh.sort(key=lambda c: min(sum(x != y for x, y in zip(c, arm, strict=True)) for arm in there))
     described = [{**fixed, **dict(zip(table.varying, c, strict=True))} for c in fresh]
-    return [Described("", {a: values.get(a, "") for a in table.aspects}) for values in described]
+    return [Described("", {a: values.get(a, "") for a in table.aspects}) for values in described if table.can(values)]
 
 
 def _fewest_added(table: _Table, blanks: Sequence[tuple[str, str]]) -> list[tuple[Mapping[str, str], ...]]:

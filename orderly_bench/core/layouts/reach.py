@@ -3,19 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.design.power import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.methods.hypergeometric import two_sided_p
-from orderly_bench.core.randomise.drawing import draw_layout
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.methods.smallest_p import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
+from orderly_bench.core.randomise.layout import Layout, Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
-from orderly_bench.core.vocabulary import LayoutKind
 
 DRAWS = 4_000
 
@@ -33,42 +30,23 @@ class Reach:
     working: str
 
 
-@lru_cache(maxsize=128)
-def reach_of(request: Request) -> Reach:
-    """Smallest reachable p of a layout that can be drawn.
-
-    Raises
-    ------
-    InvalidInput
-        What the layout can't hold.
-    """
-    draw_layout(request, np.random.default_rng(0))
+def of_strata(request: Request, strata: int) -> Reach:
+    """Arms of equal numbers over equal strata: all of one rooted, none of another."""
     arms, units = request.arms, request.units_per_arm
-    if request.kind is LayoutKind.SPLIT_PLOT:
-        return _split(request)
-    if request.kind in (LayoutKind.LATIN_SQUARE, LayoutKind.INCOMPLETE_BLOCKS):
-        return _redrawn(request)
-    if request.unequal:
-        return _unequal(request)
-    blocks = units if request.kind is LayoutKind.PAIRS else request.blocks
-    each = units // blocks
+    each = units // strata
     root = f"2 / C({2 * each}, {each})"
     return Reach(
-        smallest_overall_p(arms, units, blocks),
-        smallest_pair_p(units, blocks),
-        smallest_adjusted_pair_p(arms, units, blocks),
-        tell("pair, all v none: {root}^{blocks}", root=root, blocks=blocks)
-        if blocks > 1
+        smallest_overall_p(arms, units, strata),
+        smallest_pair_p(units, strata),
+        smallest_adjusted_pair_p(arms, units, strata),
+        tell("pair, all v none: {root}^{blocks}", root=root, blocks=strata)
+        if strata > 1
         else tell("pair, all v none: {root}", root=root),
     )
 
 
-def _unequal(request: Request) -> Reach:
+def of_unequal(request: Request, layout: ShuffledWithin, rng: np.random.Generator) -> Reach:
     """Arms of different numbers: all or none rooted, over every pair and every split of the arms."""
-    rng = np.random.default_rng(0)
-    layout = draw_layout(request, rng)
-    if not isinstance(layout, ShuffledWithin):
-        raise TypeError("only shuffled layouts have arms of different numbers")
     overall = pair = 1.0
     for a, b in combinations(range(request.arms), 2):
         n = [request.units[a] // request.blocks, request.units[b] // request.blocks]
@@ -84,7 +62,8 @@ def _unequal(request: Request) -> Reach:
     )
 
 
-def _split(request: Request) -> Reach:
+def of_whole_plots(request: Request) -> Reach:
+    """The factor on whole plots, and the combinations inside them."""
     levels, plots = len(request.whole), request.blocks
     per_level = plots // levels
     inside = request.units_per_arm // per_level * plots
@@ -101,10 +80,8 @@ def _split(request: Request) -> Reach:
     )
 
 
-def _redrawn(request: Request) -> Reach:
+def of_redraw(request: Request, layout: Layout, rng: np.random.Generator) -> Reach:
     """All or none rooted by arm, over every split of the arms, judged by the layout's own redraw."""
-    rng = np.random.default_rng(0)
-    layout = draw_layout(request, rng)
     overall, pair = 1.0, 1.0
     for size in range(1, request.arms // 2 + 1):
         values = np.isin(layout.arm, np.arange(size)).astype(float)

@@ -1,0 +1,1 @@
+"""Randomised complete blocks."""

@@ -1,0 +1,53 @@
+"""Randomised complete blocks: units shuffled inside blocks that hold every arm."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.layouts.planned import Answers, Numbers, Suited
+from orderly_bench.core.layouts.shuffled_units import ShuffledUnits
+from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.shuffled import ShuffledWithin, complete_blocks
+from orderly_bench.core.vocabulary import LayoutKind
+
+#: Blocks tried, the usual first.
+BLOCKS = (4, 3, 5, 6, 2, 8, 10)
+
+
+class PlannedInBlocks(ShuffledUnits):
+    """Strata are blocks."""
+
+    kind = LayoutKind.COMPLETE_BLOCKS
+    redraws = word("within its blocks")
+    names_blocks = True
+    counts_blocks = True
+
+    def where(self, numbers: Numbers, gradient: str) -> str:
+        """In its blocks, along what they follow."""
+        return tell("in {blocks} blocks", blocks=numbers.blocks) + (f", {gradient}" if gradient else "")
+
+    def made_by(self, groups: set[str], complete: bool) -> bool:
+        """Blocks that hold every arm."""
+        return groups & {"block", "pair", "row", "whole plot"} == {"block"} and complete
+
+    def proposal(self, answers: Answers) -> Suited | None:
+        """Where bench or pieces differ, and nothing fits them closer."""
+        if not answers.differ:
+            return None
+        blocks = next((b for b in BLOCKS if answers.wanted >= b and answers.wanted % b == 0), None) or 2
+        units = blocks * max(1, round(answers.wanted / blocks))
+        key = "stems" if answers.pieces_by else ("both_ways" if answers.gradient_ways == 2 else "blocks")
+        return Suited(
+            Numbers(units * answers.per_unit, answers.per_unit, blocks), phrase(f"propose/{key}", blocks=blocks)
+        )
+
+    def draw(self, request: Request, rng: np.random.Generator) -> ShuffledWithin:
+        """Shuffle inside each block."""
+        if request.blocks < 2:
+            raise InvalidInput(
+                "blocks", tell("must be 2 or more; for one choose completely randomised"), request.blocks
+            )
+        return complete_blocks(request.units, request.blocks, rng)

@@ -1,0 +1,1 @@
+"""Latin square."""

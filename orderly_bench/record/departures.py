@@ -1,0 +1,76 @@
+"""Ways in which the plan was not followed, each as a phrase."""
+
+from __future__ import annotations
+
+from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.stick.tally import Status
+from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.record.facts import outside_window
+from orderly_bench.record.value import LotRecord, TrialRecord
+
+
+def departures_of(record: TrialRecord) -> list[str]:
+    """Ways in which the plan of version 1 was not followed, each as a phrase."""
+    found = [record.late] if record.late else []
+    found += [record.plan.question.anyway] if record.plan.question.anyway else []
+    found += [
+        phrase("departure/amended", day=dated(version.at, "%-d %b"), changed="; ".join(version.changed))
+        for version in record.versions[1:]
+    ]
+    found += [words for lot in record.lots for words in _windows_missed(record, lot)]
+    found += [phrase("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
+    for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
+        found += [phrase(what, n=number)] if number else []
+    found += [words for lot in record.lots for words in _not_done(record, lot)]
+    found += _pieces_and_draws(record)
+    if not record.holds:
+        found.append(phrase("departure/digest"))
+    return found
+
+
+def _moved(record: TrialRecord) -> int:
+    return len({move.code for move in record.moves})
+
+
+def _pieces_and_draws(record: TrialRecord) -> list[str]:
+    """Planned pieces that were not stuck, a draw that was not the first, a prediction that came late."""
+    found = []
+    empty = sum(1 for cutting in record.cuttings if cutting.status is Status.NOT_STUCK)
+    if empty:
+        found.append(phrase("departure/not_stuck", n=empty))
+    draws = record.first_plan.draws
+    if len(draws) > 1:
+        found.append(phrase("departure/redrawn", n=len(draws), reason=draws[-1].reason))
+    if record.prediction is not None and record.prediction.late:
+        found.append(record.prediction.late)
+    return found
+
+
+def _of_lot(record: TrialRecord, lot: LotRecord) -> str:
+    return tell(" of {name}", name=lot.name) if len(record.lots) > 1 else ""
+
+
+def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
+    found = []
+    for check in record.checks:
+        away = outside_window(record, check) if check.lot == lot.id and check.endpoint else None
+        if away is not None and check.day is not None:
+            das = days_after_sticking(check.day, lot.day_zero)
+            told = phrase("departure/window", lot=_of_lot(record, lot), day=str(das), n=away)
+            found.append(f"{told}: {check.why}" if check.why else told)
+    return found
+
+
+def _not_done(record: TrialRecord, lot: LotRecord) -> list[str]:
+    if not _used(record, lot.id):
+        return []
+    return [
+        phrase("departure/not_done", day=str(check.planned_das), lot=_of_lot(record, lot))
+        for check in record.checks
+        if check.lot == lot.id and not check.endpoint and not check.opened
+    ]
+
+
+def _used(record: TrialRecord, lot: int) -> bool:
+    return any(c.counted and c.lot is not None and c.lot.id == lot for c in record.cuttings)

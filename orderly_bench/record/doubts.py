@@ -1,0 +1,121 @@
+"""Rival explanations that a record holds: what else could have made the difference."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.compare.as_done import doubt_about_treatments
+from orderly_bench.core.design.lids import lids_of, travelling
+from orderly_bench.core.layouts.kinds import planned
+from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import all_of, dated, tell
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.score.beside import told
+from orderly_bench.core.score.visibility import doubts_about_visibility
+from orderly_bench.record.facts import CuttingResult, grades_of, treated
+from orderly_bench.record.value import TrialRecord
+
+
+def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caution]:
+    """Rival explanations from the log: incidents, scorers who knew the arms, approximate dates."""
+    found = []
+    arm_of = {unit.id: unit.arm for unit in record.units}
+    for incident in record.incidents:
+        touched = [arm_of[unit] for unit in incident.units]
+        spread = ", ".join(f"{letter} {touched.count(letter)}" for letter in record.arm_names)
+        days = dated(incident.first_day, "%-d %b") + (
+            tell(" to {last_day:%-d %b}", last_day=incident.last_day) if incident.last_day != incident.first_day else ""
+        )
+        found.append(caution("incident", kind=incident.kind, days=days, n=len(touched), spread=spread))
+    if record.looks:
+        looks = len(record.looks)
+        found.append(caution("looked_early", n=looks, first=dated(record.looks[0].at, "%-d %b"), serious=True))
+    under = [(lid, unit.arm) for unit in record.units if (lid := unit.group("lid"))]
+    alone = travelling(lids_of(under))
+    if alone:
+        arms = "; ".join(
+            tell("{letter} under {number}", letter=letter, number=number) for letter, number in alone.items()
+        )
+        found.append(caution("lid_travels", arms=arms, serious=True))
+    found += _shared_vessels(record)
+    found += _earlier_roots(record)
+    found += doubt_about_treatments(treated(record, results))
+    found += doubts_about_visibility(grades_of(record, results))
+    knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
+    if knowing and record.plan.question.scored_blind:
+        found.append(caution("not_blind", who=", ".join(sorted(knowing))))
+    if any(not lot.day_zero.exact for lot in record.lots):
+        found.append(caution("day_zero_approximate"))
+    return [*found, *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
+
+
+def _shared_vessels(record: TrialRecord) -> list[Caution]:
+    """Arms in one vessel share its medium and what each gives off to it; where it holds all of them, it is one unit."""
+    design = record.plan.design
+    if not design.one_vessel:
+        return []
+    places = {(unit.tray, unit.row, unit.column) for unit in record.units}
+    how = "" if planned(design.layout).whole_plots else "all"
+    return [caution("shared_vessel", how, n=len(places), serious=bool(how))]
+
+
+def _earlier_roots(record: TrialRecord) -> list[Caution]:
+    """Arms described as having roots when they were stuck; serious where others had none."""
+    treatments = record.plan.treatments
+    aspect = treatments.of_kind(AspectKind.EARLIER_ROOTS)
+    if aspect is None:
+        return []
+    names = {level.id: level.name for level in aspect.levels}
+    said = {arm.id: names.get(arm.says.get(aspect.id, ""), "") for arm in treatments.arms}
+    had = {arm: words for arm, words in said.items() if words and words.casefold() not in ("none", "no", "0")}
+    if not had:
+        return []
+    arms = ", ".join(f"{arm} {words}" for arm, words in had.items())
+    return [caution("earlier_roots", "said", arms=arms, serious=len(had) < len(said))]
+
+
+def _held_unevenly(record: TrialRecord) -> list[Caution]:
+    """A delay between taking and sticking that differs between arms is a rival explanation; held on purpose it is an aspect."""
+    hours: dict[str, set[float]] = {}
+    for cutting in record.counted:
+        lot = cutting.lot
+        if lot is not None and lot.held_hours is not None and not lot.on_purpose:
+            hours.setdefault(cutting.unit.arm, set()).add(lot.held_hours)
+    if len({frozenset(told) for told in hours.values()}) < 2:
+        return []
+    told = ", ".join(f"{letter} {' and '.join(f'{h:g}' for h in sorted(hours[letter]))} h" for letter in sorted(hours))
+    return [caution("start_differs", "held", told=told)]
+
+
+def _not_concurrent(record: TrialRecord) -> list[Caution]:
+    """Arms that were certainly not stuck on the same days; season's own arms are not meant to be."""
+    if record.plan.seasons_in_waves:
+        return []
+    days: dict[str, set[tuple[date, date]]] = {}
+    for cutting in record.counted:
+        if cutting.lot is not None:
+            days.setdefault(cutting.unit.arm, set()).add((cutting.lot.day_zero.first, cutting.lot.day_zero.last))
+    if len({frozenset(told) for told in days.values()}) < 2:
+        return []
+    told = ", ".join(
+        f"{arm} {all_of(dated(first, '%-d %b') for first, _ in sorted(days[arm]))}" for arm in sorted(days)
+    )
+    return [caution("not_concurrent", told=told, serious=True)]
+
+
+def prediction_doubts(record: TrialRecord, results: list[CuttingResult], came_true: bool) -> list[Caution]:
+    """A prediction that came true under its author's own scores, made knowing the arms."""
+    if record.prediction is None or not came_true:
+        return []
+    author = record.prediction.person
+    own = sum(1 for r in results if r.kept and r.kept.person == author and not r.kept.blind and not r.carried)
+    if not own:
+        return []
+    scored = sum(1 for r in results if r.kept and not r.carried)
+    return [caution("prediction_by_scorer", author=author, own=own, scored=scored)]
+
+
+def _side_groups(record: TrialRecord) -> list[Caution]:
+    groups = told(record.plan, record.beside)
+    return [caution("not_drawn", "counted" if record.beside else "", groups="; ".join(groups))] if groups else []
