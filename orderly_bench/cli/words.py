@@ -19,7 +19,7 @@ PACKAGE = Path(__file__).resolve().parents[1]
 LIST = PACKAGE.parent / "assets" / "words.json"
 #: Calls whose texts are said, with which of their arguments.
 SAID = {
-    "tell": [0], "word": [0], "said": [0], "InvalidInput": [0], "Leaf": [0, 1, 2], "record": [3], "whole": [2], "optional_whole": [2], "optional_number": [2],
+    "tell": [0], "word": [0], "said": [0], "InvalidInput": [0], "Leaf": [0, 1, 2], "whole": [2], "optional_whole": [2], "optional_number": [2],
     "number": [2], "day": [2], "optional_measured": [2], "measured": [2], "choice": [2],
 }  # fmt: skip
 #: Strings of an expression that nobody reads: names, addresses, attributes.
@@ -78,7 +78,7 @@ def _of_code() -> Iterator[tuple[str, str]]:
 
 def _said_by(call: ast.Call) -> Iterator[str]:
     name = call.func.id if isinstance(call.func, ast.Name) else getattr(call.func, "attr", "")
-    for at in SAID.get(name, []):
+    for at in range(len(call.args)) if name == "named" else SAID.get(name, []):
         for n in ast.walk(call.args[at]) if len(call.args) > at else ():
             if isinstance(n, ast.Constant) and isinstance(n.value, str):
                 yield n.value

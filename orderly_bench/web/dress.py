@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 import secrets
+from html import unescape
 from typing import Any
 
 from flask import Flask, current_app, request
@@ -11,6 +13,7 @@ from markupsafe import Markup
 from orderly_bench.core import measures
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages import numbers
+from orderly_bench.core.messages.specialists import words_in
 from orderly_bench.core.messages.words import capital, dated, shown, tell
 from orderly_bench.core.plan.part import Page, asked_on
 from orderly_bench.core.plan.question import Question
@@ -21,6 +24,7 @@ from orderly_bench.core.telling import headline as reading
 from orderly_bench.figures import glyphs, ruler, stakes
 from orderly_bench.web.store import lab
 
+TAG = re.compile(r"<[^>]*>")
 THEMES = ("light", "dark")
 #: Fields of the plan as pages ask for them, by part and name.
 ASKED = {
@@ -52,6 +56,7 @@ def init_dress(app: Flask) -> None:
         glyph=lambda look, size=24, label="": Markup(glyphs.glyph(look, size, label)),  # noqa: S704
         glyph_parts=lambda look: Markup(glyphs.parts(look)),  # noqa: S704
         asked=ASKED,
+        plain_words=lambda page: words_in(unescape(TAG.sub(" ", page))),
         ruler=ruler.RULER,
         fresh_key=lambda: secrets.randbelow(10**15),
     )

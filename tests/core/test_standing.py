@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 import pytest
 
-from orderly_bench.core.design.lids import Lid, lid_of, lids_of, said_of
+from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.design.from_plan import draw_plan
+from orderly_bench.core.design.lids import Lid, lid_of, lids_of, lids_over, said_of, travelling
 from orderly_bench.core.design.standing import (
     Footprint,
     Standing,
@@ -17,6 +21,10 @@ from orderly_bench.core.design.standing import (
     footprint,
 )
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan import edit
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.treatments import Treatments
+from orderly_bench.core.plan.value import Plan
 
 BENCH = Footprint(100, 60)
 
@@ -93,3 +101,37 @@ def test_a_shared_lid_makes_no_difference_and_an_own_one_travels() -> None:
     ]
     mixed = said_of(lids_of([("1", "A"), ("1", "B"), ("2", "A"), ("3", "C")]))
     assert mixed[0].startswith("1 of 3 lids holds several arms") and len(mixed) == 2, "A shares a lid somewhere"
+
+
+class TestLidsOfSomeArms:
+    """A lid may stand over some arms alone: its lids are that arm's units, and it goes with the arm."""
+
+    def test_lids_of_one_arm_are_counted_along_each_tray(self) -> None:
+        stood = [("A", 1, 1), ("B", 1, 2), ("B", 1, 3), ("A", 1, 4), ("B", 1, 5), ("B", 2, 1)]
+        assert lids_over(stood, 0, {"A": None, "B": 2}) == [
+            None,
+            "lid B 1.1",
+            "lid B 1.1",
+            None,
+            "lid B 1.2",
+            "lid B 2.1",
+        ]
+        assert lids_over(stood, 3, {"A": None, "B": 0}) == ["lid 1.1", None, None, "lid 1.2", None, None]
+        assert travelling(lids_of([("lid B 1.1", "B"), ("lid B 1.2", "B")])) == {"B": 2}
+
+    def test_the_plan_draws_them_and_the_lock_asks_why(self) -> None:
+        treatments = edit.with_factors(Treatments(), [(AspectKind.MEDIUM, "medium", ["bark", "grit"])])
+        plan = replace(Plan("x"), treatments=edit.with_arms(treatments, [("medium-1",), ("medium-2",)], None))
+        plan = replace(plan, design=replace(plan.design, cuttings_per_arm=12))
+        assert why_not(plan) == []
+        first, second = plan.treatments.arms
+        lidded = replace(plan, treatments=replace(plan.treatments, arms=(first, replace(second, under_lid=4))))
+        assert [why for why in why_not(lidded) if "arm B stands under lids of its own" in why]
+        (wave,) = draw_plan(lidded, np.random.default_rng(1))
+        under = Counter(unit.groups.get("lid") for unit in wave.units if unit.arm == "B")
+        assert sorted(under.values()) == [4, 4, 4]
+        assert not any("lid" in unit.groups for unit in wave.units if unit.arm == "A")
+        both = replace(
+            plan, treatments=replace(plan.treatments, arms=(replace(first, under_lid=4), replace(second, under_lid=4)))
+        )
+        assert why_not(both) == [], "all alike"

@@ -26,7 +26,7 @@ DESIGN = {
     "drained": "yes", "under_lid": "4", "bench": "North", "gradient": "warm to cool", "waves": "1", "wave_1_planned_for": "2026-06-01",
     "pieces": "T1, A, 40\nT2, A, 40", "leftovers": "yes", "hours": "5", "pace_per_hour": "80",
     "own_B_shape": "jar", "own_B_volume_ml": "900", "own_B_wall": "clear", "own_B_drained": "no", "own_B_across_cm": "11", "own_B_outline": "round",
-    "own_B_rows": "1", "own_B_columns": "1", "own_B_units": "6", "own_B_per_unit": "3", "own_B_sites": "base, tip",
+    "own_B_rows": "1", "own_B_columns": "1", "own_B_units": "6", "own_B_per_unit": "3", "own_B_under_lid": "2", "own_B_sites": "base, tip",
 }  # fmt: skip
 #: Kept only in the layout they belong to.
 NOT_HERE = {"block_size", "whole_aspect", "one_vessel"}

@@ -10,7 +10,7 @@ from orderly_bench.core.design.from_plan import request_of_all
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.layouts.kinds import planned, reach_of
 from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import any_of
+from orderly_bench.core.messages.words import all_of, any_of
 from orderly_bench.core.methods.smallest_p import smallest_pair_p
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline, TrialKind
@@ -26,7 +26,7 @@ def why_not(plan: Plan) -> list[str]:
     """
     if plan.question.kind is not TrialKind.TEST or len(plan.treatments.arms) < 2:
         return []
-    return [*(_reach(plan) or _family(plan)), *_mixed(plan), *_season(plan)]
+    return [*(_reach(plan) or _family(plan)), *_mixed(plan), *_lids(plan), *_season(plan)]
 
 
 def _reach(plan: Plan) -> list[str]:
@@ -104,6 +104,15 @@ def _mixed(plan: Plan) -> list[str]:
             others = contrast.travels_with or {other for each in contrast.together for other in each}
             mixed.setdefault(names[contrast.aspect], []).extend(names[other] for other in others)
     return [phrase("not_separable", name=name, others=any_of(dict.fromkeys(others))) for name, others in mixed.items()]
+
+
+def _lids(plan: Plan) -> list[str]:
+    """Arms under lids of their own while others are not, or under lids over another number: the lid goes with the arm."""
+    own = {arm.id: arm.under_lid for arm in plan.treatments.arms}
+    under = [letter for letter, n in own.items() if n]
+    if not under or (len(under) == len(own) and len(set(own.values())) == 1):
+        return []
+    return [phrase("lid_goes_with", names=all_of(under), n=len(under))]
 
 
 def _season(plan: Plan) -> list[str]:

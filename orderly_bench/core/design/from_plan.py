@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.design.bench import Position, Stand, stand
-from orderly_bench.core.design.lids import lid_of
+from orderly_bench.core.design.lids import lids_over
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.kinds import PLANNED, draw_layout, planned
 from orderly_bench.core.layouts.split_plot.draw import whole_plot_arms
@@ -218,10 +218,14 @@ def _placed(plan: Plan, wave: PlannedWave, layout: Layout, first_tray: int) -> W
     containers = [plan.container_of(arm) for arm in of_unit]
     positions, stands = stand(layout, containers, first_tray, plan.design.one_vessel)
     groups = _groups(plan, wave, layout)
-    if plan.design.under_lid > 1:
-        wide = {stand.number: 1 if stand.container.shape.alone else stand.container.columns for stand in stands}
-        for named, at in zip(groups, positions, strict=True):
-            named["lid"] = lid_of(at.tray, (at.row - 1) * wide[at.tray] + at.column, plan.design.under_lid)
+    wide = {stand.number: 1 if stand.container.shape.alone else stand.container.columns for stand in stands}
+    stood = [
+        (arm.id, at.tray, (at.row - 1) * wide[at.tray] + at.column) for arm, at in zip(of_unit, positions, strict=True)
+    ]
+    lids = lids_over(stood, plan.design.under_lid, {arm.id: arm.under_lid for arm in arms})
+    for named, lid in zip(groups, lids, strict=True):
+        if lid is not None:
+            named["lid"] = lid
     units = [
         PlacedUnit(arm.id, position, named, plan.per_unit(arm))
         for arm, position, named in zip(of_unit, positions, groups, strict=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.messages.words import tell
@@ -20,6 +20,36 @@ class Lid:
 def lid_of(tray: int, place: int, under: int) -> str:
     """The lid over a place of a tray, both from 1, where each covers ``under`` neighbouring places in walking order."""
     return f"lid {tray}.{(place - 1) // under + 1}"
+
+
+def lids_over(stood: Sequence[tuple[str, int, int]], of_all: int, own: Mapping[str, int | None]) -> list[str | None]:
+    """The lid over each unit, None over what stands in the open.
+
+    Parameters
+    ----------
+    stood : sequence of (str, int, int)
+        Arm, tray and place in it, along the walk, of each unit.
+    of_all : int
+        Neighbouring places under one lid, whatever stands there; below 2 none is laid over all.
+    own : mapping of str to int or None
+        Units of one arm alone under a lid of its own, counted along each tray; 0 for none, None for as the rest.
+
+    Examples
+    --------
+    >>> lids_over([("A", 1, 1), ("B", 1, 2), ("A", 1, 3), ("A", 1, 4)], 0, {"A": 2, "B": None})
+    ['lid A 1.1', None, 'lid A 1.1', 'lid A 1.2']
+    """
+    found: list[str | None] = [None] * len(stood)
+    before: dict[tuple[str, int], int] = {}
+    for i in sorted(range(len(stood)), key=lambda i: stood[i][1:]):
+        arm, tray, place = stood[i]
+        under = own.get(arm)
+        if under is None:
+            found[i] = lid_of(tray, place, of_all) if of_all > 1 else None
+        elif under:
+            found[i] = f"lid {arm} {tray}.{before.get((arm, tray), 0) // under + 1}"
+            before[arm, tray] = before.get((arm, tray), 0) + 1
+    return found
 
 
 def lids_of(units: Iterable[tuple[str, str]]) -> list[Lid]:

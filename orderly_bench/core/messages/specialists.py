@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 
@@ -23,6 +24,7 @@ WORDS = (
     Word("digest", "A fingerprint of the plan's text: change one letter and it is another.", "SHA-256, 64 hexadecimal characters."),
     Word("Firth", "A second opinion that stays sane where all or none rooted.", "Penalised likelihood (Firth 1993)."),
     Word("Fisher's exact test", "The textbook test for two arms of single cuttings.", "Hypergeometric, two-sided (Fisher 1935)."),
+    Word("headless", "The same numbers from a file and a command, without this program's pages.", "A command line; nothing in it is hidden."),
     Word("Holm", "Comparing many pairs finds something by luck; this keeps the luck of all of them together within alpha.", "Step-down adjustment (Holm 1979)."),
     Word("ICC", "How alike cuttings of one container are: 0 not at all, 1 as one.", "Intraclass correlation, from the variance between and within units."),
     Word("interval", "Where the true value may well lie; 95 of 100 such intervals hold it.", "Confidence interval; Wilson, Newcombe, Klingenberg, t by what was laid out."),
@@ -45,6 +47,26 @@ WORDS = (
     Word("studentised maximum", "Against a control, one redraw serves all comparisons at once.", "max-T (Westfall & Young 1993)."),
     Word("Wilson", "The interval of one rate.", "Score interval (Wilson 1927)."),
 )  # fmt: skip
+
+
+#: Words that stand as letters of others too, by how they are written where they mean themselves.
+_WRITTEN = {"p": r"\bp [=<]"}
+
+
+def _pattern(word: str) -> re.Pattern[str]:
+    return re.compile(_WRITTEN.get(word, rf"(?<![\w-]){re.escape(word)}s?(?![\w-])"), re.IGNORECASE)
+
+
+_PATTERNS = {word: _pattern(word.word) for word in WORDS}
+
+
+def words_in(text: str) -> list[Word]:
+    """The specialists' words that stand in a text, in order of the alphabet.
+
+    >>> [word.word for word in words_in("p = 0.03, adjusted by Holm; Rao-Scott intervals")]
+    ['Holm', 'interval', 'p', 'Rao-Scott']
+    """
+    return [word for word, pattern in _PATTERNS.items() if pattern.search(text)]
 
 
 def known(word: str) -> Word | None:

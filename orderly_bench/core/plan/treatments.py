@@ -113,6 +113,8 @@ class ArmPlan(Part):
         The letter on its stake.
     units, per_unit : int or None
         Its own number of units in a wave, and of cuttings in one, where it differs from the design's.
+    under_lid : int or None
+        Units of this arm alone under a lid of its own, 0 for none; None as the design says for all.
     sites : tuple of str
         Rooting sites of one cutting, such as both ends; blank is one.
     abandoned : str
@@ -126,6 +128,7 @@ class ArmPlan(Part):
     control: bool = said("control", False, drawn=False)
     units: int | None = said("units of its own", None, whole(1, MOST_PER_ARM, None), HERE)
     per_unit: int | None = said("cuttings in a unit of its own", None, whole(1, MOST_PER_UNIT, None), HERE)
+    under_lid: int | None = said("its units under one lid", None, whole(0, MOST_PER_ARM, None), HERE)
     sites: tuple[str, ...] = said("rooting sites", (), words_list(2, 4, 40), HERE, drawn=False)
     abandoned: str = said("abandoned", "", drawn=False)
     guess: float | None = said("guess", None, drawn=False)

@@ -30,6 +30,7 @@ SENTENCES: dict[str, str] = {
     "no_pair_convinces": "of the {n:pair|pairs} of arms that the verdict speaks of none could come out clear: the smallest p is {p}",
     "factor_cannot_convince": "{name} could not come out clear, whatever is seen: its smallest p over the others is {p}",
     "not_separable": "{name} can't be told from {others}: the arms differ in both",
+    "lid_goes_with": "{n:~arm|arms} {names} {n:~stands|stand} under lids of {n:~its|their} own, so what the lid does can't be told from the arm",
     "season_without_waves": "season is asked, but no waves belong to its levels, so nothing could be said of season",
     "season_few_waves": "with so few waves a season the smallest p is {p}; {least:wave|waves} of each would be the least",
     "fit/lines": "{n:line|lines} by donor and grade",
