@@ -18,7 +18,8 @@ CELL_WIDE, CELL_TALL = 34, 48
 
 @dataclass(frozen=True)
 class Cell:
-    """One position; ``id`` None when nothing stands there. ``group``, ``code`` and ``donor`` are layers beside the arm."""
+    """One position; ``id`` None when nothing stands there. ``group``, ``code`` and ``donor`` are layers beside the arm;
+    ``count`` says how many of the cuttings in one place."""
 
     row: int
     column: int
@@ -32,6 +33,7 @@ class Cell:
     group: str = ""
     code: str = ""
     donor: str = ""
+    count: str = ""
 
     @property
     def x(self) -> int:

@@ -33,7 +33,7 @@ from tests.factories import (
     open_endpoint,
     save_design,
 )
-from tests.web.conftest import SignIn
+from tests.web.conftest import SignIn, flat
 from tests.web.forms import line, question_form
 
 TWO = [("medium", "medium", ["pumice", "bark"])]
@@ -242,6 +242,7 @@ def test_the_score_page_shows_how_far_a_pot_is(session: Session, sign_in: SignIn
     check = open_endpoint(session, trial, researcher)
     score.keep_score(session, check, trial.units[0].cuttings[0], researcher, NOW, BARE)
     page = sign_in("scorer").get(f"/trials/{trial.id}/score?check={check.id}").text
+    assert ">1/3</text>" in flat(page).replace(" >", ">"), "the map says how many of a pot are scored"
     assert "1 of 3 scored" in page and f"{trial.units[0].code[:3]} {trial.units[0].code[3:]}-2" in page
 
 

@@ -53,7 +53,13 @@ def _cell(unit: UnitRecord, results: list[CuttingResult], response: Response) ->
     shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
     score = shown[len(shown) // 2].score
     look = look_of(score) if score else UNSCORED
-    return Cell(unit.row, unit.column, results[0].cutting.id, label, letter=unit.arm, look=look)
+    return Cell(unit.row, unit.column, results[0].cutting.id, label, letter=unit.arm, look=look, count=_k_of_n(results, response))
+
+
+def _k_of_n(results: list[CuttingResult], response: Response) -> str:
+    """How many of the cuttings in one place came out, of those known; blank for one cutting, and where it is no yes or no."""
+    values = [value for r in results if (value := value_of(response, r)) is not None]
+    return f"{sum(map(bool, values))}/{len(values)}" if len(results) > 1 and response in YES_NO and values else ""
 
 
 def _outcome_words(results: list[CuttingResult], response: Response) -> str:

@@ -151,7 +151,9 @@ def cell_of(progress: CheckProgress, spots: list[Spot]) -> Cell:
     known = [spot.known for spot in spots]
     first = next((spot for spot in spots if spot.known is None), spots[0])
     said = in_words(known[0]) if known[0] else "not scored"
+    count = ""
     if len(spots) > 1:
+        count = f"{sum(k is not None for k in known)}/{len(spots)}"
         said = tell("{k} of {n} scored", k=sum(k is not None for k in known), n=len(spots))
     label = tell(
         "{spaced}, row {row} cell {column}: {said}",
@@ -162,7 +164,7 @@ def cell_of(progress: CheckProgress, spots: list[Spot]) -> Cell:
     )
     href = f"?check={progress.check.id}&cutting={first.cutting}"
     shown = known[0] if len(spots) == 1 else _newest_known(spots)
-    return Cell(first.row, first.column, first.cutting, label, href, look=look_of(shown) if shown else None)
+    return Cell(first.row, first.column, first.cutting, label, href, look=look_of(shown) if shown else None, count=count)
 
 
 def _newest_known(spots: list[Spot]) -> Score | None:
