@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.compare.number_over_time import NumberOverTime
 from orderly_bench.core.compare.sensitivity import Answer
 from orderly_bench.core.judgement.result import Analysis
+from orderly_bench.core.rehearse.planned_power import planned_too_small
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence import readings, words
 from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_more
@@ -27,6 +28,7 @@ class Results:
 def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
     """Results at the endpoint, or at the checks planned for another day."""
     found = with_how_many_more(evidence_at(record, planned_das))
+    found = replace(found, cautions=[*found.cautions, *planned_too_small(record.first_plan)])
     return Results(
         found,
         readings.explore(found),

@@ -53,7 +53,15 @@ def _cell(unit: UnitRecord, results: list[CuttingResult], response: Response) ->
     shown = sorted(results, key=lambda r: (bool(r.outcome.rooted), r.score.root_number or 0 if r.score else 0))
     score = shown[len(shown) // 2].score
     look = look_of(score) if score else UNSCORED
-    return Cell(unit.row, unit.column, results[0].cutting.id, label, letter=unit.arm, look=look, count=_k_of_n(results, response))
+    return Cell(
+        unit.row,
+        unit.column,
+        results[0].cutting.id,
+        label,
+        letter=unit.arm,
+        look=look,
+        count=_k_of_n(results, response),
+    )
 
 
 def _k_of_n(results: list[CuttingResult], response: Response) -> str:

@@ -11,7 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.numbers import in_points
-from orderly_bench.core.messages.say import caution, phrase, say
+from orderly_bench.core.messages.say import phrase, say
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.purpose import ceiling_words
 from orderly_bench.core.rehearse.chance import Chance
@@ -27,14 +27,13 @@ from orderly_bench.core.rehearse.curve import (
     needed,
 )
 from orderly_bench.core.rehearse.outcomes import Guess
+from orderly_bench.core.rehearse.planned_power import doubt_of, pair_in_words
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.figures import power
 from orderly_bench.figures.power import Found
 from orderly_bench.record.code import code_digest
 
 LAST = len(PASSES) - 1
-#: A chance to find what is guessed below this is a doubt.
-LEAST_POWER = 0.3
 
 
 @dataclass(frozen=True)
@@ -104,8 +103,8 @@ def drawn(plan: Plan, found: Pass, runs_out: tuple[int, str] | None) -> Seen:
     great = [Found(p.per_arm, p.great.share, p.great.mc_error) for p in points]
     apart = any((p.great.a, p.great.b) != (p.least.a, p.least.b) for p in points)
     least = [Found(p.per_arm, p.least.share, p.least.mc_error) for p in points] if apart else []
-    words = [say("seen/great", per_arm=here.per_arm, pair=_pair(here.great), share=_of_100(here.great))]
-    words += [say("seen/least", pair=_pair(here.least), share=_of_100(here.least))] if least else []
+    words = [say("seen/great", per_arm=here.per_arm, pair=pair_in_words(here.great), share=_of_100(here.great))]
+    words += [say("seen/least", pair=pair_in_words(here.least), share=_of_100(here.least))] if least else []
     if found.step >= LAST:
         eighty, ninety = (needed(points, aim, guess, plan.question.alpha) for aim in (ENOUGH, MORE))
         most = MOST_COUNTED if here.great.trials == 0 else points[-1].per_arm
@@ -114,18 +113,7 @@ def drawn(plan: Plan, found: Pass, runs_out: tuple[int, str] | None) -> Seen:
     ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
     words += [ceiling] if ceiling else []
     drawing = power.figure(great, least, here.per_arm, runs_out)
-    return Seen(drawing, words, "", found.step < LAST, _doubts(here.great) if found.step >= LAST else ())
-
-
-def _doubts(chance: Chance) -> tuple[Caution, ...]:
-    """A design that mostly finds nothing of what is guessed; a share that is simulated is given its error's benefit."""
-    if chance.share + chance.mc_error >= LEAST_POWER:
-        return ()
-    return (caution("low_power", pair=_pair(chance), found=f"{100 * chance.share:.0f}"),)
-
-
-def _pair(chance: Chance) -> str:
-    return phrase("seen/pair", a=chance.a, b=chance.b)
+    return Seen(drawing, words, "", found.step < LAST, doubt_of(here.great) if found.step >= LAST else ())
 
 
 def _about(number: int | None, most: int) -> str:

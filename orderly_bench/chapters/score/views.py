@@ -164,7 +164,9 @@ def cell_of(progress: CheckProgress, spots: list[Spot]) -> Cell:
     )
     href = f"?check={progress.check.id}&cutting={first.cutting}"
     shown = known[0] if len(spots) == 1 else _newest_known(spots)
-    return Cell(first.row, first.column, first.cutting, label, href, look=look_of(shown) if shown else None, count=count)
+    return Cell(
+        first.row, first.column, first.cutting, label, href, look=look_of(shown) if shown else None, count=count
+    )
 
 
 def _newest_known(spots: list[Spot]) -> Score | None:

@@ -183,6 +183,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "No single pair of arms can ever be clear: its smallest p over all pairs is {p}.",
         "Take more units per arm, or fewer arms",
     ),
+    "low_power/ended": (
+        "Planned so, {pair} would have been found in {found} of 100 trials if it came as guessed: what is not settled says little, and what such a trial does find tends to look larger than it is.",
+        "Repeat it with more per arm before the difference is counted on",
+    ),
     "low_power": (
         "If it comes as guessed, this design finds {pair} in {found} of 100 trials; in the others nothing is settled.",
         "Stick more per arm, ask for a larger difference, or take it as a look",
