@@ -11,6 +11,7 @@ from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.question.doubts import seen_on_the_piece
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.record.facts import CuttingResult, grades_of, treated
@@ -45,6 +46,8 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
     if knowing and record.plan.question.scored_blind:
         found.append(caution("not_blind", who=", ".join(sorted(knowing))))
+    if record.plan.question.scored_blind:
+        found += seen_on_the_piece([(aspect.kind, aspect.name) for aspect in record.plan.treatments.asked])
     if any(not lot.day_zero.exact for lot in record.lots):
         found.append(caution("day_zero_approximate"))
     return [*found, *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]

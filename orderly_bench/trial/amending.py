@@ -10,16 +10,16 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
-from orderly_bench.core.plan.text import digest
+from orderly_bench.core.plan.text import digest, to_text
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.schedule import window_of
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import CheckVisit, Person, PlannedCheck, PlanVersion, Trial
 
 
-def add_version(session: Session, trial: Trial, actor: Person, now: datetime, why: str) -> PlanVersion:
-    """Keep the plan as it stands as its next version, with its digest."""
-    text = trial.plan_text
+def add_version(session: Session, trial: Trial, plan: Plan, actor: Person, now: datetime, why: str) -> PlanVersion:
+    """Keep a plan as the next version, with its digest; it is put in force once its version stands."""
+    text = to_text(plan)
     made = PlanVersion(
         trial_id=trial.id,
         number=len(trial.versions) + 1,
@@ -67,8 +67,8 @@ def amend(session: Session, trial: Trial, actor: Person, now: datetime, change: 
     if not changed:
         raise InvalidInput("amendment", tell("changes nothing; the plan says that already"))
     _move_checks(session, trial, change, after)
+    add_version(session, trial, after, actor, now, reason.strip())
     trial.keep_plan(after)
-    add_version(session, trial, actor, now, reason.strip())
     record(session, actor, now, Action.AMENDED_THE_PLAN, trial, new={"changed": changed}, why=reason)
     return changed
 

@@ -1,6 +1,6 @@
 """What a person may see of arms, and whether their scores count as blind. Every page, file, figure, count and message asks here.
 
-In a trial that is scored blind, scorers see codes and no arms from the lock until the endpoint check closes. Whoever has seen the
+In a trial that is scored blind, scorers see codes and no arms from the first draw until the endpoint check closes. Whoever has seen the
 arms is *not blind* in that trial from then on, by record, whatever the role now: after a reveal, an interim look, or as a
 researcher, lead or reader earlier.
 """
@@ -42,8 +42,8 @@ def closed_for_all(trial: Trial, used: Collection[int | None]) -> bool:
 
 
 def blind_phase(session: Session, trial: Trial) -> bool:
-    """From the lock until the endpoint check closes, when the plan says blind."""
-    return trial.plan.question.scored_blind and trial.locked_at is not None and not endpoint_closed(session, trial)
+    """From the first draw until the endpoint check closes, when the plan says blind."""
+    return trial.plan.question.scored_blind and bool(trial.draws) and not endpoint_closed(session, trial)
 
 
 def has_seen_arms(trial: Trial, person: Person) -> bool:
@@ -71,6 +71,13 @@ def note_earlier_role(session: Session, person: Person, now: datetime, role: str
 def arms_hidden(session: Session, trial: Trial, person: Person) -> bool:
     """Whether this person sees codes only, wherever they look; reasons and amendments are hidden with the arms."""
     return person.role == Role.SCORER and not has_seen_arms(trial, person) and blind_phase(session, trial)
+
+
+def note_served(session: Session, trial: Trial, person: Person, now: datetime) -> None:
+    """On record: a scorer is served the arms of a bench that is drawn and not locked, and may be planned blind yet."""
+    open_plan = bool(trial.draws) and trial.locked_at is None
+    if open_plan and person.role == Role.SCORER and not arms_hidden(session, trial, person):
+        note_seen(session, trial, person, now, "the drawn bench before the lock")
 
 
 def scores_blind(trial: Trial, person: Person) -> bool:

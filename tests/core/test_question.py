@@ -211,6 +211,14 @@ class TestDoubts:
         ]
 
 
+    def test_what_is_seen_on_the_piece_is_never_blind(self) -> None:
+        asked = [(AspectKind.CUTTING_TYPE, "wood", ["soft", "hard"]), (MEDIUM, "medium", ["sand", "bark"])]
+        blind = {c.code: c.text for c in doubts_about(asked, False, (), True)}
+        assert blind["seen_on_the_piece"].startswith("Wood is seen on the piece itself")
+        assert "seen_on_the_piece" not in {c.code for c in doubts_about(asked, False, (), False)}
+        assert "seen_on_the_piece" not in {c.code for c in doubts_about(asked[1:], False, (), True)}
+
+
 class TestFromACard:
     TABLE = Table(
         2,

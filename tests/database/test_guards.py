@@ -7,13 +7,18 @@ from sqlalchemy import text
 from sqlalchemy.exc import DBAPIError, IntegrityError
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.plan import amendments
 from orderly_bench.core.vocabulary import KnownBy
+from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import note_seen
 from orderly_bench.trial.models import InterimLook, Person, Reveal
+from orderly_bench.trial.versions import plan_holds
 from tests.database.test_true_shape import endpoints, score_lot
-from tests.factories import BARE, NOW, ROOTED, TODAY, create_stuck
+from tests.factories import BARE, NOW, ROOTED, TODAY, create_drawn, create_stuck
 
 
 class TestTheDatabaseGuards:
@@ -30,6 +35,8 @@ class TestTheDatabaseGuards:
             "select trial_id, wave_id, 99, 1, 1 from planned_check where endpoint = 1 limit 1",
             "update score set root_number = 99 limit 1",
             "update score set state = 'ghost' limit 1",
+            "update score set state = upper(state) limit 1",
+            "update score set note = concat(note, ' ') limit 1",
             "delete from score limit 1",
             "update plan_version set text = 'other' limit 1",
             "delete from plan_version limit 1",
@@ -46,6 +53,13 @@ class TestTheDatabaseGuards:
             "delete from interim_look limit 1",
             "update prediction set why = 'other' limit 1",
             "delete from prediction limit 1",
+            "update unit set arm_id = (select id from arm where arm.trial_id = unit.trial_id and arm.id <> unit.arm_id limit 1) limit 1",
+            "update draw set seed = seed + 1 limit 1",
+            "update draw set result = '[]' limit 1",
+            "delete from draw limit 1",
+            "update trial set locked_at = now() limit 1",
+            "update trial set locked_at = null, locked_by_id = null limit 1",
+            "update trial set plan_text = concat(plan_text, ' ') limit 1",
         ],
     )
     def test_what_must_hold_holds_in_the_database_too(self, session: Session, actor: Person, statement: str) -> None:
@@ -60,6 +74,16 @@ class TestTheDatabaseGuards:
         with pytest.raises((DBAPIError, IntegrityError)), session.begin_nested():
             changed = session.execute(text(statement))
             pytest.fail(f"{changed.rowcount} rows were changed")  # type: ignore[attr-defined]
+
+    def test_before_the_lock_a_redraw_may_still_change_all_of_it(self, session: Session, actor: Person) -> None:
+        trial = create_drawn(session, actor)
+        design.draw(session, trial, actor, NOW, 6, "the first stood in the drip")
+        assert [d.seed for d in trial.draws] == [5, 6]
+        locking.lock_plan(session, trial, actor, NOW)
+        with pytest.raises(DBAPIError, match="stays after the lock"), session.begin_nested():
+            session.execute(text("update draw set seed = 7 where trial_id = :t"), {"t": trial.id})
+        amend(session, trial, actor, NOW, amendments.Margin(12), "the buyer's wish")
+        assert plan_holds(trial), "an amendment brings its version"
 
     def test_a_correction_may_still_supersede_a_score_once(self, session: Session, actor: Person) -> None:
         trial = create_stuck(session, actor)

@@ -58,10 +58,11 @@ def test_scorers_are_blind_and_researchers_are_not(session: Session, bench) -> N
     assert by_scorer.blind and not by_researcher.blind
 
 
-def test_arms_are_hidden_from_the_lock_until_the_endpoint_closes(session: Session) -> None:
+def test_arms_are_hidden_from_the_first_draw_until_the_endpoint_closes(session: Session) -> None:
     researcher, scorer = create_person(session), create_person(session, "scorer")
+    assert not arms_hidden(session, create_trial(session, researcher), scorer)
     trial = create_drawn(session, researcher)
-    assert not arms_hidden(session, trial, scorer)
+    assert arms_hidden(session, trial, scorer) and not arms_hidden(session, trial, researcher)
     locking.lock_plan(session, trial, researcher, NOW)
     assert arms_hidden(session, trial, scorer)
     stick_all(session, trial, researcher)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from collections.abc import Callable
 
 import pytest
 from bs4 import BeautifulSoup
@@ -14,8 +15,19 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.trial import moves
 from orderly_bench.trial.amending import amend
-from tests.factories import NOW, ROOTED, create_person, create_stuck, open_endpoint, score_all
-from tests.web.conftest import SignIn
+from orderly_bench.trial.blindness import has_seen_arms
+from orderly_bench.trial.models import Trial
+from tests.factories import (
+    NOW,
+    ROOTED,
+    create_drawn,
+    create_locked,
+    create_person,
+    create_stuck,
+    open_endpoint,
+    score_all,
+)
+from tests.web.conftest import SignIn, flat
 from tests.web.test_access import path_of, rules
 
 
@@ -52,6 +64,52 @@ def test_no_page_ties_a_code_to_its_arm(app: Flask, session: Session, blind) -> 
             for unit in units:
                 assert not tells_an_arm(response.text, unit.code, unit.arm), rule.rule
     assert looked >= 12
+
+
+@pytest.mark.parametrize("make", [create_drawn, create_locked, create_stuck])
+def test_from_the_first_draw_on_no_page_or_file_ties_a_code_to_its_arm(
+    app: Flask, session: Session, sign_in: SignIn, make: Callable[..., Trial]
+) -> None:
+    """Planned blind: arms, seed, design file and plan text are hidden before the lock as after it."""
+    trial = make(session, create_person(session))
+    scorer = create_person(session, "scorer")
+    client, units = sign_in(person=scorer), trial.units[:6]
+    own = [rule for rule in rules(app, "GET") if rule.arguments == {"trial_id"}]
+    assert len(own) > 15
+    for rule in own:
+        response = client.get(rule.rule.replace("<int:trial_id>", str(trial.id)))
+        if response.status_code < 400 and not response.mimetype.startswith(("image", "font")):
+            text = response.text if response.mimetype != "application/pdf" else ""
+            assert not any(tells_an_arm(text, unit.code, unit.arm) for unit in units), rule.rule
+            assert "seed " not in flat(text) or rule.rule.endswith("words"), rule.rule
+    for file in ("design.csv", "plan.yaml"):
+        assert client.get(f"/trials/{trial.id}/{file}").status_code == 422
+    assert not has_seen_arms(trial, scorer)
+
+
+def test_who_saw_a_bench_that_is_planned_blind_later_is_on_record(session: Session, sign_in: SignIn) -> None:
+    trial = create_drawn(session, create_person(session), blind=False)
+    scorer, other = create_person(session, "scorer"), create_person(session, "scorer")
+    page = sign_in(person=scorer).get(f"/trials/{trial.id}/design").text
+    assert all(tells_an_arm(page, unit.code, unit.arm) for unit in trial.units[:6])
+    session.expire_all()
+    assert has_seen_arms(trial, scorer) and not has_seen_arms(trial, other)
+    sign_in(person=other).get(f"/trials/{trial.id}/question")
+    assert sign_in(person=other).get(f"/trials/{trial.id}/design.csv").status_code == 200
+    session.expire_all()
+    assert has_seen_arms(trial, other), "a file counts as the page does"
+
+
+def test_the_endpoint_file_is_shut_while_a_check_is_open(session: Session, blind) -> None:
+    trial, check, client, researcher, _ = blind
+    for file in ("scores.csv", "endpoint.csv"):
+        answered = client.get(f"/trials/{trial.id}/{file}")
+        assert answered.status_code == 422 and "hidden from scorers while a check is open" in flat(answered.text), file
+    for unit in trial.units[1:]:
+        score.keep_score(session, check, unit.cuttings[0], researcher, NOW, ROOTED)
+    score.close_check(session, check, researcher, NOW)
+    session.commit()
+    assert client.get(f"/trials/{trial.id}/endpoint.csv").status_code == 200
 
 
 def test_the_same_search_finds_arms_for_a_researcher(session: Session, sign_in: SignIn, blind) -> None:

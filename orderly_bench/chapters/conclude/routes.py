@@ -152,13 +152,17 @@ def _with_arms(trial: Trial) -> bool:
     return results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
 
 
-@route(chapter, "/trials/<int:trial_id>/scores.csv", Act.READ)
-def scores_csv(trial: Trial) -> ResponseReturnValue:
-    """One row per cutting per check; not for a scorer while a check is open."""
+def _refuse_earlier(trial: Trial) -> None:
     if earlier_scores_hidden(trial, actor()):
         raise Refused(
             tell("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
         )
+
+
+@route(chapter, "/trials/<int:trial_id>/scores.csv", Act.READ)
+def scores_csv(trial: Trial) -> ResponseReturnValue:
+    """One row per cutting per check; not for a scorer while a check is open."""
+    _refuse_earlier(trial)
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
     content = trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))
@@ -167,8 +171,9 @@ def scores_csv(trial: Trial) -> ResponseReturnValue:
 
 @route(chapter, "/trials/<int:trial_id>/endpoint.csv", Act.READ)
 def endpoint_csv(trial: Trial) -> ResponseReturnValue:
-    """One row per cutting at the endpoint; ``analyse`` reads it back to the same numbers."""
+    """One row per cutting at the endpoint; ``analyse`` reads it back to the same numbers. Not for a scorer while a check is open."""
     refuse_unless_stuck(trial)
+    _refuse_earlier(trial)
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
     content = trial_tables.endpoint_csv(factors, views.endpoint_rows(gather(db(), trial), with_arms))

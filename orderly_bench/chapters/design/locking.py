@@ -54,7 +54,7 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
     trial.keep_plan(locked)
     plan_checks(session, trial, locked)
     _plan_care(session, trial, locked)
-    version = add_version(session, trial, actor, now, "")
+    version = add_version(session, trial, locked, actor, now, "")
     trial.locked_at, trial.locked_by_id = now, actor.id
     session.flush()
     record(session, actor, now, Action.LOCKED_THE_PLAN, trial, new={"digest": version.digest})

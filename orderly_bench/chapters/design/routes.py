@@ -27,7 +27,7 @@ from orderly_bench.stock.operations import bench_named, litres_ready, plants_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.amending import amend as amend_plan
-from orderly_bench.trial.blindness import arms_hidden
+from orderly_bench.trial.blindness import arms_hidden, note_served
 from orderly_bench.trial.draft import refuse_when_locked
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.moves import move_units, moves_of
@@ -73,6 +73,7 @@ def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyErro
         values["assumed_icc"] = f"{likeness.icc:.2f}"
     if typed is not None and "cuttings_per_arm" in typed:
         values = unticked(values, typed)
+    note_served(db(), trial, actor(), now())
     hidden = arms_hidden(db(), trial, actor())
     plan = trial.plan
     units = load.units_with_everything(db(), trial)
@@ -252,6 +253,7 @@ def plan_text(trial: Trial) -> ResponseReturnValue:
 
 
 def _refuse_hidden(trial: Trial) -> None:
+    note_served(db(), trial, actor(), now())
     if arms_hidden(db(), trial, actor()):
         raise Refused(
             tell(

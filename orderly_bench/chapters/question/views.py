@@ -213,6 +213,7 @@ def margin_for(form: Form, plan: Plan, expected: Sequence[Expected] = ()) -> Mar
         [(line.kind, line.name, line.values[: table.arms]) for line in table.asked],
         kind == TrialKind.LOOK,
         plan.schedule.waves,
+        form.get("blind") == "yes",
     )
     if separation is None or separation.separable:
         compared = _compares(table, separation)

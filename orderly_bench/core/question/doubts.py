@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import all_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.value import PlannedWave
 
@@ -14,7 +15,10 @@ LEAST_WAVES = 2
 
 
 def doubts_about(
-    asked: Sequence[tuple[AspectKind, str, Sequence[str]]], look: bool, waves: Sequence[PlannedWave] = ()
+    asked: Sequence[tuple[AspectKind, str, Sequence[str]]],
+    look: bool,
+    waves: Sequence[PlannedWave] = (),
+    blind: bool = False,
 ) -> list[Caution]:
     """Doubts about what is asked: kind, name and the arms' values of each aspect."""
     found = []
@@ -28,4 +32,10 @@ def doubts_about(
             found.append(caution("no_blank", name=name))
     if look:
         found.append(caution("look_only"))
-    return found
+    return [*found, *(seen_on_the_piece([(kind, name) for kind, name, _ in asked]) if blind else ())]
+
+
+def seen_on_the_piece(asked: Sequence[tuple[AspectKind, str]]) -> tuple[Caution, ...]:
+    """A doubt about blind scoring where a code hides nothing: what is asked is a property of the piece."""
+    names = [name for kind, name in asked if SORTS[kind].property]
+    return (caution("seen_on_the_piece", names=all_of(names), n=len(names)),) if names else ()

@@ -33,6 +33,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{kind}, {days}: {n:unit|units} touched ({spread}).",
         "Compare again without them; see whether the answer changes",
     ),
+    "seen_on_the_piece": (
+        "{names} {n:~is|are} seen on the piece itself: it is scored by codes, but it can't be blind.",
+        "Have it scored by someone who does not know what is asked",
+    ),
     "not_blind": (
         "{who} scored knowing, or able to know, the arms.",
         "Have a drawn share scored again by a blind scorer",
