@@ -94,7 +94,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None 
         raise Problem(f"--port must be between 1 and 65535, not {port}.")
     place = Place(lan.host if lan else ports.LOOPBACK, port, lan)
     address = f"{'https' if lan else 'http'}://{place.host}:{port}"
-    for stop in (signal.SIGTERM, signal.SIGINT):  # started in the background, a shell has SIGINT ignored
+    for stop in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):  # started in the background, a shell has SIGINT ignored
         signal.signal(stop, _as_interrupt)
     with only_one(address):
         processes.end_leftover(VAR / "web.pid", str(VENV), "web server")

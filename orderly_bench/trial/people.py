@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 import secrets
+from collections.abc import Iterable
 from datetime import datetime, timedelta
 
 from argon2 import PasswordHasher
@@ -16,9 +18,16 @@ from orderly_bench.trial import sessions
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, ResetLink
 
-SHORTEST, LONGEST = 10, 200
+SHORTEST, LONGEST = 12, 200
 #: Of zxcvbn's scale of 0 to 4: below it a password falls to a list of common ones and their usual twists.
-LEAST_SCORE = 2
+LEAST_SCORE = 3
+#: Letters that must be left of a password without known words.
+LEAST_LEFT = 5
+#: Words of the trade, the first that are tried here.
+OF_THE_TRADE = (
+    "orderly", "bench", "rooting", "rooted", "cutting", "cuttings", "hormone", "medium", "pumice", "perlite", "compost", "propagation",
+    "greenhouse", "nursery", "lavender", "olive", "station",
+)  # fmt: skip
 LINK_HOLDS = timedelta(hours=24)
 hasher = PasswordHasher()
 #: Checked when the name is unknown, so that both cases take equally long.
@@ -26,7 +35,12 @@ _NOBODY = hasher.hash("nobody signs in with this")
 
 
 def check_password(password: str, *about: str) -> None:
-    """Long enough, no common one, and none made of what is known of the person.
+    """Long enough, no common one, and none made of what is known of the person, the lab or the trade.
+
+    Parameters
+    ----------
+    about : str
+        Names, taken whole and word by word.
 
     Raises
     ------
@@ -41,11 +55,26 @@ def check_password(password: str, *about: str) -> None:
         )
     if not password.isprintable():
         raise InvalidInput("password", tell("use characters that can be typed"))
-    if zxcvbn(password[:72], user_inputs=[word for word in about if word])["score"] < LEAST_SCORE:
+    known = [word.casefold() for word in (*_known_of(about), *OF_THE_TRADE)]
+    if _of_known_words(password, known) or zxcvbn(password[:72], user_inputs=known)["score"] < LEAST_SCORE:
         raise InvalidInput(
             "password",
             tell("is a common one, or easily guessed from a common one; three or four unrelated words are good"),
         )
+
+
+def _known_of(about: Iterable[str]) -> list[str]:
+    """Names whole, and their words."""
+    words = [word for name in about for word in re.split(r"[^\w]+", name)]
+    return [word for word in (*about, *words) if len(word) > 2]
+
+
+def _of_known_words(password: str, known: Iterable[str]) -> bool:
+    """Whether next to nothing is left of a password without the words that everybody here knows."""
+    left = password.casefold()
+    for word in sorted(known, key=len, reverse=True):
+        left = left.replace(word, "")
+    return len(left) < len(password) and sum(letter.isalpha() for letter in left) < LEAST_LEFT
 
 
 def fits(person: Person, password: str) -> bool:
@@ -59,7 +88,7 @@ def fits(person: Person, password: str) -> bool:
 def confirm(person: Person, password: str) -> None:
     """Raise unless the password is the person's own: asked again before what can't be undone."""
     if not password or not fits(person, password):
-        raise InvalidInput("your password", tell("does not fit; it is asked again before people are changed"))
+        raise InvalidInput("your password", tell("does not fit; it is asked again before what can't be undone"))
 
 
 def make_link(session: Session, actor: Person, person: Person, now: datetime) -> str:

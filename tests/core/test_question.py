@@ -210,7 +210,6 @@ class TestDoubts:
             "look_only"
         ]
 
-
     def test_what_is_seen_on_the_piece_is_never_blind(self) -> None:
         asked = [(AspectKind.CUTTING_TYPE, "wood", ["soft", "hard"]), (MEDIUM, "medium", ["sand", "bark"])]
         blind = {c.code: c.text for c in doubts_about(asked, False, (), True)}

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterator
+from datetime import timedelta
 
+import pyotp
 import pytest
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.account.operations import new_secret, second_fits, turn_on
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.database.engine import make_engine
@@ -161,3 +164,28 @@ def test_a_check_does_not_close_over_a_score_that_is_being_taken_back(
         session.commit()
     thread.join(20)
     assert [type(found) for found in outcome] == [Refused if locked else type(None)]
+
+
+def test_a_code_of_the_second_factor_counts_once_under_six_at_the_same_moment(
+    committed: tuple[Engine, int, int, list[int]],
+) -> None:
+    engine, _, _, people = committed
+    secret, at = new_secret(), NOW + timedelta(minutes=5)
+    with Session(engine) as session:
+        turn_on(session, session.get_one(Person, people[0]), NOW, secret, pyotp.TOTP(secret).at(NOW), "own")
+        session.commit()
+    gate, fitted = threading.Barrier(6), []
+
+    def show(code: str) -> None:
+        with Session(engine) as session:
+            person = session.get_one(Person, people[0])
+            gate.wait()
+            fitted.append(second_fits(session, person, at, code, "own"))
+            session.commit()
+
+    threads = [threading.Thread(target=show, args=(pyotp.TOTP(secret).at(at),)) for _ in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(fitted) == [False] * 5 + [True]

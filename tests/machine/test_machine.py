@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
+import signal
 import socket
 import subprocess
 import sys
@@ -76,6 +78,36 @@ def test_a_leftover_is_ended_by_id_start_and_mark_and_others_are_left_alone(
     processes.end_leftover(file, mark, "server")
     assert sleeper.wait(5) != 0
     processes.end_leftover(file, mark, "server")
+
+
+@pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGINT, signal.SIGHUP])
+def test_every_way_of_ending_it_stops_the_database_too(
+    var: Path, monkeypatch: pytest.MonkeyPatch, number: signal.Signals
+) -> None:
+    """A closed terminal (SIGHUP) leaves nothing behind, as Ctrl-C does."""
+    stopped = []
+
+    class Server:
+        def __init__(self, _name: str) -> None:
+            self.runs_as = None
+
+        def stop(self) -> None:
+            stopped.append(number)
+
+    before = {one: signal.getsignal(one) for one in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP)}
+    monkeypatch.delenv("ORDERLY_BENCH_DATABASE_URL", raising=False)
+    monkeypatch.setattr(serve, "DatabaseServer", Server)
+    monkeypatch.setattr(serve, "only_one", lambda _address: contextlib.nullcontext())
+    monkeypatch.setattr(serve.processes, "end_leftover", lambda *_: None)
+    monkeypatch.setattr(serve.packages, "install", lambda _names: None)
+    monkeypatch.setattr(serve.environment, "ensure", lambda: None)
+    monkeypatch.setattr(serve, "_serve", lambda *_: signal.raise_signal(number))
+    try:
+        assert serve.serve("demo", ports.any_free(), False, False) == 0
+    finally:
+        for one, handler in before.items():
+            signal.signal(one, handler)
+    assert stopped == [number]
 
 
 def test_servers_are_started_again_with_growing_waits_and_not_without_end() -> None:

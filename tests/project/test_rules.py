@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import hashlib
 import re
+import shutil
 import subprocess
 import sys
 import xml.etree.ElementTree as ElementTree
@@ -127,6 +128,20 @@ def test_templates_only_show() -> None:
         found += [f"{file.name}:{line}: a sum" for line in arithmetic(text)]
     assert found == []
     assert arithmetic("{{ 100 * rate }}{{ page - 1 }}{{ n|length + 1 }}") == [1, 1, 1], "or it finds nothing"
+
+
+def test_the_unit_that_ships_is_one_that_systemd_reads(tmp_path: Path) -> None:
+    reader = shutil.which("systemd-analyze")
+    if reader is None:
+        pytest.skip("systemd is not here")
+    unit = (ROOT / "deploy" / "orderly-bench.service").read_text()
+    assert "KillSignal=SIGTERM" in unit and "bench run" in unit
+    here = tmp_path / "orderly-bench.service"
+    here.write_text(unit.replace("/srv/orderly-bench", str(ROOT)))
+    read = subprocess.run([reader, "verify", str(here)], capture_output=True, text=True, check=False)
+    assert (read.returncode, read.stderr) == (0, "")
+    here.write_text(unit.replace("ExecStart=", "ExecStrt="))
+    assert subprocess.run([reader, "verify", str(here)], capture_output=True, check=False).stderr, "or it finds nothing"
 
 
 def test_nobody_asks_for_a_layout_by_name() -> None:

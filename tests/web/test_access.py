@@ -141,7 +141,7 @@ def test_the_first_account_is_a_lead_and_there_is_only_one_first(app: Flask, ses
     client = app.test_client()
     assert client.get("/sign-in").headers["Location"] == "/first-account"
     short = client.post("/first-account", data={"name": "Ada", "sign_in_name": "ada", "password": "short"})
-    assert short.status_code == 422 and "10 to 200" in short.text and 'value="ada"' in short.text
+    assert short.status_code == 422 and "12 to 200" in short.text and 'value="ada"' in short.text
     client.post("/first-account", data={"name": "Ada", "sign_in_name": "ada", "password": PASSWORD})
     assert [(p.sign_in_name, p.role) for p in session.scalars(select(Person))] == [("ada", "lead")]
     assert (

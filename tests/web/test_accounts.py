@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import timedelta
 
 import pyotp
@@ -11,16 +12,20 @@ from flask.testing import FlaskClient
 from sqlalchemy import Connection, func, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.account import operations, throttle
+from orderly_bench.chapters.account import operations
 from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.trial import sessions
+from orderly_bench.trial import sessions, throttle
 from orderly_bench.trial.models import AuditEntry, Person, SignedIn, Throttle
 from orderly_bench.trial.people import check_password, make_link
+from orderly_bench.trial.second_factor import opened
 from tests.factories import NOW, create_drawn, create_stuck, open_endpoint
-from tests.web.conftest import make_app
+from tests.web.conftest import flat, make_app
 
 PASSWORD = "long enough to keep"
+
+#: The installation's own secret, as the tests have it.
+OWN = "for tests only"
 
 
 @pytest.fixture
@@ -137,6 +142,11 @@ class TestPasswords:
         with pytest.raises(InvalidInput, match="common one"):
             check_password("maren.tveit1", "Maren Tveit", "maren.tveit")
 
+    @pytest.mark.parametrize("bad", ["tveitmaren2026", "rooting-hormone", "tarnheadstation", "cuttings-cuttings"])
+    def test_one_made_of_words_of_the_lab_or_the_trade_is_refused(self, bad: str) -> None:
+        with pytest.raises(InvalidInput, match="common one"):
+            check_password(bad, "Maren Tveit", "maren", "Tarn Head field station")
+
     def test_a_link_works_once_within_a_day_and_ends_all_sessions(
         self, app: Flask, session: Session, ada: Person
     ) -> None:
@@ -153,6 +163,14 @@ class TestPasswords:
         signed_in(app, "bo", "four quite unrelated words")
         assert app.test_client().post(path, data={"new_password": "yet another long phrase"}).status_code == 422
 
+    def test_a_used_link_voids_the_others_of_that_person_and_nobody_elses(self, session: Session, ada: Person) -> None:
+        bo = add_person(session, ada, NOW, "Bo Lind", "bo", "scorer", PASSWORD)
+        first, second, other = (make_link(session, ada, who, NOW) for who in (bo, bo, ada))
+        operations.use_link(session, second, NOW, "four quite unrelated words")
+        with pytest.raises(Refused, match="used, too old, or none"):
+            operations.use_link(session, first, NOW, "yet another long phrase")
+        assert operations.link_of(session, other, NOW).person is ada
+
     def test_an_old_link_is_none(self, session: Session, ada: Person) -> None:
         key = make_link(session, ada, ada, NOW)
         assert operations.link_of(session, key, NOW + timedelta(hours=23)).person is ada
@@ -168,8 +186,8 @@ class TestSecondFactor:
         secret = operations.new_secret()
         code = pyotp.TOTP(secret).at(NOW)
         with pytest.raises(InvalidInput, match="does not fit"):
-            operations.turn_on(session, ada, NOW, secret, "000000" if code != "000000" else "111111")
-        operations.turn_on(session, ada, NOW, secret, f" {code[:3]} {code[3:]} ")
+            operations.turn_on(session, ada, NOW, secret, "000000" if code != "000000" else "111111", OWN)
+        operations.turn_on(session, ada, NOW, secret, f" {code[:3]} {code[3:]} ", OWN)
         session.commit()
         soon = later(connection, minutes=2)
         client = soon.test_client()
@@ -180,20 +198,42 @@ class TestSecondFactor:
         done = client.post("/sign-in/second", data={"code": fresh})
         assert done.status_code == 303 and done.headers["Location"] == "/trials"
         session.expire_all()
-        assert not operations.second_fits(session, ada, NOW + timedelta(minutes=2), fresh), "used once"
+        assert not operations.second_fits(session, ada, NOW + timedelta(minutes=2), fresh, OWN), "used once"
         assert client.get("/today").status_code == 200
 
     def test_without_the_password_there_is_no_second_step(self, app: Flask, ada: Person) -> None:
         answer = app.test_client().post("/sign-in/second", data={"code": "123456"})
         assert answer.status_code == 303 and answer.headers["Location"] == "/sign-in"
 
-    def test_it_is_turned_off_with_the_password_only(self, session: Session, ada: Person) -> None:
-        secret = operations.new_secret()
-        operations.turn_on(session, ada, NOW, secret, pyotp.TOTP(secret).at(NOW))
-        with pytest.raises(InvalidInput, match="asked again"):
-            operations.turn_off(session, ada, NOW, "wrong")
-        operations.turn_off(session, ada, NOW, PASSWORD)
+    def test_it_is_turned_on_and_off_with_the_password_only(self, app: Flask, session: Session, ada: Person) -> None:
+        client = signed_in(app)
+        secret = re.search(r"or type <span[^>]*>([A-Z2-7]+)", flat(client.get("/account").text))[1]
+        code = pyotp.TOTP(secret).at(NOW)
+        for wrong in ("", "not mine"):
+            refused = client.post("/account/second", data={"code": code, "own_password": wrong})
+            assert refused.status_code == 422 and "asked again" in refused.text
+        assert client.post("/account/second", data={"code": code, "own_password": PASSWORD}).status_code == 303
+        session.refresh(ada)
+        assert ada.totp_secret is not None and secret not in ada.totp_secret
+        assert client.post("/account/second", data={"own_password": "not mine"}).status_code == 422
+        assert client.post("/account/second", data={"own_password": PASSWORD}).status_code == 303
+        session.refresh(ada)
         assert ada.totp_secret is None
+
+    def test_its_secret_is_kept_sealed_by_this_installation(self, session: Session, ada: Person) -> None:
+        secret = operations.new_secret()
+        operations.turn_on(session, ada, NOW, secret, pyotp.TOTP(secret).at(NOW), OWN)
+        assert ada.totp_secret.startswith("gAAAA") and opened(ada.totp_secret, OWN) == secret
+        soon = NOW + timedelta(minutes=2)
+        fresh = pyotp.TOTP(secret).at(soon)
+        assert not operations.second_fits(session, ada, soon, fresh, "of another installation")
+        assert operations.second_fits(session, ada, soon, fresh, OWN)
+
+    def test_one_kept_before_sealing_still_fits_and_is_sealed_then(self, session: Session, ada: Person) -> None:
+        ada.totp_secret = secret = operations.new_secret()
+        session.flush()
+        assert operations.second_fits(session, ada, NOW, pyotp.TOTP(secret).at(NOW), OWN)
+        assert ada.totp_secret.startswith("gAAAA") and opened(ada.totp_secret, OWN) == secret
 
 
 class TestThrottle:
@@ -228,6 +268,27 @@ class TestThrottle:
         waiting = client.post("/sign-in", data=right)
         assert waiting.status_code == 429 and "Wait 2 s" in waiting.text
         assert later(connection, seconds=3).test_client().post("/sign-in", data=right).status_code == 303
+
+    def test_a_password_asked_again_is_throttled_as_at_the_door(
+        self, app: Flask, connection: Connection, ada: Person
+    ) -> None:
+        client = signed_in(app)
+        wrong = {"old_password": "no", "new_password": "four quite unrelated words"}
+        for _ in range(5):
+            assert client.post("/account/password", data=wrong).status_code == 422
+        waiting = client.post("/account/password", data={**wrong, "old_password": PASSWORD})
+        assert waiting.status_code == 422 and "Wait 2 s" in waiting.text
+        at_the_door = {"sign_in_name": "ada", "password": PASSWORD}
+        assert app.test_client().post("/sign-in", data=at_the_door).status_code == 429, "one count for both"
+
+    def test_codes_of_the_first_account_are_throttled(self, connection: Connection, session: Session) -> None:
+        session.commit()
+        client = make_app(connection, FIRST_CODE="k7m-fern").test_client()
+        form = {"name": "Eve", "sign_in_name": "eve", "password": PASSWORD}
+        for _ in range(5):
+            assert client.post("/first-account", data={**form, "code": "guess"}).status_code == 422
+        refused = client.post("/first-account", data={**form, "code": "k7m-fern"})
+        assert refused.status_code == 429 and "Too many tries" in refused.text
 
 
 class TestOpenDoors:

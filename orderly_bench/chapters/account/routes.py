@@ -9,10 +9,10 @@ from flask import Blueprint, current_app, redirect, render_template, request, se
 from flask.typing import ResponseReturnValue
 from flask_login import login_user, logout_user
 
-from orderly_bench.chapters.account import operations, throttle
+from orderly_bench.chapters.account import operations
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial import load, sessions
+from orderly_bench.trial import load, sessions, throttle
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.people import active_people, nobody_yet, person_named
@@ -20,6 +20,7 @@ from orderly_bench.trial.sessions import KEY
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next
+from orderly_bench.web.asked_again import ask_again
 from orderly_bench.web.store import db, lab, now
 
 chapter = Blueprint("account", __name__, template_folder="templates")
@@ -58,6 +59,10 @@ def sign_in() -> ResponseReturnValue:
         session[SECOND] = {"person": person.id, "at": now().isoformat(), "next": request.form.get("next", "")}
         return redirect(url_for(".second_page"), 303)
     return _welcome(person, request.form.get("next", ""))
+
+
+def _own_secret() -> str:
+    return str(current_app.config["SECRET_KEY"])
 
 
 def _failed(keys: list[str], message: str) -> ResponseReturnValue:
@@ -105,7 +110,7 @@ def second() -> ResponseReturnValue:
         return render_template(
             "second.html", message=tell("Too many tries. Wait {wait} s, then try again.", wait=wait)
         ), 429
-    if not operations.second_fits(db(), person, now(), request.form.get("code", "")):
+    if not operations.second_fits(db(), person, now(), request.form.get("code", ""), _own_secret()):
         throttle.failed(db(), keys, now())
         db().commit()
         return render_template(
@@ -165,10 +170,13 @@ def change_password() -> ResponseReturnValue:
     """A new password of one's own."""
     here = sessions.standing(db(), session.get(KEY, ""), now())
     form = request.form
+
+    def change() -> None:
+        ask_again(form.get("old_password", ""))
+        operations.change_password(db(), actor(), now(), form.get("new_password", ""), here.id if here else None)
+
     return answer(
-        lambda: operations.change_password(
-            db(), actor(), now(), form.get("old_password", ""), form.get("new_password", ""), here.id if here else None
-        ),
+        change,
         url_for(".account_page"),
         _account_page,
     )
@@ -176,13 +184,15 @@ def change_password() -> ResponseReturnValue:
 
 @route(chapter, "/account/second", Act.READ, "POST")
 def change_second() -> ResponseReturnValue:
-    """Turn the second factor on with a code, or off with the password."""
+    """Turn the second factor on with a code, or off; the password is asked for both."""
 
     def change() -> None:
+        ask_again(request.form.get("own_password", ""))
         if actor().totp_secret is not None:
-            operations.turn_off(db(), actor(), now(), request.form.get("own_password", ""))
+            operations.turn_off(db(), actor(), now())
         else:
-            operations.turn_on(db(), actor(), now(), session.get("new_secret", ""), request.form.get("code", ""))
+            secret, code = session.get("new_secret", ""), request.form.get("code", "")
+            operations.turn_on(db(), actor(), now(), secret, code, _own_secret())
         session.pop("new_secret", None)
 
     return answer(change, url_for(".account_page"), _account_page)

@@ -13,7 +13,7 @@ from orderly_bench.trial import sessions
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import note_earlier_role
-from orderly_bench.trial.models import CheckVisit, Conclusion, Person, Trial
+from orderly_bench.trial.models import CheckVisit, Conclusion, Lab, Person, Trial
 from orderly_bench.trial.people import check_password, hasher
 from orderly_bench.trial.turns import take_lab
 
@@ -29,7 +29,7 @@ def add_person(
         raise InvalidInput("sign-in name", tell("give 1 to 80 characters without blanks"), sign_in_name)
     if role not in list(Role):
         raise InvalidInput("role", tell("choose one of: {names}", names=", ".join(Role)), role)
-    check_password(password, name, sign_in_name)
+    check_password(password, name, sign_in_name, session.scalar(select(Lab.name)) or "")
     take_lab(session)
     if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
         raise InvalidInput("sign-in name", tell("is taken; choose another"), sign_in_name)

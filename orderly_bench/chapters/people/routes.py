@@ -18,13 +18,14 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.lab import Hemisphere, LabSettings, season_of
 from orderly_bench.core.measures import Measure, UnitSystem
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial import load
+from orderly_bench.trial import load, throttle
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Person
-from orderly_bench.trial.people import confirm, make_link, nobody_yet
+from orderly_bench.trial.people import make_link, nobody_yet
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next
+from orderly_bench.web.asked_again import ask_again, count_failed, refuse_while_waiting
 from orderly_bench.web.dress import THEMES
 from orderly_bench.web.store import db, lab, now
 
@@ -57,11 +58,17 @@ def first_account() -> ResponseReturnValue:
                 "The first account needs the code that ./bench run prints. Start with it, or set ORDERLY_BENCH_FIRST_CODE."
             )
         )
+    keys = throttle.keys_of("", request.remote_addr or "")
+    try:
+        refuse_while_waiting(keys)
+    except Refused as waiting:
+        return _first_account_page(waiting), 429
     if wanted and not secrets.compare_digest(form.get("code", "").strip().encode(), wanted.encode()):
         error = InvalidInput(
             "code",
             tell("is the one printed where Orderly Bench was started; only who starts it makes the first account"),
         )
+        count_failed(keys)
         return _first_account_page(error), 422
     return answer(
         lambda: operations.add_person(
@@ -161,9 +168,8 @@ def forget_name(person_id: int) -> ResponseReturnValue:
 
 
 def _confirm() -> None:
-    """The password again, before people are changed; people of the demo lab have none that they know."""
-    if not current_app.config["DEMO"]:
-        confirm(actor(), request.form.get("own_password", ""))
+    """The password again, before people are changed."""
+    ask_again(request.form.get("own_password", ""))
 
 
 def _lab_page(error: OrderlyError | None = None) -> str:
