@@ -31,8 +31,11 @@ def run(arguments: argparse.Namespace) -> int:
         return 2
     engine = make_engine(url)
     try:
-        act = {"backup": _back_up, "restore": _restore, "upgrade": _upgrade}[arguments.command]
-        print(act(engine, Path(arguments.file), photos))
+        act = {"backup": back_up, "restore": _restore, "upgrade": _upgrade}[arguments.command]
+        if getattr(arguments, "over", None):
+            print(_restore_over(engine, Path(arguments.file), Path(arguments.over), photos))
+        else:
+            print(act(engine, Path(arguments.file), photos))
     except OrderlyError as error:
         print(error, file=sys.stderr)
         return 1
@@ -41,7 +44,7 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def _back_up(engine: Engine, file: Path, photos: Path) -> str:
+def back_up(engine: Engine, file: Path, photos: Path) -> str:
     """Written beside its name and moved there whole, so that nothing half-written stands under it."""
     part = file.with_name(f"{file.name}.part")
     try:
@@ -66,10 +69,25 @@ def _restore(engine: Engine, file: Path, photos: Path) -> str:
     return tell("Restored {what}. {note}", what=_told(contents), note=note)
 
 
+def _restore_over(engine: Engine, file: Path, kept: Path, photos: Path) -> str:
+    """Put a file's lab in the place of the one that is there, which is kept in ``kept`` first and comes back if the file can't."""
+    with file.open("rb") as held:
+        archive.check(engine, held)
+    told = back_up(engine, kept, photos)
+    try:
+        archive.put_away(engine)
+        return f"{_restore(engine, file, photos)} {tell('What was here: {kept}', kept=told)}"
+    except BaseException:
+        archive.put_away(engine)
+        _restore(engine, kept, photos)
+        print(tell("The lab as it was is back."), file=sys.stderr)
+        raise
+
+
 def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
     with engine.connect() as connection:
         before, was = archive.revision_of(connection), archive.digests(connection)
-    kept = _back_up(engine, file, photos)
+    kept = back_up(engine, file, photos)
     migrate(engine)
     with engine.connect() as connection:
         after, now = archive.revision_of(connection), archive.digests(connection)

@@ -6,12 +6,16 @@ import argparse
 import os
 import sys
 import time
+from datetime import datetime
+from pathlib import Path
 
 from sqlalchemy import MetaData, select
 from sqlalchemy.engine import Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
+from orderly_bench.cli.keep import back_up
+from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.trial.models import Lab
@@ -34,6 +38,7 @@ def run(arguments: argparse.Namespace) -> int:
                 print("This database holds a lab that is not the demo lab; --fresh will not empty it.", file=sys.stderr)
                 return 2
             empty(engine)
+        _keep_before(engine, arguments.mode)
         migrate(engine)
         with Session(engine) as session:
             _fill(session, arguments.mode)
@@ -51,6 +56,17 @@ def run(arguments: argparse.Namespace) -> int:
         )
         return 1
     return 0
+
+
+def _keep_before(engine: Engine, mode: str) -> None:
+    """A lab of an older version is backed up before it is migrated, with the way back said; the demo lab is made anew instead."""
+    folder = os.environ.get("ORDERLY_BENCH_BACKUPS")
+    if mode != "run" or folder is None or not archive.is_older(engine):
+        return
+    file = Path(folder) / f"before-{datetime.now():%Y%m%d-%H%M%S}.zip"
+    photos = Path(os.environ.get("ORDERLY_BENCH_PHOTOS", "photos"))
+    print(f"This lab is of an older version. As it is now: {back_up(engine, file, photos)}", flush=True)
+    print(f"The way back, with the version it was of: ./bench restore --over {file}", flush=True)
 
 
 def _wait(engine: Engine) -> None:

@@ -133,6 +133,42 @@ def contents_of(archive: zipfile.ZipFile) -> dict[str, Any]:
     raise UnusableData("this file is no backup of a lab", "Take one that ./bench backup wrote")
 
 
+def check(engine: Engine, file: IO[bytes]) -> dict[str, Any]:
+    """A file's list of contents, once the whole file was read and is of a version that is known here.
+
+    Raises
+    ------
+    UnusableData
+        No backup, a damaged one, or one of a newer version.
+    """
+    with _opened(file) as archive, engine.connect() as connection:
+        contents = contents_of(archive)
+        _check_file(archive, contents)
+        _check_revision(connection, contents)
+    return contents
+
+
+def is_older(engine: Engine) -> bool:
+    """Whether there is a lab with people or trials, of a version before this one."""
+    with engine.connect() as connection:
+        revision = revision_of(connection)
+        newest = ScriptDirectory.from_config(config_for(connection)).get_current_head()
+        return revision is not None and revision != newest and _lived_in(connection)
+
+
+def put_away(engine: Engine) -> None:
+    """Drop all that is there."""
+    with engine.connect() as connection:
+        _drop(connection)
+
+
+def _opened(file: IO[bytes]) -> zipfile.ZipFile:
+    try:
+        return zipfile.ZipFile(file)
+    except zipfile.BadZipFile as error:
+        raise UnusableData("this file is no backup of a lab", "Take one that ./bench backup wrote") from error
+
+
 def restore(engine: Engine, file: IO[bytes], photos: Path) -> dict[str, Any]:
     """Put a file's lab into an empty database, and bring it to the newest migration.
 
@@ -143,15 +179,9 @@ def restore(engine: Engine, file: IO[bytes], photos: Path) -> dict[str, Any]:
     Refused
         There is a lab already; nothing was written.
     """
-    try:
-        archive = zipfile.ZipFile(file)
-    except zipfile.BadZipFile as error:
-        raise UnusableData("this file is no backup of a lab", "Take one that ./bench backup wrote") from error
-    with archive:
-        contents = contents_of(archive)
-        _check_file(archive, contents)
+    contents = check(engine, file)
+    with _opened(file) as archive:
         with engine.connect() as connection:
-            _check_revision(connection, contents)
             _empty(connection)
         migrate(engine, contents["revision"])
         with engine.begin() as connection:
@@ -194,13 +224,27 @@ def _check_revision(connection: Connection, contents: dict[str, Any]) -> None:
         )
 
 
-def _empty(connection: Connection) -> None:
-    """Refuse a database that holds a lab; put away the tables of one that was only started."""
+def _lived_in(connection: Connection) -> bool:
     held = MetaData()
     held.reflect(connection)
-    for name in ("person", "trial"):
-        if name in held.tables and connection.execute(select(func.count()).select_from(held.tables[name])).scalar():
-            raise Refused("There is a lab here already, and it is not overwritten. Restore into an empty installation.")
+    counted = (
+        select(func.count()).select_from(held.tables[name]) for name in ("person", "trial") if name in held.tables
+    )
+    return any(connection.execute(count).scalar() for count in counted)
+
+
+def _empty(connection: Connection) -> None:
+    """Refuse a database that holds a lab; put away the tables of one that was only started."""
+    if _lived_in(connection):
+        raise Refused(
+            "There is a lab here already, and it is not overwritten. Restore into an empty installation, or with --over, which keeps it first."
+        )
+    _drop(connection)
+
+
+def _drop(connection: Connection) -> None:
+    held = MetaData()
+    held.reflect(connection)
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
     held.drop_all(connection)
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))

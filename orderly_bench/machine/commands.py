@@ -91,6 +91,10 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=what)
         if name != "upgrade":
             command.add_argument("file")
+        if name == "restore":
+            command.add_argument(
+                "--over", action="store_true", help="in the place of the lab that is here, which is kept first"
+            )
         command.add_argument("--demo", action="store_true", help="the demo lab instead of yours")
         command.set_defaults(act=keeping.act)
     for name, what in {**FORWARDED, "benchmark": "medians of what people wait for"}.items():

@@ -33,17 +33,24 @@ def act(arguments: argparse.Namespace) -> int:
                 server.start((DATABASES[mode],))
             settings[URL_VARIABLE] = server.owner_url(DATABASES[mode])
         command = [str(PYTHON), "-m", "orderly_bench.cli", arguments.command, str(file)]
+        if getattr(arguments, "over", False):
+            command.append(f"--over={_kept('over')}")
         return subprocess.run(command, env=settings, check=False).returncode
     finally:
         if server is not None and not running:
             server.stop()
 
 
+def _kept(what: str) -> Path:
+    """Where a lab is kept before something is done to it."""
+    folder = make_var() / "backups"
+    folder.mkdir(mode=0o700, exist_ok=True)
+    return folder / f"{what}-{datetime.now():%Y%m%d-%H%M%S}.zip"
+
+
 def _file(arguments: argparse.Namespace) -> Path:
     if arguments.command == "upgrade":
-        folder = make_var() / "backups"
-        folder.mkdir(mode=0o700, exist_ok=True)
-        return folder / f"before-{datetime.now():%Y%m%d-%H%M%S}.zip"
+        return _kept("before")
     file = Path(arguments.file).absolute()
     if arguments.command == "backup" and file.exists():
         raise Problem(f"{file} is there already. Give another name; a backup is never overwritten.")

@@ -188,11 +188,13 @@ def _settings(
     runs_as.own_all(home)
     logs = make_var() / ("demo-log" if mode == "demo" else "log")
     logs.mkdir(mode=0o700, exist_ok=True)
-    for folder in (logs, photos(mode)):
+    backups = make_var() / "backups"
+    backups.mkdir(mode=0o700, exist_ok=True)
+    for folder in (logs, photos(mode), backups):
         runs_as.own_all(folder)
     settings = dict(
         os.environ, ORDERLY_BENCH_SECRET=secret(mode), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1", HOME=str(home),
-        TMPDIR=str(home), ORDERLY_BENCH_PHOTOS=str(photos(mode)), ORDERLY_BENCH_LOGS=str(logs), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
+        TMPDIR=str(home), ORDERLY_BENCH_PHOTOS=str(photos(mode)), ORDERLY_BENCH_LOGS=str(logs), ORDERLY_BENCH_BACKUPS=str(backups), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
     )  # fmt: skip
     if lan:
         settings["ORDERLY_BENCH_TLS"] = "1"

@@ -13,6 +13,7 @@ from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
 from orderly_bench.cli.main import main
+from orderly_bench.core.errors import OrderlyError
 from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
@@ -181,3 +182,79 @@ def test_a_backup_is_one_moment_while_people_go_on(engines: tuple[Engine, Engine
     finally:
         archive._tables = real
     assert held["tables"]["person"]["rows"] == before
+
+
+def test_a_lab_is_put_in_the_place_of_another_which_is_kept_first(
+    engines: tuple[Engine, Engine], command: Command, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    old, new = engines
+    said = lived_in(old)
+    file, kept = tmp_path / "lab.zip", tmp_path / "kept.zip"
+    assert command(old, "backup", str(file)) == 0
+    load(new, "2026_11_23")
+    migrate(new)
+    with new.connect() as connection:
+        before = archive.digests(connection)
+    assert command(new, "restore", str(file), f"--over={kept}") == 0
+    assert f"What was here: {kept}" in capsys.readouterr().out
+    with Session(new) as session:
+        (trial,) = session.scalars(select(Trial))
+        assert headline(session, trial) == said
+    assert command(new, "restore", str(kept), f"--over={tmp_path / 'again.zip'}") == 0
+    with new.connect() as connection:
+        assert archive.digests(connection) == before, "and back"
+
+
+@pytest.mark.parametrize("when", ["before", "midway"])
+def test_what_can_not_be_put_there_leaves_the_lab_that_was(
+    engines: tuple[Engine, Engine],
+    command: Command,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+    when: str,
+) -> None:
+    old, _ = engines
+    lived_in(old)
+    file, kept = tmp_path / "lab.zip", tmp_path / "kept.zip"
+    assert command(old, "backup", str(file)) == 0
+    with old.connect() as connection:
+        before = archive.digests(connection)
+    if when == "before":
+        file = changed(file, tmp_path / "bad.zip", "tables/trial.jsonl", lambda content: content + b"\n")
+    else:
+        real, tries = archive.restore, []
+
+        def once_broken(*arguments: object) -> object:
+            tries.append(1)
+            if len(tries) == 1:
+                raise OrderlyError("the disk is full")
+            return real(*arguments)  # type: ignore[arg-type]
+
+        monkeypatch.setattr(archive, "restore", once_broken)
+    assert command(old, "restore", str(file), f"--over={kept}") == 1
+    said = capsys.readouterr().err
+    assert ("was changed since" in said) if when == "before" else ("The lab as it was is back" in said)
+    assert kept.exists() is (when == "midway")
+    with old.connect() as connection:
+        assert archive.digests(connection) == before
+
+
+def test_run_keeps_an_older_lab_before_it_is_migrated_and_says_the_way_back(
+    engines: tuple[Engine, Engine],
+    command: Command,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    old, new = engines
+    load(old, "2026_11_23")
+    monkeypatch.setenv("ORDERLY_BENCH_BACKUPS", str(tmp_path))
+    assert command(old, "prepare", "--mode=run") == 0
+    (kept,) = tmp_path.glob("before-*.zip")
+    said = capsys.readouterr().out
+    assert f"./bench restore --over {kept}" in said and "of an older version" in said
+    assert command(new, "restore", str(kept)) == 0, "what was kept is whole"
+    capsys.readouterr()
+    assert command(old, "prepare", "--mode=run") == 0
+    assert list(tmp_path.glob("before-*.zip")) == [kept] and "older version" not in capsys.readouterr().out
