@@ -9,6 +9,10 @@ class NotFound(OrderlyError):
     """Nothing of that id; the message says where to look instead."""
 
 
+class Busy(OrderlyError):
+    """It can be had, but not at this moment; the message says when to ask again."""
+
+
 class Conflict(OrderlyError):
     """Someone else changed the same thing; ``theirs`` and ``yours`` are shown side by side."""
 

@@ -9,7 +9,7 @@ from flask import redirect, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.trial.errors import Conflict, NotFound
+from orderly_bench.trial.errors import Busy, Conflict, NotFound
 from orderly_bench.web.store import db
 
 
@@ -26,9 +26,11 @@ def is_htmx() -> bool:
 
 
 def status_of(error: OrderlyError) -> int:
-    """404 for what is not there, 409 for conflicts, 422 for everything else that is refused."""
+    """404 for what is not there, 409 for conflicts, 503 for what is busy, 422 for everything else that is refused."""
     if isinstance(error, NotFound):
         return 404
+    if isinstance(error, Busy):
+        return 503
     return 409 if isinstance(error, Conflict) else 422
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import threading
 from pathlib import Path
 from typing import Any
 
 from flask import Response
 
 from orderly_bench.core.messages.words import tell
+from orderly_bench.trial.errors import Busy
 
 STATIC = Path(__file__).parent / "static"
 
@@ -30,7 +32,29 @@ def _fetcher() -> Any:
     return OnlyOurs(allowed_protocols={"file", "data"}, fail_on_errors=False)
 
 
+#: One document is rendered at a time, and one more may wait: readers never hold all threads.
+AT_ONCE = threading.BoundedSemaphore(2)
+RENDERING = threading.Lock()
+
+
 def pdf_of(html: str) -> bytes:
+    """Render a document, one after the other.
+
+    Raises
+    ------
+    Busy
+        One is rendered and another waits; ask again in a moment.
+    """
+    if not AT_ONCE.acquire(blocking=False):
+        raise Busy(tell("Two PDFs are being made for others. Ask for yours again in a few seconds."))
+    try:
+        with RENDERING:
+            return _rendered(html)
+    finally:
+        AT_ONCE.release()
+
+
+def _rendered(html: str) -> bytes:
     """Render a document; ``url("static:...")`` and ``href="static:..."`` name shipped files. Any other address is not loaded."""
     from weasyprint import HTML
 
