@@ -43,7 +43,7 @@ TABLE = {
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared stick.set_lot stick.confirm_tray stick.set_cutting stick.replace_cutting stick.finish",
     TEND: "tend.set_job tend.record_incident tend.move score.reveal shelf.move_tray",
-    SCORE: "score.keep_score score.take_back score.suggest score.count_beside score.count_container",
+    SCORE: "score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
     RUN: "score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",
     CONCLUDE: "conclude.conclude conclude.conclude_working",

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, joinedload
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
+from orderly_bench.core.score.the_rest import Rest, score_of
 from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Score
@@ -276,6 +277,33 @@ def keep_count(
         keep_score(
             session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, Sent(request_key=key)
         )
+    return len(waiting)
+
+
+def keep_rest(session: Session, check: CheckVisit, actor: Person, now: datetime, rest: str, counted: int) -> int:
+    """Keep the same of every cutting that has no score yet, a score for each. How many were kept; sent once more, none.
+
+    Parameters
+    ----------
+    counted : int
+        How many were left when it was said; where others were scored meanwhile it is asked again.
+    """
+    lock(session, check.id, read=True)
+    key = f"rest-{check.id}-{counted}-{Rest(rest).name if rest in list(Rest) else ''}"
+    if session.scalar(select(ScoreRecord.id).where(ScoreRecord.request_key == f"{key}-0")) is not None:
+        return 0
+    score = score_of(rest, KnownBy(check.way))
+    progress = progress_of(session, check)
+    waiting = [spot for spot in progress.spots if spot.known is None]
+    if not waiting or len(waiting) != counted:
+        raise Conflict(
+            tell("Meanwhile others were scored. Look at what is left, then say it again."),
+            [tell("{n:cutting|cuttings} left", n=len(waiting))],
+            [tell("{n:cutting|cuttings} left", n=counted)],
+        )
+    for n, spot in enumerate(waiting):
+        sent = Sent(spot.site, request_key=f"{key}-{n}")
+        keep_score(session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, sent)
     return len(waiting)
 
 

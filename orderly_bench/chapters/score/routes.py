@@ -15,6 +15,7 @@ from orderly_bench.core.measures import Measure
 from orderly_bench.core.score.beside import BesideCount, groups_beside
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
+from orderly_bench.core.score.the_rest import Rest
 from orderly_bench.core.score.tipped_out import TippedOut
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.record.gather import beside_counts
@@ -72,6 +73,7 @@ def _bench(
         "newest": views.newest(progress),
         "buttons": views.buttons(),
         "ways": [(way.value, way.value) for way in KnownBy],
+        "rests": [(rest.value, rest.value) for rest in Rest],
         "blind": scores_blind(trial, actor()),
         "htmx": is_htmx(),
         "typed": typed or {},
@@ -198,6 +200,19 @@ def count_container(check_id: int) -> ResponseReturnValue:
         )
         unit, key = fields.whole(form, "unit", "container"), form.get("request_key", "")
         operations.keep_count(db(), check, unit, actor(), now(), TippedOut(rooted, bare, dead, missing), key)
+
+    return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
+
+
+@route(chapter, "/checks/<int:check_id>/rest", Act.SCORE, "POST")
+def keep_rest(check_id: int) -> ResponseReturnValue:
+    """Say once what all are that have no score yet."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    trial, form = check.trial, request.form
+
+    def save() -> None:
+        counted = fields.whole(form, "left", "cuttings left")
+        operations.keep_rest(db(), check, actor(), now(), form.get("rest", ""), counted)
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
