@@ -28,6 +28,7 @@ from orderly_bench.chapters.score.routes import chapter as score
 from orderly_bench.chapters.shelf.routes import chapter as shelf
 from orderly_bench.chapters.shelf.stock_pages import chapter as stock
 from orderly_bench.chapters.stick.routes import chapter as stick
+from orderly_bench.chapters.sums.routes import chapter as sums
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.routes import chapter as today
 from orderly_bench.core.messages.words import speak
@@ -47,6 +48,7 @@ from orderly_bench.web.work import Worker
 CHAPTERS = (
     question,
     stock,
+    sums,
     design,
     prepare,
     stick,

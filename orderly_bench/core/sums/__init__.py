@@ -1,0 +1,1 @@
+"""Sums that the bench asks for: typed or headless, each with its working."""

@@ -1,0 +1,39 @@
+"""A count as a rate with its intervals."""
+
+from __future__ import annotations
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.methods.rates import Interval, clopper_pearson, wilson
+from orderly_bench.core.sums.sum import Answer, Asked, SumKind
+from orderly_bench.core.typed import whole
+
+
+def interval(k: int, n: int) -> Answer:
+    """95 % intervals of k of n: Wilson's score interval, and the exact one of Clopper and Pearson.
+
+    >>> [round(end, 4) for end in interval(46, 50).result["wilson"]]
+    [0.8116, 0.9685]
+    """
+    if k > n:
+        raise InvalidInput("counted", tell("can't be more than the {n} looked at", n=n), k)
+    score, exact = wilson(k, n), clopper_pearson(k, n)
+    ends = {"wilson": _ends(score), "exact": _ends(exact)}
+    working = tell(
+        "{k} of {n} is {share:.1f} %; 95 of 100 such intervals hold the true rate: {low:.1f} to {high:.1f} % (Wilson)",
+        k=k, n=n, share=100 * k / n, low=100 * ends["wilson"][0], high=100 * ends["wilson"][1],
+    )  # fmt: skip
+    return Answer(ends, (working,), (tell("Of cuttings that stand alone; those that share a pot tell less."),))
+
+
+def _ends(found: Interval | None) -> list[float]:
+    return [found.low, found.high] if found is not None else [0.0, 1.0]
+
+
+SUMS = (
+    SumKind(
+        "interval", word("a rate with its interval"),
+        (Asked("k", word("counted"), whole(0, 1_000_000)), Asked("n", word("of"), whole(1, 1_000_000))),
+        interval, {"k": "46", "n": "50"},
+    ),
+)  # fmt: skip
