@@ -39,6 +39,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
             tell("{letter} under {number}", letter=letter, number=number) for letter, number in alone.items()
         )
         found.append(caution("lid_travels", arms=arms, serious=True))
+    found += [caution("short_stock", what=record.short)] if record.short else []
     found += _shared_vessels(record)
     found += _earlier_roots(record)
     found += doubt_about_treatments(treated(record, results))

@@ -188,6 +188,8 @@ class TrialRecord:
         Whether what is stored is what was locked.
     late : str
         Says so when the plan was locked after sticking; blank otherwise.
+    short : str
+        What was short when all was called ready, and why; blank otherwise.
     changes : tuple of ChangeRecord
         Units that got another arm's treatment, in the order of writing.
     beside : tuple of BesideCount
@@ -201,6 +203,7 @@ class TrialRecord:
     versions: tuple[VersionRecord, ...]
     holds: bool
     late: str
+    short: str
     trays: tuple[TrayRecord, ...]
     units: tuple[UnitRecord, ...]
     cuttings: tuple[CuttingRecord, ...]

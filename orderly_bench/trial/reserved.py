@@ -9,12 +9,14 @@ from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.trial.models import Lot, Trial
 
 
-def litres_reserved(session: Session) -> dict[str, float]:
-    """Litres by name of medium in small letters, of every locked trial without a lot."""
+def litres_reserved(session: Session, but: Trial | None = None) -> dict[str, float]:
+    """Litres by name of medium in small letters, of every locked trial without a lot, ``but`` this one."""
     begun = select(Lot.trial_id)
     waiting = select(Trial).where(Trial.locked_at.is_not(None), Trial.id.not_in(begun))
     found: dict[str, float] = {}
     for trial in session.scalars(waiting):
+        if trial is but:
+            continue
         for medium in media_of(trial.plan):
             name = medium.need.medium.casefold()
             found[name] = found.get(name, 0.0) + medium.need.litres

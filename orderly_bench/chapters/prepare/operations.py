@@ -8,14 +8,19 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.core.plan.amendments import Recipe
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.short import Short, short_of
+from orderly_bench.stock.operations import litres_ready
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.draft import keep
 from orderly_bench.trial.models import Person, Trial
+from orderly_bench.trial.reserved import litres_reserved
+
+LONGEST_WHY = 300
 
 
 def save_media(
@@ -51,10 +56,34 @@ def save_media(
         amend(session, trial, actor, now, Recipe(key, text), reason)
 
 
-def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime) -> None:
-    """Everything stands ready; saying it twice changes nothing."""
+def shortages(session: Session, trial: Trial) -> list[Short]:
+    """Media of the trial of which too little is free."""
+    return short_of(media_of(trial.plan), litres_ready(session), litres_reserved(session, trial))
+
+
+def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime, anyway: str = "") -> None:
+    """Everything stands ready; saying it twice changes nothing. What is short needs a reason, which stays with the trial.
+
+    Raises
+    ------
+    Refused
+        Not locked, or something is short and nobody said why it is ready all the same.
+    """
     if trial.locked_at is None:
         raise Refused(tell("Lock the plan on the Design page first; until then labels and volumes may still change."))
     if trial.prepared_at is None:
+        short = shortages(session, trial)
+        if short and not anyway.strip():
+            what = "; ".join(one.words for one in short)
+            raise Refused(
+                tell("{what}. Mix more and say so on the Shelf, or type why it is ready all the same.", what=what)
+            )
+        if len(anyway) > LONGEST_WHY:
+            raise InvalidInput(
+                "why it is ready", tell("keep it within {n} characters", n=str(LONGEST_WHY)), str(len(anyway))
+            )
+        if short:
+            names = all_of([one.medium for one in short])
+            trial.prepared_anyway = tell("{names} was short: {reason}", names=names, reason=anyway.strip())[:600]
         trial.prepared_at = now
-        record(session, actor, now, Action.MARKED_AS_PREPARED, trial)
+        record(session, actor, now, Action.MARKED_AS_PREPARED, trial, why=trial.prepared_anyway)

@@ -26,7 +26,10 @@ chapter = Blueprint("prepare", __name__, template_folder="templates")
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     needs = views.needs_of(db(), trial) if trial.arms else None
     picks = views.picks_of(db(), trial)
-    return trial_page("prepare.html", trial, "Prepare", error, needs=needs, picks=picks, typed=request.form)
+    short = operations.shortages(db(), trial) if trial.arms and trial.prepared_at is None and not trial.lots else []
+    return trial_page(
+        "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form
+    )
 
 
 @route(chapter, "/trials/<int:trial_id>/prepare", Act.READ)
@@ -50,7 +53,7 @@ def save_media(trial: Trial) -> ResponseReturnValue:
 def mark_prepared(trial: Trial) -> ResponseReturnValue:
     """All stands ready."""
     return answer(
-        lambda: operations.mark_prepared(db(), trial, actor(), now()),
+        lambda: operations.mark_prepared(db(), trial, actor(), now(), fields.text(request.form, "anyway")),
         url_for("stick.stick_page", trial_id=trial.id),
         lambda e: _page(trial, e),
     )

@@ -36,6 +36,7 @@ class Trial(Base):
     locked_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     locked_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
     prepared_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    prepared_anyway: Mapped[str] = mapped_column(String(600), default="", server_default="")
     created_at: Mapped[datetime] = mapped_column(Moment)
     created_by_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     version: Mapped[int] = mapped_column()

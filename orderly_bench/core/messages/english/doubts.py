@@ -275,6 +275,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Three strengths of {factor}: the curve goes through all of them whatever they are, so it tells nothing of its own shape.",
         "Try four or more strengths to see where more stops being better",
     ),
+    "short_stock": (
+        "Not all stood ready: {what}.",
+        "Compare what each arm was really given",
+    ),
     "shared_vessel": (
         "Units of different arms share {n:vessel|vessels}: what one gives off to the medium reaches the others.",
         "Give every unit a vessel of its own",
