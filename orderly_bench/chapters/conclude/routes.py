@@ -9,6 +9,7 @@ from orderly_bench.chapters.conclude import operations, views
 from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.conclude.facts import Facts, facts_of
 from orderly_bench.core.conclude.marks import judge
+from orderly_bench.core.conclude.offered import offered
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
@@ -61,6 +62,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     return trial_page(
         "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts), cautions=words.all_cautions(found) if found else [],
         earlier=[(c, judge(c.text, c.decision, facts)) for c in kept],
+        offered=offered(facts, trial.plan.question.response),
         open_data=results_by_arm(db(), trial, actor()),
     )  # fmt: skip
 

@@ -64,13 +64,19 @@ function pick(step, event) {
 }
 
 document.addEventListener("click", (event) => {
-  const el = event.target.closest("[data-help], [data-set], [data-ruler]");
+  const el = event.target.closest("[data-help], [data-set], [data-add], [data-ruler]");
   if (!el) return;
   if (el.dataset.help !== undefined) showKeys();
   if (el.dataset.set) {
     const field = document.querySelector(`[name="${el.dataset.set}"]`);
     field.value = el.dataset.value;
     field.dispatchEvent(new Event("input", { bubbles: true }));
+  }
+  if (el.dataset.add) {
+    const field = document.querySelector(`[name="${el.dataset.add}"]`);
+    field.value = `${field.value.trim()} ${el.dataset.value}`.trim();
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    field.focus();
   }
   if (el.dataset.ruler !== undefined) {
     const box = el.getBoundingClientRect();
