@@ -21,12 +21,7 @@ def add_command(commands: Any) -> None:
     )
     names = parser.add_subparsers(dest="sum", required=True, metavar="NAME")
     for one in SUMS.values():
-        example = " ".join(
-            f"{asked.option} {one.example[asked.name]}" if not asked.kind.box else asked.option
-            for asked in one.asks
-            if asked.name in one.example
-        )
-        own = names.add_parser(one.name, help=shown(one.words), epilog=f"./bench sum {one.name} {example}")
+        own = names.add_parser(one.name, help=shown(one.words), epilog=one.command(one.example))
         for asked in one.asks:
             if asked.kind.box:
                 own.add_argument(
@@ -38,7 +33,13 @@ def add_command(commands: Any) -> None:
                     help=shown(asked.words),
                 )
             else:
-                own.add_argument(asked.option, dest=f"asked_{asked.name}", default="", help=shown(asked.words))
+                own.add_argument(
+                    asked.option,
+                    dest=f"asked_{asked.name}",
+                    metavar=tell("VALUE"),
+                    default="",
+                    help=shown(asked.words),
+                )
         own.add_argument("--json", action="store_true", help=tell("as JSON: result, working, cautions"))
     parser.set_defaults(run=run)
 

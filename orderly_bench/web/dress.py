@@ -39,6 +39,19 @@ def theme() -> str:
     return chosen if chosen in THEMES else ""
 
 
+def on_record(value: object) -> str:
+    """A value of the audit trail as people read it: *yes*, *not said*, a list with commas."""
+    if value is None or value == "":
+        return tell("not said")
+    if isinstance(value, bool):
+        return tell("yes") if value else tell("no")
+    if isinstance(value, list):
+        return ", ".join(on_record(one) for one in value)
+    if isinstance(value, dict):
+        return "; ".join(f"{key.replace('_', ' ')} {on_record(one)}" for key, one in value.items())
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
 def init_dress(app: Flask) -> None:
     """Register globals and filters."""
 
@@ -76,6 +89,7 @@ def init_dress(app: Flask) -> None:
         points=numbers.points,
         signed=lambda value: numbers.points(value, True),
         signs=numbers.signs,
+        on_record=on_record,
         not_worse=reading.not_worse_words,
         span=lambda interval: numbers.span(interval.low, interval.high, True, True),
         other_endpoint=other_words,

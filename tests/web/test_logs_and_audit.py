@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from datetime import timedelta
 from pathlib import Path
 
@@ -111,6 +112,18 @@ class TestAudit:
         assert {row["person"] for row in taken} == {"Tomas Birk"} and [int(r["entry"]) for r in taken] == sorted(
             int(r["entry"]) for r in taken
         )
+
+    def test_what_was_kept_is_read_in_words(self, session: Session, sign_in: SignIn) -> None:
+        create_stuck(session, create_person(session, "researcher", "Ines Okoro"))
+        client = sign_in("lead")
+        plant = {"code": "L1", "taxon": "Lavandula angustifolia", "stage": "semi-hard", "most_to_take": "9"}
+        assert client.post("/plants", data=plant).status_code == 303
+        assert client.post("/media", data={"name": "pumice", "litres": ""}).status_code == 303
+        cells = " ".join(
+            cell.get_text(" ") for cell in BeautifulSoup(client.get("/audit").text, "html.parser").select("td")
+        )
+        assert "most to take 9" in " ".join(cells.split()) and "gone no" in " ".join(cells.split())
+        assert not re.search(r"\b(None|False|True)\b|[\[{]'", cells)
 
     @pytest.mark.parametrize(
         "odd", ["trial=--5", "person=" + "9" * 40, "first=2026-13-45", "page=-1", "action=" + "x" * 900]

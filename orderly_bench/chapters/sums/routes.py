@@ -23,40 +23,26 @@ def sums_page() -> ResponseReturnValue:
 
 @route(chapter, "/sums/<name>", Act.READ)
 def sum_page(name: str) -> ResponseReturnValue:
-    """One sum: as an example until something is typed, then with its answer."""
+    """One sum with its answer: of its example until something is typed."""
     one = SUMS.get(name)
     if one is None:
         raise NotFound(tell("There is no sum of that name; all of them are on the Sums page."))
     asked = {ask.name: request.args.get(ask.name, "").strip()[:300] for ask in one.asks}
     typed, found, error = any(asked.values()), None, None
-    if typed:
-        try:
-            found = one.of(asked)
-        except OrderlyError as refused:
-            error = refused
     values = asked if typed else dict(one.example)
+    try:
+        found = one.of(values)
+    except OrderlyError as refused:
+        error = refused
     page = render_template(
         "sums.html",
         sums=SUMS.values(),
         one=one,
         values=values,
+        typed=typed,
         found=found,
         error=error,
-        command=_command(one.name, asked),
+        command=one.command(values) + " --json",
         called=CALLED,
     )
     return page, 422 if error else 200
-
-
-def _command(name: str, asked: dict[str, str]) -> str:
-    """The same headless."""
-    said = [
-        ask.option if ask.kind.box else f"{ask.option} {_quoted(asked[ask.name])}"
-        for ask in SUMS[name].asks
-        if asked[ask.name]
-    ]
-    return " ".join(["./bench sum", name, *said, "--json"])
-
-
-def _quoted(value: str) -> str:
-    return f'"{value}"' if " " in value or "," in value else value

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
@@ -79,6 +80,15 @@ class SumKind:
             values[one.name] = one.kind.value_of(said, label)
             one.kind.check(values[one.name], label)
         return self.work(**values)
+
+    def command(self, typed: Mapping[str, str]) -> str:
+        """What was typed as a line for a shell: ``./bench sum weigh --ppm 3000``; every value quoted where it must be."""
+        said = [
+            one.option if one.kind.box else f"{one.option} {shlex.quote(typed[one.name])}"
+            for one in self.asks
+            if typed.get(one.name)
+        ]
+        return " ".join(["./bench sum", self.name, *said])
 
 
 def exactly_one(**values: object) -> str:
