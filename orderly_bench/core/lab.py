@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import UnitSystem
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.plan.question import LEAST_MM, LEAST_ROOTS, MARGIN_POINTS
+from orderly_bench.core.plan.question import HELD_HOURS, LEAST_MM, LEAST_ROOTS, MARGIN_POINTS
 
 
 class Hemisphere(StrEnum):
@@ -42,6 +42,8 @@ class LabSettings:
         Percentage points.
     fit_least_roots, fit_least_mm
         Fit to pot on: at least so many roots, the longest at least so many millimetres.
+    held_most_hours : float
+        Pieces held longer than this between taking and sticking are doubted.
     """
 
     name: str
@@ -52,6 +54,7 @@ class LabSettings:
     usual_margin: float = 15.0
     fit_least_roots: int = 3
     fit_least_mm: float = 10.0
+    held_most_hours: float = 12.0
 
 
 def check_settings(settings: LabSettings) -> LabSettings:
@@ -76,7 +79,8 @@ def check_settings(settings: LabSettings) -> LabSettings:
     MARGIN_POINTS.check(settings.usual_margin, word("margin, points"))
     LEAST_ROOTS.check(settings.fit_least_roots, word("fit to pot on, least roots"))
     LEAST_MM.check(settings.fit_least_mm, word("fit to pot on, least length in mm"))
+    HELD_HOURS.check(settings.held_most_hours, word("held between taking and sticking, hours at most"))
     return LabSettings(
         name, settings.time_zone, settings.hemisphere, settings.units, settings.alpha, settings.usual_margin,
-        settings.fit_least_roots, settings.fit_least_mm,
+        settings.fit_least_roots, settings.fit_least_mm, settings.held_most_hours,
     )  # fmt: skip

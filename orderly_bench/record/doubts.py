@@ -14,6 +14,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.question.doubts import seen_on_the_piece
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.visibility import doubts_about_visibility
+from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.record.facts import CuttingResult, grades_of, treated
 from orderly_bench.record.value import TrialRecord
 
@@ -51,7 +52,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         found += seen_on_the_piece([(aspect.kind, aspect.name) for aspect in record.plan.treatments.asked])
     if any(not lot.day_zero.exact for lot in record.lots):
         found.append(caution("day_zero_approximate"))
-    return [*found, *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
+    return [*found, *_held_long(record), *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
 
 
 def _shared_vessels(record: TrialRecord) -> list[Caution]:
@@ -77,6 +78,14 @@ def _earlier_roots(record: TrialRecord) -> list[Caution]:
         return []
     arms = ", ".join(f"{arm} {words}" for arm, words in had.items())
     return [caution("earlier_roots", "said", arms=arms, serious=len(had) < len(said))]
+
+
+def _held_long(record: TrialRecord) -> list[Caution]:
+    """Lots of which anything counted was held for longer than the plan allows."""
+    most = record.plan.question.held_most_hours
+    lots = {cutting.lot for cutting in record.counted if cutting.lot is not None}
+    told = too_long([Held(lot.name, lot.held_hours, lot.on_purpose) for lot in lots], most)
+    return [caution("held_long", told=told, most=most)] if told else []
 
 
 def _held_unevenly(record: TrialRecord) -> list[Caution]:

@@ -28,6 +28,7 @@ class Action(StrEnum):
     NOTED_A_CUTTING = "noted a cutting"
     REPLACED_A_CUTTING = "replaced a cutting"
     SET_DAY_0 = "set day 0"
+    SET_HOW_A_LOT_WAS_HELD = "set how a lot was held"
     STUCK_A_TRAY = "stuck a tray"
     DESCRIBED_A_STOCK_PLANT = "described a stock plant"
     KEPT_A_BENCH = "kept a bench"

@@ -47,6 +47,7 @@ ON_RECORD = {
     "saved the question",
     "set a new password by a link",
     "set day 0",
+    "set how a lot was held",
     "stood trays on a bench",
     "stuck a tray",
     "took a design made elsewhere",

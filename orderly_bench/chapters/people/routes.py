@@ -213,6 +213,7 @@ def _read_settings(form: fields.Form) -> LabSettings:
         usual_margin=fields.number(form, "usual_margin", "usual margin"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
         fit_least_mm=fields.measured(form, "fit_least_mm", tell("fit to pot on, mm"), Measure.MM),
+        held_most_hours=fields.number(form, "held_most_hours", "held, hours at most"),
     )
 
 

@@ -53,6 +53,7 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
         margin_points=usual.usual_margin,
         fit_least_roots=usual.fit_least_roots,
         fit_least_mm=usual.fit_least_mm,
+        held_most_hours=usual.held_most_hours,
     )
     plan = Plan(code, asked)
     trial = Trial(code=code, plan_text=to_text(plan), created_at=now, created_by_id=actor.id)

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.stick.held import hours_said
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import Action, record
@@ -43,7 +44,7 @@ class LotValues:
     held : str
         How the pieces were held between taking and sticking.
     held_hours : float or None
-        For how long; None when not said.
+        For how long; None when not said, nor in ``held``.
     on_purpose : bool
         Held as a treatment, not as a delay.
     """
@@ -53,6 +54,11 @@ class LotValues:
     held: str = ""
     held_hours: float | None = None
     on_purpose: bool = False
+
+    @property
+    def hours(self) -> float | None:
+        """Hours held, from their field or from the words beside it."""
+        return hours_said(self.held) if self.held_hours is None else self.held_hours
 
     @property
     def day_zero(self) -> DayZero:
@@ -91,8 +97,8 @@ def _check(values: LotValues, today: date) -> None:
         )
     if len(values.held) > 120:
         raise InvalidInput("held", tell("keep it within 120 characters"), f"{len(values.held)} characters")
-    if values.held_hours is not None and not 0 <= values.held_hours <= LONGEST_HELD_HOURS:
-        raise InvalidInput("held, hours", tell("must be between 0 and 8760"), values.held_hours)
+    if values.hours is not None and not 0 <= values.hours <= LONGEST_HELD_HOURS:
+        raise InvalidInput("held, hours", tell("must be between 0 and 8760"), values.hours)
 
 
 def add_lot(
@@ -109,7 +115,7 @@ def add_lot(
     zero = values.day_zero
     lot = Lot(
         wave_id=wave.id, number=1 + max(numbers, default=0), day_zero_first=zero.first, day_zero_last=zero.last,
-        held=values.held.strip(), held_hours=values.held_hours, held_on_purpose=values.on_purpose,
+        held=values.held.strip(), held_hours=values.hours, held_on_purpose=values.on_purpose,
     )  # fmt: skip
     trial.lots.append(lot)
     session.flush()
@@ -120,6 +126,10 @@ def add_lot(
     new = {"lot": lot.name, "first": str(zero.first), "last": str(zero.last)}
     record(session, actor, now, Action.SET_DAY_0, trial, new=new)
     return lot
+
+
+def _held(lot: Lot) -> dict[str, object]:
+    return {"lot": lot.name, "held": lot.held, "hours": lot.held_hours, "on purpose": lot.held_on_purpose}
 
 
 def correct_lot(
@@ -143,7 +153,10 @@ def correct_lot(
         lot.day_zero_first, lot.day_zero_last = zero.first, zero.last
         before, after = ({"first": str(z.first), "last": str(z.last)} for z in (old, zero))
         record(session, actor, now, Action.SET_DAY_0, lot.trial, old={"lot": lot.name, **before}, new=after, why=reason)
-    lot.held, lot.held_hours, lot.held_on_purpose = values.held.strip(), values.held_hours, values.on_purpose
+    kept = _held(lot)
+    lot.held, lot.held_hours, lot.held_on_purpose = values.held.strip(), values.hours, values.on_purpose
+    if _held(lot) != kept:
+        record(session, actor, now, Action.SET_HOW_A_LOT_WAS_HELD, lot.trial, old=kept, new=_held(lot), why=reason)
     session.flush()
     return lot
 

@@ -80,6 +80,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         tray_number=tray,
         tray=views.map_of(trial, units, hidden, tray) if tray else None,
         rows=views.what_goes_in(trial, units, tray) if tray and not hidden else [],
+        delays=views.delays(trial),
         tallies=views.tally_rows(trial, units, hidden),
         chosen=_cutting(trial, request.values.get("cutting", "")),
         reasons=NOT_STUCK_REASONS,

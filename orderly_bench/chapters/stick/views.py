@@ -7,7 +7,10 @@ from dataclasses import dataclass
 from flask import url_for
 
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.core.stick.tally import StickTally, tally
 from orderly_bench.figures.glyphs import Look
 from orderly_bench.trial.models import Arm, Trial, Unit
@@ -29,6 +32,13 @@ def tally_rows(trial: Trial, units: list[Unit], hidden: bool) -> list[TallyRow]:
     pairs = [(unit.arm_id, c.status, c.not_stuck_reason) for unit in units for c in unit.cuttings]
     rows = [] if hidden else [TallyRow(arm, tally((s, r) for a, s, r in pairs if a == arm.id)) for arm in trial.arms]
     return [*rows, TallyRow(None, tally((s, r) for _, s, r in pairs))]
+
+
+def delays(trial: Trial) -> list[Caution]:
+    """Lots held for longer than the plan allows, as the doubt they will be."""
+    most = trial.plan.question.held_most_hours
+    told = too_long([Held(lot.name, lot.held_hours, lot.held_on_purpose) for lot in trial.lots], most)
+    return [caution("held_long", told=told, most=most)] if told else []
 
 
 def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> TrayView:

@@ -17,6 +17,7 @@ LATEST_DAY = 1_000
 MARGIN_POINTS = number(1, 99)
 LEAST_ROOTS = whole(1, 100)
 LEAST_MM = measured(Measure.MM, 0.001, 500)
+HELD_HOURS = number(0, 720)
 #: How often the plants wanted are to be there.
 CERTAINTIES = named((95, "95 of 100"), (90, "90 of 100"), (80, "80 of 100"))
 ASKED, DESIGNED = Page.QUESTION, Page.DESIGN
@@ -83,6 +84,7 @@ class Question(Part):
     stop_rule: str = said("stop rule", "", text(4_000), ASKED)
     fit_least_roots: int = said("fit to pot on, least roots", 3, LEAST_ROOTS, ASKED)
     fit_least_mm: float = said("fit to pot on, least length in mm", 10.0, LEAST_MM, ASKED)  #: mm
+    held_most_hours: float = said("held between taking and sticking, hours at most", 12.0, HELD_HOURS, ASKED)
     blind: bool = said("scoring blind", True, ticked(), ASKED)
     headline: Headline = said("the verdict speaks of", Headline.FACTORS, one_of(Headline), DESIGNED)
     max_t: bool = said("against the control adjusted by the joint redraw", False, ticked(), DESIGNED)

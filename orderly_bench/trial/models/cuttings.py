@@ -7,6 +7,7 @@ from datetime import date, datetime
 from sqlalchemy import CheckConstraint, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from orderly_bench.core.stick.held import held_words
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
@@ -44,6 +45,11 @@ class Lot(Base):
     wave: Mapped[Wave] = relationship(primaryjoin="Lot.wave_id == Wave.id", foreign_keys="Lot.wave_id")
     corrections: Mapped[list[DayZeroCorrection]] = relationship(order_by="DayZeroCorrection.id", cascade=CASCADE)
     __mapper_args__ = {"version_id_col": version}
+
+    @property
+    def held_words(self) -> str:
+        """How the pieces were held, and for how long."""
+        return held_words(self.held, self.held_hours)
 
     @property
     def day_zero(self) -> DayZero:

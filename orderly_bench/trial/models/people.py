@@ -39,13 +39,15 @@ class Lab(Base):
     fit_least_roots: Mapped[int] = mapped_column(default=3, server_default="3")
     #: millimetres
     fit_least_mm: Mapped[float] = mapped_column(default=10.0, server_default="10")
+    #: hours between taking and sticking
+    held_most_hours: Mapped[float] = mapped_column(default=12.0, server_default="12")
 
     @property
     def settings(self) -> LabSettings:
         """The settings as the core takes them."""
         return LabSettings(
             self.name, self.time_zone, Hemisphere(self.hemisphere), UnitSystem(self.units), self.alpha, self.usual_margin,
-            self.fit_least_roots, self.fit_least_mm,
+            self.fit_least_roots, self.fit_least_mm, self.held_most_hours,
         )  # fmt: skip
 
 

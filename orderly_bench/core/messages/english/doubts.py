@@ -279,6 +279,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Not all stood ready: {what}.",
         "Compare what each arm was really given",
     ),
+    "held_long": (
+        "Held longer than {most:g} hours before sticking, not on purpose: {told}.",
+        "Compare with pieces stuck at once before the rate is counted on",
+    ),
     "shared_vessel": (
         "Units of different arms share {n:vessel|vessels}: what one gives off to the medium reaches the others.",
         "Give every unit a vessel of its own",
