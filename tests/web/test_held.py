@@ -52,6 +52,8 @@ def test_putting_it_right_is_on_record(session: Session) -> None:
     trial = create_locked(session, actor)
     lot = stick.add_lot(session, trial, actor, NOW, trial.waves[0], stick.LotValues(DAY_ZERO, held="in a bag"), TODAY)
     for hours in (30.0, 30.0):
-        stick.correct_lot(session, lot, actor, NOW, stick.LotValues(DAY_ZERO, held="in a bag", held_hours=hours), "", TODAY)
+        stick.correct_lot(
+            session, lot, actor, NOW, stick.LotValues(DAY_ZERO, held="in a bag", held_hours=hours), "", TODAY
+        )
     entries = session.scalars(select(AuditEntry).where(AuditEntry.action == "set how a lot was held")).all()
     assert [(entry.old["hours"], entry.new["hours"]) for entry in entries] == [(None, 30.0)]

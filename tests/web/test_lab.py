@@ -29,7 +29,13 @@ def test_a_lead_sets_them_and_a_new_trial_starts_from_them(session: Session, sig
     assert (lab.time_zone, lab.hemisphere, lab.units) == ("Australia/Hobart", "south", "imperial")
     before, after = session.scalars(select(Trial).order_by(Trial.id))
     asked = after.plan.question
-    assert (asked.alpha, asked.margin_points, asked.fit_least_roots, asked.fit_least_mm, asked.held_most_hours) == (0.01, 20, 4, 12.5, 6)
+    assert (asked.alpha, asked.margin_points, asked.fit_least_roots, asked.fit_least_mm, asked.held_most_hours) == (
+        0.01,
+        20,
+        4,
+        12.5,
+        6,
+    )
     assert before.plan.question.alpha == 0.05 and old.status_code == 303
     page = client.get("/lab").text
     assert "in summer" in page or "in autumn" in page or "in winter" in page or "in spring" in page

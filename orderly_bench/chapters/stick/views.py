@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from flask import url_for
 
-from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.held import Held, too_long

@@ -36,7 +36,7 @@ def _clipped(low: float, high: float, level: float) -> Interval:
     return Interval(max(-1.0, low), min(1.0, high), level)
 
 
-def newcombe(rooted_a: int, stuck_a: int, rooted_b: int, stuck_b: int, level: float = 0.95) -> Difference:
+def newcombe(rooted_a: float, stuck_a: float, rooted_b: float, stuck_b: float, level: float = 0.95) -> Difference:
     """Hybrid score difference of two independent rates.
 
     Published example: 56 of 70 against 48 of 80 gives 0.0524 to 0.3339.

@@ -13,7 +13,8 @@ NUMBERS = {"a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5
 #: Hours in what a unit begins with.
 UNITS = {"m": 1 / 60, "h": 1.0, "d": 24.0}
 SPAN = re.compile(
-    rf"(?<![\w.,–-])(\d+(?:[.,]\d+)?|(?:{'|'.join(NUMBERS)})(?=\s))\s*(min(?:ute)?s?|h(?:ou)?rs?|h|days?|d)\b", re.IGNORECASE
+    rf"(?<![\w.,–-])(\d+(?:[.,]\d+)?|(?:{'|'.join(NUMBERS)})(?=\s))\s*(min(?:ute)?s?|h(?:ou)?rs?|h|days?|d)\b",
+    re.IGNORECASE,
 )
 RANGE = re.compile(r"\d\s*(?:-|–|to|or)\s*\d", re.IGNORECASE)
 

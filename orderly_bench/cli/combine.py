@@ -1,0 +1,119 @@
+"""``combine``: one question over several trials, from a CSV with a row per trial and arm."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from dataclasses import asdict
+from pathlib import Path
+
+from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods.combine import Combined, OneTrial, combine
+from orderly_bench.formats.trials_csv import read_trials
+
+
+def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command with its flags."""
+    parser = commands.add_parser(
+        "combine",
+        help=tell("one question over several trials"),
+        epilog="./bench combine trials.csv --arms pumice,bark --json",
+    )
+    parser.add_argument(
+        "file", metavar="TRIALS.csv", help=tell("a row per trial and arm: trial, arm, k, n and, if wanted, n_effective")
+    )
+    parser.add_argument("--arms", metavar="A,B", help=tell("the first minus the second; else the two in order of name"))
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=run)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Read the trials, combine them; exit status 2 when they can't be."""
+    try:
+        asked = None if arguments.arms is None else _pair(arguments.arms)
+        arms, trials = read_trials(Path(arguments.file).read_bytes(), asked)
+        found = combine(trials)
+    except UnusableData as error:
+        print(error.within(arguments.file), file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(
+            tell("{file}: cannot be read ({strerror}). Check the name.", file=arguments.file, strerror=error.strerror),
+            file=sys.stderr,
+        )
+        return 2
+    except OrderlyError as error:
+        print(error, file=sys.stderr)
+        return 2
+    print(json.dumps(as_dict(arms, found), ensure_ascii=False) if arguments.json else readable(arms, found))
+    return 0
+
+
+def _pair(typed: str) -> tuple[str, str]:
+    first, comma, second = (part.strip() for part in typed.partition(","))
+    if not (first and comma and second) or first == second or "," in second:
+        raise InvalidInput("--arms", tell("name two arms with a comma between: pumice,bark"), typed)
+    return first, second
+
+
+def as_dict(arms: tuple[str, str], found: Combined) -> dict[str, object]:
+    """The result as plain data; ``trials`` counts them, ``by_trial`` holds each."""
+    told = asdict(found)
+    each = told.pop("trials")
+    return told | {
+        "trials": len(each),
+        "arms": list(arms),
+        "disagree": found.disagree,
+        "cautions": found.cautions,
+        "by_trial": each,
+    }
+
+
+def readable(arms: tuple[str, str], found: Combined) -> str:
+    """Trials with their weights, whether they agree, and only then the mean."""
+    lines = [tell("{first} minus {second}, in points", first=arms[0], second=arms[1])]
+    lines += [_trial(one) for one in found.trials]
+    lines += found.cautions
+    if found.tau2 is not None:
+        lines.append(
+            tell(
+                "Between trials: SD {sd:.1f} points, I2 {i2:.0f} %, Q {q:.2f} (p = {p:.2g})",
+                sd=100 * found.tau2**0.5,
+                i2=found.i2,
+                q=found.q,
+                p=found.q_p,
+            )
+        )
+    lines.append(
+        tell(
+            "Mean {mean:+.1f}, 95 % interval {low:+.1f} to {high:+.1f}",
+            mean=100 * found.estimate,
+            low=_points(found.ci_low),
+            high=_points(found.ci_high),
+        )
+    )
+    if found.prediction_low is not None and found.prediction_high is not None:
+        low, high = _points(found.prediction_low), _points(found.prediction_high)
+        lines.append(tell("A next trial: {low:+.1f} to {high:+.1f}", low=low, high=high))
+        lines.append(tell("Random effects, REML; Hartung and Knapp, factor at least 1; t on trials - 1."))
+    return "\n".join(lines)
+
+
+def _trial(one: OneTrial) -> str:
+    return tell(
+        "  {name}: {k1} of {n1} against {k2} of {n2}, {points:+.1f}, weight {share:.0f} %",
+        name=one.name,
+        k1=one.first.k,
+        n1=one.first.n,
+        k2=one.second.k,
+        n2=one.second.n,
+        points=100 * (one.rates[0] - one.rates[1]),
+        share=100 * one.weight,
+    )
+
+
+def _points(share: float) -> float:
+    """Percentage points; no difference of rates lies outside -100 to 100."""
+    return 100 * max(-1.0, min(1.0, share))
