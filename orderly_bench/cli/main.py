@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse, arms, combine, plan, rehearse, sums
+from orderly_bench.cli import analyse, arms, combine, conditions, plan, rehearse, sums
 from orderly_bench.core.messages.words import speak, tell
 from orderly_bench.formats.word_list import read_language
 
@@ -30,6 +30,7 @@ def build_parser() -> argparse.ArgumentParser:
     arms.add_command(commands)
     rehearse.add_command(commands)
     combine.add_command(commands)
+    conditions.add_command(commands)
     sums.add_command(commands)
     six = commands.add_parser(
         "words", help=tell("write the list of all texts, to be said in another language"), epilog="./bench words"
@@ -101,7 +102,13 @@ def main(argv: Sequence[str] | None = None) -> int:
     if language := os.environ.get("ORDERLY_BENCH_LANGUAGE"):
         speak(read_language(Path(language)))
     arguments = build_parser().parse_args(argv)
-    return int(arguments.run(arguments))
+    try:
+        status = int(arguments.run(arguments))
+        sys.stdout.flush()
+    except BrokenPipeError:  # whoever reads has read enough, as ``| head`` does
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    return status
 
 
 if __name__ == "__main__":

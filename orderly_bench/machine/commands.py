@@ -21,6 +21,7 @@ FORWARDED = {
     "rehearse": "how often a trial of two arms would reach each verdict",
     "stick-for": "how many to stick for so many plants",
     "combine": "one question over several trials",
+    "conditions": "what a logger's file says of warmth, light and dryness",
     "kappa": "agreement of two scorers",
     "sum": "a sum of the bench, with its working: dilution, medium, frost and others",
     "words": "write the list of all texts, to be said in another language",

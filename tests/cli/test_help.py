@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import shlex
+import subprocess
+import sys
+from datetime import date
+from pathlib import Path
 
 import pytest
 
@@ -18,3 +22,11 @@ def test_the_example_of_a_command_is_one_it_takes(command: str, capsys: pytest.C
     assert left.value.code == 0 and f"usage: ./bench {command}" in shown
     example = shlex.split(" ".join(shown.rpartition("./bench")[2].split()))
     assert build_parser().parse_args(example).command == command
+
+
+def test_a_reader_that_has_enough_is_no_fault(tmp_path: Path) -> None:
+    log = tmp_path / "log.csv"
+    log.write_text("time,air_c,ppfd\n" + "".join(f"{date.fromordinal(730_000 + n)},20,5\n" for n in range(8_000)))
+    line = f"{sys.executable} -m orderly_bench.cli conditions {log} --band 18..24 | head -1"
+    done = subprocess.run(line, shell=True, capture_output=True, text=True)
+    assert done.stdout.startswith("8000 rows") and not done.stderr

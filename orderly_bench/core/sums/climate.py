@@ -1,15 +1,11 @@
-"""Light, dryness of the air, and frost under cover.
-
-Vapour pressure after Tetens (1930, Z Geophys 6:297), in kPa: 0.6108 exp(17.27 T / (T + 237.3)).
-"""
+"""Light, dryness of the air, and frost under cover."""
 
 from __future__ import annotations
-
-from math import exp
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.sums.sum import Answer, Asked, SumKind
+from orderly_bench.core.tend.conditions import saturated
 from orderly_bench.core.typed import number
 
 #: Within it unrooted cuttings neither wilt nor stay wet, kPa.
@@ -36,15 +32,6 @@ def light(ppfd: float, hours: float) -> Answer:
     )
 
 
-def saturated(celsius: float) -> float:
-    """Vapour pressure of saturated air, kPa.
-
-    >>> round(saturated(20), 3)
-    2.338
-    """
-    return 0.6108 * exp(17.27 * celsius / (celsius + 237.3))
-
-
 def vpd(air_c: float, rh: float, leaf_c: float | None) -> Answer:
     """What the air lacks to be saturated, kPa; at the leaf's own temperature where that is known.
 
@@ -52,7 +39,7 @@ def vpd(air_c: float, rh: float, leaf_c: float | None) -> Answer:
     0.529
     """
     leaf = air_c if leaf_c is None else leaf_c
-    held, full = saturated(air_c) * rh / 100, saturated(leaf)
+    held, full = float(saturated(air_c) * rh / 100), float(saturated(leaf))
     lacking = full - held
     working = (
         tell("saturated at {leaf:g} °C: {full:.4g} kPa", leaf=leaf, full=full),

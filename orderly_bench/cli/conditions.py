@@ -1,0 +1,106 @@
+"""``conditions``: what a logger's file says of a band of temperature, of light and of the dryness of the air."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+import sys
+from dataclasses import asdict
+from pathlib import Path
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.tend.conditions import Conditions, conditions
+from orderly_bench.formats.log_csv import read_log
+
+BAND = re.compile(r"\s*(-?\d+(?:[.,]\d+)?)\s*\.\.\s*(-?\d+(?:[.,]\d+)?)\s*")
+
+
+def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command with its flags."""
+    parser = commands.add_parser(
+        "conditions",
+        help=tell("what a logger's file says of warmth, light and dryness"),
+        epilog="./bench conditions log.csv --band 18..24 --tz Europe/London --json",
+    )
+    parser.add_argument("file", metavar="LOG.csv", help=tell("columns time, air_c (or air_f), rh, ppfd"))
+    parser.add_argument("--band", required=True, metavar="LOW..HIGH", help=tell("of the air, °C: 18..24"))
+    parser.add_argument("--tz", metavar="ZONE", help=tell("zone of times without an offset: Europe/London"))
+    parser.add_argument("--json", action="store_true")
+    parser.set_defaults(run=run)
+
+
+def run(arguments: argparse.Namespace) -> int:
+    """Read the log and sum it up; exit status 2 when it can't be."""
+    try:
+        low, high = _band(arguments.band)
+        zone = None if arguments.tz is None else _zone(arguments.tz)
+        found = conditions(read_log(Path(arguments.file).read_bytes(), zone), low, high)
+    except UnusableData as error:
+        print(error.within(arguments.file), file=sys.stderr)
+        return 2
+    except OSError as error:
+        print(
+            tell("{file}: cannot be read ({strerror}). Check the name.", file=arguments.file, strerror=error.strerror),
+            file=sys.stderr,
+        )
+        return 2
+    except OrderlyError as error:
+        print(error, file=sys.stderr)
+        return 2
+    print(json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found, low, high))
+    return 0
+
+
+def _band(typed: str) -> tuple[float, float]:
+    ends = BAND.fullmatch(typed)
+    if ends is None:
+        raise InvalidInput("--band", tell("write both ends in °C with two points between: 18..24"), typed)
+    return float(ends[1].replace(",", ".")), float(ends[2].replace(",", "."))
+
+
+def _zone(typed: str) -> ZoneInfo:
+    try:
+        return ZoneInfo(typed)
+    except (ZoneInfoNotFoundError, ValueError):
+        raise InvalidInput("--tz", tell("write it as Europe/London or Australia/Hobart"), typed) from None
+
+
+def as_dict(found: Conditions) -> dict[str, object]:
+    """The result as plain data, days as text."""
+    return asdict(found) | {"dli": {day.isoformat(): light for day, light in found.dli.items()}}
+
+
+def readable(found: Conditions, low: float, high: float) -> str:
+    """In lines."""
+    lines = [
+        tell(
+            "{rows} rows; {duplicates} repeat a time, {spikes} spikes left out, {gaps} gaps; {known:.1f} hours known",
+            rows=found.rows,
+            duplicates=found.duplicates,
+            spikes=found.spikes,
+            gaps=found.gaps,
+            known=found.known_hours,
+        ),
+        tell(
+            "Below {low:g} °C: {hours:.1f} h, {degrees:.1f} degree-hours",
+            low=low,
+            hours=found.hours_below,
+            degrees=found.degree_hours_below,
+        ),
+        tell(
+            "Above {high:g} °C: {hours:.1f} h, {degrees:.1f} degree-hours",
+            high=high,
+            hours=found.hours_above,
+            degrees=found.degree_hours_above,
+        ),
+        tell("Dryness of the air: not known")
+        if found.vpd_kpa_mean is None
+        else tell("Dryness of the air, mean: {vpd:.3g} kPa", vpd=found.vpd_kpa_mean),
+    ]
+    lines += [
+        tell("Light, {day}: {light:.2f} mol/m2", day=day.isoformat(), light=light) for day, light in found.dli.items()
+    ] or [tell("Light: not known")]
+    return "\n".join([*lines, *found.cautions])
