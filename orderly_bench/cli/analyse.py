@@ -17,6 +17,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.telling.one_rate import one_rate
 from orderly_bench.core.telling.working import show_working
@@ -27,8 +28,25 @@ ASSURANCE = 0.95
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """Flags of the command."""
+    """Files and flags of the command."""
     parser.add_argument("files", nargs="+", metavar="FILE.csv")
+    add_options(parser)
+    parser.add_argument("--want", type=int, metavar="N", help=tell("with --rate: how many to stick for N plants"))
+    parser.add_argument(
+        "--assurance",
+        type=float,
+        default=ASSURANCE,
+        help=tell("with --want: how often N are to be there; 0.95 is usual"),
+    )
+    parser.add_argument(
+        "--more-units", action="store_true", help=tell("for what is not settled: how many more would find it (slower)")
+    )
+    parser.add_argument("--json", action="store_true", help=tell("one JSON object per file, one per line"))
+    parser.add_argument("--explain", action="store_true", help=tell("add how each number came about"))
+
+
+def add_options(parser: argparse.ArgumentParser) -> None:
+    """Flags that say what a file is and how it is judged."""
     parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
     parser.add_argument("--factors", help=tell("columns that make up the arm, comma between: medium,hormone"))
     parser.add_argument("--unit", help=tell("column of the unit several cuttings share: a pot, a jar"))
@@ -60,20 +78,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--look", action="store_true", help=tell("a look, not a test: counts only"))
     parser.add_argument("--rate", action="store_true", help=tell("one arm: its count, interval and bound"))
-    parser.add_argument("--want", type=int, metavar="N", help=tell("with --rate: how many to stick for N plants"))
-    parser.add_argument(
-        "--assurance",
-        type=float,
-        default=ASSURANCE,
-        help=tell("with --want: how often N are to be there; 0.95 is usual"),
-    )
     parser.add_argument(
         "--not-worse-than",
         action="store_true",
         help=tell("is each arm no worse than the control by more than the margin"),
-    )
-    parser.add_argument(
-        "--more-units", action="store_true", help=tell("for what is not settled: how many more would find it (slower)")
     )
     parser.add_argument(
         "--headline",
@@ -83,14 +91,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
             "what the sentence rests on where all factors can be told apart: their main effects, or pairs of arms"
         ),
     )
-    parser.add_argument("--json", action="store_true", help=tell("one JSON object per file, one per line"))
-    parser.add_argument("--explain", action="store_true", help=tell("add how each number came about"))
 
 
 def run(arguments: argparse.Namespace) -> int:
     """Analyse every file; exit status 2 when any could not be."""
     try:
-        settings, columns = _settings(arguments), _columns(arguments)
+        settings, columns = settings_of(arguments), columns_of(arguments)
+        if arguments.want is not None and not arguments.rate:
+            raise InvalidInput("--want", tell("goes with --rate"), arguments.want)
     except InvalidInput as error:
         print(tell("orderly-bench analyse: {error}", error=error), file=sys.stderr)
         return 2
@@ -110,8 +118,7 @@ def run(arguments: argparse.Namespace) -> int:
 
 
 def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, columns: Columns) -> str:
-    least = 1 if arguments.rate else 2
-    observations = read_observations(_read(file), _factors(arguments), settings.response, columns, least)
+    observations = observed(file, arguments, settings, columns)
     if arguments.rate:
         found = one_rate(observations, settings)
         advised = found.to_stick(arguments.want, arguments.assurance) if arguments.want is not None else None
@@ -126,6 +133,12 @@ def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, co
     if arguments.more_units:
         analysis = with_more_units(analysis)
     return _printed(file, analysis, arguments)
+
+
+def observed(file: str, arguments: argparse.Namespace, settings: Settings, columns: Columns) -> Observations:
+    """The file's cuttings; a rate is of one arm, all else of two or more."""
+    least = 1 if arguments.rate else 2
+    return read_observations(_read(file), _factors(arguments), settings.response, columns, least)
 
 
 def _dumped(found: dict[str, object]) -> str:
@@ -146,13 +159,12 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
     return text
 
 
-def _columns(arguments: argparse.Namespace) -> Columns:
+def columns_of(arguments: argparse.Namespace) -> Columns:
+    """Which column holds what."""
     if (arguments.row is None) != (arguments.column is None):
         raise InvalidInput("--row and --column", tell("give both; a Latin square has rows and columns"))
     if arguments.pair and arguments.block:
         raise InvalidInput("--pair", tell("a pair is its own block; give one of the two"))
-    if arguments.want is not None and not arguments.rate:
-        raise InvalidInput("--want", tell("goes with --rate"), arguments.want)
     if arguments.rate and arguments.look:
         raise InvalidInput("--rate", tell("is of one arm, a look of several; give one of the two"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
@@ -190,7 +202,8 @@ def _control(text: str | None, factors: list[str]) -> tuple[str, ...] | None:
     return tuple(given[factor] for factor in factors)
 
 
-def _settings(arguments: argparse.Namespace) -> Settings:
+def settings_of(arguments: argparse.Namespace) -> Settings:
+    """How the file is judged."""
     return Settings(
         alpha=arguments.alpha,
         margin=arguments.margin,

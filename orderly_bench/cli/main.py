@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from orderly_bench import __version__
-from orderly_bench.cli import analyse, arms, combine, conditions, plan, rehearse, sums
+from orderly_bench.cli import analyse, arms, claims, combine, conditions, plan, rehearse, sums
 from orderly_bench.core.messages.words import speak, tell
 from orderly_bench.formats.word_list import read_language
 
@@ -29,6 +29,7 @@ def build_parser() -> argparse.ArgumentParser:
     plan.add_commands(commands)
     arms.add_command(commands)
     rehearse.add_command(commands)
+    claims.add_command(commands)
     combine.add_command(commands)
     conditions.add_command(commands)
     sums.add_command(commands)

@@ -20,6 +20,7 @@ FORWARDED = {
     "power": "power and smallest reachable p of a layout",
     "rehearse": "how often a trial of two arms would reach each verdict",
     "stick-for": "how many to stick for so many plants",
+    "claims": "which sentences a file carries",
     "combine": "one question over several trials",
     "conditions": "what a logger's file says of warmth, light and dryness",
     "kappa": "agreement of two scorers",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled, facts_of
@@ -62,6 +64,12 @@ LOOK = facts(("pumice", 14, 24), ("bark", 11, 24), compared=False)
         ("Pumice always roots more than bark.", SHOWN, BEYOND),
         ("This proves that pumice is better.", SHOWN, BEYOND),
         ("Pumice rooted more than bark because it drains.", SHOWN, BEYOND),
+        ("Heat made the difference.", SHOWN, BEYOND),
+        ("Rot killed the rest.", SHOWN, BEYOND),
+        ("Round pots did it.", SHOWN, BEYOND),
+        ("The misting is why.", OPEN_STILL, BEYOND),
+        ("Pumice made the difference.", SHOWN, OPEN),
+        ("Medium made all the difference.", replace(SHOWN, factors=("medium",)), OPEN),
         ("Pumice gave 22 of 24.", SHOWN, CARRIED),
         ("Bark gave 20 of 24.", SHOWN, AGAINST),
         ("Pumice gave 92 %.", SHOWN, CARRIED),

@@ -11,6 +11,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.headline import Reading
+from orderly_bench.core.telling.one_rate import OneRate
 from orderly_bench.core.vocabulary import Strength
 
 
@@ -64,6 +65,8 @@ class Facts:
         False of a look, and where one arm alone is known.
     strength : Strength
         Of the headline.
+    factors : tuple of str
+        What was varied.
     """
 
     arms: tuple[Counted, ...]
@@ -71,6 +74,7 @@ class Facts:
     shares: bool
     compared: bool
     strength: Strength
+    factors: tuple[str, ...] = ()
 
     @property
     def names(self) -> list[str]:
@@ -93,7 +97,15 @@ def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution]) 
         kind_of(analysis.settings.response).yes_no,
         bool(reading.findings),
         reading.strength,
+        tuple(analysis.observations.factors),
     )
+
+
+def facts_of_rate(found: OneRate) -> Facts:
+    """The facts of one arm alone: its counts, and nothing that was compared."""
+    arm = found.arm
+    alone = (Counted(arm.name, arm.rooted, arm.stuck),)
+    return Facts(alone, (), kind_of(found.response).yes_no, False, Strength.CANNOT_TELL)
 
 
 def _settled(c: Comparison, doubts: list[Caution], broken: bool) -> Settled:

@@ -33,6 +33,11 @@ SAMENESS = re.compile(
     re.I,
 )
 CAUSES = re.compile(r"\b(because|due to|owing to|caused by|causes|thanks to|leads? to|led to)\b", re.I)
+#: Causes too, unless what did it was varied.
+DID_IT = re.compile(
+    r"\b(ma(?:kes?|de) (?:all )?the (?:whole )?difference|did (?:it|this|that)|killed|(?:is|was) (?:why|the (?:cause|reason)))\b",
+    re.I,
+)
 WIDE = re.compile(
     r"\b(always|never|every|everywhere|any|identical(?:ly)?|prove[sdn]?|proof|certain(?:ly)?|guarantee\w*|in general|in all|all (?:cultivars|species|plants|seasons))\b",
     re.I,
@@ -75,7 +80,7 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
     """The mark of a sentence; without facts, because nothing was compared or counted, it is *not checked*."""
     if facts is None:
         return Marked(sentence, Mark.NOT_CHECKED)
-    found = [*_wide(sentence), *_numbers(sentence, facts), *_compared(sentence, facts)]
+    found = [*_wide(sentence, facts), *_numbers(sentence, facts), *_compared(sentence, facts)]
     marks = [one for one, _ in found]
     gravest = next((one for one in GRAVEST if one in marks), Mark.NOT_CHECKED)
     return Marked(sentence, gravest, tuple(doubt for _, doubt in found if doubt is not None))
@@ -84,9 +89,14 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
 Found = list[tuple[Mark, Caution | None]]
 
 
-def _wide(sentence: str) -> Found:
+def _wide(sentence: str, facts: Facts) -> Found:
     """Causes that were not varied, and more than one trial can say."""
     found: Found = []
+    varied = bool(_named(sentence, facts)) or any(
+        re.search(rf"(?<!\w){re.escape(factor)}(?!\w)", sentence, re.I) for factor in facts.factors
+    )
+    if (did := DID_IT.search(sentence)) and not varied:
+        found.append((Mark.BEYOND, caution("cause_not_varied", words=did[0])))
     if cause := CAUSES.search(sentence):
         found.append((Mark.BEYOND, caution("cause_not_varied", words=cause[0])))
     if wide := WIDE.search(sentence):
