@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-import sys
 from dataclasses import asdict
 from pathlib import Path
 
-from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.cli.one_file import answered
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.core.plan.separable import Mend, Separation, separate
 from orderly_bench.formats.arms_csv import read_arms
@@ -34,24 +34,14 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
 
 def run(arguments: argparse.Namespace) -> int:
     """Read the arms, compare their descriptions; exit status 2 when they can't be."""
-    try:
-        asked = [part.strip() for part in arguments.asked.split(",") if part.strip()]
-        arms = read_arms(Path(arguments.file).read_bytes())
-        found = separate(arms, asked, [_blank(text) for text in arguments.blank])
-    except UnusableData as error:
-        print(error.within(arguments.file), file=sys.stderr)
-        return 2
-    except OSError as error:
-        print(
-            tell("{file}: cannot be read ({strerror}). Check the name.", file=arguments.file, strerror=error.strerror),
-            file=sys.stderr,
-        )
-        return 2
-    except OrderlyError as error:
-        print(f"{arguments.file}: {error}", file=sys.stderr)
-        return 2
-    print(json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found))
-    return 0
+    return answered(arguments.file, lambda: _told(arguments))
+
+
+def _told(arguments: argparse.Namespace) -> str:
+    asked = [part.strip() for part in arguments.asked.split(",") if part.strip()]
+    arms = read_arms(Path(arguments.file).read_bytes())
+    found = separate(arms, asked, [_blank(text) for text in arguments.blank])
+    return json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found)
 
 
 def _blank(text: str) -> tuple[str, str]:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import argparse
 import json
-import sys
 
 from orderly_bench.cli import analyse
+from orderly_bench.cli.one_file import answered
 from orderly_bench.core.conclude.facts import Facts, facts_of, facts_of_rate
 from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.sentences import Mark, Marked
-from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.analysis import analyse as analysed
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.telling.headline import read
@@ -37,23 +37,18 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
 
 def run(arguments: argparse.Namespace) -> int:
     """Mark every sentence; exit status 2 when the file can't be read so."""
-    try:
-        if not 0 < len(arguments.text.strip()) <= MOST:
-            raise InvalidInput("--text", tell("type what is claimed, within {most} characters", most=MOST))
-        sentences = judge(arguments.text, "", _facts(arguments)).sentences
-    except UnusableData as error:
-        print(error.within(arguments.file), file=sys.stderr)
-        return 2
-    except OrderlyError as error:
-        print(error, file=sys.stderr)
-        return 2
+    return answered(arguments.file, lambda: _told(arguments))
+
+
+def _told(arguments: argparse.Namespace) -> str:
+    if not 0 < len(arguments.text.strip()) <= MOST:
+        raise InvalidInput("--text", tell("type what is claimed, within {most} characters", most=MOST))
+    sentences = judge(arguments.text, "", _facts(arguments)).sentences
     if arguments.json:
         told = [{"text": one.sentence, "mark": MARKS[one.mark], "why": _why(one)} for one in sentences]
-        print(json.dumps({"sentences": told}, ensure_ascii=False))
-    else:
-        for one in sentences:
-            print(" ".join(part for part in (one.sentence, f"[{one.mark.value}]", _why(one)) if part))
-    return 0
+        return json.dumps({"sentences": told}, ensure_ascii=False)
+    lines = ([one.sentence, f"[{one.mark.value}]", _why(one)] for one in sentences)
+    return "\n".join(" ".join(part for part in line if part) for line in lines)
 
 
 def _facts(arguments: argparse.Namespace) -> Facts:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-import sys
 from dataclasses import asdict
 from pathlib import Path
 
-from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.cli.one_file import answered
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods.combine import Combined, OneTrial, combine
 from orderly_bench.formats.trials_csv import read_trials
@@ -31,24 +31,14 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
 
 def run(arguments: argparse.Namespace) -> int:
     """Read the trials, combine them; exit status 2 when they can't be."""
-    try:
-        asked = None if arguments.arms is None else _pair(arguments.arms)
-        arms, trials = read_trials(Path(arguments.file).read_bytes(), asked)
-        found = combine(trials)
-    except UnusableData as error:
-        print(error.within(arguments.file), file=sys.stderr)
-        return 2
-    except OSError as error:
-        print(
-            tell("{file}: cannot be read ({strerror}). Check the name.", file=arguments.file, strerror=error.strerror),
-            file=sys.stderr,
-        )
-        return 2
-    except OrderlyError as error:
-        print(error, file=sys.stderr)
-        return 2
-    print(json.dumps(as_dict(arms, found), ensure_ascii=False) if arguments.json else readable(arms, found))
-    return 0
+    return answered(arguments.file, lambda: _told(arguments))
+
+
+def _told(arguments: argparse.Namespace) -> str:
+    asked = None if arguments.arms is None else _pair(arguments.arms)
+    arms, trials = read_trials(Path(arguments.file).read_bytes(), asked)
+    found = combine(trials)
+    return json.dumps(as_dict(arms, found), ensure_ascii=False) if arguments.json else readable(arms, found)
 
 
 def _pair(typed: str) -> tuple[str, str]:

@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import re
-import sys
 from dataclasses import asdict
 from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
+from orderly_bench.cli.one_file import answered
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.conditions import Conditions, conditions
 from orderly_bench.formats.log_csv import read_log
@@ -34,24 +34,14 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
 
 def run(arguments: argparse.Namespace) -> int:
     """Read the log and sum it up; exit status 2 when it can't be."""
-    try:
-        low, high = _band(arguments.band)
-        zone = None if arguments.tz is None else _zone(arguments.tz)
-        found = conditions(read_log(Path(arguments.file).read_bytes(), zone), low, high)
-    except UnusableData as error:
-        print(error.within(arguments.file), file=sys.stderr)
-        return 2
-    except OSError as error:
-        print(
-            tell("{file}: cannot be read ({strerror}). Check the name.", file=arguments.file, strerror=error.strerror),
-            file=sys.stderr,
-        )
-        return 2
-    except OrderlyError as error:
-        print(error, file=sys.stderr)
-        return 2
-    print(json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found, low, high))
-    return 0
+    return answered(arguments.file, lambda: _told(arguments))
+
+
+def _told(arguments: argparse.Namespace) -> str:
+    low, high = _band(arguments.band)
+    zone = None if arguments.tz is None else _zone(arguments.tz)
+    found = conditions(read_log(Path(arguments.file).read_bytes(), zone), low, high)
+    return json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found, low, high)
 
 
 def _band(typed: str) -> tuple[float, float]:
