@@ -9,7 +9,7 @@ from orderly_bench.core.compare.sensitivity import Answer
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.rehearse.planned_power import planned_too_small
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.evidence import readings, words
+from orderly_bench.evidence import beside, readings
 from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_more
 from orderly_bench.record.value import TrialRecord
 
@@ -33,6 +33,6 @@ def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
         found,
         readings.explore(found),
         readings.would_answers_change(found),
-        words.lens_rows(found),
+        beside.lens_rows(found),
         readings.numbers_over_time(found),
     )

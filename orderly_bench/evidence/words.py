@@ -2,26 +2,19 @@
 
 from __future__ import annotations
 
-import shlex
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.as_done import share_of_days
-from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison, turned
-from orderly_bench.core.judgement.lenses import look_through, unconditional
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.numbers import known_of, p_value, percent, points, size, small, span
+from orderly_bench.core.messages.numbers import p_value, points, size, small, span
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.words import Typed, capital, dated, tell
 from orderly_bench.core.methods.randomisation import RandomisationTest
-from orderly_bench.core.plan.question import Exploratory
-from orderly_bench.core.question.others import named_beside, other_words
-from orderly_bench.core.responses.added import Classed, Curve, Numbers
 from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -31,7 +24,6 @@ from orderly_bench.core.telling.headline import counts_of, parted, values_words
 from orderly_bench.core.telling.one_rate import Advice
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import Roots, Top
-from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
@@ -279,203 +271,6 @@ def all_cautions(evidence: Evidence) -> list[Caution]:
 def pairs(evidence: Evidence) -> list[Comparison]:
     """All pairs of arms, the higher side first."""
     return [turned(c) for c in evidence.analysis.comparisons] if evidence.analysis else []
-
-
-def command(evidence: Evidence) -> str:
-    """The exact headless command that gives the same numbers from the endpoint CSV."""
-    if evidence.rate is not None:
-        file, asked = f"endpoint-{evidence.record.code}.csv", evidence.record.plan.question
-        words = ["./bench", "analyse", file, "--response", evidence.rate.response.value, "--rate"]
-        words += ["--unit", "unit"] if evidence.rate.shared else []
-        if asked.wanted_plants is not None:
-            words += ["--want", str(asked.wanted_plants), "--assurance", f"{asked.wanted_sure / 100:g}"]
-        return shlex.join(words)
-    if evidence.analysis is None:
-        return ""
-    s = evidence.analysis.settings
-    o = evidence.analysis.observations
-    words = [
-        "./bench",
-        "analyse",
-        f"endpoint-{evidence.record.code}.csv",
-        "--response",
-        s.response.value,
-        "--factors",
-        ",".join(o.factors),
-    ]
-    flags = (
-        ("--unit", o.rows[0].unit is not None, "unit"),
-        ("--block", o.rows[0].block is not None, "block"),
-        *((flag, True, column) for flag, column in layout_of(o).columns),
-    )
-    for flag, used, column in flags:
-        words += [flag, column] if used else []
-    words += ["--start", ",".join(name for name, _ in o.rows[0].start)] if o.rows[0].start else []
-    words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
-    words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed)]
-    words += ["--family", "control" if s.against_control else "all"]
-    if s.control is not None:
-        words += ["--control", ",".join(f"{f}={level}" for f, level in zip(o.factors, s.control, strict=True))]
-    words += ["--headline", "factors" if s.by_factor else "pairs"] if len(o.factors) > 1 else []
-    words += ["--dose", s.dose] if s.dose is not None else []
-    words += ["--max-t"] if s.max_t else []
-    words += ["--not-worse-than"] if s.not_worse else []
-    words += ["--look"] if s.look else []
-    return shlex.join(words)
-
-
-@dataclass(frozen=True)
-class ExploredRow:
-    """Another response: its estimates by arm and what the draw says; ``problem`` where it can't be analysed."""
-
-    name: str
-    unit: str
-    estimates: list[tuple[str, str]]
-    overall: str
-    strongest: str
-    problem: str = ""
-
-
-def explored(
-    names: dict[str, str], analyses: dict[Response, Analysis | str], others: Sequence[Exploratory] = ()
-) -> list[ExploredRow]:
-    """The other responses as rows of a table, all exploratory; ``names`` are the arms' by letter, ``others`` those named beforehand."""
-    rows = []
-    beforehand = named_beside(others)
-    for response, analysis in analyses.items():
-        name, unit = kind_of(response).heading, kind_of(response).unit
-        if response in beforehand:
-            unit = tell("{unit}; named beforehand: {words}", unit=unit, words=other_words(beforehand[response]))
-        if isinstance(analysis, str):
-            rows.append(ExploredRow(name, unit, [], "", "", analysis))
-            continue
-        by_name = {arm.name: arm for arm in analysis.arms}
-        estimates = [(letter, _estimate(by_name[full], response)) for letter, full in names.items() if full in by_name]
-        if analysis.settings.look:
-            rows.append(ExploredRow(name, unit, estimates, tell("a look: counts only"), ""))
-            continue
-        if not analysis.comparisons:
-            rows.append(ExploredRow(name, unit, estimates, tell("one arm alone is known"), ""))
-            continue
-        ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
-        strongest = _strongest(names, turned(ranked[0]), response)
-        if response in beforehand and analysis.settings.margin is not None:
-            strongest = tell("{pair}: {verdict}", pair=strongest, verdict=ranked[0].verdict)
-        rows.append(ExploredRow(name, unit, estimates, _alike(analysis), strongest))
-        if response in (Response.ROOT_COUNT, Response.LONGEST):
-            rows.append(_per_rooted(names, name, by_name))
-    return rows
-
-
-def _per_rooted(names: dict[str, str], name: str, arms: dict[str, ArmResult]) -> ExploredRow:
-    """The same among the rooted alone: described, never tested, since rooting came after the treatment."""
-    said = []
-    for letter, full in names.items():
-        result = arms.get(full)
-        mean = result.added.mean_per_rooted if result and isinstance(result.added, Numbers) else None
-        if result is not None:
-            said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else tell("none rooted")))
-    no_test = tell("no p: rooting came after the treatment, so the rooted are no longer what was drawn")
-    return ExploredRow(
-        tell("{name}, rooted only", name=name), tell("mean per rooted cutting, described"), said, no_test, ""
-    )
-
-
-def _alike(analysis: Analysis) -> str:
-    if analysis.test.p is not None or not analysis.terms:
-        return p_value(analysis.test.p)
-    return "; ".join(f"{t.name} {p_value(t.p)}" for t in analysis.terms if t.test is not None)
-
-
-def _estimate(arm: ArmResult, response: Response) -> str:
-    if kind_of(response).yes_no:
-        return known_of(arm.rooted, arm.stuck, arm.left_out)
-    if isinstance(arm.added, Classed):
-        return ", ".join(
-            f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in arm.added.by_floor.items()
-        )
-    if arm.estimate is None:
-        return "none"
-    half = ""
-    if isinstance(arm.added, Curve):
-        day = arm.added.median_day
-        half = tell(", half not reached") if day is None else tell(", half by day {day:g}", day=day)
-    unknown = (
-        tell(
-            "; {left_out} unknown, {percent}",
-            left_out=arm.left_out,
-            percent=percent(arm.left_out / (arm.stuck + arm.left_out), 0),
-        )
-        if arm.left_out
-        else ""
-    )
-    return f"{arm.estimate:.1f}{half} (n {arm.stuck}{unknown})"
-
-
-def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
-    letters = {full: letter for letter, full in names.items()}
-    d = c.difference
-    if d.estimate is None:
-        return tell(
-            "{a} v {b}: no estimate, Holm {p}",
-            a=letters[c.a.name],
-            b=letters[c.b.name],
-            p=p_value(c.p_adjusted),
-        )
-    yes_no = kind_of(response).yes_no
-    ends = f" ({span(d.interval.low, d.interval.high, yes_no)})" if d.interval else ""
-    far = points(d.estimate) if yes_no else size(d.estimate)
-    return tell(
-        "{a} v {b}: {effect} {far}{ends}, Holm {p}",
-        a=letters[c.a.name],
-        b=letters[c.b.name],
-        effect=kind_of(response).effect,
-        far=far,
-        ends=ends,
-        p=p_value(c.p_adjusted),
-    )
-
-
-def _chance(probability: float) -> str:
-    """Percent, never all or nothing: the posterior is not that sure of itself."""
-    if probability > 0.99:
-        return "over 99 %"
-    return "below 1 %" if probability < 0.01 else f"{100 * probability:.0f} %"
-
-
-def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
-    """Other lenses as (school, what it says)."""
-    if evidence.analysis is None or evidence.analysis.settings.look or not is_share(evidence.analysis):
-        return []
-    analysis = evidence.analysis
-    key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)
-    lenses = remembered(key, lambda: look_through(analysis))
-    rows = [(tell("Classical: {name}", name=name), p_value(test.p)) for name, test in lenses.classical.items()]
-    boschloo = remembered(digest_of("boschloo", key), lambda: unconditional(analysis))
-    rows += [(tell("Classical: Boschloo, unconditional"), p_value(boschloo.p))] if boschloo else []
-    rows += [
-        (tell("Cochran-Mantel-Haenszel, {factor}", factor=factor), p_value(test.p))
-        for factor, test in lenses.cmh_by_factor.items()
-    ]
-    if lenses.p_best:
-        best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))
-        rows.append(
-            (
-                tell("Bayesian, Jeffreys prior"),
-                tell("{best} has the highest rate with probability {chance}", best=best[1], chance=_chance(best[0])),
-            )
-        )
-    names = evidence.analysis.observations.names
-    for (a, b), pair in lenses.bayes.items():
-        if pair.p_a_beyond is not None and pair.p_b_beyond is not None:
-            beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
-            rows.append(
-                (
-                    tell("{first} over {second} by more than the margin", first=first, second=second),
-                    tell("probability {chance}", chance=_chance(beyond)),
-                )
-            )
-    return rows
 
 
 def redraw_words(analysis: Analysis) -> str:

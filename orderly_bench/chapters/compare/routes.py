@@ -12,7 +12,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
-from orderly_bench.evidence import dose, words
+from orderly_bench.evidence import beside, dose, headless, words
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
@@ -78,7 +78,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         interval_method=interval_method(found.analysis) if found.analysis else "",
         second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
         redraw=words.redraw_words(found.analysis) if found.analysis else "",
-        command=words.command(found),
+        command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
         days=words.days_of(found),
@@ -129,7 +129,7 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
         pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
         answers=results.answers,
-        explored=words.explored(found.record.arm_names, results.others, trial.plan.question.others)
+        explored=beside.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis
         else [],
         lenses=results.lenses,

@@ -14,7 +14,7 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.working import interval_method
-from orderly_bench.evidence import words
+from orderly_bench.evidence import beside, headless, words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
@@ -123,14 +123,14 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         letters={name: letter for letter, name in found.record.arm_names.items()},
         versions=version_records(db(), trial),
         recipes=views.recipes_of(trial),
-        command=words.command(found),
+        command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         not_looked=words.not_looked(found),
         rooted_means=words.rooted_means(found),
-        explored=words.explored(found.record.arm_names, results.others, trial.plan.question.others)
+        explored=beside.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis
         else [],
         changes=words.changes(found),
