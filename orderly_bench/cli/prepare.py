@@ -34,7 +34,7 @@ def run(arguments: argparse.Namespace) -> int:
     try:
         _wait(engine)
         if arguments.fresh:
-            if not _may_be_emptied(engine):
+            if not may_be_emptied(engine):
                 print("This database holds a lab that is not the demo lab; --fresh will not empty it.", file=sys.stderr)
                 return 2
             empty(engine)
@@ -87,12 +87,12 @@ def _tables(engine: Engine) -> MetaData:
     return found
 
 
-def _may_be_emptied(engine: Engine) -> bool:
+def may_be_emptied(engine: Engine) -> bool:
     """Only an empty database or the demo lab."""
     if "lab" not in _tables(engine).tables:
         return True
     with Session(engine) as session:
-        return all(lab.is_demo for lab in session.scalars(select(Lab)))
+        return all(session.scalars(select(Lab.is_demo)))  # that column alone: the lab may be of an older version
 
 
 def empty(engine: Engine) -> None:

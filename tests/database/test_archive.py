@@ -12,6 +12,7 @@ import pytest
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
+from orderly_bench.cli import prepare
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.database import archive
@@ -258,3 +259,16 @@ def test_run_keeps_an_older_lab_before_it_is_migrated_and_says_the_way_back(
     capsys.readouterr()
     assert command(old, "prepare", "--mode=run") == 0
     assert list(tmp_path.glob("before-*.zip")) == [kept] and "older version" not in capsys.readouterr().out
+
+
+def test_a_demo_lab_of_an_older_version_may_be_made_anew_and_no_other(
+    engines: tuple[Engine, Engine], command: Command, capsys: pytest.CaptureFixture[str]
+) -> None:
+    old, _ = engines
+    load(old, "2026_11_23")
+    assert prepare.may_be_emptied(old), "it is one of the demo"
+    with old.connect() as connection:
+        connection.execute(text("UPDATE lab SET is_demo = 0"))
+        connection.commit()
+    assert command(old, "prepare", "--mode=demo", "--fresh") == 2
+    assert "not the demo lab" in capsys.readouterr().err
