@@ -23,7 +23,8 @@ def test_hours_are_read_from_the_words(words: str, hours: float | None) -> None:
 def test_longest_first_and_only_what_is_past_the_limit() -> None:
     lots = [Held("lot 1", 12.0, False), Held("lot 2", 36.0, False), Held("lot 3", 240.0, True), Held("lot 4", None, False), Held("lot 5", 13.5, False)]  # fmt: skip
     assert too_long(lots, 12.0) == "lot 2: 36 h; lot 5: 13.5 h"
-    assert too_long(lots, 48.0) == ""
+    assert too_long(lots, 48.0) == "" == too_long([Held("lot 1", 3.0, False)], 12.0)
+    assert too_long([Held("lot 1", 36.0, False)], 12.0) == "36 h"
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ from orderly_bench.trial.models import AuditEntry, Lot
 from tests.factories import DAY_ZERO, NOW, TODAY, create_locked, create_person, open_endpoint, score_all
 from tests.web.conftest import SignIn, flat
 
-SAID = "Held longer than 12 hours before sticking, not on purpose: wave 1, lot 1: 36 h."
+SAID = "Held longer than 12 hours before sticking, not on purpose: 36 h."
 
 
 def told(page: str) -> bool:

@@ -50,6 +50,9 @@ def held_words(words: str, hours: float | None) -> str:
 
 
 def too_long(lots: Iterable[Held], limit: float) -> str:
-    """Lots held for more than ``limit`` hours, not on purpose, the longest first, in words; blank where there is none."""
-    late = [(lot.hours, lot.lot) for lot in lots if lot.hours is not None and lot.hours > limit and not lot.on_purpose]
+    """Lots held for more than ``limit`` hours, not on purpose, the longest first, in words; of one lot alone the hours. Blank: none."""
+    held = list(lots)
+    late = [(lot.hours, lot.lot) for lot in held if lot.hours is not None and lot.hours > limit and not lot.on_purpose]
+    if len(held) == 1:
+        return "".join(tell("{hours:g} h", hours=hours) for hours, _ in late)
     return "; ".join(tell("{lot}: {hours:g} h", lot=lot, hours=hours) for hours, lot in sorted(late, reverse=True))
