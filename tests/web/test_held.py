@@ -9,8 +9,9 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.trial.models import AuditEntry, Lot
-from tests.factories import DAY_ZERO, NOW, TODAY, create_locked, create_person, open_endpoint, score_all
+from tests.factories import BARE, DAY_ZERO, NOW, ROOTED, TODAY, create_locked, create_person, open_endpoint, score_all
 from tests.web.conftest import SignIn, flat
+from tests.web.test_without_verdict import ended
 
 SAID = "Held longer than 12 hours before sticking, not on purpose: 36 h."
 
@@ -45,6 +46,18 @@ def test_it_is_said_on_stick_and_stays_on_compare_and_in_the_report(
     session.commit()
     for page in ("compare", "report"):
         assert told(client.get(f"/trials/{trial.id}/{page}").text) is delay
+
+
+@pytest.mark.parametrize("kind", ["test", "look", "rate"])
+def test_it_stands_beside_looks_and_rates_too(session: Session, sign_in: SignIn, kind: str) -> None:
+    found = {"A": ROOTED} if kind == "rate" else {"A": ROOTED, "B": BARE}
+    trial = ended(session, found, kind=kind)
+    actor, lot = create_person(session, "researcher", "Ines Okoro"), trial.lots[0]
+    stick.correct_lot(session, lot, actor, NOW, stick.LotValues(DAY_ZERO, held="36 hours in a bag"), "", TODAY)
+    session.commit()
+    client = sign_in("researcher")
+    for page in ("stick", "compare", "conclude", "report"):
+        assert told(client.get(f"/trials/{trial.id}/{page}").text), page
 
 
 def test_putting_it_right_is_on_record(session: Session) -> None:
