@@ -23,6 +23,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.beside import keep_count
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.shelf import stock_operations as shelf_stock
+from orderly_bench.chapters.stick import measuring
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.plan.aspects import AspectKind
@@ -173,6 +174,17 @@ def _stick_all(session: Session, trial: Trial, who: Person, day: date, held: str
     stick.finish_sticking(session, trial, who, _at(day, 12))
 
 
+def _measured(session: Session, trial: Trial, who: Person, at: datetime) -> None:
+    """How the lavender went in: the lot's own, every length, and three that went in otherwise."""
+    usual = {"leaves": "some taken off", "depth_mm": "30", "put_in": "hole first", "watered_in": "yes"}
+    measuring.note_usual(session, trial, who, at, trial.lots[0], usual)
+    cuttings, rng = measuring.in_bench_order(session, trial), np.random.default_rng(SEED)
+    lengths = " ".join(str(n) for n in rng.normal(82, 6, len(cuttings)).round().astype(int))
+    measuring.note_in_order(session, trial, who, at, cuttings, "length_mm", lengths)
+    for number, noted in ((4, {"shape": "bent"}), (29, {"depth_mm": "20"}), (51, {"shape": "bent", "depth_mm": "22"})):
+        measuring.note(session, trial, who, at, cuttings[number], noted)
+
+
 def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.random.Generator) -> None:
     ines, tomas = people["ines"], people["tomas"]
     before = day - timedelta(days=9)
@@ -206,6 +218,7 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
     locking.lock_plan(session, trial, ines, _at(before, 14))
     mark_prepared(session, trial, ines, _at(day, 8))
     _stick_all(session, trial, tomas, day, "damp bag, two hours", {})
+    _measured(session, trial, tomas, _at(day, 13))
     for job in tend.jobs_of(session, trial):
         tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
     third = [u.code for u in trial.units if u.group("block") == "block 3"]

@@ -22,6 +22,8 @@ def scores_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Seque
     return write([*factors, *SCORE_COLUMNS], ([*levels, *cells] for levels, cells in rows))
 
 
-def endpoint_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]]) -> str:
-    """One row per cutting at the endpoint."""
-    return write([*factors, *ENDPOINT_COLUMNS], ([*levels, *cells] for levels, cells in rows))
+def endpoint_csv(
+    factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]], measures: Sequence[str] = ()
+) -> str:
+    """One row per cutting at the endpoint; ``measures`` are columns of what was noted as they went in, at the end of each row."""
+    return write([*factors, *ENDPOINT_COLUMNS, *measures], ([*levels, *cells] for levels, cells in rows))

@@ -52,7 +52,14 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         found += seen_on_the_piece([(aspect.kind, aspect.name) for aspect in record.plan.treatments.asked])
     if any(not lot.day_zero.exact for lot in record.lots):
         found.append(caution("day_zero_approximate"))
-    return [*found, *_held_long(record), *_held_unevenly(record), *_not_concurrent(record), *_side_groups(record)]
+    return [
+        *found,
+        *_went_in_with(record),
+        *_held_long(record),
+        *_held_unevenly(record),
+        *_not_concurrent(record),
+        *_side_groups(record),
+    ]
 
 
 def _shared_vessels(record: TrialRecord) -> list[Caution]:
@@ -78,6 +85,12 @@ def _earlier_roots(record: TrialRecord) -> list[Caution]:
         return []
     arms = ", ".join(f"{arm} {words}" for arm, words in had.items())
     return [caution("earlier_roots", "said", arms=arms, serious=len(had) < len(said))]
+
+
+def _went_in_with(record: TrialRecord) -> list[Caution]:
+    """What was noted as they went in and goes with the very thing that is asked: nothing can be adjusted for it."""
+    uneven = [one.uneven for one in record.as_stuck if one.uneven and one.planned]
+    return [caution("start_differs", "planned", how="; ".join(uneven))] if uneven else []
 
 
 def _held_long(record: TrialRecord) -> list[Caution]:

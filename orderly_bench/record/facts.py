@@ -18,6 +18,7 @@ from orderly_bench.core.score.findings import (
     question_visits,
 )
 from orderly_bench.core.score.sites import of_plant
+from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_outside
 from orderly_bench.core.vocabulary import FINAL_STATES, KnownBy, Roots, Score, State
@@ -113,13 +114,17 @@ def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, 
 
 
 def started_with(record: TrialRecord, cutting: CuttingRecord) -> tuple[tuple[str, str], ...]:
-    """What a cutting started with: its donor and grade, where any of the trial say them."""
+    """What a cutting started with: its donor and grade, where any of the trial say them, and what was noted as it went in."""
     named = (
         ("donor", any(c.origin.donor for c in record.cuttings)),
         ("grade", any(c.origin.grade for c in record.cuttings)),
     )
     own = {"donor": cutting.origin.donor, "grade": cutting.origin.grade}
-    return tuple((name, own[name]) for name, said in named if said)
+    noted = Noted(cutting.unit.arm, cutting.noted)
+    return (
+        *((name, own[name]) for name, said in named if said),
+        *((one.name, noted.value(one)) for one in record.starts),
+    )
 
 
 def never_stuck(record: TrialRecord) -> list[CuttingRecord]:

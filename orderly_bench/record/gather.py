@@ -37,6 +37,7 @@ from orderly_bench.stock.models import StockPlant
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import (
     CheckVisit,
+    Cutting,
     Incident,
     InterimLook,
     Lab,
@@ -65,7 +66,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
     cuttings = tuple(
         CuttingRecord(
             c.id, c.code, unit_records[unit.id], Status(c.status), c.not_stuck_reason, lots.get(c.lot_id or 0), c.replaces_id, c.sites,
-            Origin(donors.get(c.donor_id or 0, ""), c.stem, c.stem_place, c.grade),
+            _origin(c, donors), c.measures,
         )
         for unit in units
         for c in unit.cuttings
@@ -95,6 +96,13 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         prediction=standing_prediction(session, trial, zone, stuck),
         beside=beside_counts(session, trial),
     )
+
+
+def _origin(cutting: Cutting, donors: dict[int, str]) -> Origin:
+    """As allotted, or as it was in truth where that was noted."""
+    said = cutting.measures
+    donor = said.get("donor") or donors.get(cutting.donor_id or 0, "")
+    return Origin(donor, cutting.stem, cutting.stem_place, said.get("grade") or cutting.grade)
 
 
 def _moved_with_trays(session: Session, trial: Trial, units: list[Unit]) -> list[MoveRecord]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
+from functools import cached_property
 
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.score.beside import BesideCount
+from orderly_bench.core.stick.piece_measures import Noted, OverArms, PieceMeasure, measures_noted, over_arms
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import Score
@@ -79,7 +81,10 @@ class Origin:
 
 @dataclass(frozen=True)
 class CuttingRecord:
-    """A planned place and what became of it; ``replaces`` is the id of the early loss it stands in for."""
+    """A planned place and what became of it; ``replaces`` is the id of the early loss it stands in for.
+
+    ``noted`` holds what was measured as it went in, by name of the measure.
+    """
 
     id: int
     code: str
@@ -90,6 +95,7 @@ class CuttingRecord:
     replaces: int | None
     sites: tuple[str, ...]
     origin: Origin
+    noted: dict[str, str] = field(default_factory=dict)
 
     @property
     def counted(self) -> bool:
@@ -227,6 +233,22 @@ class TrialRecord:
         own = {unit.id: unit.arm for unit in self.units}
         last = {change.unit: change.arm for change in self.changes}
         return {unit: arm for unit, arm in last.items() if own.get(unit) != arm}
+
+    @cached_property
+    def noted(self) -> list[PieceMeasure]:
+        """What was noted of at least one cutting as it went in."""
+        return measures_noted(cutting.noted for cutting in self.cuttings)
+
+    @cached_property
+    def starts(self) -> list[PieceMeasure]:
+        """The same, but for what belongs to the arms by plan: to be held against them."""
+        return [one for one in self.noted if one.of not in self.plan.treatments.kinds_that_differ]
+
+    @property
+    def as_stuck(self) -> list[OverArms]:
+        """What was noted of the counted cuttings as they went in, over the arms, the most uneven first."""
+        noted = [Noted(cutting.unit.arm, cutting.noted) for cutting in self.counted]
+        return over_arms(noted, list(self.arm_names), self.plan.treatments.kinds_that_differ)
 
     @property
     def counted(self) -> list[CuttingRecord]:

@@ -26,6 +26,8 @@ class Action(StrEnum):
     REDREW_THE_LAYOUT = "redrew the layout"
     FINISHED_STICKING = "finished sticking"
     NOTED_A_CUTTING = "noted a cutting"
+    NOTED_HOW_IT_WENT_IN = "noted how a cutting went in"
+    NOTED_HOW_A_LOT_WENT_IN = "noted how a lot went in"
     REPLACED_A_CUTTING = "replaced a cutting"
     SET_DAY_0 = "set day 0"
     SET_HOW_A_LOT_WAS_HELD = "set how a lot was held"

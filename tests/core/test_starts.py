@@ -15,6 +15,7 @@ from orderly_bench.cli.main import main
 from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.settings import Settings
+from orderly_bench.core.judgement.starts import starts_apart
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.latin_square.squares import all_squares
@@ -301,3 +302,18 @@ def test_earlier_roots_count_by_what_is_new(tmp_path: Path, capsys: pytest.Captu
     assert next(a for a in numbers["arms"] if a["arm"] == "pumice")["estimate"] == 1.5
     none = run(tmp_path, capsys, "medium,rooted,earlier_roots\npumice,1,0\npumice,0,0\nbark,1,0\nbark,0,0\n")
     assert "earlier_roots" not in [c["code"] for c in none["cautions"]]
+
+
+def test_of_many_measures_no_more_go_into_the_model_than_the_cuttings_bear() -> None:
+    rows = [
+        Row(
+            (arm,),
+            float(i % 2),
+            None,
+            "alive",
+            start=tuple((f"m{k}", str(i % 5 + k * (arm == "a"))) for k in range(1, 7)),
+        )
+        for arm in "ab"
+        for i in range(12)
+    ]
+    assert [start.name for start in starts_apart(arrange(("arm",), rows))] == ["m4", "m5", "m6"]

@@ -35,6 +35,8 @@ ON_RECORD = {
     "moved a unit",
     "noted a cutting",
     "noted a genus",
+    "noted how a cutting went in",
+    "noted how a lot went in",
     "opened a check",
     "put a code in place of a name",
     "recorded a prediction",

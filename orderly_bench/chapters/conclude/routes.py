@@ -178,5 +178,7 @@ def endpoint_csv(trial: Trial) -> ResponseReturnValue:
     _refuse_earlier(trial)
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
-    content = trial_tables.endpoint_csv(factors, views.endpoint_rows(gather(db(), trial), with_arms))
+    known = gather(db(), trial)
+    rows, measures = views.endpoint_rows(known, with_arms), views.measures_in(known, with_arms)
+    content = trial_tables.endpoint_csv(factors, rows, measures)
     return download(content, "text/csv; charset=utf-8", f"endpoint-{trial.code}.csv")

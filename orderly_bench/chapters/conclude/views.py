@@ -8,6 +8,7 @@ from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import class_from
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence.rows import days_by_cutting, value_of
 from orderly_bench.record.facts import CuttingResult, endpoint_checks, never_stuck, results_at
@@ -59,6 +60,7 @@ def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
             *_scored(r),
             *lived,
             *_from(r.cutting),
+            *_went_in(record, r.cutting, with_arms),
         ]
         yield _levels(record, r.cutting, with_arms), cells
     for cutting in never_stuck(record):
@@ -69,8 +71,19 @@ def endpoint_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
             NOT_STUCK,
             *[None] * (len(RESPONSES) + 3),
             *_from(cutting),
+            *_went_in(record, cutting, with_arms),
         ]
         yield _levels(record, cutting, with_arms), cells
+
+
+def measures_in(record: TrialRecord, with_arms: bool) -> list[str]:
+    """Columns of what was noted as the cuttings went in; none while arms are hidden, for some would tell them."""
+    return [one.name for one in record.noted] if with_arms else []
+
+
+def _went_in(record: TrialRecord, cutting: CuttingRecord, with_arms: bool) -> list[str]:
+    noted = Noted(cutting.unit.arm, cutting.noted)
+    return [noted.value(one) for one in record.noted] if with_arms else []
 
 
 def _scored(result: CuttingResult) -> list[object]:

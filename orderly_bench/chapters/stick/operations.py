@@ -196,6 +196,12 @@ def _refuse_mixed(unit: Unit, lot: Lot) -> None:
             )
 
 
+def _stuck_in(cutting: Cutting, lot: Lot) -> None:
+    """A cutting is stuck in a lot, and went in as the lot's do."""
+    cutting.status, cutting.not_stuck_reason, cutting.lot = Status.STUCK.value, None, lot
+    cutting.usual_measures = dict(lot.usual)
+
+
 def confirm_tray(
     session: Session,
     trial: Trial,
@@ -235,7 +241,7 @@ def confirm_tray(
             _refuse_mixed(unit, lot)
         changed += planned
     for cutting in changed:
-        cutting.status, cutting.lot = Status.STUCK.value, lot
+        _stuck_in(cutting, lot)
     if changed:
         session.flush()
         new = {"tray": tray_number, "cuttings": len(changed), "lot": lot.name}
@@ -257,7 +263,7 @@ def set_cutting(
         cutting.status, cutting.not_stuck_reason, cutting.lot = Status.NOT_STUCK.value, reason, None
     elif cutting.status != Status.STUCK:
         _refuse_mixed(cutting.unit, lot)
-        cutting.status, cutting.not_stuck_reason, cutting.lot = Status.STUCK.value, None, lot
+        _stuck_in(cutting, lot)
     session.flush()
     new = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if old != new:
@@ -288,7 +294,7 @@ def replace_cutting(
         raise Refused(tell("{code} was replaced already.", code=cutting.code))
     made = Cutting(
         trial_id=trial.id, number=1 + max(c.number for c in cutting.unit.cuttings), status=Status.STUCK.value, lot=lot,
-        replaces_id=cutting.id,
+        replaces_id=cutting.id, usual_measures=dict(lot.usual),
     )  # fmt: skip
     cutting.unit.cuttings.append(made)
     session.flush()

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.stick import operations, views
+from orderly_bench.chapters.stick import measuring, operations, views
+from orderly_bench.core.design.codes import normalise
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
+from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.errors import NotFound
-from orderly_bench.trial.models import Cutting, Lot, Trial, Wave
+from orderly_bench.trial.models import Cutting, Lot, Trial, Unit, Wave
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -79,6 +82,9 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         typed=request.form,
         tray_number=tray,
         tray=views.map_of(trial, units, hidden, tray) if tray else None,
+        tray_waiting=any(
+            c.status == "planned" for u in units if tray and u.place.tray.number == tray for c in u.cuttings
+        ),
         rows=views.what_goes_in(trial, units, tray) if tray and not hidden else [],
         delays=views.delays(trial),
         tallies=views.tally_rows(trial, units, hidden),
@@ -87,10 +93,24 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         wave=_wave(trial) if trial.locked_at else None,
         lot_choices=[("", tell("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
         in_lot=request.values.get("in_lot", ""),
+        **_as_stuck(trial, units, hidden),
         waiting=sum(
             c.status == "planned" for u in units if trial.locked_at and u.wave_id == _wave(trial).id for c in u.cuttings
         ),
     )
+
+
+def _as_stuck(trial: Trial, units: list[Unit], hidden: bool) -> dict[str, Any]:
+    """What is measured of the pieces as they go in."""
+    cuttings = [c for unit in units for c in unit.cuttings if c.replaces_id is None]
+    measures = views.measures_shown(trial, hidden)
+    return {
+        "measures": measures,
+        "measure_choices": [(one.name, shown(one.words)) for one in measures],
+        "measured_words": views.measured_words(cuttings, measures),
+        "exceptions": views.exceptions(cuttings, measures),
+        "over_arms": [] if hidden else views.over_the_arms(trial, cuttings),
+    }
 
 
 @route(chapter, "/trials/<int:trial_id>/stick", Act.READ)
@@ -149,6 +169,50 @@ def set_cutting(trial: Trial) -> ResponseReturnValue:
 
     tray = request.form.get("tray", "")
     return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray), lambda e: _page(trial, e))
+
+
+def _measures_sent(trial: Trial) -> dict[str, str]:
+    """The fields sent of those that this person may note."""
+    mine = views.measures_shown(trial, arms_hidden(db(), trial, actor()))
+    return {one.name: fields.text(request.form, one.name) for one in mine if one.name in request.form}
+
+
+@route(chapter, "/trials/<int:trial_id>/stick/measures", Act.STICK, "POST")
+def note_measures(trial: Trial) -> ResponseReturnValue:
+    """What was measured of one cutting, or of all of a lot from here on."""
+
+    def save() -> None:
+        cutting, sent = _cutting(trial, request.form.get("cutting", "")), _measures_sent(trial)
+        if cutting is not None:
+            measuring.note(db(), trial, actor(), now(), cutting, sent)
+            return
+        wave = _wave(trial)
+        lot = operations.lot_for(trial, wave, fields.optional_whole(request.form, "lot", "lot"))
+        first = normalise(fields.text(request.form, "first"))
+        measuring.note_usual(db(), trial, actor(), now(), lot, sent, first)
+
+    tray, wave = request.form.get("tray"), request.form.get("wave")
+    return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray, wave=wave), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/stick/in-order", Act.STICK, "POST")
+def note_in_order(trial: Trial) -> ResponseReturnValue:
+    """One measure of a whole tray, or of one row of it, in bench order."""
+    tray, row = _tray_wanted(trial) if trial.trays else 0, request.form.get("only_row", "")
+
+    def save() -> None:
+        number = fields.optional_whole(request.form, "only_row", "row")
+        name = fields.text(request.form, "measure")
+        if name not in [one.name for one in views.measures_shown(trial, arms_hidden(db(), trial, actor()))]:
+            name = ""
+        here = [
+            c
+            for c in measuring.in_bench_order(db(), trial)
+            if c.unit.place.tray.number == tray and number in (None, c.unit.place.row) and c.status != Status.NOT_STUCK
+        ]
+        measuring.note_in_order(db(), trial, actor(), now(), here, name, fields.text(request.form, "values"))
+
+    return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray, row=row), lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/stick/replace", Act.STICK, "POST")

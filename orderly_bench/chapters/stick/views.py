@@ -9,11 +9,12 @@ from flask import url_for
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import shown, tell
 from orderly_bench.core.stick.held import Held, too_long
-from orderly_bench.core.stick.tally import StickTally, tally
+from orderly_bench.core.stick.piece_measures import MEASURES, Noted, OverArms, PieceMeasure, over_arms
+from orderly_bench.core.stick.tally import Status, StickTally, tally
 from orderly_bench.figures.glyphs import Look
-from orderly_bench.trial.models import Arm, Trial, Unit
+from orderly_bench.trial.models import Arm, Cutting, Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
 
 STUCK = Look("fresh", "not looked")
@@ -39,6 +40,37 @@ def delays(trial: Trial) -> list[Caution]:
     most = trial.plan.question.held_most_hours
     told = too_long([Held(lot.name, lot.held_hours, lot.held_on_purpose) for lot in trial.lots], most)
     return [caution("held_long", told=told, most=most)] if told else []
+
+
+def measures_shown(trial: Trial, hidden: bool) -> list[PieceMeasure]:
+    """What can be noted here, choices before sizes; while arms are hidden not what they may be told by."""
+    differ = trial.plan.treatments.kinds_that_differ if hidden else set()
+    return sorted((one for one in MEASURES if one.of not in differ), key=lambda one: not one.kind.options)
+
+
+def exceptions(cuttings: list[Cutting], measures: list[PieceMeasure]) -> list[tuple[Cutting, str]]:
+    """Cuttings of which anything was noted alone that is no size, with its words."""
+    found = []
+    for cutting in cuttings:
+        own = cutting.own_measures
+        noted = [f"{shown(one.words)}: {own[one.name]}" for one in measures if one.name in own and not one.kind.limits]
+        found += [(cutting, ", ".join(noted))] if noted else []
+    return found
+
+
+def measured_words(cuttings: list[Cutting], measures: list[PieceMeasure]) -> str:
+    """What was measured so far: each measure with how many it is known of."""
+    known = [(one, sum(1 for c in cuttings if one.name in c.measures)) for one in measures]
+    told = [f"{shown(one.words)} ({n})" for one, n in known if n]
+    return ", ".join(told) or tell("nothing yet")
+
+
+def over_the_arms(trial: Trial, cuttings: list[Cutting]) -> list[OverArms]:
+    """What was noted of what is stuck so far, over the arms, the most uneven first."""
+    letters = {arm.id: arm.letter for arm in trial.arms}
+    stuck = [c for c in cuttings if c.status == Status.STUCK]
+    noted = [Noted(letters[c.unit.arm_id], c.measures) for c in stuck]
+    return over_arms(noted, list(letters.values()), trial.plan.treatments.kinds_that_differ)
 
 
 def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> TrayView:

@@ -8,12 +8,12 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.settings import Settings
-from orderly_bench.core.judgement.starts import Start
 from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.layouts.one_arm_blocks import SetAside
 from orderly_bench.core.methods.clusters import Cluster
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.methods.randomisation import RandomisationTest
+from orderly_bench.core.methods.starting_alike import Start
 from orderly_bench.core.observations.table import NOT_STUCK, Observations
 
 

@@ -1,9 +1,7 @@
 """Arms that did not start alike: the comparisons adjusted for start size, grade or donor, beside those as planned.
 
 The start and the strata are taken out of the values by least squares, and what is left changes places as it was drawn (Freedman &
-Lane 1983, J Bus Econ Stat 1:292). Where that changes the verdict, it is *suggested* at most. Arms start apart in a size when
-their means lie more than a quarter of the spread of the cuttings apart (Rubin 2001, Health Serv Outcomes Res Methodol 2:169), in
-a kind when an arm is also more than one cutting off its share of it.
+Lane 1983, J Bus Econ Stat 1:292). Where that changes the verdict, it is *suggested* at most.
 """
 
 from __future__ import annotations
@@ -11,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import combinations
 
 import numpy as np
 
@@ -23,7 +20,7 @@ from orderly_bench.core.judgement.verdict import Rule, Verdict, decide
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.draws import for_factor, for_pair
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.numbers import listed, p_value
+from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import caution, phrase
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import permutation, redrawn
@@ -31,24 +28,15 @@ from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.linear import dummies
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval
+from orderly_bench.core.methods.starting_alike import Start, apart, sizes_in
 from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.randomise.layout import Layout as DrawnLayout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.outcomes import Outcomes
 
-#: Of the spread of the cuttings, between two arms' means.
-FAR_APART = 0.25
-#: A kind with more than one level for so many cuttings is not adjusted for.
-CUTTINGS_A_LEVEL = 4
+#: No more things are put into the model than one for so many cuttings.
+CUTTINGS_A_START = 8
 NO_VARIANCE = 1e-12
-
-
-@dataclass(frozen=True)
-class Start:
-    """One thing that the cuttings started with, in which the arms differ; ``words`` say how."""
-
-    name: str
-    words: str
 
 
 @dataclass(frozen=True)
@@ -164,8 +152,12 @@ def _apart_throughout(start: np.ndarray, arm: np.ndarray) -> bool:
 
 
 def starts_apart(observations: Observations) -> list[Start]:
-    """What the cuttings started with and the arms differ in, in the order of the rows' own."""
-    return [found for name in _names(observations) if (found := _apart(observations, name)) is not None]
+    """What the cuttings started with and the arms differ in, in the order of the rows' own; of too many for them the furthest."""
+    arm, spoken = observations.arm_of_known, observations.spoken
+    each = (apart(name, _cells(observations, name), arm, spoken) for name in _names(observations))
+    found = [start for start in each if start is not None]
+    least = sorted((start.far for start in found), reverse=True)[: max(1, len(observations.known) // CUTTINGS_A_START)]
+    return [start for start in found if start.far >= least[-1]]
 
 
 def _names(observations: Observations) -> list[str]:
@@ -176,66 +168,12 @@ def _cells(observations: Observations, name: str) -> list[str]:
     return [dict(row.start).get(name, "") for row in observations.known]
 
 
-def _sizes(cells: Sequence[str]) -> np.ndarray | None:
-    """The cells as numbers, a blank as none; None where they are kinds."""
-    try:
-        found = np.array([float(cell.replace(",", ".")) if cell else np.nan for cell in cells])
-    except ValueError:
-        return None
-    return found if np.isfinite(found).any() and not np.isinf(found).any() else None
-
-
-def _apart(observations: Observations, name: str) -> Start | None:
-    cells, arm, spoken = _cells(observations, name), observations.arm_of_known, observations.spoken
-    sizes = _sizes(cells)
-    arms = range(len(observations.arms))
-    if sizes is not None:
-        means = [float(np.nanmean(sizes[arm == a])) if np.isfinite(sizes[arm == a]).any() else np.nan for a in arms]
-        known = np.isfinite(sizes)
-        spread = float(
-            np.sqrt(
-                np.nanmean([np.nanvar(sizes[(arm == a) & known], ddof=0) for a in arms if ((arm == a) & known).any()])
-            )
-        )
-        gap = float(np.nanmax(means) - np.nanmin(means))
-        if gap <= FAR_APART * spread or gap <= NO_VARIANCE:
-            return None
-        return Start(
-            name,
-            tell("{name} on average ", name=name)
-            + listed([tell("{m:.3g} in {spoken}", m=m, spoken=spoken[a]) for a, m in enumerate(means)]),
-        )
-    kinds = sorted(set(cells) - {""})
-    if len(kinds) < 2 or len(kinds) * CUTTINGS_A_LEVEL > len(cells):
-        return None
-    table = np.array(
-        [[sum(1 for c, a in zip(cells, arm, strict=True) if c == kind and a == one) for one in arms] for kind in kinds]
-    )
-    size = np.bincount(arm, minlength=len(arms))
-    expected = table.sum(axis=1, keepdims=True) * size / size.sum()
-    share = table / np.maximum(1, size)
-    whole = table.sum(axis=1) / size.sum()
-    far = max(
-        abs(share[i, a] - share[i, b]) / max(NO_VARIANCE, float(np.sqrt(whole[i] * (1 - whole[i]))))
-        for i in range(len(kinds))
-        for a, b in combinations(arms, 2)
-    )
-    off = np.abs(table - expected).max(axis=1)
-    if off.max() <= 1 + NO_VARIANCE or far <= FAR_APART:
-        return None
-    kind = int(off.argmax())
-    counts = listed(
-        [tell("{table} of {size} in {spoken}", table=table[kind, a], size=size[a], spoken=spoken[a]) for a in arms]
-    )
-    return Start(name, f"{name} {kinds[kind]}: {counts}")
-
-
 def _matrix(observations: Observations, starts: Sequence[Start]) -> np.ndarray:
     """What the known cuttings started with, as numbers: shape (cuttings, columns). A blank size is the mean of the others."""
     columns = []
     for start in starts:
         cells = _cells(observations, start.name)
-        sizes = _sizes(cells)
+        sizes = sizes_in(cells)
         if sizes is not None:
             blank = ~np.isfinite(sizes)
             columns += [np.where(blank, np.nanmean(sizes), sizes)] + ([blank.astype(float)] if blank.any() else [])

@@ -16,7 +16,7 @@ from orderly_bench.core.judgement.pairs import pair_ends, pair_evidence, tested
 from orderly_bench.core.judgement.result import TermResult
 from orderly_bench.core.judgement.second_opinion import model_test, term_model
 from orderly_bench.core.judgement.settings import Settings, control_index
-from orderly_bench.core.judgement.starts import Beside, Start
+from orderly_bench.core.judgement.starts import Beside
 from orderly_bench.core.judgement.trend import Trend, trend
 from orderly_bench.core.judgement.verdict import Rule
 from orderly_bench.core.layouts.draws import for_all_arms
@@ -28,6 +28,7 @@ from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest
 from orderly_bench.core.methods.redrawn import Pairs
+from orderly_bench.core.methods.starting_alike import Start
 from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.outcomes import Outcomes

@@ -193,6 +193,11 @@ class Treatments(Part):
             return Status.TRAVELLING
         return Status.NOT_SAID if "" in told or not told else Status.SAME
 
+    @property
+    def kinds_that_differ(self) -> set[AspectKind]:
+        """Kinds of aspects in which arms differ, asked or travelling."""
+        return {each.kind for each in self.aspects if self.status(each) in (Status.ASKED, Status.TRAVELLING)}
+
     def held_same(self) -> list[str]:
         """What is the same in every arm, a line each."""
         return [

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.stick.held import held_words
@@ -39,6 +39,8 @@ class Lot(Base):
     #: hours between taking and sticking
     held_hours: Mapped[float | None] = mapped_column(default=None)
     held_on_purpose: Mapped[bool] = mapped_column(default=False, server_default="0")
+    #: measures that hold of what is stuck in it from now on, unless noted otherwise
+    usual: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
     note: Mapped[str] = mapped_column(String(500), default="")
     version: Mapped[int] = mapped_column()
     trial: Mapped[Trial] = relationship(back_populates="lots")
@@ -110,6 +112,9 @@ class Cutting(Base):
     grade: Mapped[str] = mapped_column(String(40), default="", server_default="")
     stem: Mapped[str] = mapped_column(String(60), default="")
     stem_place: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    #: measures by name: noted of it alone, and those that its lot had when it was stuck
+    own_measures: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
+    usual_measures: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
     unit: Mapped[Unit] = relationship(
         back_populates="cuttings", primaryjoin="Cutting.unit_id == Unit.id", foreign_keys="Cutting.unit_id"
     )
@@ -120,6 +125,11 @@ class Cutting(Base):
     def code(self) -> str:
         """The unit's code; with ``-n`` when the unit holds several."""
         return self.unit.code if len(self.unit.cuttings) == 1 else f"{self.unit.code}-{self.number}"
+
+    @property
+    def measures(self) -> dict[str, str]:
+        """What is known of how it went in, by name of the measure."""
+        return {**self.usual_measures, **self.own_measures}
 
     @property
     def sites(self) -> tuple[str, ...]:

@@ -220,6 +220,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Arms were held for different times before sticking, not on purpose: {told}.",
         "Read a difference as that of the delay too; stick all arms of a lot together next time",
     ),
+    "start_differs/planned": (
+        "Arms did not start alike ({how}); that is part of what they differ in, so nothing is adjusted for it.",
+        "If it was not meant, repeat it with pieces alike in it",
+    ),
     "endpoint_before_weeks": (
         "On day {day}, the endpoint, the {weeks} that {source} expects are not over: what has no roots yet would count as not rooted.",
         "Day {late} would be late enough",
