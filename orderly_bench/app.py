@@ -15,6 +15,7 @@ from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
 from werkzeug.middleware.proxy_fix import ProxyFix
 
+from orderly_bench.at_once.routes import chapter as at_once
 from orderly_bench.chapters.account.routes import chapter as account
 from orderly_bench.chapters.audit.routes import chapter as audit
 from orderly_bench.chapters.compare.routes import chapter as compare
@@ -46,6 +47,7 @@ from orderly_bench.web.words import Words
 from orderly_bench.web.work import Worker
 
 CHAPTERS = (
+    at_once,
     question,
     stock,
     sums,

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import Container
+from orderly_bench.core.question.too_early import Expected
 from orderly_bench.core.stock import genera, kept
 from orderly_bench.stock.models import GenusNote, MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
 
@@ -157,6 +158,16 @@ def all_cards(session: Session, taxon: str = "") -> list[MethodCard]:
     """Every method card, or those of a taxon."""
     query = select(MethodCard).order_by(MethodCard.taxon, MethodCard.cutting_type)
     return list(session.scalars(query.where(MethodCard.taxon == taxon.strip()) if taxon else query))
+
+
+def weeks_expected(session: Session, taxon: str) -> list[Expected]:
+    """Weeks that the method cards of a plant say."""
+    cards = all_cards(session, taxon) if taxon.strip() else []
+    return [
+        Expected(card.value.weeks_least or most, most, tell("the method card ({what})", what=card.cutting_type))
+        for card in cards
+        if (most := card.value.weeks_most or card.value.weeks_least)
+    ]
 
 
 def card_for(session: Session, taxon: str, cutting_type: str = "") -> MethodCard | None:

@@ -22,6 +22,7 @@ from orderly_bench.core.plan.value import Design, PlannedWave, Schedule
 from orderly_bench.core.question.others import other_words
 from orderly_bench.core.telling import headline as reading
 from orderly_bench.figures import glyphs, ruler, stakes
+from orderly_bench.record.scope import scope_of
 from orderly_bench.web.store import lab
 
 TAG = re.compile(r"<[^>]*>")
@@ -71,6 +72,7 @@ def init_dress(app: Flask) -> None:
         asked=ASKED,
         plain_words=lambda page: words_in(unescape(TAG.sub(" ", page))),
         ruler=ruler.RULER,
+        scope_of=scope_of,
         fresh_key=lambda: secrets.randbelow(10**15),
     )
     app.jinja_env.filters.update(

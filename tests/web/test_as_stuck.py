@@ -118,7 +118,11 @@ def test_uneven_pieces_are_told_at_once_and_travel_to_the_verdict_and_the_files(
     cuttings[0].own_measures = {**cuttings[0].own_measures, "donor": "T9"}
     session.commit()
     page = flat(client.get(f"/trials/{trial.id}/stick").text)
-    assert "Length, mm on average 9" in page and " in A" in page and "Longer pieces hold more reserves and lose more water." in page
+    assert (
+        "Length, mm on average 9" in page
+        and " in A" in page
+        and "Longer pieces hold more reserves and lose more water." in page
+    )
     stick.finish_sticking(session, trial, actor, NOW)
     check = open_endpoint(session, trial, actor)
     score_all(session, trial, check, actor)

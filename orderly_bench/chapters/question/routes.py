@@ -18,11 +18,10 @@ from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, table_of, table_of_arms
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS
-from orderly_bench.core.question.too_early import Expected
 from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import standing_prediction
 from orderly_bench.stock.models import MethodCard
-from orderly_bench.stock.operations import all_cards, note_on
+from orderly_bench.stock.operations import all_cards, note_on, weeks_expected
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.draft import refuse_when_locked
@@ -94,7 +93,7 @@ def _page(
         values=values,
         table=shown,
         lines=lines,
-        work=views.margin_for(form, trial.plan, _expected(values["botanical_name"])),
+        work=views.margin_for(form, trial.plan, weeks_expected(db(), values["botanical_name"])),
         kinds=[(kind.value, kind.value) for kind in AspectKind],
         endpoints=views.endpoints(),
         gap=views.margin_gap(values["response"]),
@@ -109,16 +108,6 @@ def _page(
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
     )
-
-
-def _expected(taxon: str) -> list[Expected]:
-    """Weeks that the method cards of a plant say."""
-    cards = all_cards(db(), taxon) if taxon.strip() else []
-    return [
-        Expected(card.value.weeks_least or most, most, tell("the method card ({what})", what=card.cutting_type))
-        for card in cards
-        if (most := card.value.weeks_most or card.value.weeks_least)
-    ]
 
 
 def _own_cards(taxon: str) -> list[tuple[MethodCard, str]]:
@@ -190,7 +179,7 @@ def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
     return render_template(
         "_question_margin.html",
-        work=views.margin_for(request.form, trial.plan, _expected(request.form.get("botanical_name", ""))),
+        work=views.margin_for(request.form, trial.plan, weeks_expected(db(), request.form.get("botanical_name", ""))),
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
         genus=note_on(db(), request.form.get("botanical_name", "")),

@@ -121,8 +121,8 @@ def _status(unit: Unit) -> str:
     )
 
 
-def what_goes_in(trial: Trial, units: list[Unit], tray_number: int) -> list[tuple[int, list[Arm]]]:
-    """Row by row, the arms of a tray in the order they are stuck."""
-    here = [unit for unit in units if unit.place.tray.number == tray_number]
+def what_goes_in(trial: Trial, units: list[Unit], tray_number: int) -> list[tuple[int, list[tuple[str, Arm]]]]:
+    """Row by row, the codes and arms of a tray in the order they are stuck, so that labels can be written by hand."""
+    here = sorted((u for u in units if u.place.tray.number == tray_number), key=lambda u: u.place.column)
     rows = sorted({unit.place.row for unit in here})
-    return [(row, [u.arm for u in sorted(here, key=lambda u: u.place.column) if u.place.row == row]) for row in rows]
+    return [(row, [(u.code, u.arm) for u in here if u.place.row == row]) for row in rows]

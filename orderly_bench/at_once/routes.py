@@ -1,0 +1,48 @@
+"""The page of a trial that is stuck before it is asked in full."""
+
+from __future__ import annotations
+
+import secrets
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.at_once import operations
+from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.plan.aspects import SORTS, AspectKind
+from orderly_bench.core.question.at_once import ORIGINS
+from orderly_bench.trial.access import Act
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import status_of
+from orderly_bench.web.store import db, now, today
+
+chapter = Blueprint("at_once", __name__, template_folder="templates")
+MOST_SEED = 2**31
+FIELDS = ("plant", "pieces", "differs", "ways", "endpoint_day", "source", "origin")
+
+
+@route(chapter, "/stick-first", Act.PLAN)
+def page() -> ResponseReturnValue:
+    """Plant, pieces, ways: nothing else is asked before they stand."""
+    return _page()
+
+
+def _page(error: OrderlyError | None = None) -> str:
+    kinds = [AspectKind.OTHER, *(kind for kind in AspectKind if kind is not AspectKind.OTHER)]
+    return render_template(
+        "at_once.html", error=error, typed=request.form, kinds=[(kind.value, kind.value) for kind in kinds],
+        origins=[(origin, origin) for origin in ORIGINS], such_as=SORTS[AspectKind.MEDIUM].such_as,
+    )  # fmt: skip
+
+
+@route(chapter, "/stick-first", Act.PLAN, "POST")
+def stick_first() -> ResponseReturnValue:
+    """Drawn and locked; on to the bench."""
+    try:
+        asked = operations.read(db(), {name: fields.text(request.form, name) for name in FIELDS})
+        trial = operations.stick_first(db(), actor(), now(), today(), asked, secrets.randbelow(MOST_SEED))
+    except OrderlyError as error:
+        db().rollback()
+        return _page(error), status_of(error)
+    return redirect(url_for("stick.stick_page", trial_id=trial.id), 303)

@@ -1,0 +1,21 @@
+"""What a trial's answer speaks of: the plant, where its pieces came from, when they were stuck, of how many donors; nothing wider."""
+
+from __future__ import annotations
+
+from orderly_bench.core.messages.words import all_of, dated, tell
+from orderly_bench.record.value import TrialRecord
+
+
+def scope_of(record: TrialRecord) -> str:
+    """The scope in one sentence; donors are counted where they are known of every counted cutting."""
+    asked, counted = record.plan.question, record.counted
+    days = sorted({cutting.lot.day_zero.middle for cutting in counted if cutting.lot is not None})
+    donors = {cutting.origin.donor for cutting in counted}
+    parts = [tell("pieces from {source}", source=asked.source)] if asked.source else []
+    parts += [tell("stuck {days}", days=all_of(dated(day) for day in days))] if days else []
+    if len(donors) == 1 and "" not in donors:
+        parts.append(tell("of one donor, {donor}", donor=next(iter(donors))))
+    elif donors and "" not in donors:
+        parts.append(tell("of {n} donors", n=len(donors)))
+    told = "".join(f", {part}" for part in parts)
+    return tell("It speaks of {taxon}{told}, on this bench; nothing wider.", taxon=asked.taxon, told=told)
