@@ -77,6 +77,8 @@ CONTENT_POLICY = {
     "base-uri": "'none'",
 }
 MOST_FORM_BYTES = 2 * 1024 * 1024
+#: A file may be larger: it is spooled to disk as it comes; 100,000 rows of a logger have some 5 MB.
+MOST_UPLOAD_BYTES = 10 * 1024 * 1024
 
 
 def create_app(settings: dict[str, Any] | None = None) -> Flask:
@@ -138,6 +140,11 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
 
 
 def _protect(app: Flask) -> None:
+    @app.before_request
+    def _room_for_a_file() -> None:
+        if request.mimetype == "multipart/form-data":
+            request.max_content_length = MOST_UPLOAD_BYTES
+
     CSRFProtect(app)
     Talisman(
         app,

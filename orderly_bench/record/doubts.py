@@ -15,7 +15,8 @@ from orderly_bench.core.question.doubts import seen_on_the_piece
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.stick.held import Held, too_long
-from orderly_bench.record.facts import CuttingResult, grades_of, treated
+from orderly_bench.record.facts import CuttingResult, endpoint_checks, grades_of, treated
+from orderly_bench.record.lived import doubts_about_care, doubts_about_conditions, life_of
 from orderly_bench.record.value import TrialRecord
 
 
@@ -54,12 +55,20 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         found.append(caution("day_zero_approximate"))
     return [
         *found,
+        *_lived(record),
         *_went_in_with(record),
         *_held_long(record),
         *_held_unevenly(record),
         *_not_concurrent(record),
         *_side_groups(record),
     ]
+
+
+def _lived(record: TrialRecord) -> list[Caution]:
+    """What the arms lived through, and their care, up to the endpoint; nothing of a care that is not over."""
+    life = life_of(record)
+    over = any(check.day is not None for check in endpoint_checks(record).values())
+    return doubts_about_conditions(life) + (doubts_about_care(life.care_so_far) if over else [])
 
 
 def _shared_vessels(record: TrialRecord) -> list[Caution]:

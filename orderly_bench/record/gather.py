@@ -34,6 +34,8 @@ from orderly_bench.record.value import (
     VersionRecord,
 )
 from orderly_bench.stock.models import StockPlant
+from orderly_bench.trial.care import care_of
+from orderly_bench.trial.conditions import logs_of
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import (
     CheckVisit,
@@ -95,6 +97,8 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         ),
         prediction=standing_prediction(session, trial, zone, stuck),
         beside=beside_counts(session, trial),
+        care=care_of(session, trial),
+        logs=tuple(log.as_log() for log in logs_of(session, trial) if not log.withdrawn),
     )
 
 

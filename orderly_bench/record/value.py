@@ -10,6 +10,8 @@ from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.stick.piece_measures import Noted, OverArms, PieceMeasure, measures_noted, over_arms
 from orderly_bench.core.stick.tally import Status
+from orderly_bench.core.tend.by_day import Log
+from orderly_bench.core.tend.care import CareDay
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import Score
 
@@ -200,6 +202,10 @@ class TrialRecord:
         Units that got another arm's treatment, in the order of writing.
     beside : tuple of BesideCount
         Groups that were not drawn, by day.
+    logs : tuple of Log
+        What was read where units stood, in the order of writing.
+    care : tuple of (date, tuple of CareDay)
+        Care jobs of each wave that is stuck, with its first day 0.
     """
 
     code: str
@@ -221,6 +227,8 @@ class TrialRecord:
     moves: tuple[MoveRecord, ...]
     prediction: PredictionRecord | None
     beside: tuple[BesideCount, ...] = ()
+    logs: tuple[Log, ...] = ()
+    care: tuple[tuple[date, tuple[CareDay, ...]], ...] = ()
 
     @property
     def arm_names(self) -> dict[str, str]:

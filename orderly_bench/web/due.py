@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from flask import url_for
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
+from orderly_bench.trial.care import first_days
 from orderly_bench.trial.models import CheckVisit, Job, Trial
 
 
@@ -64,12 +65,34 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
 def due_of_many(session: Session, trials: Sequence[Trial], today: date) -> list[DueLine]:
     """What is still to be done in trials that are loaded with their waves, lots and checks: no check that was passed by."""
     ids = [trial.id for trial in trials if any(wave.sticking_done_at for wave in trial.waves)]
-    open_jobs = select(Job).where(Job.trial_id.in_(ids), Job.done_at.is_(None)).options(joinedload(Job.wave))
+    open_jobs = (
+        select(Job).where(Job.trial_id.in_(ids), Job.done_at.is_(None), Job.skipped == "").options(joinedload(Job.wave))
+    )
     of_trial: dict[int, list[Job]] = {}
     for job in session.scalars(open_jobs):
         of_trial.setdefault(job.trial_id, []).append(job)
     lines = [line for trial in trials for line in _lines(trial, of_trial.get(trial.id, []), today)]
-    return [line for line in lines if line.state is not DueState.DONE and not (line.check and passed_by(line.check))]
+    return folded(
+        [line for line in lines if line.state is not DueState.DONE and not (line.check and passed_by(line.check))]
+    )
+
+
+def folded(lines: Sequence[DueLine]) -> list[DueLine]:
+    """Of one kind of care that was missed several times, the last time alone, saying how many; the rest as it is."""
+    missed: dict[tuple[int, int, str], list[DueLine]] = {}
+    for line in lines:
+        if line.job and line.state is DueState.OVERDUE:
+            missed.setdefault((line.trial.id, line.job.wave_id, line.job.title), []).append(line)
+    last = {id(found[-1]): len(found) for found in missed.values()}
+    kept = []
+    for line in lines:
+        if not (line.job and line.state is DueState.OVERDUE):
+            kept.append(line)
+        elif (times := last.get(id(line), 0)) > 1:
+            kept.append(replace(line, why=tell("missed {times} times, the last {why}", times=times, why=line.why)))
+        elif times:
+            kept.append(line)
+    return kept
 
 
 def passed_by(check: CheckVisit) -> bool:
@@ -91,14 +114,10 @@ def _lines(trial: Trial, jobs: Sequence[Job], today: date) -> list[DueLine]:
         what += f", {check.lot.name}" if len(trial.lots) > 1 else ""
         what += tell(" (open)") if check.is_open else ""
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, check.window_days), check=check))
-    first = {
-        wave: min(lot.day_zero.middle for lot in lots)
-        for wave in stuck
-        if (lots := [lot for lot in trial.lots if lot.wave_id == wave])
-    }
+    first = first_days(trial)
     for job in (job for job in jobs if job.wave_id in first):
         due = first[job.wave_id] + timedelta(days=job.due_das)
-        state = due_state(today, due, job.window_days, job.done_at is not None)
+        state = due_state(today, due, job.window_days, job.decided)
         what = tell("{what}, day {day}", what=job.title, day=job.due_das) + (
             tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else ""
         )

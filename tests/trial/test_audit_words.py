@@ -28,6 +28,8 @@ ON_RECORD = {
     "kept a medium",
     "kept a method card",
     "kept a stock plant",
+    "kept what a logger read",
+    "left a job out",
     "locked the plan",
     "looked early",
     "marked as prepared",
@@ -59,6 +61,7 @@ ON_RECORD = {
     "turned the second factor off",
     "turned the second factor on",
     "was shown the arms",
+    "withdrew what a logger read",
 }
 
 

@@ -55,6 +55,7 @@ AS_THEY_ARE = set(
         "alpha",
         "draws",
         "seed",
+        "start",
         "family",
         "all",
         "control",

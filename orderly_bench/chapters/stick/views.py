@@ -53,7 +53,9 @@ def exceptions(cuttings: list[Cutting], measures: list[PieceMeasure]) -> list[tu
     found = []
     for cutting in cuttings:
         own = cutting.own_measures
-        noted = [f"{shown(one.words)}: {own[one.name]}" for one in measures if one.name in own and not one.kind.limits]
+        noted = [
+            f"{shown(one.words)}: {shown(own[one.name])}" for one in measures if one.name in own and not one.kind.limits
+        ]
         found += [(cutting, ", ".join(noted))] if noted else []
     return found
 

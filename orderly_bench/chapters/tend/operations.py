@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,23 +12,75 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.care import first_days
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Incident, Job, Person, TreatmentChange, Trial, Unit
 
 
-def set_done(session: Session, job: Job, actor: Person, now: datetime, done: bool) -> None:
-    """Mark a care job done, or take that back. Twice is as once."""
-    if (job.done_at is not None) == done:
+def set_done(session: Session, job: Job, actor: Person, now: datetime, done: bool, on: date | None = None) -> None:
+    """Mark a care job done, on that day, or take that back. Twice is as once."""
+    if (not done and not job.decided) or (done and job.done_at is not None):
         return
-    job.done_at, job.done_by_id = (now, actor.id) if done else (None, None)
-    record(
-        session,
-        actor,
-        now,
-        Action.DID_A_JOB if done else Action.TOOK_A_JOB_BACK,
-        job.trial,
-        new={"job": job.title, "day": job.due_das},
-    )
+    job.done_at, job.done_by_id, job.skipped = (now, actor.id, "") if done else (None, None, "")
+    job.done_on = (on or now.date()) if done else None
+    new = {"job": job.title, "day": job.due_das} | ({"on": str(job.done_on)} if done else {})
+    record(session, actor, now, Action.DID_A_JOB if done else Action.TOOK_A_JOB_BACK, job.trial, new=new)
+
+
+def leave_out(session: Session, job: Job, actor: Person, now: datetime, why: str) -> None:
+    """A care job was not to be done, and why; one that was done stays done."""
+    if not 0 < len(why.strip()) <= 200:
+        raise InvalidInput("why it is left out", tell("say it within 200 characters"))
+    if job.decided:
+        return
+    job.skipped = why.strip()
+    record(session, actor, now, Action.LEFT_A_JOB_OUT, job.trial, new={"job": job.title, "day": job.due_das}, why=why)
+
+
+@dataclass(frozen=True)
+class Together:
+    """Several jobs of one kind at once: those not decided whose window is over; done on their days, today, or left out for a reason."""
+
+    title: str
+    how: str
+    why: str = ""
+
+
+#: How several are decided at once.
+HOWS = ON_THEIR_DAYS, TODAY, LEFT_OUT = ("on their days", "today", "left out")
+
+
+def decide_missed(session: Session, trial: Trial, actor: Person, now: datetime, told: Together, today: date) -> int:
+    """Decide all jobs of one kind that were missed so far; returns how many."""
+    if told.how not in (ON_THEIR_DAYS, TODAY, LEFT_OUT):
+        raise InvalidInput(
+            "how", tell("choose one of: {names}", names=", ".join((ON_THEIR_DAYS, TODAY, LEFT_OUT))), told.how
+        )
+    missed = [job for job, _ in missed_jobs(session, trial, today) if job.title == told.title]
+    for job in missed:
+        if told.how == LEFT_OUT:
+            leave_out(session, job, actor, now, told.why)
+        else:
+            due = due_day(trial, job)
+            set_done(session, job, actor, now, True, due if told.how == ON_THEIR_DAYS else today)
+    session.flush()
+    return len(missed)
+
+
+def due_day(trial: Trial, job: Job) -> date | None:
+    """The day a care job is due, from the first lot of its wave; None before that is stuck."""
+    zero = first_days(trial).get(job.wave_id)
+    return None if zero is None else zero + timedelta(days=job.due_das)
+
+
+def missed_jobs(session: Session, trial: Trial, today: date) -> list[tuple[Job, date]]:
+    """Care jobs that nobody decided and whose window is over, with their day."""
+    found = []
+    for job in jobs_of(session, trial):
+        due = due_day(trial, job)
+        if due is not None and not job.decided and today > due + timedelta(days=job.window_days):
+            found.append((job, due))
+    return found
 
 
 def _sent_again(known: Incident, sent: tuple[object, ...]) -> Incident:

@@ -3,26 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.tend import operations
+from orderly_bench.chapters.tend import operations, views
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
-from orderly_bench.trial import load
+from orderly_bench.trial import conditions, load
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden
+from orderly_bench.trial.care import care_in
+from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
-from orderly_bench.trial.models import Job, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, Job, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
 from orderly_bench.web import due, fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
 from orderly_bench.web.pages import trial_page
-from orderly_bench.web.store import db, now, today
+from orderly_bench.web.store import db, lab, now, today
 
 Form = Mapping[str, str]
 chapter = Blueprint("tend", __name__, template_folder="templates")
@@ -31,20 +35,32 @@ chapter = Blueprint("tend", __name__, template_folder="templates")
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     lines = due.due_lines(db(), trial, today())
     units = load.units_with_everything(db(), trial)
+    incidents, logs = operations.incidents_of(db(), trial), logs_of(db(), trial)
+    hidden = arms_hidden(db(), trial, actor())
+    stands = None
+    if lines:
+        life = views.life_today(trial, units, logs, care_in([line.job for line in lines if line.job], trial), today())
+        stands = views.tended(life, lines, incidents, logs, hidden)
     return trial_page(
         "tend.html",
         trial,
         "Tend",
         error,
         lines=lines,
-        now_due=[line for line in lines if line.state in (DueState.DUE, DueState.OVERDUE)],
-        incidents=operations.incidents_of(db(), trial),
+        now_due=[
+            line for line in lines if line.state is DueState.DUE or (line.check and line.state is DueState.OVERDUE)
+        ],
+        incidents=incidents,
+        stands=stands,
+        logs=logs,
+        hows=operations.HOWS,
         kinds=list(IncidentKind),
         blocks=list(dict.fromkeys(g.name for unit in units for g in unit.groupings if g.kind in PARTED)),
         arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
         treatments=operations.treatment_changes_of(db(), trial),
         typed=request.form,
         chosen=request.form.getlist("where"),
+        stood=request.form.getlist("stood"),
         day_words=due.day_words(trial, today()),
         moves=moves_of(trial),
         ways=Way,
@@ -61,7 +77,7 @@ def tend_page(trial: Trial) -> ResponseReturnValue:
 def set_job(job_id: int) -> ResponseReturnValue:
     """Done with one key, or taken back."""
     job = load.by_id(db(), Job, job_id, "job")
-    operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no")
+    operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no", today())
     if not is_htmx():
         return redirect(url_for("today.today_page"), 303)
     line = next(line for line in due.due_lines(db(), job.trial, today()) if line.job is job)
@@ -104,6 +120,50 @@ def record_incident(trial: Trial) -> ResponseReturnValue:
         operations.record_incident(db(), trial, actor(), now(), happened, today(), key)
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/missed", Act.TEND, "POST")
+def decide_missed(trial: Trial) -> ResponseReturnValue:
+    """Several missed jobs of one kind at once."""
+    form = request.form
+    told = operations.Together(fields.text(form, "title"), form.get("how", ""), fields.text(form, "left_out_why"))
+    return answer(
+        lambda: operations.decide_missed(db(), trial, actor(), now(), told, today()),
+        url_for(".tend_page", trial_id=trial.id),
+        lambda e: _page(trial, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/logs", Act.TEND, "POST")
+def keep_log(trial: Trial) -> ResponseReturnValue:
+    """Keep what a logger read, from a file or from rows that were pasted."""
+
+    def save() -> None:
+        form, file = request.form, request.files.get("log")
+        data = file.read() if file is not None and file.filename else fields.text(form, "rows").encode()
+        if not data.strip():
+            raise InvalidInput("file", tell("choose the logger's CSV file, or paste its rows with their first line"))
+        name = (file.filename or "") if file is not None else ""
+        units = load.units_with_everything(db(), trial)
+        codes = set(_touched(units, form.getlist("stood") or ["all"], ""))
+        low, high = (fields.number(form, end, tell("band of the air, °C")) for end in ("low", "high"))
+        clock = ZoneInfo(lab().time_zone)
+        sent = LogSent(data, name, fields.text(form, "zone"), low, high, clock)
+        conditions.keep_log(db(), trial, actor(), now(), sent, [unit for unit in units if unit.code in codes])
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/logs/withdraw", Act.TEND, "POST")
+def withdraw_log(trial: Trial) -> ResponseReturnValue:
+    """A log no longer counts."""
+
+    def save() -> None:
+        log = load.by_id(db(), ConditionLog, fields.sent_number(request.form.get("log_id", "")) or 0, "log")
+        load.of_trial(trial, log, "log")
+        conditions.withdraw_log(db(), trial, actor(), now(), log, fields.text(request.form, "withdrawn_why"))
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/treatments", Act.PLAN, "POST")

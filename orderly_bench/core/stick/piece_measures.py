@@ -69,23 +69,23 @@ MEASURES = (
         word("roots often arise at nodes, so more of them are more chances"), _PIECE),
     PieceMeasure("nodes_above", word("nodes above it"), whole(0, 60, None),
         word("buds above feed the base and lose water"), _PIECE),
-    PieceMeasure("leaves", word("leaves"), _choice("whole", "halved", "some taken off", "none left"),
+    PieceMeasure("leaves", word("leaves"), _choice(word("whole"), word("halved"), word("some taken off"), word("none left")),
         word("leaf feeds the base and loses water"), _PIECE),
     PieceMeasure("below_node_mm", word("cut below the node, mm"), number(0, 200, None),
         word("a stub below the node may rot before it roots"), _BASE),
-    PieceMeasure("earlier_roots", word("earlier roots"), _choice("none", "aerial", "trimmed off", "washed off"),
+    PieceMeasure("earlier_roots", word("earlier roots"), _choice(word("none"), word("aerial"), word("trimmed off"), word("washed off")),
         word("roots that were there already are counted as the treatment's"), AspectKind.EARLIER_ROOTS, "none"),
-    PieceMeasure("wound", word("wound"), _choice("none", "one side", "two sides", "torn heel"),
+    PieceMeasure("wound", word("wound"), _choice(word("none"), word("one side"), word("two sides"), word("torn heel")),
         word("a wound takes up more hormone, and more rot"), AspectKind.WOUNDING),
     PieceMeasure("depth_mm", word("depth, mm"), number(1, 500, None),
         word("deeper is wetter and has less air"), _BASE),
-    PieceMeasure("put_in", word("put in"), _choice("hole first", "pushed"),
+    PieceMeasure("put_in", word("put in"), _choice(word("hole first"), word("pushed")),
         word("pushing wipes powder off and bruises the base"), _BASE),
-    PieceMeasure("watered_in", word("watered in"), _choice("yes", "no"),
+    PieceMeasure("watered_in", word("watered in"), _choice(word("yes"), word("no")),
         word("watering in closes the medium around the base and washes powder off")),
-    PieceMeasure("shape", word("shape"), _choice("straight", "bent", "broken and kept"),
+    PieceMeasure("shape", word("shape"), _choice(word("straight"), word("bent"), word("broken and kept")),
         word("a bent base may be bruised or stand shallow"), None, "straight"),
-    PieceMeasure("way_up", word("way up"), _choice("buds up", "upside down"),
+    PieceMeasure("way_up", word("way up"), _choice(word("buds up"), word("upside down")),
         word("upside down, roots and shoots start from the wrong ends"), None, "buds up"),
     PieceMeasure("donor", word("in truth from plant"), text(40),
         word("another plant may root more or less easily"), AspectKind.DONOR),
@@ -212,7 +212,7 @@ def _told(cells: Sequence[str]) -> str:
         return tell("not measured")
     sizes = sizes_in(known)
     if sizes is None:
-        words = ", ".join(f"{n} {kind}" for kind, n in Counter(known).most_common())
+        words = ", ".join(f"{n} {shown(kind)}" for kind, n in Counter(known).most_common())
     elif sizes.min() == sizes.max():
         words = f"{sizes[0]:g}"
     else:

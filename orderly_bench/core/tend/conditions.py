@@ -6,7 +6,7 @@ in no reading is not known and is in no sum.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from itertools import pairwise
@@ -84,16 +84,11 @@ def conditions(readings: Sequence[Reading], low: float, high: float) -> Conditio
             tell("the band {low:g} to {high:g} is none", low=low, high=high), tell("Put the lower end first: 18..24")
         )
     _refuse_another_scale(readings)
-    once: dict[float, Reading] = {}
-    for reading in readings:
-        once.setdefault(_stamp(reading.at), reading)
-    kept = [once[at] for at in sorted(once)]
+    kept = _once(readings)
     if len(kept) < 2:
         raise UnusableData(tell("there are fewer than two times"), tell("Give a log with a row for each reading"))
-    usual = float(np.median(_seconds(kept)))
-    good = _without_spikes(kept)
-    between = _seconds(good)
-    lasting = np.append(np.minimum(between, HOLDS * usual), usual)[: len(good)] / 3_600
+    good, between, usual = _read(kept)
+    lasting = _lasting(good, between, usual)
     air = np.array([np.nan if one.air_c is None else one.air_c for one in good], float)
     rh = np.array([np.nan if one.rh is None else one.rh for one in good], float)
     below, above = np.nan_to_num(np.maximum(low - air, 0)), np.nan_to_num(np.maximum(air - high, 0))
@@ -112,6 +107,35 @@ def conditions(readings: Sequence[Reading], low: float, high: float) -> Conditio
         vpd_kpa_mean=float(np.average(lacking(air[moist], rh[moist]), weights=lasting[moist])) if moist.any() else None,
         cautions=tuple(_cautions(readings, good, between, usual)),
     )
+
+
+def _once(readings: Sequence[Reading]) -> list[Reading]:
+    """In order of time, the first of those that repeat one."""
+    once: dict[float, Reading] = {}
+    for reading in readings:
+        once.setdefault(_stamp(reading.at), reading)
+    return [once[at] for at in sorted(once)]
+
+
+def _read(kept: list[Reading]) -> tuple[list[Reading], np.ndarray, float]:
+    """Readings without spikes, seconds between them, and the usual interval."""
+    good = _without_spikes(kept)
+    return good, _seconds(good), float(np.median(_seconds(kept)))
+
+
+def _lasting(good: Sequence[Reading], between: np.ndarray, usual: float) -> np.ndarray:
+    """Hours that each holds."""
+    hours: np.ndarray = np.append(np.minimum(between, HOLDS * usual), usual)[: len(good)] / 3_600
+    return hours
+
+
+def lasting_hours(readings: Sequence[Reading]) -> list[tuple[Reading, float]]:
+    """Every reading that counts with the hours that it holds, in order of time; of fewer than two times, none."""
+    kept = _once(readings)
+    if len(kept) < 2:
+        return []
+    good, between, usual = _read(kept)
+    return list(zip(good, _lasting(good, between, usual).tolist(), strict=True))
 
 
 def lacking(air_c: np.ndarray, rh: np.ndarray) -> np.ndarray:
@@ -149,16 +173,27 @@ def _without_spikes(readings: list[Reading]) -> list[Reading]:
     ]
 
 
+def parts_by_day(start: datetime, hours: float) -> Iterator[tuple[date, float]]:
+    """Hours of each day in a stretch of time, as time really passed: a day on which the clock is set has 23 or 25."""
+    left = 3_600 * hours
+    while left > 0:
+        midnight = datetime.combine(start.date() + timedelta(days=1), datetime.min.time(), start.tzinfo)
+        part = min(left, _stamp(midnight) - _stamp(start))
+        yield start.date(), part / 3_600
+        start, left = midnight, left - part
+
+
+def light_in(ppfd: float, hours: float) -> float:
+    """Light of so many µmol/m2/s over so many hours, mol/m2."""
+    return ppfd * hours * 3_600 / 1e6
+
+
 def _light(readings: Sequence[Reading], lasting: np.ndarray) -> dict[date, float]:
     """Light of each day, mol/m2; a reading that holds over midnight counts on both days."""
     found: dict[date, float] = {}
     for reading, hours in zip(readings, lasting.tolist(), strict=True):
-        start, left = reading.at, 3_600 * hours
-        while reading.ppfd is not None and left > 0:
-            midnight = datetime.combine(start.date() + timedelta(days=1), datetime.min.time(), start.tzinfo)
-            part = min(left, _stamp(midnight) - _stamp(start))
-            found[start.date()] = found.get(start.date(), 0.0) + reading.ppfd * part / 1e6
-            start, left = midnight, left - part
+        for day, part in parts_by_day(reading.at, hours) if reading.ppfd is not None else ():
+            found[day] = found.get(day, 0.0) + light_in(reading.ppfd or 0.0, part)
     return found
 
 

@@ -1,6 +1,7 @@
 """Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
 
 from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord
+from orderly_bench.trial.models.conditions import ConditionLog
 from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
 from orderly_bench.trial.models.events import (
     AuditEntry,
@@ -24,6 +25,7 @@ __all__ = [
     "AuditEntry",
     "CheckVisit",
     "Conclusion",
+    "ConditionLog",
     "CurveKept",
     "Cutting",
     "DayZeroCorrection",

@@ -58,9 +58,18 @@ class Job(Base):
     window_days: Mapped[int] = mapped_column(default=1)
     done_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     done_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
+    #: the day on which it was done, which is often ticked later
+    done_on: Mapped[date | None] = mapped_column(default=None)
+    #: why it was left out; blank when it was not
+    skipped: Mapped[str] = mapped_column(String(200), default="", server_default="")
     trial: Mapped[Trial] = relationship()
     wave: Mapped[Wave] = relationship(primaryjoin="Job.wave_id == Wave.id", foreign_keys="Job.wave_id")
     done_by: Mapped[Person | None] = relationship()
+
+    @property
+    def decided(self) -> bool:
+        """Done, or left out for a reason."""
+        return self.done_at is not None or bool(self.skipped)
 
 
 class Incident(Base):

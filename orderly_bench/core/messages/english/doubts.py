@@ -220,6 +220,18 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Arms were held for different times before sticking, not on purpose: {told}.",
         "Read a difference as that of the delay too; stick all arms of a lot together next time",
     ),
+    "care_gap": (
+        "Care was not given as planned, as far as it was written down ({told}).",
+        "Tick what was done on its day on Tend; what was not stays beside the result",
+    ),
+    "lived_apart": (
+        "{told}: a difference between them may be that of the place.",
+        "Change their places, or read it beside the result",
+    ),
+    "conditions_unknown": (
+        "What {arms} lived through is not known: nothing was read where {n:~it|they} stood; that is not the same as alike.",
+        "Hang a logger there, or say where the readings come from",
+    ),
     "start_differs/planned": (
         "Arms did not start alike ({how}); that is part of what they differ in, so nothing is adjusted for it.",
         "If it was not meant, repeat it with pieces alike in it",

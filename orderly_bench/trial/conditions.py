@@ -1,0 +1,102 @@
+"""What loggers read where a trial's units stood."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from hashlib import sha256
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.tend.by_day import by_day
+from orderly_bench.core.tend.conditions import conditions
+from orderly_bench.formats.log_csv import read_log
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.models import ConditionLog, Person, Trial, Unit
+
+LONGEST_ZONE = 60
+
+
+@dataclass(frozen=True)
+class LogSent:
+    """A logger's file as it comes: its bytes and name, where it hung, the band of the air in °C, the zone of times without an offset."""
+
+    data: bytes
+    name: str
+    zone: str
+    low: float
+    high: float
+    clock: ZoneInfo
+
+
+def logs_of(session: Session, trial: Trial) -> list[ConditionLog]:
+    """Every log, in the order of writing."""
+    query = select(ConditionLog).where(ConditionLog.trial_id == trial.id).order_by(ConditionLog.id)
+    return list(session.scalars(query.options(selectinload(ConditionLog.units), selectinload(ConditionLog.person))))
+
+
+def keep_log(
+    session: Session, trial: Trial, actor: Person, now: datetime, sent: LogSent, units: Sequence[Unit]
+) -> ConditionLog:
+    """Keep a file, summed up by day; all of it or nothing. The same file for the same place is kept once.
+
+    Raises
+    ------
+    UnusableData, InvalidInput, Refused
+        A file that can't be read, a time to come, days that are none of the trial's, no unit, nothing stuck yet.
+    """
+    if trial.day_zero is None:
+        raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then readings have days to belong to."))
+    zone = sent.zone.strip() or tell("the bench")
+    if len(zone) > LONGEST_ZONE:
+        raise InvalidInput("place", tell("keep it within 60 characters"), f"{len(zone)} characters")
+    if not units:
+        raise InvalidInput("units", tell("choose the trays or blocks that stood where it was read"))
+    digest = sha256(sent.data).hexdigest()
+    known = next((one for one in logs_of(session, trial) if one.digest == digest and one.zone == zone), None)
+    if known is not None:
+        if known.withdrawn:
+            raise Refused(tell("This file was kept for {zone} and withdrawn: {why}.", zone=zone, why=known.withdrawn))
+        return known
+    readings = read_log(sent.data, sent.clock)
+    found, days = conditions(readings, sent.low, sent.high), by_day(readings, sent.low, sent.high)
+    if max(one.at for one in readings) > now:
+        last = dated(days[-1].day, "%d %b %Y")
+        raise InvalidInput("time", tell("lies in the future; is the year right, and the clock's zone?"), last)
+    zero = min(lot.day_zero.first for lot in trial.lots)
+    if days[-1].day < zero:
+        rule = tell("no reading is from after sticking on {zero:%d %b %Y}; is the year right?", zero=zero)
+        raise InvalidInput("time", rule, dated(days[-1].day, "%d %b %Y"))
+    report = {
+        "rows": found.rows, "duplicates": found.duplicates, "gaps": found.gaps, "spikes": found.spikes, "cautions": list(found.cautions),
+    }  # fmt: skip
+    log = ConditionLog(
+        trial_id=trial.id, zone=zone, name=sent.name[-120:], digest=digest, low_c=sent.low, high_c=sent.high, first_day=days[0].day,
+        last_day=days[-1].day, report=report, days=ConditionLog.days_of(days), at=now, person_id=actor.id, units=list(units),
+    )  # fmt: skip
+    session.add(log)
+    session.flush()
+    new = {
+        "zone": zone,
+        "rows": found.rows,
+        "units": len(units),
+        "first": str(log.first_day),
+        "last": str(log.last_day),
+    }
+    record(session, actor, now, Action.KEPT_A_LOG, trial, new=new)
+    return log
+
+
+def withdraw_log(session: Session, trial: Trial, actor: Person, now: datetime, log: ConditionLog, why: str) -> None:
+    """A log no longer counts, and says why; it stays on record."""
+    if not 0 < len(why.strip()) <= 300:
+        raise InvalidInput("why it is withdrawn", tell("say it within 300 characters"))
+    if not log.withdrawn:
+        log.withdrawn = why.strip()
+        session.flush()
+        record(session, actor, now, Action.WITHDREW_A_LOG, trial, new={"zone": log.zone}, why=why)

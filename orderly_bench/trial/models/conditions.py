@@ -1,0 +1,64 @@
+"""What was read of air, moisture and light where units stood."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, String, Table, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from orderly_bench.core.tend.by_day import Day, Log
+from orderly_bench.database.base import TABLE, Base, Moment
+from orderly_bench.trial.models.people import Person
+from orderly_bench.trial.models.places import Unit
+
+condition_log_unit = Table(
+    "condition_log_unit",
+    Base.metadata,
+    Column("log_id", ForeignKey("condition_log.id"), primary_key=True),
+    Column("unit_id", ForeignKey("unit.id"), primary_key=True),
+    mysql_engine=TABLE["mysql_engine"],
+    mysql_charset=TABLE["mysql_charset"],
+    mysql_collate=TABLE["mysql_collate"],
+)
+
+
+class ConditionLog(Base):
+    """A logger's file summed up by day, with the units that stood where it was read; ``digest`` is the file's."""
+
+    __tablename__ = "condition_log"
+    __table_args__ = (
+        CheckConstraint("low_c < high_c", name="band_in_order"),
+        UniqueConstraint("trial_id", "digest", "zone"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    zone: Mapped[str] = mapped_column(String(60))
+    name: Mapped[str] = mapped_column(String(120), default="")
+    digest: Mapped[str] = mapped_column(String(64))
+    low_c: Mapped[float] = mapped_column()
+    high_c: Mapped[float] = mapped_column()
+    first_day: Mapped[date] = mapped_column()
+    last_day: Mapped[date] = mapped_column()
+    #: rows, duplicates, gaps, spikes and what else should be looked at
+    report: Mapped[dict[str, Any]] = mapped_column(JSON)
+    days: Mapped[list[list[Any]]] = mapped_column(JSON)
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    #: why it no longer counts; blank while it does
+    withdrawn: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    person: Mapped[Person] = relationship()
+    units: Mapped[list[Unit]] = relationship(secondary=condition_log_unit)
+
+    def as_log(self) -> Log:
+        """The log as the core knows it."""
+        days = tuple(Day(date.fromisoformat(day), *rest) for day, *rest in self.days)
+        return Log(frozenset(unit.id for unit in self.units), days)
+
+    @staticmethod
+    def days_of(days: Iterable[Day]) -> list[list[Any]]:
+        """Days as they are kept."""
+        return [[one.day.isoformat(), *list(vars(one).values())[1:]] for one in days]

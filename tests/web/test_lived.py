@@ -1,0 +1,189 @@
+"""What loggers read and what care was given: kept whole or not at all, by arm, and beside the result."""
+
+from __future__ import annotations
+
+import io
+from datetime import timedelta
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.demo.logger import readings_csv
+from orderly_bench.record.gather import gather
+from orderly_bench.record.lived import life_of
+from orderly_bench.trial.models import AuditEntry, ConditionLog, Job, Trial
+from tests.factories import BARE, DAY_ZERO, NOW, ROOTED, TODAY, create_person, create_stuck, open_endpoint
+from tests.web.conftest import SignIn, flat
+
+
+def send(client: FlaskClient, trial: Trial, data: bytes, **more: object) -> int:
+    fields = {"low": "18", "high": "24", "zone": "bench", "log": (io.BytesIO(data), "log.csv")} | more
+    return client.post(f"/trials/{trial.id}/logs", data=fields, content_type="multipart/form-data").status_code
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    made = create_stuck(
+        session, create_person(session), factors=[("medium", "medium", ["bark", "pumice"])], cuttings_per_arm="8"
+    )
+    session.commit()
+    return made
+
+
+def test_a_file_is_kept_once_summed_up_by_day_and_shown_by_arm(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, data = sign_in("researcher"), readings_csv(DAY_ZERO, 20, 1)
+    assert send(client, trial, data) == 303 and send(client, trial, data) == 303
+    (log,) = session.scalars(select(ConditionLog))
+    assert (log.report["rows"], len(log.days), len(log.units)) == (480, 20, len(trial.units))
+    page = flat(client.get(f"/trials/{trial.id}/tend").text)
+    assert "480 readings for 16 units" in page and "Did the arms live alike?" in page
+    lived = life_of(gather(session, trial)).by_arm
+    assert {letter: one.air_days for letter, one in lived.items()} == {"A": 160, "B": 160}
+
+
+def test_a_darker_corner_becomes_a_rival_on_every_page_and_goes_with_the_log(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    actor, client = create_person(session), sign_in("researcher")
+    for letter, light in (("A", 240.0), ("B", 120.0)):
+        data = readings_csv(DAY_ZERO, 42, 3, light=light)
+        assert send(client, trial, data, zone=f"lamp {letter}") == 303
+        session.expire_all()
+        kept = session.scalars(select(ConditionLog).where(ConditionLog.zone == f"lamp {letter}")).one()
+        # over one arm's own places, as a lamp would light them
+        kept.units = [unit for unit in trial.units if unit.arm.letter == letter]
+        session.commit()
+    check = open_endpoint(session, trial, actor)
+    for unit in trial.units:
+        score.keep_score(session, check, unit.cuttings[0], actor, NOW, ROOTED if unit.arm.letter == "A" else BARE)
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    for page in ("tend", "compare", "conclude", "report"):
+        assert "B got 50 % less light than A" in flat(client.get(f"/trials/{trial.id}/{page}").text), page
+    dark = session.scalars(select(ConditionLog).where(ConditionLog.zone == "lamp B")).one()
+    where = f"/trials/{trial.id}/logs/withdraw"
+    assert client.post(where, data={"log_id": dark.id, "withdrawn_why": ""}).status_code == 422
+    assert (
+        client.post(where, data={"log_id": dark.id, "withdrawn_why": "the sensor was under a leaf"}).status_code == 303
+    )
+    page = flat(client.get(f"/trials/{trial.id}/compare").text)
+    assert "less light" not in page and "What B lived through is not known" in page
+    assert "withdrew what a logger read" in set(session.scalars(select(AuditEntry.action)))
+
+
+@pytest.mark.parametrize(
+    ("data", "more", "told"),
+    [
+        (b"", {}, "CSV file, or paste its rows"), (b"time,rh\n2026-04-20 10:00,80\n", {}, "air_c"), (b"time,air_c\n2026-04-20 10:00,warm\n", {}, "not a number"),
+        (readings_csv(DAY_ZERO.replace(year=2025), 3, 1), {}, "is the year right"), (readings_csv(TODAY + timedelta(days=1), 2, 1), {}, "lies in the future"),
+        (readings_csv(DAY_ZERO, 3, 1), {"low": "24", "high": "18"}, "is none"), (readings_csv(DAY_ZERO, 3, 1), {"low": "warm"}, "type a number"),
+        (b"\xff\xfe\x00", {}, "UTF-8"), (readings_csv(DAY_ZERO, 3, 1), {"zone": "x" * 61}, "within 60"),
+        (b"time,air_c\n2026-04-20 10:00,68\n2026-04-20 11:00,70\n", {}, "air_f"),
+    ],
+)  # fmt: skip
+def test_what_can_not_be_read_is_refused_and_nothing_is_kept(
+    session: Session, sign_in: SignIn, trial: Trial, data: bytes, more: dict[str, str], told: str
+) -> None:
+    fields = {"low": "18", "high": "24", "zone": "bench", "log": (io.BytesIO(data), "log.csv")} | more
+    answered = sign_in("researcher").post(f"/trials/{trial.id}/logs", data=fields, content_type="multipart/form-data")
+    assert answered.status_code == 422 and told in flat(answered.text), flat(answered.text)[:600]
+    assert session.scalar(select(func.count(ConditionLog.id))) == 0
+
+
+def test_pasted_rows_go_in_like_a_file(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    rows = "time,air_c\n2026-04-20 10:00,21,5\n2026-04-20 11:00,22\n".replace("21,5", "21.5")
+    answered = sign_in("scorer").post(
+        f"/trials/{trial.id}/logs", data={"low": "18", "high": "24", "zone": "", "rows": rows}
+    )
+    assert answered.status_code == 303 and session.scalars(select(ConditionLog)).one().zone == "the bench"
+
+
+def test_a_log_of_another_trial_is_not_withdrawn(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    other = create_stuck(session, create_person(session))
+    session.commit()
+    client = sign_in("researcher")
+    assert send(client, other, readings_csv(DAY_ZERO, 2, 1)) == 303
+    log = session.scalars(select(ConditionLog)).one()
+    answered = client.post(f"/trials/{trial.id}/logs/withdraw", data={"log_id": log.id, "withdrawn_why": "not mine"})
+    assert answered.status_code == 404
+
+
+def missed(session: Session, trial: Trial) -> int:
+    return len(tend.missed_jobs(session, trial, TODAY))
+
+
+@pytest.mark.parametrize(("how", "left"), [("on their days", 0), ("today", 0), ("left out", 0), ("somehow", 5)])
+def test_what_was_missed_is_one_line_and_decided_at_once(
+    session: Session, sign_in: SignIn, trial: Trial, how: str, left: int
+) -> None:
+    client = sign_in("scorer")
+    assert missed(session, trial) == 5
+    page = flat(client.get(f"/trials/{trial.id}/tend").text)
+    assert "Mist: 0 of 5 done, longest gap 42 days from 8 Apr" in page and "1 gap in the care" in page
+    client.post(f"/trials/{trial.id}/missed", data={"title": "Mist", "how": how, "left_out_why": "it rained"})
+    session.expire_all()
+    assert missed(session, trial) == left
+    jobs = list(session.scalars(select(Job).where(Job.trial_id == trial.id).order_by(Job.due_das)))
+    if how == "on their days":
+        assert [job.done_on for job in jobs] == [DAY_ZERO + timedelta(days=job.due_das) for job in jobs]
+    if how == "left out":
+        assert all(job.skipped == "it rained" and job.done_at is None for job in jobs)
+        assert "left out: it rained" in flat(client.get(f"/trials/{trial.id}/tend").text)
+
+
+def test_left_out_needs_a_reason_and_can_be_taken_back(session: Session, trial: Trial) -> None:
+    actor, job = create_person(session), tend.jobs_of(session, trial)[0]
+    with pytest.raises(tend.InvalidInput, match="why it is left out"):
+        tend.leave_out(session, job, actor, NOW, "  ")
+    tend.leave_out(session, job, actor, NOW, "rain")
+    assert job.decided
+    tend.set_done(session, job, actor, NOW, False)
+    assert not job.decided and job.skipped == ""
+
+
+def test_a_gap_in_the_care_stands_beside_the_result_until_it_is_written_down(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    actor, client = create_person(session), sign_in("researcher")
+    check = open_endpoint(session, trial, actor)
+    for unit in trial.units:
+        score.keep_score(session, check, unit.cuttings[0], actor, NOW, ROOTED)
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    told = "Care was not given as planned, as far as it was written down (Mist: 0 of 5 done, longest gap 42 days from 8 Apr)."
+    for page in ("compare", "report"):
+        assert told in flat(client.get(f"/trials/{trial.id}/{page}").text), page
+    client.post(f"/trials/{trial.id}/missed", data={"title": "Mist", "how": "on their days"})
+    assert told not in flat(client.get(f"/trials/{trial.id}/compare").text)
+
+
+def test_the_strip_shows_the_days_and_hides_arms_from_the_blind(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session))
+    session.commit()
+    data = readings_csv(DAY_ZERO, 10, 1)
+    assert send(sign_in("researcher"), trial, data) == 303
+    shown, blind = (sign_in(role).get(f"/trials/{trial.id}/tend").text for role in ("researcher", "scorer"))
+    assert "Did the arms live alike?" in shown and "Did the arms live alike?" not in blind
+    for page in (shown, blind):
+        assert page.count("<title>Mist, ") == 5 and "Light" in page and "today, day 42" in page
+
+
+def test_today_has_one_line_for_care_that_was_missed_five_times(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    page = flat(sign_in("scorer").get("/today").text)
+    assert page.count("<b>Mist, day") == 1 and "missed 5 times, the last 7 days past its window" in page
+
+
+def test_a_large_file_has_room_and_a_larger_one_is_refused_before_it_is_held(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client = sign_in("researcher")
+    rows = readings_csv(DAY_ZERO, 40, 1)
+    wide = rows.replace(b"\n", b"," + b"0" * 2_500 + b"\n").replace(b"ppfd," + b"0" * 2_500, b"ppfd,more")
+    assert 2_200_000 < len(wide) < 9_000_000 and send(client, trial, wide) == 303
+    assert send(client, trial, wide * 5) == 413
