@@ -8,9 +8,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from contextlib import closing
 from datetime import date
 from enum import StrEnum
 from typing import TypeVar
+
+from werkzeug.datastructures import FileStorage
 
 from orderly_bench.core import typed
 from orderly_bench.core.measures import Measure
@@ -55,6 +58,15 @@ def optional_litres(form: Form, name: str, label: str) -> float | None:
     bare = given.replace(",", ".").replace(".", "", 1).isdigit()
     value = optional_measured({name: f"{given} L" if bare else given}, name, label, Measure.ML)
     return None if value is None else value / 1000
+
+
+def file(files: Mapping[str, FileStorage], name: str) -> tuple[str, bytes | None]:
+    """Name and content of a file that was sent, None where none was; its place on the disk is given back."""
+    sent = files.get(name)
+    if sent is None or not sent.filename:
+        return "", None
+    with closing(sent):
+        return sent.filename, sent.read()
 
 
 def sent_number(sent: str) -> int | None:

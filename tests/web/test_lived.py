@@ -9,6 +9,8 @@ import pytest
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
+from werkzeug.datastructures import FileStorage
+from werkzeug.test import encode_multipart
 
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.tend import operations as tend
@@ -21,8 +23,10 @@ from tests.web.conftest import SignIn, flat
 
 
 def send(client: FlaskClient, trial: Trial, data: bytes, **more: object) -> int:
-    fields = {"low": "18", "high": "24", "zone": "bench", "log": (io.BytesIO(data), "log.csv")} | more
-    return client.post(f"/trials/{trial.id}/logs", data=fields, content_type="multipart/form-data").status_code
+    fields = {"low": "18", "high": "24", "zone": "bench", "log": FileStorage(io.BytesIO(data), "log.csv")} | more
+    boundary, body = encode_multipart(fields)
+    kind = f"multipart/form-data; boundary={boundary}"
+    return client.post(f"/trials/{trial.id}/logs", data=body, content_type=kind).status_code
 
 
 @pytest.fixture

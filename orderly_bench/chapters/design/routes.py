@@ -265,12 +265,12 @@ def _refuse_hidden(trial: Trial) -> None:
 @route(chapter, "/trials/<int:trial_id>/design/import", Act.PLAN, "POST")
 def import_design(trial: Trial) -> ResponseReturnValue:
     """Take a design that was drawn elsewhere."""
-    file = request.files.get("file")
+    _, data = fields.file(request.files, "file")
 
     def save() -> None:
-        if file is None or not file.filename:
+        if data is None:
             raise InvalidInput("file", tell("choose the CSV file of the design"))
-        units = design_csv_format.read_design(file.read())
+        units = design_csv_format.read_design(data)
         operations.import_design(db(), trial, actor(), now(), units, fields.text(request.form, "reason"))
 
     return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))

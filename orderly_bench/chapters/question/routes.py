@@ -156,9 +156,9 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
     """Arms of an earlier trial, or of a CSV, put into the table; nothing is saved yet."""
     try:
         refuse_when_locked(trial)
-        file = request.files.get("file")
-        if file is not None and file.filename:
-            table = table_of_arms(read_arms(file.read()))
+        _, data = fields.file(request.files, "file")
+        if data is not None:
+            table = table_of_arms(read_arms(data))
         elif request.form.get("from_card"):
             number = fields.whole(request.form, "from_card", "method card")
             values, table = views.begun_from(trial, load.by_id(db(), MethodCard, number, "method card").value)

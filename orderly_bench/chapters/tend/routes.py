@@ -139,11 +139,10 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
     """Keep what a logger read, from a file or from rows that were pasted."""
 
     def save() -> None:
-        form, file = request.form, request.files.get("log")
-        data = file.read() if file is not None and file.filename else fields.text(form, "rows").encode()
+        form, (name, data) = request.form, fields.file(request.files, "log")
+        data = fields.text(form, "rows").encode() if data is None else data
         if not data.strip():
             raise InvalidInput("file", tell("choose the logger's CSV file, or paste its rows with their first line"))
-        name = (file.filename or "") if file is not None else ""
         units = load.units_with_everything(db(), trial)
         codes = set(_touched(units, form.getlist("stood") or ["all"], ""))
         low, high = (fields.number(form, end, tell("band of the air, °C")) for end in ("low", "high"))
