@@ -18,7 +18,13 @@ from orderly_bench.core.telling.one_rate import one_rate
 
 #: Longest text that is read.
 MOST = 20_000
-MARKS = {Mark.CARRIED: "carried", Mark.AGAINST: "against", Mark.BEYOND: "beyond", Mark.NOT_CHECKED: "not_checked"}
+MARKS = {
+    Mark.CARRIED: "carried",
+    Mark.AGAINST: "against",
+    Mark.BEYOND: "beyond",
+    Mark.NOT_ABOUT: "not_about",
+    Mark.NOT_CHECKED: "not_checked",
+}
 
 
 def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -34,7 +34,7 @@ def test_each_sentence_has_its_mark(tmp_path: Path, capsys: pytest.CaptureFixtur
         "against",
         "beyond",
         "beyond",
-        "not_checked",
+        "not_about",
     ]
     assert "'30 of 40' is not among the counts" in found[3][1]
 

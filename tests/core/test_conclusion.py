@@ -18,6 +18,7 @@ from orderly_bench.core.vocabulary import Strength
 from tests.core.test_verdicts import table
 
 CARRIED, AGAINST, BEYOND, OPEN = Mark.CARRIED, Mark.AGAINST, Mark.BEYOND, Mark.NOT_CHECKED
+ASIDE = Mark.NOT_ABOUT
 
 
 def facts(*arms: tuple[str, int, int], clear: str = "", alike: str = "", compared: bool = True) -> Facts:
@@ -76,8 +77,8 @@ LOOK = facts(("pumice", 14, 24), ("bark", 11, 24), compared=False)
         ("100 % will root in pumice.", SHOWN, BEYOND),
         ("Pumice was 46 percent ahead.", SHOWN, CARRIED),
         ("Pumice is best for every tea tree.", SHOWN, BEYOND),
-        ("Let us order pumice.", SHOWN, OPEN),
-        ("At least the frost spared us.", SHOWN, OPEN),
+        ("Let us order pumice.", SHOWN, ASIDE),
+        ("At least the frost spared us.", SHOWN, ASIDE),
         ("Pumice rooted more than bark.", OPEN_STILL, BEYOND),
         ("Pumice worked.", OPEN_STILL, BEYOND),
         ("They are the same.", OPEN_STILL, BEYOND),
@@ -131,7 +132,8 @@ def test_a_decision_ahead_of_the_evidence_is_doubted() -> None:
 def test_the_facts_are_those_of_the_analysis() -> None:
     analysis = table({("pumice",): (22, 2, 0), ("bark",): (11, 13, 0)}, margin=0.15)
     found = facts_of(analysis, read(analysis), [])
-    assert set(found.arms) == {Counted("pumice", 22, 24), Counted("bark", 11, 24)} and found.shares and found.compared
+    assert {(arm.name, arm.did, arm.known) for arm in found.arms} == {("pumice", 22, 24), ("bark", 11, 24)}
+    assert found.shares and found.compared and set(found.levels[0]) == {"pumice", "bark"}
     (pair,) = found.pairs
     assert (pair.higher.name, pair.lower.name, pair.clear, pair.alike) == ("pumice", "bark", True, False)
     assert mark("Bark rooted more than pumice.", found).mark is AGAINST

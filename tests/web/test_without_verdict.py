@@ -93,7 +93,7 @@ def test_a_look_has_counts_and_doubts_and_no_word_of_a_verdict(session: Session,
     for page in ("report", "conclude"):
         shown = words(client, f"{where}/{page}")
         assert "Bark is better. [beyond the data: 'better' says how arms compare; nothing was compared here" in shown
-        assert "Try it again. [not checked]" in shown
+        assert "Try it again. [not about the result]" in shown
 
 
 def test_the_doubts_of_a_rate_are_shown_as_those_of_a_test(session: Session, sign_in: SignIn) -> None:

@@ -14,6 +14,7 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.working import interval_method
+from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence import beside, headless, words
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures.svg import PAPER
@@ -48,7 +49,10 @@ def _facts(found: Evidence | None) -> Facts | None:
     """What conclusions are held against; None where nothing was analysed."""
     if found is None or found.analysis is None or found.reading is None:
         return None
-    return facts_of(found.analysis, found.reading, found.cautions)
+    record = found.record
+    looked = [(check.day, record.lot(check.lot).day_zero) for check in record.checks if check.opened and check.day]
+    days = [days_after_sticking(day, zero) for day, zero in looked]
+    return facts_of(found.analysis, found.reading, found.cautions, days)
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:

@@ -6,9 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison, turned
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.strength import grade
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.headline import Reading
 from orderly_bench.core.telling.one_rate import OneRate
@@ -22,6 +24,8 @@ class Counted:
     name: str
     did: int
     known: int
+    low: float | None = None  #: ends of its interval, as shares; None where it has none
+    high: float | None = None
 
     @property
     def rate(self) -> float | None:
@@ -67,6 +71,12 @@ class Facts:
         Of the headline.
     factors : tuple of str
         What was varied.
+    levels : tuple of tuple of str
+        Of each factor, in its order.
+    response : Response
+        What was scored as the endpoint.
+    days : tuple of int
+        After sticking, on which it was looked at; none where that is not known.
     """
 
     arms: tuple[Counted, ...]
@@ -75,16 +85,25 @@ class Facts:
     compared: bool
     strength: Strength
     factors: tuple[str, ...] = ()
+    levels: tuple[tuple[str, ...], ...] = ()
+    response: Response = Response.ROOTED
+    days: tuple[int, ...] = ()
+
+    @property
+    def groups(self) -> tuple[tuple[str, ...], ...]:
+        """Names that are held against each other: the levels of each factor, or the arms."""
+        return self.levels or (tuple(arm.name for arm in self.arms),)
 
     @property
     def names(self) -> list[str]:
         """Of arms and levels, the longest first, so that a name inside another is not found for it."""
         found = {arm.name for arm in self.arms} | {side.name for p in self.pairs for side in (p.higher, p.lower)}
+        found |= {name for group in self.levels for name in group}
         return sorted(found, key=lambda name: (-len(name), name))
 
 
-def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution]) -> Facts:
-    """The facts of an analysis; ``cautions`` are those of the log beside its own."""
+def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution], days: Sequence[int] = ()) -> Facts:
+    """The facts of an analysis; ``cautions`` are those of the log beside its own, ``days`` those of looking, after sticking."""
     doubts, broken = [*analysis.cautions, *cautions], bool(reading.departures)
     lead = [finding.comparison for finding in reading.findings]
     every = [*lead, *analysis.comparisons, *(c for term in analysis.terms for c in term.contrasts)]
@@ -92,20 +111,27 @@ def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution]) 
     for one in every:
         pairs.setdefault(frozenset((one.a.name, one.b.name)), one)
     return Facts(
-        tuple(Counted(arm.name, arm.rooted, arm.stuck) for arm in analysis.arms),
+        tuple(_arm(arm) for arm in analysis.arms),
         tuple(_settled(turned(c), doubts, broken) for c in pairs.values()) if reading.findings else (),
         kind_of(analysis.settings.response).yes_no,
         bool(reading.findings),
         reading.strength,
         tuple(analysis.observations.factors),
+        tuple(tuple(names) for names in analysis.observations.level_names),
+        analysis.settings.response,
+        tuple(sorted(set(days))),
     )
 
 
 def facts_of_rate(found: OneRate) -> Facts:
     """The facts of one arm alone: its counts, and nothing that was compared."""
     arm = found.arm
-    alone = (Counted(arm.name, arm.rooted, arm.stuck),)
-    return Facts(alone, (), kind_of(found.response).yes_no, False, Strength.CANNOT_TELL)
+    return Facts((_arm(arm),), (), kind_of(found.response).yes_no, False, Strength.CANNOT_TELL, response=found.response)
+
+
+def _arm(arm: ArmResult) -> Counted:
+    ends = (arm.interval.low, arm.interval.high) if arm.interval else (None, None)
+    return Counted(arm.name, arm.rooted, arm.stuck, *ends)
 
 
 def _settled(c: Comparison, doubts: list[Caution], broken: bool) -> Settled:

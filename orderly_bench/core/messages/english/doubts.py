@@ -64,6 +64,23 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     ),
     "says_more/percent": ("'{words}' is the rate of no arm and the difference of no two.", "Give the counts"),
     "says_more/count": ("'{words}' is not among the counts.", "Give the counts as they stand under What was counted"),
+    "says_more/part": ("'{words}': the counts are {told}.", "Give the counts"),
+    "says_more/fate": (
+        "'{words}': what was counted is the endpoint; what died or was lost is another count.",
+        "Give the endpoint's counts",
+    ),
+    "says_more/outside": ("'{words}' lies outside the interval, {low} to {high} %.", "Give the interval"),
+    "says_more/to_come": (
+        "'{words}' speaks of what is to come; this trial counted what was.",
+        "Say what was counted, with its interval",
+    ),
+    "says_more/day": ("'{words}': it was looked at on day {days}.", "Give the day of looking"),
+    "says_more/unmeasured": (
+        "'{words}' is not what this trial set out to compare.",
+        "Say it of the endpoint, or call it an observation",
+    ),
+    "says_more/stranger": ("'{words}' was not in this trial.", "Compare what was in it"),
+    "says_more/well": ("'{words}' has no measure.", "Give the counts"),
     "says_more/ratio": (
         "'{words}': the counts of {a} and {b} are {ratio} times apart; how far from that the truth may lie was not worked out.",
         "Give the difference with its interval",

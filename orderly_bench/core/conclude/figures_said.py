@@ -1,0 +1,340 @@
+"""Figures in a sentence, each held against the counts of the arm it is said of: percentages, counts, parts, ratios, days."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.conclude.english import NUMBER, PART, number, part
+from orderly_bench.core.conclude.facts import Counted, Facts, Settled
+from orderly_bench.core.conclude.mark import Mark
+from orderly_bench.core.conclude.names import Mention, Spoken, masked
+from orderly_bench.core.messages.say import caution
+from orderly_bench.core.responses.kind import Response
+
+Found = list[tuple[Mark, Caution | None]]
+
+TIMES = {
+    "twice": 2.0, "double": 2.0, "doubles": 2.0, "doubled": 2.0, "triple": 3.0, "triples": 3.0, "tripled": 3.0, "threefold": 3.0, "twofold": 2.0,
+    "thrice": 3.0, "quadruple": 4.0, "quadruples": 4.0, "quadrupled": 4.0, "trebles": 3.0, "trebled": 3.0, "quintupled": 5.0, "fourfold": 4.0,
+}  # fmt: skip
+RATIO = re.compile(
+    rf"\b({'|'.join(TIMES)})\b|\b({NUMBER})(?: times(?! (?:we|they|it|in|per|a)\b)|-fold| fold|x\b)|\b(halves|halved|({PART})(?: as (?:much|many|well|good|often)| less| fewer| more))\b",
+    re.I,
+)
+#: *Of 48 in pumice, 40 rooted.*
+OF_SO_MANY = re.compile(
+    rf"\bof (?:the |all )?({NUMBER})\b[^.;:]{{0,60}}?[ ,]({NUMBER}) (?:did not |failed to |have |had )?root", re.I
+)
+POINTS = re.compile(rf"\b({NUMBER})\s*(?:percentage )?points?\b", re.I)
+PERCENT = re.compile(rf"({NUMBER})\s*(?:%|percent\b|per cent\b)(?!\s*(?:interval|confidence|points))", re.I)
+#: What a percentage may be of, that is no rate.
+OTHER_SHARE = re.compile(
+    r"^\W*(?:shade|humidity|alcohol|ethanol|light|iba|naa|talc|less light|more light|bleach|solution|margin|significan|level|strength|cheaper|dearer|saving)",
+    re.I,
+)
+COUNT = re.compile(rf"\b({NUMBER})\s*(?:of|out of|in|/)\s*(?:the |its |all )?({NUMBER})(?!\w)", re.I)
+QUANTIFIER = re.compile(
+    rf"\b(?:(?P<nearly>nearly all|almost all|virtually all)|(?P<hardly>almost none|hardly any|next to none|almost no)|(?P<beside>more than|over|less than|under|fewer than)\s+(?P<parted>{PART})"
+    rf"|(?:about |around |roughly |some |nearly |almost |only )?(?P<plain>{PART})|(?P<most>(?<!rooted )(?<!root )(?<!roots )most|the majority)|(?P<every>(?:not |(?<!in ))all(?: of)?(?! (?:that|those|three|two|four|species|cultivars|plants|seasons|media|other|along|the (?:time|same|difference)))|every (?:single )?(?:cutting|piece|one))"
+    r"|(?P<none>none|nothing|no (?:cuttings?|pieces?)|not (?:a single )?one|no(?=\s{3,}root)))(?![\w])(?! as | less| fewer| more| the difference|\s+(?:light|feed|strength|the price|the cost))",
+    re.I,
+)
+ROOTING = re.compile(r"\b(?:root(?:s|ed|ing|less)?|struck|strike|took|alive|survived?|failed|fit)\b", re.I)
+NOT_SO = re.compile(
+    r"\b(?:(?:did|do|does|have|had|has|could|would|will)(?:n't| not)(?: \w+)? root\w*|without (?:any )?roots?|unrooted|rootless|not root\w*|no roots|failed to root|fail(?:s)? to root|never rooted)\b",
+    re.I,
+)
+#: Fates that are not the other side of rooting.
+FATE = re.compile(
+    r"\b(?:died|dead|dying|dies|deaths?|lost|losses|rotted|rot|shrivelled|missing|failed)\b(?! to root)", re.I
+)
+TO_COME = re.compile(
+    r"\b(?:will|shall|would|expect\w*|plan (?:for|on)|can be expected|count on|in (?:the )?future|relied on|rely on|be trusted|bound to|from now on|should root|going to|next (?:time|year|season|spring|summer|autumn|winter))\b",
+    re.I,
+)
+DAYS = re.compile(
+    rf"\b(?:day ({NUMBER})|((?:about|nearly|roughly|almost|some) )?({NUMBER})[- ](days?|weeks?|months?))\b", re.I
+)
+#: Between a figure and the name right behind it.
+BEHIND = re.compile(
+    r"\s*(?:\w+ ){0,3}(?:in|with|of|for|from|on|under) (?:the |those in )?(?:the )?|\s+(?:of )?(?:the )?", re.I
+)
+#: What belongs to a ratio: *twice as many as*.
+AS_MANY = re.compile(r"\s*(?:as (?:many|much|good|well|often|high|long)(?: \w+)?(?: as)?|better|more|higher)\b", re.I)
+#: How far a percentage or ratio may lie from what was counted and still be it; a part of a whole; weeks in days.
+ROUNDED, NEAR, ABOUT, WEEK, OFF = 1.0, 0.1, 0.06, 7, 2
+NEARLY_ALL, HARDLY_ANY = 0.9, 0.1
+#: *Nine out of ten* is a part of a whole, unless ten were stuck.
+SMALL = 10
+
+
+@dataclass
+class Figures:
+    """What the figures of a sentence come to, and where they stand: what is left over was not checked."""
+
+    found: Found = field(default_factory=list)
+    taken: list[tuple[int, int]] = field(default_factory=list)
+
+    def add(self, hit: re.Match[str], mark: Mark | None, doubt: Caution | None = None, more: int = 0) -> None:
+        """A figure read, with so many signs behind it; None where it says nothing of the result."""
+        self.taken.append((hit.start(), hit.end() + more))
+        if mark is not None:
+            self.found.append((mark, doubt))
+
+    def blanked(self, text: str) -> str:
+        """The text without what was read; that some did not root belongs to their figure."""
+        for start, end in self.taken:
+            text = text[:start] + " " * (end - start) + text[end:]
+        return NOT_SO.sub(lambda hit: " " * len(hit[0]), text) if self.found else text
+
+    def free(self, hit: re.Match[str]) -> bool:
+        """Whether nothing of it was read before."""
+        return all(hit.end() <= start or hit.start() >= end for start, end in self.taken)
+
+
+def figures(sentence: str, said: Spoken, facts: Facts, pair: Settled | None) -> Figures:
+    """Every figure of a sentence; ``pair`` is the comparison it speaks of."""
+    text, read = masked(sentence, said), Figures()
+    for hit in RATIO.finditer(text):
+        beside = AS_MANY.match(text[hit.end() :])
+        read.add(hit, *_ratio(hit, pair, facts), more=beside.end() if beside else 0)
+    if facts.shares:
+        _read_shares(read, text, said, facts, pair)
+    for hit in DAYS.finditer(text):
+        if read.free(hit):
+            read.add(hit, *_day(hit, text, facts))
+    left = [hit for hit in re.finditer(rf"(?<![\w.]){NUMBER}(?!\w)", text, re.I) if read.free(hit)]
+    if any(hit[0].lower() not in ("one", "two") for hit in left):
+        read.found.append((Mark.NOT_CHECKED, None))
+    return read
+
+
+def _read_shares(read: Figures, text: str, said: Spoken, facts: Facts, pair: Settled | None) -> None:
+    """Counts, points, percentages and parts of a whole, where the endpoint is a yes or no."""
+    counts = [hit for hit in COUNT.finditer(text) if read.free(hit)]
+    for i, hit in enumerate(counts):
+        read.add(hit, *_count(hit, _bound(hit, i, counts, text, said, facts), text, facts))
+    for hit in OF_SO_MANY.finditer(text):
+        if read.free(hit):
+            arms = _bound(hit, 0, [hit], text, said, facts)
+            read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, _clause(hit, text) + hit[0], hit[0], facts))
+    for hit in POINTS.finditer(text):
+        read.add(hit, *_gap(hit, pair))
+    percents = [hit for hit in PERCENT.finditer(text) if read.free(hit)]
+    for i, hit in enumerate(percents):
+        read.add(hit, *_percent(hit, _bound(hit, i, percents, text, said, facts), text, facts))
+    for hit in QUANTIFIER.finditer(text):
+        if read.free(hit) and (ROOTING.search(text) or TO_COME.search(text)):
+            read.add(hit, *_quantifier(hit, _bound(hit, 0, [hit], text, said, facts), text, facts))
+
+
+def counted(facts: Facts, name: str | None = None) -> list[Counted]:
+    """Everything that was counted under a name, or under all."""
+    every = [*facts.arms, *(side for pair in facts.pairs for side in (pair.higher, pair.lower))]
+    return [one for one in every if name is None or one.name == name]
+
+
+def _bound(
+    hit: re.Match[str], place: int, all_of_kind: list[re.Match[str]], text: str, said: Spoken, facts: Facts
+) -> list[Counted] | None:
+    """What a figure is said of: the name right behind it, else in order, else the last before, else the next; None where none is named.
+
+    Of a single arm it is that arm.
+    """
+    if len(facts.arms) == 1:
+        return list(facts.arms)
+    mentions = [one for one in said.mentions]
+    if not mentions:
+        return None
+    after = next((one for one in mentions if one.start >= hit.end()), None)
+    if (
+        after is not None
+        and BEHIND.fullmatch(text[hit.end() : after.start])
+        and not re.search(r"[;:.]|\b(?:against|and|but|than|versus)\b", text[hit.end() : after.start])
+    ):
+        return _of(after, facts)
+    names = list(dict.fromkeys(one.name for one in mentions))
+    if len(all_of_kind) == len(names) and mentions[-1].end <= all_of_kind[0].start():
+        return counted(facts, names[place])
+    before = [one for one in mentions if one.end <= hit.start()]
+    return _of(before[-1] if before else mentions[0], facts)
+
+
+def _of(mention: Mention, facts: Facts) -> list[Counted]:
+    return counted(facts, mention.name)
+
+
+def _clause(hit: re.Match[str], text: str) -> str:
+    """The part of a sentence around a figure, between commas and the like."""
+    start = max((text.rfind(sign, 0, hit.start()) for sign in ",;:"), default=-1)
+    ends = [end for sign in ",;:" if (end := text.find(sign, hit.end())) >= 0]
+    return text[start + 1 : min(ends, default=len(text))]
+
+
+def _shares(arms: list[Counted], negated: bool) -> list[float]:
+    rates = [arm.rate for arm in arms if arm.rate is not None]
+    return [1 - rate for rate in rates] if negated else rates
+
+
+def _count(
+    hit: re.Match[str], arms: list[Counted] | None, text: str, facts: Facts
+) -> tuple[Mark | None, Caution | None]:
+    k, n = number(hit[1]), number(hit[2])
+    clause = _clause(hit, text)
+    if TO_COME.search(clause) and n:
+        return _to_come(k / n, counted(facts) if arms is None else arms, hit[0], ABOUT)
+    whole = {arm.known for arm in counted(facts)} | {sum(arm.known for arm in facts.arms)}
+    if hit[0].split()[1:2] == ["in"] or (n <= SMALL and n not in whole):  # one in three is a part of a whole
+        return _part(hit, k / n if n else 0.0, arms, clause, facts)
+    return _held(k, n, arms, clause, hit[0], facts)
+
+
+def _held(
+    k: float, n: float, arms: list[Counted] | None, clause: str, words: str, facts: Facts
+) -> tuple[Mark | None, Caution | None]:
+    """k of n beside the counts of the arms it is said of, or of all together."""
+    if FATE.search(clause) and facts.response is not Response.ALIVE:
+        return Mark.BEYOND, caution("says_more", "fate", words=words)
+    negated = bool(NOT_SO.search(clause))
+    among = counted(facts) if arms is None else arms
+    known = {((arm.known - arm.did) if negated else arm.did, arm.known) for arm in among}
+    total = sum(arm.did for arm in facts.arms), sum(arm.known for arm in facts.arms)
+    if arms is None and len(facts.arms) > 1:
+        known |= {total}
+    if (k, n) in known:
+        return (Mark.CARRIED if arms is not None or (k, n) == total else Mark.NOT_CHECKED), None
+    return Mark.AGAINST, caution("says_more", "count", words=words)
+
+
+def _gap(hit: re.Match[str], pair: Settled | None) -> tuple[Mark | None, Caution | None]:
+    """Points between the two it speaks of."""
+    high, low = (pair.higher.rate, pair.lower.rate) if pair is not None else (None, None)
+    if high is None or low is None:
+        return Mark.NOT_CHECKED, None
+    if abs(100 * (high - low) - number(hit[1])) <= ROUNDED:
+        return Mark.CARRIED, None
+    return Mark.AGAINST, caution("says_more", "percent", words=hit[0])
+
+
+def _percent(
+    hit: re.Match[str], arms: list[Counted] | None, text: str, facts: Facts
+) -> tuple[Mark | None, Caution | None]:
+    if OTHER_SHARE.search(text[hit.end() :]):
+        return Mark.NOT_CHECKED, None
+    value, clause = number(hit[1]), _clause(hit, text)
+    rates = [100 * rate for rate in _shares(counted(facts), False)]
+    gap = re.search(
+        r"\b(?:ahead|more|less|fewer|better|worse|higher|lower|difference|above|below)\b",
+        text[hit.end() : hit.end() + 14],
+        re.I,
+    )
+    if gap and any(abs(value - abs(a - b)) <= ROUNDED for a in rates for b in rates):
+        return Mark.CARRIED, None
+    if FATE.search(clause) and facts.response is not Response.ALIVE:
+        return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
+    doubt = caution("says_more", "percent", words=hit[0])
+    if TO_COME.search(text):
+        return _to_come(value / 100, counted(facts) if arms is None else arms, hit[0], ROUNDED / 100)
+    if arms is None:
+        there = any(abs(value - one) <= ROUNDED for one in rates)
+        return (Mark.NOT_CHECKED, None) if there else (Mark.BEYOND, doubt)
+    there = any(abs(100 * share - value) <= ROUNDED for share in _shares(arms, bool(NOT_SO.search(clause))))
+    if there:
+        return Mark.CARRIED, None
+    return (Mark.BEYOND if gap else Mark.AGAINST), doubt
+
+
+def _to_come(share: float, arms: list[Counted], words: str, near: float) -> tuple[Mark, Caution | None]:
+    """What is to come of an arm: outside its interval against the data, inside it still more than one trial says."""
+    ends = [(arm.low, arm.high) for arm in arms if arm.low is not None and arm.high is not None]
+    if ends and all(share < low - near or share > high + near for low, high in ends):
+        low, high = ends[0]
+        return Mark.AGAINST, caution(
+            "says_more", "outside", words=words, low=f"{100 * low:.0f}", high=f"{100 * high:.0f}"
+        )
+    return Mark.BEYOND, caution("says_more", "to_come", words=words)
+
+
+def _quantifier(
+    hit: re.Match[str], arms: list[Counted] | None, text: str, facts: Facts
+) -> tuple[Mark | None, Caution | None]:
+    clause = _clause(hit, text)
+    if arms is None:
+        return Mark.NOT_CHECKED, None
+    if hit["plain"]:
+        return _part(hit, part(hit["plain"]), arms, clause, facts)
+    if FATE.search(clause) and facts.response is not Response.ALIVE:
+        return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
+    if TO_COME.search(text):
+        return Mark.BEYOND, caution("says_more", "to_come", words=hit[0])
+    shares = _shares(arms, bool(NOT_SO.search(clause)) and not hit["none"])
+    if any(_fits(hit, share) for share in shares):
+        return Mark.CARRIED, None
+    return Mark.AGAINST, caution("says_more", "part", words=hit[0], told=_told(arms))
+
+
+def _fits(hit: re.Match[str], share: float) -> bool:
+    """Whether a share is what a word of counting says."""
+    if hit["every"]:
+        return share < 1 if hit["every"].lower().startswith("not") else share == 1
+    if hit["beside"]:
+        over = hit["beside"].lower() in ("more than", "over")
+        return share > part(hit["parted"]) if over else share < part(hit["parted"])
+    fits = {"none": share == 0, "nearly": share >= NEARLY_ALL, "hardly": share <= HARDLY_ANY, "most": share > 1 / 2}
+    return next(right for kind, right in fits.items() if hit[kind])
+
+
+def _part(
+    hit: re.Match[str], share: float, arms: list[Counted] | None, clause: str, facts: Facts
+) -> tuple[Mark | None, Caution | None]:
+    if arms is None:
+        return Mark.NOT_CHECKED, None
+    if FATE.search(clause) and facts.response is not Response.ALIVE:
+        return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
+    if TO_COME.search(clause) or not ROOTING.search(clause):
+        return _to_come(share, arms, hit[0], ABOUT)
+    if any(abs(one - share) <= ABOUT for one in _shares(arms, bool(NOT_SO.search(clause)))):
+        return Mark.CARRIED, None
+    return Mark.AGAINST, caution("says_more", "part", words=hit[0], told=_told(arms))
+
+
+def _told(arms: list[Counted]) -> str:
+    return f"{arms[0].did}/{arms[0].known}" if arms else ""
+
+
+def _ratio(hit: re.Match[str], pair: Settled | None, facts: Facts) -> tuple[Mark, Caution | None]:
+    """A ratio beside that of the counts: larger stands against them, as large says more than an interval was made for."""
+    if pair is None or not facts.shares or pair.ratio is None:
+        return Mark.BEYOND, caution("says_more", "no_ratio", words=hit[0])
+    if hit[1]:
+        stated = TIMES[hit[1].lower()]
+    elif hit[2]:
+        stated = number(hit[2])
+    else:
+        of = part(hit[4]) if hit[4] else 1 / 2
+        words = hit[0].lower()
+        stated = 1 / (1 - of) if words.endswith(("less", "fewer")) else 1 + of if words.endswith("more") else 1 / of
+    variant = "ratio_against" if stated > pair.ratio * (1 + NEAR) else "ratio"
+    doubt = caution(
+        "says_more", variant, words=hit[0], ratio=f"{pair.ratio:.2g}", a=pair.higher.name, b=pair.lower.name
+    )
+    return (Mark.AGAINST if variant == "ratio_against" else Mark.BEYOND), doubt
+
+
+def _day(hit: re.Match[str], text: str, facts: Facts) -> tuple[Mark | None, Caution | None]:
+    """A day of looking; one that is none of them stands against the data where it says after how long they rooted."""
+    if not facts.days:
+        return Mark.NOT_CHECKED, None
+    told = number(hit[1] or hit[3])
+    unit = (hit[4] or "day").lower()
+    if unit.startswith("month"):
+        return Mark.NOT_CHECKED, None
+    day = told * (WEEK if unit.startswith("week") else 1)
+    off = OFF + (1 if hit[2] else 0) if unit.startswith("week") else (3 if hit[2] else 0)
+    if any(abs(day - one) <= off for one in facts.days):
+        return None, None
+    if hit[1] or re.search(r"\b(?:in|after|by|within|on|at)\W+$", text[: hit.start()], re.I):
+        return Mark.AGAINST, caution("says_more", "day", words=hit[0], days=", ".join(map(str, facts.days)))
+    return Mark.NOT_CHECKED, None
