@@ -26,6 +26,7 @@ from orderly_bench.record.value import (
     LookRecord,
     LotRecord,
     MoveRecord,
+    NoteRecord,
     Origin,
     PredictionRecord,
     TrayRecord,
@@ -43,6 +44,7 @@ from orderly_bench.trial.models import (
     Incident,
     InterimLook,
     Lab,
+    Note,
     PlanVersion,
     Prediction,
     ScoreRecord,
@@ -52,6 +54,7 @@ from orderly_bench.trial.models import (
     Trial,
     Unit,
 )
+from orderly_bench.trial.notes import notes_of
 from orderly_bench.trial.versions import plan_holds
 
 
@@ -73,6 +76,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         for unit in units
         for c in unit.cuttings
     )  # fmt: skip
+    written = notes_of(session, trial)
     locked_on = trial.locked_at.astimezone(zone).date() if trial.locked_at else None
     return TrialRecord(
         code=trial.code,
@@ -90,13 +94,14 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         checks=_checks(session, trial),
         incidents=_incidents(session, trial),
         changes=_changes(session, trial),
-        looks=tuple(LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)),
+        looks=_looked(session, trial, written),
         moves=(
             *(MoveRecord(u.code, p.from_at, p.reason) for u in units for p in u.placements[1:]),
             *_moved_with_trays(session, trial, units),
         ),
         prediction=standing_prediction(session, trial, zone, stuck),
         beside=beside_counts(session, trial),
+        notes=tuple(NoteRecord(n.day, n.text, n.unit.code if n.unit else "", n.person.name) for n in written),
         care=care_of(session, trial),
         logs=tuple(log.as_log() for log in logs_of(session, trial) if not log.withdrawn),
     )
@@ -193,6 +198,13 @@ def _incidents(session: Session, trial: Trial) -> tuple[IncidentRecord, ...]:
 def _changes(session: Session, trial: Trial) -> tuple[ChangeRecord, ...]:
     query = select(TreatmentChange).where(TreatmentChange.trial_id == trial.id).order_by(TreatmentChange.id)
     return tuple(ChangeRecord(c.unit_id, c.arm.letter, c.day, c.reason) for c in session.scalars(query))
+
+
+def _looked(session: Session, trial: Trial, written: list[Note]) -> tuple[LookRecord, ...]:
+    """Interim looks, and notes that were one."""
+    looks = [LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)]
+    looks += [LookRecord(n.at, n.person.name, tell("a note: {note}", note=n.text)) for n in written if n.early]
+    return tuple(sorted(looks, key=lambda look: look.at))
 
 
 def _looks(session: Session, trial: Trial) -> list[InterimLook]:

@@ -166,6 +166,16 @@ class PredictionRecord:
 
 
 @dataclass(frozen=True)
+class NoteRecord:
+    """A dated line; ``code`` is that of its unit, blank for the trial."""
+
+    day: date
+    text: str
+    code: str
+    person: str
+
+
+@dataclass(frozen=True)
 class MoveRecord:
     """A unit that was moved."""
 
@@ -202,6 +212,8 @@ class TrialRecord:
         Units that got another arm's treatment, in the order of writing.
     beside : tuple of BesideCount
         Groups that were not drawn, by day.
+    notes : tuple of NoteRecord
+        By their day.
     logs : tuple of Log
         What was read where units stood, in the order of writing.
     care : tuple of (date, tuple of CareDay)
@@ -227,6 +239,7 @@ class TrialRecord:
     moves: tuple[MoveRecord, ...]
     prediction: PredictionRecord | None
     beside: tuple[BesideCount, ...] = ()
+    notes: tuple[NoteRecord, ...] = ()
     logs: tuple[Log, ...] = ()
     care: tuple[tuple[date, tuple[CareDay, ...]], ...] = ()
 

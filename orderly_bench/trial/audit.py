@@ -43,6 +43,7 @@ class Action(StrEnum):
     MOVED_A_UNIT = "moved a unit"
     DID_A_JOB = "did a job"
     LEFT_A_JOB_OUT = "left a job out"
+    WROTE_A_NOTE = "wrote a note"
     RECORDED_AN_INCIDENT = "recorded an incident"
     KEPT_A_LOG = "kept what a logger read"
     WITHDREW_A_LOG = "withdrew what a logger read"

@@ -102,7 +102,7 @@ def no_verdict_of_a_look(trial: Trial, pages: dict[str, str]) -> None:
 
 def conclusions_are_marked(trial: Trial, pages: dict[str, str]) -> None:
     """Every conclusion is printed with marks, the same on Conclude and in the report."""
-    marks = re.compile(r"\[(carried by the data|against the data|beyond the data|not checked)")
+    marks = re.compile(r"\[(carried by the data|against the data|beyond the data|not about the result|not checked)")
     of_page = {page: marks.findall(pages[page]) for page in ("conclude", "report")}
     assert of_page["conclude"] == of_page["report"], of_page
 

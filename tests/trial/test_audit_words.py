@@ -62,6 +62,7 @@ ON_RECORD = {
     "turned the second factor on",
     "was shown the arms",
     "withdrew what a logger read",
+    "wrote a note",
 }
 
 

@@ -14,7 +14,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
-from orderly_bench.trial import conditions, load
+from orderly_bench.trial import conditions, load, notes
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
@@ -37,10 +37,11 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     units = load.units_with_everything(db(), trial)
     incidents, logs = operations.incidents_of(db(), trial), logs_of(db(), trial)
     hidden = arms_hidden(db(), trial, actor())
+    shown = notes.shown_to(notes.notes_of(db(), trial), actor(), hidden)
     stands = None
     if lines:
         life = views.life_today(trial, units, logs, care_in([line.job for line in lines if line.job], trial), today())
-        stands = views.tended(life, lines, incidents, logs, hidden)
+        stands = views.tended(life, lines, [*incidents, *shown], logs, hidden)
     return trial_page(
         "tend.html",
         trial,
@@ -51,6 +52,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
             line for line in lines if line.state is DueState.DUE or (line.check and line.state is DueState.OVERDUE)
         ],
         incidents=incidents,
+        notes=shown,
         stands=stands,
         logs=logs,
         hows=operations.HOWS,
@@ -120,6 +122,21 @@ def record_incident(trial: Trial) -> ResponseReturnValue:
         operations.record_incident(db(), trial, actor(), now(), happened, today(), key)
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/notes", Act.TEND, "POST")
+def write_note(trial: Trial) -> ResponseReturnValue:
+    """Keep a dated line."""
+
+    def save() -> None:
+        form, code = request.form, fields.text(request.form, "note_code")
+        unit = load.unit_by_code(db(), code) if code else None
+        if unit is not None:
+            load.of_trial(trial, unit, "unit")
+        told = notes.Written(fields.day(form, "note_day", "day of the note"), fields.text(form, "note_text"), unit)
+        notes.write_note(db(), trial, actor(), now(), told, today(), form.get("note_key", "")[:40] or None)
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#notes", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/missed", Act.TEND, "POST")

@@ -14,7 +14,7 @@ from orderly_bench.core.tend.care import Care, CareDay, CareState
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.figures import season
 from orderly_bench.record.lived import Life, doubts_about_care, doubts_about_conditions
-from orderly_bench.trial.models import CheckVisit, ConditionLog, Incident, Trial
+from orderly_bench.trial.models import CheckVisit, ConditionLog, Incident, Note, Trial
 from orderly_bench.trial.models import Unit as UnitRow
 from orderly_bench.web.due import DueLine
 
@@ -31,14 +31,14 @@ class Tended:
 
 
 def tended(
-    life: Life, lines: Sequence[DueLine], incidents: Sequence[Incident], logs: Sequence[ConditionLog], hidden: bool
+    life: Life, lines: Sequence[DueLine], written: Sequence[Incident | Note], logs: Sequence[ConditionLog], hidden: bool
 ) -> Tended:
     """Everything up to today."""
     care = life.care_so_far
     doubts = doubts_about_care(care) + ([] if hidden else doubts_about_conditions(life))
     return Tended(
         [one for one in care if one.done + one.skipped < one.due], {} if hidden else life.by_arm, doubts,
-        strip(life, lines, incidents, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care),
+        strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care),
     )  # fmt: skip
 
 
@@ -77,7 +77,7 @@ def _heading(lines: Sequence[DueLine], care: Sequence[Care]) -> str:
 
 
 def strip(
-    life: Life, lines: Sequence[DueLine], incidents: Sequence[Incident], logs: Sequence[ConditionLog], hidden: bool
+    life: Life, lines: Sequence[DueLine], written: Sequence[Incident | Note], logs: Sequence[ConditionLog], hidden: bool
 ) -> str:
     """The days as one picture."""
     first = min([stuck for stuck, _ in life.care] + [unit.first for unit in life.units])
@@ -91,7 +91,7 @@ def strip(
         today=life.end,
         checks=[_check(line, line.check) for line in lines if line.check],
         care=list(care.items()),
-        happened=[season.Span(i.first_day, i.last_day, _incident(i)) for i in incidents],
+        happened=sorted((_happened(one) for one in written), key=lambda span: span.first),
         air=[one for one in _air(logs) if first <= one[0] <= last],
         band=(logs[-1].low_c, logs[-1].high_c) if logs else (0.0, 0.0),
         light=_light(life, logs, hidden),
@@ -113,6 +113,12 @@ def _check(line: DueLine, check: CheckVisit) -> season.Span:
     window = timedelta(days=check.window_days)
     words, at = f"{line.what}, {dated(line.due, '%-d %b')}", check.day or line.due
     return season.Span(line.due - window, line.due + window, words, at, check.closed_at is not None)
+
+
+def _happened(one: Incident | Note) -> season.Span:
+    if isinstance(one, Note):
+        return season.Span(one.day, one.day, one.text)
+    return season.Span(one.first_day, one.last_day, _incident(one))
 
 
 def _incident(incident: Incident) -> str:

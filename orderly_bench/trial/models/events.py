@@ -94,6 +94,30 @@ class Incident(Base):
     units: Mapped[list[Unit]] = relationship(secondary=incident_unit)
 
 
+class Note(Base):
+    """A dated line of a trial, or of one unit of it, as it was written. Never changed or deleted."""
+
+    __tablename__ = "note"
+    __table_args__ = (
+        CheckConstraint("text <> ''", name="says_something"),
+        same_trial("unit_id", "unit"),
+        Index("ix_note_trial_id_day", "trial_id", "day"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    unit_id: Mapped[int | None] = mapped_column(default=None)
+    day: Mapped[date] = mapped_column()
+    text: Mapped[str] = mapped_column(String(500))
+    #: tells arms apart by their roots, before the end: an interim look
+    early: Mapped[bool] = mapped_column(default=False, server_default="0")
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
+    unit: Mapped[Unit | None] = relationship(primaryjoin="Note.unit_id == Unit.id", foreign_keys="Note.unit_id")
+    person: Mapped[Person] = relationship()
+
+
 class SideCount(Base):
     """What was found on a day of a group beside the trial; one written later for the same day stands for it."""
 

@@ -1,0 +1,79 @@
+"""Dated lines of a trial."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from orderly_bench.core.errors import Refused
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.tend.notes import check_note, tells_arms_apart
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.blindness import endpoint_closed
+from orderly_bench.trial.models import Note, Person, Trial, Unit
+
+
+@dataclass(frozen=True)
+class Written:
+    """A note as it is written: its day, its words, and the unit it is of, None for the trial."""
+
+    day: date
+    text: str
+    unit: Unit | None = None
+
+
+def write_note(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    told: Written,
+    today: date,
+    request_key: str | None = None,
+) -> Note:
+    """Keep a note; the same request once more gives the same. One that tells arms apart by their roots before the end is an interim look.
+
+    It opens nothing to who wrote it: results by arm are shown after a look through Compare alone.
+    """
+    if trial.day_zero is None:
+        raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then a note has a day to stand on."))
+    text = check_note(told.text, told.day, min(lot.day_zero.first for lot in trial.lots), today)
+    known = session.scalar(select(Note).where(Note.request_key == request_key)) if request_key else None
+    if known is not None and (known.trial_id, known.person_id, known.text) == (trial.id, actor.id, text):
+        return known
+    key = None if known is not None else request_key
+    early = tells_arms_apart(text, names_of(trial)) and not endpoint_closed(session, trial)
+    note = Note(
+        trial_id=trial.id, unit=told.unit, day=told.day, text=text, at=now, person_id=actor.id, request_key=key, early=early
+    )  # fmt: skip
+    session.add(note)
+    session.flush()
+    new = {"day": str(told.day), "unit": told.unit.code if told.unit else ""}
+    record(session, actor, now, Action.WROTE_A_NOTE, trial, new=new)
+    if note.early:
+        record(session, actor, now, Action.LOOKED_EARLY, trial, why=text)
+    return note
+
+
+def names_of(trial: Trial) -> list[str]:
+    """Names of the arms and of the levels asked for."""
+    treatments = trial.plan.treatments
+    return [
+        *(treatments.name(arm) for arm in treatments.arms),
+        *(level.name for aspect in treatments.asked for level in aspect.levels),
+    ]
+
+
+def notes_of(session: Session, trial: Trial) -> list[Note]:
+    """Every note, by its day."""
+    query = select(Note).where(Note.trial_id == trial.id).order_by(Note.day, Note.id)
+    return list(session.scalars(query.options(joinedload(Note.person), joinedload(Note.unit))))
+
+
+def shown_to(notes: Sequence[Note], person: Person, hidden: bool) -> list[Note]:
+    """Notes that a person may read: while arms are hidden the own ones, for others may tell them."""
+    return [note for note in notes if not hidden or note.person_id == person.id]

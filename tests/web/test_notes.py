@@ -1,0 +1,99 @@
+"""Dated lines: kept as written, shown where they are read, an interim look where they tell arms apart, hidden from the blind."""
+
+from __future__ import annotations
+
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.tend.notes import tells_arms_apart
+from orderly_bench.record.gather import gather
+from orderly_bench.trial.blindness import arms_hidden, results_by_arm
+from orderly_bench.trial.models import InterimLook, Note, Trial
+from orderly_bench.trial.notes import Written, write_note
+from tests.factories import DAY_ZERO, NOW, TODAY, create_person, create_stuck, open_endpoint, score_all
+from tests.web.conftest import SignIn, flat
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    made = create_stuck(session, create_person(session))
+    session.commit()
+    return made
+
+
+def sent(text: str, **more: str) -> dict[str, str]:
+    return {"note_text": text, "note_day": str(TODAY), "note_code": "", "note_key": ""} | more
+
+
+@pytest.mark.parametrize(
+    ("text", "looks"),
+    [
+        ("Pumice is rooting already.", True), ("Arm B has roots.", True), ("Roots at the wall of one.", False), ("Pumice dried out.", False),
+        ("No roots yet in bark fines.", True), ("Beetroots stood beside the bark.", False),
+    ],
+)  # fmt: skip
+def test_a_note_that_says_which_arm_roots_is_an_interim_look(text: str, looks: bool) -> None:
+    assert tells_arms_apart(text, ["pumice", "bark fines", "bark"]) is looks
+
+
+def test_a_note_is_kept_once_shown_on_tend_and_in_the_report(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, code = sign_in("researcher"), trial.units[0].code
+    for _ in range(2):
+        note = sent("The leaf was yellow <b>.", note_code=code, note_key="one")
+        assert client.post(f"/trials/{trial.id}/notes", data=note).status_code == 303
+    assert session.scalar(select(func.count(Note.id))) == 1
+    page = client.get(f"/trials/{trial.id}/tend").text
+    assert "The leaf was yellow &lt;b&gt;." in page and "<title>The leaf was yellow" in page
+    assert session.scalar(select(func.count(InterimLook.id))) == 0
+    actor = create_person(session)
+    check = open_endpoint(session, trial, actor)
+    score_all(session, trial, check, actor)
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    for where in ("report", "conclude"):
+        assert "The leaf was yellow" in flat(client.get(f"/trials/{trial.id}/{where}").text), where
+
+
+def test_what_tells_arms_apart_is_on_record_until_the_end(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client = sign_in("researcher")
+    client.post(f"/trials/{trial.id}/notes", data=sent("Pumice has roots at the wall"))
+    assert [look.reason for look in gather(session, trial).looks] == ["a note: Pumice has roots at the wall"]
+    actor = create_person(session)
+    check = open_endpoint(session, trial, actor)
+    score_all(session, trial, check, actor)
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    assert "looked" in flat(client.get(f"/trials/{trial.id}/compare").text).lower()
+    client.post(f"/trials/{trial.id}/notes", data=sent("Bark rooted late"))
+    session.expire_all()
+    assert len(gather(session, trial).looks) == 1, "after the end nothing is early"
+
+
+def test_the_blind_read_their_own_notes_alone(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    sign_in("researcher").post(f"/trials/{trial.id}/notes", data=sent("The pumice end is dry"))
+    blind = sign_in("scorer")
+    blind.post(f"/trials/{trial.id}/notes", data=sent("A slug sat on tray 1"))
+    page = flat(blind.get(f"/trials/{trial.id}/tend").text)
+    assert "A slug sat on tray 1" in page and "The pumice end is dry" not in page
+
+
+@pytest.mark.parametrize(
+    "bad",
+    [{"note_text": " "}, {"note_text": "x" * 501}, {"note_day": "2026-31-02"}, {"note_day": str(DAY_ZERO.replace(year=2020))}, {"note_day": "2027-01-01"}, {"note_code": "QQQQQ"}],
+)  # fmt: skip
+def test_what_can_not_be_is_refused_and_stands_in_its_field(
+    session: Session, sign_in: SignIn, trial: Trial, bad: dict[str, str]
+) -> None:
+    answered = sign_in("scorer").post(f"/trials/{trial.id}/notes", data=sent("kept as typed") | bad)
+    assert answered.status_code in (404, 422) and (bad.get("note_text") or "kept as typed")[:400] in answered.text
+    assert session.scalar(select(func.count(Note.id))) == 0
+
+
+def test_writing_of_roots_by_arm_opens_nothing_to_the_blind(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    scorer = create_person(session, "scorer")
+    write_note(session, trial, scorer, NOW, Written(TODAY, "arm B roots, somebody said"), TODAY)
+    session.commit()
+    assert arms_hidden(session, trial, scorer) and not results_by_arm(session, trial, scorer)
+    assert gather(session, trial).looks[0].person == scorer.name
