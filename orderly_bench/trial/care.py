@@ -9,8 +9,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.care import CareDay
-from orderly_bench.trial.models import Job, Trial
+from orderly_bench.core.tend.schedule import care_days as care_lasting
+from orderly_bench.core.tend.schedule import rule_days
+from orderly_bench.trial.models import Job, Trial, Wave
 
 
 def first_days(trial: Trial) -> dict[int, date]:
@@ -23,23 +26,40 @@ def first_days(trial: Trial) -> dict[int, date]:
     return found
 
 
-def care_days(trial: Trial, jobs: Sequence[Job]) -> dict[int, list[CareDay]]:
-    """Care jobs of each stuck wave, by its id; a title carries its wave where there are several."""
+def title_of(trial: Trial, job: Job, hidden: bool = False) -> str:
+    """What a job is called: with its arms, unless they are hidden, and its wave where there are several."""
+    arms = tell(", arm {letters}", letters=job.arms.replace(",", ", ")) if job.arms and not hidden else ""
+    return job.title + arms + (tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else "")
+
+
+def plan_care(session: Session, trial: Trial, plan: Plan, wave: Wave, zero: date | None = None) -> None:
+    """The jobs of a wave: at the lock all that count from day 0, and with ``zero`` those that go by the day of the week."""
+    schedule, end = plan.schedule, plan.question.endpoint_day
+    usual = care_lasting(schedule.care_every_days, end) if schedule.care_task and zero is None else []
+    jobs = [(schedule.care_task, "", day) for day in usual]
+    for rule in schedule.care_rules:
+        if bool(rule.weekdays) is (zero is not None) and rule.title != schedule.care_task:
+            jobs += [(rule.title, ",".join(rule.arms), day) for day in rule_days(rule, end, zero)]
+    for title, arms, day in jobs:
+        session.add(Job(trial_id=trial.id, wave_id=wave.id, title=title, arms=arms, due_das=day, window_days=0))
+
+
+def care_days(trial: Trial, jobs: Sequence[Job], hidden: bool = False) -> dict[int, list[CareDay]]:
+    """Care jobs of each stuck wave, by its id."""
     zero = first_days(trial)
     found: dict[int, list[CareDay]] = {wave: [] for wave in zero}
     for job in jobs:
         if job.wave_id in zero:
             due = zero[job.wave_id] + timedelta(days=job.due_das)
-            of_wave = tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else ""
             until = due + timedelta(days=job.window_days)
-            found[job.wave_id].append(CareDay(job.title + of_wave, due, until, job.done_on, job.skipped))
+            found[job.wave_id].append(CareDay(title_of(trial, job, hidden), due, until, job.done_on, job.skipped))
     return found
 
 
-def care_in(jobs: Sequence[Job], trial: Trial) -> tuple[tuple[date, tuple[CareDay, ...]], ...]:
+def care_in(jobs: Sequence[Job], trial: Trial, hidden: bool = False) -> tuple[tuple[date, tuple[CareDay, ...]], ...]:
     """Each stuck wave's first day 0 with its care."""
     zero = first_days(trial)
-    return tuple((zero[wave], tuple(days)) for wave, days in care_days(trial, jobs).items())
+    return tuple((zero[wave], tuple(days)) for wave, days in care_days(trial, jobs, hidden).items())
 
 
 def care_of(session: Session, trial: Trial) -> tuple[tuple[date, tuple[CareDay, ...]], ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
-from orderly_bench.trial.care import first_days
+from orderly_bench.trial.care import first_days, title_of
 from orderly_bench.trial.models import CheckVisit, Job, Trial
 
 
@@ -51,7 +51,7 @@ def _why(state: DueState, today: date, due: date, window: int) -> str:
     )
 
 
-def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
+def due_lines(session: Session, trial: Trial, today: date, hidden: bool = False) -> list[DueLine]:
     """Everything of one trial with a day, in order; none of a wave before its sticking is finished.
 
     A check counts from its own lot, a care job from the first lot of its wave.
@@ -59,10 +59,10 @@ def due_lines(session: Session, trial: Trial, today: date) -> list[DueLine]:
     if not any(wave.sticking_done_at for wave in trial.waves):
         return []
     jobs = session.scalars(select(Job).where(Job.trial_id == trial.id).options(joinedload(Job.wave)))
-    return _lines(trial, list(jobs), today)
+    return _lines(trial, list(jobs), today, hidden)
 
 
-def due_of_many(session: Session, trials: Sequence[Trial], today: date) -> list[DueLine]:
+def due_of_many(session: Session, trials: Sequence[Trial], today: date, hidden: Collection[int] = ()) -> list[DueLine]:
     """What is still to be done in trials that are loaded with their waves, lots and checks: no check that was passed by."""
     ids = [trial.id for trial in trials if any(wave.sticking_done_at for wave in trial.waves)]
     open_jobs = (
@@ -71,7 +71,7 @@ def due_of_many(session: Session, trials: Sequence[Trial], today: date) -> list[
     of_trial: dict[int, list[Job]] = {}
     for job in session.scalars(open_jobs):
         of_trial.setdefault(job.trial_id, []).append(job)
-    lines = [line for trial in trials for line in _lines(trial, of_trial.get(trial.id, []), today)]
+    lines = [line for trial in trials for line in _lines(trial, of_trial.get(trial.id, []), today, trial.id in hidden)]
     return folded(
         [line for line in lines if line.state is not DueState.DONE and not (line.check and passed_by(line.check))]
     )
@@ -101,7 +101,7 @@ def passed_by(check: CheckVisit) -> bool:
     return check.opened_at is None and any(c.opened_at for c in later)
 
 
-def _lines(trial: Trial, jobs: Sequence[Job], today: date) -> list[DueLine]:
+def _lines(trial: Trial, jobs: Sequence[Job], today: date, hidden: bool) -> list[DueLine]:
     stuck = {wave.id for wave in trial.waves if wave.sticking_done_at is not None}
     lines = []
     for check in trial.checks:
@@ -118,9 +118,7 @@ def _lines(trial: Trial, jobs: Sequence[Job], today: date) -> list[DueLine]:
     for job in (job for job in jobs if job.wave_id in first):
         due = first[job.wave_id] + timedelta(days=job.due_das)
         state = due_state(today, due, job.window_days, job.decided)
-        what = tell("{what}, day {day}", what=job.title, day=job.due_das) + (
-            tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else ""
-        )
+        what = tell("{what}, day {day}", what=title_of(trial, job, hidden), day=job.due_das)
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job))
     return sorted(lines, key=lambda line: (line.due, line.check is None, line.what))
 

@@ -12,13 +12,28 @@ from sqlalchemy.orm import Session
 from werkzeug.datastructures import FileStorage
 from werkzeug.test import encode_multipart
 
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.demo.logger import readings_csv
 from orderly_bench.record.gather import gather
 from orderly_bench.record.lived import life_of
 from orderly_bench.trial.models import AuditEntry, ConditionLog, Job, Trial
-from tests.factories import BARE, DAY_ZERO, NOW, ROOTED, TODAY, create_person, create_stuck, open_endpoint
+from tests.factories import (
+    BARE,
+    DAY_ZERO,
+    LOCKED,
+    NOW,
+    ROOTED,
+    TODAY,
+    create_person,
+    create_stuck,
+    create_trial,
+    open_endpoint,
+    save_design,
+    stick_all,
+)
 from tests.web.conftest import SignIn, flat
 
 
@@ -191,3 +206,37 @@ def test_a_large_file_has_room_and_a_larger_one_is_refused_before_it_is_held(
     wide = rows.replace(b"\n", b"," + b"0" * 2_500 + b"\n").replace(b"ppfd," + b"0" * 2_500, b"ppfd,more")
     assert 2_200_000 < len(wide) < 9_000_000 and send(client, trial, wide) == 303
     assert send(client, trial, wide * 5) == 413
+
+
+def test_care_of_one_arm_and_of_weekdays_falls_due_and_its_gap_names_the_arm(session: Session, sign_in: SignIn) -> None:
+    rules = "Change the water: every 7 days, arm B\nFeed: Sundays, from day 14 to 28"
+    actor = create_person(session)
+    trial = create_trial(session, actor, care_rules=rules)
+    save_design(session, trial, actor)
+    design.draw(session, trial, actor, NOW, 5)
+    locking.lock_plan(session, trial, actor, LOCKED)
+    stick_all(session, trial, actor)
+    session.commit()
+    jobs = tend.jobs_of(session, trial)
+    assert [job.due_das for job in jobs if job.title == "Change the water"] == [7, 14, 21, 28, 35]
+    fed = [DAY_ZERO + timedelta(days=job.due_das) for job in jobs if job.title == "Feed"]
+    assert fed and all(day.weekday() == 6 for day in fed)
+    knowing, blind = (flat(sign_in(role).get(f"/trials/{trial.id}/tend").text) for role in ("researcher", "scorer"))
+    assert (
+        "Change the water, arm B: 0 of 5 done" in knowing
+        and "arm B" not in blind
+        and "Change the water: 0 of 5 done" in blind
+    )
+    client = sign_in("scorer")
+    client.post(f"/trials/{trial.id}/missed", data={"title": "Change the water", "how": "on their days"})
+    session.expire_all()
+    assert all(job.done_at for job in tend.jobs_of(session, trial) if job.title == "Change the water")
+
+
+def test_a_wave_of_its_own_is_decided_by_its_own_name(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session), waves=[(None, "one"), (None, "two")])
+    session.commit()
+    sign_in("researcher").post(f"/trials/{trial.id}/missed", data={"title": "Mist, wave 2", "how": "on their days"})
+    session.expire_all()
+    done = {job.wave.number for job in tend.jobs_of(session, trial) if job.done_at}
+    assert done == {2}

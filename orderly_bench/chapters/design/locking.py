@@ -16,13 +16,13 @@ from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.rehearse.joined import Placed, arms_apart
-from orderly_bench.core.tend.schedule import care_days
 from orderly_bench.stock.operations import plants_for
 from orderly_bench.trial.amending import add_version, plan_checks
 from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.care import plan_care
 from orderly_bench.trial.draft import refuse_when_locked
 from orderly_bench.trial.load import units_with_everything
-from orderly_bench.trial.models import Cutting, Job, Person, Trial
+from orderly_bench.trial.models import Cutting, Person, Trial
 from orderly_bench.trial.versions import with_draw
 
 #: A reason to lock all the same, in characters.
@@ -53,7 +53,8 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
     locked = with_draw(trial, plan)
     trial.keep_plan(locked)
     plan_checks(session, trial, locked)
-    _plan_care(session, trial, locked)
+    for wave in trial.waves:
+        plan_care(session, trial, locked, wave)
     version = add_version(session, trial, locked, actor, now, "")
     trial.locked_at, trial.locked_by_id = now, actor.id
     session.flush()
@@ -139,10 +140,3 @@ def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
         )
     stays = phrase("locked_anyway", why="; ".join(why), reason=anyway.strip())
     return replace(plan, question=replace(plan.question, anyway=stays))
-
-
-def _plan_care(session: Session, trial: Trial, plan: Plan) -> None:
-    schedule = plan.schedule
-    for wave in trial.waves:
-        for day in care_days(schedule.care_every_days, plan.question.endpoint_day) if schedule.care_task else []:
-            session.add(Job(trial_id=trial.id, wave_id=wave.id, title=schedule.care_task, due_das=day, window_days=0))

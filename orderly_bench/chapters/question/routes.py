@@ -99,6 +99,7 @@ def _page(
         gap=views.margin_gap(values["response"]),
         others=views.others_for(values["response"]),
         folded=views.folded(values),
+        in_water=views.in_water(trial.plan),
         starts=STARTS,
         earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
         cards=[(card.id, f"{card.taxon}, {card.cutting_type}") for card in all_cards(db())],

@@ -14,6 +14,7 @@ from orderly_bench.core.stick.held import hours_said
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.care import plan_care
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import (
     CheckVisit,
@@ -339,5 +340,7 @@ def _finish(session: Session, trial: Trial, actor: Person, now: datetime, wave: 
         )
     if wave.sticking_done_at is None:
         wave.sticking_done_at = now
+        zero = min(lot.day_zero.middle for lot in trial.lots if lot.wave_id == wave.id)
+        plan_care(session, trial, trial.plan, wave, zero)
         session.flush()
         record(session, actor, now, Action.FINISHED_STICKING, trial, new={"wave": wave.number})

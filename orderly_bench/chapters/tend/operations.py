@@ -12,7 +12,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.care import first_days
+from orderly_bench.trial.care import first_days, title_of
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import Arm, Incident, Job, Person, TreatmentChange, Trial, Unit
 
@@ -56,7 +56,11 @@ def decide_missed(session: Session, trial: Trial, actor: Person, now: datetime, 
         raise InvalidInput(
             "how", tell("choose one of: {names}", names=", ".join((ON_THEIR_DAYS, TODAY, LEFT_OUT))), told.how
         )
-    missed = [job for job, _ in missed_jobs(session, trial, today) if job.title == told.title]
+    missed = [
+        job
+        for job, _ in missed_jobs(session, trial, today)
+        if told.title in (title_of(trial, job), title_of(trial, job, True))
+    ]
     for job in missed:
         if told.how == LEFT_OUT:
             leave_out(session, job, actor, now, told.why)

@@ -33,14 +33,16 @@ chapter = Blueprint("tend", __name__, template_folder="templates")
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    lines = due.due_lines(db(), trial, today())
+    hidden = arms_hidden(db(), trial, actor())
+    lines = due.due_lines(db(), trial, today(), hidden)
     units = load.units_with_everything(db(), trial)
     incidents, logs = operations.incidents_of(db(), trial), logs_of(db(), trial)
-    hidden = arms_hidden(db(), trial, actor())
     shown = notes.shown_to(notes.notes_of(db(), trial), actor(), hidden)
     stands = None
     if lines:
-        life = views.life_today(trial, units, logs, care_in([line.job for line in lines if line.job], trial), today())
+        life = views.life_today(
+            trial, units, logs, care_in([line.job for line in lines if line.job], trial, hidden), today()
+        )
         stands = views.tended(life, lines, [*incidents, *shown], logs, hidden)
     return trial_page(
         "tend.html",
@@ -82,7 +84,8 @@ def set_job(job_id: int) -> ResponseReturnValue:
     operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no", today())
     if not is_htmx():
         return redirect(url_for("today.today_page"), 303)
-    line = next(line for line in due.due_lines(db(), job.trial, today()) if line.job is job)
+    hidden = arms_hidden(db(), job.trial, actor())
+    line = next(line for line in due.due_lines(db(), job.trial, today(), hidden) if line.job is job)
     return render_template("_due_line.html", line=line, can_tend=True)
 
 

@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.core.messages.specialists import WORDS
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.walk import trials_with_facts, under_way
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.due import due_of_many
@@ -28,7 +28,9 @@ def home() -> ResponseReturnValue:
 def today_page() -> ResponseReturnValue:
     """What needs a hand today, and soon."""
     growing = trials_with_facts(db(), under_way(), today())
-    lines = due_of_many(db(), [trial for trial, _ in growing], today())
+    # A scorer may be blind in any of them; which arm a care job is of is told on the trial's own page.
+    blind = [trial.id for trial, _ in growing] if actor().role == Role.SCORER else []
+    lines = due_of_many(db(), [trial for trial, _ in growing], today(), blind)
     due = [line for line in lines if line.state in (DueState.OVERDUE, DueState.DUE)]
     due.sort(key=lambda line: (line.state is not DueState.OVERDUE, line.due))
     soon = [line for line in lines if line.state is DueState.LATER and (line.due - today()).days <= SOON_DAYS]

@@ -74,6 +74,8 @@ FOR_A_KIND = re.compile(
     r"\bfor (?!these|those|us|the|this|our|cuttings|tips|pieces|others?\b|days|weeks)(?:all )?[a-z]+s\b(?! (?:of|in) )",
     re.I,
 )
+#: A reason given, up to the next comma: it is no part of what is compared.
+REASON = re.compile(r"\b(?:because|owing to|due to|thanks to|on account of)\b[^,;:.]*", re.I)
 #: What was done with things, and no result.
 HANDLED = re.compile(
     r"\b(?:was|were|is|are|got|had been) (?:\w+ )?(?:washed|rinsed|cleaned|trimmed|bought|ordered|labelled|photographed|sieved|watered|filled|mixed|painted|repaired|borrowed|"
@@ -106,7 +108,7 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
         return Marked(sentence, Mark.NOT_ABOUT)
     read = figures(plain, said, facts, meant(said, facts))
     found = [*_wide(plain, said, facts), *read.found]
-    for clause in _clauses(read.blanked(plain)):
+    for clause in _clauses(REASON.sub(lambda hit: " " * len(hit[0]), read.blanked(plain))):
         found += compared(clause, facts)
     if TO_COME.search(masked(plain, said)):
         found = [

@@ -15,7 +15,7 @@ from orderly_bench.core.plan.text import words_of_field
 from orderly_bench.core.plan.value import Plan
 
 #: Fields that identify a part of a list; the first there is counts.
-IDENTITIES = ("id", "code", "number", "name")
+IDENTITIES = ("id", "code", "number", "name", "title")
 LONGEST = 60
 
 
@@ -34,7 +34,7 @@ def difference(before: Plan, after: Plan) -> list[str]:
 
 def _parts(before: Any, after: Any, where: str) -> Iterator[str]:
     for f in fields(before):
-        if f.name in IDENTITIES and f.name != "name":
+        if f.name in IDENTITIES and f.name not in ("name", "title"):
             continue
         old, new = getattr(before, f.name), getattr(after, f.name)
         if old != new:

@@ -13,6 +13,7 @@ from enum import StrEnum
 
 from orderly_bench.core.layouts.planned import Numbers
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.care_lines import CareRule, read_care, write_care
 from orderly_bench.core.plan.part import Page, Part, drawn_of, mapped, said
 from orderly_bench.core.plan.piece_lines import Pieces, read_pieces, write_pieces
 from orderly_bench.core.plan.question import Question
@@ -112,6 +113,7 @@ class Schedule(Part):
     check_days: tuple[int, ...] = said("checks on day", (14, 28))  #: days after sticking
     care_task: str = said("care", "", text(120), Page.QUESTION)
     care_every_days: int = said("care, every so many days", 0, whole(0, 90), Page.QUESTION)
+    care_rules: tuple[CareRule, ...] = said("more care", (), lines(read_care, write_care), Page.QUESTION)
     waves: tuple[PlannedWave, ...] = said("wave", (PlannedWave(1),))
     windows: tuple[CheckWindow, ...] = said("window", ())
 

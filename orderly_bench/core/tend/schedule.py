@@ -11,6 +11,7 @@ from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.plan.care_lines import WEEKDAYS, CareRule
 from orderly_bench.core.plan.rules import endpoint_window_days
 from orderly_bench.core.plan.value import Schedule
 
@@ -104,6 +105,17 @@ def window_of(schedule: Schedule, day: int, endpoint_day: int) -> int:
     typed = next((w.either_side for w in schedule.windows if w.number == day), None)
     usual = endpoint_window_days(day) if day == endpoint_day else CHECK_WINDOW_DAYS
     return usual if typed is None else typed
+
+
+def rule_days(rule: CareRule, endpoint_day: int, zero: date | None) -> list[int]:
+    """Days after sticking of one kind of care, up to, not on, the endpoint; of weekdays none before day 0 is known."""
+    last = min(rule.last or endpoint_day - 1, endpoint_day - 1)
+    if rule.every_days:
+        return list(range(rule.first or rule.every_days, last + 1, rule.every_days))
+    if zero is None:
+        return []
+    wanted = {WEEKDAYS.index(day) for day in rule.weekdays}
+    return [day for day in range(max(1, rule.first), last + 1) if (zero + timedelta(days=day)).weekday() in wanted]
 
 
 def care_days(every_days: int, until_day: int) -> list[int]:

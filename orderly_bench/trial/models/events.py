@@ -52,6 +52,8 @@ class Job(Base):
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
     wave_id: Mapped[int] = mapped_column()
     title: Mapped[str] = mapped_column(String(120))
+    #: letters of the arms it is for, comma between; blank for all
+    arms: Mapped[str] = mapped_column(String(60), default="", server_default="")
     #: days after sticking
     due_das: Mapped[int] = mapped_column()
     #: days either side
