@@ -6,13 +6,23 @@ from orderly_bench.core.observations.table import NOT_STUCK, Row
 from orderly_bench.core.responses.kind import DEAD, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.tend.schedule import days_after_sticking
-from orderly_bench.record.facts import CuttingResult, checks_on, never_stuck, results_at, row_of
+from orderly_bench.record.facts import CuttingResult, checks_on, endpoint_checks, never_stuck, results_at, row_of
 from orderly_bench.record.value import TrialRecord
 
 
 def value_of(response: Response, result: CuttingResult) -> float | None:
     """What a cutting's score says of a response; None when unknown."""
     return kind_of(response).from_score(result.score, result.outcome.rooted)
+
+
+def shares_by_arm(record: TrialRecord) -> dict[str, float]:
+    """By arm's letter, the share of a yes-or-no endpoint among what is known; arms of which nothing is known are left out."""
+    known: dict[str, list[float]] = {}
+    for result in results_at(record, endpoint_checks(record)):
+        value = value_of(record.plan.question.response, result)
+        if value is not None:
+            known.setdefault(result.cutting.unit.arm, []).append(value)
+    return {letter: sum(values) / len(values) for letter, values in known.items()}
 
 
 def primary_rows(record: TrialRecord, results: list[CuttingResult]) -> list[Row]:

@@ -15,6 +15,7 @@ class Action(StrEnum):
     """What was done, as the trail says it. Kept in the database: a word changed here would part the trail in two (a test holds them)."""
 
     CREATED_THE_TRIAL = "created the trial"
+    BEGAN_IT_FROM_ANOTHER = "began it from another"
     SAVED_THE_QUESTION = "saved the question"
     RECORDED_A_PREDICTION = "recorded a prediction"
     AMENDED_THE_PLAN = "amended the plan"

@@ -8,6 +8,7 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 ON_RECORD = {
     "added a person",
     "amended the plan",
+    "began it from another",
     "changed a person",
     "changed the lab's settings",
     "changed the own password",

@@ -68,7 +68,14 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         earlier=[(c, judge(c.text, c.decision, facts)) for c in kept],
         offered=offered(facts, trial.plan.question.response),
         open_data=results_by_arm(db(), trial, actor()),
+        more_units=_more_units(found),
     )  # fmt: skip
+
+
+def _more_units(found: Evidence | None) -> int:
+    """Units more a side with which the headline's comparison would be found; 0 where that was not asked."""
+    lead = found.reading.findings[:1] if found is not None and found.reading is not None else []
+    return next((finding.comparison.more_units or 0 for finding in lead), 0)
 
 
 @route(chapter, "/trials/<int:trial_id>/conclude", Act.READ)

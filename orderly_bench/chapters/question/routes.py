@@ -18,12 +18,15 @@ from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, table_of, table_of_arms
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.evidence.rows import shares_by_arm
 from orderly_bench.formats.arms_csv import read_arms
-from orderly_bench.record.gather import standing_prediction
+from orderly_bench.record.gather import gather, standing_prediction
 from orderly_bench.stock.models import MethodCard
 from orderly_bench.stock.operations import all_cards, note_on, weeks_expected
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.draft import refuse_when_locked
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.walk import trials_with_facts
@@ -173,6 +176,16 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
         db().rollback()
         return _page(trial, None, error), status_of(error)
     return _page(trial, views.values_of(trial), None, table)
+
+
+@route(chapter, "/trials/<int:trial_id>/again", Act.PLAN, "POST")
+def begin_again(trial: Trial) -> ResponseReturnValue:
+    """The next trial from this one; what its arms came to is taken along once its end is closed."""
+    more = fields.optional_whole(request.form, "more_units", tell("more units")) or 0
+    told = kind_of(trial.plan.question.response).yes_no and endpoint_closed(db(), trial)
+    rates = shares_by_arm(gather(db(), trial)) if told else {}
+    made = operations.begin_again(db(), trial, actor(), now(), more, rates)
+    return redirect(url_for(".question_page", trial_id=made.id), 303)
 
 
 @route(chapter, "/trials/<int:trial_id>/question/working", Act.PLAN, "POST")

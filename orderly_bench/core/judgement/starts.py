@@ -22,7 +22,7 @@ from orderly_bench.core.layouts.draws import for_factor, for_pair
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import shown, tell
 from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.linear import dummies
@@ -33,6 +33,7 @@ from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.randomise.layout import Layout as DrawnLayout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.outcomes import Outcomes
+from orderly_bench.core.stick.piece_measures import BY_NAME, ORIGIN
 
 #: No more things are put into the model than one for so many cuttings.
 CUTTINGS_A_START = 8
@@ -154,10 +155,15 @@ def _apart_throughout(start: np.ndarray, arm: np.ndarray) -> bool:
 def starts_apart(observations: Observations) -> list[Start]:
     """What the cuttings started with and the arms differ in, in the order of the rows' own; of too many for them the furthest."""
     arm, spoken = observations.arm_of_known, observations.spoken
-    each = (apart(name, _cells(observations, name), arm, spoken) for name in _names(observations))
+    each = (apart(name, _cells(observations, name), arm, spoken, _called(name)) for name in _names(observations))
     found = [start for start in each if start is not None]
     least = sorted((start.far for start in found), reverse=True)[: max(1, len(observations.known) // CUTTINGS_A_START)]
     return [start for start in found if start.far >= least[-1]]
+
+
+def _called(name: str) -> str:
+    """A measure by its words; any other column by its name."""
+    return shown(BY_NAME[name].words) if name in BY_NAME and name not in ORIGIN else name
 
 
 def _names(observations: Observations) -> list[str]:

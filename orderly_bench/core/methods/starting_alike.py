@@ -7,7 +7,7 @@ Outcomes Res Methodol 2:169), in a kind when an arm is also more than one cuttin
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
@@ -40,7 +40,7 @@ def sizes_in(cells: Sequence[str]) -> np.ndarray | None:
     return found if np.isfinite(found).any() and not np.isinf(found).any() else None
 
 
-def apart(name: str, cells: Sequence[str], arm: np.ndarray, spoken: Sequence[str]) -> Start | None:
+def apart(name: str, cells: Sequence[str], arm: np.ndarray, spoken: Sequence[str], called: str = "") -> Start | None:
     """How arms differ in one thing that each cutting started with; None where they started alike.
 
     Parameters
@@ -52,11 +52,14 @@ def apart(name: str, cells: Sequence[str], arm: np.ndarray, spoken: Sequence[str
     arm : ndarray of int, shape (cuttings,)
     spoken : sequence of str, shape (arms,)
         Names of the arms.
+    called : str
+        What it is called in the words, where that is not its name.
     """
     if len(spoken) < 2:
         return None
-    sizes = sizes_in(cells)
-    return _kinds_apart(name, cells, arm, spoken) if sizes is None else _sizes_apart(name, sizes, arm, spoken)
+    sizes, called = sizes_in(cells), called or name
+    found = _kinds_apart(called, cells, arm, spoken) if sizes is None else _sizes_apart(called, sizes, arm, spoken)
+    return None if found is None else replace(found, name=name)
 
 
 def _sizes_apart(name: str, sizes: np.ndarray, arm: np.ndarray, spoken: Sequence[str]) -> Start | None:

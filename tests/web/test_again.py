@@ -1,0 +1,74 @@
+"""The next trial from this one: open again, with what was counted as its guesses and more units where they are wanted."""
+
+from __future__ import annotations
+
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.question.again import again
+from orderly_bench.trial.models import AuditEntry, Trial
+from tests.factories import LOCKED, NOW, create_finished, create_person, create_stuck
+from tests.web.conftest import SignIn, flat
+
+
+def newest(session: Session) -> Trial:
+    return session.scalars(select(Trial).order_by(Trial.id.desc()).limit(1)).one()
+
+
+def test_it_is_open_again_with_the_counts_as_guesses_and_can_be_drawn_and_locked(
+    session: Session, sign_in: SignIn
+) -> None:
+    actor = create_person(session)
+    trial = create_finished(session, actor, create_person(session, "scorer"), "AB", cuttings_per_arm=8)
+    session.commit()
+    client = sign_in("researcher")
+    assert "Next trial" in flat(client.get(f"/trials/{trial.id}/conclude").text)
+    answered = client.post(f"/trials/{trial.id}/again", data={"more_units": "4"})
+    made = newest(session)
+    assert answered.status_code == 303 and answered.location == f"/trials/{made.id}/question" and made.id != trial.id
+    old, plan = trial.plan, made.plan
+    assert made.locked_at is None and plan.draws == () and plan.units == () and plan.code == made.code != old.code
+    assert plan.question.sentence == old.question.sentence and plan.design.cuttings_per_arm == 12
+    assert [arm.guess for arm in plan.treatments.arms] == [1.0, 1.0, 0.0, 0.0]
+    assert [arm.letter for arm in made.arms] == [arm.id for arm in plan.treatments.arms] and len(made.waves) == len(
+        trial.waves
+    )
+    assert client.get(answered.location).status_code == client.get(f"/trials/{made.id}/design").status_code == 200
+    design.draw(session, made, actor, NOW, 3)
+    locking.lock_plan(session, made, actor, LOCKED)
+    assert len(made.units) == 48
+    assert "began it from another" in set(session.scalars(select(AuditEntry.action)))
+
+
+def test_what_belongs_to_the_one_before_is_left_behind(session: Session) -> None:
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"))
+    plan = again(trial.plan, "27-01")
+    assert (
+        plan.question.anyway == ""
+        and plan.design.pieces == ()
+        and all(w.planned_for is None for w in plan.schedule.waves)
+    )
+    assert [arm.guess for arm in plan.treatments.arms] == [arm.guess for arm in trial.plan.treatments.arms]
+    with pytest.raises(InvalidInput, match="2000 cuttings at most"):
+        again(trial.plan, "27-01", 5_000)
+
+
+@pytest.mark.parametrize("typed", ["-1", "99999", "many"])
+def test_what_can_not_be_makes_no_trial(session: Session, sign_in: SignIn, typed: str) -> None:
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"))
+    session.commit()
+    assert sign_in("researcher").post(f"/trials/{trial.id}/again", data={"more_units": typed}).status_code == 422
+    assert session.scalar(select(func.count(Trial.id))) == 1
+
+
+def test_before_the_end_nothing_counted_is_taken_along(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session))
+    session.commit()
+    sign_in("researcher").post(f"/trials/{trial.id}/again", data={})
+    assert [arm.guess for arm in newest(session).plan.treatments.arms] == [
+        arm.guess for arm in trial.plan.treatments.arms
+    ]
