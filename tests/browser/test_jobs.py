@@ -192,6 +192,26 @@ def test_a_class_of_roots_stands_for_the_number_and_never_beside_it(person: Pers
     assert "10+ roots" in person.find("#live-margin").text
 
 
+def test_grades_and_classes_have_keys_and_digits_go_back_to_the_number(person: Person, olive_check: str) -> None:
+    person.sign_in("Tomas")
+    person.go(olive_check)
+
+    def chosen(name: str) -> str | None:
+        return person.driver.execute_script(f"return (document.querySelector('[name={name}]:checked') || {{}}).value")
+
+    person.press("s4")
+    assert chosen("quality") == "4"
+    person.press("f2")
+    assert chosen("foliage") == "2"
+    person.press(".3")
+    assert chosen("root_class") == "10+" and chosen("roots") == "counted"
+    person.press("9")
+    assert person.find("[name='root_number']").get_attribute("value") == "9" and chosen("root_class") == ""
+    person.press(".1")
+    assert chosen("root_class") == "1-4" and person.find("[name='root_number']").get_attribute("value") == ""
+    assert (chosen("quality"), chosen("foliage")) == ("4", "2")
+
+
 def test_a_tray_is_moved_on_the_bench_by_keys_and_by_dragging(person: Person) -> None:
     from selenium.webdriver.common.action_chains import ActionChains
 

@@ -6,6 +6,8 @@ const numeric = (el) => el && el.tagName === "INPUT" && el.type === "number";
 const all = (selector) => Array.from(document.querySelectorAll(selector));
 
 function press(el) {
+  const fold = el.closest("details");
+  if (fold) fold.open = true;
   if (el.dataset.focus !== undefined) { el.focus(); if (el.select) el.select(); return; }
   el.click();
   if (el.type === "radio" || el.type === "checkbox") el.focus({ preventScroll: true });
@@ -20,6 +22,14 @@ document.addEventListener("keydown", (event) => {
   const active = document.activeElement;
   if (typing(active)) return;
   if (event.key === "?") { event.preventDefault(); showKeys(); return; }
+  const graded = /^[0-9]$/.test(event.key) && active && active.type === "radio" && active.closest("[data-graded]");
+  if (graded) {
+    const grades = Array.from(graded.querySelectorAll("input")).filter((el) => el.value !== "");
+    const chosen = graded.dataset.graded === "order" ? grades[Number(event.key) - 1] : grades.find((el) => el.value === event.key);
+    event.preventDefault();
+    if (chosen) { chosen.click(); active.blur(); }
+    return;
+  }
   if (/^[0-9]$/.test(event.key) && !numeric(active)) {
     const field = document.querySelector("[data-digits]");
     if (field) { field.value = ""; field.focus(); }
