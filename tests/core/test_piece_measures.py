@@ -73,5 +73,13 @@ def test_where_it_came_from_is_told_with_its_origin() -> None:
     assert measures_noted([{"grade": "B", "donor": "T2"}]) == [] and len(BY_NAME) == len(MEASURES)
 
 
+def test_what_one_cutting_makes_is_no_unevenness() -> None:
+    arm = np.repeat([0, 1], 12)
+    usual = ["30"] * 24
+    assert apart("depth", [*usual[:11], "20", *usual[:12]], arm, ["A", "B"]) is None
+    told = apart("depth", [*usual[:9], "20", "20", "20", *usual[:12]], arm, ["A", "B"])
+    assert told is not None and told.words == "depth on average 27.5 in A and 30 in B"
+
+
 def test_one_arm_is_never_apart_from_itself() -> None:
     assert apart("grade", list("AAAABBBB"), np.zeros(8, dtype=int), ["A"]) is None

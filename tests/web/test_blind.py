@@ -256,4 +256,5 @@ def test_codes_can_not_be_worked_out_from_the_seed(session: Session) -> None:
     arms, codes = [u.arm.letter for u in trial.units], {u.code for u in trial.units}
     design.draw(session, trial, researcher, NOW, seed, "to see")
     assert [u.arm.letter for u in trial.units] == arms
-    assert not codes & {u.code for u in trial.units}
+    # of 16 and 16 of a quarter of a million one may be the same by chance
+    assert len(codes & {u.code for u in trial.units}) <= 1

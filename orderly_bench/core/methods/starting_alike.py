@@ -1,7 +1,7 @@
 """Whether arms started alike in a size, such as a length, or in a kind, such as a grade.
 
 They start apart in a size when their means lie more than a quarter of the spread of the cuttings apart (Rubin 2001, Health Serv
-Outcomes Res Methodol 2:169), in a kind when an arm is also more than one cutting off its share of it.
+Outcomes Res Methodol 2:169), in either when an arm is also further off than one cutting would put it.
 """
 
 from __future__ import annotations
@@ -68,10 +68,17 @@ def _sizes_apart(name: str, sizes: np.ndarray, arm: np.ndarray, spoken: Sequence
     means = [float(one.mean()) if one.size else np.nan for one in of_arm]
     spread = float(np.sqrt(np.mean([one.var() for one in of_arm if one.size])))
     gap = float(np.nanmax(means) - np.nanmin(means))
-    if gap <= FAR_APART * spread or gap <= NO_VARIANCE:
+    if gap <= FAR_APART * spread or gap <= NO_VARIANCE or _one_makes_it(of_arm):
         return None
     told = [tell("{m:.3g} in {spoken}", m=m, spoken=spoken[a]) for a, m in enumerate(means)]
     return Start(name, tell("{name} on average ", name=name) + listed(told), gap / max(spread, NO_VARIANCE))
+
+
+def _one_makes_it(of_arm: Sequence[np.ndarray]) -> bool:
+    """Whether no arm is further from the whole than a single cutting, the furthest from it, would put it."""
+    every = np.concatenate(list(of_arm))
+    off = max(abs(float((one - every.mean()).sum())) for one in of_arm)
+    return off <= float(np.abs(every - every.mean()).max()) + NO_VARIANCE
 
 
 def _kinds_apart(name: str, cells: Sequence[str], arm: np.ndarray, spoken: Sequence[str]) -> Start | None:
