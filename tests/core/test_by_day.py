@@ -9,8 +9,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.tend.by_day import Day, Log, Unit, apart, by_day, lived
 from orderly_bench.core.tend.conditions import Reading, conditions
+from orderly_bench.record.lived import Life, doubts_about_conditions
 
 MAY = date(2026, 5, 1)
 START = datetime(2026, 5, 1)
@@ -86,6 +88,19 @@ def test_arms_under_one_log_lived_alike_and_a_darker_corner_is_told_with_its_fig
     assert apart(units, [Log(frozenset({1, 2, 3, 4}), bright)]) == []
     (one,) = apart(units, [Log(frozenset({1, 2}), bright), Log(frozenset({3, 4}), dark)])
     assert one.words == "C got 38 % less light than A: 3.3 against 5.3 mol/m² a day on 10 days"
+
+
+def test_what_the_plan_makes_differ_is_no_doubt_and_its_figures_stand() -> None:
+    units = (unit("A", 1), unit("C", 2))
+    logs = tuple(
+        Log(frozenset({n}), tuple(day(d, air=20.0, light=light) for d in range(10)))
+        for n, light in ((1, 5.3), (2, 3.3))
+    )
+    end = MAY + timedelta(days=9)
+    for differ, told in ((set(), 1), ({AspectKind.LIGHT}, 0), ({AspectKind.PLACE}, 0), ({AspectKind.HORMONE}, 1)):
+        life = Life(("A", "C"), units, logs, (), differ, False, end)
+        assert len(doubts_about_conditions(life)) == told, differ
+        assert life.by_arm["C"].light == pytest.approx(3.3)
 
 
 def test_only_days_on_which_both_were_read_are_compared() -> None:

@@ -337,7 +337,7 @@ def _ahead(
     if len(said.names) == 1 and OF_ALL.fullmatch(words) and len(facts.pairs) > 1:
         return (Mark.NOT_CHECKED, None) if made.denied else _of_all(said.names[0], words, facts)
     if pair is None:
-        alone = len(said.names) == 1 and said.mentions[0].group >= 0 and not said.factors
+        alone = len(said.names) == 1 and said.mentions[0].group >= 0 and not (said.factors or said.ambiguous)
         two = len(said.names) > 1 and len({one.group for one in said.mentions}) == 1
         return (Mark.BEYOND, caution("says_more", "which", words=words)) if alone or two else (Mark.NOT_CHECKED, None)
     worth = claim is not None and WORTH.fullmatch(claim[0]) is not None and not made.denied
