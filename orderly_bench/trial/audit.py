@@ -70,6 +70,8 @@ class Action(StrEnum):
     CHANGED_THE_OWN_PASSWORD = "changed the own password"  # noqa: S105
     GAVE_A_LINK_FOR_A_NEW_PASSWORD = "gave a link for a new password"  # noqa: S105
     SET_A_NEW_PASSWORD_BY_A_LINK = "set a new password by a link"  # noqa: S105
+    MADE_A_CALENDAR_ADDRESS = "made a calendar address"
+    WITHDREW_A_CALENDAR_ADDRESS = "withdrew a calendar address"
     TURNED_THE_SECOND_FACTOR_OFF = "turned the second factor off"
     TURNED_THE_SECOND_FACTOR_ON = "turned the second factor on"
 

@@ -33,6 +33,7 @@ ON_RECORD = {
     "left a job out",
     "locked the plan",
     "looked early",
+    "made a calendar address",
     "marked as prepared",
     "moved a tray",
     "moved a unit",
@@ -62,6 +63,7 @@ ON_RECORD = {
     "turned the second factor off",
     "turned the second factor on",
     "was shown the arms",
+    "withdrew a calendar address",
     "withdrew what a logger read",
     "wrote a note",
 }

@@ -14,6 +14,7 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import load, sessions, throttle
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.calendar import new_address, withdraw_address
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.people import active_people, nobody_yet, person_named
 from orderly_bench.trial.sessions import KEY
@@ -141,7 +142,7 @@ def sign_out() -> ResponseReturnValue:
     return redirect(url_for(".sign_in_page"), 303)
 
 
-def _account_page(error: OrderlyError | None = None) -> str:
+def _account_page(error: OrderlyError | None = None, feed: str = "") -> str:
     here = sessions.standing(db(), session.get(KEY, ""), now())
     secret, square = "", ""
     if actor().totp_secret is None:
@@ -156,6 +157,8 @@ def _account_page(error: OrderlyError | None = None) -> str:
         secret=secret,
         square=square,
         second=actor().totp_secret is not None,
+        calendar=actor().calendar_digest is not None,
+        calendar_address=feed,
     )
 
 
@@ -163,6 +166,16 @@ def _account_page(error: OrderlyError | None = None) -> str:
 def account_page() -> ResponseReturnValue:
     """One's own account."""
     return _account_page()
+
+
+@route(chapter, "/account/calendar", Act.READ, "POST")
+def change_calendar() -> ResponseReturnValue:
+    """A new secret address of one's own calendar, shown this once; or none any more."""
+    if request.form.get("act") == "withdraw":
+        withdraw_address(db(), actor(), now())
+        return redirect(url_for(".account_page") + "#calendar", 303)
+    key = new_address(db(), actor(), now())
+    return _account_page(feed=url_for("today.calendar_feed", key=key, _external=True))
 
 
 @route(chapter, "/account/password", Act.READ, "POST")

@@ -7,12 +7,16 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.messages.specialists import WORDS
 from orderly_bench.core.tend.schedule import DueState
+from orderly_bench.formats.calendar_ics import Event, calendar
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
+from orderly_bench.trial.calendar import person_of
+from orderly_bench.trial.models import Person
 from orderly_bench.trial.walk import trials_with_facts, under_way
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.due import due_of_many
-from orderly_bench.web.store import db, today
+from orderly_bench.web.pdf import download
+from orderly_bench.web.store import db, lab, now, today
 
 chapter = Blueprint("today", __name__, template_folder="templates")
 SOON_DAYS = 7
@@ -42,6 +46,31 @@ def today_page() -> ResponseReturnValue:
         today=today(),
         can_tend=may(actor(), Act.TEND),
     )
+
+
+def _calendar(person: Person) -> ResponseReturnValue:
+    """What is still to be done in trials under way, as this person may see it: no arm for a scorer."""
+    growing = [trial for trial, _ in trials_with_facts(db(), under_way(), today())]
+    blind = [trial.id for trial in growing] if person.role == Role.SCORER else []
+    events = []
+    for line in due_of_many(db(), growing, today(), blind):
+        of = f"job-{line.job.id}" if line.job else f"check-{line.check.id if line.check else 0}"
+        words = f"{line.trial.code} {line.what}"
+        events.append(Event(f"{of}@orderly-bench", line.due, words, line.trial.plan.question.botanical_name))
+    content = calendar(lab().name, events, now())
+    return download(content, "text/calendar; charset=utf-8", "orderly-bench.ics")
+
+
+@route(chapter, "/calendar.ics", Act.READ)
+def own_calendar() -> ResponseReturnValue:
+    """One's own calendar, as a file."""
+    return _calendar(actor())
+
+
+@route(chapter, "/calendar/<key>.ics", Act.ANYONE)
+def calendar_feed(key: str) -> ResponseReturnValue:
+    """The same by its secret address, for a calendar that asks by itself."""
+    return _calendar(person_of(db(), key))
 
 
 @route(chapter, "/find", Act.READ)
