@@ -6,10 +6,8 @@ Everything is done through the operations, as people would, so that audit trail 
 from __future__ import annotations
 
 import secrets
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
-from zoneinfo import ZoneInfo
 
 import numpy as np
 from sqlalchemy import select
@@ -25,7 +23,6 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.beside import keep_count
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.shelf import stock_operations as shelf_stock
-from orderly_bench.chapters.stick import measuring
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.plan.aspects import AspectKind
@@ -38,12 +35,11 @@ from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.stock.kept import BenchKept, MethodCard, RecipeKept, Stage, StockPlant
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.demo.logger import readings_csv
+from orderly_bench.demo.noted import logged, measured
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
 from orderly_bench.stock.operations import keep_plant
 from orderly_bench.trial.checks import checks_of
-from orderly_bench.trial.conditions import LogSent, keep_log
-from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import CheckVisit, Lab, Person, Trial
 from orderly_bench.trial.progress import carried_into
 
@@ -179,28 +175,6 @@ def _stick_all(session: Session, trial: Trial, who: Person, day: date, held: str
     stick.finish_sticking(session, trial, who, _at(day, 12))
 
 
-def _logged(
-    session: Session, trial: Trial, who: Person, day: date, days: int, files: Sequence[tuple[str, int | None, bytes]]
-) -> None:
-    """What loggers read at some places: of a tray by its number, or of the whole bench."""
-    units = units_with_everything(session, trial)
-    for zone, tray, data in files:
-        sent = LogSent(data, f"{zone.replace(' ', '-')}.csv", zone, 16.0, 24.0, ZoneInfo("Europe/London"))
-        here = [unit for unit in units if tray in (None, unit.place.tray.number)]
-        keep_log(session, trial, who, _at(day + timedelta(days=days), 17), sent, here)
-
-
-def _measured(session: Session, trial: Trial, who: Person, at: datetime) -> None:
-    """How the lavender went in: the lot's own, every length, and three that went in otherwise."""
-    usual = {"leaves": "some taken off", "depth_mm": "30", "put_in": "hole first", "watered_in": "yes"}
-    measuring.note_usual(session, trial, who, at, trial.lots[0], usual)
-    cuttings, rng = measuring.in_bench_order(session, trial), np.random.default_rng(SEED)
-    lengths = " ".join(str(n) for n in rng.normal(82, 6, len(cuttings)).round().astype(int))
-    measuring.note_in_order(session, trial, who, at, cuttings, "length_mm", lengths)
-    for number, noted in ((4, {"shape": "bent"}), (29, {"depth_mm": "20"}), (51, {"shape": "bent", "depth_mm": "22"})):
-        measuring.note(session, trial, who, at, cuttings[number], noted)
-
-
 def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.random.Generator) -> None:
     ines, tomas = people["ines"], people["tomas"]
     before = day - timedelta(days=9)
@@ -234,12 +208,11 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
     locking.lock_plan(session, trial, ines, _at(before, 14))
     mark_prepared(session, trial, ines, _at(day, 8))
     _stick_all(session, trial, tomas, day, "damp bag, two hours", {})
-    _measured(session, trial, tomas, _at(day, 13))
+    measured(session, trial, tomas, _at(day, 13), SEED)
     for job in tend.jobs_of(session, trial):
         tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
-    _logged(
-        session, trial, tomas, day, 42, [("north bench", None, readings_csv(day, 42, SEED, air_c=18.5, cold=(11, 12)))]
-    )
+    read = readings_csv(day, 42, SEED, air_c=18.5, cold=(11, 12))
+    logged(session, trial, tomas, _at(day + timedelta(days=42), 17), [("north bench", None, read)])
     third = [u.code for u in trial.units if u.group("block") == "block 3"]
     tend.record_incident(
         session, trial, tomas, _at(day + timedelta(days=14), 16), tend.Happened(kind="shade off", first_day=day + timedelta(days=12), last_day=day + timedelta(days=14), codes=third, note="Gale took the shade net off the door end."), today=day + timedelta(days=14),
@@ -381,7 +354,7 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
         ("warm end", 1, readings_csv(day, grown, SEED, air_c=20.5, light=240, cold=(11, 12))),
         ("door end", 2, readings_csv(day, grown, SEED + 1, air_c=19.5, light=150, cold=(11, 12))),
     ]
-    _logged(session, trial, tomas, day, grown, files)
+    logged(session, trial, tomas, _at(day + timedelta(days=grown), 17), files)
     looked = min(today, day + timedelta(days=14))
     keep_count(session, trial, tomas, _at(looked), BesideCount(LEFT_OVER, looked, 4, rooted=0, bare=3, dead=1), today)
 

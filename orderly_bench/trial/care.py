@@ -38,7 +38,7 @@ def plan_care(session: Session, trial: Trial, plan: Plan, wave: Wave, zero: date
     usual = care_lasting(schedule.care_every_days, end) if schedule.care_task and zero is None else []
     jobs = [(schedule.care_task, "", day) for day in usual]
     for rule in schedule.care_rules:
-        if bool(rule.weekdays) is (zero is not None) and rule.title != schedule.care_task:
+        if bool(rule.weekdays) is (zero is not None):
             jobs += [(rule.title, ",".join(rule.arms), day) for day in rule_days(rule, end, zero)]
     for title, arms, day in jobs:
         session.add(Job(trial_id=trial.id, wave_id=wave.id, title=title, arms=arms, due_das=day, window_days=0))

@@ -7,7 +7,7 @@ from datetime import date, timedelta
 import pytest
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.care_lines import CareRule, check_arms_of_care, read_care, write_care
+from orderly_bench.core.plan.care_lines import CareRule, check_care, read_care, write_care
 from orderly_bench.core.tend.schedule import rule_days
 
 MONDAY = date(2026, 3, 2)
@@ -54,6 +54,8 @@ def test_days_count_from_sticking_and_stop_before_the_endpoint() -> None:
 
 
 def test_care_is_for_arms_that_there_are() -> None:
-    check_arms_of_care(read_care("Water: daily, arm B"), ["A", "B"])
+    check_care(read_care("Water: daily, arm B"), "Mist", ["A", "B"])
     with pytest.raises(InvalidInput, match="care, Water: name arms that there are: A, B"):
-        check_arms_of_care(read_care("Water: daily, arm C"), ["A", "B"])
+        check_care(read_care("Water: daily, arm C"), "", ["A", "B"])
+    with pytest.raises(InvalidInput, match="write each task once"):
+        check_care(read_care("Mist: Sundays"), " mist", ["A", "B"])

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan import edit, rules
-from orderly_bench.core.plan.care_lines import check_arms_of_care
+from orderly_bench.core.plan.care_lines import check_care
 from orderly_bench.core.plan.part import BOX, Page, read_part, tidy, written_part
 from orderly_bench.core.plan.question import Exploratory, Question, TrialKind
 from orderly_bench.core.plan.table import Table, treatments_of
@@ -171,7 +171,7 @@ def save_question(
     schedule = _scheduled(form, plan.schedule, asked.endpoint_day)
     made = replace(plan, question=asked, schedule=schedule, treatments=treatments)
     check_others(made)
-    check_arms_of_care(schedule.care_rules, [arm.id for arm in treatments.arms])
+    check_care(schedule.care_rules, schedule.care_task, [arm.id for arm in treatments.arms])
     own = {letter: plan.container_of(arm) for letter, arm in earlier.items()}
     made = edit.with_containers(made, plan.design.container, own)
     if _laid_out(treatments) != _laid_out(plan.treatments):

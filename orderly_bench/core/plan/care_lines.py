@@ -150,8 +150,8 @@ def _written(rule: CareRule) -> str:
     return f"{rule.title}: " + ", ".join(part for part in parts if part)
 
 
-def check_arms_of_care(rules: Sequence[CareRule], letters: Collection[str]) -> None:
-    """Care is for arms that there are.
+def check_care(rules: Sequence[CareRule], task: str, letters: Collection[str]) -> None:
+    """Care is for arms that there are, and no kind of it is the ``task`` that repeats anyway.
 
     Raises
     ------
@@ -162,3 +162,5 @@ def check_arms_of_care(rules: Sequence[CareRule], letters: Collection[str]) -> N
         if wrong:
             rule_words = tell("name arms that there are: {names}", names=", ".join(letters))
             raise InvalidInput(tell("care, {title}", title=rule.title), rule_words, ", ".join(wrong))
+        if rule.title.casefold() == task.strip().casefold():
+            raise InvalidInput("care", tell("write each task once, or name the two differently"), rule.title)

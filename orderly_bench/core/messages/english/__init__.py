@@ -1,6 +1,9 @@
 """English. ``{n:unit|units}`` is a number with its noun; ``{n:~is|are}`` the word alone (see ``say``)."""
 
-from orderly_bench.core.messages.english.doubts import CAUTIONS
+from orderly_bench.core.messages.english.claims import ABOUT_CLAIMS
+from orderly_bench.core.messages.english.doubts import CAUTIONS as DOUBTS
 from orderly_bench.core.messages.english.sentences import SENTENCES
+
+CAUTIONS = DOUBTS | ABOUT_CLAIMS
 
 __all__ = ["CAUTIONS", "SENTENCES"]
