@@ -179,12 +179,16 @@ def test_a_class_of_roots_stands_for_the_number_and_never_beside_it(person: Pers
     person.wait_for("[data-pad]")
     person.find("[data-pad] details summary").click()
     person.find("[name='root_number']").send_keys("7")
+    # the bar with *keep* stays in sight at the foot, and may lie over what is there
+    person.driver.execute_script("document.querySelector('[name=root_class]').scrollIntoView({block: 'center'})")
     person.find("//label[.//input[@name='root_class' and @value='5-9']]").click()
     assert person.find("[name='root_number']").get_attribute("value") == ""
     assert person.find("[name='roots'][value='counted']").is_selected()
     person.find("[name='root_number']").send_keys("12")
     assert person.find("[name='root_class'][value='']").is_selected()
+    person.driver.execute_script("document.querySelector('[name=root_class]').scrollIntoView({block: 'center'})")
     person.find("//label[.//input[@name='root_class' and @value='10+']]").click()
+    person.driver.execute_script("document.querySelector('[name=quality]').scrollIntoView({block: 'center'})")
     person.find("//label[.//input[@name='quality' and @value='4']]").click()
     before = person.find("[data-pad] [name='cutting']").get_attribute("value")
     person.find(".keep-bar .main-act").click()
