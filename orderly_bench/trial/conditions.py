@@ -63,6 +63,7 @@ def keep_log(
         if known.withdrawn:
             raise Refused(tell("This file was kept for {zone} and withdrawn: {why}.", zone=zone, why=known.withdrawn))
         return known
+    _refuse_another_band(logs_of(session, trial), sent)
     readings = read_log(sent.data, sent.clock)
     found, days = conditions(readings, sent.low, sent.high), by_day(readings, sent.low, sent.high)
     if max(one.at for one in readings) > now:
@@ -90,6 +91,15 @@ def keep_log(
     }
     record(session, actor, now, Action.KEPT_A_LOG, trial, new=new)
     return log
+
+
+def _refuse_another_band(logs: Sequence[ConditionLog], sent: LogSent) -> None:
+    """Hours outside are compared over arms, so all logs of a trial are held against one band."""
+    standing = next((one for one in logs if not one.withdrawn), None)
+    if standing is not None and (standing.low_c, standing.high_c) != (sent.low, sent.high):
+        band = {"low": standing.low_c, "high": standing.high_c}
+        rule = tell("is {low:g} to {high:g} °C in this trial already; withdraw what was kept to change it", **band)
+        raise InvalidInput(tell("band of the air, °C"), rule, f"{sent.low:g}..{sent.high:g}")
 
 
 def withdraw_log(session: Session, trial: Trial, actor: Person, now: datetime, log: ConditionLog, why: str) -> None:

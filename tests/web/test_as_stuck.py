@@ -16,8 +16,9 @@ from orderly_bench.chapters.stick.measuring import in_bench_order
 from orderly_bench.record.doubts import log_cautions
 from orderly_bench.record.gather import gather
 from orderly_bench.trial.models import AuditEntry, Cutting, Lot, Person, Trial
-from tests.factories import DAY_ZERO, NOW, create_locked, create_person, open_endpoint, score_all
+from tests.factories import BARE, DAY_ZERO, NOW, ROOTED, create_locked, create_person, open_endpoint, score_all
 from tests.web.conftest import SignIn, flat
+from tests.web.test_without_verdict import ended
 
 
 @pytest.fixture
@@ -185,3 +186,31 @@ def test_what_is_part_of_the_asked_is_told_and_never_adjusted_for(
         if told
         else []
     )
+
+
+@pytest.mark.parametrize("kind", ["test", "look"])
+def test_an_uneven_start_stands_beside_looks_as_beside_tests(session: Session, sign_in: SignIn, kind: str) -> None:
+    trial = ended(session, {"A": ROOTED, "B": BARE}, kind=kind)
+    for unit in trial.units:
+        unit.cuttings[0].own_measures = {
+            "length_mm": str((90 if unit.arm.letter == "A" else 60) + unit.bench_order % 5)
+        }
+    session.commit()
+    client = sign_in("researcher")
+    for page in ("compare", "conclude", "report"):
+        assert "Arms did not start alike (length, mm" in flat(client.get(f"/trials/{trial.id}/{page}").text), page
+
+
+def test_a_rate_has_what_went_in_and_nothing_to_hold_it_against(session: Session, sign_in: SignIn) -> None:
+    trial = ended(session, {"A": ROOTED}, kind="rate")
+    for unit in trial.units:
+        unit.cuttings[0].own_measures = {
+            "length_mm": str(80 + unit.bench_order % 5),
+            "grade": "ab"[unit.bench_order % 2],
+        }
+    session.commit()
+    client = sign_in("researcher")
+    for page in ("compare", "conclude", "report"):
+        shown = flat(client.get(f"/trials/{trial.id}/{page}").text)
+        assert "did not start alike" not in shown, page
+    assert "Length, mm: A 8" in flat(client.get(f"/trials/{trial.id}/report").text)

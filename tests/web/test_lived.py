@@ -35,6 +35,7 @@ from tests.factories import (
     stick_all,
 )
 from tests.web.conftest import SignIn, flat
+from tests.web.test_without_verdict import ended
 
 
 def send(client: FlaskClient, trial: Trial, data: bytes, **more: object) -> int:
@@ -240,3 +241,23 @@ def test_a_wave_of_its_own_is_decided_by_its_own_name(session: Session, sign_in:
     session.expire_all()
     done = {job.wave.number for job in tend.jobs_of(session, trial) if job.done_at}
     assert done == {2}
+
+
+@pytest.mark.parametrize("kind", ["test", "look", "rate"])
+def test_a_gap_in_the_care_stands_beside_looks_and_rates_too(session: Session, sign_in: SignIn, kind: str) -> None:
+    trial = ended(session, {"A": ROOTED} if kind == "rate" else {"A": ROOTED, "B": BARE}, kind=kind)
+    client = sign_in("researcher")
+    for page in ("compare", "conclude", "report"):
+        assert "Care was not given as planned" in flat(client.get(f"/trials/{trial.id}/{page}").text), page
+
+
+def test_all_logs_of_a_trial_are_held_against_one_band(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client = sign_in("researcher")
+    assert send(client, trial, readings_csv(DAY_ZERO, 5, 1), low="16") == 303
+    assert send(client, trial, readings_csv(DAY_ZERO, 5, 2), zone="door") == 422, (
+        "hours outside two bands do not compare"
+    )
+    assert 'value="16"' in client.get(f"/trials/{trial.id}/tend").text, "the band that stands is offered"
+    log = session.scalars(select(ConditionLog)).one()
+    client.post(f"/trials/{trial.id}/logs/withdraw", data={"log_id": log.id, "withdrawn_why": "wrong band"})
+    assert send(client, trial, readings_csv(DAY_ZERO, 5, 2), zone="door") == 303

@@ -57,6 +57,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         notes=shown,
         stands=stands,
         logs=logs,
+        band=views.band_of(logs),
         hows=operations.HOWS,
         kinds=list(IncidentKind),
         blocks=list(dict.fromkeys(g.name for unit in units for g in unit.groupings if g.kind in PARTED)),

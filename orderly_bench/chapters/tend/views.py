@@ -99,6 +99,12 @@ def strip(
     return season.figure(drawn)
 
 
+def band_of(logs: Sequence[ConditionLog]) -> tuple[str, str]:
+    """The band that stands, as it is offered; 18 to 24 °C before there is one."""
+    standing = next((log for log in logs if not log.withdrawn), None)
+    return (f"{standing.low_c:g}", f"{standing.high_c:g}") if standing else ("18", "24")
+
+
 def _air(logs: Sequence[ConditionLog]) -> list[tuple[date, float, float]]:
     """The lowest and highest of each day, over all places that were read."""
     found: dict[date, tuple[float, float]] = {}
