@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure, read_as, units_of
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import shown, tell
 
 LONGEST_NUMBER = 20
 WHOLE = re.compile(r"-?[0-9]+")
@@ -249,3 +249,34 @@ def words_list(least: int, most: int, longest: int) -> Kind:
         return found
 
     return Kind(read, blank=(), html={"maxlength": str(most * (longest + 2))})
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A field asked for by itself: its name in a form or as an option (dashes), its words, how it is typed."""
+
+    name: str
+    words: str
+    kind: Kind
+
+    @property
+    def option(self) -> str:
+        """``--volume-ml``."""
+        return "--" + self.name.replace("_", "-")
+
+
+def read_those_typed(asked: Iterable[Asked], typed: Mapping[str, str]) -> dict[str, Any]:
+    """The values of the fields that were not left blank, by name.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field, the rule and what was typed.
+    """
+    values = {}
+    for one in asked:
+        said, label = typed.get(one.name, "").strip(), shown(one.words)
+        if said:
+            values[one.name] = one.kind.read(said, label)
+            one.kind.check(values[one.name], label)
+    return values

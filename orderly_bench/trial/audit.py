@@ -60,6 +60,8 @@ class Action(StrEnum):
     CONCLUDED = "concluded"
     SAVED_THE_MEDIA = "saved the media"
     MARKED_AS_PREPARED = "marked as prepared"
+    SAW_TO = "saw to it before sticking"
+    TOOK_A_TICK_BACK = "took back that it was seen to"
     ADDED_A_PERSON = "added a person"
     CHANGED_A_PERSON = "changed a person"
     CHANGED_THE_LABS_SETTINGS = "changed the lab's settings"

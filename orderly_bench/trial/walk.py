@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from sqlalchemy import Select, func, select
+from sqlalchemy import Select, exists, func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from orderly_bench.core.messages.words import tell
@@ -82,9 +82,11 @@ def trials_with_facts(session: Session, query: Select[Trial], today: date) -> li
     loaded = query.options(
         joinedload(Trial.waves), selectinload(Trial.lots), selectinload(Trial.checks).joinedload(CheckVisit.planned)
     )
-    trials = list(session.scalars(loaded).unique())
+    judged = exists().where(Conclusion.trial_id == Trial.id)
+    found = session.execute(loaded.add_columns(judged)).unique().all()
+    trials = [trial for trial, _ in found]
     ids = [trial.id for trial in trials]
-    concluded = set(session.scalars(select(Conclusion.trial_id).where(Conclusion.trial_id.in_(ids)).distinct()))
+    concluded = {trial.id for trial, is_concluded in found if is_concluded}
     rows = select(Cutting.trial_id, Cutting.status, Cutting.lot_id, func.count()).where(
         Cutting.trial_id.in_(ids), Cutting.replaces_id.is_(None)
     )

@@ -6,6 +6,8 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 
 #: As labs have them on record.
 ON_RECORD = {
+    "saw to it before sticking",
+    "took back that it was seen to",
     "added a person",
     "amended the plan",
     "began it from another",

@@ -9,8 +9,10 @@ from orderly_bench.chapters.prepare import operations, views
 from orderly_bench.chapters.prepare.labels import labels_html
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, read_bottle, sheet_of
 from orderly_bench.core.prepare.needs import media_of
-from orderly_bench.trial import load
+from orderly_bench.formats.tidy_csv import write
+from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
@@ -28,8 +30,10 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     picks = views.picks_of(db(), trial)
     short = operations.shortages(db(), trial) if trial.arms and trial.prepared_at is None and not trial.lots else []
     return trial_page(
-        "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form
-    )
+        "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form,
+        listed=views.list_of(db(), trial) if needs else [],
+        shopping=views.shopping_of(db(), trial, needs.labels) if needs and not trial.lots else [],
+    )  # fmt: skip
 
 
 @route(chapter, "/trials/<int:trial_id>/prepare", Act.READ)
@@ -59,6 +63,29 @@ def mark_prepared(trial: Trial) -> ResponseReturnValue:
     )
 
 
+@route(chapter, "/trials/<int:trial_id>/seen-to", Act.STICK, "POST")
+def see_to(trial: Trial) -> ResponseReturnValue:
+    """Tick a thing that was seen to, or take the tick back."""
+    item, done = fields.text(request.form, "item"), request.form.get("done") == "yes"
+    return answer(
+        lambda: readiness.tick(db(), trial, actor(), now(), item, done),
+        url_for(".prepare_page", trial_id=trial.id) + "#ready",
+        lambda e: _page(trial, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/shopping.csv", Act.READ)
+def shopping_csv(trial: Trial) -> ResponseReturnValue:
+    """The shopping list as CSV."""
+    if not trial.arms:
+        raise Refused(tell("Write the question first; the list follows from its arms."))
+    lines = views.shopping_of(db(), trial, views.needs_of(db(), trial).labels)
+    content = write(
+        ["what", "amount", "unit", "for", "note"], ([n.what, f"{n.amount:g}", n.unit, n.use, n.note] for n in lines)
+    )
+    return download(content, "text/csv; charset=utf-8", f"shopping-{trial.code}.csv")
+
+
 @route(chapter, "/trials/<int:trial_id>/labels.pdf", Act.READ)
 def labels(trial: Trial) -> ResponseReturnValue:
     """The labels as PDF."""
@@ -66,3 +93,20 @@ def labels(trial: Trial) -> ResponseReturnValue:
         raise Refused(tell("Lock the plan on the Design page first; a redraw would make these labels wrong."))
     html = labels_html(trial, load.units_with_everything(db(), trial))
     return download(pdf_of(html), "application/pdf", f"labels-{trial.code}.pdf")
+
+
+@route(chapter, "/trials/<int:trial_id>/hormones", Act.READ)
+def hormone_sheet(trial: Trial) -> ResponseReturnValue:
+    """From the bottle to a dish for each level; what stands in the bottle is in the address."""
+    typed = {one.name: fields.text(request.args, one.name) for one in ASKED}
+    bottle, error = Bottle(), None
+    try:
+        bottle = read_bottle(typed)
+    except OrderlyError as refused:
+        error = refused
+    sheet = sheet_of(trial.plan, bottle)
+    page = trial_page(
+        "hormones.html", trial, "Prepare", error, sheet=sheet, asked=ASKED, typed=as_typed(bottle) | {n: v for n, v in typed.items() if v},
+        drawn=views.drawn(sheet, bottle) if sheet else [],
+    )  # fmt: skip
+    return page, 422 if error else 200

@@ -11,10 +11,15 @@ from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Pick, pick_list
+from orderly_bench.core.prepare.hormones import Bottle, HormoneSheet
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
-from orderly_bench.stock.operations import plants_by_code
+from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do
+from orderly_bench.figures import dilution
+from orderly_bench.stock.operations import litres_ready, plants_by_code
 from orderly_bench.trial import load
-from orderly_bench.trial.models import Trial
+from orderly_bench.trial.models import SeenTo, Trial
+from orderly_bench.trial.readiness import seen_to
+from orderly_bench.trial.reserved import litres_reserved
 
 
 @dataclass(frozen=True)
@@ -86,3 +91,23 @@ def needs_of(session: Session, trial: Trial) -> Needs:
     containers = sum(medium.need.cells for medium in media)
     labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if trays else 0
     return Needs(plan.cuttings, trays, places, containers, labels, media, hormones)
+
+
+def drawn(sheet: HormoneSheet, bottle: Bottle) -> list[str]:
+    """A figure for each dish that is diluted, blank for the others."""
+    name = f"{bottle.ppm:g} ppm"
+    return [
+        dilution.figure(name, dish.stock_ml, dish.fill_ml, dish.name) if dish.stock_ml is not None and dish.fill_ml is not None else ""
+        for dish in sheet.dishes
+    ]  # fmt: skip
+
+
+def list_of(session: Session, trial: Trial) -> list[tuple[ToDo, SeenTo | None]]:
+    """What has to be seen to, each with who ticked it."""
+    ticked = seen_to(session, trial)
+    return [(item, ticked.get(item.key)) for item in to_do(trial.plan)]
+
+
+def shopping_of(session: Session, trial: Trial, labels: int) -> list[Needed]:
+    """What is to be had for a trial."""
+    return shopping(trial.plan, litres_ready(session), litres_reserved(session, trial), labels)

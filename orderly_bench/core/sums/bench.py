@@ -8,8 +8,8 @@ from math import ceil, floor
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell, word
-from orderly_bench.core.sums.sum import Answer, Asked, SumKind
-from orderly_bench.core.typed import day, number, text, ticked, whole
+from orderly_bench.core.sums.sum import Answer, SumKind
+from orderly_bench.core.typed import Asked, day, number, text, ticked, whole
 
 _TRAY = re.compile(r"(\d{1,5}(?:\.\d+)?) ?[x×] ?(\d{1,5}(?:\.\d+)?)")
 #: Guards a floor against the machine's last digit.

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.sums.sum import Answer, Asked, SumKind
+from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.tend.conditions import saturated
-from orderly_bench.core.typed import number
+from orderly_bench.core.typed import Asked, number
 
 #: Within it unrooted cuttings neither wilt nor stay wet, kPa.
 LEAST_VPD, MOST_VPD = 0.2, 0.8

@@ -5,8 +5,8 @@ from __future__ import annotations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.methods.rates import Interval, clopper_pearson, wilson
-from orderly_bench.core.sums.sum import Answer, Asked, SumKind
-from orderly_bench.core.typed import whole
+from orderly_bench.core.sums.sum import Answer, SumKind
+from orderly_bench.core.typed import Asked, whole
 
 
 def interval(k: int, n: int) -> Answer:

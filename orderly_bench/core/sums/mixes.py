@@ -9,8 +9,8 @@ from __future__ import annotations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.recipe import Part, read_recipe
-from orderly_bench.core.sums.sum import Answer, Asked, SumKind
-from orderly_bench.core.typed import number, text, whole
+from orderly_bench.core.sums.sum import Answer, SumKind
+from orderly_bench.core.typed import Asked, number, text, whole
 
 #: Air that a rooting medium in a cell usually has, percent.
 LEAST_AIR, MOST_AIR = 15, 45

@@ -10,8 +10,8 @@ from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.sums.sum import Answer, Asked, SumKind, exactly_one
-from orderly_bench.core.typed import number, one_of
+from orderly_bench.core.sums.sum import Answer, SumKind, exactly_one
+from orderly_bench.core.typed import Asked, number, one_of
 
 
 class Active(StrEnum):

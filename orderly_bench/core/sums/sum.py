@@ -10,7 +10,7 @@ from typing import Any
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import shown, tell
-from orderly_bench.core.typed import Kind
+from orderly_bench.core.typed import Asked
 
 #: Digits that an answer keeps: enough for any balance, and none of the machine's own.
 DIGITS = 10
@@ -37,20 +37,6 @@ def _plain(value: Any) -> Any:
     if isinstance(value, float):
         return float(f"{value:.{DIGITS}g}")
     return value.isoformat() if isinstance(value, date) else value
-
-
-@dataclass(frozen=True)
-class Asked:
-    """A field: its name as an option (dashes) and in a form, its words, how it is typed."""
-
-    name: str
-    words: str
-    kind: Kind
-
-    @property
-    def option(self) -> str:
-        """``--volume-ml``."""
-        return "--" + self.name.replace("_", "-")
 
 
 @dataclass(frozen=True)

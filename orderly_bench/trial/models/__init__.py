@@ -13,6 +13,7 @@ from orderly_bench.trial.models.events import (
     Prediction,
     Reveal,
     SeenArms,
+    SeenTo,
     SideCount,
     TreatmentChange,
 )
@@ -47,6 +48,7 @@ __all__ = [
     "Reveal",
     "ScoreRecord",
     "SeenArms",
+    "SeenTo",
     "SideCount",
     "SignedIn",
     "Throttle",

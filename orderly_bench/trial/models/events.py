@@ -120,6 +120,19 @@ class Note(Base):
     person: Mapped[Person] = relationship()
 
 
+class SeenTo(Base):
+    """A thing that has to be seen to before sticking, ticked by name; unticking takes the row away, the audit trail keeps both."""
+
+    __tablename__ = "seen_to"
+    __table_args__ = (UniqueConstraint("trial_id", "item"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    item: Mapped[str] = mapped_column(String(20))
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    person: Mapped[Person] = relationship()
+
+
 class SideCount(Base):
     """What was found on a day of a group beside the trial; one written later for the same day stands for it."""
 

@@ -1,0 +1,110 @@
+"""What has to be seen to before a cutting is taken, for this plan: one list, ticked with a name; and what is to be bought or mixed."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import ceil
+
+from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of
+from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
+from orderly_bench.core.prepare.short import Short, short_of
+from orderly_bench.core.sums.solutions import Active
+
+
+@dataclass(frozen=True)
+class ToDo:
+    """One thing to see to: its name in storage, and its words."""
+
+    key: str
+    words: str
+
+
+@dataclass(frozen=True)
+class Needed:
+    """A line of the shopping list: what, how much of it, for what; ``note`` says what is known of the shelf."""
+
+    what: str
+    amount: float
+    unit: str
+    use: str
+    note: str = ""
+
+
+def to_do(plan: Plan) -> list[ToDo]:
+    """What this plan needs seen to, in the order of the work."""
+    media = media_of(plan)
+    containers = sum(one.need.cells for one in media)
+    found = [
+        ToDo("rights", tell("Rights and quarantine looked up: may it be propagated, moved and kept here?")),
+        ToDo("media", tell("Mixed and damp: {media}", media=all_of([one.need.medium for one in media]))),
+        ToDo("containers", tell("{n:container|containers} clean, their holes free, filled and settled", n=containers)),
+        ToDo("labels", tell("Labels printed, and held beside the trays in bench order")),
+    ]
+    if sheet_of(plan) is not None:
+        found.append(ToDo("hormone", tell("Hormone in its dishes, each with name, strength and day; gloves at hand")))
+    found.append(
+        ToDo("pieces", tell("Plants looked over, none diseased; {n:cutting|cuttings} to take", n=plan.cuttings))
+    )
+    hours = plan.design.hours
+    if hours is not None:
+        found.append(ToDo("hands", tell("Hands for {hours:g} h, each knowing what is theirs", hours=hours)))
+    found.append(ToDo("blades", tell("Blades sharp and wiped between plants, one bag and label a plant")))
+    return found
+
+
+def shopping(
+    plan: Plan, ready: Mapping[str, float], reserved: Mapping[str, float], labels: int, bottle: Bottle = USUAL
+) -> list[Needed]:
+    """What is to be had for the trial, of media what the shelf lacks.
+
+    Parameters
+    ----------
+    ready, reserved : mapping
+        Litres by medium in small letters: on the shelf, and for other trials.
+    labels : int
+    """
+    media = media_of(plan)
+    short = {one.medium: one for one in short_of(media, ready, reserved)}
+    found = [
+        line
+        for one in media
+        for line in _of_medium(one, short.get(one.need.medium), one.need.medium.casefold() in ready)
+    ]
+    containers = sum(one.need.cells for one in media)
+    found.append(Needed(tell("containers"), containers, "", tell("the units")))
+    if labels:
+        found.append(Needed(tell("labels"), labels, "", tell("the units")))
+    sheet = sheet_of(plan, bottle)
+    for active in Active:
+        ml = sum(dish.stock_ml or 0.0 for dish in sheet.dishes if dish.wanted.active is active) if sheet else 0.0
+        if ml:
+            waves = max((len(plan.waves_of(arm)) for arm in plan.treatments.arms), default=1) or 1
+            what = tell("{active} of {ppm:g} ppm", active=active.upper(), ppm=bottle.ppm)
+            found.append(Needed(what, ml * waves, "mL", tell("the dishes of {n:wave|waves}", n=waves)))
+    return found
+
+
+def _of_medium(medium: MediumOfPlan, short: Short | None, counted: bool) -> list[Needed]:
+    """The parts of a medium that are to be had: all where nobody counted, what is short, none where there is enough."""
+    need = medium.need
+    if counted and short is None:
+        return []
+    share = (short.needed - short.free) / short.needed if short else 1.0
+    note = (
+        tell("{free:.3g} L of it free on the shelf", free=short.free)
+        if short
+        else tell("nobody said what stands ready")
+    )
+    return [
+        Needed(part, ceil(litres * share * 10) / 10, "L", need.medium, note)
+        for part, litres in need.components
+        if litres * share > 0
+    ]  # fmt: skip
+
+
+def left(items: Sequence[ToDo], ticked: Sequence[str]) -> list[ToDo]:
+    """What nobody has ticked yet."""
+    return [item for item in items if item.key not in ticked]

@@ -1,0 +1,74 @@
+"""Prepare: the hormone sheet, the list that is ticked, what is to be had; Today says what waits."""
+
+from __future__ import annotations
+
+import csv
+import io
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.trial.models import AuditEntry, SeenTo, Trial
+from orderly_bench.trial.readiness import waiting_to_be_stuck
+from tests.factories import FACTORS, TODAY, create_locked, create_person, stick_all
+from tests.web.conftest import SignIn, flat
+
+DIPPED = [FACTORS[0], ("hormone", "hormone", ["IBA 1000 ppm liquid, 5 s", "none"])]
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    made = create_locked(session, create_person(session), factors=DIPPED, waves=[(TODAY + timedelta(days=4), "")])
+    session.commit()
+    return made
+
+
+def test_the_hormone_sheet_shows_dishes_and_refuses_a_bottle_that_cannot_be(sign_in: SignIn, trial: Trial) -> None:
+    client, at = sign_in(), f"/trials/{trial.id}/hormones"
+    page = client.get(at)
+    assert page.status_code == 200 and "2 mL from the bottle of 10000 ppm" in flat(page.text)
+    weaker = client.get(f"{at}?ppm=2000&each_ml=1&least_ml=5")
+    assert "4 mL from the bottle of 2000 ppm" in flat(weaker.text) and 'value="2000"' in weaker.text
+    wrong = client.get(f"{at}?alcohol=300")
+    assert wrong.status_code == 422 and "must be between 0 and 100" in wrong.text and 'value="300"' in wrong.text
+    assert "can&#39;t be made" in client.get(f"{at}?ppm=500").text
+    assert f"/trials/{trial.id}/hormones" in client.get(f"/trials/{trial.id}/prepare").text
+
+
+def test_a_thing_is_ticked_with_a_name_once_and_taken_back(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, at = sign_in("scorer"), f"/trials/{trial.id}"
+    for _ in range(2):
+        assert client.post(f"{at}/seen-to", data={"item": "rights", "done": "yes"}).status_code == 303
+    assert session.query(SeenTo).filter_by(trial_id=trial.id).count() == 1
+    assert "Ready to stick? 1 of 7" in flat(client.get(f"{at}/prepare").text)
+    assert client.post(f"{at}/seen-to", data={"item": "rights", "done": "no"}).status_code == 303
+    assert session.query(SeenTo).filter_by(trial_id=trial.id).count() == 0
+    acts = session.scalars(select(AuditEntry.action).where(AuditEntry.trial_id == trial.id)).all()
+    assert acts.count("saw to it before sticking") == 1 and acts.count("took back that it was seen to") == 1
+    assert client.post(f"{at}/seen-to", data={"item": "moon", "done": "yes"}).status_code == 422
+
+
+def test_today_says_what_waits_until_all_is_seen_to(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client = sign_in()
+    page = flat(client.get("/today").text)
+    assert "Before sticking" in page and "to be stuck in 4 days" in page and "7 of 7 to see to" in page
+    for item in ("rights", "media", "containers", "labels", "hormone", "pieces", "blades"):
+        client.post(f"/trials/{trial.id}/seen-to", data={"item": item, "done": "yes"})
+    assert "Before sticking" not in client.get("/today").text
+    assert waiting_to_be_stuck(session, [trial], TODAY - timedelta(days=30)) == []
+
+
+def test_what_is_stuck_waits_no_more(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    assert waiting_to_be_stuck(session, [trial], TODAY + timedelta(days=6))[0].when == "was to be stuck 2 days ago"
+    stick_all(session, trial, create_person(session))
+    session.commit()
+    assert waiting_to_be_stuck(session, [trial], TODAY) == []
+    assert sign_in().post(f"/trials/{trial.id}/seen-to", data={"item": "rights", "done": "yes"}).status_code == 422
+
+
+def test_what_is_to_be_had_as_a_file(sign_in: SignIn, trial: Trial) -> None:
+    rows = list(csv.DictReader(io.StringIO(sign_in().get(f"/trials/{trial.id}/shopping.csv").text)))
+    found = {row["what"]: row for row in rows}
+    assert found["IBA of 10000 ppm"]["unit"] == "mL" and float(found["labels"]["amount"]) == len(trial.units)
