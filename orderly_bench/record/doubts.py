@@ -59,6 +59,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         *_went_in_with(record),
         *_held_long(record),
         *_held_unevenly(record),
+        *_came_unevenly(record),
         *_not_concurrent(record),
         *_side_groups(record),
     ]
@@ -121,6 +122,21 @@ def _held_unevenly(record: TrialRecord) -> list[Caution]:
         return []
     told = ", ".join(f"{letter} {' and '.join(f'{h:g}' for h in sorted(hours[letter]))} h" for letter in sorted(hours))
     return [caution("start_differs", "held", told=told)]
+
+
+def _came_unevenly(record: TrialRecord) -> list[Caution]:
+    """Lots in another condition, or stuck by other hands, that do not hold the arms alike."""
+    found = []
+    for what in ("condition", "stuck_by"):
+        of_arm: dict[str, set[str]] = {}
+        for cutting in record.counted:
+            said = getattr(cutting.lot.came, what) if cutting.lot is not None else None
+            if said not in (None, ""):
+                of_arm.setdefault(cutting.unit.arm, set()).add(str(said))
+        if len({frozenset(told) for told in of_arm.values()}) > 1:
+            told = ", ".join(f"{arm} {all_of(sorted(of_arm[arm]))}" for arm in sorted(of_arm))
+            found.append(caution("start_differs", what, told=told))
+    return found
 
 
 def _not_concurrent(record: TrialRecord) -> list[Caution]:

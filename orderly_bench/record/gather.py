@@ -14,6 +14,7 @@ from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.text import from_text
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.score.beside import BesideCount
+from orderly_bench.core.stick.came import read_came
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.retrospective import in_words
 from orderly_bench.core.tend.schedule import DayZero
@@ -44,6 +45,7 @@ from orderly_bench.trial.models import (
     Incident,
     InterimLook,
     Lab,
+    Lot,
     Note,
     PlanVersion,
     Prediction,
@@ -65,7 +67,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
     stuck = [lot.day_zero for lot in trial.lots]
     units = units_with_everything(session, trial)
     first = from_text(versions[0].text) if versions else trial.plan
-    lots = {lot.id: LotRecord(lot.id, lot.name, lot.wave.number, lot.day_zero, lot.held, lot.held_hours, lot.held_on_purpose) for lot in trial.lots}  # fmt: skip
+    lots = {lot.id: _lot(lot) for lot in trial.lots}
     donors = {plant: code for plant, code in session.execute(select(StockPlant.id, StockPlant.code))}
     unit_records = {unit.id: _unit(unit) for unit in units}
     cuttings = tuple(
@@ -104,6 +106,19 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         notes=tuple(NoteRecord(n.day, n.text, n.unit.code if n.unit else "", n.person.name) for n in written),
         care=care_of(session, trial),
         logs=tuple(log.as_log() for log in logs_of(session, trial) if not log.withdrawn),
+    )
+
+
+def _lot(lot: Lot) -> LotRecord:
+    return LotRecord(
+        lot.id,
+        lot.name,
+        lot.wave.number,
+        lot.day_zero,
+        lot.held,
+        lot.held_hours,
+        lot.held_on_purpose,
+        read_came(lot.came),
     )
 
 

@@ -11,11 +11,13 @@ def scope_of(record: TrialRecord) -> str:
     asked, counted = record.plan.question, record.counted
     days = sorted({cutting.lot.day_zero.middle for cutting in counted if cutting.lot is not None})
     donors = {cutting.origin.donor for cutting in counted}
+    came = sorted({cutting.lot.came.in_scope for cutting in counted if cutting.lot is not None} - {""})
     parts = [tell("pieces from {source}", source=asked.source)] if asked.source else []
     parts += [tell("stuck {days}", days=all_of(dated(day) for day in days))] if days else []
     if len(donors) == 1 and "" not in donors:
         parts.append(tell("of one donor, {donor}", donor=next(iter(donors))))
     elif donors and "" not in donors:
         parts.append(tell("of {n} donors", n=len(donors)))
+    parts += [tell("pieces as {why} gives them", why=all_of(came))] if came else []
     told = "".join(f", {part}" for part in parts)
     return tell("It speaks of {taxon}{told}, on this bench; nothing wider.", taxon=asked.taxon, told=told)

@@ -8,6 +8,7 @@ from functools import cached_property
 
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.score.beside import BesideCount
+from orderly_bench.core.stick.came import UNSAID, Came
 from orderly_bench.core.stick.piece_measures import Noted, OverArms, PieceMeasure, measures_noted, over_arms
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.by_day import Log
@@ -69,6 +70,7 @@ class LotRecord:
     held: str
     held_hours: float | None
     on_purpose: bool
+    came: Came = UNSAID
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.stick.came import UNSAID, Came, as_typed
 from orderly_bench.core.stick.held import hours_said
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
@@ -48,6 +49,8 @@ class LotValues:
         For how long; None when not said, nor in ``held``.
     on_purpose : bool
         Held as a treatment, not as a delay.
+    came : Came
+        Why it was taken, in what condition, from whom, stuck by whom.
     """
 
     day: date
@@ -55,6 +58,7 @@ class LotValues:
     held: str = ""
     held_hours: float | None = None
     on_purpose: bool = False
+    came: Came = UNSAID
 
     @property
     def hours(self) -> float | None:
@@ -117,6 +121,7 @@ def add_lot(
     lot = Lot(
         wave_id=wave.id, number=1 + max(numbers, default=0), day_zero_first=zero.first, day_zero_last=zero.last,
         held=values.held.strip(), held_hours=values.hours, held_on_purpose=values.on_purpose,
+        came=as_typed(values.came),
     )  # fmt: skip
     trial.lots.append(lot)
     session.flush()
@@ -130,7 +135,7 @@ def add_lot(
 
 
 def _held(lot: Lot) -> dict[str, object]:
-    return {"lot": lot.name, "held": lot.held, "hours": lot.held_hours, "on purpose": lot.held_on_purpose}
+    return {"lot": lot.name, "held": lot.held, "hours": lot.held_hours, "on purpose": lot.held_on_purpose, **lot.came}
 
 
 def correct_lot(
@@ -156,6 +161,7 @@ def correct_lot(
         record(session, actor, now, Action.SET_DAY_0, lot.trial, old={"lot": lot.name, **before}, new=after, why=reason)
     kept = _held(lot)
     lot.held, lot.held_hours, lot.held_on_purpose = values.held.strip(), values.hours, values.on_purpose
+    lot.came = as_typed(values.came)
     if _held(lot) != kept:
         record(session, actor, now, Action.SET_HOW_A_LOT_WAS_HELD, lot.trial, old=kept, new=_held(lot), why=reason)
     session.flush()

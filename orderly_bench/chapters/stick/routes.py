@@ -11,6 +11,7 @@ from orderly_bench.chapters.stick import measuring, operations, views
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.stick.came import ASKED, read_came
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
@@ -93,6 +94,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         wave=_wave(trial) if trial.locked_at else None,
         lot_choices=[("", tell("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
         in_lot=request.values.get("in_lot", ""),
+        came_asked=ASKED,
         **_as_stuck(trial, units, hidden),
         waiting=sum(
             c.status == "planned" for u in units if trial.locked_at and u.wave_id == _wave(trial).id for c in u.cuttings
@@ -128,7 +130,7 @@ def set_lot(trial: Trial) -> ResponseReturnValue:
         wave, number = _wave(trial), fields.optional_whole(form, "lot", "lot")
         values = operations.LotValues(
             fields.day(form, "day", "sticking day"), form.get("about") == "yes", fields.text(form, "held"),
-            fields.optional_number(form, "held_hours", "held, hours"), form.get("on_purpose") == "yes",
+            fields.optional_number(form, "held_hours", "held, hours"), form.get("on_purpose") == "yes", read_came({one.name: fields.text(form, f"came_{one.name}") for one in ASKED}),
         )  # fmt: skip
         if number is None:
             operations.add_lot(db(), trial, actor(), now(), wave, values, today())

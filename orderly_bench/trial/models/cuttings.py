@@ -7,6 +7,7 @@ from datetime import date, datetime
 from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from orderly_bench.core.stick.came import read_came
 from orderly_bench.core.stick.held import held_words
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import DayZero
@@ -41,6 +42,8 @@ class Lot(Base):
     held_on_purpose: Mapped[bool] = mapped_column(default=False, server_default="0")
     #: measures that hold of what is stuck in it from now on, unless noted otherwise
     usual: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
+    #: why, in what condition, from whom and by whom it was stuck, as typed
+    came: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
     note: Mapped[str] = mapped_column(String(500), default="")
     version: Mapped[int] = mapped_column()
     trial: Mapped[Trial] = relationship(back_populates="lots")
@@ -52,6 +55,11 @@ class Lot(Base):
     def held_words(self) -> str:
         """How the pieces were held, and for how long."""
         return held_words(self.held, self.held_hours)
+
+    @property
+    def came_words(self) -> str:
+        """How it came, in one line."""
+        return read_came(self.came).words
 
     @property
     def day_zero(self) -> DayZero:

@@ -190,6 +190,14 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "What {arms} lived through is not known: nothing was read where {n:~it|they} stood; that is not the same as alike.",
         "Hang a logger there, or say where the readings come from",
     ),
+    "start_differs/condition": (
+        "Arms came in pieces of another condition: {told} (0 as good as dead, 5 fresh).",
+        "Read a difference as that of the condition too; share every batch out over all arms next time",
+    ),
+    "start_differs/stuck_by": (
+        "Arms were stuck by different hands: {told}.",
+        "Read a difference as that of the hands too; let each person stick all arms next time",
+    ),
     "start_differs/planned": (
         "Arms did not start alike ({how}); that is part of what they differ in, so nothing is adjusted for it.",
         "If it was not meant, repeat it with pieces alike in it",

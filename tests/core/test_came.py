@@ -1,0 +1,32 @@
+"""How a lot came to the bench, as typed and in words."""
+
+from __future__ import annotations
+
+import pytest
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.stick.came import Came, Origin, as_typed, read_came
+
+
+def test_what_is_typed_is_kept_and_what_is_not_is_not_said() -> None:
+    came = Came(Origin.STORM, 2, "at dawn, wet", "Rowan Beck, 40, 3 dead on arrival", "Ines")
+    assert read_came(as_typed(came)) == came
+    assert as_typed(Came()) == {} and read_came({}) == Came() and Came().words == ""
+    assert (
+        came.words
+        == "storm damage, condition 2 of 5, from Rowan Beck, 40, 3 dead on arrival, taken at dawn, wet, stuck by Ines"
+    )
+    assert read_came({"condition": "0"}).words == "condition 0 of 5", "dead on arrival is said"
+
+
+def test_scope_names_only_pieces_nobody_chose() -> None:
+    assert Came(Origin.STORM).in_scope == "storm damage"
+    assert Came(Origin.PLANNED).in_scope == "" and Came().in_scope == ""
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"condition": "6"}, {"condition": "good"}, {"origin": "the sea"}, {"taken": "x" * 121}]
+)
+def test_what_cannot_be_is_refused_by_name(wrong: dict[str, str]) -> None:
+    with pytest.raises(InvalidInput):
+        read_came(wrong)

@@ -1,0 +1,67 @@
+"""How a lot came: kept with it, in the scope of the answer and the report, and a doubt where it holds the arms unalike."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.stick import operations as stick
+from orderly_bench.core.stick.came import Came, Origin
+from orderly_bench.record.doubts import log_cautions
+from orderly_bench.record.gather import gather
+from orderly_bench.record.scope import scope_of
+from orderly_bench.trial.models import AuditEntry, Lot
+from tests.factories import DAY_ZERO, NOW, TODAY, create_finished, create_locked, create_person, create_stuck
+from tests.web.conftest import SignIn, flat
+
+STORM = {"came_origin": "storm damage", "came_condition": "3", "came_stuck_by": "Maren"}
+
+
+def test_it_is_typed_with_the_lot_and_put_right_on_record(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(session, create_person(session))
+    session.commit()
+    client, at = sign_in("scorer"), f"/trials/{trial.id}/lot"
+    refused = client.post(at, data={"day": str(DAY_ZERO), **STORM, "came_condition": "9"})
+    assert refused.status_code == 422 and 'value="9"' in refused.text and "Maren" in refused.text
+    assert client.post(at, data={"day": str(DAY_ZERO), **STORM}).status_code == 303
+    assert "storm damage, condition 3 of 5, stuck by Maren" in flat(client.get(f"/trials/{trial.id}/stick").text)
+    assert client.post(at, data={"day": str(DAY_ZERO), "lot": "1", **STORM, "came_condition": "2"}).status_code == 303
+    session.expire_all()
+    assert session.scalars(select(Lot)).one().came == {"origin": "storm damage", "condition": "2", "stuck_by": "Maren"}
+    last = session.scalars(select(AuditEntry).where(AuditEntry.action == "set how a lot was held")).one()
+    assert (last.old["condition"], last.new["condition"]) == ("3", "2")
+
+
+def test_it_stands_in_the_scope_and_in_the_report(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_finished(session, actor, create_person(session, "scorer"))
+    values = stick.LotValues(DAY_ZERO, came=Came(Origin.STORM, 3))
+    stick.correct_lot(session, trial.lots[0], actor, NOW, values, "", TODAY)
+    session.commit()
+    assert "pieces as storm damage gives them" in scope_of(gather(session, trial))
+    assert "storm damage, condition 3 of 5" in flat(sign_in().get(f"/trials/{trial.id}/report").text)
+
+
+def test_condition_and_hands_that_part_the_arms_are_doubts(session: Session) -> None:
+    actor = create_person(session)
+    trial = create_stuck(session, actor)
+    first = trial.lots[0]
+    other = stick.add_lot(
+        session,
+        trial,
+        actor,
+        NOW,
+        trial.waves[0],
+        stick.LotValues(DAY_ZERO, came=Came(condition=1, stuck_by="Bo")),
+        TODAY,
+    )
+    first.came = {"condition": "5", "stuck_by": "Ada"}
+    session.flush()
+    assert not {one.code for one in log_cautions(gather(session, trial), [])} & {"start_differs"}
+    for unit in trial.units:
+        if unit.arm.letter == "B":
+            unit.cuttings[0].lot_id = other.id
+    session.flush()
+    session.expire_all()
+    told = [one.text for one in log_cautions(gather(session, trial), []) if one.code == "start_differs"]
+    assert any("A 5, B 1" in text for text in told) and any("A Ada, B Bo" in text for text in told)
