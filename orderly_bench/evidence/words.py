@@ -20,6 +20,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.days import days_in_words
 from orderly_bench.core.score.endpoint import COLUMNS, NOT_EXAMINED
+from orderly_bench.core.score.signs import SignCount, signs_of
 from orderly_bench.core.telling.headline import counts_of, parted, values_words
 from orderly_bench.core.telling.one_rate import Advice
 from orderly_bench.core.tend.schedule import days_after_sticking
@@ -207,6 +208,12 @@ def tops_by_arm(evidence: Evidence) -> tuple[list[str], list[tuple[str, list[int
     columns = [top for top in Top if any(top is own for _, own in seen)]
     rows = [(letter, [seen.count((letter, top)) for top in columns]) for letter in evidence.record.arm_names]
     return [str(top) for top in columns], rows if columns else []
+
+
+def signs(evidence: Evidence) -> list[SignCount]:
+    """Signs of failure by arm, among the counted cuttings that were looked at."""
+    scored = [(r.cutting.unit.arm, r.score) for r in evidence.results]
+    return signs_of(list(evidence.record.arm_names), scored)
 
 
 def days_of(evidence: Evidence) -> str:

@@ -20,6 +20,7 @@ from orderly_bench.core.plan.question import Question
 from orderly_bench.core.plan.treatments import ArmPlan, Container
 from orderly_bench.core.plan.value import Design, PlannedWave, Schedule
 from orderly_bench.core.question.others import other_words
+from orderly_bench.core.score.signs import read_together
 from orderly_bench.core.telling import headline as reading
 from orderly_bench.figures import glyphs, ruler, stakes
 from orderly_bench.record.scope import scope_of
@@ -73,6 +74,7 @@ def init_dress(app: Flask) -> None:
         plain_words=lambda page: words_in(unescape(TAG.sub(" ", page))),
         ruler=ruler.RULER,
         scope_of=scope_of,
+        read_together=read_together,
         fresh_key=lambda: secrets.randbelow(10**15),
     )
     app.jinja_env.filters.update(

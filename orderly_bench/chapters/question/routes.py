@@ -15,9 +15,9 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.part import unticked
-from orderly_bench.core.plan.table import Table, table_of, table_of_arms
+from orderly_bench.core.plan.table import Table, starting_at, table_of, table_of_arms
 from orderly_bench.core.question.from_card import in_words
-from orderly_bench.core.question.starts import STARTS
+from orderly_bench.core.question.starts import STARTS, start_of
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.evidence.rows import shares_by_arm
 from orderly_bench.formats.arms_csv import read_arms
@@ -74,6 +74,9 @@ def start_trial() -> ResponseReturnValue:
     name = request.form.get("botanical_name", "")
     try:
         trial = operations.create_trial(db(), actor(), now(), name)
+        if (start := start_of(request.form.get("start", ""))) is not None:
+            table = starting_at(views.table_for(trial), start.kind, start.name, start.levels)
+            operations.save_question(db(), trial, actor(), now(), trial.version, operations.as_typed(trial.plan), table)
     except OrderlyError as error:
         return _trials_page(error, name), 422
     return redirect(url_for(".question_page", trial_id=trial.id), 303)

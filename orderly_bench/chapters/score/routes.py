@@ -71,6 +71,7 @@ def _bench(
         "tray": views.map_of(progress, tray, load.parted_groups(db(), trial)),
         "passed": views.passed_by(progress),
         "newest": views.newest(progress),
+        "signs": views.signs_so_far(progress),
         "buttons": views.buttons(),
         "ways": [(way.value, way.value) for way in KnownBy],
         "rests": [(rest.value, rest.value) for rest in Rest],

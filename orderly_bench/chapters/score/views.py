@@ -9,6 +9,7 @@ from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.score.progress import next_unscored
+from orderly_bench.core.score.signs import SignCount, signs_of
 from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
 from orderly_bench.figures.glyphs import Look, look_of, top_only
 from orderly_bench.trial.models import Tray
@@ -179,6 +180,12 @@ def _newest_known(spots: list[Spot]) -> Score | None:
 def passed_by(progress: CheckProgress) -> list[Spot]:
     """The first cuttings passed by, each once."""
     return [progress.of_cutting(cutting)[0] for cutting in progress.passed[:SHOWN_PASSED]]
+
+
+def signs_so_far(progress: CheckProgress) -> list[SignCount]:
+    """Signs of failure over all arms, each cutting once."""
+    first = {spot.cutting: spot.known for spot in reversed(progress.spots)}
+    return signs_of([""], [("", score) for score in first.values()])
 
 
 def newest(progress: CheckProgress) -> list[tuple[Spot, str]]:
