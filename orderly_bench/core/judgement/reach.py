@@ -87,10 +87,12 @@ def _of_redrawn(o: Observations, a: int, b: int) -> float:
     key = (min(a, b), max(a, b))
     if key not in kept:
         arm = drawn.layout.arm
+        if "redraws" not in kept:
+            kept["redraws"] = drawn.layout.redraw(np.random.default_rng(0), DRAWS)
         found = []
         for others in (0.0, 1.0):
             values = np.where(arm == a, 1.0, np.where(arm == b, 0.0, others))
-            test = redrawn.tests(values, drawn.layout, np.random.default_rng(0), DRAWS)[1][key]
+            test = redrawn.tests(values, drawn.layout, np.random.default_rng(0), DRAWS, kept["redraws"])[1][key]
             found.append(1.0 if test.p is None else test.p)
         kept[key] = min(found)
     smallest: float = kept[key]

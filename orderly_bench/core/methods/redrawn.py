@@ -53,7 +53,9 @@ def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.
     return found
 
 
-def tests(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int) -> tuple[RandomisationTest, Pairs]:
+def tests(
+    values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int, among: np.ndarray | None = None
+) -> tuple[RandomisationTest, Pairs]:
     """Overall and pairwise tests on one set of redraws.
 
     Parameters
@@ -61,6 +63,8 @@ def tests(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: i
     values : ndarray of float, shape (units,)
         Mean response of each unit.
     layout : Layout
+    among : ndarray of int, optional, shape (draws, units)
+        Redraws made before, where several outcomes are held against the same ones.
     """
     observed = arm_effects(values, layout.arm[None, :], layout.block)[0]
     chosen = list(combinations(range(observed.size), 2))
@@ -73,7 +77,11 @@ def tests(values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: i
         return overall, {(a, b): _judged_pair(observed, a, b, apart, True) for a, b in chosen}
     step = max(1, CHUNK // values.size)
     sizes = [min(step, draws - start) for start in range(0, draws, step)]
-    effects = np.concatenate([arm_effects(values, layout.redraw(rng, size), layout.block) for size in sizes])
+    if among is None:
+        effects = np.concatenate([arm_effects(values, layout.redraw(rng, size), layout.block) for size in sizes])
+    else:
+        parts = np.split(among, np.cumsum(sizes)[:-1])
+        effects = np.concatenate([arm_effects(values, labels, layout.block) for labels in parts])
     pairs = {(a, b): _judged_pair(observed, a, b, np.abs(effects[:, a] - effects[:, b]), False) for a, b in chosen}
     return _judged(float((observed**2).sum()), (effects**2).sum(axis=1), False), pairs
 
