@@ -87,7 +87,7 @@ class CheckProgress:
     Attributes
     ----------
     order : list of Site
-        Everything to be scored, in bench order.
+        Everything to be scored, in bench order or as drawn for lifting.
     kept : dict
         Id of the score of every site that has one at this check.
     carried : set of Site
@@ -146,7 +146,16 @@ def progress_of(session: Session, check: CheckVisit) -> CheckProgress:
     """How far a check is, with every spot of its lot."""
     spots = _spots(session, check)
     kept = {spot.key: spot.kept.id for spot in spots if spot.kept}
-    return CheckProgress(check, [spot.key for spot in spots], kept, {s.key for s in spots if s.carried}, spots)
+    order = _as_lifted(check, {spot.key: spot.unit for spot in spots})
+    return CheckProgress(check, list(order), kept, {s.key for s in spots if s.carried}, spots)
+
+
+def _as_lifted(check: CheckVisit, order: dict[Site, int]) -> dict[Site, int]:
+    """Sites with their units in the order drawn for lifting; in bench order where none was."""
+    if not check.lift_order:
+        return order
+    place = {unit: i for i, unit in enumerate(check.lift_order)}
+    return dict(sorted(order.items(), key=lambda of: place.get(of[1], len(place))))
 
 
 def progress_around(session: Session, check: CheckVisit, site: Site) -> CheckProgress:
@@ -243,7 +252,7 @@ def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[S
                 kept[cutting, site] = score
             else:
                 carried.add((cutting, site))
-    return order, kept, carried
+    return _as_lifted(check, order), kept, carried
 
 
 def _spots(session: Session, check: CheckVisit, units: Collection[int] | None = None) -> list[Spot]:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
+import numpy as np
 from sqlalchemy import and_, or_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
@@ -13,6 +14,7 @@ from sqlalchemy.orm import Session, joinedload
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
+from orderly_bench.core.score.lift import lift_order
 from orderly_bench.core.score.the_rest import Rest, score_of
 from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
@@ -45,11 +47,20 @@ def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
 
 
 def open_check(
-    session: Session, check: CheckVisit, actor: Person, now: datetime, day: date, way: str, today: date, why: str = ""
+    session: Session,
+    check: CheckVisit,
+    actor: Person,
+    now: datetime,
+    day: date,
+    way: str,
+    today: date,
+    why: str = "",
+    lift_seed: int | None = None,
 ) -> None:
     """Open a planned check of a lot on its day; its date and way of looking are kept.
 
-    An endpoint check on a day outside its window needs a reason, which stays with the verdict.
+    An endpoint check on a day outside its window needs a reason, which stays with the verdict. With a ``lift_seed`` the units come
+    up in an order drawn over the arms, which is kept; else in bench order.
     """
     trial, lot = check.trial, check.lot
     if lot.wave.sticking_done_at is None:
@@ -87,9 +98,15 @@ def open_check(
     if way not in list(KnownBy):
         raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
     check.why_then = _why_then(check, day, why)
+    if lift_seed is not None:
+        units = {c.unit_id: c.unit for c in in_scope(session, check)}
+        pairs = [(unit.id, next((g.name for g in unit.groupings if g.kind == "pair"), None)) for unit in units.values()]
+        check.lift_order = lift_order(pairs, np.random.default_rng(lift_seed))
     check.day, check.way, check.opened_at, check.opened_by_id = day, way, now, actor.id
     session.flush()
-    new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way}
+    new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way} | (
+        {} if lift_seed is None else {"order drawn from": lift_seed}
+    )
     record(session, actor, now, Action.OPENED_A_CHECK, trial, new=new, why=check.why_then)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Mapping
 from typing import Any
 
@@ -23,15 +24,17 @@ from orderly_bench.trial import load
 from orderly_bench.trial import reveal as reveals
 from orderly_bench.trial.access import Act, Role
 from orderly_bench.trial.blindness import blind_phase, has_seen_arms, scores_blind
-from orderly_bench.trial.checks import checks_of
+from orderly_bench.trial.checks import checks_of, refuse_unless_stuck
 from orderly_bench.trial.models import CheckVisit, Cutting, Trial
 from orderly_bench.trial.progress import CheckProgress, Site, progress_around, progress_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx, safe_next, status_of
 from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now, today
 
+MOST_SEED = 2**31
 chapter = Blueprint("score", __name__, template_folder="templates")
 
 
@@ -132,9 +135,21 @@ def open_check(check_id: int) -> ResponseReturnValue:
             request.form.get("way", ""),
             today(),
             fields.text(request.form, "why_then"),
+            secrets.randbelow(MOST_SEED) if request.form.get("scrambled") == "yes" else None,
         )
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/checks/<int:check_id>/sheet.pdf", Act.READ)
+def sheet(check_id: int) -> ResponseReturnValue:
+    """A sheet for a wet bench: codes in the order they come up, a line each; no arm."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    refuse_unless_stuck(check.trial)
+    progress = progress_of(db(), check)
+    spots = [progress.spot(site) for site in progress.order if site not in progress.carried]
+    html = render_template("sheet_pdf.html", trial=check.trial, check=check, spots=spots)
+    return download(pdf_of(html), "application/pdf", f"score-sheet-{check.trial.code}-day-{check.planned_das}.pdf")
 
 
 @route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST")

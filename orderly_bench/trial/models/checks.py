@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core import vocabulary as words
@@ -61,6 +61,8 @@ class CheckVisit(Base):
     why_then: Mapped[str] = mapped_column(
         String(300), default="", server_default=""
     )  #: why on a day outside its window
+    #: ids of the units in the order drawn for lifting; none: in bench order
+    lift_order: Mapped[list[int] | None] = mapped_column(JSON, default=None)
     opened_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     opened_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
     closed_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
