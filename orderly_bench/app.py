@@ -26,6 +26,7 @@ from orderly_bench.chapters.prepare.routes import chapter as prepare
 from orderly_bench.chapters.question.routes import chapter as question
 from orderly_bench.chapters.rehearse.routes import chapter as rehearse
 from orderly_bench.chapters.score.routes import chapter as score
+from orderly_bench.chapters.score.second_pages import chapter as second
 from orderly_bench.chapters.shelf.routes import chapter as shelf
 from orderly_bench.chapters.shelf.stock_pages import chapter as stock
 from orderly_bench.chapters.stick.routes import chapter as stick
@@ -57,6 +58,7 @@ CHAPTERS = (
     stick,
     tend,
     score,
+    second,
     compare,
     conclude,
     today,

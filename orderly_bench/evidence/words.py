@@ -20,6 +20,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.days import days_in_words
 from orderly_bench.core.score.endpoint import COLUMNS, NOT_EXAMINED
+from orderly_bench.core.score.second import agreement_of
 from orderly_bench.core.score.signs import SignCount, signs_of
 from orderly_bench.core.telling.headline import counts_of, parted, values_words
 from orderly_bench.core.telling.one_rate import Advice
@@ -29,6 +30,7 @@ from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
 from orderly_bench.figures.svg import PAGE, Frame, Palette
+from orderly_bench.record.facts import scored_twice
 
 
 def is_share(analysis: Analysis) -> bool:
@@ -214,6 +216,12 @@ def signs(evidence: Evidence) -> list[SignCount]:
     """Signs of failure by arm, among the counted cuttings that were looked at."""
     scored = [(r.cutting.unit.arm, r.score) for r in evidence.results]
     return signs_of(list(evidence.record.arm_names), scored)
+
+
+def agreement(evidence: Evidence) -> str:
+    """How far two scorers agree at the endpoint; blank where nothing was scored twice."""
+    twice = scored_twice(evidence.results)
+    return agreement_of(twice).words if twice else ""
 
 
 def days_of(evidence: Evidence) -> str:

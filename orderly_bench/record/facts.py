@@ -17,6 +17,7 @@ from orderly_bench.core.score.findings import (
     question_too_early,
     question_visits,
 )
+from orderly_bench.core.score.second import Twice
 from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.stick.tally import Status
@@ -167,6 +168,20 @@ def grades_of(record: TrialRecord, results: list[CuttingResult]) -> dict[str, li
             looked = r.score.roots is not Roots.NOT_LOOKED
             grades[names[r.cutting.unit.arm]].append(r.score.known_by if looked else None)
     return grades
+
+
+def scored_twice(results: list[CuttingResult]) -> list[Twice]:
+    """What both scorers saw of the cuttings that were scored twice at these checks."""
+    found = []
+    for r in results:
+        again = next((one for one in r.check.twice if one[0] == r.cutting.id), None) if r.check else None
+        if again is not None and r.score is not None and not r.carried:
+            found.append(Twice(_rooted(r.score.roots), _rooted(again[1]), r.score.root_number, again[2]))
+    return found
+
+
+def _rooted(roots: Roots) -> bool | None:
+    return None if roots is Roots.NOT_LOOKED else roots is not Roots.NONE
 
 
 def treated(record: TrialRecord, results: list[CuttingResult]) -> list[Treated]:

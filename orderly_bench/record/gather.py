@@ -18,6 +18,7 @@ from orderly_bench.core.stick.came import read_came
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.retrospective import in_words
 from orderly_bench.core.tend.schedule import DayZero
+from orderly_bench.core.vocabulary import Roots
 from orderly_bench.record.value import (
     ChangeRecord,
     CheckRecord,
@@ -50,6 +51,7 @@ from orderly_bench.trial.models import (
     PlanVersion,
     Prediction,
     ScoreRecord,
+    SecondScore,
     SideCount,
     TrayStanding,
     TreatmentChange,
@@ -192,10 +194,14 @@ def _checks(session: Session, trial: Trial) -> tuple[CheckRecord, ...]:
     query = select(ScoreRecord).where(ScoreRecord.trial_id == trial.id, ScoreRecord.current == 1)
     for s in session.scalars(query.options(selectinload(ScoreRecord.person))):
         kept[s.check_id][s.cutting_id, s.site] = Kept(s.as_score(), s.person.name, s.blind, s.at, s.revision, s.id)
+    twice: dict[int, list[tuple[int, Roots, int | None]]] = {}
+    second = select(SecondScore).where(SecondScore.trial_id == trial.id).order_by(SecondScore.id)
+    for again in session.scalars(second):
+        twice.setdefault(again.check_id, []).append((again.cutting_id, Roots(again.roots), again.root_number))
     records = [
         CheckRecord(
             v.id, v.lot_id, v.planned_das, v.window_days, v.is_endpoint, v.way, v.day, v.opened_at is not None,
-            v.closed_at is not None, kept[v.id], v.why_then,
+            v.closed_at is not None, kept[v.id], v.why_then, tuple(twice.get(v.id, ())),
         )
         for v in visits
     ]  # fmt: skip

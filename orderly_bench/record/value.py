@@ -14,7 +14,7 @@ from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.by_day import Log
 from orderly_bench.core.tend.care import CareDay
 from orderly_bench.core.tend.schedule import DayZero
-from orderly_bench.core.vocabulary import Score
+from orderly_bench.core.vocabulary import Roots, Score
 
 #: A cutting's id and the number of its rooting site.
 Site = tuple[int, int]
@@ -134,6 +134,7 @@ class CheckRecord:
     closed: bool
     scores: dict[Site, Kept]
     why: str = ""  #: why on a day outside its window
+    twice: tuple[tuple[int, Roots, int | None], ...] = ()  #: cutting, roots and number as a second scorer saw them
 
 
 @dataclass(frozen=True)

@@ -55,6 +55,7 @@ class Action(StrEnum):
     CORRECTED_THE_WAY = "corrected the way of looking"
     COUNTED_BESIDE_THE_TRIAL = "counted beside the trial"
     OPENED_A_CHECK = "opened a check"
+    DREW_WHO_IS_SCORED_AGAIN = "drew who is scored again"
     TOOK_A_SCORE_BACK = "took a score back"
     LOOKED_EARLY = "looked early"
     CONCLUDED = "concluded"

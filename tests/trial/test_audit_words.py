@@ -6,6 +6,7 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 
 #: As labs have them on record.
 ON_RECORD = {
+    "drew who is scored again",
     "saw to it before sticking",
     "took back that it was seen to",
     "added a person",

@@ -84,6 +84,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         signs=words.signs(found),
+        agreement=words.agreement(found),
         not_looked=words.not_looked(found),
         changes=words.changes(found),
         letters={name: letter for letter, name in found.record.arm_names.items()},

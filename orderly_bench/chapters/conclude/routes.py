@@ -140,6 +140,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         signs=words.signs(found),
+        agreement=words.agreement(found),
         not_looked=words.not_looked(found),
         rooted_means=words.rooted_means(found),
         explored=beside.explored(found.record.arm_names, results.others, trial.plan.question.others)

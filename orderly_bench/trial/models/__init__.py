@@ -1,6 +1,6 @@
 """Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
 
-from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord
+from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord, SecondScore
 from orderly_bench.trial.models.conditions import ConditionLog
 from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
 from orderly_bench.trial.models.events import (
@@ -47,6 +47,7 @@ __all__ = [
     "ResetLink",
     "Reveal",
     "ScoreRecord",
+    "SecondScore",
     "SeenArms",
     "SeenTo",
     "SideCount",

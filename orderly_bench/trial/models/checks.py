@@ -63,6 +63,8 @@ class CheckVisit(Base):
     )  #: why on a day outside its window
     #: ids of the units in the order drawn for lifting; none: in bench order
     lift_order: Mapped[list[int] | None] = mapped_column(JSON, default=None)
+    #: ids of the cuttings drawn to be scored again by another; none drawn
+    second_of: Mapped[list[int] | None] = mapped_column(JSON, default=None)
     opened_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
     opened_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
     closed_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
@@ -187,3 +189,26 @@ class ScoreRecord(Base):
             self.quality,
             self.foliage,
         )
+
+
+class SecondScore(Base):
+    """What another scorer saw of a drawn cutting, without the first score; it is no result and never changed."""
+
+    __tablename__ = "second_score"
+    __table_args__ = (
+        UniqueConstraint("check_id", "cutting_id"),
+        CheckConstraint("root_number is null or root_number between 1 and 500", name="root_number_range"),
+        one_of("roots", words.Roots),
+        same_trial("check_id", "check_visit"),
+        same_trial("cutting_id", "cutting"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column()
+    check_id: Mapped[int] = mapped_column()
+    cutting_id: Mapped[int] = mapped_column()
+    roots: Mapped[str] = mapped_column(String(20))
+    root_number: Mapped[int | None] = mapped_column(default=None)
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    person: Mapped[Person] = relationship()

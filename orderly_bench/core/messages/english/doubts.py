@@ -41,6 +41,14 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{who} scored knowing, or able to know, the arms.",
         "Have a drawn share scored again by a blind scorer",
     ),
+    "scorers_part": (
+        "Two scorers of the same {n:cutting|cuttings} agree little on what is rooted: kappa {kappa}.",
+        "Look at the cuttings they part over together, write down the rule, and score again",
+    ),
+    "scorers_part/number": (
+        "Of two scorers of the same {n:cutting|cuttings} the second counted {more} roots in the mean.",
+        "Agree on what counts as a root; let each scorer score all arms",
+    ),
     "day_zero_approximate": (
         "The sticking day is approximate, so days are ranges; the middle is used.",
         "Find the exact day if you can",
