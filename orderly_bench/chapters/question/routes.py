@@ -7,10 +7,11 @@ from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from orderly_bench.chapters.question import operations, views
 from orderly_bench.chapters.question.forms import changed, read_table
+from orderly_bench.chapters.question.search import STATES, page_of, read_search
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
@@ -49,23 +50,17 @@ def trials() -> ResponseReturnValue:
 
 def _trials_page(error: OrderlyError | None = None, typed: str = "") -> str:
     page = max(1, fields.sent_number(request.args.get("page", "")) or 1)
-    ids, total = _of_page(page)
+    search = read_search(request.args)
+    ids, total = page_of(db(), search, page, ON_A_PAGE)
     if not ids and page > 1:
         page = 1
-        ids, total = _of_page(page)
+        ids, total = page_of(db(), search, page, ON_A_PAGE)
     query = select(Trial).where(Trial.id.in_(ids)).order_by(Trial.id.desc())
     pages = -(-total // ON_A_PAGE)
     return render_template(
         "trials.html", rows=trials_with_facts(db(), query, today()), error=error, typed=typed, may_plan=may(actor(), Act.PLAN), page=page,
-        pages=pages, newer=page - 1, older=page + 1 if page < pages else 0, total=total,
+        pages=pages, newer=page - 1, older=page + 1 if page < pages else 0, total=total, search=search, states=STATES,
     )  # fmt: skip
-
-
-def _of_page(page: int) -> tuple[list[int], int]:
-    """Ids of the trials on a page, newest first, and how many there are; none behind the last page."""
-    newest = select(Trial.id, func.count(Trial.id).over()).order_by(Trial.id.desc())
-    rows = db().execute(newest.offset((page - 1) * ON_A_PAGE).limit(ON_A_PAGE)).all()
-    return [number for number, _ in rows], rows[0][1] if rows else 0
 
 
 @route(chapter, "/trials", Act.PLAN, "POST")
