@@ -33,6 +33,7 @@ from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.sums.routes import chapter as sums
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.routes import chapter as today
+from orderly_bench.chapters.together.routes import chapter as together
 from orderly_bench.chapters.wrong.routes import chapter as wrong
 from orderly_bench.core.messages.words import speak
 from orderly_bench.database.engine import make_engine
@@ -62,6 +63,7 @@ CHAPTERS = (
     compare,
     conclude,
     today,
+    together,
     wrong,
     people,
     shelf,

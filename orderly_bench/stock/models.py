@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import fields
 
-from sqlalchemy import CheckConstraint, String, UniqueConstraint
+from sqlalchemy import CheckConstraint, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from orderly_bench.core.plan.treatments import Container, Shape
-from orderly_bench.core.stock import genera, kept
+from orderly_bench.core.stock import genera, kept, ways
 from orderly_bench.database.base import TABLE, Base, one_of
 
 
@@ -125,6 +125,62 @@ class GenusNote(Base):
         return genera.GenusNote(**{f.name: getattr(self, f.name) for f in fields(genera.GenusNote)})
 
 
+class WayKept(Base):
+    """What one arm of a concluded trial came to; made anew by every conclusion of the trial."""
+
+    __tablename__ = "way_kept"
+    __table_args__ = (
+        UniqueConstraint("trial_code", "letter"),
+        CheckConstraint("rooted between 0 and known", name="rooted_of_known"),
+        Index("ix_way_kept_taxon", "taxon", "cutting_type"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    taxon: Mapped[str] = mapped_column(String(120))
+    cutting_type: Mapped[str] = mapped_column(String(120))
+    trial_code: Mapped[str] = mapped_column(String(20))
+    letter: Mapped[str] = mapped_column(String(2))
+    way: Mapped[str] = mapped_column(String(200))
+    #: days after sticking
+    day: Mapped[int] = mapped_column()
+    rooted: Mapped[int] = mapped_column()
+    known: Mapped[int] = mapped_column()
+    #: what they are worth as single cuttings, none from one unit
+    worth: Mapped[float | None] = mapped_column(default=None)
+    best_of: Mapped[int] = mapped_column(default=0)
+    kind: Mapped[str] = mapped_column(String(10))
+    late: Mapped[bool] = mapped_column(default=False)
+    decision: Mapped[str] = mapped_column(String(10))
+    adopted: Mapped[bool] = mapped_column(default=False)
+
+    @property
+    def value(self) -> ways.Way:
+        """As the core takes it."""
+        return ways.Way(
+            self.trial_code, self.letter, self.way, self.day, self.rooted, self.known, self.worth, self.best_of, self.kind, self.late,
+            self.decision, self.adopted,
+        )  # fmt: skip
+
+
+class Lesson(Base):
+    """What a trial taught about a plant: keep, change or stop; it comes back when the plant is next planned."""
+
+    __tablename__ = "lesson"
+    __table_args__ = (
+        one_of("what", kept.LessonKind),
+        CheckConstraint("text <> ''", name="says_something"),
+        Index("ix_lesson_taxon", "taxon"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    taxon: Mapped[str] = mapped_column(String(120))
+    trial_code: Mapped[str] = mapped_column(String(20))
+    what: Mapped[str] = mapped_column(String(10))
+    text: Mapped[str] = mapped_column(String(300))
+    #: the count or event it rests on
+    rests_on: Mapped[str] = mapped_column(String(300))
+
+
 class MethodCard(Base):
     """How a kind of cutting of a taxon is rooted here."""
 
@@ -148,6 +204,8 @@ class MethodCard(Base):
     #: weeks
     weeks_most: Mapped[int | None] = mapped_column(default=None)
     care: Mapped[str] = mapped_column(String(500), default="")
+    #: the way that stands, and the trial it comes from
+    way: Mapped[str] = mapped_column(String(240), default="", server_default="")
 
     @property
     def value(self) -> kept.MethodCard:
@@ -161,4 +219,5 @@ class MethodCard(Base):
             self.weeks_least,
             self.weeks_most,
             self.care,
+            self.way,
         )

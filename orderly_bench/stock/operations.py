@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import asdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import asdict, replace
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
@@ -13,7 +13,19 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.question.too_early import Expected
 from orderly_bench.core.stock import genera, kept
-from orderly_bench.stock.models import GenusNote, MethodCard, StockBench, StockContainer, StockPlant, StockRecipe
+from orderly_bench.core.stock.ways import Way
+from orderly_bench.stock.models import (
+    GenusNote,
+    Lesson,
+    MethodCard,
+    StockBench,
+    StockContainer,
+    StockPlant,
+    StockRecipe,
+    WayKept,
+)
+
+LONGEST_LESSON = 300
 
 
 def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
@@ -176,3 +188,72 @@ def card_for(session: Session, taxon: str, cutting_type: str = "") -> MethodCard
     if cutting_type:
         query = query.where(MethodCard.cutting_type == cutting_type.strip())
     return session.scalars(query).first()
+
+
+def keep_ways(session: Session, trial: str, ways: Sequence[tuple[str, str, Way]]) -> None:
+    """Keep what the arms of a trial came to, as (taxon, cutting type, way), in place of what was kept of it."""
+    session.execute(delete(WayKept).where(WayKept.trial_code == trial))
+    for taxon, cutting_type, way in ways:
+        session.add(
+            WayKept(
+                taxon=taxon[:120], cutting_type=cutting_type[:120], trial_code=trial, letter=way.letter, way=way.way, day=way.day, rooted=way.rooted,
+                known=way.known, worth=way.worth, best_of=way.best_of, kind=way.kind, late=way.late, decision=way.decision, adopted=way.adopted,
+            )
+        )  # fmt: skip
+    session.flush()
+
+
+def ways_for(session: Session, taxon: str) -> dict[str, list[Way]]:
+    """What was counted here of a plant, by cutting type, trials in order."""
+    rows = (
+        select(WayKept)
+        .where(WayKept.taxon == taxon.strip())
+        .order_by(WayKept.cutting_type, WayKept.trial_code, WayKept.letter)
+    )
+    found: dict[str, list[Way]] = {}
+    for row in session.scalars(rows):
+        found.setdefault(row.cutting_type, []).append(row.value)
+    return found
+
+
+def taxa_with_ways(session: Session) -> list[str]:
+    """Plants of which anything was counted here."""
+    return list(session.scalars(select(WayKept.taxon).distinct().order_by(WayKept.taxon)))
+
+
+def adopt_way(session: Session, taxon: str, cutting_type: str, way: Way) -> MethodCard:
+    """Write the way that stands to the card of its plant and type; a card is made where there is none. Its rates stay as they are."""
+    card = card_for(session, taxon, cutting_type)
+    value = card.value if card else kept.MethodCard(taxon, cutting_type)
+    told = tell("{way} ({trial}: {words})", way=way.way, trial=way.trial, words=way.as_chosen)
+    return keep_card(session, replace(value, way=told[: kept.LONGEST_WAY]))
+
+
+def keep_lessons(
+    session: Session, taxon: str, trial: str, lessons: Mapping[kept.LessonKind, str], rests_on: str
+) -> None:
+    """Keep what a trial taught, in place of what it taught before.
+
+    Raises
+    ------
+    InvalidInput
+        A lesson is too long.
+    """
+    session.execute(delete(Lesson).where(Lesson.trial_code == trial))
+    for what, text in lessons.items():
+        if len(text) > LONGEST_LESSON:
+            raise InvalidInput(
+                f"lesson: {what}",
+                tell("keep it within {n} characters", n=str(LONGEST_LESSON)),
+                f"{len(text)} characters",
+            )
+        if text.strip():
+            session.add(
+                Lesson(taxon=taxon[:120], trial_code=trial, what=what.value, text=text.strip(), rests_on=rests_on[:300])
+            )
+    session.flush()
+
+
+def lessons_for(session: Session, taxon: str) -> list[Lesson]:
+    """What trials of a plant taught, the newest first."""
+    return list(session.scalars(select(Lesson).where(Lesson.taxon == taxon.strip()).order_by(Lesson.id.desc())))

@@ -32,7 +32,7 @@ EARLY, CONCLUDE, PEOPLE, LAB, ANYONE = (
 TABLE = {
     ANYONE: """today.calendar_feed account.sign_in_page account.sign_in account.second_page account.second account.sign_in_demo account.sign_out
         account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
-    READ: """wrong.page today.home today.own_calendar today.today_page today.find today.words_page sums.sums_page sums.sum_page question.trials question.question_page design.design_page design.design_curve design.curve_pass rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
+    READ: """wrong.page together.page today.home today.own_calendar today.today_page today.find today.words_page sums.sums_page sums.sum_page question.trials question.question_page design.design_page design.design_curve design.curve_pass rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
     rehearse.plan_panel shelf.genera_page design.design_csv design.plan_text
         prepare.prepare_page prepare.labels prepare.hormone_sheet score.sheet second.page prepare.shopping_csv stick.stick_page tend.tend_page score.score_page compare.compare_page compare.compare_more
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.endpoint_csv

@@ -51,7 +51,8 @@ def ended(
     stick_all(session, trial, actor)
     check = open_endpoint(session, trial, actor)
     for unit in trial.units:
-        score.keep_score(session, check, unit.cuttings[0], actor, NOW, found[unit.arm.letter])
+        for cutting in unit.cuttings:
+            score.keep_score(session, check, cutting, actor, NOW, found[unit.arm.letter])
     score.close_check(session, check, actor, NOW)
     session.commit()
     return trial

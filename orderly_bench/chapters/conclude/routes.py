@@ -13,13 +13,16 @@ from orderly_bench.core.conclude.offered import offered
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence import beside, headless, words
 from orderly_bench.evidence.verdict import Evidence
+from orderly_bench.evidence.ways import ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.record.gather import gather, version_records
+from orderly_bench.stock.operations import lessons_for
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.checks import refuse_unless_stuck
@@ -66,10 +69,20 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     return trial_page(
         "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts), cautions=words.all_cautions(found) if found else [],
         earlier=[(c, judge(c.text, c.decision, facts)) for c in kept],
+        ways=ways_of(found) if found else [],
+        lessons=_lessons(trial, bool(kept)),
+        adopted=request.form.get("adopted", ""),
         offered=offered(facts, trial.plan.question.response),
         open_data=results_by_arm(db(), trial, actor()),
         more_units=_more_units(found),
     )  # fmt: skip
+
+
+def _lessons(trial: Trial, concluded: bool) -> list[tuple[LessonKind, str]]:
+    """What stands in the fields of the lessons: as typed, else what the trial's last conclusion taught."""
+    known = lessons_for(db(), trial.plan.question.botanical_name) if concluded else []
+    taught = {one.what: one.text for one in known if one.trial_code == trial.code}
+    return [(what, request.form.get(f"lesson_{what.value}", taught.get(what.value, ""))) for what in LessonKind]
 
 
 def _more_units(found: Evidence | None) -> int:
@@ -93,7 +106,11 @@ def conclude(trial: Trial) -> ResponseReturnValue:
         if found is None:
             raise Refused(tell("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
         form = request.form
-        operations.conclude(db(), trial, actor(), now(), found, form.get("decision", ""), fields.text(form, "text"))
+        lessons = {what: fields.text(form, f"lesson_{what.value}") for what in LessonKind}
+        after = operations.After(fields.text(form, "adopted"), lessons)
+        operations.conclude(
+            db(), trial, actor(), now(), found, form.get("decision", ""), fields.text(form, "text"), after
+        )
 
     return answer(save, url_for(".conclude_page", trial_id=trial.id), lambda e: _page(trial, e))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
@@ -24,7 +25,7 @@ from orderly_bench.evidence.rows import shares_by_arm
 from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import gather, standing_prediction
 from orderly_bench.stock.models import MethodCard
-from orderly_bench.stock.operations import all_cards, note_on, weeks_expected
+from orderly_bench.stock.operations import all_cards, lessons_for, note_on, ways_for, weeks_expected
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import endpoint_closed
@@ -104,12 +105,16 @@ def _page(
         starts=STARTS,
         earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
         cards=[(card.id, f"{card.taxon}, {card.cutting_type}") for card in all_cards(db())],
-        own_cards=_own_cards(values["botanical_name"]),
+        **_known_of(values["botanical_name"]),
         unsaved=typed is not None and error is None,
-        genus=note_on(db(), values["botanical_name"]),
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
     )
+
+
+def _known_of(taxon: str) -> dict[str, Any]:
+    """What the lab knows of a plant, for the margin."""
+    return {"own_cards": _own_cards(taxon), "genus": note_on(db(), taxon), "lessons": lessons_for(db(), taxon)}
 
 
 def _own_cards(taxon: str) -> list[tuple[MethodCard, str]]:
@@ -163,7 +168,8 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
             table = table_of_arms(read_arms(data))
         elif request.form.get("from_card"):
             number = fields.whole(request.form, "from_card", "method card")
-            values, table = views.begun_from(trial, load.by_id(db(), MethodCard, number, "method card").value)
+            card = load.by_id(db(), MethodCard, number, "method card").value
+            values, table = views.begun_from(trial, card, ways_for(db(), card.taxon).get(card.cutting_type, []))
             return _page(trial, values, None, table)
         elif request.form.get("from_trial"):
             number = fields.whole(request.form, "from_trial", "earlier trial")
@@ -194,8 +200,7 @@ def question_working(trial: Trial) -> ResponseReturnValue:
         work=views.margin_for(request.form, trial.plan, weeks_expected(db(), request.form.get("botanical_name", ""))),
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
-        genus=note_on(db(), request.form.get("botanical_name", "")),
-        own_cards=_own_cards(request.form.get("botanical_name", "")),
+        **_known_of(request.form.get("botanical_name", "")),
     )
 
 

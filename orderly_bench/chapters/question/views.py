@@ -28,6 +28,7 @@ from orderly_bench.core.question.too_early import Expected, too_early, weeks_in
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import MethodCard
+from orderly_bench.core.stock.ways import Way
 from orderly_bench.trial.models import Trial
 from orderly_bench.web.fields import Form
 
@@ -66,15 +67,15 @@ def others_for(chosen: str) -> list[OtherView]:
     return found
 
 
-def begun_from(trial: Trial, card: MethodCard) -> tuple[dict[str, str], Table]:
+def begun_from(trial: Trial, card: MethodCard, ways: Sequence[Way] = ()) -> tuple[dict[str, str], Table]:
     """The form of a trial that begins from a method card; nothing is saved yet."""
-    values, begun = values_of(trial), from_card(table_for(trial), card)
+    values, begun = values_of(trial), from_card(table_for(trial), card, ways)
     if begun.endpoint_day is not None:
         values["endpoint_day"] = str(begun.endpoint_day)
         values["check_days"] = "" if begun.first_look is None else str(begun.first_look)
-    for name, line in (("known", begun.known), ("book", begun.book)):
-        if line and line not in values[name]:
-            values[name] = "\n".join(part for part in (values[name], line) if part)
+    for name, lines in (("known", begun.known), ("book", begun.book)):
+        there = values[name].splitlines()
+        values[name] = "\n".join([*there, *(line for line in lines.splitlines() if line not in there)])
     return values, begun.table
 
 

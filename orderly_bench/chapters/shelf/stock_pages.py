@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -12,12 +12,30 @@ from orderly_bench.chapters.shelf import stock_operations as operations
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.stock.kept import MethodCard, RecipeKept, Stage, StockPlant
-from orderly_bench.stock.operations import plants_by_code
+from orderly_bench.core.stock.ways import Way, against_book, next_batch
+from orderly_bench.stock.operations import plants_by_code, taxa_with_ways, ways_for
 from orderly_bench.trial.access import Act, may
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.store import db, now
+
+
+@dataclass(frozen=True)
+class Counted:
+    """One way of a card: its trials, how batches varied, and what a book says beside the last."""
+
+    way: str
+    trials: list[Way]
+    varied: str
+    book: str
+
+    @classmethod
+    def of(cls, card: MethodCard, way: str, trials: list[Way]) -> Counted:
+        """Of a card's way."""
+        book = against_book(card.rate, card.rate, trials[-1]) if card.rate is not None and not card.own else ""
+        return cls(way, trials, next_batch(trials), book)
+
 
 chapter = Blueprint("stock", __name__, template_folder="templates")
 
@@ -82,9 +100,17 @@ def keep_plant() -> ResponseReturnValue:
     return answer(save, url_for(".plants_page"), _plants_page)
 
 
+def _counted(card: MethodCard) -> list[Counted]:
+    """What was counted here of a card's plant and type, way by way."""
+    ways = ways_for(db(), card.taxon).get(card.cutting_type, [])
+    names = dict.fromkeys(way.way for way in ways)
+    return [Counted.of(card, name, [way for way in ways if way.way == name]) for name in names]
+
+
 def _cards_page(error: OrderlyError | None = None) -> str:
     return render_template(
-        "cards.html", error=error, cards=[(card, in_words(card)) for card in operations.cards(db())], typed=_typed(_card_asked()),
+        "cards.html", error=error, cards=[(card, in_words(card), _counted(card)) for card in operations.cards(db())],
+        taxa=taxa_with_ways(db()), typed=_typed(_card_asked()),
         plans=may(actor(), Act.PLAN),
     )  # fmt: skip
 
@@ -111,6 +137,7 @@ def keep_card() -> ResponseReturnValue:
             fields.optional_whole(form, "weeks_least", "weeks to root, least"),
             fields.optional_whole(form, "weeks_most", "weeks to root, most"),
             fields.text(form, "care"),
+            fields.text(form, "way"),
         )
         operations.keep_card(db(), actor(), now(), card)
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.stock.kept import MethodCard
+from orderly_bench.core.stock.ways import Way
 
 DAYS_A_WEEK = 7
 
@@ -33,8 +35,8 @@ class FromCard:
     book: str
 
 
-def from_card(table: Table, card: MethodCard) -> FromCard:
-    """Begin from a card.
+def from_card(table: Table, card: MethodCard, ways: Sequence[Way] = ()) -> FromCard:
+    """Begin from a card; of what was counted by way, single ways that nobody chose among others are batches too.
 
     Examples
     --------
@@ -43,7 +45,8 @@ def from_card(table: Table, card: MethodCard) -> FromCard:
     least, most = card.weeks_least, card.weeks_most or card.weeks_least
     end = most * DAYS_A_WEEK if most else None
     look = least * DAYS_A_WEEK if least and end and least * DAYS_A_WEEK < end else None
-    known = f"{card.rooted}/{card.stuck} method card" if card.own else ""
+    own = [f"{card.rooted}/{card.stuck} method card"] if card.own else []
+    known = "\n".join([*own, *(way.as_batch for way in ways if way.as_batch)])
     book = f"{100 * card.rate:g} method card" if not card.own and card.rate is not None else ""
     return FromCard(_of_type(table, card.cutting_type), end, look, known, book)
 

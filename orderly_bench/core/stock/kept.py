@@ -9,7 +9,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.recipe import read_recipe
 
-LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT = 40, 120, 500
+LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT, LONGEST_WAY = 40, 120, 500, 240
 
 
 class Stage(StrEnum):
@@ -20,6 +20,14 @@ class Stage(StrEnum):
     HARD = "hard"
     FLOWERING = "flowering"
     NOT_SAID = "not said"
+
+
+class LessonKind(StrEnum):
+    """What is to be done with what was learned."""
+
+    KEEP = "keep"
+    CHANGE = "change"
+    STOP = "stop"
 
 
 @dataclass(frozen=True)
@@ -77,6 +85,8 @@ class MethodCard:
         Weeks to root.
     care : str
         Care rules.
+    way : str
+        The way that stands, with the trial it was adopted from.
     """
 
     taxon: str
@@ -87,6 +97,7 @@ class MethodCard:
     weeks_least: int | None = None
     weeks_most: int | None = None
     care: str = ""
+    way: str = ""
 
     @property
     def known_rate(self) -> float | None:
@@ -138,6 +149,7 @@ def check_card(card: MethodCard) -> MethodCard:
     _text("taxon", card.taxon, LONGEST_NAME, needed=True)
     _text("cutting type", card.cutting_type, LONGEST_NAME, needed=True)
     _text("care", card.care, LONGEST_TEXT)
+    _text(tell("the way that stands"), card.way, LONGEST_WAY)
     _between("rate", card.rate, 0, 1)
     _between(tell("weeks to root, least"), card.weeks_least, 0, 520)
     _between(tell("weeks to root, most"), card.weeks_most, card.weeks_least or 0, 520)

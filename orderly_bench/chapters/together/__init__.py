@@ -1,0 +1,1 @@
+"""Trials of one question together."""

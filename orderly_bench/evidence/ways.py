@@ -1,0 +1,95 @@
+"""What each arm of a trial came to, for the method cards: counts of rooted by cutting type and way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.methods.clusters import arm_design_effect
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.treatments import ARM_JOINER, ArmPlan, Treatments
+from orderly_bench.core.stock.ways import Way
+from orderly_bench.evidence.verdict import Evidence
+from orderly_bench.record.facts import CuttingResult
+
+#: What is no part of a way: a card has it in its head, or it is the occasion.
+_NOT_A_WAY = (
+    AspectKind.TAXON,
+    AspectKind.CUTTING_TYPE,
+    AspectKind.SEASON,
+    AspectKind.DONOR,
+    AspectKind.PERSON,
+    AspectKind.PLACE,
+)
+LONGEST = 200
+
+
+@dataclass(frozen=True)
+class WayOf:
+    """A way with the plant and cutting type whose card it belongs to."""
+
+    taxon: str
+    cutting_type: str
+    way: Way
+
+
+def ways_of(evidence: Evidence) -> list[WayOf]:
+    """Every arm's counts at the endpoint; the best of several arms of one cutting type is marked so."""
+    record = evidence.record
+    treatments, asked = record.plan.treatments, record.plan.question
+    found = []
+    for arm in treatments.arms:
+        own = [r for r in evidence.results if r.cutting.unit.arm == arm.id]
+        known = [r for r in own if r.outcome.rooted is not None]
+        rooted = sum(1 for r in known if r.outcome.rooted)
+        way = Way(
+            record.code,
+            arm.id,
+            _words(treatments, arm),
+            evidence.day,
+            rooted,
+            len(known),
+            _worth(known),
+            0,
+            asked.kind.value,
+            bool(record.late),
+        )
+        found.append(WayOf(asked.botanical_name, _type(treatments, arm), way))
+    return [_marked(one, found) for one in found]
+
+
+def _marked(one: WayOf, of: list[WayOf]) -> WayOf:
+    others = [w for w in of if w.cutting_type == one.cutting_type and w.way.known]
+    if len(others) < 2 or not one.way.known:
+        return one
+    best = max(w.way.rooted / w.way.known for w in others)
+    return replace(one, way=replace(one.way, best_of=len(others))) if one.way.rooted / one.way.known == best else one
+
+
+def _type(treatments: Treatments, arm: ArmPlan) -> str:
+    aspect = treatments.of_kind(AspectKind.CUTTING_TYPE)
+    level = treatments.value(arm, aspect) if aspect else None
+    return level.name if level else tell("not said")
+
+
+def _words(treatments: Treatments, arm: ArmPlan) -> str:
+    """The way in words: what is asked, or of a single way all that is said of it."""
+    aspects = [a for a in (treatments.asked or treatments.aspects) if a.kind not in _NOT_A_WAY]
+    names = [level.name for a in aspects if (level := treatments.value(arm, a))]
+    return (ARM_JOINER.join(names) or tell("one way"))[:LONGEST]
+
+
+def _worth(known: list[CuttingResult]) -> float | None:
+    """What the cuttings are worth as single ones: all of them where each is a unit; None from one unit."""
+    units: dict[int, list[bool]] = {}
+    for r in known:
+        units.setdefault(r.cutting.unit.id, []).append(bool(r.outcome.rooted))
+    if all(r.cutting.unit.planned == 1 for r in known):
+        return float(len(known)) if known else None
+    if len(units) < 2:
+        return None
+    rooted, stuck = np.array([sum(u) for u in units.values()]), np.array([len(u) for u in units.values()])
+    effect = arm_design_effect(rooted, stuck)
+    return float(len(known) / (effect if effect is not None else stuck.mean()))
