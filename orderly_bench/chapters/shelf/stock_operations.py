@@ -72,6 +72,17 @@ def cards(session: Session) -> list[kept.MethodCard]:
     return [card.value for card in rows]
 
 
+def without_a_card(session: Session) -> list[kept.MethodCard]:
+    """Plants and types of which trials counted something and nobody wrote a card: blank ones, to show the counts on."""
+    written = {(card.taxon, card.cutting_type) for card in cards(session)}
+    return [
+        kept.MethodCard(taxon, cutting_type)
+        for taxon in stock.taxa_with_ways(session)
+        for cutting_type in stock.ways_for(session, taxon)
+        if (taxon, cutting_type) not in written
+    ]
+
+
 def keep_card(session: Session, actor: Person, now: datetime, card: kept.MethodCard) -> MethodCard:
     """Keep a method card."""
     made = stock.keep_card(session, card)
