@@ -17,10 +17,12 @@ from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence import beside, headless, words
+from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.evidence.ways import ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
+from orderly_bench.formats.data_package import package
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.stock.operations import lessons_for
 from orderly_bench.trial.access import Act
@@ -32,7 +34,7 @@ from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import being_worked_out, trial_page
 from orderly_bench.web.pdf import download, pdf_of
-from orderly_bench.web.store import db, now
+from orderly_bench.web.store import db, lab, now
 from orderly_bench.web.work import results_of
 
 chapter = Blueprint("conclude", __name__, template_folder="templates")
@@ -177,6 +179,35 @@ def report(trial: Trial) -> ResponseReturnValue:
 def report_pdf(trial: Trial) -> ResponseReturnValue:
     """The report as PDF."""
     return download(pdf_of(_report(trial, True)), "application/pdf", f"report-{trial.code}.pdf")
+
+
+@route(chapter, "/trials/<int:trial_id>/package.zip", Act.READ)
+def package_zip(trial: Trial) -> ResponseReturnValue:
+    """Everything of a trial in one file, described as a data package; once its end is closed."""
+    results = results_of(trial) if _closed(trial) else None
+    if results is None or not _with_arms(trial):
+        raise Refused(
+            tell(
+                "The package is made when the endpoint check is closed and worked out. Until then take the scores as CSV."
+            )
+        )
+    _refuse_earlier(trial)
+    known, found = results.found.record, results.found
+    factors = [factor.name for factor in trial.factors]
+    endpoint = trial_tables.endpoint_csv(factors, views.endpoint_rows(known, True), views.measures_in(known, True))
+    pictures = pictures_of(found, results.others, results.numbers)
+    files: dict[str, bytes | str] = {
+        "plan.yaml": trial.plan_text,
+        f"endpoint-{trial.code}.csv": endpoint,
+        f"scores-{trial.code}.csv": trial_tables.scores_csv(factors, views.score_rows(known, True)),
+        "report.pdf": pdf_of(_report(trial, True)),
+        **{f"figures/{picture.name}.svg": picture.draw(PAPER) for picture in pictures},
+        "how.txt": "\n".join(views.how_to_redo(found)) + "\n",
+    }
+    title = f"{trial.code}: {trial.plan.question.sentence or trial.taxon}"
+    said = found.reading.headline if found.reading else found.unusable
+    content = package(f"trial-{trial.code}".lower(), title, said, now(), files, [lab().name])
+    return download(content, "application/zip", f"trial-{trial.code}.zip")
 
 
 def _with_arms(trial: Trial) -> bool:

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import class_from
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.evidence import headless
 from orderly_bench.evidence.rows import days_by_cutting, value_of
+from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.record.facts import CuttingResult, endpoint_checks, never_stuck, results_at
+from orderly_bench.record.scope import scope_of
 from orderly_bench.record.value import CuttingRecord, TrialRecord
 from orderly_bench.trial.models import Trial
 
@@ -131,3 +135,22 @@ def recipes_of(trial: Trial) -> list[tuple[str, str]]:
     medium = trial.plan.treatments.of_kind(AspectKind.MEDIUM)
     names = {level.id: level.name for level in medium.levels} if medium else {}
     return [(names.get(key, "every arm"), text) for key, text in trial.plan.preparation.recipes.items() if text]
+
+
+def how_to_redo(found: Evidence) -> list[str]:
+    """What lies in the package, and the commands that give its numbers again."""
+    record = found.record
+    return [
+        tell("Trial {code}, plan digest {digest}.", code=record.code, digest=record.digest),
+        tell(
+            "endpoint: a row per cutting at the endpoint, what the verdict rests on; scores: a row per cutting and check."
+        ),
+        tell("plan.yaml: the plan in force; figures: as in the report."),
+        tell("Blank is not known, never none or no. 1 is yes, 0 is no."),
+        *(
+            [tell("The same numbers from the endpoint file:"), headless.command(found)]
+            if headless.command(found)
+            else []
+        ),
+        scope_of(record),
+    ]
