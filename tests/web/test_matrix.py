@@ -43,7 +43,7 @@ TABLE = {
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared prepare.see_to stick.set_lot stick.confirm_tray stick.set_cutting stick.note_measures stick.note_in_order stick.replace_cutting stick.finish",
     TEND: "tend.set_job tend.decide_missed tend.write_note tend.keep_log tend.withdraw_log tend.record_incident tend.move score.reveal shelf.move_tray",
-    SCORE: "second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
+    SCORE: "score.bring second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
     RUN: "second.draw score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",
     CONCLUDE: "conclude.conclude conclude.conclude_working",

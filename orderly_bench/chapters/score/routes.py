@@ -11,8 +11,10 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.score import beside, correcting, operations, views
 from orderly_bench.chapters.score.forms import read_score
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.chapters.score.from_file import Brought, bring_scores
+from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.measures import Measure
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.beside import BesideCount, groups_beside
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.progress import next_unscored
@@ -102,6 +104,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         outside=operations.outside_window,
         scoring=bool(bench),
         form=request.form,
+        brought=_brought(),
         revealed=actor().role == Role.SCORER and has_seen_arms(trial, actor()),
         blind_now=blind_phase(db(), trial),
         quality_anchors=QUALITY_ANCHORS,
@@ -150,6 +153,36 @@ def sheet(check_id: int) -> ResponseReturnValue:
     spots = [progress.spot(site) for site in progress.order if site not in progress.carried]
     html = render_template("sheet_pdf.html", trial=check.trial, check=check, spots=spots)
     return download(pdf_of(html), "application/pdf", f"score-sheet-{check.trial.code}-day-{check.planned_das}.pdf")
+
+
+@route(chapter, "/checks/<int:check_id>/file", Act.SCORE, "POST")
+def bring(check_id: int) -> ResponseReturnValue:
+    """Scores of an open check from a CSV file, all or none."""
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    trial = check.trial
+    _, data = fields.file(request.files, "file")
+    try:
+        if data is None:
+            raise InvalidInput("file", tell("choose the CSV file with the scores"))
+        brought = bring_scores(db(), check, actor(), now(), data, fields.text(request.form, "file_why"))
+    except OrderlyError as error:
+        db().rollback()
+        return _page(trial, error, request.form), status_of(error)
+    told = url_for(
+        ".score_page",
+        trial_id=trial.id,
+        check=check.id,
+        new=brought.new,
+        corrected=brought.corrected,
+        same=brought.same,
+    )
+    return redirect(told, 303)
+
+
+def _brought() -> str:
+    """What a file brought, as the address says after it was taken; blank else."""
+    counts = [fields.sent_number(request.args.get(name, "")) for name in ("new", "corrected", "same")]
+    return Brought(*[n for n in counts if n is not None]).words if None not in counts else ""
 
 
 @route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST")

@@ -1,0 +1,142 @@
+"""Scores of one check as CSV: the columns that ``scores.csv`` has, or as few as ``cutting`` and ``roots``; every row is read before any is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TypeVar
+
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.score.entry import check_score
+from orderly_bench.core.typed import read_number, read_whole
+from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
+from orderly_bench.formats.tidy_csv import FORMULA_STARTS, Table, column, read_table
+
+MOST_ROWS = 5_000
+#: What a row of another check, of one not looked at, or of one that is carried forward says.
+UNACCOUNTED = "unaccounted"
+E = TypeVar("E", bound=StrEnum)
+N = TypeVar("N", int, float)
+
+
+@dataclass(frozen=True)
+class ScoreRow:
+    """One row: line of the file, code as typed, name of the rooting site (blank where it has one), the score."""
+
+    line: int
+    code: str
+    site: str
+    score: Score
+
+
+def read_scores(data: bytes, planned_das: int, way: KnownBy) -> list[ScoreRow]:
+    """The rows that score something at the check planned for a day.
+
+    Rows of other checks, rows without a state and without roots, and scores carried forward are passed over.
+
+    Parameters
+    ----------
+    way : KnownBy
+        How the check was looked at; stands where a row names none.
+
+    Raises
+    ------
+    UnusableData
+        Not a table, no column ``cutting`` or ``roots``, a cell that can't be read or a score that contradicts itself: row and column named.
+    """
+    table = read_table(data)
+    if len(table.rows) > MOST_ROWS:
+        raise UnusableData(tell("more than {most} rows", most=str(MOST_ROWS)), tell("Split the file"))
+    column(table, "cutting"), column(table, "roots")
+    found = []
+    for cells, line in zip(table.rows, table.lines, strict=True):
+        row = _Row(table, cells, line)
+        if row.says("check_planned_day") not in ("", str(planned_das)) or row.says("carried_forward") == "1":
+            continue
+        if row.says("state") == UNACCOUNTED or not (row.says("state") or row.says("roots")):
+            continue
+        found.append(ScoreRow(line, row.says("cutting"), row.says("site"), row.score(way)))
+    return found
+
+
+@dataclass(frozen=True)
+class _Row:
+    table: Table
+    cells: list[str]
+    line: int
+
+    def says(self, name: str) -> str:
+        """A cell, blank where the file has no such column; what guards it from a spreadsheet is taken off."""
+        cell = self.cells[self.table.header.index(name)] if name in self.table.header else ""
+        return cell[1:] if cell.startswith("'") and cell[1:2] in FORMULA_STARTS and len(cell) > 1 else cell
+
+    def score(self, way: KnownBy) -> Score:
+        """The row's score, held to what a score may say."""
+        number = self._read("root_number", read_whole)
+        roots = self.says("roots")
+        if roots.isdigit():
+            roots, number = (Roots.NONE.value, None) if int(roots) == 0 else (Roots.COUNTED.value, int(roots))
+        made = Score(
+            self._one_of("state", State) or State.ALIVE,
+            self._of(roots, "roots", Roots) or self._lacks("roots"),
+            number,
+            self._read("longest_root_mm", read_number),
+            self._yes_no("callus"),
+            self._one_of("top", Top),
+            self._one_of("failure", FailureSign),
+            self._one_of("fit_to_pot_on", Fit) or Fit.NOT_JUDGED,
+            self._one_of("known_by", KnownBy) or way,
+            self.says("note"),
+            self.says("root_class") or None,
+            self._read("quality", read_whole),
+            self._read("foliage", read_whole),
+        )
+        try:
+            return check_score(made)
+        except InvalidInput as refused:
+            raise UnusableData(str(refused).rstrip("."), tell("Put the row right"), row=self.line) from None
+
+    def _read(self, name: str, read: Callable[[str, str], N]) -> N | None:
+        cell = self.says(name)
+        try:
+            return read(cell, name) if cell else None
+        except InvalidInput as refused:
+            raise UnusableData(
+                str(refused).rstrip("."), tell("Leave it blank where nobody looked"), row=self.line, column=name
+            ) from None
+
+    def _one_of(self, name: str, kind: type[E]) -> E | None:
+        return self._of(self.says(name), name, kind)
+
+    def _of(self, cell: str, name: str, kind: type[E]) -> E | None:
+        if not cell:
+            return None
+        if cell not in list(kind):
+            raise UnusableData(
+                tell("{cell} is not known", cell=cell[:40]),
+                tell("It is one of: {names}", names=", ".join(kind)),
+                row=self.line,
+                column=name,
+            )
+        return kind(cell)
+
+    def _yes_no(self, name: str) -> bool | None:
+        cell = self.says(name)
+        if cell not in ("", "0", "1"):
+            raise UnusableData(
+                tell("{cell} is neither 1 nor 0", cell=cell[:40]),
+                tell("1 is yes, 0 is no, blank not looked"),
+                row=self.line,
+                column=name,
+            )
+        return None if cell == "" else cell == "1"
+
+    def _lacks(self, name: str) -> Roots:
+        raise UnusableData(
+            tell("it is blank"),
+            tell("Say none, a number, or not looked; a blank would be a guess"),
+            row=self.line,
+            column=name,
+        )

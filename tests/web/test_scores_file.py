@@ -1,0 +1,147 @@
+"""Scores from a CSV file: all rows or none, what stands changes nothing, what differs needs a reason."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.vocabulary import KnownBy, Roots, State
+from orderly_bench.formats.scores_csv import read_scores
+from orderly_bench.trial.models import CheckVisit, ScoreRecord, Trial
+from tests.factories import create_person, create_stuck, open_endpoint, score_all
+from tests.web.conftest import SignIn, flat
+
+
+@pytest.fixture
+def there(session: Session) -> tuple[Trial, CheckVisit]:
+    lead = create_person(session)
+    trial = create_stuck(session, lead)
+    check = open_endpoint(session, trial, lead)
+    session.commit()
+    return trial, check
+
+
+def send(sign_in: SignIn, check: CheckVisit, text: str, why: str = "", role: str = "scorer"):
+    data = {"file": (io.BytesIO(text.encode()), "scores.csv"), "file_why": why}
+    return sign_in(role).post(f"/checks/{check.id}/file", data=data, content_type="multipart/form-data")
+
+
+def standing(session: Session) -> int:
+    return session.scalar(select(func.count()).select_from(ScoreRecord).where(ScoreRecord.current == 1)) or 0
+
+
+def simple(trial: Trial, **of: str) -> str:
+    """Two columns for every unit; ``of`` says other roots by code."""
+    return "cutting;roots\n" + "".join(f"{unit.code};{of.get(unit.code, '3')}\n" for unit in trial.units)
+
+
+def test_two_columns_suffice_and_the_rest_is_as_nobody_said(
+    session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]
+) -> None:
+    trial, check = there
+    codes = [unit.code for unit in trial.units]
+    text = simple(trial, **{codes[0]: "none", codes[1]: "0", codes[2]: "not looked", codes[3]: ""})
+    answered = send(sign_in, check, text)
+    assert answered.status_code == 303 and f"new={len(codes) - 1}&corrected=0&same=0" in answered.location
+    assert f"{len(codes) - 1} scores kept, 0 corrected, 0 as they stood." in flat(sign_in().get(answered.location).text)
+    kept = {s.cutting.unit.code: s for s in session.scalars(select(ScoreRecord))}
+    assert codes[3] not in kept
+    assert [kept[c].roots for c in codes[:3]] == ["none", "none", "not looked"]
+    assert (kept[codes[4]].root_number, kept[codes[4]].state, kept[codes[4]].known_by) == (3, "alive", check.way)
+    assert send(sign_in, check, text).location.endswith(f"new=0&corrected=0&same={len(codes) - 1}")
+
+
+def test_a_round_trip_changes_nothing(session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]) -> None:
+    trial, check = there
+    score_all(session, trial, check, create_person(session, "scorer"), "AB")
+    session.commit()
+    before = [(s.id, s.revision) for s in session.scalars(select(ScoreRecord).order_by(ScoreRecord.id))]
+    text = sign_in().get(f"/trials/{trial.id}/scores.csv").text
+    assert send(sign_in, check, text).location.endswith(f"new=0&corrected=0&same={len(before)}")
+    session.expire_all()
+    assert [(s.id, s.revision) for s in session.scalars(select(ScoreRecord).order_by(ScoreRecord.id))] == before
+
+
+def test_what_differs_needs_a_reason_and_keeps_the_old(
+    session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]
+) -> None:
+    trial, check = there
+    code = trial.units[0].code
+    assert send(sign_in, check, simple(trial)).status_code == 303
+    refused = send(sign_in, check, simple(trial, **{code: "7"}))
+    assert (
+        refused.status_code == 422
+        and "1 score differ" in refused.text.replace("scores differ", "score differ")
+        and code in refused.text
+    )
+    assert send(sign_in, check, simple(trial, **{code: "7"}), "read from the sheet again").status_code == 303
+    session.expire_all()
+    own = session.scalars(
+        select(ScoreRecord)
+        .where(ScoreRecord.cutting_id == trial.units[0].cuttings[0].id)
+        .order_by(ScoreRecord.revision)
+    ).all()
+    assert [(s.root_number, s.current, s.reason) for s in own] == [(3, None, ""), (7, 1, "read from the sheet again")]
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        (lambda t, c: t.replace(c, "QQQQQ"), "QQQQQ is no cutting of this check"), (lambda t, c: t + f"{c};2\n", "comes twice"),
+        (lambda t, c: t.replace(f"{c};3", f"{c};many"), "many is not known"), (lambda t, c: t.replace(f"{c};3", f"{c};600"), "row 2"),
+        (lambda t, c: t.replace("roots", "root"), "no column"), (lambda t, c: "", "is empty"), (lambda t, c: "cutting;roots\n", "no row scores"),
+    ],
+)  # fmt: skip
+def test_one_wrong_row_and_nothing_is_kept(
+    session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit], change, told: str
+) -> None:
+    trial, check = there
+    refused = send(sign_in, check, change(simple(trial), trial.units[0].code), "kept as typed")
+    assert refused.status_code == 422 and told in flat(refused.text) and "kept as typed" in refused.text
+    assert standing(session) == 0
+
+
+def test_no_file_a_closed_check_and_a_reader_are_refused(
+    session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]
+) -> None:
+    trial, check = there
+    assert sign_in("scorer").post(f"/checks/{check.id}/file", data={}).status_code == 422
+    assert send(sign_in, check, simple(trial), role="reader").status_code == 403
+    check.closed_at = check.opened_at
+    session.commit()
+    assert send(sign_in, check, simple(trial)).status_code == 422 and standing(session) == 0
+
+
+def test_rows_are_read_with_their_place() -> None:
+    """Cells of every column, guarded text freed, rows of other checks and carried ones passed over."""
+    header = [
+        "cutting",
+        "check_planned_day",
+        "carried_forward",
+        "state",
+        "roots",
+        "root_number",
+        "callus",
+        "note",
+        "longest_root_mm",
+    ]
+    rows = [
+        ["AAAAA", "42", "0", "alive", "counted", "4", "1", "'=odd", "12,5"], ["AAAAA", "14", "0", "alive", "none", "", "", "", ""],
+        ["BBBBB", "42", "1", "dead", "none", "", "", "", ""], ["CCCCC", "42", "0", "unaccounted", "", "", "", "", ""],
+    ]  # fmt: skip
+    out = io.StringIO()
+    csv.writer(out).writerows([header, *rows])
+    (only,) = read_scores(out.getvalue().encode(), 42, KnownBy.WALL)
+    assert (only.code, only.score.note, only.score.longest_root_mm, only.score.callus) == ("AAAAA", "=odd", 12.5, True)
+    assert (only.score.roots, only.score.state, only.score.known_by) == (Roots.COUNTED, State.ALIVE, KnownBy.WALL)
+    for column, cell in (("callus", "yes"), ("root_number", "four"), ("state", "fine"), ("roots", "")):
+        wrong = [header, [cell if name == column else value for name, value in zip(header, rows[0], strict=True)]]
+        out = io.StringIO()
+        csv.writer(out).writerows(wrong)
+        with pytest.raises(UnusableData, match=f"row 2, column {column}|row 2"):
+            read_scores(out.getvalue().encode(), 42, KnownBy.WALL)
