@@ -19,6 +19,7 @@ from orderly_bench.at_once.routes import chapter as at_once
 from orderly_bench.chapters.account.routes import chapter as account
 from orderly_bench.chapters.audit.routes import chapter as audit
 from orderly_bench.chapters.compare.routes import chapter as compare
+from orderly_bench.chapters.conclude.plant_pages import chapter as plants
 from orderly_bench.chapters.conclude.routes import chapter as conclude
 from orderly_bench.chapters.design.routes import chapter as design
 from orderly_bench.chapters.people.routes import chapter as people
@@ -62,6 +63,7 @@ CHAPTERS = (
     second,
     compare,
     conclude,
+    plants,
     today,
     together,
     wrong,

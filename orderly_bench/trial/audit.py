@@ -59,6 +59,7 @@ class Action(StrEnum):
     TOOK_A_SCORE_BACK = "took a score back"
     LOOKED_EARLY = "looked early"
     CONCLUDED = "concluded"
+    SAID_WHERE_PLANTS_WENT = "said where plants went"
     SAVED_THE_MEDIA = "saved the media"
     MARKED_AS_PREPARED = "marked as prepared"
     SAW_TO = "saw to it before sticking"
@@ -80,7 +81,7 @@ class Action(StrEnum):
 
 
 #: Acts on a trial that no result rests on: after them nothing is worked out again.
-RESULTS_STAND = (Action.CONCLUDED, Action.HANDED_A_TRIAL_OVER)
+RESULTS_STAND = (Action.CONCLUDED, Action.HANDED_A_TRIAL_OVER, Action.SAID_WHERE_PLANTS_WENT)
 
 
 def record(

@@ -81,7 +81,7 @@ def bring_scores(
     ]
     if differing and not reason.strip():
         raise Refused(
-            tell("{n:score|scores} differ from what stands ({codes}). Say why they are corrected, or take those rows out.", n=len(differing), codes=", ".join(differing[:6]))
+            tell("{n:score differs|scores differ} from what stands ({codes}). Say why they are corrected, or take those rows out.", n=len(differing), codes=", ".join(differing[:6]))
         )  # fmt: skip
     new = 0
     for row, cutting, site, stands in wanted:

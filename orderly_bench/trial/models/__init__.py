@@ -19,6 +19,7 @@ from orderly_bench.trial.models.events import (
 )
 from orderly_bench.trial.models.people import Lab, Person, ResetLink, SignedIn, Throttle
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
+from orderly_bench.trial.models.plants import PlantEnd
 from orderly_bench.trial.models.results import CurveKept, WorkedOut
 from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
 
@@ -43,6 +44,7 @@ __all__ = [
     "Placement",
     "PlanVersion",
     "PlannedCheck",
+    "PlantEnd",
     "Prediction",
     "ResetLink",
     "Reveal",

@@ -1,0 +1,86 @@
+"""The plants: where each went, room and mix for potting on, trays put together."""
+
+from __future__ import annotations
+
+from flask import Blueprint, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.conclude import plants
+from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for
+from orderly_bench.core.errors import OrderlyError, Refused
+from orderly_bench.core.messages.words import tell
+from orderly_bench.evidence.results import Results
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import endpoint_closed
+from orderly_bench.trial.models import Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.pages import being_worked_out, trial_page
+from orderly_bench.web.store import db, now, today
+from orderly_bench.web.work import results_of
+
+chapter = Blueprint("plants", __name__, template_folder="templates")
+POT_MM, POT_ML = "90", "400"
+
+
+def _results(trial: Trial) -> Results | None:
+    if trial.locked_at is None or not endpoint_closed(db(), trial):
+        raise Refused(
+            tell("Where the plants went is written when the endpoint check is closed; until then they are the trial.")
+        )
+    return results_of(trial)
+
+
+def _page(trial: Trial, error: OrderlyError | None = None) -> str:
+    results = _results(trial)
+    if results is None:
+        return being_worked_out(trial)
+    ended = plants.ends_of(db(), trial, results.found.results)
+    table = fates_by_arm([arm.letter for arm in trial.arms], [(one.result.cutting.unit.arm, one.fate) for one in ended])
+    places, trays = plants.standing(trial, ended)
+    typed = {
+        "pot_mm": fields.text(request.args, "pot_mm") or POT_MM,
+        "pot_ml": fields.text(request.args, "pot_ml") or POT_ML,
+    }
+    room = None
+    try:
+        room = room_for(
+            places,
+            trays,
+            fields.number(typed, "pot_mm", "across a pot, mm"),
+            fields.number(typed, "pot_ml", "volume of a pot, mL"),
+        )
+    except OrderlyError as refused:
+        error = error or refused
+    return trial_page(
+        "plants_after.html", trial, "Conclude", error, table=table, columns=columns_of(table), names=results.found.record.arm_names, room=room,
+        moves=put_together(places, trays), typed=typed, form=request.form, fates=[(fate.value, fate.value) for fate in Fate],
+        whiches=[(which.value, which.value) for which in plants.Which], arm_choices=[(arm.letter, arm.letter) for arm in trial.arms],
+        last=sorted((one.end for one in ended if one.end), key=lambda end: -end.id)[:8],
+    )  # fmt: skip
+
+
+@route(chapter, "/trials/<int:trial_id>/plants", Act.READ)
+def page(trial: Trial) -> ResponseReturnValue:
+    """The plants after the end."""
+    return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/plants", Act.SCORE, "POST")
+def record_ends(trial: Trial) -> ResponseReturnValue:
+    """Write where plants went."""
+
+    def save() -> None:
+        results = _results(trial)
+        if results is None:
+            raise Refused(tell("The comparison is being worked out; come back in a moment."))
+        form = request.form
+        typed = plants.Typed(
+            fields.text(form, "which"), fields.text(form, "fate"), fields.day(form, "day", "day"), fields.text(form, "arm"),
+            fields.text(form, "codes"), fields.text(form, "note"), fields.text(form, "rights"),
+        )  # fmt: skip
+        ended = plants.ends_of(db(), trial, results.found.results)
+        plants.record_ends(db(), trial, actor(), now(), today(), ended, typed)
+
+    return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))

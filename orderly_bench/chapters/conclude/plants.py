@@ -1,0 +1,178 @@
+"""The plants after the end: where each went, what they take up, which trays can be put together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from enum import StrEnum
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.conclude.plants import Fate, Place, Tray, check_fate
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.score.endpoint import Outcome
+from orderly_bench.core.vocabulary import State
+from orderly_bench.record.facts import CuttingResult
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.load import cutting_by_code
+from orderly_bench.trial.models import Person, PlantEnd, Trial
+
+LONGEST_NOTE, LONGEST_RIGHTS, MOST_CODES = 200, 300, 600
+#: States at the endpoint in which nothing stands any more.
+GONE = (
+    State.DEAD,
+    State.TAKEN_OUT_DEAD,
+    State.TAKEN_OUT_OTHER,
+    State.MISSING,
+    State.SAMPLED,
+    State.POTTED_OUT,
+    State.GIVEN_AWAY,
+)
+
+
+class Which(StrEnum):
+    """Which plants are meant, of those that have no end yet."""
+
+    ROOTED = "all that rooted"
+    BARE = "all alive without roots"
+    CODES = "these codes"
+
+
+@dataclass(frozen=True)
+class Ended:
+    """A cutting at the end, and where it went; None while nobody said."""
+
+    result: CuttingResult
+    end: PlantEnd | None
+
+    @property
+    def outcome(self) -> Outcome:
+        """What it counted as."""
+        return self.result.outcome
+
+    @property
+    def dead(self) -> bool:
+        """Whether nothing of it stood at the endpoint."""
+        score = self.result.score
+        return score is not None and score.state in GONE
+
+    @property
+    def fate(self) -> Fate | None:
+        """Where it went; what was dead at the endpoint is dead."""
+        if self.end is not None:
+            return Fate(self.end.fate)
+        return Fate.DEAD if self.result.score is not None and self.result.score.state in GONE[:2] else None
+
+    @property
+    def stands(self) -> bool:
+        """Whether it still stands in its cell."""
+        return not self.dead and (self.end is None or self.end.fate == Fate.KEPT)
+
+
+@dataclass(frozen=True)
+class Typed:
+    """An end as typed; ``arm`` narrows to one arm, blank for all."""
+
+    which: str
+    fate: str
+    day: date
+    arm: str = ""
+    codes: str = ""
+    note: str = ""
+    rights: str = ""
+
+
+def ends_of(session: Session, trial: Trial, results: Sequence[CuttingResult]) -> list[Ended]:
+    """Every counted cutting with where it went."""
+    found: dict[int, PlantEnd] = {}
+    for end in session.scalars(select(PlantEnd).where(PlantEnd.trial_id == trial.id).order_by(PlantEnd.id)):
+        found[end.cutting_id] = end
+    return [Ended(result, found.get(result.cutting.id)) for result in results]
+
+
+def record_ends(
+    session: Session, trial: Trial, actor: Person, now: datetime, today: date, ended: Sequence[Ended], typed: Typed
+) -> int:
+    """Write where plants went; how many. By code an end that was written is put right; a group takes those without one.
+
+    Raises
+    ------
+    InvalidInput
+        No such fate or group, a day that can't be, a code that is no plant of the trial, rights not answered.
+    Refused
+        Nobody is left in the group.
+    """
+    fate = check_fate(typed.fate, typed.rights)
+    for what, text, longest in (
+        ("note", typed.note, LONGEST_NOTE),
+        ("rights and movement rules", typed.rights, LONGEST_RIGHTS),
+    ):
+        if len(text) > longest:
+            raise InvalidInput(what, tell("keep it within {n} characters", n=str(longest)), f"{len(text)} characters")
+    first = trial.day_zero
+    if typed.day > today or (first is not None and typed.day < first.first):
+        raise InvalidInput("day", tell("must lie between sticking and today"), dated(typed.day))
+    chosen = _chosen(session, trial, ended, typed)
+    if not chosen:
+        raise Refused(tell("Nobody is left in this group: each has its end, or none is of it."))
+    for cutting_id in chosen:
+        session.add(
+            PlantEnd(
+                trial_id=trial.id, cutting_id=cutting_id, fate=fate.value, day=typed.day, note=typed.note.strip(), rights=typed.rights.strip(),
+                at=now, person_id=actor.id,
+            )
+        )  # fmt: skip
+    session.flush()
+    new = {"plants": len(chosen), "fate": fate.value, "day": str(typed.day)} | ({"arm": typed.arm} if typed.arm else {})
+    record(session, actor, now, Action.SAID_WHERE_PLANTS_WENT, trial, new=new, why=typed.rights.strip())
+    return len(chosen)
+
+
+def _chosen(session: Session, trial: Trial, ended: Sequence[Ended], typed: Typed) -> list[int]:
+    if typed.which not in list(Which):
+        raise InvalidInput("which plants", tell("choose one of: {names}", names=", ".join(Which)), typed.which)
+    if typed.which == Which.CODES:
+        return _by_code(session, trial, ended, typed.codes)
+    letters = [arm.letter for arm in trial.arms]
+    if typed.arm and typed.arm not in letters:
+        raise InvalidInput("arm", tell("choose one of: {names}", names=", ".join(letters)), typed.arm)
+    rooted = typed.which == Which.ROOTED
+    return [
+        one.result.cutting.id
+        for one in ended
+        if one.end is None
+        and not one.dead
+        and one.outcome.rooted is rooted
+        and typed.arm in ("", one.result.cutting.unit.arm)
+    ]
+
+
+def _by_code(session: Session, trial: Trial, ended: Sequence[Ended], codes: str) -> list[int]:
+    typed = [code.strip() for code in codes.replace(",", "\n").split("\n") if code.strip()]
+    if not typed or len(typed) > MOST_CODES:
+        raise InvalidInput("codes", tell("name 1 to {most}, one on each line", most=str(MOST_CODES)), len(typed))
+    counted = {one.result.cutting.id for one in ended}
+    found: dict[int, None] = {}
+    for code in typed:
+        unit, cutting = cutting_by_code(session, code)
+        if unit.trial_id != trial.id or cutting is None or cutting.id not in counted:
+            raise InvalidInput("codes", tell("is no plant of this trial"), code)
+        found[cutting.id] = None
+    return list(found)
+
+
+def standing(trial: Trial, ended: Sequence[Ended]) -> tuple[list[Place], list[Tray]]:
+    """Rooted plants that still stand in cells, one to a cell, and the trays of cells."""
+    cells = trial.plan.design.container
+    across = cells.across_cm or cells.volume_ml ** (1 / 3)
+    trays = [Tray(t.number, t.rows, t.columns, across) for t in trial.trays] if cells.shape is Shape.CELLS else []
+    places = [
+        Place(one.result.cutting.code, unit.tray, unit.row, unit.column)
+        for one in ended
+        if one.stands and one.outcome.rooted and (unit := one.result.cutting.unit).planned == 1
+    ]
+    return (places, trays) if trays else ([], [])

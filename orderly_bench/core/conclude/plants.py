@@ -1,0 +1,181 @@
+"""What became of the plants after the end: fates, room before and after potting, trays that can be put together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.prepare.medium import SETTLING, WASTE
+
+
+class Fate(StrEnum):
+    """Where a plant went."""
+
+    KEPT = "kept"
+    POTTED = "potted on"
+    PLANTED = "planted"
+    GIVEN = "given"
+    SOLD = "sold"
+    DISCARDED = "discarded"
+    DEAD = "dead"
+
+
+#: Leaves the lab: rights and movement rules first.
+LEAVES = (Fate.GIVEN, Fate.SOLD)
+MOST_POT_MM, MOST_POT_ML = 1_000.0, 100_000.0
+
+
+@dataclass(frozen=True)
+class Place:
+    """A plant still standing in a cell: its code, tray, row and column."""
+
+    code: str
+    tray: int
+    row: int
+    column: int
+
+
+@dataclass(frozen=True)
+class Tray:
+    """A tray of cells: its number, rows and columns, and cm across one cell."""
+
+    number: int
+    rows: int
+    columns: int
+    across_cm: float
+
+    @property
+    def cells(self) -> int:
+        """How many."""
+        return self.rows * self.columns
+
+    @property
+    def m2(self) -> float:
+        """Room it takes on the bench."""
+        return self.cells * self.across_cm**2 / 1e4
+
+
+@dataclass(frozen=True)
+class Room:
+    """Room and mix for plants that are potted on, one to a pot.
+
+    Attributes
+    ----------
+    m2_now, m2_together, m2_after : float
+        Trays as they stand, the fewest that hold all, square pots edge to edge.
+    litres : float
+        Of mix, with settling and waste.
+    """
+
+    plants: int
+    m2_now: float
+    trays_now: int
+    trays_together: int
+    m2_together: float
+    m2_after: float
+    litres: float
+    working: tuple[str, ...]
+
+
+def check_fate(fate: str, rights: str) -> Fate:
+    """A fate as it may be kept; what leaves the lab needs an answer about rights and movement rules.
+
+    Raises
+    ------
+    InvalidInput
+        Not a fate, or *given* or *sold* without that answer.
+    """
+    if fate not in list(Fate):
+        raise InvalidInput("what became of it", tell("choose one of: {names}", names=", ".join(Fate)), fate)
+    made = Fate(fate)
+    if made in LEAVES and not rights.strip():
+        rule = tell(
+            "say what was looked up: may it be propagated and passed on, is it free of quarantine, may it move where it goes"
+        )
+        raise InvalidInput("rights and movement rules", rule, made.value)
+    return made
+
+
+def room_for(places: Sequence[Place], trays: Sequence[Tray], pot_mm: float, pot_ml: float) -> Room:
+    """Room before and after, and litres of mix, for the plants that still stand.
+
+    Raises
+    ------
+    InvalidInput
+        A pot that can't be.
+    """
+    if not 10 <= pot_mm <= MOST_POT_MM:
+        raise InvalidInput("across a pot, mm", tell("must be between 10 and {most:g}", most=MOST_POT_MM), pot_mm)
+    if not 1 <= pot_ml <= MOST_POT_ML:
+        raise InvalidInput("volume of a pot, mL", tell("must be between 1 and {most:g}", most=MOST_POT_ML), pot_ml)
+    used = {place.tray for place in places}
+    now = [tray for tray in trays if tray.number in used]
+    fewest = _fewest(len(places), now)
+    after = len(places) * pot_mm**2 / 1e6
+    litres = len(places) * pot_ml / 1_000 / (1 - SETTLING) * (1 + WASTE)
+    working = (
+        tell("{n:tray|trays} now: {m2:.3g} m2", n=len(now), m2=sum(tray.m2 for tray in now)),
+        tell("{n} x {mm:g} x {mm:g} mm = {m2:.3g} m2, pots edge to edge", n=str(len(places)), mm=pot_mm, m2=after),
+        tell(
+            "{n} x {ml:g} mL / 0.90 settling x 1.10 waste = {litres:.3g} L",
+            n=str(len(places)),
+            ml=pot_ml,
+            litres=litres,
+        ),
+    )
+    return Room(
+        len(places), sum(t.m2 for t in now), len(now), len(fewest), sum(t.m2 for t in fewest), after, litres, working
+    )
+
+
+def _fewest(plants: int, trays: Sequence[Tray]) -> list[Tray]:
+    """The fewest trays that hold so many, the largest first."""
+    found: list[Tray] = []
+    for tray in sorted(trays, key=lambda t: (-t.cells, t.number)):
+        if sum(t.cells for t in found) >= plants:
+            break
+        found.append(tray)
+    return found
+
+
+def put_together(places: Sequence[Place], trays: Sequence[Tray]) -> list[tuple[Place, Place]]:
+    """Which plant goes where so that the fewest trays are used: from the trays given up into free cells of those that stay.
+
+    Those that stay are the largest, then the fullest, so that as few as can be are moved; order is that of the bench.
+    """
+    of_tray: dict[int, list[Place]] = {}
+    for place in places:
+        of_tray.setdefault(place.tray, []).append(place)
+    used = [tray for tray in trays if tray.number in of_tray]
+    keep = len(_fewest(len(places), used))
+    order = sorted(used, key=lambda t: (-t.cells, -len(of_tray[t.number]), t.number))
+    stay, go = order[:keep], {tray.number for tray in order[keep:]}
+    taken = {(p.tray, p.row, p.column) for p in places}
+    free = (
+        (tray.number, row, column)
+        for tray in sorted(stay, key=lambda t: t.number)
+        for row in range(1, tray.rows + 1)
+        for column in range(1, tray.columns + 1)
+        if (tray.number, row, column) not in taken
+    )
+    moving = sorted((p for p in places if p.tray in go), key=lambda p: (p.tray, p.row, p.column))
+    return [(place, Place(place.code, *to)) for place, to in zip(moving, free, strict=False)]
+
+
+def fates_by_arm(letters: Sequence[str], ended: Iterable[tuple[str, Fate | None]]) -> Mapping[str, Mapping[str, int]]:
+    """By arm's letter and fate how many; blank is *no end yet*. Every arm's counts add up to its cuttings."""
+    found: dict[str, dict[str, int]] = {letter: {} for letter in letters}
+    for letter, fate in ended:
+        name = fate.value if fate else ""
+        found[letter][name] = found[letter].get(name, 0) + 1
+    return found
+
+
+def columns_of(table: Mapping[str, Mapping[str, int]]) -> list[tuple[str, str]]:
+    """Fates that occur, with their words, in their order; what has no end yet last."""
+    used = {name for row in table.values() for name in row}
+    columns: list[tuple[str, str]] = [(str(fate.value), shown(fate.value)) for fate in Fate if fate.value in used]
+    return [*columns, ("", tell("no end yet"))] if "" in used else columns

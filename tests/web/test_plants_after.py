@@ -1,0 +1,91 @@
+"""Where the plants went: by group or code, rights before any leaves, room and trays."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from orderly_bench.trial.models import AuditEntry, PlantEnd, Trial
+from tests.factories import DAY_ZERO, FACTORS, TODAY, create_finished, create_person, create_stuck
+from tests.web.conftest import SignIn, flat
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    """Six pumice that rooted, six bark that did not, in one tray of each block."""
+    made = create_finished(
+        session, create_person(session), create_person(session, "scorer"), "A", factors=[FACTORS[0]], cuttings_per_arm=6
+    )
+    session.commit()
+    return made
+
+
+def sent(**more: str) -> dict[str, str]:
+    return {"which": "all that rooted", "fate": "potted on", "day": str(TODAY), **more}
+
+
+def fates(session: Session) -> list[tuple[str, str]]:
+    session.expire_all()
+    return sorted((end.cutting.unit.arm.letter, end.fate) for end in session.scalars(select(PlantEnd)))
+
+
+def test_a_group_is_written_once_and_a_code_is_put_right(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, at = sign_in("scorer"), f"/trials/{trial.id}/plants"
+    assert client.post(at, data=sent()).status_code == 303
+    assert fates(session) == [("A", "potted on")] * 6
+    again = client.post(at, data=sent(note="in the frame"))
+    assert again.status_code == 422 and "Nobody is left" in again.text and "in the frame" in again.text
+    assert client.post(at, data=sent(which="all alive without roots", fate="discarded", arm="B")).status_code == 303
+    code = next(unit.code for unit in trial.units if unit.arm.letter == "A")
+    assert client.post(at, data=sent(which="these codes", codes=code, fate="planted")).status_code == 303
+    page = flat(client.get(at).text)
+    assert "planted" in page and "no end yet" not in page
+    act = session.scalars(select(AuditEntry).where(AuditEntry.action == "said where plants went")).all()
+    assert [entry.new["plants"] for entry in act] == [6, 6, 1]
+
+
+def test_none_is_sold_or_given_before_rights_are_answered(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, at = sign_in(), f"/trials/{trial.id}/plants"
+    for fate in ("sold", "given"):
+        refused = client.post(at, data=sent(fate=fate, note="to the school"))
+        assert (
+            refused.status_code == 422
+            and "rights and movement rules" in refused.text.casefold()
+            and "to the school" in refused.text
+        )
+    assert fates(session) == []
+    assert client.post(at, data=sent(fate="given", rights="own selection, no quarantine here")).status_code == 303
+    assert fates(session) == [("A", "given")] * 6
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"day": str(TODAY + timedelta(days=1))}, {"day": str(DAY_ZERO - timedelta(days=1))}, {"fate": "eaten"}, {"which": "some"}, {"arm": "Q"},
+        {"which": "these codes", "codes": ""}, {"which": "these codes", "codes": "QQQQQ"}, {"note": "x" * 201}, {"day": "soon"},
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_and_nothing_written(
+    session: Session, sign_in: SignIn, trial: Trial, wrong: dict[str, str]
+) -> None:
+    assert sign_in().post(f"/trials/{trial.id}/plants", data=sent(**wrong)).status_code in (404, 422)
+    assert fates(session) == []
+
+
+def test_room_mix_and_trays(sign_in: SignIn, trial: Trial) -> None:
+    at = f"/trials/{trial.id}/plants"
+    page = flat(sign_in("reader").get(at).text)
+    assert "6 rooted plants stand in cells" in page and "2 trays fit into 1" in page
+    pots = flat(sign_in("reader").get(f"{at}?pot_mm=100&pot_ml=500").text)
+    assert "6 x 100 x 100 mm = 0.06 m2" in pots and "6 x 500 mL" in pots
+    assert "must be between 10" in sign_in("reader").get(f"{at}?pot_mm=1").text
+
+
+def test_while_the_trial_goes_on_the_plants_are_the_trial(session: Session, sign_in: SignIn) -> None:
+    going = create_stuck(session, create_person(session))
+    session.commit()
+    assert sign_in().get(f"/trials/{going.id}/plants").status_code == 422
+    assert sign_in().post(f"/trials/{going.id}/plants", data=sent()).status_code == 422
