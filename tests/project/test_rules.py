@@ -62,6 +62,12 @@ def test_no_page_style_or_script_names_an_outside_address() -> None:
             assert address.rstrip("/") in allowed, f"{file.relative_to(ROOT)}: {address}"
 
 
+def test_no_two_templates_share_a_name() -> None:
+    """Every chapter's templates are looked for under one name: of two alike the first found would be shown for both."""
+    names = [file.name for file in PACKAGE.rglob("*.html")]
+    assert len(names) > 40 and sorted({name for name in names if names.count(name) > 1}) == []
+
+
 def test_no_template_holds_an_inline_style_or_script() -> None:
     for file in PACKAGE.rglob("*.html"):
         if file.name.endswith("_pdf.html") or file.name == "report.html":

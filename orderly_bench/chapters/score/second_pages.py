@@ -26,7 +26,7 @@ MOST_SEED = 2**31
 
 def _page(check: CheckVisit, error: OrderlyError | None = None) -> str:
     return trial_page(
-        "second.html", check.trial, "Score", error, check=check, drawn=second.drawn(db(), check), typed=request.form,
+        "scored_again.html", check.trial, "Score", error, check=check, drawn=second.drawn(db(), check), typed=request.form,
         seen_as=[(roots.value, roots.value) for roots in (Roots.NONE, Roots.COUNTED, Roots.SEEN, Roots.NOT_LOOKED)],
     )  # fmt: skip
 
