@@ -5,6 +5,9 @@ from __future__ import annotations
 import argparse
 import os
 import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -14,11 +17,12 @@ from sqlalchemy.engine import Engine
 from sqlalchemy.orm import Session
 
 from orderly_bench import __version__
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
+from orderly_bench.database.sealed_file import check_passphrase, is_sealed, seal, unseal
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.versions import plan_holds
 
@@ -31,11 +35,7 @@ def run(arguments: argparse.Namespace) -> int:
         return 2
     engine = make_engine(url)
     try:
-        act = {"backup": back_up, "restore": _restore, "upgrade": _upgrade}[arguments.command]
-        if getattr(arguments, "over", None):
-            print(_restore_over(engine, Path(arguments.file), Path(arguments.over), photos))
-        else:
-            print(act(engine, Path(arguments.file), photos))
+        print(_done(engine, arguments, photos))
     except OrderlyError as error:
         print(error, file=sys.stderr)
         return 1
@@ -44,13 +44,61 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def back_up(engine: Engine, file: Path, photos: Path) -> str:
-    """Written beside its name and moved there whole, so that nothing half-written stands under it."""
+def _done(engine: Engine, arguments: argparse.Namespace, photos: Path) -> str:
+    """What was done, in words."""
+    file = Path(arguments.file)
+    secret = _passphrase(getattr(arguments, "passphrase_file", ""))
+    if arguments.command == "backup":
+        return back_up(engine, file, photos, secret)
+    if arguments.command == "upgrade":
+        return _upgrade(engine, file, photos)
+    with _opened(file, secret) as plain:
+        if arguments.over:
+            return _restore_over(engine, plain, Path(arguments.over), photos)
+        return _restore(engine, plain, photos)
+
+
+def _passphrase(file: str) -> str:
+    """The first line of the file that holds it; blank where none is named."""
+    if not file:
+        return ""
+    try:
+        return Path(file).read_text(encoding="utf-8").split("\n", 1)[0].strip()
+    except (OSError, UnicodeDecodeError) as error:
+        raise InvalidInput("passphrase", tell("its file can't be read: {error}", error=error), file) from error
+
+
+@contextmanager
+def _opened(file: Path, passphrase: str) -> Iterator[Path]:
+    """A backup as it can be read: itself, or a sealed one opened beside nobody's eyes and taken away afterwards."""
+    with file.open("rb") as held:
+        if not is_sealed(held):
+            yield file
+            return
+        if not passphrase:
+            raise InvalidInput(
+                "passphrase", tell("this backup is sealed; name the file that holds it: --passphrase-file FILE")
+            )
+        with tempfile.NamedTemporaryFile(prefix="restore-", suffix=".zip") as plain:
+            unseal(held, plain, passphrase)
+            plain.flush()
+            yield Path(plain.name)
+
+
+def back_up(engine: Engine, file: Path, photos: Path, passphrase: str = "") -> str:
+    """Written beside its name and moved there whole, so that nothing half-written stands under it; sealed where a passphrase is given."""
     part = file.with_name(f"{file.name}.part")
     try:
         with part.open("xb") as out:
             os.chmod(part, 0o600)
-            contents = archive.back_up(engine, out, photos, __version__, datetime.now(UTC))
+            if passphrase:
+                check_passphrase(passphrase)
+                with tempfile.TemporaryFile() as plain:
+                    contents = archive.back_up(engine, plain, photos, __version__, datetime.now(UTC))
+                    plain.seek(0)
+                    seal(plain, out, passphrase)
+            else:
+                contents = archive.back_up(engine, out, photos, __version__, datetime.now(UTC))
         part.rename(file)
     finally:
         part.unlink(missing_ok=True)

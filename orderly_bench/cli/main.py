@@ -61,6 +61,10 @@ def build_parser() -> argparse.ArgumentParser:
     ):
         four = commands.add_parser(name, help=what)
         four.add_argument("file")
+        if name != "upgrade":
+            four.add_argument(
+                "--passphrase-file", default="", help=tell("seal or open it with the passphrase in this file")
+            )
         if name == "restore":
             four.add_argument("--over", metavar="KEPT", help=tell("keep the lab that is here in this file first"))
         four.set_defaults(run=_keep)

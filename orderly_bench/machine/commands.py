@@ -95,6 +95,16 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=what)
         if name != "upgrade":
             command.add_argument("file")
+            command.add_argument(
+                "--passphrase-file", default="", help="seal or open it with the passphrase in this file"
+            )
+        if name == "backup":
+            command.add_argument(
+                "--every",
+                metavar="day",
+                help="not now: FILE is a folder, and the running lab backs up into it every hour, day or week; never ends it",
+            )
+            command.add_argument("--keep", type=int, default=14, help="with --every: how many are kept (14)")
         if name == "restore":
             command.add_argument(
                 "--over", action="store_true", help="in the place of the lab that is here, which is kept first"

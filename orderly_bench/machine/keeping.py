@@ -8,15 +8,17 @@ import subprocess
 from datetime import datetime
 from pathlib import Path
 
-from orderly_bench.machine import environment, packages
+from orderly_bench.machine import environment, packages, scheduled
 from orderly_bench.machine.database_server import DatabaseServer
 from orderly_bench.machine.paths import PYTHON, ROOT, make_var
-from orderly_bench.machine.problem import Problem
+from orderly_bench.machine.problem import Problem, say
 from orderly_bench.machine.serve import DATABASES, SERVERS, URL_VARIABLE, photos
 
 
 def act(arguments: argparse.Namespace) -> int:
     """Run one of the three."""
+    if getattr(arguments, "every", None):
+        return _schedule(arguments)
     mode = "demo" if arguments.demo else "run"
     file = _file(arguments)
     own = URL_VARIABLE not in os.environ
@@ -33,12 +35,28 @@ def act(arguments: argparse.Namespace) -> int:
                 server.start((DATABASES[mode],))
             settings[URL_VARIABLE] = server.owner_url(DATABASES[mode])
         command = [str(PYTHON), "-m", "orderly_bench.cli", arguments.command, str(file)]
+        if secret := getattr(arguments, "passphrase_file", ""):
+            command.append(f"--passphrase-file={Path(secret).absolute()}")
         if getattr(arguments, "over", False):
             command.append(f"--over={_kept('over')}")
         return subprocess.run(command, env=settings, check=False).returncode
     finally:
         if server is not None and not running:
             server.stop()
+
+
+def _schedule(arguments: argparse.Namespace) -> int:
+    """Keep or end the setting of backups that the running lab makes."""
+    if arguments.demo:
+        raise Problem("The demo lab is thrown away with --fresh; it is backed up by hand alone.")
+    made = scheduled.remember(arguments.file, arguments.every, arguments.keep, arguments.passphrase_file)
+    if made is None:
+        say("No more backups are made by themselves; those that are there stay.")
+    else:
+        say(
+            f"While ./bench run runs, a backup goes to {made.folder} every {made.every}; the newest {made.keep} are kept."
+        )
+    return 0
 
 
 def _kept(what: str) -> Path:

@@ -8,10 +8,11 @@ import signal
 import subprocess
 import time
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from types import FrameType
 
-from orderly_bench.machine import environment, packages, ports, processes
+from orderly_bench.machine import environment, packages, ports, processes, scheduled
 from orderly_bench.machine.database_server import DEMO_SERVER, RUN_SERVER, DatabaseServer
 from orderly_bench.machine.lock import only_one
 from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, make_var
@@ -134,9 +135,11 @@ def _serve(mode: str, place: Place, fresh: bool, development: bool, address: str
     _wait_for(web, place)
     _greet(mode, address)
     revived = Revivals()
+    backups = Backups(mode, {**settings, **owner})
     try:
         while True:
             time.sleep(0.5)
+            backups.look()
             if server and not server.alive():
                 revived.another("database server", server.tail())
                 server.start((DATABASES[mode],))
@@ -148,6 +151,7 @@ def _serve(mode: str, place: Place, fresh: bool, development: bool, address: str
                 web = _start_web(place, settings, runs_as)
                 _wait_for(web, place)
     finally:
+        backups.stop()
         _stop(web)
 
 
@@ -178,6 +182,58 @@ class Revivals:
         wait = self.wait(time.monotonic())
         complain(f"The {what} was ended from outside. Starting it again in {wait:g} s. Its log ends:\n{tail}")
         time.sleep(wait)
+
+
+class Backups:
+    """Makes the backups that are due while the lab runs, one at a time, beside what is served; one that failed is tried again later."""
+
+    LOOK_SECONDS = 20.0
+
+    def __init__(self, mode: str, settings: dict[str, str]) -> None:
+        self.wanted, self.settings = mode == "run", settings
+        self.running: subprocess.Popen[bytes] | None = None
+        self.next_look = 0.0
+
+    def look(self) -> None:
+        """Start one that is due; end with one that is made."""
+        if self.running is not None:
+            self._ended(self.running)
+        elif self.wanted and time.monotonic() >= self.next_look:
+            self.next_look = time.monotonic() + self.LOOK_SECONDS
+            schedule = scheduled.remembered()
+            if schedule is not None and scheduled.due(schedule, datetime.now()):
+                self._start(schedule)
+
+    def _start(self, schedule: scheduled.Schedule) -> None:
+        file = schedule.next_file(datetime.now())
+        command = [str(PYTHON), "-m", "orderly_bench.cli", "backup", str(file)]
+        command += [f"--passphrase-file={schedule.passphrase_file}"] if schedule.passphrase_file else []
+        with Path(VAR / "backup.log").open("ab") as log:
+            self.running = subprocess.Popen(
+                command, cwd=ROOT, env=self.settings, stdout=log, stderr=log, start_new_session=True
+            )
+
+    def _ended(self, process: subprocess.Popen[bytes]) -> None:
+        if process.poll() is None:
+            return
+        self.running = None
+        schedule = scheduled.remembered()
+        if process.returncode == 0 and schedule is not None:
+            scheduled.put_away(schedule)
+        elif process.returncode != 0:
+            self.next_look = time.monotonic() + scheduled.AGAIN.total_seconds()
+            complain(
+                f"A backup could not be made; it is tried again in {scheduled.AGAIN.seconds // 60} minutes. See {VAR / 'backup.log'}"
+            )
+
+    def stop(self) -> None:
+        """Let one that is being made end; it takes seconds, and half a backup is none."""
+        if self.running is not None:
+            try:
+                self.running.wait(60)
+            except subprocess.TimeoutExpired:
+                self.running.kill()
+                self.running.wait()
 
 
 def _settings(

@@ -272,3 +272,27 @@ def test_a_demo_lab_of_an_older_version_may_be_made_anew_and_no_other(
         connection.commit()
     assert command(old, "prepare", "--mode=demo", "--fresh") == 2
     assert "not the demo lab" in capsys.readouterr().err
+
+
+def test_a_sealed_backup_comes_back_with_its_passphrase_alone(
+    engines: tuple[Engine, Engine], command: Command, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    old, new = engines
+    told = lived_in(old)
+    (tmp_path / "words").write_text("gravel heron lantern moss\n")
+    (tmp_path / "others").write_text("granite osprey candle fern\n")
+    (tmp_path / "short").write_text("short\n")
+    file, words = tmp_path / "lab.zip.sealed", f"--passphrase-file={tmp_path / 'words'}"
+    assert command(old, "backup", str(tmp_path / "no.zip"), f"--passphrase-file={tmp_path / 'short'}") == 1
+    assert not (tmp_path / "no.zip").exists() and not (tmp_path / "no.zip.part").exists()
+    assert command(old, "backup", str(file), words) == 0
+    assert (
+        file.stat().st_mode & 0o777 == 0o600 and b"Lavandula" not in file.read_bytes() and not zipfile.is_zipfile(file)
+    )
+    capsys.readouterr()
+    assert command(new, "restore", str(file)) == 1 and "this backup is sealed" in capsys.readouterr().err
+    assert command(new, "restore", str(file), f"--passphrase-file={tmp_path / 'others'}") == 1
+    assert "does not open with this passphrase" in capsys.readouterr().err
+    assert command(new, "restore", str(file), words) == 0
+    with Session(new) as session:
+        assert headline(session, session.scalars(select(Trial)).one()) == told
