@@ -6,14 +6,17 @@ import io
 import time
 
 import pypdfium2
+import pytest
 import zxingcpp
 from pypdf import PdfReader
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.prepare.labels import SIZES, read_size
 from orderly_bench.core.design.codes import spaced
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.vocabulary import LayoutKind
-from tests.factories import create_locked, create_person
+from tests.factories import DAY_ZERO, create_locked, create_person, stick_all
 from tests.web.conftest import SignIn
 
 SECONDS = 5.0
@@ -48,8 +51,43 @@ def test_600_labels_come_in_one_pdf_in_five_seconds_of_work(session: Session, si
     assert took / slow < SECONDS, f"{took:.1f} s"
 
 
-def test_every_square_reads_as_the_code_beside_it(session: Session, sign_in: SignIn) -> None:
+@pytest.mark.parametrize("size", SIZES)
+def test_every_square_reads_as_the_code_beside_it(session: Session, sign_in: SignIn, size: str) -> None:
     trial = create_locked(session, create_person(session))
-    answer = sign_in().get(f"/trials/{trial.id}/labels.pdf")
+    answer = sign_in().get(f"/trials/{trial.id}/labels.pdf?mm={size}")
     page = pypdfium2.PdfDocument(answer.data)[0].render(scale=3).to_pil()
     assert sorted(found.text for found in zxingcpp.read_barcodes(page)) == sorted(unit.code for unit in trial.units)
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_labels_fill_a_sheet_and_never_more(size: str) -> None:
+    found = read_size(size)
+    assert found.across * found.width <= 190 < (found.across + 1) * found.width
+    assert found.square_mm <= found.height - 2.6 and found.text_mm + 20 <= found.width, (
+        "the code stands beside its square"
+    )
+
+
+@pytest.mark.parametrize("wrong", ["", "46", "29x18", "106x18", "46x11", "46x61", "4.6x18", "axb", "46x18x2"])
+def test_a_size_that_cannot_be_is_refused(session: Session, sign_in: SignIn, wrong: str) -> None:
+    with pytest.raises(InvalidInput):
+        read_size(wrong)
+    trial = create_locked(session, create_person(session))
+    if wrong:
+        assert sign_in().get(f"/trials/{trial.id}/labels.pdf?mm={wrong}").status_code == 422
+
+
+def test_one_label_again_with_its_plant_and_day(session: Session, sign_in: SignIn) -> None:
+    trial = create_locked(session, create_person(session))
+    code = trial.units[3].code
+
+    def text(path: str) -> str:
+        return "".join(page.extract_text() for page in PdfReader(io.BytesIO(sign_in().get(path).data)).pages)
+
+    before = text(f"/trials/{trial.id}/labels.pdf?code={code.lower()}")
+    assert spaced(code) in before and "stuck ____" in before and "Lavandula angustifolia" in before
+    assert not any(spaced(unit.code) in before for unit in trial.units if unit.code != code)
+    stick_all(session, trial, create_person(session))
+    session.commit()
+    assert f"stuck {DAY_ZERO:%-d %b %Y}" in text(f"/trials/{trial.id}/labels.pdf?code={code}")
+    assert sign_in().get(f"/trials/{trial.id}/labels.pdf?code=QQQQQ").status_code == 404

@@ -6,7 +6,7 @@ from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.prepare import operations, views
-from orderly_bench.chapters.prepare.labels import labels_html
+from orderly_bench.chapters.prepare.labels import SIZES, USUAL, labels_html, read_size
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, read_bottle, sheet_of
@@ -31,6 +31,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     short = operations.shortages(db(), trial) if trial.arms and trial.prepared_at is None and not trial.lots else []
     return trial_page(
         "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form,
+        sizes=[(size, tell("{size} mm", size=size)) for size in SIZES],
         listed=views.list_of(db(), trial) if needs else [],
         shopping=views.shopping_of(db(), trial, needs.labels) if needs and not trial.lots else [],
     )  # fmt: skip
@@ -91,7 +92,14 @@ def labels(trial: Trial) -> ResponseReturnValue:
     """The labels as PDF."""
     if trial.locked_at is None:
         raise Refused(tell("Lock the plan on the Design page first; a redraw would make these labels wrong."))
-    html = labels_html(trial, load.units_with_everything(db(), trial))
+    size = read_size(fields.text(request.args, "mm") or USUAL)
+    units = load.units_with_everything(db(), trial)
+    if wanted := fields.text(request.args, "code"):
+        unit = load.unit_by_code(db(), wanted)
+        units = [one for one in units if one.id == unit.id]
+        if not units:
+            raise Refused(tell("{code} is no unit of this trial.", code=unit.code))
+    html = labels_html(trial, units, size)
     return download(pdf_of(html), "application/pdf", f"labels-{trial.code}.pdf")
 
 
