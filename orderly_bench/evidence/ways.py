@@ -42,8 +42,8 @@ def ways_of(evidence: Evidence) -> list[WayOf]:
     found = []
     for arm in treatments.arms:
         own = [r for r in evidence.results if r.cutting.unit.arm == arm.id]
-        known = [r for r in own if r.outcome.rooted is not None]
-        rooted = sum(1 for r in known if r.outcome.rooted)
+        known = [(r, r.outcome.rooted) for r in own if r.outcome.rooted is not None]
+        rooted = sum(yes for _, yes in known)
         way = Way(
             record.code,
             arm.id,
@@ -51,7 +51,7 @@ def ways_of(evidence: Evidence) -> list[WayOf]:
             evidence.day,
             rooted,
             len(known),
-            _worth(known),
+            worth(known),
             0,
             asked.kind.value,
             bool(record.late),
@@ -81,15 +81,15 @@ def _words(treatments: Treatments, arm: ArmPlan) -> str:
     return (ARM_JOINER.join(names) or tell("one way"))[:LONGEST]
 
 
-def _worth(known: list[CuttingResult]) -> float | None:
-    """What the cuttings are worth as single ones: all of them where each is a unit; None from one unit."""
+def worth(known: list[tuple[CuttingResult, bool]]) -> float | None:
+    """What cuttings with a known yes or no are worth as single ones: all of them where each is a unit; None from one unit."""
     units: dict[int, list[bool]] = {}
-    for r in known:
-        units.setdefault(r.cutting.unit.id, []).append(bool(r.outcome.rooted))
-    if all(r.cutting.unit.planned == 1 for r in known):
+    for result, yes in known:
+        units.setdefault(result.cutting.unit.id, []).append(yes)
+    if all(result.cutting.unit.planned == 1 for result, _ in known):
         return float(len(known)) if known else None
     if len(units) < 2:
         return None
-    rooted, stuck = np.array([sum(u) for u in units.values()]), np.array([len(u) for u in units.values()])
-    effect = arm_design_effect(rooted, stuck)
+    came, stuck = np.array([sum(u) for u in units.values()]), np.array([len(u) for u in units.values()])
+    effect = arm_design_effect(came, stuck)
     return float(len(known) / (effect if effect is not None else stuck.mean()))

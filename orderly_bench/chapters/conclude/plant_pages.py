@@ -6,9 +6,12 @@ from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.conclude import plants
+from orderly_bench.core.conclude import cost
 from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.evidence.cost import came_of, counted_as
 from orderly_bench.evidence.results import Results
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import endpoint_closed
@@ -65,6 +68,31 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
 def page(trial: Trial) -> ResponseReturnValue:
     """The plants after the end."""
     return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/cost", Act.READ)
+def cost_page(trial: Trial) -> ResponseReturnValue:
+    """What a plant costs by arm; what is typed stands in the address."""
+    results = _results(trial)
+    if results is None:
+        return being_worked_out(trial)
+    found = results.found
+    letters = list(found.record.arm_names)
+    names = [one.name for one in cost.ASKED] + [
+        f"{what}_{letter}" for letter in letters for what in ("minutes", "material")
+    ]
+    typed = {name: said for name in names if (said := fields.text(request.args, name)[:200])}
+    prices, own, error = cost.Prices(), {letter: cost.Own() for letter in letters}, None
+    try:
+        prices, own = cost.read_prices(typed), cost.read_own(typed, letters)
+    except OrderlyError as refused:
+        error = refused
+    costs = [cost.cost_of(came, prices, own[came.letter]) for came in came_of(found)]
+    shown = trial_page(
+        "cost.html", trial, "Conclude", error, asked=cost.ASKED, typed=typed, names=found.record.arm_names, costs=costs, prices=prices,
+        said_lines=cost.said(costs, prices), counted=kind_of(counted_as(found)).heading,
+    )  # fmt: skip
+    return shown, 422 if error else 200
 
 
 @route(chapter, "/trials/<int:trial_id>/plants", Act.SCORE, "POST")

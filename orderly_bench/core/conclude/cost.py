@@ -1,0 +1,171 @@
+"""What a plant costs, arm by arm: work, material and bench over what was stuck, shared by what came of it; with its range.
+
+Cost of a plant is cost of a cutting / share that came of it; the range takes the ends of that share's 95 % interval, so it is the uncertainty of the
+rate alone. Beside it stands the bought plant: below cost of a cutting / price of a bought one, buying is cheaper.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.methods.rates import Interval
+from orderly_bench.core.typed import Asked, number, read_those_typed, text
+
+CM2_PER_M2 = 1e4
+MINUTES_AN_HOUR = 60
+_MONEY = number(0, 1_000_000)
+ASKED = (
+    Asked("hour", word("An hour of work costs"), _MONEY),
+    Asked("minutes", word("Minutes for a cutting, all arms"), number(0, 10_000)),
+    Asked("material", word("Material for a cutting, all arms"), _MONEY),
+    Asked("bench", word("A square metre of bench for a week"), _MONEY),
+    Asked("weeks", word("Weeks on the bench"), number(0, 520)),
+    Asked("bought", word("A bought plant costs"), _MONEY),
+    Asked("bought_from", word("bought where, on which day"), text(80)),
+    Asked("currency", word("Currency"), text(8)),
+)
+
+
+@dataclass(frozen=True)
+class Prices:
+    """What is asked for all arms; money in one currency, None where nobody said."""
+
+    hour: float | None = None
+    minutes: float | None = None
+    material: float | None = None
+    bench: float | None = None
+    weeks: float | None = None
+    bought: float | None = None
+    bought_from: str = ""
+    currency: str = ""
+
+
+@dataclass(frozen=True)
+class Own:
+    """What an arm takes beyond what all take: minutes and material of a cutting."""
+
+    minutes: float = 0.0
+    material: float = 0.0
+
+
+@dataclass(frozen=True)
+class Came:
+    """What came of an arm: k of n, and the 95 % interval of its share; None from one unit."""
+
+    letter: str
+    k: int
+    n: int
+    interval: Interval | None
+    cm2: float  #: room of one cutting
+
+
+@dataclass(frozen=True)
+class ArmCost:
+    """Costs of an arm: of a cutting, and of a plant with its range; None where none came of it, or without an upper end."""
+
+    letter: str
+    k: int
+    n: int
+    minutes: float
+    cutting: float
+    plant: float | None
+    low: float | None
+    high: float | None
+    m2_weeks: float | None
+
+    def words(self, currency: str) -> str:
+        """In one line."""
+        each = tell(
+            "{cost:.2f} {currency} a cutting, {minutes:.3g} min",
+            cost=self.cutting,
+            currency=currency,
+            minutes=self.minutes,
+        ).replace("  ", " ")
+        if self.plant is None:
+            return tell("{each}; none of {n} came of it, so no plant has a price", each=each, n=str(self.n))
+        plant = tell("{plant:.2f} a plant ({k} of {n})", plant=self.plant, k=str(self.k), n=str(self.n))
+        if self.low is None:
+            return tell("{each}; {plant}, no range from one unit", each=each, plant=plant)
+        if self.high is None:
+            return tell("{each}; {plant}, {low:.2f} or more", each=each, plant=plant, low=self.low)
+        return tell("{each}; {plant}, {low:.2f} to {high:.2f}", each=each, plant=plant, low=self.low, high=self.high)
+
+
+def read_prices(typed: Mapping[str, str]) -> Prices:
+    """As typed, by name of the field; blank is not said, and counts as nothing.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and the rule.
+    """
+    return Prices(**read_those_typed(ASKED, typed))
+
+
+def read_own(typed: Mapping[str, str], letters: Sequence[str]) -> dict[str, Own]:
+    """What arms take beyond the others: fields ``minutes_A`` and ``material_A``.
+
+    Raises
+    ------
+    InvalidInput
+        Names the arm, the field and the rule.
+    """
+    found = {}
+    for letter in letters:
+        asked = [
+            Asked(f"minutes_{letter}", tell("minutes more in {letter}", letter=letter), number(0, 10_000)),
+            Asked(f"material_{letter}", tell("material more in {letter}", letter=letter), _MONEY),
+        ]
+        values = read_those_typed(asked, typed)
+        found[letter] = Own(values.get(asked[0].name, 0.0), values.get(asked[1].name, 0.0))
+    return found
+
+
+def cost_of(came: Came, prices: Prices, own: Own) -> ArmCost:
+    """The costs of one arm."""
+    minutes = (prices.minutes or 0.0) + own.minutes
+    room = came.cm2 / CM2_PER_M2 * (prices.weeks or 0.0)
+    cutting = (
+        minutes / MINUTES_AN_HOUR * (prices.hour or 0.0)
+        + (prices.material or 0.0)
+        + own.material
+        + room * (prices.bench or 0.0)
+    )
+    if not came.k:
+        return ArmCost(came.letter, came.k, came.n, minutes, cutting, None, None, None, None)
+    share = came.k / came.n
+    low = cutting / came.interval.high if came.interval else None
+    high = cutting / came.interval.low if came.interval and came.interval.low > 0 else None
+    return ArmCost(came.letter, came.k, came.n, minutes, cutting, cutting / share, low, high, room / share)
+
+
+def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
+    """What the costs say together: what was not said, where buying is cheaper, and that ranges overlap."""
+    lines = []
+    missing = [shown(one.words) for one in ASKED[:5] if getattr(prices, one.name) is None]
+    if missing:
+        lines.append(tell("Not said, so counted as nothing: {what}", what=", ".join(missing)))
+    if prices.bought:
+        for one in costs:
+            even = one.cutting / prices.bought
+            if even >= 1:
+                lines.append(tell("{letter}: a cutting costs more than a bought plant", letter=one.letter))
+            else:
+                lines.append(
+                    tell(
+                        "{letter}: cheaper than bought as long as more than {even:.0f} of 100 come of it",
+                        letter=one.letter,
+                        even=100 * even,
+                    )
+                )
+    ranged = [one for one in costs if one.low is not None and one.high is not None]
+    if len(ranged) > 1:
+        cheapest = min(ranged, key=lambda one: one.plant or 0.0)
+        close = [one.letter for one in ranged if one is not cheapest and (one.low or 0.0) <= (cheapest.high or 0.0)]
+        if close:
+            lines.append(
+                tell("The range of {cheapest} meets that of {others}: which is cheaper is not settled by this trial", cheapest=cheapest.letter, others=", ".join(close))
+            )  # fmt: skip
+    return lines

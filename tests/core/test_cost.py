@@ -1,0 +1,58 @@
+"""Cost of a plant by hand."""
+
+from __future__ import annotations
+
+import pytest
+
+from orderly_bench.core.conclude.cost import Came, Own, Prices, cost_of, read_own, read_prices, said
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.methods.rates import Interval
+
+HALF = Came("A", 10, 20, Interval(0.25, 0.8, 0.95), 25.0)
+ALL_SAID = Prices(hour=30.0, minutes=2.0, material=0.1, bench=4.0, weeks=8.0, bought=4.0, currency="EUR")
+
+
+def test_work_material_and_bench_over_what_came_of_it() -> None:
+    """2.5 min at 30 an hour 1.25; material 0.30; 25 cm2 for 8 weeks at 4: 0.08. 1.63 a cutting, 3.26 a plant, 2.0375 to 6.52."""
+    found = cost_of(HALF, ALL_SAID, Own(0.5, 0.2))
+    assert found.cutting == pytest.approx(1.63) and found.plant == pytest.approx(3.26)
+    assert (found.low, found.high) == (pytest.approx(2.0375), pytest.approx(6.52))
+    assert found.m2_weeks == pytest.approx(0.04)
+    assert found.words("EUR") == "1.63 EUR a cutting, 2.5 min; 3.26 a plant (10 of 20), 2.04 to 6.52"
+
+
+def test_none_one_unit_and_an_interval_that_reaches_nothing() -> None:
+    none = cost_of(Came("A", 0, 20, Interval(0.0, 0.16, 0.95), 25.0), ALL_SAID, Own())
+    assert none.plant is None and "none of 20 came of it" in none.words("EUR")
+    single = cost_of(Came("A", 3, 4, None, 25.0), ALL_SAID, Own())
+    assert single.low is None and "no range from one unit" in single.words("")
+    open_ended = cost_of(Came("A", 1, 20, Interval(0.0, 0.2, 0.95), 25.0), ALL_SAID, Own())
+    assert open_ended.high is None and "or more" in open_ended.words("EUR")
+
+
+def test_what_is_said_beside_them() -> None:
+    cheap, dear = (
+        cost_of(HALF, ALL_SAID, Own()),
+        cost_of(Came("B", 4, 20, Interval(0.1, 0.3, 0.95), 25.0), ALL_SAID, Own(10, 0)),
+    )
+    lines = said([cheap, dear], ALL_SAID)
+    assert lines[0].startswith("A: cheaper than bought as long as more than 30 of 100")
+    assert "B: a cutting costs more than a bought plant" in lines
+    assert not any("not settled" in line for line in lines)
+    close = cost_of(Came("B", 9, 20, Interval(0.25, 0.7, 0.95), 25.0), ALL_SAID, Own())
+    assert any("The range of A meets that of B" in line for line in said([cheap, close], ALL_SAID))
+    assert said([cheap], Prices(minutes=2.0))[0].startswith(
+        "Not said, so counted as nothing: An hour of work costs, Material"
+    )
+
+
+def test_as_typed() -> None:
+    assert read_prices({"hour": "30", "minutes": "2,5", "currency": "EUR"}) == Prices(
+        hour=30.0, minutes=2.5, currency="EUR"
+    )
+    assert read_own({"minutes_B": "1", "material_B": "0.2"}, "AB") == {"A": Own(), "B": Own(1.0, 0.2)}
+    for wrong in ({"hour": "-1"}, {"weeks": "600"}, {"currency": "x" * 9}):
+        with pytest.raises(InvalidInput):
+            read_prices(wrong)
+    with pytest.raises(InvalidInput, match="minutes more in B"):
+        read_own({"minutes_B": "long"}, "AB")

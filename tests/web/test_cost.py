@@ -1,0 +1,51 @@
+"""What a plant costs, on the page."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.vocabulary import Fit
+from orderly_bench.evidence.cost import came_of, counted_as
+from orderly_bench.trial.models import Trial
+from tests.factories import BARE, FACTORS, ROOTED, create_finished, create_person, create_stuck, evidence
+from tests.web.conftest import SignIn, flat
+from tests.web.test_without_verdict import ended
+
+
+@pytest.fixture
+def trial(session: Session) -> Trial:
+    """Six pumice that rooted, six bark that did not."""
+    made = create_finished(
+        session, create_person(session), create_person(session, "scorer"), "A", factors=[FACTORS[0]], cuttings_per_arm=6
+    )
+    session.commit()
+    return made
+
+
+def test_costs_by_arm_with_their_range(sign_in: SignIn, trial: Trial) -> None:
+    client, at = sign_in("reader"), f"/trials/{trial.id}/cost"
+    assert "By arm" not in client.get(at).text
+    page = flat(
+        client.get(f"{at}?hour=30&minutes=2&material=0.5&bench=0&weeks=0&bought=4&currency=EUR&minutes_B=3").text
+    )
+    assert "1.50 EUR a cutting, 2 min; 1.50 a plant (6 of 6), 1.50 to " in page
+    assert "3.00 EUR a cutting, 5 min; none of 6 came of it" in page
+    assert "A: cheaper than bought as long as more than 38 of 100 come of it." in page
+    wrong = client.get(f"{at}?hour=30&minutes_A=long")
+    assert wrong.status_code == 422 and "minutes more in a" in wrong.text.casefold() and 'value="long"' in wrong.text
+
+
+def test_fit_counts_where_it_was_judged(session: Session, trial: Trial) -> None:
+    assert counted_as(evidence(session, trial)).value == "rooted"
+    judged = {"A": replace(ROOTED, fit=Fit.YES), "B": replace(BARE, fit=Fit.NO)}
+    found = evidence(session, ended(session, judged, {"cuttings_per_arm": 6}, [FACTORS[0]]))
+    assert counted_as(found).value == "fit_to_pot_on" and [(c.k, c.n) for c in came_of(found)] == [(6, 6), (0, 6)]
+
+
+def test_it_waits_for_the_end(session: Session, sign_in: SignIn) -> None:
+    going = create_stuck(session, create_person(session))
+    session.commit()
+    assert sign_in().get(f"/trials/{going.id}/cost").status_code == 422
