@@ -32,6 +32,7 @@ from orderly_bench.chapters.shelf.routes import chapter as shelf
 from orderly_bench.chapters.shelf.stock_pages import chapter as stock
 from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.sums.routes import chapter as sums
+from orderly_bench.chapters.tend.photo_pages import chapter as photos
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.routes import chapter as today
 from orderly_bench.chapters.together.routes import chapter as together
@@ -64,6 +65,7 @@ CHAPTERS = (
     compare,
     conclude,
     plants,
+    photos,
     today,
     together,
     wrong,
@@ -115,6 +117,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         FIRST_CODE=os.environ.get("ORDERLY_BENCH_FIRST_CODE") or None,
         TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",
+        PHOTOS=os.environ.get("ORDERLY_BENCH_PHOTOS", "photos"),
         LOG_FOLDER=os.environ.get("ORDERLY_BENCH_LOGS", ""),
         PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
         LANGUAGE=os.environ.get("ORDERLY_BENCH_LANGUAGE", ""),

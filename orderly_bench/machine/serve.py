@@ -20,6 +20,8 @@ from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, service, web_service
 
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
+#: A little above what the application takes of a file, so that its own message is seen.
+MOST_BODY_BYTES = 11_000_000
 #: Starts again within an hour, after which it is given up.
 MOST_AN_HOUR, HOUR = 30, 3600.0
 #: What an earlier start left behind may take as long to let go of its port.
@@ -287,7 +289,7 @@ def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> No
 def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
     command = [
         str(PYTHON), "-m", "waitress", f"--listen={place.host}:{place.port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
-        "--asyncore-use-poll", "--max-request-body-size=2200000", "--ident=", "--call", "orderly_bench.app:create_app",
+        "--asyncore-use-poll", f"--max-request-body-size={MOST_BODY_BYTES}", "--ident=", "--call", "orderly_bench.app:create_app",
     ]  # fmt: skip
     if place.lan:
         cert, key = place.lan.files

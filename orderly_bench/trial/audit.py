@@ -47,6 +47,8 @@ class Action(StrEnum):
     WROTE_A_NOTE = "wrote a note"
     RECORDED_AN_INCIDENT = "recorded an incident"
     KEPT_A_LOG = "kept what a logger read"
+    KEPT_A_PHOTO = "kept a photo"
+    WITHDREW_A_PHOTO = "withdrew a photo"
     WITHDREW_A_LOG = "withdrew what a logger read"
     RECORDED_ANOTHER_TREATMENT = "recorded another treatment"
     TOOK_A_JOB_BACK = "took a job back"
@@ -81,7 +83,13 @@ class Action(StrEnum):
 
 
 #: Acts on a trial that no result rests on: after them nothing is worked out again.
-RESULTS_STAND = (Action.CONCLUDED, Action.HANDED_A_TRIAL_OVER, Action.SAID_WHERE_PLANTS_WENT)
+RESULTS_STAND = (
+    Action.CONCLUDED,
+    Action.HANDED_A_TRIAL_OVER,
+    Action.SAID_WHERE_PLANTS_WENT,
+    Action.KEPT_A_PHOTO,
+    Action.WITHDREW_A_PHOTO,
+)
 
 
 def record(

@@ -61,12 +61,17 @@ def optional_litres(form: Form, name: str, label: str) -> float | None:
 
 
 def file(files: Mapping[str, FileStorage], name: str) -> tuple[str, bytes | None]:
-    """Name and content of a file that was sent, None where none was; its place on the disk is given back."""
+    """Name and content of a file that was sent, None where none was; its place on the disk is given back.
+
+    Read once and kept with it: a change that collides with another is tried again.
+    """
     sent = files.get(name)
     if sent is None or not sent.filename:
         return "", None
-    with closing(sent):
-        return sent.filename, sent.read()
+    if "content" not in vars(sent):
+        with closing(sent):
+            vars(sent)["content"] = sent.read()
+    return sent.filename, vars(sent)["content"]
 
 
 def sent_number(sent: str) -> int | None:

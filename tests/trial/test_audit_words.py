@@ -6,6 +6,8 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 
 #: As labs have them on record.
 ON_RECORD = {
+    "kept a photo",
+    "withdrew a photo",
     "said where plants went",
     "drew who is scored again",
     "saw to it before sticking",
@@ -76,4 +78,10 @@ ON_RECORD = {
 def test_acts_on_record_keep_their_words() -> None:
     """A word changed would part the trail in two, and results would no longer be known to stand."""
     assert {act.value for act in Action} == ON_RECORD
-    assert {act.value for act in RESULTS_STAND} == {"concluded", "handed a trial over", "said where plants went"}
+    assert {act.value for act in RESULTS_STAND} == {
+        "concluded",
+        "handed a trial over",
+        "said where plants went",
+        "kept a photo",
+        "withdrew a photo",
+    }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Callable
 
 import pytest
@@ -24,11 +25,16 @@ def flat(page: str) -> str:
     return " ".join(page.split())
 
 
+def folder_of_photos() -> str:
+    """A folder of this test's own run."""
+    return tempfile.mkdtemp(prefix="photos-")
+
+
 def make_app(connection: Connection, **settings: object) -> Flask:
     return create_app(
         {
             "ENGINE": connection, "DATABASE_URL": "in the engine", "SECRET_KEY": "for tests only", "TESTING": True, "PROPAGATE_EXCEPTIONS": False,
-            "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "FIRST_CODE": "", "CLOCK": lambda: NOW, **settings,
+            "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "FIRST_CODE": "", "CLOCK": lambda: NOW, "PHOTOS": folder_of_photos(), **settings,
         }
     )  # fmt: skip
 

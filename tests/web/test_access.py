@@ -32,6 +32,7 @@ def path_of(rule, trial: Trial, session: Session) -> str:
         "job_id": jobs_of(session, trial)[0].id,
         "person_id": trial.created_by_id,
         "session_id": 1,
+        "photo_id": 1,
         "bench_id": keep_bench(session, BenchKept("Bench of the matrix")).id,
     }
     path = rule.rule

@@ -18,6 +18,7 @@ from orderly_bench.trial.models.events import (
     TreatmentChange,
 )
 from orderly_bench.trial.models.people import Lab, Person, ResetLink, SignedIn, Throttle
+from orderly_bench.trial.models.photos import PhotoKept, Shows
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
 from orderly_bench.trial.models.plants import PlantEnd
 from orderly_bench.trial.models.results import CurveKept, WorkedOut
@@ -41,6 +42,7 @@ __all__ = [
     "Lot",
     "Note",
     "Person",
+    "PhotoKept",
     "Placement",
     "PlanVersion",
     "PlannedCheck",
@@ -52,6 +54,7 @@ __all__ = [
     "SecondScore",
     "SeenArms",
     "SeenTo",
+    "Shows",
     "SideCount",
     "SignedIn",
     "Throttle",

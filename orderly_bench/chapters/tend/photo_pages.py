@@ -1,0 +1,86 @@
+"""Photos: sent from phone or file, seen by day, by unit, and by arm once arms may be seen."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from flask import Blueprint, Response, current_app, request, url_for
+from flask.typing import ResponseReturnValue
+
+from orderly_bench.chapters.tend.gallery import by_arm, by_day
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
+from orderly_bench.trial import load, photos
+from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden, results_by_arm
+from orderly_bench.trial.models import PhotoKept, Shows, Trial
+from orderly_bench.web import fields
+from orderly_bench.web.access import actor, route
+from orderly_bench.web.answers import answer
+from orderly_bench.web.pages import trial_page
+from orderly_bench.web.store import db, now, today
+
+chapter = Blueprint("photos", __name__, template_folder="templates")
+
+
+def _folder() -> Path:
+    return Path(current_app.config["PHOTOS"])
+
+
+def _page(trial: Trial, error: OrderlyError | None = None) -> str:
+    kept = photos.photos_of(db(), trial)
+    code = fields.text(request.args, "code")
+    if code:
+        unit = load.unit_by_code(db(), code)
+        kept = [one for one in kept if one.unit_id == unit.id]
+    seen = results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
+    return trial_page(
+        "photos.html", trial, "Tend", error, days=by_day(trial, kept), arms=by_arm(trial, kept) if seen and not code else [], typed=request.form,
+        code=code, shows=[(one.value, one.value) for one in Shows], tray_choices=[(t.number, f"tray {t.number}") for t in trial.trays],
+    )  # fmt: skip
+
+
+@route(chapter, "/trials/<int:trial_id>/photos", Act.READ)
+def page(trial: Trial) -> ResponseReturnValue:
+    """Photos by day; of one unit with its code in the address."""
+    return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/photos", Act.TEND, "POST")
+def keep_photo(trial: Trial) -> ResponseReturnValue:
+    """Keep a photo."""
+
+    def save() -> None:
+        form, (_, data) = request.form, fields.file(request.files, "photo")
+        if not data:
+            raise InvalidInput("photo", tell("choose or take one"))
+        code = fields.text(form, "photo_code")
+        unit = load.unit_by_code(db(), code) if code else None
+        if unit is not None:
+            load.of_trial(trial, unit, "unit")
+        sent = photos.PhotoSent(
+            data, fields.day(form, "photo_day", "day of the photo"), fields.text(form, "shows"), unit,
+            fields.optional_whole(form, "tray", "tray"), fields.text(form, "photo_note"), form.get("photo_key", "")[:40] or None,
+        )  # fmt: skip
+        photos.keep_photo(db(), trial, actor(), now(), today(), _folder(), sent)
+
+    return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/photos/<int:photo_id>/<wanted>.jpg", Act.READ)
+def picture(photo_id: int, wanted: str) -> ResponseReturnValue:
+    """A picture, large or small."""
+    photo = load.by_id(db(), PhotoKept, photo_id, "photo")
+    return Response(photos.picture_of(_folder(), photo, wanted == "small"), mimetype="image/jpeg")
+
+
+@route(chapter, "/trials/<int:trial_id>/photos/withdraw", Act.TEND, "POST")
+def withdraw(trial: Trial) -> ResponseReturnValue:
+    """A photo is shown no more."""
+
+    def save() -> None:
+        photo = load.by_id(db(), PhotoKept, fields.sent_number(request.form.get("photo_id", "")) or 0, "photo")
+        load.of_trial(trial, photo, "photo")
+        photos.withdraw_photo(db(), trial, actor(), now(), photo, fields.text(request.form, "photo_why"))
+
+    return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
