@@ -23,6 +23,7 @@ NUMBERS = ("longest_root_mm",)
 MIME = {
     "csv": "text/csv",
     "svg": "image/svg+xml",
+    "jpg": "image/jpeg",
     "pdf": "application/pdf",
     "yaml": "application/yaml",
     "txt": "text/plain",

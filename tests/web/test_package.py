@@ -20,6 +20,7 @@ from orderly_bench.formats.data_package import package, schema_of
 from orderly_bench.trial.models import Trial
 from tests.factories import FACTORS, create_finished, create_person, create_stuck, evidence, open_endpoint
 from tests.web.conftest import SignIn
+from tests.web.test_photos import jpeg, send
 
 
 @pytest.fixture
@@ -76,6 +77,18 @@ def test_its_numbers_are_those_of_the_page(
     rows = list(csv.DictReader(io.StringIO((tmp_path / f"scores-{finished.code}.csv").read_text())))
     assert len(rows) == 12 and (tmp_path / "report.pdf").read_bytes().startswith(b"%PDF")
     assert (tmp_path / "figures/rates.svg").read_text().startswith("<svg")
+
+
+def test_photos_lie_in_it_with_their_day_and_code(
+    session: Session, sign_in: SignIn, finished: Trial, tmp_path: Path
+) -> None:
+    code = finished.units[0].code
+    assert send(sign_in, finished, jpeg(), photo_code=code).status_code == 303
+    with unpacked(sign_in, finished) as archive:
+        names = [name for name in archive.namelist() if name.startswith("photos/")]
+        archive.extractall(tmp_path)
+    assert len(names) == 1 and code in names[0] and (tmp_path / names[0]).read_bytes()[:2] == b"\xff\xd8"
+    assert Package(str(tmp_path / "datapackage.json")).validate().valid
 
 
 def test_it_is_not_made_before_the_end(session: Session, sign_in: SignIn) -> None:

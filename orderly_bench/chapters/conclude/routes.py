@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, render_template, request, url_for
+from pathlib import Path
+
+from flask import Blueprint, current_app, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.conclude import operations, views
@@ -29,6 +31,7 @@ from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.checks import refuse_unless_stuck
 from orderly_bench.trial.models import Trial
+from orderly_bench.trial.photos import photos_of, picture_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -37,6 +40,8 @@ from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, lab, now
 from orderly_bench.web.work import results_of
 
+#: Photos in one package; more are left in the lab.
+MOST_PHOTOS = 200
 chapter = Blueprint("conclude", __name__, template_folder="templates")
 
 
@@ -204,6 +209,11 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
         **{f"figures/{picture.name}.svg": picture.draw(PAPER) for picture in pictures},
         "how.txt": "\n".join(views.how_to_redo(found)) + "\n",
     }
+    for photo in photos_of(db(), trial)[:MOST_PHOTOS]:
+        of = photo.unit.code if photo.unit else f"tray-{photo.tray}" if photo.tray else "trial"
+        files[f"photos/{photo.day}-{of}-{photo.digest[:12]}.jpg"] = picture_of(
+            Path(current_app.config["PHOTOS"]), photo, False
+        )
     title = f"{trial.code}: {trial.plan.question.sentence or trial.taxon}"
     said = found.reading.headline if found.reading else found.unusable
     content = package(f"trial-{trial.code}".lower(), title, said, now(), files, [lab().name])
