@@ -30,6 +30,7 @@ from orderly_bench.chapters.score.routes import chapter as score
 from orderly_bench.chapters.score.second_pages import chapter as second
 from orderly_bench.chapters.shelf.routes import chapter as shelf
 from orderly_bench.chapters.shelf.stock_pages import chapter as stock
+from orderly_bench.chapters.shelf.things_pages import chapter as things
 from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.sums.routes import chapter as sums
 from orderly_bench.chapters.tend.photo_pages import chapter as photos
@@ -66,6 +67,7 @@ CHAPTERS = (
     conclude,
     plants,
     photos,
+    things,
     today,
     together,
     wrong,

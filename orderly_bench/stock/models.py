@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import fields
+from datetime import date
 
 from sqlalchemy import CheckConstraint, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from orderly_bench.core.plan.treatments import Container, Shape
-from orderly_bench.core.stock import genera, kept, ways
+from orderly_bench.core.stock import genera, kept, supplies, ways
 from orderly_bench.database.base import TABLE, Base, one_of
 
 
@@ -84,11 +85,62 @@ class StockContainer(Base):
     volume_ml: Mapped[float] = mapped_column()
     wall: Mapped[str] = mapped_column(String(20), default="")
     drained: Mapped[bool | None] = mapped_column(default=None)
+    #: centimetres across one place
+    across_cm: Mapped[float | None] = mapped_column(default=None)
+    outline: Mapped[str] = mapped_column(String(10), default="", server_default="")
 
     @property
     def value(self) -> Container:
         """As the plan takes it."""
-        return Container(Shape(self.shape), self.rows_, self.columns_, self.volume_ml, self.wall, self.drained)
+        return Container(
+            Shape(self.shape),
+            self.rows_,
+            self.columns_,
+            self.volume_ml,
+            self.wall,
+            self.drained,
+            self.across_cm,
+            self.outline,
+        )
+
+
+class Supply(Base):
+    """A lot of something on the shelf that is used up; ``gone`` when nothing of it is left."""
+
+    __tablename__ = "supply"
+    __table_args__ = (
+        UniqueConstraint("name", "lot"),
+        one_of("unit", supplies.Unit),
+        CheckConstraint("amount >= 0", name="amount_not_below_0"),
+        CheckConstraint("price is null or price >= 0", name="price_not_below_0"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    lot: Mapped[str] = mapped_column(String(40), default="")
+    amount: Mapped[float] = mapped_column()
+    unit: Mapped[str] = mapped_column(String(10))
+    opened: Mapped[date | None] = mapped_column(default=None)
+    use_by: Mapped[date | None] = mapped_column(default=None)
+    #: of one unit
+    price: Mapped[float | None] = mapped_column(default=None)
+    currency: Mapped[str] = mapped_column(String(8), default="")
+    note: Mapped[str] = mapped_column(String(200), default="")
+
+    @property
+    def value(self) -> supplies.Supply:
+        """As the core takes it."""
+        return supplies.Supply(
+            self.name,
+            self.amount,
+            supplies.Unit(self.unit),
+            self.lot,
+            self.opened,
+            self.use_by,
+            self.price,
+            self.currency,
+            self.note,
+        )
 
 
 class StockRecipe(Base):

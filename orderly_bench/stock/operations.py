@@ -12,7 +12,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.question.too_early import Expected
-from orderly_bench.core.stock import genera, kept
+from orderly_bench.core.stock import genera, kept, supplies
 from orderly_bench.core.stock.ways import Way
 from orderly_bench.stock.models import (
     GenusNote,
@@ -22,6 +22,7 @@ from orderly_bench.stock.models import (
     StockContainer,
     StockPlant,
     StockRecipe,
+    Supply,
     WayKept,
 )
 
@@ -138,9 +139,34 @@ def keep_container(session: Session, name: str, container: Container) -> StockCo
     made = found or StockContainer(name=name.strip())
     made.shape, made.rows_, made.columns_ = container.shape.value, container.rows, container.columns
     made.volume_ml, made.wall, made.drained = container.volume_ml, container.wall, container.drained
+    made.across_cm, made.outline = container.across_cm, container.outline
     session.add(made)
     session.flush()
     return made
+
+
+def all_containers(session: Session) -> list[StockContainer]:
+    """Kinds of container, by name."""
+    return list(session.scalars(select(StockContainer).order_by(StockContainer.name)))
+
+
+def keep_supply(session: Session, supply: supplies.Supply) -> Supply:
+    """Keep a supply, or put the one of its name and lot right."""
+    supplies.check_supply(supply)
+    where = Supply.name == supply.name.strip(), Supply.lot == supply.lot.strip()
+    made = session.scalars(select(Supply).where(*where)).first() or Supply()
+    for name, value in asdict(supply).items():
+        setattr(made, name, value.strip() if isinstance(value, str) and name != "unit" else value)
+    made.unit = supply.unit.value
+    session.add(made)
+    session.flush()
+    return made
+
+
+def all_supplies(session: Session) -> list[Supply]:
+    """Supplies by name, the lot to be used first before the others."""
+    rows = session.scalars(select(Supply).order_by(Supply.name))
+    return sorted(rows, key=lambda row: (row.name.casefold(), *supplies.first_out(row.value)))
 
 
 def keep_recipe(session: Session, recipe: kept.RecipeKept) -> StockRecipe:

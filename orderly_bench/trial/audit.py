@@ -35,6 +35,8 @@ class Action(StrEnum):
     STUCK_A_TRAY = "stuck a tray"
     DESCRIBED_A_STOCK_PLANT = "described a stock plant"
     KEPT_A_BENCH = "kept a bench"
+    KEPT_A_CONTAINER = "kept a container"
+    KEPT_A_SUPPLY = "kept a supply"
     KEPT_A_MEDIUM = "kept a medium"
     KEPT_A_METHOD_CARD = "kept a method card"
     KEPT_A_STOCK_PLANT = "kept a stock plant"

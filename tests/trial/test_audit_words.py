@@ -6,6 +6,8 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 
 #: As labs have them on record.
 ON_RECORD = {
+    "kept a container",
+    "kept a supply",
     "kept a photo",
     "withdrew a photo",
     "said where plants went",

@@ -16,14 +16,14 @@ from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, 
 from orderly_bench.chapters.design.seen import Seen, drawn, runs_out
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.part import unticked
+from orderly_bench.core.plan.part import Page, unticked, written_part
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.formats import design_csv as design_csv_format
 from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
 from orderly_bench.record.keep import likeness_before
-from orderly_bench.stock.operations import bench_named, litres_ready, plants_of
+from orderly_bench.stock.operations import all_containers, bench_named, litres_ready, plants_of
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.amending import amend as amend_plan
@@ -94,6 +94,9 @@ def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyErro
         seasons=views.seasons_of(plan),
         calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
         wave_numbers=views.wave_numbers(values),
+        on_shelf=[(one.name, written_part(one.value, Page.DESIGN)) for one in all_containers(db())]
+        if not trial.draws
+        else [],
         year=views.year_strip(plan, lab().settings.hemisphere),
         own_shapes=[("", tell("as the rest")), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),

@@ -20,7 +20,7 @@ from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download, pdf_of
-from orderly_bench.web.store import db, now
+from orderly_bench.web.store import db, now, today
 
 chapter = Blueprint("prepare", __name__, template_folder="templates")
 
@@ -33,7 +33,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form,
         sizes=[(size, tell("{size} mm", size=size)) for size in SIZES],
         listed=views.list_of(db(), trial) if needs else [],
-        shopping=views.shopping_of(db(), trial, needs.labels) if needs and not trial.lots else [],
+        shopping=views.shopping_of(db(), trial, needs.labels, today()) if needs and not trial.lots else [],
     )  # fmt: skip
 
 
@@ -80,7 +80,7 @@ def shopping_csv(trial: Trial) -> ResponseReturnValue:
     """The shopping list as CSV."""
     if not trial.arms:
         raise Refused(tell("Write the question first; the list follows from its arms."))
-    lines = views.shopping_of(db(), trial, views.needs_of(db(), trial).labels)
+    lines = views.shopping_of(db(), trial, views.needs_of(db(), trial).labels, today())
     content = write(
         ["what", "amount", "unit", "for", "note"], ([n.what, f"{n.amount:g}", n.unit, n.use, n.note] for n in lines)
     )

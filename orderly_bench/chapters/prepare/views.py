@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy.orm import Session
 
@@ -13,9 +14,10 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Pick, pick_list
 from orderly_bench.core.prepare.hormones import Bottle, HormoneSheet
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
-from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do
+from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do, with_shelf
+from orderly_bench.core.stock import supplies
 from orderly_bench.figures import dilution
-from orderly_bench.stock.operations import litres_ready, plants_by_code
+from orderly_bench.stock.operations import all_supplies, litres_ready, plants_by_code
 from orderly_bench.trial import load
 from orderly_bench.trial.models import SeenTo, Trial
 from orderly_bench.trial.readiness import seen_to
@@ -108,6 +110,7 @@ def list_of(session: Session, trial: Trial) -> list[tuple[ToDo, SeenTo | None]]:
     return [(item, ticked.get(item.key)) for item in to_do(trial.plan)]
 
 
-def shopping_of(session: Session, trial: Trial, labels: int) -> list[Needed]:
+def shopping_of(session: Session, trial: Trial, labels: int, day: date) -> list[Needed]:
     """What is to be had for a trial."""
-    return shopping(trial.plan, litres_ready(session), litres_reserved(session, trial), labels)
+    lines = shopping(trial.plan, litres_ready(session), litres_reserved(session, trial), labels)
+    return with_shelf(lines, supplies.on_shelf([row.value for row in all_supplies(session)], day))

@@ -9,9 +9,10 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.stock import kept
+from orderly_bench.core.plan.treatments import Container
+from orderly_bench.core.stock import kept, supplies
 from orderly_bench.stock import operations as stock
-from orderly_bench.stock.models import MethodCard, StockPlant, StockRecipe
+from orderly_bench.stock.models import MethodCard, StockContainer, StockPlant, StockRecipe, Supply
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Cutting, Person
 from orderly_bench.trial.reserved import litres_reserved
@@ -101,4 +102,18 @@ def keep_medium(session: Session, actor: Person, now: datetime, recipe: kept.Rec
     """Keep a medium with its recipe and what stands ready."""
     made = stock.keep_recipe(session, recipe)
     record(session, actor, now, Action.KEPT_A_MEDIUM, new={"medium": made.name, "litres": made.litres})
+    return made
+
+
+def keep_container(session: Session, actor: Person, now: datetime, name: str, container: Container) -> StockContainer:
+    """Keep a kind of container."""
+    made = stock.keep_container(session, name, container)
+    record(session, actor, now, Action.KEPT_A_CONTAINER, new={"container": made.name, "volume_ml": made.volume_ml})
+    return made
+
+
+def keep_supply(session: Session, actor: Person, now: datetime, supply: supplies.Supply) -> Supply:
+    """Keep a supply."""
+    made = stock.keep_supply(session, supply)
+    record(session, actor, now, Action.KEPT_A_SUPPLY, new={"supply": made.name, "lot": made.lot, "amount": made.amount})
     return made

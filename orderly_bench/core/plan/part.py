@@ -7,14 +7,14 @@ drawn, and the limits that every part holds itself to however it was made.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import Field, dataclass, field, fields, replace
+from dataclasses import Field, field, fields, replace
 from enum import StrEnum
 from functools import lru_cache
 from typing import Any, TypeVar
 
 from frozendict import frozendict
 
-from orderly_bench.core.typed import Kind
+from orderly_bench.core.typed import Asked, Kind
 
 #: Behind the name of a box that a page has, ticked or not.
 BOX = "_box"
@@ -58,15 +58,6 @@ def _limits_of(kind: Any) -> tuple[tuple[str, str, Kind], ...]:
 def _mappings_of(kind: Any) -> tuple[str, ...]:
     found: tuple[Field[Any], ...] = fields(kind)
     return tuple(f.name for f in found if f.metadata.get("mapping"))
-
-
-@dataclass(frozen=True)
-class Asked:
-    """A field as its page asks for it."""
-
-    name: str
-    words: str
-    kind: Kind
 
 
 P = TypeVar("P", bound=Part)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import ceil
 
 from orderly_bench.core.messages.words import all_of, tell
@@ -31,6 +31,22 @@ class Needed:
     unit: str
     use: str
     note: str = ""
+
+
+def with_shelf(lines: Sequence[Needed], shelf: Mapping[tuple[str, str], float]) -> list[Needed]:
+    """The same list, each line with what of it lies on the shelf, by name in small letters and unit."""
+    found = []
+    for line in lines:
+        there = shelf.get((line.what.casefold(), line.unit))
+        if there is None:
+            found.append(line)
+            continue
+        told = tell("{there} on the shelf", there=f"{there:g} {line.unit}".strip())
+        if there < line.amount:
+            told = tell("{told}, {short:.3g} to get", told=told, short=line.amount - there)
+        note = ", ".join(part for part in (line.note, told) if part)
+        found.append(replace(line, note=note))
+    return found
 
 
 def to_do(plan: Plan) -> list[ToDo]:

@@ -281,3 +281,13 @@ document.addEventListener("change", async (event) => {
     field.files = smaller.files;
   } catch { /* what the browser can't read is sent as it is; the server says what is wrong with it */ }
 });
+
+// What is chosen fills other fields of its form, as if it were typed.
+document.addEventListener("change", (event) => {
+  const chosen = event.target.matches && event.target.matches("select[data-fills]") && event.target.selectedOptions[0];
+  if (!chosen || !chosen.dataset.values) return;
+  for (const [name, value] of Object.entries(JSON.parse(chosen.dataset.values))) {
+    const field = event.target.form.elements[name];
+    if (field) { field.value = value; field.dispatchEvent(new Event("input", { bubbles: true })); }
+  }
+});

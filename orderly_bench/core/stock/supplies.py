@@ -1,0 +1,124 @@
+"""What is used up: hormones, parts of mixes, covers, labels; by lot, with dates, price and how much is left."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+from enum import StrEnum
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.typed import Asked, day, number, one_of, read_those_typed, text
+
+
+class Unit(StrEnum):
+    """What an amount is counted in."""
+
+    PIECES = "pieces"
+    LITRES = "L"
+    MILLILITRES = "mL"
+    GRAMS = "g"
+    KILOGRAMS = "kg"
+
+
+@dataclass(frozen=True)
+class Supply:
+    """A lot of something: how much is left, when it was opened, until when it is good, what a unit of it costs."""
+
+    name: str
+    amount: float
+    unit: Unit = Unit.PIECES
+    lot: str = ""
+    opened: date | None = None
+    use_by: date | None = None
+    price: float | None = None
+    currency: str = ""
+    note: str = ""
+
+    def past(self, today: date) -> bool:
+        """Whether its day is over."""
+        return self.use_by is not None and self.use_by < today
+
+    def words(self, today: date) -> str:
+        """In one line."""
+        parts = [tell("{amount:g} {unit}", amount=self.amount, unit=self.unit.value)]
+        parts += [tell("lot {lot}", lot=self.lot)] if self.lot else []
+        parts += [tell("opened {day}", day=dated(self.opened))] if self.opened else []
+        parts += [tell("use by {day}", day=dated(self.use_by))] if self.use_by else []
+        parts += (
+            [tell("{price:g} {currency} a unit", price=self.price, currency=self.currency).replace("  ", " ")]
+            if self.price is not None
+            else []
+        )
+        if self.past(today):
+            parts.append(tell("past its day: don't use it for a trial"))
+        return ", ".join(parts)
+
+
+ASKED = (
+    Asked("name", word("What"), text(120)),
+    Asked("amount", word("How much is left"), number(0, 1_000_000)),
+    Asked("unit", word("in"), one_of(Unit)),
+    Asked("lot", word("Lot"), text(40)),
+    Asked("opened", word("Opened"), day()),
+    Asked("use_by", word("Use by"), day()),
+    Asked("price", word("Price of one unit"), number(0, 1_000_000, None)),
+    Asked("currency", word("Currency"), text(8)),
+    Asked("note", word("Note"), text(200)),
+)
+
+
+def read_supply(typed: Mapping[str, str]) -> Supply:
+    """As typed.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and the rule.
+    """
+    values = read_those_typed(ASKED, typed)
+    for one in ASKED[:2]:
+        if one.name not in values:
+            raise InvalidInput(one.words, tell("must be given"))
+    return check_supply(Supply(**values))
+
+
+def as_typed(supply: Supply) -> dict[str, str]:
+    """The fields as they would be typed."""
+    return {one.name: one.kind.text_of(getattr(supply, one.name)) for one in ASKED}
+
+
+def check_supply(supply: Supply) -> Supply:
+    """A supply as it may be kept."""
+    if not supply.name.strip():
+        raise InvalidInput(ASKED[0].words, tell("must be given"))
+    if supply.opened is not None and supply.use_by is not None and supply.opened > supply.use_by:
+        raise InvalidInput(tell("Use by"), tell("lies before it was opened"), dated(supply.use_by))
+    return supply
+
+
+def first_out(supply: Supply) -> tuple[date, date, str]:
+    """What is to be used first comes first: the earliest day, then what is open."""
+    return supply.use_by or date.max, supply.opened or date.max, supply.lot
+
+
+def on_shelf(supplies: Iterable[Supply], today: date) -> dict[tuple[str, str], float]:
+    """How much is left by name in small letters and unit (pieces: blank); nothing that is past its day. mL count as L and g as kg too."""
+    found: dict[tuple[str, str], float] = {}
+    for supply in supplies:
+        if supply.past(today):
+            continue
+        name = supply.name.strip().casefold()
+        for unit, factor in _ALIKE[supply.unit]:
+            found[name, unit] = found.get((name, unit), 0.0) + supply.amount * factor
+    return found
+
+
+_ALIKE: dict[Unit, tuple[tuple[str, float], ...]] = {
+    Unit.PIECES: (("", 1.0),),
+    Unit.LITRES: (("L", 1.0), ("mL", 1000.0)),
+    Unit.MILLILITRES: (("mL", 1.0), ("L", 0.001)),
+    Unit.GRAMS: (("g", 1.0), ("kg", 0.001)),
+    Unit.KILOGRAMS: (("kg", 1.0), ("g", 1000.0)),
+}
