@@ -22,7 +22,6 @@ from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.score.beside import keep_count
 from orderly_bench.chapters.shelf import operations as shelf
-from orderly_bench.chapters.shelf import stock_operations as shelf_stock
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.plan.aspects import AspectKind
@@ -32,10 +31,11 @@ from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.beside import LEFT_OVER, BesideCount
 from orderly_bench.core.score.entry import suggest_fit
-from orderly_bench.core.stock.kept import BenchKept, MethodCard, RecipeKept, Stage, StockPlant
+from orderly_bench.core.stock.kept import BenchKept, Stage, StockPlant
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.demo.logger import readings_csv
 from orderly_bench.demo.noted import logged, measured
+from orderly_bench.demo.shelf import fill_shelf
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
 from orderly_bench.stock.operations import keep_plant
@@ -102,22 +102,6 @@ def _save_question(session: Session, trial: Trial, who: Person, at: datetime, ta
     question.save_question(session, trial, who, at, trial.version, _asked(trial, **typed), table)
 
 
-CARDS = (
-    MethodCard("Lavandula angustifolia", "soft tip", None, 212, 288, 3, 5, "Vent from week 2, keep the foliage dry."),
-    MethodCard("Olea europaea", "semi-hard tip", None, 47, 96, 6, 8, "Closed and warm below; no pull before week 6."),
-    MethodCard(
-        "Daphne odora", "semi-hard tip", 0.5, None, None, 6, 10, "Roots break easily: leave them be until week 6."
-    ),
-    MethodCard("Hippophae rhamnoides", "hardwood", 0.7, None, None, 8, 12, "Stick in late winter, buds up."),
-)
-MEDIA = (
-    RecipeKept("pumice", "1 pumice", 60.0),
-    RecipeKept("bark fines", "1 bark", 25.0),
-    RecipeKept("coarse sand", "1 sand", 12.0),
-    RecipeKept("3 pumice : 1 coir", "3 pumice, 1 coir", None),
-)
-
-
 def load_demo(session: Session, now: datetime | None = None) -> None:
     """Fill an empty database with the demo lab, its dates set by ``now``."""
     now = now or datetime.now(UTC)
@@ -133,7 +117,7 @@ def load_demo(session: Session, now: datetime | None = None) -> None:
     _daphne(session, people, today - timedelta(days=1))
     _sea_buckthorn(session, people, today - timedelta(days=84))
     _stand_all(session, people["maren"], _at(today, 7))
-    _fill_shelf(session, people["maren"], _at(today, 7))
+    fill_shelf(session, people["maren"], _at(today, 7))
 
 
 def _stand_all(session: Session, who: Person, at: datetime) -> None:
@@ -142,21 +126,6 @@ def _stand_all(session: Session, who: Person, at: datetime) -> None:
     for trial in session.scalars(select(Trial).order_by(Trial.id)):
         if trial.trays:
             shelf.stand_trays(session, trial, who, at, kept[trial.plan.design.bench])
-
-
-def _fill_shelf(session: Session, who: Person, at: datetime) -> None:
-    """What the station knows of its plants, and the media that stand ready."""
-    for card in CARDS:
-        shelf_stock.keep_card(session, who, at, card)
-    for medium in MEDIA:
-        shelf_stock.keep_medium(session, who, at, medium)
-    shelf_stock.keep_plant(
-        session,
-        who,
-        at,
-        StockPlant("D2", "Daphne odora", "cold frame", 6, "a little chlorosis", Stage.SEMI_HARD, 14),
-        False,
-    )
 
 
 def _save_media(session: Session, trial: Trial, who: Person, at: datetime, recipes: dict[str, str]) -> None:
