@@ -8,12 +8,13 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from flask import Flask, Response, request, session
+from flask import Flask, Response, abort, current_app, request, session
 from flask_login import LoginManager
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
 from werkzeug.middleware.proxy_fix import ProxyFix
+from werkzeug.sansio.utils import host_is_trusted
 
 from orderly_bench.at_once.routes import chapter as at_once
 from orderly_bench.chapters.account.routes import chapter as account
@@ -120,6 +121,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         FIRST_CODE=os.environ.get("ORDERLY_BENCH_FIRST_CODE") or None,
         TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",
         PHOTOS=os.environ.get("ORDERLY_BENCH_PHOTOS", "photos"),
+        HOSTS=[name for name in os.environ.get("ORDERLY_BENCH_HOSTS", "").split(",") if name] or None,
         LOG_FOLDER=os.environ.get("ORDERLY_BENCH_LOGS", ""),
         PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
         LANGUAGE=os.environ.get("ORDERLY_BENCH_LANGUAGE", ""),
@@ -136,6 +138,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     app.jinja_env.add_extension("jinja2.ext.loopcontrols")
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     init_store(app, app.config.get("ENGINE") or make_engine(app.config["DATABASE_URL"]))
+    app.before_request(_of_ours)
     _protect(app)
     init_errors(app)
     init_logs(app)
@@ -150,6 +153,13 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     if app.config["WARM"]:
         threading.Thread(target=_warm, daemon=True).start()
     return app
+
+
+def _of_ours() -> None:
+    """Refuse a request under a name that is not the lab's: links are built from it."""
+    names = current_app.config["HOSTS"]
+    if names and not host_is_trusted(request.host, names):
+        abort(400)
 
 
 def _protect(app: Flask) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 import signal
+import socket
 import subprocess
 import time
 from dataclasses import dataclass
@@ -254,6 +255,7 @@ def _settings(
         os.environ, ORDERLY_BENCH_SECRET=secret(mode), ORDERLY_BENCH_MODE=mode, PYTHONUNBUFFERED="1", HOME=str(home),
         TMPDIR=str(home), ORDERLY_BENCH_PHOTOS=str(photos(mode)), ORDERLY_BENCH_LOGS=str(logs), ORDERLY_BENCH_BACKUPS=str(backups), PYTHONPYCACHEPREFIX=str(home / "compiled"), MPLCONFIGDIR=str(home), XDG_CACHE_HOME=str(home / "cache"),
     )  # fmt: skip
+    settings["ORDERLY_BENCH_HOSTS"] = ",".join(hosts(lan))
     if lan:
         settings["ORDERLY_BENCH_TLS"] = "1"
     if mode == "run":
@@ -263,6 +265,13 @@ def _settings(
     if server:
         settings[URL_VARIABLE] = server.url(DATABASES[mode])
     return settings
+
+
+def hosts(lan: Lan | None) -> list[str]:
+    """Names and addresses the lab answers to: this machine's own, that of its network, and those of ``ORDERLY_BENCH_HOSTS``."""
+    own = ["localhost", ports.LOOPBACK, *([lan.host, socket.gethostname()] if lan else [])]
+    named = [name.strip() for name in os.environ.get("ORDERLY_BENCH_HOSTS", "").split(",")]
+    return list(dict.fromkeys(name for name in (*own, *named) if name))
 
 
 def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> None:

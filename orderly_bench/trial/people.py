@@ -100,7 +100,7 @@ def make_link(session: Session, actor: Person, person: Person, now: datetime) ->
         ResetLink(person_id=person.id, key_digest=sessions.digest_of(key), made_by_id=actor.id, until=now + LINK_HOLDS)
     )
     session.flush()
-    record(session, actor, now, Action.GAVE_A_LINK_FOR_A_NEW_PASSWORD, new={"who": person.sign_in_name})
+    record(session, actor, now, Action.GAVE_A_LINK_FOR_A_NEW_PASSWORD, new={"person": person.id})
     return key
 
 

@@ -38,7 +38,7 @@ def add_person(
     )
     session.add(person)
     session.flush()
-    record(session, actor, now, Action.ADDED_A_PERSON, new={"sign_in_name": sign_in_name, "role": role})
+    record(session, actor, now, Action.ADDED_A_PERSON, new={"person": person.id, "role": role})
     return person
 
 
@@ -67,7 +67,7 @@ def change_person(session: Session, actor: Person, now: datetime, person: Person
         actor,
         now,
         Action.CHANGED_A_PERSON,
-        old={"who": person.sign_in_name, **old},
+        old={"person": person.id, **old},
         new={"role": role, "active": active},
     )
 
