@@ -22,8 +22,8 @@ def test_a_foreign_name_in_a_request_is_refused_and_no_link_is_built_from_it(
         assert client.get("/sign-in", headers={"Host": host}).status_code == 400
         refused = client.post("/account/calendar", headers={"Host": host})
         assert refused.status_code == 400 and "elsewhere" not in refused.text
-    given = client.post("/account/calendar", headers={"Host": "bench.example.org:8443"})
-    assert given.status_code == 200 and "http://bench.example.org:8443/" in given.text
+    given = client.post("/account/calendar", base_url="http://localhost:8443")
+    assert given.status_code == 200 and "http://localhost:8443/calendar/" in given.text
 
 
 def test_the_names_are_those_of_address_network_and_configuration(monkeypatch: pytest.MonkeyPatch) -> None:
