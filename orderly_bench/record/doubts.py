@@ -127,12 +127,14 @@ def _held_unevenly(record: TrialRecord) -> list[Caution]:
 
 
 def _came_unevenly(record: TrialRecord) -> list[Caution]:
-    """Lots in another condition, or stuck by other hands, that do not hold the arms alike."""
+    """Lots in another condition, or stuck by other hands (as typed, else as noted), that do not hold the arms alike."""
     found = []
-    for what in ("condition", "stuck_by"):
+    by_plan = AspectKind.PERSON in record.plan.treatments.kinds_that_differ
+    for what in ("condition",) if by_plan else ("condition", "stuck_by"):
         of_arm: dict[str, set[str]] = {}
         for cutting in record.counted:
             said = getattr(cutting.lot.came, what) if cutting.lot is not None else None
+            said = said or (cutting.stuck_by if what == "stuck_by" else said)
             if said not in (None, ""):
                 of_arm.setdefault(cutting.unit.arm, set()).add(str(said))
         if len({frozenset(told) for told in of_arm.values()}) > 1:

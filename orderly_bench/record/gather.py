@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import literal, select
 from sqlalchemy.orm import Session, joinedload, selectinload, undefer
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -48,6 +48,7 @@ from orderly_bench.trial.models import (
     Lab,
     Lot,
     Note,
+    Person,
     PlanVersion,
     Prediction,
     ScoreRecord,
@@ -70,12 +71,12 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
     units = units_with_everything(session, trial)
     first = from_text(versions[0].text) if versions else trial.plan
     lots = {lot.id: _lot(lot) for lot in trial.lots}
-    donors = {plant: code for plant, code in session.execute(select(StockPlant.id, StockPlant.code))}
+    donors, people = _donors_and_people(session)
     unit_records = {unit.id: _unit(unit) for unit in units}
     cuttings = tuple(
         CuttingRecord(
             c.id, c.code, unit_records[unit.id], Status(c.status), c.not_stuck_reason, lots.get(c.lot_id or 0), c.replaces_id, c.sites,
-            _origin(c, donors), c.measures,
+            _origin(c, donors), c.measures, people.get(c.stuck_by_id or 0, ""),
         )
         for unit in units
         for c in unit.cuttings
@@ -109,6 +110,15 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         care=care_of(session, trial),
         logs=tuple(log.as_log() for log in logs_of(session, trial) if not log.withdrawn),
     )
+
+
+def _donors_and_people(session: Session) -> tuple[dict[int, str], dict[int, str]]:
+    """Codes of the stock plants and names of the people, by id, in one question."""
+    plants = select(literal("plant"), StockPlant.id, StockPlant.code)
+    found: dict[str, dict[int, str]] = {"plant": {}, "person": {}}
+    for what, number, name in session.execute(plants.union_all(select(literal("person"), Person.id, Person.name))):
+        found[what][number] = name
+    return found["plant"], found["person"]
 
 
 def _lot(lot: Lot) -> LotRecord:

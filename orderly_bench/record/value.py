@@ -100,6 +100,7 @@ class CuttingRecord:
     sites: tuple[str, ...]
     origin: Origin
     noted: dict[str, str] = field(default_factory=dict)
+    stuck_by: str = ""  #: who noted it as stuck
 
     @property
     def counted(self) -> bool:

@@ -14,6 +14,7 @@ from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score import second
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.conclude.decision import Decision
@@ -23,16 +24,17 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Line, Table, crossed
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.stick.came import Came, Origin
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
 from orderly_bench.core.tend.incidents import IncidentKind
-from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Person, Trial
 from orderly_bench.trial.moves import move_units
-from tests.factories import DAY_ZERO, LOCKED, NOW, TODAY, design_form, question_form
+from tests.factories import DAY_ZERO, LOCKED, NOW, TODAY, create_person, design_form, question_form
 
 LEVELS = {
     AspectKind.MEDIUM: ["pumice", "bark fines", "3 pumice : 1 coir"],
@@ -119,7 +121,10 @@ def laid_out(rng: Random, session: Session, trial: Trial, actor: Person, kind: s
 def stuck(rng: Random, session: Session, trial: Trial, actor: Person) -> None:
     """Every wave stuck, some in two lots, a few pieces not."""
     for wave in trial.waves:
-        first = stick.add_lot(session, trial, actor, NOW, wave, stick.LotValues(DAY_ZERO, rng.random() < 0.2), TODAY)
+        about = rng.random() < 0.2
+        first = stick.add_lot(
+            session, trial, actor, NOW, wave, stick.LotValues(DAY_ZERO, about, came=came(trial)), TODAY
+        )
         cuttings = [c for unit in trial.units if unit.wave_id == wave.id for c in unit.cuttings]
         for cutting in cuttings:
             if rng.random() < 0.04:
@@ -132,6 +137,28 @@ def stuck(rng: Random, session: Session, trial: Trial, actor: Person) -> None:
                 lot = stick.add_lot(session, trial, actor, NOW, wave, later, TODAY)
             stick.confirm_tray(session, trial, actor, NOW, number, lot)
         stick.finish_sticking(session, trial, actor, NOW, wave)
+
+
+def came(trial: Trial) -> Came:
+    """How a lot came; drawn apart, so that the rest of a life stays as it was."""
+    own = Random(f"{trial.plan_text}")
+    return own.choice(
+        (
+            Came(),
+            Came(),
+            Came(own.choice(list(Origin)), own.choice((None, 0, 3)), "at dawn", "", own.choice(("", "Ines"))),
+        )
+    )
+
+
+def seen_again(own: Random, session: Session, check: CheckVisit, actor: Person) -> None:
+    """A drawn share scored again by another, some of it."""
+    with suppress(OrderlyError):
+        second.draw_second(session, check, actor, NOW, 30, own.randrange(2**31))
+        other = create_person(session, "scorer")
+        for cutting in second.drawn(session, check).waiting[: own.randrange(1, 6)]:
+            roots, number = own.choice((("none", None), ("counted", 4), ("not looked", None)))
+            second.keep_second(session, check, cutting, other, NOW, roots, number)
 
 
 def tended(rng: Random, session: Session, trial: Trial, actor: Person) -> None:
@@ -166,7 +193,7 @@ def a_score(rng: Random, luck: float, end: bool) -> Score:
     if fate < 0.05:
         return Score(State.MISSING, Roots.NOT_LOOKED)
     if fate < 0.12:
-        return Score(State.DEAD, Roots.NOT_LOOKED, top=Top.DRIED)
+        return Score(State.DEAD, Roots.NOT_LOOKED, top=Top.DRIED, failure=(None, *FailureSign)[int(fate * 1000) % 4])
     top = rng.choice((Top.FRESH, Top.GROWING, Top.WILTING))
     if fate < 0.18:
         return Score(State.ALIVE, Roots.NOT_LOOKED, top=top)
@@ -197,12 +224,16 @@ def _looked_at(
     why = "the lamp failed" if late else ""
     way = KnownBy.LIFTED if check.is_endpoint else rng.choice((KnownBy.WALL, KnownBy.HOLE))
     later = TODAY + timedelta(days=30)
-    score.open_check(session, check, actor, NOW, day, way.value, later, why)
+    own = Random(f"{check.trial.digest} {check.planned_das}")
+    lift = own.randrange(2**31) if own.random() < 0.4 else None
+    score.open_check(session, check, actor, NOW, day, way.value, later, why, lift)
     carried = score.progress_of(session, check).carried
     for cutting in score.in_scope(session, check):
         if (cutting.id, 1) not in carried:
             found = replace(a_score(rng, luck[cutting.unit.arm.letter], check.is_endpoint), known_by=way)
             score.keep_score(session, check, cutting, scorer, NOW, found)
+    if own.random() < 0.4:
+        seen_again(own, session, check, actor)
     score.close_check(session, check, actor, NOW)
 
 

@@ -28,6 +28,10 @@ PAGES = (
     "conclude",
     "report",
     "rehearse",
+    "hormones",
+    "photos",
+    "plants",
+    "cost?hour=30&minutes=2&bought=3",
 )
 FILES = ("endpoint.csv", "scores.csv", "design.csv", "plan.yaml", "audit")
 #: Words of a verdict, which a look and a rate never say of themselves.

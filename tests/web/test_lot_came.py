@@ -7,11 +7,12 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.stick.came import Came, Origin
+from orderly_bench.core.stick.tally import NOT_STUCK_REASONS
 from orderly_bench.record.doubts import log_cautions
 from orderly_bench.record.gather import gather
 from orderly_bench.record.scope import scope_of
 from orderly_bench.trial.models import AuditEntry, Lot
-from tests.factories import DAY_ZERO, NOW, TODAY, create_finished, create_locked, create_person, create_stuck
+from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_locked, create_person, create_stuck
 from tests.web.conftest import SignIn, flat
 
 STORM = {"came_origin": "storm damage", "came_condition": "3", "came_stuck_by": "Maren"}
@@ -65,3 +66,28 @@ def test_condition_and_hands_that_part_the_arms_are_doubts(session: Session) -> 
     session.expire_all()
     told = [one.text for one in log_cautions(gather(session, trial), []) if one.code == "start_differs"]
     assert any("A 5, B 1" in text for text in told) and any("A Ada, B Bo" in text for text in told)
+
+
+def test_who_stuck_what_is_kept_and_parts_the_arms_only_where_it_does(session: Session) -> None:
+    """Two people, each a tray that holds all arms, part nothing; one arm by one person does."""
+    ines, tomas = create_person(session, name="Ines"), create_person(session, name="Tomas")
+    trial = create_locked(session, ines, factors=[FACTORS[0]], cuttings_per_arm=6)
+    lot = stick.add_lot(session, trial, ines, NOW, trial.waves[0], stick.LotValues(DAY_ZERO), TODAY)
+    for tray in trial.trays:
+        stick.confirm_tray(session, trial, ines if tray.number == 1 else tomas, NOW, tray.number, lot)
+    cuttings = [unit.cuttings[0] for unit in trial.units]
+    assert {c.stuck_by_id for c in cuttings} <= {ines.id, tomas.id} and all(c.stuck_at == NOW for c in cuttings)
+
+    def told() -> list[str]:
+        session.flush()
+        session.expire_all()
+        return [one.text for one in log_cautions(gather(session, trial), []) if "different hands" in one.text]
+
+    for unit in trial.units:
+        unit.cuttings[0].stuck_by_id = ines.id if unit.groupings[0].name.endswith("1") else tomas.id
+    assert told() == []
+    for unit in trial.units:
+        unit.cuttings[0].stuck_by_id = ines.id if unit.arm.letter == "A" else tomas.id
+    assert told() == ["Arms were stuck by different hands: A Ines, B Tomas."]
+    stick.set_cutting(session, trial, ines, NOW, trial.units[0].cuttings[0], NOT_STUCK_REASONS[0])
+    assert trial.units[0].cuttings[0].stuck_by_id is None

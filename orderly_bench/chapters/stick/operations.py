@@ -203,9 +203,10 @@ def _refuse_mixed(unit: Unit, lot: Lot) -> None:
             )
 
 
-def _stuck_in(cutting: Cutting, lot: Lot) -> None:
-    """A cutting is stuck in a lot, and went in as the lot's do."""
+def _stuck_in(cutting: Cutting, lot: Lot, actor: Person, now: datetime) -> None:
+    """A cutting is stuck in a lot, and went in as the lot's do; by whom and when is kept."""
     cutting.status, cutting.not_stuck_reason, cutting.lot = Status.STUCK.value, None, lot
+    cutting.stuck_at, cutting.stuck_by_id = now, actor.id
     cutting.usual_measures = dict(lot.usual)
 
 
@@ -248,7 +249,7 @@ def confirm_tray(
             _refuse_mixed(unit, lot)
         changed += planned
     for cutting in changed:
-        _stuck_in(cutting, lot)
+        _stuck_in(cutting, lot, actor, now)
     if changed:
         session.flush()
         new = {"tray": tray_number, "cuttings": len(changed), "lot": lot.name}
@@ -268,9 +269,10 @@ def set_cutting(
     old = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if reason:
         cutting.status, cutting.not_stuck_reason, cutting.lot = Status.NOT_STUCK.value, reason, None
+        cutting.stuck_at, cutting.stuck_by_id = None, None
     elif cutting.status != Status.STUCK:
         _refuse_mixed(cutting.unit, lot)
-        _stuck_in(cutting, lot)
+        _stuck_in(cutting, lot, actor, now)
     session.flush()
     new = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if old != new:
@@ -301,7 +303,7 @@ def replace_cutting(
         raise Refused(tell("{code} was replaced already.", code=cutting.code))
     made = Cutting(
         trial_id=trial.id, number=1 + max(c.number for c in cutting.unit.cuttings), status=Status.STUCK.value, lot=lot,
-        replaces_id=cutting.id, usual_measures=dict(lot.usual),
+        replaces_id=cutting.id, usual_measures=dict(lot.usual), stuck_at=now, stuck_by_id=actor.id,
     )  # fmt: skip
     cutting.unit.cuttings.append(made)
     session.flush()

@@ -114,6 +114,9 @@ class Cutting(Base):
     not_stuck_reason: Mapped[str | None] = mapped_column(String(120), default=None)
     lot_id: Mapped[int | None] = mapped_column(default=None)
     replaces_id: Mapped[int | None] = mapped_column(default=None, unique=True)
+    #: when it was noted as stuck, and by whom
+    stuck_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    stuck_by_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
     #: line of the plan's pieces it was allotted from
     piece: Mapped[int | None] = mapped_column(default=None)
     donor_id: Mapped[int | None] = mapped_column(ForeignKey("stock_plant.id"), default=None)
