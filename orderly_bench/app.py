@@ -36,6 +36,7 @@ from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.sums.routes import chapter as sums
 from orderly_bench.chapters.tend.photo_pages import chapter as photos
 from orderly_bench.chapters.tend.routes import chapter as tend
+from orderly_bench.chapters.today.away_pages import chapter as away
 from orderly_bench.chapters.today.routes import chapter as today
 from orderly_bench.chapters.together.routes import chapter as together
 from orderly_bench.chapters.wrong.routes import chapter as wrong
@@ -69,6 +70,7 @@ CHAPTERS = (
     plants,
     photos,
     things,
+    away,
     today,
     together,
     wrong,

@@ -6,6 +6,8 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 
 #: As labs have them on record.
 ON_RECORD = {
+    "said who is away",
+    "took back who is away",
     "kept a container",
     "kept a supply",
     "kept a photo",

@@ -17,7 +17,7 @@ from orderly_bench.trial.models.events import (
     SideCount,
     TreatmentChange,
 )
-from orderly_bench.trial.models.people import Lab, Person, ResetLink, SignedIn, Throttle
+from orderly_bench.trial.models.people import Away, Lab, Person, ResetLink, SignedIn, Throttle
 from orderly_bench.trial.models.photos import PhotoKept, Shows
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
 from orderly_bench.trial.models.plants import PlantEnd
@@ -27,6 +27,7 @@ from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
 __all__ = [
     "Arm",
     "AuditEntry",
+    "Away",
     "CheckVisit",
     "Conclusion",
     "ConditionLog",

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, String
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, String
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.lab import Hemisphere, LabSettings
@@ -85,6 +85,27 @@ class Person(Base):
     def get_id(self) -> str:
         """Identity kept in the session."""
         return str(self.id)
+
+
+class Away(Base):
+    """Days on which a person is away, and who covers; withdrawn when it comes to nothing."""
+
+    __tablename__ = "away"
+    __table_args__ = (
+        CheckConstraint("first_day <= last_day", name="days_in_order"),
+        Index("ix_away_last_day", "last_day"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    first_day: Mapped[date] = mapped_column()
+    last_day: Mapped[date] = mapped_column()
+    cover_id: Mapped[int | None] = mapped_column(ForeignKey("person.id"), default=None)
+    note: Mapped[str] = mapped_column(String(500), default="")
+    withdrawn: Mapped[bool] = mapped_column(default=False, server_default="0")
+    at: Mapped[datetime] = mapped_column(Moment)
+    person: Mapped[Person] = relationship(foreign_keys=[person_id])
+    cover: Mapped[Person | None] = relationship(foreign_keys=[cover_id])
 
 
 class SignedIn(Base):
