@@ -13,6 +13,7 @@ from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.calendar import person_of
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.readiness import waiting_to_be_stuck
+from orderly_bench.trial.second_looks import looks_again
 from orderly_bench.trial.walk import trials_with_facts, under_way
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.due import due_of_many
@@ -44,6 +45,7 @@ def today_page() -> ResponseReturnValue:
         due=due,
         soon=soon,
         growing=growing,
+        again=looks_again(db(), [trial for trial, _ in growing], today()),
         waiting=waiting_to_be_stuck(db(), [trial for trial, _ in growing], today()),
         today=today(),
         can_tend=may(actor(), Act.TEND),
