@@ -38,6 +38,7 @@ from orderly_bench.chapters.tend.photo_pages import chapter as photos
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.away_pages import chapter as away
 from orderly_bench.chapters.today.routes import chapter as today
+from orderly_bench.chapters.today.weather_pages import chapter as weather
 from orderly_bench.chapters.together.routes import chapter as together
 from orderly_bench.chapters.wrong.routes import chapter as wrong
 from orderly_bench.core.messages.words import speak
@@ -71,6 +72,7 @@ CHAPTERS = (
     photos,
     things,
     away,
+    weather,
     today,
     together,
     wrong,

@@ -68,6 +68,7 @@ class Action(StrEnum):
     MARKED_AS_PREPARED = "marked as prepared"
     SAW_TO = "saw to it before sticking"
     TOOK_A_TICK_BACK = "took back that it was seen to"
+    TYPED_A_FORECAST = "typed a forecast"
     SAID_WHO_IS_AWAY = "said who is away"
     TOOK_BACK_WHO_IS_AWAY = "took back who is away"
     ADDED_A_PERSON = "added a person"

@@ -6,6 +6,7 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 
 #: As labs have them on record.
 ON_RECORD = {
+    "typed a forecast",
     "said who is away",
     "took back who is away",
     "kept a container",

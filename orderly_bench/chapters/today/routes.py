@@ -6,6 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.messages.specialists import WORDS
+from orderly_bench.core.tend.forecast import warned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.formats.calendar_ics import Event, calendar
 from orderly_bench.trial import load
@@ -15,6 +16,7 @@ from orderly_bench.trial.models import Person
 from orderly_bench.trial.readiness import waiting_to_be_stuck
 from orderly_bench.trial.second_looks import looks_again
 from orderly_bench.trial.walk import trials_with_facts, under_way
+from orderly_bench.trial.weather import nights_from
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.due import due_of_many
 from orderly_bench.web.pdf import download
@@ -45,6 +47,9 @@ def today_page() -> ResponseReturnValue:
         due=due,
         soon=soon,
         growing=growing,
+        nights=warned(nights_from(lab(), today()), today())
+        if any(known.das is not None for _, known in growing)
+        else [],
         again=looks_again(db(), [trial for trial, _ in growing], today()),
         waiting=waiting_to_be_stuck(db(), [trial for trial, _ in growing], today()),
         today=today(),

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Any
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Index, String
+from sqlalchemy import JSON, BigInteger, CheckConstraint, ForeignKey, Index, String
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.lab import Hemisphere, LabSettings
@@ -26,6 +27,8 @@ class Lab(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
     time_zone: Mapped[str] = mapped_column(String(60))
+    #: nights to come by their day, as typed: lowest, highest and what is gained in °C, and who says so
+    forecast: Mapped[dict[str, dict[str, Any]]] = mapped_column(JSON, default=dict, server_default="{}")
     is_demo: Mapped[bool] = mapped_column(default=False)
     hemisphere: Mapped[str] = mapped_column(String(10), default=Hemisphere.NORTH.value, server_default="north")
     units: Mapped[str] = mapped_column(String(10), default=UnitSystem.METRIC.value, server_default="metric")
