@@ -28,6 +28,7 @@ from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.demo.tarn_head import load_demo
 from tests.conftest import database_url, emptied
+from tests.web.conftest import folder_of_photos
 
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -53,6 +54,7 @@ def address() -> Iterator[str]:
             "DEMO": True,
             "DEVELOPMENT": True,
             "WARM": False,
+            "PHOTOS": str(folder_of_photos()),
         }
     )
     server = make_server("127.0.0.1", 0, app, threaded=True)
