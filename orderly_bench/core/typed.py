@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 from enum import StrEnum
@@ -265,13 +265,13 @@ class Asked:
         return "--" + self.name.replace("_", "-")
 
 
-def read_those_typed(asked: Iterable[Asked], typed: Mapping[str, str]) -> dict[str, Any]:
+def read_those_typed(asked: Iterable[Asked], typed: Mapping[str, str], needed: Collection[str] = ()) -> dict[str, Any]:
     """The values of the fields that were not left blank, by name.
 
     Raises
     ------
     InvalidInput
-        Names the field, the rule and what was typed.
+        Names the field, the rule and what was typed; a ``needed`` one that was left blank too.
     """
     values = {}
     for one in asked:
@@ -279,4 +279,6 @@ def read_those_typed(asked: Iterable[Asked], typed: Mapping[str, str]) -> dict[s
         if said:
             values[one.name] = one.kind.read(said, label)
             one.kind.check(values[one.name], label)
+        elif one.name in needed:
+            raise InvalidInput(label, tell("must be given"))
     return values

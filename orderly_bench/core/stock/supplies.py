@@ -77,11 +77,7 @@ def read_supply(typed: Mapping[str, str]) -> Supply:
     InvalidInput
         Names the field and the rule.
     """
-    values = read_those_typed(ASKED, typed)
-    for one in ASKED[:2]:
-        if one.name not in values:
-            raise InvalidInput(one.words, tell("must be given"))
-    return check_supply(Supply(**values))
+    return check_supply(Supply(**read_those_typed(ASKED, typed, ("name", "amount"))))
 
 
 def as_typed(supply: Supply) -> dict[str, str]:

@@ -85,10 +85,7 @@ def read_night(typed: Mapping[str, str], fahrenheit: bool) -> Night:
     InvalidInput
         Names the field and the rule.
     """
-    values = read_those_typed(ASKED, typed)
-    for one in ASKED[:2]:
-        if one.name not in values:
-            raise InvalidInput(one.words, tell("must be given"))
+    values = read_those_typed(ASKED, typed, ("day", "low"))
     if fahrenheit:
         values |= {name: round((values[name] - 32) * 5 / 9, 2) for name in ("low", "high") if name in values}
         values |= {"gains": round(values["gains"] * 5 / 9, 2)} if "gains" in values else {}
