@@ -11,7 +11,7 @@ from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.question.doubts import seen_on_the_piece
+from orderly_bench.core.question.doubts import seen_on_the_piece, unproven_doubt
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
 from orderly_bench.core.score.visibility import doubts_about_visibility
@@ -62,6 +62,8 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         *_held_long(record),
         *_held_unevenly(record),
         *_came_unevenly(record),
+        *_exposed(record),
+        *_unproven(record),
         *_not_concurrent(record),
         *_side_groups(record),
     ]
@@ -141,6 +143,21 @@ def _came_unevenly(record: TrialRecord) -> list[Caution]:
             told = ", ".join(f"{arm} {all_of(sorted(of_arm[arm]))}" for arm in sorted(of_arm))
             found.append(caution("start_differs", what, told=told))
     return found
+
+
+def _exposed(record: TrialRecord) -> list[Caution]:
+    """Lots of counted cuttings that could have carried disease, each with why."""
+    lots = {cutting.lot for cutting in record.counted if cutting.lot is not None and cutting.lot.came.exposed}
+    told = "; ".join(
+        tell("{lot}, {why}", lot=lot.name, why=lot.came.exposed) for lot in sorted(lots, key=lambda lot: lot.id)
+    )
+    return [caution("lot_exposed", told=told)] if told else []
+
+
+def _unproven(record: TrialRecord) -> tuple[Caution, ...]:
+    """Given as a hormone, and none that is known."""
+    aspect = record.plan.treatments.of_kind(AspectKind.HORMONE)
+    return unproven_doubt([level.name for level in aspect.levels]) if aspect else ()
 
 
 def _not_concurrent(record: TrialRecord) -> list[Caution]:

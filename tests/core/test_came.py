@@ -19,6 +19,13 @@ def test_what_is_typed_is_kept_and_what_is_not_is_not_said() -> None:
     assert read_came({"condition": "0"}).words == "condition 0 of 5", "dead on arrival is said"
 
 
+def test_what_could_carry_disease_is_one_of_a_few_and_said() -> None:
+    came = read_came({"exposed": "one dish for all"})
+    assert came.words == "exposed: one dish for all" and read_came(as_typed(came)) == came
+    with pytest.raises(InvalidInput):
+        read_came({"exposed": "the moon"})
+
+
 def test_scope_names_only_pieces_nobody_chose() -> None:
     assert Came(Origin.STORM).in_scope == "storm damage"
     assert Came(Origin.PLANNED).in_scope == "" and Came().in_scope == ""

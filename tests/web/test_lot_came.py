@@ -91,3 +91,17 @@ def test_who_stuck_what_is_kept_and_parts_the_arms_only_where_it_does(session: S
     assert told() == ["Arms were stuck by different hands: A Ines, B Tomas."]
     stick.set_cutting(session, trial, ines, NOW, trial.units[0].cuttings[0], NOT_STUCK_REASONS[0])
     assert trial.units[0].cuttings[0].stuck_by_id is None
+
+
+def test_an_exposed_lot_and_an_unproven_brew_stay_beside_the_outcome(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    brew = [("hormone", "hormone", ["tea of young bark", "none"])]
+    trial = create_finished(session, actor, create_person(session, "scorer"), "A", factors=brew, cuttings_per_arm=6)
+    values = stick.LotValues(DAY_ZERO, came=Came(exposed="one dish for all"))
+    stick.correct_lot(session, trial.lots[0], actor, NOW, values, "", TODAY)
+    session.commit()
+    for page in ("compare", "conclude", "report"):
+        text = flat(sign_in().get(f"/trials/{trial.id}/{page}").text)
+        assert "Exposed to disease: wave 1, lot 1, one dish for all." in text, page
+        assert "Tea of young bark is unproven, the strength unknown" in text, page
+    assert "unproven, the strength unknown" in flat(sign_in().get(f"/trials/{trial.id}/question").text)

@@ -8,7 +8,7 @@ Plant Propagation, 9th edition (2018), chapter 10.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -195,6 +195,16 @@ def _plain(typed: str) -> float:
     if re.fullmatch(r"\d{1,3}(?:[ ,]\d{3})+", typed):
         return float(re.sub("[ ,]", "", typed))
     return float(typed.replace(",", "."))
+
+
+def unproven(levels: Iterable[str]) -> list[str]:
+    """Levels of hormone that are a brew or name no active part that is known here: their strength is unknown.
+
+    >>> unproven(["IBA 3000 ppm talc", "none", "tea of young bark", "honey"])
+    ['tea of young bark', 'honey']
+    """
+    named = dict.fromkeys(level.strip() for level in levels)
+    return [name for name in named if name and not NOTHING.match(name) and read_level(name).active is None]
 
 
 def usual_for(wood: str) -> tuple[int, int] | None:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import all_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.value import PlannedWave
+from orderly_bench.core.prepare.hormones import unproven
 
 #: Waves of a season below which nothing can be said of it.
 LEAST_WAVES = 2
@@ -30,9 +31,17 @@ def doubts_about(
             found.append(caution("property_not_assigned", what=name))
         if kind is AspectKind.HORMONE and not any(level.startswith(("none", "carrier", "water")) for level in levels):
             found.append(caution("no_blank", name=name))
+        if kind is AspectKind.HORMONE:
+            found += unproven_doubt(values)
     if look:
         found.append(caution("look_only"))
     return [*found, *(seen_on_the_piece([(kind, name) for kind, name, _ in asked]) if blind else ())]
+
+
+def unproven_doubt(levels: Iterable[str]) -> tuple[Caution, ...]:
+    """What is given as a hormone and is none that is known: what it is and how strong can't be said."""
+    names = unproven(levels)
+    return (caution("unproven", names=all_of(names), n=len(names)),) if names else ()
 
 
 def seen_on_the_piece(asked: Sequence[tuple[AspectKind, str]]) -> tuple[Caution, ...]:

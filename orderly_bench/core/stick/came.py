@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.messages.words import shown, tell, word
-from orderly_bench.core.typed import Asked, one_of, read_those_typed, text, whole
+from orderly_bench.core.typed import Asked, named, one_of, read_those_typed, text, whole
 
 LONGEST = 120
 BEST = 5
@@ -43,6 +43,8 @@ class Came:
         Supplier, number, how many, how many dead on arrival.
     stuck_by : str
         Who stuck it.
+    exposed : str
+        What could have carried disease into it; blank where nothing is known to have.
     """
 
     origin: Origin = Origin.NOT_SAID
@@ -50,6 +52,7 @@ class Came:
     taken: str = ""
     from_whom: str = ""
     stuck_by: str = ""
+    exposed: str = ""
 
     @property
     def words(self) -> str:
@@ -63,6 +66,7 @@ class Came:
         parts += [tell("from {whom}", whom=self.from_whom)] if self.from_whom else []
         parts += [tell("taken {when}", when=self.taken)] if self.taken else []
         parts += [tell("stuck by {who}", who=self.stuck_by)] if self.stuck_by else []
+        parts += [tell("exposed: {why}", why=self.exposed)] if self.exposed else []
         return ", ".join(parts)
 
     @property
@@ -72,12 +76,18 @@ class Came:
 
 
 UNSAID = Came()
+#: What could carry disease into a lot.
+EXPOSED = (
+    ("", word("nothing known")), ("a donor that was not well", word("a donor that was not well")), ("one dish for all", word("one dish for all")),
+    ("pots used before", word("pots used before")), ("one water for all", word("one water for all")),
+)  # fmt: skip
 ASKED = (
     Asked("origin", word("Why it was taken"), one_of(Origin)),
     Asked("condition", word("Condition on arrival, 0 to 5"), whole(0, BEST, None)),
     Asked("taken", word("Taken when, in what weather"), text(LONGEST)),
     Asked("from_whom", word("From whom, how many, dead on arrival"), text(LONGEST)),
     Asked("stuck_by", word("Stuck by"), text(LONGEST)),
+    Asked("exposed", word("Exposed to disease by"), named(*EXPOSED)),
 )
 
 

@@ -269,6 +269,14 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Not all stood ready: {what}.",
         "Compare what each arm was really given",
     ),
+    "unproven": (
+        "{names} {n:~is|are} unproven, the strength unknown: what worked in it, or did not, can't be said.",
+        "Write down what went in, how much and how long; an arm with the same soak without it shows what it adds",
+    ),
+    "lot_exposed": (
+        "Exposed to disease: {told}.",
+        "Read losses as those of disease too; repeat with clean plants, pots and dishes",
+    ),
     "held_long": (
         "Held longer than {most:g} hours before sticking, not on purpose: {told}.",
         "Compare with pieces stuck at once before the rate is counted on",
