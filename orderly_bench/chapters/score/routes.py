@@ -77,6 +77,7 @@ def _bench(
         "passed": views.passed_by(progress),
         "newest": views.newest(progress),
         "signs": views.signs_so_far(progress),
+        "still": views.still_of(progress),
         "buttons": views.buttons(),
         "ways": [(way.value, way.value) for way in KnownBy],
         "rests": [(rest.value, rest.value) for rest in Rest],

@@ -188,6 +188,13 @@ def signs_so_far(progress: CheckProgress) -> list[SignCount]:
     return signs_of([""], [("", score) for score in first.values()])
 
 
+def still_of(progress: CheckProgress) -> list[tuple[int, int, str, str]]:
+    """What has no score yet, in order: cutting, site, code and place. By it the pad goes on without a network; no arm is in it."""
+    spots = {spot.key: spot for spot in progress.spots}
+    left = [spots[key] for key in progress.order if key not in progress.accounted]
+    return [(spot.cutting, spot.site, spaced(spot.code), spot.place) for spot in left]
+
+
 def newest(progress: CheckProgress) -> list[tuple[Spot, str]]:
     """The scores kept last, in words."""
     return [(spot, in_words(spot.known)) for spot in map(progress.spot, progress.newest) if spot.known]

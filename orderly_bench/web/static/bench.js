@@ -173,7 +173,8 @@ document.addEventListener("htmx:beforeRequest", (event) => {
   const p = document.getElementById("problem");
   if (p && cause && (cause.type === "submit" || cause.type === "click")) p.textContent = "";
 });
-document.addEventListener("htmx:sendError", () => {
+document.addEventListener("htmx:sendError", (event) => {
+  if (event.detail.elt.id === "suggest-slot" || event.detail.elt.matches("form[data-pad]")) return; // a score waits in the queue
   const p = document.getElementById("problem");
   if (p) { p.innerHTML = ""; const d = document.createElement("div"); d.className = "problem"; d.setAttribute("role", "alert"); d.textContent = "The server can't be reached. Nothing was lost: what you entered is still here. Try again."; p.append(d); }
 });
