@@ -90,7 +90,7 @@ def back_up(engine: Engine, file: Path, photos: Path, passphrase: str = "") -> s
     part = file.with_name(f"{file.name}.part")
     try:
         with part.open("xb") as out:
-            os.chmod(part, 0o600)
+            os.fchmod(out.fileno(), 0o600)
             if passphrase:
                 check_passphrase(passphrase)
                 with tempfile.TemporaryFile() as plain:

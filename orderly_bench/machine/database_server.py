@@ -13,9 +13,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from orderly_bench.machine import ports, processes
-from orderly_bench.machine.paths import VAR, make_var
+from orderly_bench.machine.paths import VAR, appended, make_var
 from orderly_bench.machine.problem import Problem, say
-from orderly_bench.machine.service import Service, service
+from orderly_bench.machine.service import Service, keep_for_root, service
 
 RUN_SERVER, DEMO_SERVER = "mariadb", "demo-mariadb"
 #: The accounts over TCP: the one that serves, and the one that migrates.
@@ -80,8 +80,7 @@ class DatabaseServer:
         self.home.mkdir(mode=0o700, exist_ok=True)
         processes.end_leftover(self.home / "server.pid", str(self.home / "data"), "database server")
         self.runs_as = service()
-        self.runs_as.own(self.home)
-        self.home.chmod(0o700)
+        keep_for_root(self.home)
         data, scratch = self.home / "data", self.home / "tmp"
         scratch.mkdir(mode=0o700, exist_ok=True)
         for folder in (data, scratch):
@@ -96,7 +95,7 @@ class DatabaseServer:
             "--skip-log-bin", "--innodb-buffer-pool-size=128M", "--innodb-flush-log-at-trx-commit=1", "--max-connections=60",
             "--character-set-server=utf8mb4", "--collation-server=utf8mb4_unicode_520_ci", "--skip-name-resolve",
         ]  # fmt: skip
-        with self.log.open("ab") as log:
+        with appended(self.log) as log:
             self.process = subprocess.Popen(
                 command,
                 stdout=log,

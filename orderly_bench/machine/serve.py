@@ -16,7 +16,7 @@ from types import FrameType
 from orderly_bench.machine import environment, packages, ports, processes, scheduled
 from orderly_bench.machine.database_server import DEMO_SERVER, RUN_SERVER, DatabaseServer
 from orderly_bench.machine.lock import only_one
-from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, make_var
+from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, appended, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, service, web_service
 
@@ -211,7 +211,7 @@ class Backups:
         file = schedule.next_file(datetime.now())
         command = [str(PYTHON), "-m", "orderly_bench.cli", "backup", str(file)]
         command += [f"--passphrase-file={schedule.passphrase_file}"] if schedule.passphrase_file else []
-        with Path(VAR / "backup.log").open("ab") as log:
+        with appended(VAR / "backup.log") as log:
             self.running = subprocess.Popen(
                 command, cwd=ROOT, env=self.settings, stdout=log, stderr=log, start_new_session=True
             )
@@ -306,7 +306,7 @@ def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subp
             str(PYTHON), "-m", "hypercorn", f"--bind={place.host}:{place.port}", f"--certfile={cert}", f"--keyfile={key}", "--workers=0",
             "--read-timeout=60", "--log-level=warning", "orderly_bench.wsgi:app",
         ]  # fmt: skip
-    with Path(VAR / "web.log").open("ab") as log:
+    with appended(VAR / "web.log") as log:
         web = subprocess.Popen(
             command,
             cwd=ROOT,

@@ -30,17 +30,18 @@ class Service:
         return {} if self.uid is None else {"user": self.uid, "group": self.gid, "extra_groups": []}
 
     def own(self, path: Path) -> None:
-        """Give a file or folder to this user."""
+        """Give a file or folder to this user; of a link the link itself, never what it leads to."""
         if self.uid is not None and self.gid is not None:
-            os.chown(path, self.uid, self.gid)
+            os.chown(path, self.uid, self.gid, follow_symlinks=False)
 
     def own_all(self, folder: Path) -> None:
         """Give a folder with all in it to this user, where it is another's: a lab made by an earlier version."""
-        if self.uid is None or not folder.exists() or folder.stat().st_uid == self.uid:
+        if self.uid is None or not folder.exists() or folder.lstat().st_uid == self.uid:
             return
         self.own(folder)
-        for path in folder.rglob("*"):
-            self.own(path)
+        for place, folders, files in os.walk(folder, followlinks=False):
+            for name in (*folders, *files):
+                self.own(Path(place) / name)
 
 
 def service() -> Service:
@@ -62,9 +63,25 @@ def service() -> Service:
             f"The system user {NAME} could not be made, so the servers run as root. Make it with useradd --system {NAME}."
         )
         return Service(me)
-    made = Service(NAME, found.pw_uid, found.pw_gid)
-    made.own(VAR)
-    return made
+    keep_for_root(VAR)
+    return Service(NAME, found.pw_uid, found.pw_gid)
+
+
+def keep_for_root(folder: Path) -> None:
+    """A folder in which root writes, and runs what lies there, is root's: others may pass through it, not look or write.
+
+    One that an earlier version gave to the serving account is taken back, with the files in it; links in it are taken away.
+    """
+    if os.geteuid() != 0:
+        return
+    if folder.lstat().st_uid != 0:
+        os.chown(folder, 0, 0, follow_symlinks=False)
+        for path in folder.iterdir():
+            if path.is_symlink():
+                path.unlink()
+            elif path.is_file():
+                os.chown(path, 0, 0, follow_symlinks=False)
+    folder.chmod(0o711)
 
 
 def web_service(database: Service) -> Service:

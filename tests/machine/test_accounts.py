@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import stat
+import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,7 +14,7 @@ from sqlalchemy.exc import OperationalError, ProgrammingError
 
 from orderly_bench.machine import processes
 from orderly_bench.machine.database_server import APP, OWNER, DatabaseServer
-from orderly_bench.machine.paths import VAR
+from orderly_bench.machine.paths import VAR, VENV
 
 
 @pytest.fixture(scope="module")
@@ -69,9 +70,30 @@ def test_what_is_kept_is_nobody_elses_to_read(server: DatabaseServer) -> None:
     def open_to_others(path: Path) -> bool:
         return bool(stat.S_IMODE(path.stat().st_mode) & 0o077)
 
-    assert not open_to_others(VAR) and not open_to_others(server.home)
-    for name in ("password", "owner-password", "init.sql"):
+    for name in ("password", "owner-password", "init.sql", "server.log", "port", "data", "tmp"):
         assert not open_to_others(server.home / name), name
+    for folder in (VAR, server.home):
+        assert folder.stat().st_uid == os.geteuid() and not stat.S_IMODE(folder.stat().st_mode) & 0o066, (
+            "others pass at most"
+        )
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="started as root only")
+def test_the_serving_account_can_put_nothing_in_the_place_of_what_root_runs(server: DatabaseServer) -> None:
+    """As that account itself: no file made beside the environment, nothing moved away, no password read."""
+    own = VAR / "of-root"
+    own.write_text("x")
+    try:
+        for command in (
+            f"touch {VAR}/planted", f"mv {own} {VAR}/other", f"ln -s /etc/passwd {server.home}/planted", f"cat {server.home}/password",
+            f"test -w {VENV}/bin", f"test -w {VENV}", f"ls {VAR}",
+        ):  # fmt: skip
+            done = subprocess.run(["sh", "-c", command], capture_output=True, check=False, **server.runs_as.popen)
+            assert done.returncode != 0, command
+        assert own.read_text() == "x"
+    finally:
+        own.unlink()
+    assert subprocess.run(["true"], check=False, **server.runs_as.popen).returncode == 0
 
 
 @pytest.mark.skipif(os.geteuid() != 0, reason="started as root only")
