@@ -95,6 +95,11 @@ def folded(lines: Sequence[DueLine]) -> list[DueLine]:
     return kept
 
 
+def checks_due(trial: Trial, today: date) -> dict[int, DueLine]:
+    """The checks of one trial by their id, each with its day and how it stands."""
+    return {line.check.id: line for line in _lines(trial, [], today, False) if line.check}
+
+
 def passed_by(check: CheckVisit) -> bool:
     """Whether a later check of the same lot was opened, so that this one can't be any more."""
     later = (c for c in check.trial.checks if c.lot_id == check.lot_id and c.planned_das > check.planned_das)

@@ -18,6 +18,7 @@ from selenium.common.exceptions import (
     WebDriverException,
 )
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 from sqlalchemy.orm import Session
@@ -211,3 +212,26 @@ def person(driver: webdriver.Chrome, address: str) -> Person:
     made.resize(DESK)
     driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
     return made
+
+
+def score_with_keys(person: Person, keys: str) -> None:
+    """Enter one score by keyboard and wait for the next cutting."""
+    before = person.find("[data-pad] [name='cutting']").get_attribute("value")
+    person.press(keys)
+    person.press(Keys.ENTER)
+    person.wait_until(
+        lambda: (f := person.find_or_none("[data-pad] [name='cutting']")) is None or f.get_attribute("value") != before
+    )
+
+
+@pytest.fixture(scope="session")
+def olive_check(driver, address: str) -> str:
+    """Opens the demo's due check once, through the page; whatever walks come after it score in it."""
+    ines = Person(driver, address)
+    ines.resize(DESK)
+    ines.sign_in("Ines")
+    ines.press("o")
+    ines.wait_for("//h1[contains(., 'Score')]")
+    ines.click("Open the check")
+    ines.wait_for("[data-pad]")
+    return ines.driver.current_url.removeprefix(address)

@@ -9,7 +9,7 @@ import pytest
 from pypdf import PdfReader
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import PHONE, Person
+from tests.browser.conftest import PHONE, Person, score_with_keys
 
 pytestmark = pytest.mark.browser
 
@@ -21,16 +21,6 @@ def fetch(person: Person, path: str) -> bytes:
         ".then(b => done(Array.from(new Uint8Array(b))))"
     )
     return bytes(person.driver.execute_async_script(script, person.address + path))
-
-
-def score_with_keys(person: Person, keys: str) -> None:
-    """Enter one score by keyboard and wait for the next cutting."""
-    before = person.find("[data-pad] [name='cutting']").get_attribute("value")
-    person.press(keys)
-    person.press(Keys.ENTER)
-    person.wait_until(
-        lambda: (f := person.find_or_none("[data-pad] [name='cutting']")) is None or f.get_attribute("value") != before
-    )
 
 
 def test_one_walk_from_new_trial_to_report(person: Person) -> None:
@@ -68,7 +58,6 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
     person.click("Finish sticking")
     assert "Endpoint check, day 20" in person.text()
     person.go(f"/trials/{trial}/score")
-    person.find("summary").click()
     person.click("Open the check")
     for i in range(16):
         score_with_keys(person, "w5" if i % 2 else "wn")
@@ -84,20 +73,6 @@ def test_one_walk_from_new_trial_to_report(person: Person) -> None:
     words = " ".join(" ".join(page.extract_text() for page in pdf.pages).split())
     assert "Does sand root more sea buckthorn than pumice?" in words and "Sand is better." in words
     assert fetch(person, f"/trials/{trial}/endpoint.csv").decode().count("\n") == 17
-
-
-@pytest.fixture(scope="module")
-def olive_check(driver, address: str) -> str:
-    """Opens the demo's due check once, through the page."""
-    ines = Person(driver, address)
-    ines.resize((1280, 800))
-    ines.sign_in("Ines")
-    ines.press("o")
-    ines.wait_for("//h1[contains(., 'Score')]")
-    ines.find("summary").click()
-    ines.click("Open the check")
-    ines.wait_for("[data-pad]")
-    return ines.driver.current_url.removeprefix(address)
 
 
 def test_scoring_by_keyboard_keeps_takes_back_and_keeps_on_trouble(person: Person, olive_check: str) -> None:

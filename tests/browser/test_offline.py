@@ -7,12 +7,10 @@ from selenium.webdriver.common.keys import Keys
 from sqlalchemy import text
 
 from orderly_bench.database.engine import make_engine
-from tests.browser.conftest import DESK, PHONE, Person
-from tests.browser.test_jobs import olive_check, score_with_keys
+from tests.browser.conftest import DESK, PHONE, Person, score_with_keys
 from tests.conftest import database_url
 
 pytestmark = pytest.mark.browser
-__all__ = ["olive_check"]
 WAITING = "return (JSON.parse(localStorage.getItem('queue:' + document.body.dataset.person)) || []).length"
 
 

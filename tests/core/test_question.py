@@ -16,7 +16,7 @@ from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave
 from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.doubts import doubts_about
-from orderly_bench.core.question.from_card import from_card
+from orderly_bench.core.question.from_card import from_card, in_words
 from orderly_bench.core.question.starts import STARTS, note_of, start_of
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.stock.kept import MethodCard
@@ -240,6 +240,9 @@ class TestFromACard:
         book = from_card(self.TABLE, MethodCard("Olea europaea", "tip", 0.62, weeks_least=7))
         assert (book.endpoint_day, book.first_look, book.known, book.book) == (49, None, "", "62 method card")
         bare = from_card(self.TABLE, MethodCard("Olea europaea", "tip"))
+        assert in_words(MethodCard("Olea europaea", "tip")) == "no rate and no weeks yet"
+        assert in_words(MethodCard("Olea europaea", "tip"), 1) == "counted here in one way"
+        assert in_words(MethodCard("Olea europaea", "tip", 0.62), 1) == "62 % by the book"
         assert (bare.endpoint_day, bare.first_look, bare.known, bare.book) == (None, None, "", "")
         assert read_book(book.book)[0].low == 62
 

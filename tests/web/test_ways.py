@@ -42,7 +42,9 @@ def test_every_arm_leaves_its_counts_and_the_best_is_marked(session: Session, si
     assert (first.way, first.rooted, first.known, first.worth, first.best_of) == ("pumice", 6, 6, 6.0, 2)
     assert (second.way, second.rooted, second.best_of, second.decision) == ("bark", 0, 0, "hold")
     conclude.conclude(session, trial, create_person(session), NOW, evidence(session, trial), "drop", "Again.")
-    assert "By trial and by way" in sign_in().get("/cards").text, "counted, though nobody wrote a card"
+    cards = flat(sign_in().get("/cards").text)
+    assert "By trial and by way" in cards, "counted, though nobody wrote a card"
+    assert "Counted here in 2 ways" in cards and "no rate" not in cards.lower()
     assert session.query(WayKept).count() == 2 and {w.decision for w in stock.ways_for(session, PLANT)["not said"]} == {
         "drop"
     }

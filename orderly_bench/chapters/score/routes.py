@@ -32,6 +32,7 @@ from orderly_bench.trial.progress import CheckProgress, Site, progress_around, p
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx, safe_next, status_of
+from orderly_bench.web.due import checks_due, passed_by
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now, today
@@ -102,6 +103,8 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         error,
         checks=checks_of(db(), trial),
         planned=trial.planned_checks if not trial.checks else trial.checks,
+        lines=checks_due(trial, today()),
+        gone_by=[check.id for check in trial.checks if passed_by(check)],
         outside=operations.outside_window,
         scoring=bool(bench),
         form=request.form,

@@ -108,8 +108,9 @@ def _counted(card: MethodCard) -> list[Counted]:
 
 
 def _cards_page(error: OrderlyError | None = None) -> str:
+    cards = [(card, _counted(card)) for card in (*operations.cards(db()), *operations.without_a_card(db()))]
     return render_template(
-        "cards.html", error=error, cards=[(card, in_words(card), _counted(card)) for card in (*operations.cards(db()), *operations.without_a_card(db()))],
+        "cards.html", error=error, cards=[(card, in_words(card, len(ways)), ways) for card, ways in cards],
         taxa=taxa_with_ways(db()), typed=_typed(_card_asked()),
         plans=may(actor(), Act.PLAN),
     )  # fmt: skip

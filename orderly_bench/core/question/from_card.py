@@ -62,11 +62,19 @@ def _of_type(table: Table, cutting_type: str) -> Table:
     return replace(table, lines=(*asked, made, *(one for one in rest if not one.asked)))
 
 
-def in_words(card: MethodCard) -> str:
-    """A card in a line: ``31 of 50 rooted here, in 6 to 8 weeks``."""
+def in_words(card: MethodCard, ways: int = 0) -> str:
+    """A card in a line: ``31 of 50 rooted here, in 6 to 8 weeks``; without a rate, in how many ways trials counted it here.
+
+    Parameters
+    ----------
+    ways : int
+        How many ways concluded trials rooted this kind of cutting in. They are not pooled: each is a way of its own.
+    """
     rate = tell("{rooted} of {stuck} rooted here", rooted=card.rooted, stuck=card.stuck) if card.own else ""
     if not rate and card.rate is not None:
         rate = tell("{rate:g} % by the book", rate=100 * card.rate)
+    if not rate and ways:
+        rate = tell("counted here in one way") if ways == 1 else tell("counted here in {n} ways", n=str(ways))
     weeks = " to ".join(dict.fromkeys(str(w) for w in (card.weeks_least, card.weeks_most) if w is not None))
     return ", ".join(part for part in (rate, tell("in {weeks} weeks", weeks=weeks) if weeks else "") if part) or tell(
         "no rate and no weeks yet"

@@ -1,0 +1,45 @@
+"""The checks of a trial as Score lists them: what is due stands open, what was passed by offers nothing."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from bs4 import BeautifulSoup, Tag
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.trial.models import Trial
+from tests.factories import NOW, TODAY, create_person, create_stuck, open_endpoint, score_all
+from tests.web.conftest import SignIn
+
+
+def cards(sign_in: SignIn, trial: Trial) -> list[Tag]:
+    page = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/score").text, "html.parser")
+    return [card for card in page.select("div.card") if "heck, day" in card.h2.get_text()]
+
+
+def test_the_check_of_today_stands_open_and_later_ones_are_folded(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session), day=TODAY - timedelta(days=14))
+    first, endpoint = cards(sign_in, trial)
+    assert (
+        "due" in first["class"]
+        and first.details.has_attr("open")
+        and "20 May, today" in " ".join(first.h2.stripped_strings)
+    )
+    assert "due" not in endpoint["class"] and not endpoint.details.has_attr("open")
+    assert "17 Jun, in 28 days" in " ".join(endpoint.h2.stripped_strings)
+
+
+def test_a_check_that_was_passed_by_offers_no_form(session: Session, sign_in: SignIn) -> None:
+    person = create_person(session)
+    trial = create_stuck(session, person)
+    late, endpoint = cards(sign_in, trial)
+    assert (
+        late.details.has_attr("open") and "past its window" in late.h2.get_text() and endpoint.details.has_attr("open")
+    )
+    check = open_endpoint(session, trial, person)
+    score_all(session, trial, check, person)
+    score.close_check(session, check, person, NOW)
+    passed, closed = cards(sign_in, trial)
+    assert "Passed by" in passed.get_text() and passed.form is None and "due" not in passed["class"]
+    assert "See the scores" in closed.get_text()
