@@ -10,6 +10,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.trial.models import AuditEntry, SeenTo, Trial
 from orderly_bench.trial.readiness import waiting_to_be_stuck
 from tests.factories import FACTORS, TODAY, create_locked, create_person, stick_all
@@ -35,6 +36,26 @@ def test_the_hormone_sheet_shows_dishes_and_refuses_a_bottle_that_cannot_be(sign
     assert wrong.status_code == 422 and "must be between 0 and 100" in wrong.text and 'value="300"' in wrong.text
     assert "can&#39;t be made" in client.get(f"{at}?ppm=500").text
     assert f"/trials/{trial.id}/hormones" in client.get(f"/trials/{trial.id}/prepare").text
+
+
+def test_the_water_sheet_shows_levels_and_feed_for_arms_in_water(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    wet = create_locked(
+        session, create_person(session), factors=[("medium", "medium", ["water", "pumice"]), ("other", "feed", ["half feed", "no feed"])],
+        cuttings_per_arm=4, container=Container(rows=2, columns=4, volume_ml=250),
+    )  # fmt: skip
+    session.commit()
+    client, at = sign_in(), f"/trials/{wet.id}/water"
+    assert (
+        at in client.get(f"/trials/{wet.id}/prepare").text
+        and "/water" not in client.get(f"/trials/{trial.id}/prepare").text
+    )
+    page = flat(client.get(f"{at}?g_per_l=1.2").text)
+    assert "of feed" in page and "no leaf below this line" in page and page.count('<section class="card">') == 2
+    wrong = client.get(f"{at}?g_per_l=12")
+    assert wrong.status_code == 422 and "is a point missing" in wrong.text and 'value="12"' in wrong.text
+    assert "No arm says that it stands in water" in client.get(f"/trials/{trial.id}/water").text
 
 
 def test_a_thing_is_ticked_with_a_name_once_and_taken_back(session: Session, sign_in: SignIn, trial: Trial) -> None:

@@ -11,6 +11,9 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, read_bottle, sheet_of
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.water import ASKED as ASKED_OF_WATER
+from orderly_bench.core.prepare.water import Feeding, fills, read_feeding, together
+from orderly_bench.core.prepare.water import as_typed as feeding_typed
 from orderly_bench.formats.tidy_csv import write
 from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act
@@ -116,5 +119,24 @@ def hormone_sheet(trial: Trial) -> ResponseReturnValue:
     page = trial_page(
         "hormones.html", trial, "Prepare", error, sheet=sheet, asked=ASKED, typed=as_typed(bottle) | {n: v for n, v in typed.items() if v},
         drawn=views.drawn(sheet, bottle) if sheet else [],
+    )  # fmt: skip
+    return page, 422 if error else 200
+
+
+@route(chapter, "/trials/<int:trial_id>/water", Act.READ)
+def water_sheet(trial: Trial) -> ResponseReturnValue:
+    """Level, feed and changes of the arms in water; how it is kept is in the address."""
+    typed = {one.name: fields.text(request.args, one.name) for one in ASKED_OF_WATER}
+    feeding, error = Feeding(), None
+    try:
+        feeding = read_feeding(typed)
+    except OrderlyError as refused:
+        error = refused
+    found = fills(trial.plan, feeding)
+    page = trial_page(
+        "water.html", trial, "Prepare", error, fills=found, together=together(found), asked=ASKED_OF_WATER,
+        typed=feeding_typed(feeding) | {n: v for n, v in typed.items() if v},
+        litres=sum(one.litres for one in found), grams=sum(one.grams or 0 for one in found),
+        drawn=[views.vessel_drawn(trial.plan, one) for one in found],
     )  # fmt: skip
     return page, 422 if error else 200

@@ -12,11 +12,13 @@ from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Pick, pick_list
+from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import Bottle, HormoneSheet
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
 from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do, with_shelf
+from orderly_bench.core.prepare.water import Fill, in_water
 from orderly_bench.core.stock import supplies
-from orderly_bench.figures import dilution
+from orderly_bench.figures import dilution, vessel
 from orderly_bench.stock.operations import all_supplies, litres_ready, plants_by_code
 from orderly_bench.trial import load
 from orderly_bench.trial.models import SeenTo, Trial
@@ -35,6 +37,7 @@ class Needs:
     labels: int
     media: list[MediumOfPlan]
     hormones: bool
+    water: bool
 
 
 @dataclass(frozen=True)
@@ -92,7 +95,8 @@ def needs_of(session: Session, trial: Trial) -> Needs:
     hormones = hormone is not None and any(level.name.casefold() != "none" for level in hormone.levels)
     containers = sum(medium.need.cells for medium in media)
     labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if trays else 0
-    return Needs(plan.cuttings, trays, places, containers, labels, media, hormones)
+    water = any(in_water(plan, arm) for arm in plan.treatments.arms)
+    return Needs(plan.cuttings, trays, places, containers, labels, media, hormones, water)
 
 
 def drawn(sheet: HormoneSheet, bottle: Bottle) -> list[str]:
@@ -102,6 +106,11 @@ def drawn(sheet: HormoneSheet, bottle: Bottle) -> list[str]:
         dilution.figure(name, dish.stock_ml, dish.fill_ml, dish.name) if dish.stock_ml is not None and dish.fill_ml is not None else ""
         for dish in sheet.dishes
     ]  # fmt: skip
+
+
+def vessel_drawn(plan: Plan, fill: Fill) -> str:
+    """One vessel of an arm in water, filled to scale."""
+    return vessel.figure(fill.level_ml, plan.container_of(plan.treatments.arm(fill.arm)).volume_ml, fill.level_mm)
 
 
 def list_of(session: Session, trial: Trial) -> list[tuple[ToDo, SeenTo | None]]:

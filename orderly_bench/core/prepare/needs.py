@@ -39,7 +39,7 @@ def media_of(plan: Plan) -> list[MediumOfPlan]:
         key = level.id if varied and level else ALL
         names[key] = level.name if level else tell("the medium of all arms")
         units = plan.units_of(arm) * len(plan.waves_of(arm))
-        filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += _vessels(plan, arm, units)
+        filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += vessels_of(plan, arm, units)
     recipes = plan.preparation.recipes
     return [
         MediumOfPlan(
@@ -53,7 +53,7 @@ def media_of(plan: Plan) -> list[MediumOfPlan]:
     ]
 
 
-def _vessels(plan: Plan, arm: ArmPlan, units: int) -> int:
+def vessels_of(plan: Plan, arm: ArmPlan, units: int) -> int:
     """Vessels that are filled for an arm: its units, or where arms share them, those of the first arm inside each."""
     design = plan.design
     if not design.one_vessel:
