@@ -12,6 +12,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.design.codes import ALPHABET, CODE_LENGTH, is_valid, normalise
 from orderly_bench.core.design.in_numbers import Standing
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.trial.errors import NotFound
@@ -43,6 +44,8 @@ def trial(session: Session, number: int) -> Trial:
     return by_id(session, Trial, number, "trial")
 
 
+#: Codes that are taken in one go.
+MOST_CODES = 600
 #: The number of a cutting behind the code of its container.
 NUMBERED = re.compile(r"(.+)-([0-9]{1,3})\s*")
 
@@ -64,6 +67,36 @@ def cutting_by_code(session: Session, typed: str) -> tuple[Unit, Cutting | None]
             )
         )
     return unit, found
+
+
+def cuttings_by_codes(session: Session, trial: Trial, typed: str) -> list[Cutting]:
+    """Cuttings of a trial by the codes on their labels, typed or scanned one on each line, each once.
+
+    Raises
+    ------
+    InvalidInput
+        None or more than 600, one of another trial, or a unit of several whose number is not behind its code.
+    """
+    codes = [code.strip() for code in typed.replace(",", "\n").split("\n") if code.strip()]
+    if not codes or len(codes) > MOST_CODES:
+        raise InvalidInput("codes", tell("name 1 to {most}, one on each line", most=str(MOST_CODES)), len(codes))
+    found: dict[int, Cutting] = {}
+    for code in codes:
+        unit, cutting = cutting_by_code(session, code)
+        if unit.trial_id != trial.id or cutting is None:
+            raise InvalidInput("codes", tell("is of no cutting of this trial"), code)
+        if len(unit.cuttings) > 1 and NUMBERED.fullmatch(code) is None:
+            raise InvalidInput(
+                "codes",
+                tell(
+                    "holds {n} cuttings: type the number behind it, as in {code}-2",
+                    n=str(len(unit.cuttings)),
+                    code=unit.code,
+                ),
+                code,
+            )
+        found[cutting.id] = cutting
+    return list(found.values())
 
 
 def unit_by_code(session: Session, typed: str) -> Unit:

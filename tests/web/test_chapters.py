@@ -29,7 +29,7 @@ from tests.factories import (
     evidence,
     open_endpoint,
 )
-from tests.web.conftest import SignIn, client_of
+from tests.web.conftest import SignIn, client_of, flat
 from tests.web.forms import line, question_form
 
 
@@ -224,6 +224,39 @@ def test_sticking_by_tray_and_by_cell(session: Session, sign_in: SignIn) -> None
         client.post(f"/trials/{other.id}/stick/cutting", data={"cutting": cutting, "reason": "broke"}).status_code
         == 404
     )
+
+
+def test_several_that_were_not_stuck_are_noted_by_their_codes_or_none_is(session: Session, sign_in: SignIn) -> None:
+    ines = create_person(session)
+    trial, pots = create_locked(session, ines), create_locked(session, ines, cuttings_per_unit=2, cuttings_per_arm=8)
+    client = sign_in("scorer")
+    for one in (trial, pots):
+        client.post(f"/trials/{one.id}/lot", data={"day": "2026-05-01", "held": "bag"})
+    one, two, three = (unit.code for unit in trial.units[:3])
+    at = f"/trials/{trial.id}/stick/several"
+
+    def status() -> list[str]:
+        session.expire_all()
+        return [unit.cuttings[0].status for unit in trial.units[:3]]
+
+    other = pots.units[0].code
+    for codes, reason, says in (
+        (f"{one}\n{other}", "broke", "is of no cutting of this trial"), (f"{one}\nnothing", "broke", "nothing"),
+        ("", "broke", "name 1 to 600"), (one, "", "choose why"), (one, "eaten", "choose one of"),
+    ):  # fmt: skip
+        answer = client.post(at, data={"codes": codes, "reason": reason, "tray": "1"})
+        assert answer.status_code in (404, 422) and says in answer.text, (codes, reason)
+        assert status() == ["planned"] * 3, "all or none"
+    client.post(at, data={"codes": f"{one[:3]} {one[3:]}\n{three.lower()}, {one}", "reason": "broke", "tray": "1"})
+    assert status() == ["not stuck", "planned", "not stuck"]
+    assert "0 stuck + 2 not" in flat(
+        BeautifulSoup(client.get(f"/trials/{trial.id}/stick").text, "html.parser").get_text(" ")
+    )
+    beside = f"/trials/{pots.id}/stick/several"
+    assert "type the number behind it" in client.post(beside, data={"codes": other, "reason": "broke"}).text
+    client.post(beside, data={"codes": f"{other}-2", "reason": "broke"})
+    session.expire_all()
+    assert [cutting.status for cutting in pots.units[0].cuttings] == ["planned", "not stuck"] and two
 
 
 @pytest.fixture

@@ -18,10 +18,10 @@ from orderly_bench.core.score.endpoint import Outcome
 from orderly_bench.core.vocabulary import State
 from orderly_bench.record.facts import CuttingResult
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.load import cutting_by_code
+from orderly_bench.trial.load import cuttings_by_codes
 from orderly_bench.trial.models import Person, PlantEnd, Trial
 
-LONGEST_NOTE, LONGEST_RIGHTS, MOST_CODES = 200, 300, 600
+LONGEST_NOTE, LONGEST_RIGHTS = 200, 300
 #: States at the endpoint in which nothing stands any more.
 GONE = (
     State.DEAD,
@@ -152,17 +152,12 @@ def _chosen(session: Session, trial: Trial, ended: Sequence[Ended], typed: Typed
 
 
 def _by_code(session: Session, trial: Trial, ended: Sequence[Ended], codes: str) -> list[int]:
-    typed = [code.strip() for code in codes.replace(",", "\n").split("\n") if code.strip()]
-    if not typed or len(typed) > MOST_CODES:
-        raise InvalidInput("codes", tell("name 1 to {most}, one on each line", most=str(MOST_CODES)), len(typed))
     counted = {one.result.cutting.id for one in ended}
-    found: dict[int, None] = {}
-    for code in typed:
-        unit, cutting = cutting_by_code(session, code)
-        if unit.trial_id != trial.id or cutting is None or cutting.id not in counted:
-            raise InvalidInput("codes", tell("is no plant of this trial"), code)
-        found[cutting.id] = None
-    return list(found)
+    found = cuttings_by_codes(session, trial, codes)
+    out = next((cutting for cutting in found if cutting.id not in counted), None)
+    if out is not None:
+        raise InvalidInput("codes", tell("is no plant of this trial"), out.code)
+    return [cutting.id for cutting in found]
 
 
 def standing(trial: Trial, ended: Sequence[Ended]) -> tuple[list[Place], list[Tray]]:

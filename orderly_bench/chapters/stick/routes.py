@@ -173,6 +173,20 @@ def set_cutting(trial: Trial) -> ResponseReturnValue:
     return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray), lambda e: _page(trial, e))
 
 
+@route(chapter, "/trials/<int:trial_id>/stick/several", Act.STICK, "POST")
+def set_several(trial: Trial) -> ResponseReturnValue:
+    """Note several by their codes as not stuck: all of them or none."""
+
+    def save() -> None:
+        if not (reason := fields.text(request.form, "reason")):
+            raise InvalidInput("reason", tell("choose why they were not stuck"))
+        for cutting in load.cuttings_by_codes(db(), trial, fields.text(request.form, "codes")):
+            operations.set_cutting(db(), trial, actor(), now(), cutting, reason, _lot(trial))
+
+    tray = request.form.get("tray", "")
+    return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray), lambda e: _page(trial, e))
+
+
 def _measures_sent(trial: Trial) -> dict[str, str]:
     """The fields sent of those that this person may note."""
     mine = views.measures_shown(trial, arms_hidden(db(), trial, actor()))

@@ -52,7 +52,7 @@ class Feeding:
 ASKED = (
     Asked("g_per_l", word("full strength by the label, g/L"), number(0.01, 1000, None)),
     Asked("filled", word("filled, per cent of the vessel"), number(1, 100)),
-    Asked("every_days", word("days between changes, 0 for never"), whole(0, 365)),
+    Asked("every_days", word("change every, days (0: never)"), whole(0, 365)),
     Asked("lost_ml", word("mL a vessel loses in a day"), number(0, 10_000, None)),
 )
 
