@@ -29,6 +29,7 @@ class TrialState(StrEnum):
     CHECK_OPEN = "check open"
     ENDPOINT_CLOSED = "endpoint closed"
     CONCLUDED = "concluded"
+    GIVEN_UP = "closed without a verdict"
 
 
 @dataclass(frozen=True)
@@ -127,7 +128,7 @@ def _counts(session: Session, trial: Trial) -> dict[str, int]:
 
 def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool, judged: bool) -> TrialState:
     if concluded:
-        return TrialState.CONCLUDED
+        return TrialState.CONCLUDED if judged else TrialState.GIVEN_UP
     if judged:
         return TrialState.ENDPOINT_CLOSED
     if any(check.is_open for check in checks):
@@ -139,6 +140,12 @@ def _state(trial: Trial, stuck: int, checks: list[CheckVisit], concluded: bool, 
     if trial.locked_at:
         return TrialState.LOCKED
     return TrialState.DESIGNING if trial.plan.treatments.arms else TrialState.ASKING
+
+
+def _concluded(known: Facts) -> str:
+    if known.state is TrialState.GIVEN_UP:
+        return "no verdict"
+    return "concluded" if known.concluded else ""
 
 
 def leaves(trial: Trial, known: Facts) -> list[Leaf]:
@@ -169,7 +176,7 @@ def leaves(trial: Trial, known: Facts) -> list[Leaf]:
         Leaf("Tend", tell("day {das}", das=known.das) if known.das is not None else "", "done" if judged else "open"),
         Leaf("Score", _score_note(known, closed), "done" if judged else _when(known.open_check is not None)),
         Leaf("Compare", "" if not judged else "ready", "done" if state is TrialState.CONCLUDED else _when(judged)),
-        Leaf("Conclude", "concluded" if known.concluded else "", "done" if known.concluded else _when(judged)),
+        Leaf("Conclude", _concluded(known), "done" if known.concluded else _when(judged)),
     ]
 
 

@@ -46,7 +46,7 @@ TABLE = {
     SCORE: "plants.record_ends score.bring second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
     RUN: "second.draw score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",
-    CONCLUDE: "conclude.conclude conclude.conclude_working",
+    CONCLUDE: "conclude.conclude conclude.close_without_verdict conclude.conclude_working",
     PEOPLE: "people.add_person people.change_person people.give_link people.hand_over people.forget_name audit.audit_page audit.audit_csv",
     LAB: "people.change_lab",
 }

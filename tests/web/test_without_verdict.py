@@ -15,17 +15,20 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State, Top
-from orderly_bench.trial.models import Trial
+from orderly_bench.stock.models import Lesson
+from orderly_bench.trial.models import Conclusion, Trial
 from tests.factories import (
     BARE,
     LOCKED,
     NOW,
     ROOTED,
     create_person,
+    create_stuck,
     create_trial,
     evidence,
     open_endpoint,
     save_design,
+    score_all,
     stick_all,
 )
 from tests.web.conftest import SignIn
@@ -123,3 +126,57 @@ def test_two_arms_in_one_jar_are_looked_at_with_their_doubt_on_every_page(sessio
         assert "All arms share 1 vessel: they stand in the same medium, which is one unit for them all" in text, page
         assert "verdict" not in text.lower(), page
     assert "all in one vessel" in words(client, f"{at}/design")
+
+
+class TestClosedWithoutAVerdict:
+    WHY = {"decision": "repeat", "why": "The power was cut for three days.", "lesson_stop": "One heater on one fuse"}
+
+    def test_nothing_more_is_asked_of_it_its_lessons_stay_and_a_late_endpoint_is_judged(
+        self, session: Session, sign_in: SignIn
+    ) -> None:
+        actor = create_person(session)
+        trial = create_stuck(session, actor)
+        client, at = sign_in(), f"/trials/{trial.id}/conclude"
+        assert "It can't be judged any more" in client.get(at).text and trial.code in client.get("/today").text
+        assert client.post(f"{at}/without", data=self.WHY).status_code == 303
+        page = " ".join(client.get(at).text.split())
+        assert "Closed without a verdict" in page and "The power was cut" in page and "be judged any more" not in page
+        assert "no verdict" in page and "concluded" not in page, "the walk does not say it was concluded"
+        assert "Begin it" in page, "the next trial begins from here"
+        assert trial.code not in client.get("/today").text
+        assert "closed without a verdict" in client.get("/trials").text
+        assert "One heater on one fuse" in lesson_texts(session)
+        check = open_endpoint(session, trial, actor)
+        score_all(session, trial, check, actor)
+        score.close_check(session, check, actor, NOW)
+        session.commit()
+        again = client.get(at).text
+        assert "Conclude again" in again and "The power was cut" in again, "judged as usual, beside what was kept"
+
+    @pytest.mark.parametrize(
+        ("changes", "says"),
+        [
+            ({"decision": "adopt"}, "drop, repeat or hold"),
+            ({"why": " "}, "what ended it"),
+            ({"why": "x" * 4001}, "what ended it"),
+        ],
+    )
+    def test_it_is_refused_with_what_was_typed_kept(
+        self, session: Session, sign_in: SignIn, changes: dict[str, str], says: str
+    ) -> None:
+        trial = create_stuck(session, create_person(session))
+        answer = sign_in().post(f"/trials/{trial.id}/conclude/without", data=self.WHY | changes)
+        assert answer.status_code == 422 and says in answer.text and "One heater on one fuse" in answer.text
+        assert session.query(Conclusion).count() == 0 and lesson_texts(session) == []
+
+    def test_not_before_the_lock_and_not_once_the_endpoint_is_closed(self, session: Session, sign_in: SignIn) -> None:
+        draft, judged = create_trial(session, create_person(session)), ended(session, {"A": ROOTED, "B": BARE})
+        client = sign_in()
+        for trial, says in ((draft, "not locked"), (judged, "conclude from what it found")):
+            answer = client.post(f"/trials/{trial.id}/conclude/without", data=self.WHY)
+            assert answer.status_code == 422 and says in answer.text
+        assert session.query(Conclusion).count() == 0
+
+
+def lesson_texts(session: Session) -> list[str]:
+    return [lesson.text for lesson in session.query(Lesson)]

@@ -17,6 +17,7 @@ from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.evidence.ways import ways_of
 from orderly_bench.stock import operations as stock
 from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Conclusion, Person, Trial
 
 
@@ -29,6 +30,7 @@ class After:
 
 
 NOTHING_MORE = After()
+LONGEST_CONCLUSION = 4_000
 
 
 def conclude(
@@ -51,7 +53,7 @@ def conclude(
         raise InvalidInput("decision", tell("choose one of: {names}", names=", ".join(Decision)), decision)
     if not text.strip():
         raise InvalidInput("conclusion", tell("write what you conclude, in your own words"))
-    if len(text) > 4_000:
+    if len(text) > LONGEST_CONCLUSION:
         raise InvalidInput("conclusion", tell("keep it within 4000 characters"), f"{len(text)} characters")
     reading = evidence.reading
     made = Conclusion(
@@ -69,6 +71,47 @@ def conclude(
     adopted = _to_the_cards(session, trial, evidence, Decision(decision), after)
     new = {"decision": decision, "strength": made.strength} | ({"way": adopted} if adopted else {})
     record(session, actor, now, Action.CONCLUDED, trial, new=new)
+    return made
+
+
+def close_without_verdict(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    decision: str,
+    why: str,
+    lessons: Mapping[LessonKind, str],
+) -> Conclusion:
+    """Close a trial that can't be judged any more, such as one of which all died: nothing more is asked of it, its lessons stay.
+
+    Raises
+    ------
+    Refused
+        Before the lock, or once the endpoint is closed: then it is judged.
+    InvalidInput
+        Adopted, though nothing was judged; or no reason.
+    """
+    if trial.digest is None:
+        raise Refused(tell("The plan is not locked, so no trial has begun. Leave it as it is, or lock it first."))
+    if endpoint_closed(session, trial):
+        raise Refused(tell("The endpoint check is closed: conclude from what it found."))
+    if decision not in (Decision.DROP, Decision.REPEAT, Decision.HOLD):
+        raise InvalidInput(
+            "decision", tell("choose drop, repeat or hold: nothing was judged that could be adopted"), decision
+        )
+    if not why.strip() or len(why) > LONGEST_CONCLUSION:
+        raise InvalidInput("why", tell("write what ended it, within {most} characters", most=str(LONGEST_CONCLUSION)))
+    made = Conclusion(
+        trial_id=trial.id, person_id=actor.id, at=now, decision=decision, text=why.strip(), strength="cannot tell",
+        headline=tell("Closed without a verdict."), digest=trial.digest,
+    )  # fmt: skip
+    session.add(made)
+    session.flush()
+    stock.keep_lessons(
+        session, trial.plan.question.botanical_name, trial.code, lessons, tell("closed without a verdict")
+    )
+    record(session, actor, now, Action.CONCLUDED, trial, new={"decision": decision, "strength": made.strength})
     return made
 
 

@@ -122,6 +122,20 @@ def conclude(trial: Trial) -> ResponseReturnValue:
     return answer(save, url_for(".conclude_page", trial_id=trial.id), lambda e: _page(trial, e))
 
 
+@route(chapter, "/trials/<int:trial_id>/conclude/without", Act.CONCLUDE, "POST")
+def close_without_verdict(trial: Trial) -> ResponseReturnValue:
+    """Close a trial that can't be judged any more; its lessons stay."""
+    form = request.form
+
+    def save() -> None:
+        lessons = {what: fields.text(form, f"lesson_{what.value}") for what in LessonKind}
+        operations.close_without_verdict(
+            db(), trial, actor(), now(), form.get("decision", ""), fields.text(form, "why"), lessons
+        )
+
+    return answer(save, url_for(".conclude_page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
 @route(chapter, "/trials/<int:trial_id>/conclude/working", Act.CONCLUDE, "POST")
 def conclude_working(trial: Trial) -> ResponseReturnValue:
     """The typed conclusion read against the data. Writes nothing."""
