@@ -139,6 +139,9 @@ class TestClosedWithoutAVerdict:
         client, at = sign_in(), f"/trials/{trial.id}/conclude"
         assert "It can't be judged any more" in client.get(at).text and trial.code in client.get("/today").text
         assert client.post(f"{at}/without", data=self.WHY).status_code == 303
+        twice = client.post(f"{at}/without", data=self.WHY)
+        assert twice.status_code == 422 and "closed without a verdict already" in twice.text, "a double click"
+        assert session.query(Conclusion).count() == 1
         page = " ".join(client.get(at).text.split())
         assert "Closed without a verdict" in page and "The power was cut" in page and "be judged any more" not in page
         assert "no verdict" in page and "concluded" not in page, "the walk does not say it was concluded"

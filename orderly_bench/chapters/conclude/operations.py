@@ -96,6 +96,8 @@ def close_without_verdict(
         raise Refused(tell("The plan is not locked, so no trial has begun. Leave it as it is, or lock it first."))
     if endpoint_closed(session, trial):
         raise Refused(tell("The endpoint check is closed: conclude from what it found."))
+    if conclusions_of(session, trial):
+        raise Refused(tell("It is closed without a verdict already; nothing was written twice."))
     if decision not in (Decision.DROP, Decision.REPEAT, Decision.HOLD):
         raise InvalidInput(
             "decision", tell("choose drop, repeat or hold: nothing was judged that could be adopted"), decision

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping, Sequence
+from typing import TypeVar
+
 from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -14,6 +17,7 @@ from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.prepare.water import ASKED as ASKED_OF_WATER
 from orderly_bench.core.prepare.water import Feeding, fills, read_feeding, together
 from orderly_bench.core.prepare.water import as_typed as feeding_typed
+from orderly_bench.core.typed import Asked
 from orderly_bench.formats.tidy_csv import write
 from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act
@@ -25,6 +29,7 @@ from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now, today
 
+Kept = TypeVar("Kept", Bottle, Feeding)
 chapter = Blueprint("prepare", __name__, template_folder="templates")
 
 
@@ -106,18 +111,25 @@ def labels(trial: Trial) -> ResponseReturnValue:
     return download(pdf_of(html), "application/pdf", f"labels-{trial.code}.pdf")
 
 
+def _in_address(
+    asked: Sequence[Asked], read: Callable[[Mapping[str, str]], Kept], usual: Kept
+) -> tuple[Kept, dict[str, str], OrderlyError | None]:
+    """What the address says of these fields: its value, the usual one where it can't be read; what was typed; why it can't."""
+    typed = {one.name: fields.text(request.args, one.name) for one in asked}
+    filled = {name: value for name, value in typed.items() if value}
+    try:
+        return read(typed), filled, None
+    except OrderlyError as refused:
+        return usual, filled, refused
+
+
 @route(chapter, "/trials/<int:trial_id>/hormones", Act.READ)
 def hormone_sheet(trial: Trial) -> ResponseReturnValue:
     """From the bottle to a dish for each level; what stands in the bottle is in the address."""
-    typed = {one.name: fields.text(request.args, one.name) for one in ASKED}
-    bottle, error = Bottle(), None
-    try:
-        bottle = read_bottle(typed)
-    except OrderlyError as refused:
-        error = refused
+    bottle, typed, error = _in_address(ASKED, read_bottle, Bottle())
     sheet = sheet_of(trial.plan, bottle)
     page = trial_page(
-        "hormones.html", trial, "Prepare", error, sheet=sheet, asked=ASKED, typed=as_typed(bottle) | {n: v for n, v in typed.items() if v},
+        "hormones.html", trial, "Prepare", error, sheet=sheet, asked=ASKED, typed=as_typed(bottle) | typed,
         drawn=views.drawn(sheet, bottle) if sheet else [],
     )  # fmt: skip
     return page, 422 if error else 200
@@ -126,17 +138,11 @@ def hormone_sheet(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/water", Act.READ)
 def water_sheet(trial: Trial) -> ResponseReturnValue:
     """Level, feed and changes of the arms in water; how it is kept is in the address."""
-    typed = {one.name: fields.text(request.args, one.name) for one in ASKED_OF_WATER}
-    feeding, error = Feeding(), None
-    try:
-        feeding = read_feeding(typed)
-    except OrderlyError as refused:
-        error = refused
+    feeding, typed, error = _in_address(ASKED_OF_WATER, read_feeding, Feeding())
     found = fills(trial.plan, feeding)
     page = trial_page(
         "water.html", trial, "Prepare", error, fills=found, together=together(found), asked=ASKED_OF_WATER,
-        typed=feeding_typed(feeding) | {n: v for n, v in typed.items() if v},
-        litres=sum(one.litres for one in found), grams=sum(one.grams or 0 for one in found),
+        typed=feeding_typed(feeding) | typed, litres=sum(one.litres for one in found), grams=sum(one.grams or 0 for one in found),
         drawn=[views.vessel_drawn(trial.plan, one) for one in found],
     )  # fmt: skip
     return page, 422 if error else 200
