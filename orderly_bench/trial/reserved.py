@@ -6,13 +6,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.prepare.needs import media_of
-from orderly_bench.trial.models import Lot, Trial
+from orderly_bench.trial.models import Conclusion, Lot, Trial
 
 
 def litres_reserved(session: Session, but: Trial | None = None) -> dict[str, float]:
-    """Litres by name of medium in small letters, of every locked trial without a lot, ``but`` this one."""
+    """Litres by name of medium in small letters, of every locked trial without a lot that nobody closed, ``but`` this one."""
     begun = select(Lot.trial_id)
-    waiting = select(Trial).where(Trial.locked_at.is_not(None), Trial.id.not_in(begun))
+    ended = select(Conclusion.trial_id)
+    waiting = select(Trial).where(Trial.locked_at.is_not(None), Trial.id.not_in(begun), Trial.id.not_in(ended))
     found: dict[str, float] = {}
     for trial in session.scalars(waiting):
         if trial is but:

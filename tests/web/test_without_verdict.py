@@ -17,11 +17,13 @@ from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State, Top
 from orderly_bench.stock.models import Lesson
 from orderly_bench.trial.models import Conclusion, Trial
+from orderly_bench.trial.reserved import litres_reserved
 from tests.factories import (
     BARE,
     LOCKED,
     NOW,
     ROOTED,
+    create_locked,
     create_person,
     create_stuck,
     create_trial,
@@ -171,6 +173,13 @@ class TestClosedWithoutAVerdict:
         answer = sign_in().post(f"/trials/{trial.id}/conclude/without", data=self.WHY | changes)
         assert answer.status_code == 422 and says in answer.text and "One heater on one fuse" in answer.text
         assert session.query(Conclusion).count() == 0 and lesson_texts(session) == []
+
+    def test_what_was_kept_for_it_is_free_again(self, session: Session, sign_in: SignIn) -> None:
+        trial = create_locked(session, create_person(session))
+        session.commit()
+        assert sum(litres_reserved(session).values()) > 0
+        assert sign_in().post(f"/trials/{trial.id}/conclude/without", data=self.WHY).status_code == 303
+        assert litres_reserved(session) == {}
 
     def test_not_before_the_lock_and_not_once_the_endpoint_is_closed(self, session: Session, sign_in: SignIn) -> None:
         draft, judged = create_trial(session, create_person(session)), ended(session, {"A": ROOTED, "B": BARE})
