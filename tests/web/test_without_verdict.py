@@ -13,8 +13,11 @@ from orderly_bench.chapters.conclude.operations import conclude
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.shelf.stock_operations import plants_by_taxon
 from orderly_bench.core.plan.treatments import Container, Shape
+from orderly_bench.core.stock.kept import StockPlant
 from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State, Top
+from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import Lesson
 from orderly_bench.trial.models import Conclusion, Trial
 from orderly_bench.trial.reserved import litres_reserved
@@ -177,9 +180,16 @@ class TestClosedWithoutAVerdict:
     def test_what_was_kept_for_it_is_free_again(self, session: Session, sign_in: SignIn) -> None:
         trial = create_locked(session, create_person(session))
         session.commit()
-        assert sum(litres_reserved(session).values()) > 0
+        plant = stock.keep_plant(session, StockPlant("L1", trial.plan.question.botanical_name))
+        trial.units[0].cuttings[0].donor_id = plant.id
+        session.commit()
+
+        def pieces_waited_for() -> int:
+            return sum(shown.waiting for _, plants in plants_by_taxon(session) for shown in plants)
+
+        assert sum(litres_reserved(session).values()) > 0 and pieces_waited_for() == 1
         assert sign_in().post(f"/trials/{trial.id}/conclude/without", data=self.WHY).status_code == 303
-        assert litres_reserved(session) == {}
+        assert litres_reserved(session) == {} and pieces_waited_for() == 0
 
     def test_not_before_the_lock_and_not_once_the_endpoint_is_closed(self, session: Session, sign_in: SignIn) -> None:
         draft, judged = create_trial(session, create_person(session)), ended(session, {"A": ROOTED, "B": BARE})

@@ -14,7 +14,7 @@ from orderly_bench.core.stock import kept, supplies
 from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import MethodCard, StockContainer, StockPlant, StockRecipe, Supply
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.models import Cutting, Person
+from orderly_bench.trial.models import Conclusion, Cutting, Person
 from orderly_bench.trial.reserved import litres_reserved
 
 
@@ -46,7 +46,10 @@ class MediumShown:
 
 def plants_by_taxon(session: Session) -> list[tuple[str, list[PlantShown]]]:
     """Stock plants by taxon, those nothing is taken from any more last."""
-    waiting = select(Cutting.donor_id, func.count()).where(Cutting.donor_id.is_not(None), Cutting.status == "planned")
+    ended = select(Conclusion.trial_id)
+    waiting = select(Cutting.donor_id, func.count()).where(
+        Cutting.donor_id.is_not(None), Cutting.status == "planned", Cutting.trial_id.not_in(ended)
+    )
     of_plant: Counter[int] = Counter(
         {plant: n for plant, n in session.execute(waiting.group_by(Cutting.donor_id)) if plant}
     )
