@@ -11,7 +11,7 @@ from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.question.doubts import seen_on_the_piece, unproven_doubt
+from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
 from orderly_bench.core.score.visibility import doubts_about_visibility
@@ -42,6 +42,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
             tell("{letter} under {number}", letter=letter, number=number) for letter, number in alone.items()
         )
         found.append(caution("lid_travels", arms=arms, serious=True))
+    found += mixed_doubts(record.plan.treatments)
     found += [caution("short_stock", what=record.short)] if record.short else []
     found += _shared_vessels(record)
     found += _earlier_roots(record)
@@ -63,10 +64,15 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         *_held_unevenly(record),
         *_came_unevenly(record),
         *_exposed(record),
-        *_unproven(record),
+        *_hormones(record),
         *_not_concurrent(record),
         *_side_groups(record),
     ]
+
+
+def doubts_so_far(record: TrialRecord) -> list[Caution]:
+    """Known before anything is read of the outcome: from the plan and the log until now; each stays until it is mended."""
+    return log_cautions(record, [])
 
 
 def _lived(record: TrialRecord) -> list[Caution]:
@@ -154,10 +160,15 @@ def _exposed(record: TrialRecord) -> list[Caution]:
     return [caution("lot_exposed", told=told)] if told else []
 
 
-def _unproven(record: TrialRecord) -> tuple[Caution, ...]:
-    """Given as a hormone, and none that is known."""
-    aspect = record.plan.treatments.of_kind(AspectKind.HORMONE)
-    return unproven_doubt([level.name for level in aspect.levels]) if aspect else ()
+def _hormones(record: TrialRecord) -> list[Caution]:
+    """Asked about without an arm that goes without; given as a hormone, and none that is known."""
+    treatments = record.plan.treatments
+    aspect = treatments.of_kind(AspectKind.HORMONE)
+    if aspect is None:
+        return []
+    levels = [level.name for level in aspect.levels]
+    asked = aspect.asked and len(treatments.arms) > 1
+    return [*(blank_doubt(aspect.name, levels) if asked else ()), *unproven_doubt(levels)]
 
 
 def _not_concurrent(record: TrialRecord) -> list[Caution]:

@@ -15,7 +15,7 @@ from orderly_bench.core.plan.table import Line, Table, product_words, table_of, 
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave
 from orderly_bench.core.question import purpose, sentence
-from orderly_bench.core.question.doubts import doubts_about
+from orderly_bench.core.question.doubts import blank_doubt, doubts_about, mixed_doubts
 from orderly_bench.core.question.from_card import from_card, in_words
 from orderly_bench.core.question.starts import STARTS, note_of, start_of
 from orderly_bench.core.responses.kind import Response
@@ -216,6 +216,27 @@ class TestDoubts:
         assert blind["seen_on_the_piece"].startswith("Wood is seen on the piece itself")
         assert "seen_on_the_piece" not in {c.code for c in doubts_about(asked, False, (), False)}
         assert "seen_on_the_piece" not in {c.code for c in doubts_about(asked[1:], False, (), True)}
+
+
+class TestMixedUp:
+    """What is asked and travels with something else is a doubt in whatever kind of trial."""
+
+    def told(self, *lines: Line) -> list[str]:
+        made = treatments_of(Table(2, lines), Treatments())
+        return [doubt.text for doubt in mixed_doubts(made)]
+
+    def test_it_is_told_once_with_what_it_is_mixed_up_with(self) -> None:
+        asked = Line(MEDIUM, "medium", True, ("water", "bark"))
+        jar = Line(AspectKind.OTHER, "shape", False, ("jar", "cup"))
+        lid = Line(AspectKind.COVER, "cover", False, ("lid", "open"))
+        assert self.told(asked, jar, lid) == [
+            "Medium can't be told from shape or cover: the arms differ in both, so a difference may be that of either."
+        ]
+        assert self.told(asked, Line(AspectKind.COVER, "cover", False, ("open", "open"))) == []
+
+    def test_an_arm_without_is_looked_for_in_any_spelling(self) -> None:
+        assert [c.code for c in blank_doubt("hormone", ["IBA 1000 ppm", "honey"])] == ["no_blank"]
+        assert blank_doubt("hormone", ["IBA 1000 ppm", "None"]) == ()
 
 
 class TestFromACard:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.evidence.words import all_cautions
+from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather
 from orderly_bench.trial.models import Trial
 
@@ -25,6 +26,7 @@ PAGES = (
     "score",
     "compare",
     "compare/more",
+    "compare/doubts",
     "conclude",
     "report",
     "rehearse",
@@ -93,6 +95,12 @@ def doubts_travel(session: Session, trial: Trial, pages: dict[str, str]) -> None
     for departure in found.departures:
         for page in ("compare", "report"):
             assert departure[1:] in pages[page], (page, departure)
+
+
+def doubts_are_known_early(session: Session, trial: Trial, pages: dict[str, str]) -> None:
+    """What plan and log cast doubt on stands on its own page before anything is read of the roots."""
+    for doubt in doubts_so_far(gather(session, trial)):
+        assert " ".join(doubt.text.split()) in pages["compare/doubts"], doubt
 
 
 def no_verdict_of_a_look(trial: Trial, pages: dict[str, str]) -> None:

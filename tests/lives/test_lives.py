@@ -10,7 +10,7 @@ from tests.lives import rules
 from tests.lives.life import live
 from tests.web.conftest import SignIn
 
-FEW, MANY = 16, 2_000
+FEW, MANY = 60, 2_000
 
 
 def held(session: Session, sign_in: SignIn, seed: int) -> None:
@@ -22,6 +22,7 @@ def held(session: Session, sign_in: SignIn, seed: int) -> None:
     rules.no_hole(pages)
     rules.counts_agree(session, client, trial, pages)
     rules.doubts_travel(session, trial, pages)
+    rules.doubts_are_known_early(session, trial, pages)
     rules.no_verdict_of_a_look(trial, pages)
     rules.conclusions_are_marked(trial, pages)
     rules.files_open(client, trial)

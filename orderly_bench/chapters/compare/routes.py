@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, request, url_for
+from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
@@ -19,6 +19,8 @@ from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
+from orderly_bench.record.doubts import doubts_so_far
+from orderly_bench.record.gather import gather
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.checks import checks_of, refuse_unless_stuck
@@ -27,12 +29,14 @@ from orderly_bench.trial.models import Trial
 from orderly_bench.trial.progress import progress_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
-from orderly_bench.web.answers import answer
+from orderly_bench.web.answers import answer, is_htmx
 from orderly_bench.web.pages import being_worked_out, trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now
 from orderly_bench.web.work import results_of
 
+#: Doubts that Tend shows beside what was read.
+LIVED = ("lived_apart", "conditions_unknown", "care_gap")
 chapter = Blueprint("compare", __name__, template_folder="templates")
 
 
@@ -105,6 +109,18 @@ def _waiting(trial: Trial, error: OrderlyError | None) -> str:
 def compare_page(trial: Trial) -> ResponseReturnValue:
     """The verdict; before the endpoint closes, totals."""
     return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/compare/doubts", Act.READ)
+def doubts(trial: Trial) -> ResponseReturnValue:
+    """What is doubted so far, of the plan and of the log, for who may see the arms; a part of a page where one asks for it."""
+    hidden = arms_hidden(db(), trial, actor())
+    found = [] if hidden or not trial.arms else doubts_so_far(gather(db(), trial))
+    if is_htmx():
+        shown = LIVED if request.args.get("lived") == "shown" else ()
+        found = [one for one in found if one.code not in shown]
+        return render_template("_doubts_so_far.html", doubts=found, hidden=hidden)
+    return trial_page("doubts.html", trial, "Compare", doubts=found)
 
 
 def _open_results(trial: Trial) -> Results | None:

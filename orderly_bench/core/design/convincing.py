@@ -94,16 +94,9 @@ def smallest_factor_p(plan: Plan, aspect: Aspect) -> float | None:
 
 
 def _mixed(plan: Plan) -> list[str]:
-    found = plan.treatments.separation()
-    if found is None or found.separable:
-        return []
-    names = {aspect.id: aspect.name for aspect in plan.treatments.aspects}
-    mixed: dict[str, list[str]] = {}
-    for contrast in found.contrasts:
-        if not contrast.separable:
-            others = contrast.travels_with or {other for each in contrast.together for other in each}
-            mixed.setdefault(names[contrast.aspect], []).extend(names[other] for other in others)
-    return [phrase("not_separable", name=name, others=any_of(dict.fromkeys(others))) for name, others in mixed.items()]
+    return [
+        phrase("not_separable", name=name, others=any_of(others)) for name, others in plan.treatments.mixed_up().items()
+    ]
 
 
 def _lids(plan: Plan) -> list[str]:

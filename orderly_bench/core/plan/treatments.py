@@ -210,6 +210,18 @@ class Treatments(Part):
         """The arms as the separation takes them: by ids, for names may repeat."""
         return [Described(arm.id, {a.id: arm.says.get(a.id, "") for a in self.aspects}) for arm in self.arms]
 
+    def mixed_up(self) -> dict[str, list[str]]:
+        """Asked aspects whose levels can't be told apart, each with what it is mixed up with, by name; none where all can."""
+        found = self.separation()
+        names = {aspect.id: aspect.name for aspect in self.aspects}
+        mixed: dict[str, list[str]] = {}
+        for contrast in found.contrasts if found else ():
+            if not contrast.separable:
+                others = contrast.travels_with or [other for each in contrast.together for other in each]
+                known = mixed.setdefault(names[contrast.aspect], [])
+                known += [names[other] for other in others if names[other] not in known]
+        return mixed
+
     def separation(self) -> Separation | None:
         """What the arms can tell apart; None while there is nothing to compare."""
         varying = [a.id for a in self.asked if len({arm.says.get(a.id) for arm in self.arms} - {None}) > 1]

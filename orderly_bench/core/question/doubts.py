@@ -6,8 +6,9 @@ from collections.abc import Iterable, Sequence
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of
+from orderly_bench.core.messages.words import all_of, any_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
+from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave
 from orderly_bench.core.prepare.hormones import unproven
 
@@ -24,18 +25,30 @@ def doubts_about(
     """Doubts about what is asked: kind, name and the arms' values of each aspect."""
     found = []
     for kind, name, values in asked:
-        levels = {value.casefold() for value in values}
-        if kind is AspectKind.SEASON and len([w for w in waves if w.season]) < LEAST_WAVES * max(2, len(levels)):
+        levels = len({value.casefold() for value in values})
+        if kind is AspectKind.SEASON and len([w for w in waves if w.season]) < LEAST_WAVES * max(2, levels):
             found.append(caution("season_one_wave"))
         elif SORTS[kind].property:
             found.append(caution("property_not_assigned", what=name))
-        if kind is AspectKind.HORMONE and not any(level.startswith(("none", "carrier", "water")) for level in levels):
-            found.append(caution("no_blank", name=name))
         if kind is AspectKind.HORMONE:
-            found += unproven_doubt(values)
+            found += [*blank_doubt(name, values), *unproven_doubt(values)]
     if look:
         found.append(caution("look_only"))
     return [*found, *(seen_on_the_piece([(kind, name) for kind, name, _ in asked]) if blind else ())]
+
+
+def blank_doubt(name: str, levels: Iterable[str]) -> tuple[Caution, ...]:
+    """A hormone is asked about, and no arm goes without."""
+    blank = any(level.casefold().startswith(("none", "carrier", "water")) for level in levels)
+    return () if blank else (caution("no_blank", name=name),)
+
+
+def mixed_doubts(treatments: Treatments) -> list[Caution]:
+    """What is asked and can't be told from what travels with it, in whatever kind of trial."""
+    return [
+        caution("mixed_up", name=name, others=any_of(others), serious=True)
+        for name, others in treatments.mixed_up().items()
+    ]
 
 
 def unproven_doubt(levels: Iterable[str]) -> tuple[Caution, ...]:

@@ -227,6 +227,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Take each kind from several stock plants",
     ),
     "no_blank": ("{name} has no level 'none', so nothing says what it adds.", "Add 'none', or the carrier alone"),
+    "mixed_up": (
+        "{name} can't be told from {others}: the arms differ in both, so a difference may be that of either.",
+        "Make it the same in every arm, or add the arms that tell them apart",
+    ),
     "lid_travels": (
         "Lids that held one arm alone ({arms}): what the lid does can't be told from the arm, and the lids are its replicates.",
         "Put every arm under every lid, or count the lids",
