@@ -17,12 +17,13 @@ from sqlalchemy.engine import Engine
 from sqlalchemy.orm import Session
 
 from orderly_bench import __version__
-from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.database.sealed_file import check_passphrase, is_sealed, seal, unseal
+from orderly_bench.database.under_way import broken_off, ended, under_way
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.versions import plan_holds
 
@@ -105,9 +106,9 @@ def back_up(engine: Engine, file: Path, photos: Path, passphrase: str = "") -> s
     return f"{file}: {_told(contents)}."
 
 
-def _restore(engine: Engine, file: Path, photos: Path) -> str:
+def _restore(engine: Engine, file: Path, photos: Path, kept: str = "") -> str:
     with file.open("rb") as held:
-        contents = archive.restore(engine, held, photos)
+        contents = archive.restore(engine, held, photos, kept)
     doubtful = _not_holding(engine)
     note = (
         tell("The plans of {names} do not fit their digests.", names=", ".join(doubtful))
@@ -124,10 +125,10 @@ def _restore_over(engine: Engine, file: Path, kept: Path, photos: Path) -> str:
     told = back_up(engine, kept, photos)
     try:
         archive.put_away(engine)
-        return f"{_restore(engine, file, photos)} {tell('What was here: {kept}', kept=told)}"
+        return f"{_restore(engine, file, photos, str(kept.resolve()))} {tell('What was here: {kept}', kept=told)}"
     except BaseException:
         archive.put_away(engine)
-        _restore(engine, kept, photos)
+        _restore(engine, kept, photos, str(kept.resolve()))
         print(tell("The lab as it was is back."), file=sys.stderr)
         raise
 
@@ -136,7 +137,8 @@ def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
     with engine.connect() as connection:
         before, was = archive.revision_of(connection), archive.digests(connection)
     kept = back_up(engine, file, photos)
-    migrate(engine)
+    with under_way(engine, str(file.resolve())):
+        migrate(engine)
     with engine.connect() as connection:
         after, now = archive.revision_of(connection), archive.digests(connection)
     lost = [name for name, held in was.items() if name in now and now[name]["rows"] < held["rows"]]
@@ -151,6 +153,36 @@ def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
     if before == after:
         return tell("Nothing to bring up to date. As it was: {kept}", kept=kept)
     return tell("Brought from {before} to {after}. As it was: {kept}", before=before, after=after, kept=kept)
+
+
+def begin_again(engine: Engine, photos: Path) -> str:
+    """Undo a change of the database that was broken off: the lab as it was comes back, and to this version; what was done, in words.
+
+    Raises
+    ------
+    Refused
+        There was a lab, and its file is not there.
+    """
+    broken, now = broken_off(engine), archive.standing_of(engine)
+    if broken is None:
+        if not now.newest and not now.lived_in:
+            archive.put_away(engine)  # a first start that was broken off: nothing of anybody's is in it
+        return ""
+    if broken.kept is None or (broken.kept and not Path(broken.kept).is_file()):
+        where = broken.kept or tell("none was made")
+        raise Refused(
+            tell(
+                "Bringing this lab to a newer version was broken off, and the lab as it was is not there ({where}). Put a backup in its place: "
+                "./bench restore FILE, into an empty database.",
+                where=where,
+            )
+        )
+    archive.put_away(engine)
+    if not broken.kept:
+        ended(engine)
+        return tell("What was begun here was broken off, and is begun anew.")
+    told = _restore(engine, Path(broken.kept), photos, broken.kept)
+    return tell("Bringing this lab to a newer version was broken off; it is begun again. {told}", told=told)
 
 
 def _not_holding(engine: Engine) -> list[str]:

@@ -14,10 +14,12 @@ from sqlalchemy.engine import Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from orderly_bench.cli.keep import back_up
+from orderly_bench.cli.keep import back_up, begin_again
+from orderly_bench.core.errors import OrderlyError
 from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
+from orderly_bench.database.under_way import under_way
 from orderly_bench.trial.models import Lab
 from orderly_bench.trial.people import nobody_yet
 
@@ -38,8 +40,7 @@ def run(arguments: argparse.Namespace) -> int:
                 print("This database holds a lab that is not the demo lab; --fresh will not empty it.", file=sys.stderr)
                 return 2
             empty(engine)
-        _keep_before(engine, arguments.mode)
-        migrate(engine)
+        _brought_up_to_date(engine)
         with Session(engine) as session:
             _fill(session, arguments.mode)
             code = os.environ.get("ORDERLY_BENCH_FIRST_CODE")
@@ -49,6 +50,9 @@ def run(arguments: argparse.Namespace) -> int:
                     flush=True,
                 )
             session.commit()
+    except OrderlyError as error:
+        print(error, file=sys.stderr)
+        return 1
     except OperationalError as error:
         print(
             f"The database does not answer as it should: {error.orig}. Check ORDERLY_BENCH_DATABASE_URL and its rights.",
@@ -58,15 +62,25 @@ def run(arguments: argparse.Namespace) -> int:
     return 0
 
 
-def _keep_before(engine: Engine, mode: str) -> None:
-    """A lab of an older version is backed up before it is migrated, with the way back said; the demo lab is made anew instead."""
-    folder = os.environ.get("ORDERLY_BENCH_BACKUPS")
-    if mode != "run" or folder is None or not archive.is_older(engine):
-        return
-    file = Path(folder) / f"before-{datetime.now():%Y%m%d-%H%M%S}.zip"
+def _brought_up_to_date(engine: Engine) -> None:
+    """Migrated, from what a start that was broken off left as well; a lab of an older version is kept first, with the way back said."""
     photos = Path(os.environ.get("ORDERLY_BENCH_PHOTOS", "photos"))
-    print(f"This lab is of an older version. As it is now: {back_up(engine, file, photos)}", flush=True)
-    print(f"The way back, with the version it was of: ./bench restore --over {file}", flush=True)
+    again = begin_again(engine, photos)
+    if again:
+        print(again, flush=True)
+    now = archive.standing_of(engine)
+    if now.newest:
+        migrate(engine)
+        return
+    kept: str | None = None if now.lived_in else ""
+    folder = os.environ.get("ORDERLY_BENCH_BACKUPS")
+    if now.lived_in and folder is not None:
+        file = (Path(folder) / f"before-{datetime.now():%Y%m%d-%H%M%S}.zip").resolve()
+        print(f"This lab is of an older version. As it is now: {back_up(engine, file, photos)}", flush=True)
+        print(f"The way back, with the version it was of: ./bench restore --over {file}", flush=True)
+        kept = str(file)
+    with under_way(engine, kept):
+        migrate(engine)
 
 
 def _wait(engine: Engine) -> None:

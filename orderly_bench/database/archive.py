@@ -11,6 +11,7 @@ import hashlib
 import json
 import zipfile
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 from pathlib import Path
@@ -22,10 +23,11 @@ from sqlalchemy.exc import DBAPIError
 
 from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.database.migrate import config_for, migrate
+from orderly_bench.database.under_way import TABLE, under_way
 
 FORM = "orderly-bench lab 1"
 #: What a restored lab does without: sessions, tries to sign in, results that are worked out again.
-LEFT_BEHIND = ("alembic_version", "signed_in", "throttle", "reset_link", "worked_out", "curve_kept")
+LEFT_BEHIND = ("alembic_version", TABLE, "signed_in", "throttle", "reset_link", "worked_out", "curve_kept")
 AT_ONCE = 500
 
 
@@ -148,12 +150,19 @@ def check(engine: Engine, file: IO[bytes]) -> dict[str, Any]:
     return contents
 
 
-def is_older(engine: Engine) -> bool:
-    """Whether there is a lab with people or trials, of a version before this one."""
+@dataclass(frozen=True)
+class Standing:
+    """How a database stands: whether it is at the newest migration, and whether a lab with people or trials is in it."""
+
+    newest: bool
+    lived_in: bool
+
+
+def standing_of(engine: Engine) -> Standing:
+    """Before anything is changed."""
     with engine.connect() as connection:
-        revision = revision_of(connection)
         newest = ScriptDirectory.from_config(config_for(connection)).get_current_head()
-        return revision is not None and revision != newest and _lived_in(connection)
+        return Standing(revision_of(connection) == newest, _lived_in(connection))
 
 
 def put_away(engine: Engine) -> None:
@@ -169,8 +178,8 @@ def _opened(file: IO[bytes]) -> zipfile.ZipFile:
         raise UnusableData("this file is no backup of a lab", "Take one that ./bench backup wrote") from error
 
 
-def restore(engine: Engine, file: IO[bytes], photos: Path) -> dict[str, Any]:
-    """Put a file's lab into an empty database, and bring it to the newest migration.
+def restore(engine: Engine, file: IO[bytes], photos: Path, kept: str = "") -> dict[str, Any]:
+    """Put a file's lab into an empty database, and bring it to the newest migration; ``kept`` is what comes back if it is broken off.
 
     Raises
     ------
@@ -183,16 +192,17 @@ def restore(engine: Engine, file: IO[bytes], photos: Path) -> dict[str, Any]:
     with _opened(file) as archive:
         with engine.connect() as connection:
             _empty(connection)
-        migrate(engine, contents["revision"])
-        with engine.begin() as connection:
-            _fill(connection, archive, contents)
-            found = digests(connection)
-            wrong = [name for name, held in contents["tables"].items() if found.get(name) != held]
-            if wrong:
-                raise UnusableData(
-                    f"what was written differs from the file in: {', '.join(wrong)}", "Nothing was kept; try again"
-                )
-        migrate(engine)
+        with under_way(engine, kept):
+            migrate(engine, contents["revision"])
+            with engine.begin() as connection:
+                _fill(connection, archive, contents)
+                found = digests(connection)
+                wrong = [name for name, held in contents["tables"].items() if found.get(name) != held]
+                if wrong:
+                    raise UnusableData(
+                        f"what was written differs from the file in: {', '.join(wrong)}", "Nothing was kept; try again"
+                    )
+            migrate(engine)
         for name in contents["photos"]:
             target = photos / name
             target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
@@ -244,7 +254,7 @@ def _empty(connection: Connection) -> None:
 
 def _drop(connection: Connection) -> None:
     held = MetaData()
-    held.reflect(connection)
+    held.reflect(connection, only=lambda name, _: name != TABLE)
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
     held.drop_all(connection)
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
