@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import fcntl
 import os
 import sys
 import tempfile
@@ -10,7 +11,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from sqlalchemy import select
 from sqlalchemy.engine import Engine
@@ -89,21 +90,35 @@ def _opened(file: Path, passphrase: str) -> Iterator[Path]:
 def back_up(engine: Engine, file: Path, photos: Path, passphrase: str = "") -> str:
     """Written beside its name and moved there whole, so that nothing half-written stands under it; sealed where a passphrase is given."""
     part = file.with_name(f"{file.name}.part")
-    try:
-        with part.open("xb") as out:
-            os.fchmod(out.fileno(), 0o600)
-            if passphrase:
-                check_passphrase(passphrase)
-                with tempfile.TemporaryFile() as plain:
-                    contents = archive.back_up(engine, plain, photos, __version__, datetime.now(UTC))
-                    plain.seek(0)
-                    seal(plain, out, passphrase)
-            else:
-                contents = archive.back_up(engine, out, photos, __version__, datetime.now(UTC))
+    with _part(part) as out:
+        if passphrase:
+            check_passphrase(passphrase)
+            with tempfile.TemporaryFile() as plain:
+                contents = archive.back_up(engine, plain, photos, __version__, datetime.now(UTC))
+                plain.seek(0)
+                seal(plain, out, passphrase)
+        else:
+            contents = archive.back_up(engine, out, photos, __version__, datetime.now(UTC))
+        out.flush()
+        os.fsync(out.fileno())
         part.rename(file)
-    finally:
-        part.unlink(missing_ok=True)
     return f"{file}: {_told(contents)}."
+
+
+@contextmanager
+def _part(path: Path) -> Iterator[IO[bytes]]:
+    """The file that is being written; what a killed backup left of it is written over, one that is being written is not."""
+    with os.fdopen(os.open(path, os.O_CREAT | os.O_WRONLY | os.O_NOFOLLOW, 0o600), "wb") as out:
+        try:
+            fcntl.flock(out, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError as error:
+            raise Refused(tell("A backup of this name is being written just now: {path}", path=path)) from error
+        out.truncate()
+        try:
+            yield out
+        except BaseException:
+            path.unlink(missing_ok=True)
+            raise
 
 
 def _restore(engine: Engine, file: Path, photos: Path, kept: str = "") -> str:

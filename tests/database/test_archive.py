@@ -12,7 +12,7 @@ import pytest
 from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
-from orderly_bench.cli import prepare
+from orderly_bench.cli import keep, prepare
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.database import archive
@@ -296,3 +296,20 @@ def test_a_sealed_backup_comes_back_with_its_passphrase_alone(
     assert command(new, "restore", str(file), words) == 0
     with Session(new) as session:
         assert headline(session, session.scalars(select(Trial)).one()) == told
+
+
+def test_two_backups_of_one_name_do_not_mix(engines: tuple[Engine, Engine], tmp_path: Path) -> None:
+    """The second is refused and takes nothing of the first away; what a killed one left is written over."""
+    old, _ = engines
+    lived_in(old)
+    file = tmp_path / "lab.zip"
+    part = tmp_path / "lab.zip.part"
+    with keep._part(part) as being_written:
+        being_written.write(b"half")
+        being_written.flush()
+        with pytest.raises(OrderlyError, match="being written just now"):
+            keep.back_up(old, file, tmp_path / "none")
+        assert part.read_bytes() == b"half"
+    assert keep.back_up(old, file, tmp_path / "none") and not part.exists()
+    with zipfile.ZipFile(file) as archived:
+        assert archive.contents_of(archived)["tables"]["trial"]["rows"] == 1

@@ -6,8 +6,10 @@ import os
 import signal
 import subprocess
 import sys
+import zipfile
 from collections.abc import Iterator
 from pathlib import Path
+from random import Random
 
 import pytest
 from alembic.script import ScriptDirectory
@@ -27,12 +29,13 @@ import os, signal, sys
 from sqlalchemy import event, Engine
 from orderly_bench.cli.main import main
 after, left = sys.argv[1], int(sys.argv[2])
-begun = after == "-"
+begun = after in ("-", "SELECT")
+CHANGES = ("SELECT",) if after == "SELECT" else ("ALTER", "CREATE", "DROP", "UPDATE", "INSERT")
 @event.listens_for(Engine, "before_cursor_execute")
 def _count(connection, cursor, statement, parameters, context, many):
     global begun, left
     words = statement.lstrip().upper()
-    if begun and words.startswith(("ALTER", "CREATE", "DROP", "UPDATE", "INSERT")) and "CHANGE_UNDER_WAY" not in words:
+    if begun and words.startswith(CHANGES) and "CHANGE_UNDER_WAY" not in words:
         left -= 1
         if left < 0:
             os.kill(os.getpid(), signal.SIGKILL)
@@ -160,6 +163,22 @@ def test_a_restore_that_is_killed_leaves_what_was_there(engine: Engine, tmp_path
     assert what_it_holds(engine) == whole
     with engine.connect() as connection:
         assert connection.execute(text("SELECT name FROM person WHERE id = 1")).scalar() == "changed since"
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_backup_that_is_killed_is_none_and_the_lab_is_untouched(
+    engine: Engine, tmp_path: Path, whole: dict[str, int], seed: int
+) -> None:
+    """Killed at one of its reads: under its name stands nothing, and the next one is whole."""
+    an_old_lab(engine)
+    assert started(engine, None)[0] == 0
+    file = tmp_path / "lab.zip"
+    reads = ("SELECT", Random(seed).randrange(3, 30))
+    assert started(engine, None, reads, "backup", str(file))[0] == -signal.SIGKILL
+    assert not file.exists() and what_it_holds(engine) == whole
+    assert started(engine, None, None, "backup", str(file))[0] == 0
+    with zipfile.ZipFile(file) as archived:
+        assert {name: t["rows"] for name, t in archive.contents_of(archived)["tables"].items()} == whole
 
 
 def test_without_the_file_nothing_is_touched_and_the_way_is_said(engine: Engine, tmp_path: Path) -> None:

@@ -18,6 +18,7 @@ import urllib.parse
 import urllib.request
 from collections.abc import Iterator
 from datetime import date
+from random import Random
 
 import pytest
 
@@ -35,20 +36,27 @@ class Bench:
     def __init__(self) -> None:
         # Below those that outgoing connections take: one could hold it while the bench is down.
         self.port = next(port for port in range(21_000, 22_000) if ports.is_free(port))
+        self.luck = Random(11)
         self.started: subprocess.Popen[bytes] | None = None
         self.start("--fresh")
 
     def start(self, *more: str) -> None:
         """Start it and wait until it answers."""
         left = self.web()
-        command = [str(ROOT / "bench"), "demo", "--port", str(self.port), *more]
-        with (VAR / "endurance.log").open("ab") as log:
-            self.started = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
+        self.launch(*more)
         until = time.monotonic() + PATIENCE
         # What an earlier start left behind answers until this one ends it.
         while time.monotonic() < until and (self.web() in ("", left) or not self.answers()):
             time.sleep(0.2)
-        assert self.answers() and self.started.poll() is None, (VAR / "endurance.log").read_text()[-2000:]
+        assert self.answers() and self.started is not None and self.started.poll() is None, (
+            VAR / "endurance.log"
+        ).read_text()[-2000:]
+
+    def launch(self, *more: str) -> None:
+        """Start it and wait for nothing."""
+        command = [str(ROOT / "bench"), "demo", "--port", str(self.port), *more]
+        with (VAR / "endurance.log").open("ab") as log:
+            self.started = subprocess.Popen(command, stdout=log, stderr=log, start_new_session=True)
 
     @staticmethod
     def web() -> str:
@@ -65,11 +73,19 @@ class Bench:
             return False
 
     def kill(self, what: str) -> None:
-        """End one of the three without a word, as the system does when memory runs out."""
+        """End one of the three without a word, as the system does when memory runs out; or all while it starts, or stops."""
         assert self.started is not None
-        if what == "supervisor":
+        if what in ("supervisor", "start", "stop"):
+            if what == "stop":  # while it stops as it was asked to
+                self.started.send_signal(signal.SIGINT)
+                time.sleep(self.luck.uniform(0, 1.5))
             self.started.kill()
             self.started.wait()
+            if what == "start":  # and again while it comes up
+                self.launch()
+                time.sleep(self.luck.uniform(0, 6))
+                self.started.kill()
+                self.started.wait()
             self.start()
             return
         file = {"web": VAR / "web.pid", "database": VAR / "demo-mariadb" / "server.pid"}[what]
@@ -145,7 +161,7 @@ def test_no_acknowledged_score_is_lost_or_doubled_through_kills(bench: Bench) ->
     said: dict[int, int] = {}
     revision: dict[int, int] = {}
     killed = acknowledged = 0
-    names = ("database", "web", "supervisor")
+    names = ("database", "web", "supervisor", "start", "stop")
     cutting, number = first, 0
     while killed < KILLS:
         number += 1
@@ -155,7 +171,7 @@ def test_no_acknowledged_score_is_lost_or_doubled_through_kills(bench: Bench) ->
             "longest_root_mm": 9, "request_key": f"endure-{number}", "reason": "again" if cutting in said else "",
         }  # fmt: skip
         if number % 3 == 0:
-            bench.kill(names[killed % 3])
+            bench.kill(names[killed % len(names)])
             killed += 1
         assert scorer.post(f"/checks/{check[1]}/scores", form) == 200, (number, form)
         acknowledged += 1
