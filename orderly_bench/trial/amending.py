@@ -8,12 +8,13 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, DropCheckDay, EndpointDay
+from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, Care, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.text import digest, to_text
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.schedule import window_of
 from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.care import plan_care_anew
 from orderly_bench.trial.models import CheckVisit, Person, PlannedCheck, PlanVersion, Trial
 
 
@@ -67,6 +68,8 @@ def amend(session: Session, trial: Trial, actor: Person, now: datetime, change: 
     if not changed:
         raise InvalidInput("amendment", tell("changes nothing; the plan says that already"))
     _move_checks(session, trial, change, after)
+    if isinstance(change, Care | EndpointDay):
+        plan_care_anew(session, trial, after, now.date())
     add_version(session, trial, after, actor, now, reason.strip())
     trial.keep_plan(after)
     record(session, actor, now, Action.AMENDED_THE_PLAN, trial, new={"changed": changed}, why=reason)

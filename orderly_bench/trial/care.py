@@ -32,16 +32,47 @@ def title_of(trial: Trial, job: Job, hidden: bool = False) -> str:
     return job.title + arms + (tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else "")
 
 
-def plan_care(session: Session, trial: Trial, plan: Plan, wave: Wave, zero: date | None = None) -> None:
-    """The jobs of a wave: at the lock all that count from day 0, and with ``zero`` those that go by the day of the week."""
+def _planned(plan: Plan, zero: date | None) -> list[Job]:
+    """The jobs of a wave, by every so many days and, with its day 0, by the day of the week; of no wave yet."""
     schedule, end = plan.schedule, plan.question.endpoint_day
-    usual = care_lasting(schedule.care_every_days, end) if schedule.care_task and zero is None else []
-    jobs = [(schedule.care_task, "", day) for day in usual]
+    usual = care_lasting(schedule.care_every_days, end) if schedule.care_task else []
+    made = [Job(title=schedule.care_task, arms="", due_das=day, window_days=0, step="", until="") for day in usual]
     for rule in schedule.care_rules:
-        if bool(rule.weekdays) is (zero is not None):
-            jobs += [(rule.title, ",".join(rule.arms), day) for day in rule_days(rule, end, zero)]
-    for title, arms, day in jobs:
-        session.add(Job(trial_id=trial.id, wave_id=wave.id, title=title, arms=arms, due_das=day, window_days=0))
+        for day, task, step in rule.times(rule_days(rule, end, zero)):
+            made.append(
+                Job(title=task, arms=",".join(rule.arms), due_das=day, window_days=rule.either_side, step=step, until=rule.until)
+            )  # fmt: skip
+    return made
+
+
+def plan_care(session: Session, trial: Trial, plan: Plan, wave: Wave, zero: date | None = None) -> None:
+    """The jobs of a wave that are not there yet: at the lock all that count from day 0, and with ``zero`` those by the day of the week."""
+    there = set(session.execute(select(Job.title, Job.due_das).where(Job.wave_id == wave.id)).tuples())
+    for job in _planned(plan, zero):
+        if (job.title, job.due_das) not in there:
+            job.trial_id, job.wave_id = trial.id, wave.id
+            session.add(job)
+            there.add((job.title, job.due_das))
+
+
+def plan_care_anew(session: Session, trial: Trial, plan: Plan, today: date) -> None:
+    """After the plan was amended: what is to come and not decided follows it, what was due until today stays."""
+    zero = first_days(trial)
+    for wave in trial.waves:
+        begun = zero.get(wave.id)
+        over = (today - begun).days if begun else -1
+        jobs = session.scalars(select(Job).where(Job.wave_id == wave.id, Job.due_das > over)).all()
+        for job in jobs:
+            if not job.decided:
+                session.delete(job)
+        session.flush()
+        there = set(session.execute(select(Job.title, Job.due_das).where(Job.wave_id == wave.id)).tuples())
+        for job in _planned(plan, begun):
+            if job.due_das > over and (job.title, job.due_das) not in there:
+                job.trial_id, job.wave_id = trial.id, wave.id
+                session.add(job)
+                there.add((job.title, job.due_das))
+    session.flush()
 
 
 def care_days(trial: Trial, jobs: Sequence[Job], hidden: bool = False) -> dict[int, list[CareDay]]:

@@ -124,6 +124,7 @@ def _lines(trial: Trial, jobs: Sequence[Job], today: date, hidden: bool) -> list
         due = first[job.wave_id] + timedelta(days=job.due_das)
         state = due_state(today, due, job.window_days, job.decided)
         what = tell("{what}, day {day}", what=title_of(trial, job, hidden), day=job.due_das)
+        what += f": {job.step}" if job.step else ""
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job))
     return sorted(lines, key=lambda line: (line.due, line.check is None, line.what))
 

@@ -7,7 +7,7 @@ from datetime import date, timedelta
 import pytest
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.plan.care_lines import CareRule, check_care, read_care, write_care
+from orderly_bench.core.plan.care_lines import CareRule, care_that_reads, check_care, read_care, write_care
 from orderly_bench.core.tend.schedule import rule_days
 
 MONDAY = date(2026, 3, 2)
@@ -24,6 +24,15 @@ MONDAY = date(2026, 3, 2)
         ("Water: Mon and Thu", CareRule("Water", 0, ("Monday", "Thursday"))),
         ("Vent: twice a week", CareRule("Vent", 0, ("Monday", "Thursday"))),
         ("Turn: weekly, arms B, D", CareRule("Turn", 7, arms=("B", "D"))),
+        ("Mist: daily until buds", CareRule("Mist", 1, until="buds")),
+        ("Mist: until new leaves, every 2 days, arm B", CareRule("Mist", 2, arms=("B",), until="new leaves")),
+        ("Feed: every 10 days ± 2", CareRule("Feed", 10, either_side=2)),
+        ("Feed: every 10 days, give or take 2 days, until day 60", CareRule("Feed", 10, last=60, either_side=2)),
+        ("Feed and water by turns: every 3 days", CareRule("Feed and water by turns", 3)),
+        (
+            "Cover off: every 2 days, from day 28, arm A, steps 1 h; 2 h; half a day; all day",
+            CareRule("Cover off", 2, first=28, arms=("A",), steps=("1 h", "2 h", "half a day", "all day")),
+        ),
     ],
 )  # fmt: skip
 def test_a_line_is_read_and_written_to_the_same(line: str, rule: CareRule) -> None:
@@ -33,7 +42,7 @@ def test_a_line_is_read_and_written_to_the_same(line: str, rule: CareRule) -> No
 
 @pytest.mark.parametrize(
     "line",
-    ["Change the water", ": every 3 days", "Feed: sometimes", "Feed: every 0 days", "Feed: every 91 days", "Feed: every 3 days, at dawn", "Feed: every 3 days, from day 20 to 10", "Feed: six times a week", "x" * 101 + ": daily", "Feed: daily\nfeed: weekly"],
+    ["Change the water", ": every 3 days", "Feed: sometimes", "Feed: every 0 days", "Feed: every 91 days", "Feed: every 3 days, at dawn", "Feed: every 3 days, from day 20 to 10", "Feed: six times a week", "x" * 101 + ": daily", "Feed by turns: daily", "Cover off: daily, steps 1 h", "Mist: daily until day buds", "Feed: daily\nfeed: weekly"],
 )  # fmt: skip
 def test_what_can_not_be_read_is_refused_by_its_line(line: str) -> None:
     with pytest.raises(InvalidInput, match="care"):
@@ -59,3 +68,20 @@ def test_care_is_for_arms_that_there_are() -> None:
         check_care(read_care("Water: daily, arm C"), "", ["A", "B"])
     with pytest.raises(InvalidInput, match="write each task once"):
         check_care(read_care("Mist: Sundays"), " mist", ["A", "B"])
+
+
+def test_two_tasks_go_by_turns_and_steps_come_to_an_end() -> None:
+    (turns,) = read_care("Feed / water by turns: every 3 days")
+    assert turns.times([3, 6, 9]) == [(3, "Feed", ""), (6, "Water", ""), (9, "Feed", "")]
+    (steps,) = read_care("Shade down: every 4 days, steps 70 %; 50 %; none")
+    assert steps.times([4, 8, 12, 16]) == [
+        (4, "Shade down", "70 %"),
+        (8, "Shade down", "50 %"),
+        (12, "Shade down", "none"),
+    ]
+
+
+def test_of_free_text_the_lines_that_are_care_are_taken() -> None:
+    text = "Closed and warm below; no pull before week 6.\nMist: every 2 days until buds\nFeed: weekly\nmist: daily"
+    assert care_that_reads(text) == "Mist: every 2 days, until buds\nFeed: every 7 days"
+    assert care_that_reads("Closed and warm below.") == ""

@@ -265,6 +265,7 @@ class TestAmendments:
             (amendments.Recipe("medium-1", "3 pumice, 1 coir"), ["recipe, medium-1: 3 pumice, 1 coir"]),
             (amendments.StopRule("day 42"), ["stop rule: day 42"]),
             (amendments.AbandonArm("B", "rotted"), ["arm B, abandoned: rotted"]),
+            (amendments.Care("Mist: daily, until buds"), ["more care on Mist: daily, until buds added"]),
             (amendments.RenameLevel("medium", "medium-1", "pumice + perlite"), ["pumice, name pumice, now pumice + perlite"]),
             (amendments.Departure("lid\noff"), ["lid off"]),
         ],
@@ -286,6 +287,8 @@ class TestAmendments:
             (amendments.RenameLevel("medium", "medium-1", "BARK"), "more than case"),
             (amendments.RenameLevel("medium", "nowhere", "x"), "one of the plan's"),
             (amendments.Departure(" "), "within 300"),
+            (amendments.Care("Mist: sometimes"), "how often"),
+            (amendments.Care("Mist: daily, arm Q"), "arms that there are"),
         ],
     )
     def test_each_refuses_what_it_can_not_be(self, change: amendments.Amendment, says: str) -> None:

@@ -105,7 +105,7 @@ class Visitor:
         self.bench = bench
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
         page = self.get("/sign-in")
-        numbers = re.findall(r'name="person" value="(\d+)"[^§]*?<button class="button w-full">([^<]+)', page)
+        numbers = re.findall(r'name="person" value="(\d+)".*?<button[^>]*>([^<]+)', page, re.DOTALL)
         number = next(n for n, who in numbers if who.startswith(name))
         self.post("/sign-in/demo", {"person": number, "next": "/today"})
 

@@ -16,9 +16,11 @@ from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.core.plan.amendments import EndpointDay
 from orderly_bench.demo.logger import readings_csv
 from orderly_bench.record.gather import gather
 from orderly_bench.record.lived import life_of
+from orderly_bench.trial.amending import amend
 from orderly_bench.trial.models import AuditEntry, ConditionLog, Job, Trial
 from tests.factories import (
     BARE,
@@ -232,6 +234,82 @@ def test_care_of_one_arm_and_of_weekdays_falls_due_and_its_gap_names_the_arm(ses
     client.post(f"/trials/{trial.id}/missed", data={"title": "Change the water", "how": "on their days"})
     session.expire_all()
     assert all(job.done_at for job in tend.jobs_of(session, trial) if job.title == "Change the water")
+
+
+def cared_for(session: Session, rules: str) -> Trial:
+    """A stuck trial with this care."""
+    actor = create_person(session)
+    trial = create_trial(session, actor, care_rules=rules)
+    save_design(session, trial, actor)
+    design.draw(session, trial, actor, NOW, 5)
+    locking.lock_plan(session, trial, actor, LOCKED)
+    stick_all(session, trial, actor)
+    session.commit()
+    return trial
+
+
+def test_turns_steps_and_windows_fall_due_in_their_order(session: Session, sign_in: SignIn) -> None:
+    trial = cared_for(
+        session,
+        "Feed / water by turns: every 5 days ± 1\nCover off: every 2 days, from day 20, steps 1 h; 4 h; all day",
+    )
+    jobs = tend.jobs_of(session, trial)
+    by_turns = [(j.title, j.due_das, j.window_days) for j in jobs if j.title in ("Feed", "Water")]
+    assert by_turns[:3] == [("Feed", 5, 1), ("Water", 10, 1), ("Feed", 15, 1)]
+    assert [(j.due_das, j.step) for j in jobs if j.title == "Cover off"] == [(20, "1 h"), (22, "4 h"), (24, "all day")]
+    assert "Cover off, day 22: 4 h" in flat(sign_in("scorer").get(f"/trials/{trial.id}/tend").text)
+
+
+def test_until_buds_are_seen_leaves_the_rest_out_for_that_reason(session: Session, sign_in: SignIn) -> None:
+    trial = cared_for(session, "Mist well: every 3 days, until buds")
+    client = sign_in("scorer")
+    page = f"/trials/{trial.id}/tend"
+    assert "Mist well, until buds: seen on" in flat(client.get(page).text)
+    seen = DAY_ZERO + timedelta(days=13)
+    future = TODAY + timedelta(days=1)
+    assert (
+        client.post(
+            f"/trials/{trial.id}/enough", data={"enough_of": "Mist well", "enough_on": future.isoformat()}
+        ).status_code
+        == 422
+    )
+    assert (
+        client.post(f"/trials/{trial.id}/enough", data={"enough_of": "Mist", "enough_on": seen.isoformat()}).status_code
+        == 422
+    )
+    assert (
+        client.post(
+            f"/trials/{trial.id}/enough", data={"enough_of": "Mist well", "enough_on": seen.isoformat()}
+        ).status_code
+        == 303
+    )
+    session.expire_all()
+    left = {job.due_das: job.skipped for job in tend.jobs_of(session, trial) if job.title == "Mist well"}
+    assert left[12] == "" and left[15].startswith("buds seen") and all(left[day] for day in left if day > 13)
+    assert "until buds: seen on" not in flat(client.get(page).text)
+
+
+def test_care_is_changed_midway_by_an_amendment_and_what_was_due_stays(session: Session, sign_in: SignIn) -> None:
+    trial = cared_for(session, "Feed: every 7 days")
+    today = (TODAY - DAY_ZERO).days
+    before = [job.due_das for job in tend.jobs_of(session, trial) if job.title == "Feed"]
+    form = {"care_rules": "Feed: every 3 days", "care_why": "pale leaves"}
+    assert sign_in("scorer").post(f"/trials/{trial.id}/care", data=form).status_code == 403
+    client = sign_in("researcher")
+    refused = client.post(f"/trials/{trial.id}/care", data=form | {"care_rules": "Feed: now and then"})
+    assert refused.status_code == 422 and "now and then" in refused.text
+    assert client.post(f"/trials/{trial.id}/care", data=form).status_code == 303
+    session.expire_all()
+    after = [job.due_das for job in tend.jobs_of(session, trial) if job.title == "Feed"]
+    assert [day for day in after if day <= today] == [day for day in before if day <= today]
+    assert [day for day in after if day > today] == [day for day in range(3, 42, 3) if day > today]
+    assert trial.versions[-1].why == "pale leaves"
+
+
+def test_another_endpoint_day_takes_the_care_along(session: Session) -> None:
+    trial = cared_for(session, "Feed: every 7 days")
+    amend(session, trial, trial.created_by, NOW, EndpointDay(60), "slow")
+    assert max(job.due_das for job in tend.jobs_of(session, trial) if job.title == "Feed") == 56
 
 
 def test_a_wave_of_its_own_is_decided_by_its_own_name(session: Session, sign_in: SignIn) -> None:

@@ -37,6 +37,27 @@ def leave_out(session: Session, job: Job, actor: Person, now: datetime, why: str
     record(session, actor, now, Action.LEFT_A_JOB_OUT, job.trial, new={"job": job.title, "day": job.due_das}, why=why)
 
 
+def enough(session: Session, trial: Trial, actor: Person, now: datetime, title: str, day: date, today: date) -> int:
+    """What a kind of care was to go on until was seen on a day: what is due after it is left out, with that reason. How many."""
+    jobs = [
+        job
+        for job in jobs_of(session, trial)
+        if job.until and title in (title_of(trial, job), title_of(trial, job, True))
+    ]
+    if not jobs:
+        raise InvalidInput("care", tell("choose one that goes on until something is seen"), title)
+    if day > today:
+        raise InvalidInput("day", tell("lies in the future; say what was seen"), dated(day, "%d %b %Y"))
+    left = 0
+    for job in jobs:
+        due = due_day(trial, job)
+        if due is not None and due > day and not job.decided:
+            leave_out(session, job, actor, now, tell("{what} seen {day}", what=job.until, day=dated(day, "%-d %b %Y")))
+            left += 1
+    session.flush()
+    return left
+
+
 @dataclass(frozen=True)
 class Together:
     """Several jobs of one kind at once: those not decided whose window is over; done on their days, today, or left out for a reason."""

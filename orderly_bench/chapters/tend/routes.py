@@ -11,11 +11,14 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.tend import operations, views
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.amendments import Care
+from orderly_bench.core.plan.care_lines import write_care
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.trial import conditions, load, notes
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
 from orderly_bench.trial.conditions import LogSent, logs_of
@@ -59,6 +62,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         logs=logs,
         band=views.band_of(logs),
         hows=operations.HOWS,
+        care_lines=write_care(trial.plan.schedule.care_rules),
         kinds=list(IncidentKind),
         blocks=list(dict.fromkeys(g.name for unit in units for g in unit.groupings if g.kind in PARTED)),
         arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
@@ -150,6 +154,30 @@ def decide_missed(trial: Trial) -> ResponseReturnValue:
     told = operations.Together(fields.text(form, "title"), form.get("how", ""), fields.text(form, "left_out_why"))
     return answer(
         lambda: operations.decide_missed(db(), trial, actor(), now(), told, today()),
+        url_for(".tend_page", trial_id=trial.id),
+        lambda e: _page(trial, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/enough", Act.TEND, "POST")
+def enough(trial: Trial) -> ResponseReturnValue:
+    """What a kind of care goes on until was seen."""
+    form = request.form
+    return answer(
+        lambda: operations.enough(
+            db(), trial, actor(), now(), fields.text(form, "enough_of"), fields.day(form, "enough_on", "day"), today()
+        ),
+        url_for(".tend_page", trial_id=trial.id),
+        lambda e: _page(trial, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/care", Act.PLAN, "POST")
+def change_care(trial: Trial) -> ResponseReturnValue:
+    """Other care from now on, as an amendment."""
+    change = Care(fields.text(request.form, "care_rules"))
+    return answer(
+        lambda: amend(db(), trial, actor(), now(), change, fields.text(request.form, "care_why")),
         url_for(".tend_page", trial_id=trial.id),
         lambda e: _page(trial, e),
     )

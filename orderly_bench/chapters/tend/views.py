@@ -14,6 +14,7 @@ from orderly_bench.core.tend.care import Care, CareDay, CareState
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.figures import season
 from orderly_bench.record.lived import Life, doubts_about_care, doubts_about_conditions
+from orderly_bench.trial.care import title_of
 from orderly_bench.trial.models import CheckVisit, ConditionLog, Incident, Note, Trial
 from orderly_bench.trial.models import Unit as UnitRow
 from orderly_bench.web.due import DueLine
@@ -28,6 +29,7 @@ class Tended:
     doubts: list[Caution]
     strip: str
     heading: str
+    until: list[tuple[str, str]]
 
 
 def tended(
@@ -38,8 +40,14 @@ def tended(
     doubts = doubts_about_care(care) + ([] if hidden else doubts_about_conditions(life))
     return Tended(
         [one for one in care if one.done + one.skipped < one.due], {} if hidden else life.by_arm, doubts,
-        strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care),
+        strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care), _until(lines, hidden),
     )  # fmt: skip
+
+
+def _until(lines: Sequence[DueLine], hidden: bool) -> list[tuple[str, str]]:
+    """Kinds of care that go on until something is seen and are still to come, each with what."""
+    open_jobs = [line.job for line in lines if line.job and line.job.until and not line.job.decided]
+    return list(dict.fromkeys((title_of(job.trial, job, hidden), job.until) for job in open_jobs))
 
 
 def life_today(

@@ -7,6 +7,7 @@ from typing import Protocol
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.plan.care_lines import check_care, read_care
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.plan.treatments import Level
 from orderly_bench.core.plan.value import Plan
@@ -105,6 +106,19 @@ class StopRule:
     def apply(self, plan: Plan) -> Plan:
         """The stop rule is the question's."""
         return replace(plan, question=replace(plan.question, stop_rule=self.text.strip()))
+
+
+@dataclass(frozen=True)
+class Care:
+    """Other care from now on, as it is written on Question: a line each."""
+
+    text: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """It must be readable, of arms that there are."""
+        rules = read_care(self.text)
+        check_care(rules, plan.schedule.care_task, [arm.id for arm in plan.treatments.arms])
+        return replace(plan, schedule=replace(plan.schedule, care_rules=rules))
 
 
 @dataclass(frozen=True)

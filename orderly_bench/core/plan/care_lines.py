@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import capital, tell
 from orderly_bench.core.plan.part import Part, said
 
 MOST_LINES, LONGEST, MOST_DAYS, LAST = 12, 100, 90, 730
@@ -17,6 +17,14 @@ _EVERY = re.compile(r"every (?:(\d{1,2}|[a-z]+) )?(days?|weeks?)", re.IGNORECASE
 _TIMES = re.compile(r"(once|twice|three times|(\d) times) a week", re.IGNORECASE)
 _FROM, _TO = (re.compile(rf"(?:{words}) day (\d{{1,3}})", re.IGNORECASE) for words in ("from", "to|until|till"))
 _BOTH = re.compile(r"from day (\d{1,3}) (?:to|until|till) (?:day )?(\d{1,3})", re.IGNORECASE)
+_UNTIL = re.compile(
+    r"(?:until|till) (?!day\b)([a-z][a-z ]{0,28}?[a-z])(?=\s*(?:[,;.]|$|\bfor arms?\b|\barms?\b|\bfrom day\b|±|\+-))",
+    re.IGNORECASE,
+)
+_EITHER = re.compile(r"(?:±|\+-|\+/-|give or take)\s*(\d{1,2})(?: days?)?", re.IGNORECASE)
+_STEPS = re.compile(r"\bsteps?:? (.+)$", re.IGNORECASE | re.DOTALL)
+BY_TURNS = " by turns"
+MOST_STEPS, LONGEST_STEP = 12, 40
 _ARMS = re.compile(r"(?:for )?arms? ([A-Z](?:\s*(?:and|,|\+|&)?\s*[A-Z])*)", re.IGNORECASE)
 
 
@@ -35,6 +43,12 @@ class CareRule(Part):
         Days after sticking; ``first`` 0 one interval after it, ``last`` 0 up to the endpoint.
     arms : tuple of str
         Letters; none for all.
+    until : str
+        What is seen when no more of it is to be done, such as ``buds``; blank where only days end it.
+    either_side : int
+        Days either side within which it is on its day.
+    steps : tuple of str
+        What is done on the first day, the second, and so on; none after the last. None where it is always the same.
     """
 
     title: str = said("task", "")
@@ -43,6 +57,23 @@ class CareRule(Part):
     first: int = said("from day", 0)
     last: int = said("to day", 0)
     arms: tuple[str, ...] = said("for arms", ())
+    until: str = said("until", "")
+    either_side: int = said("days either side", 0)
+    steps: tuple[str, ...] = said("steps", ())
+
+    @property
+    def tasks(self) -> tuple[str, ...]:
+        """What is done by turns; the title alone where it is always the same."""
+        if not self.title.lower().endswith(BY_TURNS):
+            return (self.title,)
+        parts = re.split(r"\s*(?:/|,|\+|\band\b)\s*", self.title[: -len(BY_TURNS)])
+        return tuple(capital(part.strip()) for part in parts if part.strip())
+
+    def times(self, days: Sequence[int]) -> list[tuple[int, str, str]]:
+        """Of its days, each with its task and its step, blank where it has none."""
+        tasks = self.tasks
+        kept = days[: len(self.steps)] if self.steps else days
+        return [(day, tasks[n % len(tasks)], self.steps[n] if self.steps else "") for n, day in enumerate(kept)]
 
 
 def read_care(text: str) -> tuple[CareRule, ...]:
@@ -55,6 +86,8 @@ def read_care(text: str) -> tuple[CareRule, ...]:
 
     >>> read_care("Feed: Mondays and Thursdays, from day 14 to 42")[0].weekdays
     ('Monday', 'Thursday')
+    >>> read_care("Feed / water by turns: every 3 days, until buds, ± 1 day")[0].tasks
+    ('Feed', 'Water')
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_LINES:
@@ -77,11 +110,15 @@ def _line(number: int, line: str) -> CareRule:
     if not colon or not title.strip() or len(title.strip()) > LONGEST:
         raise InvalidInput(where, example, line[:60])
     rule, left = CareRule(title.strip()), rest.strip().rstrip(".")
-    for read in (_both, _from, _to, _arms, _often):
+    for read in (_steps, _both, _from, _to, _until, _either_side, _arms, _often):
         rule, left = read(rule, left, where)
     left = re.sub(r"\b(?:on|and|at|for)\b|[,;\s]", "", left, flags=re.IGNORECASE)
     if left or not (rule.every_days or rule.weekdays):
         raise InvalidInput(where, example, line[:60])
+    if rule.title.lower().endswith(BY_TURNS) and len(rule.tasks) < 2:
+        raise InvalidInput(
+            where, tell("name at least two tasks, such as Feed / water by turns: every 3 days"), line[:60]
+        )
     if rule.last and rule.last < max(1, rule.first):
         raise InvalidInput(where, tell("its last day lies before its first"), line[:60])
     return rule
@@ -106,6 +143,30 @@ def _to(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
     if hit and not 0 < int(hit[1]) <= LAST:
         raise InvalidInput(where, tell("name a last day from 1 to {most}", most=LAST), hit[0])
     return (replace(rule, last=int(hit[1])), _cut(left, hit)) if hit else (rule, left)
+
+
+def _steps(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
+    hit = _STEPS.search(left)
+    if hit is None:
+        return rule, left
+    steps = tuple(" ".join(step.split()) for step in hit[1].split(";") if step.strip())
+    if not 2 <= len(steps) <= MOST_STEPS or any(len(step) > LONGEST_STEP for step in steps):
+        raise InvalidInput(
+            where,
+            tell("give 2 to {most} steps with ; between, each within {n} signs", most=MOST_STEPS, n=str(LONGEST_STEP)),
+            hit[1][:60],
+        )
+    return replace(rule, steps=steps), _cut(left, hit)
+
+
+def _until(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
+    hit = _UNTIL.search(left)
+    return (replace(rule, until=" ".join(hit[1].split())), _cut(left, hit)) if hit else (rule, left)
+
+
+def _either_side(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
+    hit = _EITHER.search(left)
+    return (replace(rule, either_side=int(hit[1])), _cut(left, hit)) if hit else (rule, left)
 
 
 def _arms(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
@@ -146,8 +207,23 @@ def write_care(rules: tuple[CareRule, ...]) -> str:
 def _written(rule: CareRule) -> str:
     often = f"every {rule.every_days} days" if rule.every_days else " and ".join(f"{day}s" for day in rule.weekdays)
     parts = [often, f"from day {rule.first}" if rule.first else "", f"to day {rule.last}" if rule.last else ""]
+    parts.append(f"until {rule.until}" if rule.until else "")
+    parts.append(f"± {rule.either_side}" if rule.either_side else "")
     parts.append(f"arm{'s' if len(rule.arms) > 1 else ''} {' and '.join(rule.arms)}" if rule.arms else "")
+    parts.append(f"steps {'; '.join(rule.steps)}" if rule.steps else "")
     return f"{rule.title}: " + ", ".join(part for part in parts if part)
+
+
+def care_that_reads(text: str) -> str:
+    """Of free text, the lines that are care as it is written here, written so; the others are for a person."""
+    found: list[CareRule] = []
+    for line in text.splitlines():
+        try:
+            found += read_care(line)
+        except InvalidInput:
+            continue
+    titles = {rule.title.casefold(): rule for rule in reversed(found)}
+    return write_care(tuple(rule for rule in found if titles[rule.title.casefold()] is rule)[:MOST_LINES])
 
 
 def check_care(rules: Sequence[CareRule], task: str, letters: Collection[str]) -> None:

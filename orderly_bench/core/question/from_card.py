@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.care_lines import care_that_reads
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.stock.kept import MethodCard
 from orderly_bench.core.stock.ways import Way
@@ -26,6 +27,8 @@ class FromCard:
         Days after sticking: the most weeks to root, and the least where they come before it. None where the card says no weeks.
     known, book : str
         Lines of what was counted here and what was written elsewhere.
+    care : str
+        The card's care as far as it is written as care is: task, colon, how often.
     """
 
     table: Table
@@ -33,6 +36,7 @@ class FromCard:
     first_look: int | None
     known: str
     book: str
+    care: str = ""
 
 
 def from_card(table: Table, card: MethodCard, ways: Sequence[Way] = ()) -> FromCard:
@@ -48,7 +52,7 @@ def from_card(table: Table, card: MethodCard, ways: Sequence[Way] = ()) -> FromC
     own = [f"{card.rooted}/{card.stuck} method card"] if card.own else []
     known = "\n".join([*own, *(way.as_batch for way in ways if way.as_batch)])
     book = f"{100 * card.rate:g} method card" if not card.own and card.rate is not None else ""
-    return FromCard(_of_type(table, card.cutting_type), end, look, known, book)
+    return FromCard(_of_type(table, card.cutting_type), end, look, known, book, care_that_reads(card.care))
 
 
 def _of_type(table: Table, cutting_type: str) -> Table:

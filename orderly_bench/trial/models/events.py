@@ -54,6 +54,10 @@ class Job(Base):
     title: Mapped[str] = mapped_column(String(120))
     #: letters of the arms it is for, comma between; blank for all
     arms: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    #: which step of it, where it goes by steps
+    step: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    #: what is seen when no more of it is to be done; blank where only days end it
+    until: Mapped[str] = mapped_column(String(40), default="", server_default="")
     #: days after sticking
     due_das: Mapped[int] = mapped_column()
     #: days either side
