@@ -298,7 +298,7 @@ def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> No
 def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
     command = [
         str(PYTHON), "-m", "waitress", f"--listen={place.host}:{place.port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
-        "--asyncore-use-poll", f"--max-request-body-size={MOST_BODY_BYTES}", "--ident=", "--call", "orderly_bench.app:create_app",
+        "--asyncore-use-poll", f"--max-request-body-size={MOST_BODY_BYTES}", "--ident=", "orderly_bench.wsgi:app",
     ]  # fmt: skip
     if place.lan:
         cert, key = place.lan.files

@@ -45,9 +45,15 @@ def _planned(plan: Plan, zero: date | None) -> list[Job]:
     return made
 
 
+def _there(session: Session, wave: Wave) -> set[tuple[str, int]]:
+    """Title and day of the jobs that a wave has."""
+    query = select(Job.title, Job.due_das).where(Job.wave_id == wave.id)
+    return {(title, day) for title, day in session.execute(query)}
+
+
 def plan_care(session: Session, trial: Trial, plan: Plan, wave: Wave, zero: date | None = None) -> None:
     """The jobs of a wave that are not there yet: at the lock all that count from day 0, and with ``zero`` those by the day of the week."""
-    there = set(session.execute(select(Job.title, Job.due_das).where(Job.wave_id == wave.id)).tuples())
+    there = _there(session, wave)
     for job in _planned(plan, zero):
         if (job.title, job.due_das) not in there:
             job.trial_id, job.wave_id = trial.id, wave.id
@@ -66,7 +72,7 @@ def plan_care_anew(session: Session, trial: Trial, plan: Plan, today: date) -> N
             if not job.decided:
                 session.delete(job)
         session.flush()
-        there = set(session.execute(select(Job.title, Job.due_das).where(Job.wave_id == wave.id)).tuples())
+        there = _there(session, wave)
         for job in _planned(plan, begun):
             if job.due_das > over and (job.title, job.due_das) not in there:
                 job.trial_id, job.wave_id = trial.id, wave.id

@@ -265,7 +265,7 @@ class TestAmendments:
             (amendments.Recipe("medium-1", "3 pumice, 1 coir"), ["recipe, medium-1: 3 pumice, 1 coir"]),
             (amendments.StopRule("day 42"), ["stop rule: day 42"]),
             (amendments.AbandonArm("B", "rotted"), ["arm B, abandoned: rotted"]),
-            (amendments.Care("Mist: daily, until buds"), ["more care on Mist: daily, until buds added"]),
+            (amendments.Care("Mist: daily, until buds"), ["Mist added"]),
             (amendments.RenameLevel("medium", "medium-1", "pumice + perlite"), ["pumice, name pumice, now pumice + perlite"]),
             (amendments.Departure("lid\noff"), ["lid off"]),
         ],
