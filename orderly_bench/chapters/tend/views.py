@@ -45,10 +45,9 @@ def tended(
 
 
 def _until(lines: Sequence[DueLine], hidden: bool) -> list[tuple[str, str]]:
-    """Kinds of care that go on until something is seen and are still to come, each with what."""
-    to_come = [line for line in lines if line.state in (DueState.LATER, DueState.DUE)]
-    open_jobs = [line.job for line in to_come if line.job and line.job.until and not line.job.decided]
-    return list(dict.fromkeys((title_of(job.trial, job, hidden), job.until) for job in open_jobs))
+    """Kinds of care that go on until something is seen, each with what, while the last of it is not decided."""
+    last = {title_of(line.job.trial, line.job, hidden): line.job for line in lines if line.job and line.job.until}
+    return [(title, job.until) for title, job in last.items() if not job.decided]
 
 
 def life_today(
