@@ -53,6 +53,8 @@ class Season:
     air: Sequence[tuple[date, float, float]] = ()
     band: tuple[float, float] = (0.0, 0.0)
     light: Sequence[Line] = field(default=())
+    #: of each arm by its letter, or of all under a blank one, the stretches of one state of cover
+    cover: Sequence[tuple[str, Sequence[Span]]] = ()
 
     @property
     def days(self) -> int:
@@ -128,6 +130,24 @@ class _Strip:
         missed = state is CareState.MISSED
         colour, wide = (FAR, 2.0) if missed else (self.palette.line, 1.5)
         return f'<circle cx="{x:.1f}" cy="{self.y:.1f}" r="{radius:.1f}" fill="none" stroke="{colour}" stroke-width="{wide}"/>'
+
+    def cover(self) -> None:
+        """A bar for each arm, or one for all, parted where the cover changed, with its state where there is room."""
+        for n, (letter, stretches) in enumerate(self.season.cover):
+            self.name(tell("Cover") if n == 0 else "")
+            if letter:
+                self.body += f'<g transform="translate({LEFT - 26:.1f} {self.y - 11:.1f}) scale(0.7)">{stakes.inside(letter)}</g>'
+            for one in stretches:
+                x, width = self.x(one.first), max(2.0, self.x(one.last) - self.x(one.first) + self.day_width * 0.9)
+                told = f"{letter} {one.words}, {dated(one.first, '%-d %b')} - {dated(one.last, '%-d %b')}".strip()
+                self.body += (
+                    f'<g><title>{escape(told)}</title><rect x="{x:.1f}" y="{self.y - 9:.1f}" width="{width:.1f}" height="18" '
+                    f'fill="{self.palette.band}" stroke="{self.palette.mid}"/>'
+                )
+                if width > 7 * len(one.words) + 8:
+                    self.body += svg.text(x + 5, self.y + 4, one.words, size=12, fill=self.palette.ink)
+                self.body += "</g>"
+            self.y += ROW
 
     def happened(self) -> None:
         """Incidents as bars, with their words where there is room."""
@@ -241,7 +261,7 @@ class _Strip:
 def figure(season: Season, palette: Palette = PAGE) -> str:
     """The strip as svg markup."""
     strip = _Strip(season, palette)
-    for draw in (strip.ruler, strip.checks, strip.care, strip.happened, strip.air, strip.light, strip.now):
+    for draw in (strip.ruler, strip.checks, strip.care, strip.cover, strip.happened, strip.air, strip.light, strip.now):
         draw()
     label = tell(
         "The days from {first} to {last}: {checks:check|checks}, {care:kind|kinds} of care, {n:thing|things} that happened; the same as a list below",

@@ -37,6 +37,7 @@ from orderly_bench.record.value import (
     VersionRecord,
 )
 from orderly_bench.stock.models import StockPlant
+from orderly_bench.trial.by_hand import readings_of
 from orderly_bench.trial.care import care_of
 from orderly_bench.trial.conditions import logs_of
 from orderly_bench.trial.load import units_with_everything
@@ -108,6 +109,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         beside=beside_counts(session, trial),
         notes=tuple(NoteRecord(n.day, n.text, n.unit.code if n.unit else "", n.person.name) for n in written),
         care=care_of(session, trial),
+        by_hand=tuple(one.as_read() for one in readings_of(session, trial) if not one.withdrawn),
         logs=tuple(log.as_log() for log in logs_of(session, trial) if not log.withdrawn),
     )
 

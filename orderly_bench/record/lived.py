@@ -8,8 +8,10 @@ from datetime import date, timedelta
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import capital
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.tend.by_day import Apart, Lived, Log, Unit, apart, by_date, days_of, lived
+from orderly_bench.core.tend.by_hand import ByHand, Kind, apart_by_hand
 from orderly_bench.core.tend.care import Care, CareDay, summed
 from orderly_bench.record.facts import endpoint_checks
 from orderly_bench.record.value import TrialRecord
@@ -20,6 +22,15 @@ BY_PLAN = {
     "light": _AROUND,
     "air": _AROUND | {AspectKind.BOTTOM_HEAT},
     "dry": _AROUND | {AspectKind.BOTTOM_HEAT, AspectKind.MEDIUM_STATE},
+}
+
+#: The same of what is read by hand.
+BY_HAND_BY_PLAN = {
+    Kind.COVER: {AspectKind.COVER, AspectKind.SHARED_COVER, AspectKind.SEASON},
+    Kind.MOISTURE: {AspectKind.MEDIUM, AspectKind.MEDIUM_STATE, AspectKind.SEASON},
+    Kind.AIR: BY_PLAN["air"],
+    Kind.MEDIUM: BY_PLAN["air"],
+    **dict.fromkeys((Kind.SHADE, Kind.SUN, Kind.LAMP), _AROUND),
 }
 
 
@@ -35,6 +46,8 @@ class Life:
         Those that hold counted cuttings.
     logs : tuple of Log
         In the order of writing.
+    by_hand : tuple of ByHand
+        What people read.
     care : tuple of (date, tuple of CareDay)
         Of each stuck wave, with its first day 0.
     differ : collection of AspectKind
@@ -46,6 +59,7 @@ class Life:
     letters: tuple[str, ...]
     units: tuple[Unit, ...]
     logs: tuple[Log, ...]
+    by_hand: tuple[ByHand, ...]
     care: tuple[tuple[date, tuple[CareDay, ...]], ...]
     differ: Collection[AspectKind]
     seasons: bool
@@ -72,6 +86,12 @@ class Life:
         return [one for one in apart(self.units, self.logs) if not BY_PLAN[one.of] & set(self.differ)]
 
     @property
+    def apart_by_hand(self) -> list[str]:
+        """What people read that the arms did not have alike, and were meant to."""
+        by_plan = {kind for kind, aspects in BY_HAND_BY_PLAN.items() if aspects & set(self.differ)}
+        return apart_by_hand(self.units, self.by_hand, by_plan)
+
+    @property
     def care_so_far(self) -> list[Care]:
         """What was done of each kind of care, what was missed, and the longest stretch without."""
         return [one for stuck, days in self.care for one in summed(days, stuck, self.end)]
@@ -91,7 +111,7 @@ def life_of(record: TrialRecord) -> Life:
         if c.lot is not None
     }
     return Life(
-        tuple(record.arm_names), tuple(units.values()), record.logs, record.care, record.plan.treatments.kinds_that_differ,
+        tuple(record.arm_names), tuple(units.values()), record.logs, record.by_hand, record.care, record.plan.treatments.kinds_that_differ,
         record.plan.seasons_in_waves, max(ends.values(), default=date.min),
     )  # fmt: skip
 
@@ -99,6 +119,7 @@ def life_of(record: TrialRecord) -> Life:
 def doubts_about_conditions(life: Life) -> list[Caution]:
     """Arms that lived apart, each a rival explanation with its figures; arms of which nothing was read where others were."""
     found = [caution("lived_apart", told=one.words) for one in life.apart]
+    found += [caution("lived_apart", "by_hand", told=capital(told)) for told in life.apart_by_hand]
     unknown = [letter for letter, one in life.by_arm.items() if not one.known]
     if unknown and (len(unknown) < len(life.by_arm) or (life.seasons and len(life.by_arm) > 1)):
         found.append(caution("conditions_unknown", arms=", ".join(unknown), n=len(unknown)))

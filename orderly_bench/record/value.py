@@ -12,6 +12,7 @@ from orderly_bench.core.stick.came import UNSAID, Came
 from orderly_bench.core.stick.piece_measures import Noted, OverArms, PieceMeasure, measures_noted, over_arms
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.by_day import Log
+from orderly_bench.core.tend.by_hand import ByHand
 from orderly_bench.core.tend.care import CareDay
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import Roots, Score
@@ -218,6 +219,8 @@ class TrialRecord:
         Groups that were not drawn, by day.
     notes : tuple of NoteRecord
         By their day.
+    by_hand : tuple of ByHand
+        What people read where units stood.
     logs : tuple of Log
         What was read where units stood, in the order of writing.
     care : tuple of (date, tuple of CareDay)
@@ -245,6 +248,7 @@ class TrialRecord:
     beside: tuple[BesideCount, ...] = ()
     notes: tuple[NoteRecord, ...] = ()
     logs: tuple[Log, ...] = ()
+    by_hand: tuple[ByHand, ...] = ()
     care: tuple[tuple[date, tuple[CareDay, ...]], ...] = ()
 
     @property

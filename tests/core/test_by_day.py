@@ -98,7 +98,7 @@ def test_what_the_plan_makes_differ_is_no_doubt_and_its_figures_stand() -> None:
     )
     end = MAY + timedelta(days=9)
     for differ, told in ((set(), 1), ({AspectKind.LIGHT}, 0), ({AspectKind.PLACE}, 0), ({AspectKind.HORMONE}, 1)):
-        life = Life(("A", "C"), units, logs, (), differ, False, end)
+        life = Life(("A", "C"), units, logs, (), (), differ, False, end)
         assert len(doubts_about_conditions(life)) == told, differ
         assert life.by_arm["C"].light == pytest.approx(3.3)
 

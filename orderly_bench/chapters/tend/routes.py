@@ -10,20 +10,22 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.tend import operations, views
 from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import shown as shown_word
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.amendments import Care
 from orderly_bench.core.plan.care_lines import write_care
+from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
-from orderly_bench.trial import conditions, load, notes
+from orderly_bench.trial import by_hand, conditions, load, notes
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
 from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
-from orderly_bench.trial.models import ConditionLog, Job, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, HandReading, Job, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
 from orderly_bench.web import due, fields
 from orderly_bench.web.access import actor, route
@@ -40,11 +42,17 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     lines = due.due_lines(db(), trial, today(), hidden)
     units = load.units_with_everything(db(), trial)
     incidents, logs = operations.incidents_of(db(), trial), logs_of(db(), trial)
+    read = by_hand.readings_of(db(), trial)
     shown = notes.shown_to(notes.notes_of(db(), trial), actor(), hidden)
     stands = None
     if lines:
         life = views.life_today(
-            trial, units, logs, care_in([line.job for line in lines if line.job], trial, hidden), today()
+            trial,
+            units,
+            logs,
+            [one.as_read() for one in read if not one.withdrawn],
+            care_in([line.job for line in lines if line.job], trial, hidden),
+            today(),
         )
         stands = views.tended(life, lines, [*incidents, *shown], logs, hidden)
     return trial_page(
@@ -60,6 +68,8 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         notes=shown,
         stands=stands,
         logs=logs,
+        read=read,
+        reading_kinds=[(kind.value, shown_word(kind.value)) for kind in Kind],
         band=views.band_of(logs),
         hows=operations.HOWS,
         care_lines=write_care(trial.plan.schedule.care_rules),
@@ -200,6 +210,36 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
         conditions.keep_log(db(), trial, actor(), now(), sent, [unit for unit in units if unit.code in codes])
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/readings", Act.TEND, "POST")
+def keep_reading(trial: Trial) -> ResponseReturnValue:
+    """Keep what was read by hand."""
+
+    def save() -> None:
+        form, units = request.form, load.units_with_everything(db(), trial)
+        where = form.getlist("read_at") or ["all"]
+        arms = set() if arms_hidden(db(), trial, actor()) else set(where)
+        codes = {*_touched(units, where, ""), *(unit.code for unit in units if f"arm {unit.arm.letter}" in arms)}
+        day, place = fields.day(form, "read_on", "day"), fields.text(form, "read_where")
+        told = by_hand.Read(
+            form.get("read", ""), fields.text(form, "value"), day, place, form.get("reading_key", "")[:40] or None
+        )
+        by_hand.keep_reading(db(), trial, actor(), now(), told, [unit for unit in units if unit.code in codes], today())
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#by-hand", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/readings/withdraw", Act.TEND, "POST")
+def withdraw_reading(trial: Trial) -> ResponseReturnValue:
+    """A reading no longer counts."""
+
+    def save() -> None:
+        one = load.by_id(db(), HandReading, fields.sent_number(request.form.get("reading_id", "")) or 0, "reading")
+        load.of_trial(trial, one, "reading")
+        by_hand.withdraw_reading(db(), trial, actor(), now(), one, fields.text(request.form, "unread_why"))
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#by-hand", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/logs/withdraw", Act.TEND, "POST")

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.words import dated, shown, tell
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.by_day import Lived, Unit
+from orderly_bench.core.tend.by_hand import ByHand, covers_of, moisture_told
 from orderly_bench.core.tend.care import Care, CareDay, CareState
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.figures import season
@@ -30,6 +31,7 @@ class Tended:
     strip: str
     heading: str
     until: list[tuple[str, str]]
+    moisture: dict[str, str]
 
 
 def tended(
@@ -40,7 +42,7 @@ def tended(
     doubts = doubts_about_care(care) + ([] if hidden else doubts_about_conditions(life))
     return Tended(
         [one for one in care if one.done + one.skipped < one.due], {} if hidden else life.by_arm, doubts,
-        strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care), _until(lines, hidden),
+        strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care), _until(lines, hidden), {} if hidden else moisture_told(life.units, life.by_hand),
     )  # fmt: skip
 
 
@@ -54,6 +56,7 @@ def life_today(
     trial: Trial,
     units: Sequence[UnitRow],
     logs: Sequence[ConditionLog],
+    by_hand: Sequence[ByHand],
     care: Sequence[tuple[date, tuple[CareDay, ...]]],
     today: date,
 ) -> Life:
@@ -70,7 +73,7 @@ def life_today(
     kept = tuple(log.as_log() for log in logs if not log.withdrawn)
     letters = tuple(arm.id for arm in treatments.arms)
     return Life(
-        letters, tuple(stood.values()), kept, tuple(care), treatments.kinds_that_differ, trial.plan.seasons_in_waves, today
+        letters, tuple(stood.values()), kept, tuple(by_hand), tuple(care), treatments.kinds_that_differ, trial.plan.seasons_in_waves, today
     )  # fmt: skip
 
 
@@ -103,6 +106,7 @@ def strip(
         air=[one for one in _air(logs) if first <= one[0] <= last],
         band=(logs[-1].low_c, logs[-1].high_c) if logs else (0.0, 0.0),
         light=_light(life, logs, hidden),
+        cover=_cover(life, hidden),
     )
     return season.figure(drawn)
 
@@ -121,6 +125,24 @@ def _air(logs: Sequence[ConditionLog]) -> list[tuple[date, float, float]]:
             low, high = found.get(day.day, (day.low, day.high))
             found[day.day] = min(low, day.low), max(high, day.high)
     return [(day, *found[day]) for day in sorted(found)]
+
+
+def _cover(life: Life, hidden: bool) -> list[tuple[str, list[season.Span]]]:
+    """Of each arm, or of all in one where arms are hidden or alike, the stretches of its cover."""
+    by_arm: dict[str, list[tuple[date, date, str]]] = {}
+    for unit in life.units:
+        stretches = covers_of(unit, life.by_hand)
+        if stretches and len(stretches) >= len(by_arm.get(unit.arm, [])):
+            by_arm[unit.arm] = stretches
+    if not by_arm:
+        return []
+    alike = len({tuple(each) for each in by_arm.values()}) == 1 and len(by_arm) == len(life.letters)
+    if hidden or alike:
+        by_arm = {"": max(by_arm.values(), key=len)} if alike else {}
+    return [
+        (letter, [season.Span(first, last, shown(state)) for first, last, state in stretches])
+        for letter, stretches in sorted(by_arm.items())
+    ]
 
 
 def _check(line: DueLine, check: CheckVisit) -> season.Span:

@@ -1,7 +1,7 @@
 """Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
 
 from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord, SecondScore
-from orderly_bench.trial.models.conditions import ConditionLog
+from orderly_bench.trial.models.conditions import ConditionLog, HandReading
 from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
 from orderly_bench.trial.models.events import (
     AuditEntry,
@@ -36,6 +36,7 @@ __all__ = [
     "DayZeroCorrection",
     "Draw",
     "Grouping",
+    "HandReading",
     "Incident",
     "InterimLook",
     "Job",

@@ -10,6 +10,7 @@ from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, String, Table,
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.tend.by_day import Day, Log
+from orderly_bench.core.tend.by_hand import ByHand, Kind
 from orderly_bench.database.base import TABLE, Base, Moment
 from orderly_bench.trial.models.people import Person
 from orderly_bench.trial.models.places import Unit
@@ -62,3 +63,33 @@ class ConditionLog(Base):
     def days_of(days: Iterable[Day]) -> list[list[Any]]:
         """Days as they are kept."""
         return [[one.day.isoformat(), *list(vars(one).values())[1:]] for one in days]
+
+
+class HandReading(Base):
+    """What a person read on a day where some units stood."""
+
+    __tablename__ = "hand_reading"
+    __table_args__ = (TABLE,)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    kind: Mapped[str] = mapped_column(String(40))
+    day: Mapped[date] = mapped_column()
+    #: ids of those that stood there
+    units: Mapped[list[int]] = mapped_column(JSON)
+    #: of cover or moisture; blank where figures are read
+    state: Mapped[str] = mapped_column(String(20), default="", server_default="")
+    low: Mapped[float | None] = mapped_column(default=None)
+    high: Mapped[float | None] = mapped_column(default=None)
+    #: where, and at which hour, as typed
+    place: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    #: from the form, so that one sent twice is kept once
+    request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
+    #: why it no longer counts; blank while it does
+    withdrawn: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    person: Mapped[Person] = relationship()
+
+    def as_read(self) -> ByHand:
+        """As the core knows it."""
+        return ByHand(Kind(self.kind), self.day, frozenset(self.units), self.state, self.low, self.high)

@@ -194,6 +194,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{told}: a difference between them may be that of the place.",
         "Change their places, or read it beside the result",
     ),
+    "lived_apart/by_hand": (
+        "{told}: the arms did not have it alike, and a difference between them may be that of it.",
+        "Give it to all alike, or read it beside the result",
+    ),
     "conditions_unknown": (
         "What {arms} lived through is not known: nothing was read where {n:~it|they} stood; that is not the same as alike.",
         "Hang a logger there, or say where the readings come from",
