@@ -32,6 +32,7 @@ from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.score.beside import LEFT_OVER, BesideCount
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.stock.kept import BenchKept, Stage, StockPlant
+from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.demo.logger import readings_csv
 from orderly_bench.demo.noted import logged, measured
@@ -39,6 +40,7 @@ from orderly_bench.demo.shelf import fill_shelf
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
 from orderly_bench.stock.operations import keep_plant
+from orderly_bench.trial.by_hand import Read, keep_reading
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Lab, Person, Trial
 from orderly_bench.trial.progress import carried_into
@@ -324,6 +326,14 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
         ("door end", 2, readings_csv(day, grown, SEED + 1, air_c=19.5, light=150, cold=(11, 12))),
     ]
     logged(session, trial, tomas, _at(day + timedelta(days=grown), 17), files)
+    for after, kind, read in (
+        (0, Kind.COVER, "closed"),
+        (6, Kind.MOISTURE, "moist"),
+        (14, Kind.COVER, "vented"),
+        (18, Kind.MOISTURE, "wet"),
+    ):
+        on = min(today, day + timedelta(days=after))
+        keep_reading(session, trial, tomas, _at(on, 17), Read(kind.value, read, on), list(trial.units), today)
     looked = min(today, day + timedelta(days=14))
     keep_count(session, trial, tomas, _at(looked), BesideCount(LEFT_OVER, looked, 4, rooted=0, bare=3, dead=1), today)
 
