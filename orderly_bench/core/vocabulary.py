@@ -62,6 +62,8 @@ class KnownBy(StrEnum):
     GREEN_BARK = "green bark"
 
 
+#: Ways of looking that move the cutting or what it stands in.
+TOUCHING = frozenset({KnownBy.LIFTED, KnownBy.SCRAPED, KnownBy.TUG})
 #: Grades that never suffice for "rooted" at the endpoint.
 INDIRECT_GRADES = frozenset({KnownBy.TUG, KnownBy.SHOOTS, KnownBy.GREEN_BARK})
 

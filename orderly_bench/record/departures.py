@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.score.days import touched_early
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.record.facts import outside_window
 from orderly_bench.record.value import LotRecord, TrialRecord
 
@@ -19,6 +21,7 @@ def departures_of(record: TrialRecord) -> list[str]:
         for version in record.versions[1:]
     ]
     found += [words for lot in record.lots for words in _windows_missed(record, lot)]
+    found += [words for lot in record.lots for words in _touched(record, lot)]
     found += [phrase("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
     for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
         found += [phrase(what, n=number)] if number else []
@@ -58,6 +61,21 @@ def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
         if away is not None and check.day is not None:
             das = days_after_sticking(check.day, lot.day_zero)
             told = phrase("departure/window", lot=_of_lot(record, lot), day=str(das), n=away)
+            found.append(f"{told}: {check.why}" if check.why else told)
+    return found
+
+
+def _touched(record: TrialRecord, lot: LotRecord) -> list[str]:
+    """Checks that lifted, pulled or dug before the plan allows."""
+    until, found = record.plan.question.left_alone_until, []
+    for check in record.checks:
+        if check.lot != lot.id or check.day is None or not check.way:
+            continue
+        das = days_after_sticking(check.day, lot.day_zero)
+        if touched_early(KnownBy(check.way), das, until):
+            told = phrase(
+                "departure/touched", way=KnownBy(check.way), day=str(das), lot=_of_lot(record, lot), until=str(until)
+            )
             found.append(f"{told}: {check.why}" if check.why else told)
     return found
 

@@ -15,6 +15,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
+from orderly_bench.record.departures import departures_of
 from orderly_bench.record.doubts import log_cautions, prediction_doubts
 from orderly_bench.record.facts import endpoint_checks, findings_of, known_by_arm, results_at
 from orderly_bench.record.gather import gather
@@ -101,6 +102,37 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
     if asked:
         assert found["written_off_early"].cuttings == (gone.code,)
         assert found["written_off_early"].text == "1 was called dead on day 14; the plan says not before day 21."
+
+
+def test_what_is_left_alone_until_a_day_is_not_lifted_pulled_or_dug_for_before_it(session: Session) -> None:
+    researcher = create_person(session)
+    trial = create_trial(session, researcher, left_alone_until=28)
+    save_design(session, trial, researcher)
+    design.draw(session, trial, researcher, NOW, 5)
+    locking.lock_plan(session, trial, researcher, LOCKED)
+    stick_all(session, trial, researcher)
+    early, later = checks_of(session, trial)[0], checks_of(session, trial)[1]
+    on = DAY_ZERO + timedelta(days=14)
+    for way in (KnownBy.LIFTED, KnownBy.TUG, KnownBy.SCRAPED):
+        with pytest.raises(InvalidInput, match="leaves them alone until day 28"):
+            score.open_check(session, early, researcher, NOW, on, way.value, TODAY)
+    score.open_check(session, early, researcher, NOW, on, KnownBy.HOLE.value, TODAY)
+    first, *others = [unit.cuttings[0] for unit in trial.units]
+    with pytest.raises(InvalidInput, match="without touching"):
+        score.keep_score(session, early, first, researcher, NOW, replace(ROOTED, known_by=KnownBy.SCRAPED))
+    score.keep_score(session, early, first, researcher, NOW, Score(State.DEAD, Roots.NOT_LOOKED))
+    for cutting in others:
+        score.keep_score(session, early, cutting, researcher, NOW, replace(ROOTED, known_by=KnownBy.WALL))
+    score.close_check(session, early, researcher, NOW)
+    assert not [words for words in departures_of(gather(session, trial)) if "left alone" in words]
+    at_28 = DAY_ZERO + timedelta(days=27)
+    score.open_check(session, later, researcher, NOW, at_28, KnownBy.LIFTED.value, TODAY, "the tray was dropped")
+    score.keep_score(session, later, others[0], researcher, NOW, ROOTED)
+    (told,) = [words for words in departures_of(gather(session, trial)) if "left alone" in words]
+    assert (
+        told
+        == "they were looked at 'lifted and counted' on day 27, to be left alone until day 28: the tray was dropped"
+    )
 
 
 def test_a_reveal_marks_the_person_not_blind_from_then_on(session: Session, bench) -> None:

@@ -59,6 +59,7 @@ def test_a_trial_is_started_and_its_question_saved(session: Session, sign_in: Si
         ({"botanical_name": " "}, "type the name of the plant"),
         ({"response": "height"}, "choose one of"),
         ({"dead_from_day": "90"}, "between 1 and the endpoint day"),
+        ({"left_alone_until": "90"}, "between 1 and the endpoint day"),
         ({"wanted_plants": "0"}, "between 1 and 100000"),
         ({"known": "31 of 60"}, "write rooted/stuck"),
         ({"book": "60-70"}, "who wrote it"),

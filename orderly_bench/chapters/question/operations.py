@@ -98,6 +98,7 @@ def asked_of(before: Question, form: Form, factors: Sequence[str]) -> Question:
     )
     sentence.check_margin_of(made.response, made.margin_points, made.margin_own)
     rules.check_death(made.dead_from_day, made.endpoint_day)
+    rules.check_left_alone(made.left_alone_until, made.endpoint_day)
     if not made.botanical_name:
         raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
     return made if made.sentence else replace(made, sentence=sentence_of(made, factors)[:300])

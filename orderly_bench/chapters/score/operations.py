@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 
 import numpy as np
 from sqlalchemy import and_, or_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
 
+from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, refuse_touching, why_then
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
@@ -29,7 +30,6 @@ from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord,
 from orderly_bench.trial.progress import Site, progress_of
 
 Scores = dict[int, dict[Site, ScoreRecord]]
-LONGEST_WHY = 300
 
 
 def current_scores(session: Session, checks: Sequence[CheckVisit]) -> Scores:
@@ -97,7 +97,7 @@ def open_check(
         )
     if way not in list(KnownBy):
         raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
-    check.why_then = _why_then(check, day, why)
+    check.why_then = why_then(check, day, KnownBy(way), why)
     if lift_seed is not None:
         units = {c.unit_id: c.unit for c in in_scope(session, check)}
         pairs = [(unit.id, next((g.name for g in unit.groupings if g.kind == "pair"), None)) for unit in units.values()]
@@ -108,24 +108,6 @@ def open_check(
         {} if lift_seed is None else {"order drawn from": lift_seed}
     )
     record(session, actor, now, Action.OPENED_A_CHECK, trial, new=new, why=check.why_then)
-
-
-def _why_then(check: CheckVisit, day: date, why: str) -> str:
-    """The reason of an endpoint looked at outside its window; blank where it needs none."""
-    away = days_outside(day, check.planned_das, check.window_days, check.lot.day_zero)
-    if away is None or not check.is_endpoint:
-        return ""
-    first = check.lot.day_zero.middle + timedelta(days=check.planned_das - check.window_days)
-    last = first + timedelta(days=2 * check.window_days)
-    if not why.strip():
-        rule = tell(
-            "lies {n:day|days} outside the window of the end: look from {first} to {last}, or say why it is looked at on this day",
-            n=away, first=dated(first), last=dated(last),
-        )  # fmt: skip
-        raise InvalidInput("date of the check", rule, dated(day))
-    if len(why.strip()) > LONGEST_WHY:
-        raise InvalidInput("why on this day", tell("keep it within {longest} characters", longest=LONGEST_WHY))
-    return why.strip()
 
 
 def _words(score: ScoreRecord | Score) -> list[str]:
@@ -190,6 +172,7 @@ def keep_score(
     if not 1 <= sent.site <= len(cutting.sites):
         raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), sent.site)
     score = check_score(score)
+    refuse_touching(check, score)
     of_site = [e for e in earlier if (e.check_id, e.cutting_id, e.site) == (check.id, cutting.id, sent.site)]
     standing = next((e for e in of_site if e.current), None)
     _refuse_what_nobody_saw(standing, cutting, score, sent)

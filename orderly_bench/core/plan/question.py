@@ -68,6 +68,8 @@ class Question(Part):
         The margin in the endpoint's own unit, where that is no share.
     dead_from_day : int or None
         Earliest day after sticking on which anything may be called dead; confirmed ``second_look_days`` later.
+    left_alone_until : int or None
+        Day after sticking before which nothing is lifted, pulled at or dug for.
     anyway : str
         Why a test that can't convince, or can't tell its factor apart, was locked all the same; blank when it was not.
     """
@@ -94,6 +96,9 @@ class Question(Part):
     margin_own: float | None = said("margin, in the endpoint's unit", None, in_own_unit(), ASKED)
     who_looks: str = said("who looks", "", text(120), ASKED)
     dead_from_day: int | None = said("called dead from day", None, whole(1, LATEST_DAY, None), ASKED)  #: after sticking
+    left_alone_until: int | None = said(
+        "left alone until day", None, whole(1, LATEST_DAY, None), ASKED
+    )  #: after sticking
     second_look_days: int = said("second look after days", 7, whole(1, 60), ASKED)  #: days
     wanted_plants: int | None = said("plants wanted", None, whole(1, 100_000, None), ASKED)
     wanted_by: date | None = said("wanted by", None, day(), ASKED)

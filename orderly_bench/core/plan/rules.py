@@ -106,6 +106,13 @@ def check_death(dead_from_day: int | None, endpoint_day: int) -> None:
         raise InvalidInput("called dead from day", rule, dead_from_day)
 
 
+def check_left_alone(left_alone_until: int | None, endpoint_day: int) -> None:
+    """What is left alone until a day is still looked at in the end."""
+    if left_alone_until is not None and left_alone_until > endpoint_day:
+        rule = tell("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
+        raise InvalidInput("left alone until day", rule, left_alone_until)
+
+
 def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:
     """A predicted order of all arms, best first; none at all is *no opinion*.
 

@@ -5,6 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.vocabulary import TOUCHING, KnownBy
+
+
+def touched_early(way: KnownBy, das: int, left_alone_until: int | None) -> bool:
+    """Whether looking this way on this day touches what is to be left alone still."""
+    return left_alone_until is not None and das < left_alone_until and way in TOUCHING
 
 
 def days_in_words(by_arm: Mapping[str, Collection[int]]) -> str:

@@ -118,6 +118,7 @@ SENTENCES: dict[str, str] = {
     "departure/not_stuck": "{n} planned {n:~cutting was|cuttings were} not stuck",
     "departure/redrawn": "it was drawn {n:time|times}, the last for: {reason}",
     "departure/window": "the endpoint{lot} was scored on day {day}, {n:day|days} outside its window",
+    "departure/touched": "they were looked at '{way}' on day {day}{lot}, to be left alone until day {until}",
     "departure/not_done": "the check of day {day}{lot} was not done",
     "start_together": "{a} against {b} can't be told from how they started",
     "start_changes": "{a} against {b} is {now} (Holm {p}), not {before}",

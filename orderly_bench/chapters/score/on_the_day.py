@@ -1,0 +1,57 @@
+"""What must be said of a check that is looked at on a day, or in a way, that the plan does not have."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.score.days import touched_early
+from orderly_bench.core.tend.schedule import days_after_sticking, days_outside
+from orderly_bench.core.vocabulary import KnownBy, Roots, Score
+from orderly_bench.trial.models import CheckVisit
+
+LONGEST_WHY = 300
+
+
+def why_then(check: CheckVisit, day: date, way: KnownBy, why: str) -> str:
+    """The reason of an endpoint looked at outside its window, or of touching what is left alone still; blank where it needs none."""
+    until = check.trial.plan.question.left_alone_until
+    early = touched_early(way, days_after_sticking(day, check.lot.day_zero), until)
+    if early and not why.strip():
+        rule = tell(
+            "the plan leaves them alone until day {until}: look through the wall or at the hole, wait, or say why they are touched now",
+            until=str(until),
+        )
+        raise InvalidInput("way of looking", rule, way)
+    away = days_outside(day, check.planned_das, check.window_days, check.lot.day_zero)
+    if away is None or not check.is_endpoint:
+        return _short_enough(why) if early else ""
+    first = check.lot.day_zero.middle + timedelta(days=check.planned_das - check.window_days)
+    last = first + timedelta(days=2 * check.window_days)
+    if not why.strip():
+        rule = tell(
+            "lies {n:day|days} outside the window of the end: look from {first} to {last}, or say why it is looked at on this day",
+            n=away, first=dated(first), last=dated(last),
+        )  # fmt: skip
+        raise InvalidInput("date of the check", rule, dated(day))
+    return _short_enough(why)
+
+
+def _short_enough(why: str) -> str:
+    if len(why.strip()) > LONGEST_WHY:
+        raise InvalidInput("why on this day", tell("keep it within {longest} characters", longest=LONGEST_WHY))
+    return why.strip()
+
+
+def refuse_touching(check: CheckVisit, score: Score) -> None:
+    """A score of roots that were lifted, pulled at or dug for while the plan leaves them alone, at a check that gives no reason for it."""
+    until = check.trial.plan.question.left_alone_until
+    if until is None or score.roots is Roots.NOT_LOOKED or check.day is None or check.why_then:
+        return
+    if touched_early(score.known_by, days_after_sticking(check.day, check.lot.day_zero), until):
+        rule = tell(
+            "the plan leaves them alone until day {until}; this check was opened to look without touching",
+            until=str(until),
+        )
+        raise InvalidInput("how it is known", rule, score.known_by)
