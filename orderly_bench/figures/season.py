@@ -258,6 +258,11 @@ class _Strip:
         self.body = line + self.body + words
 
 
+def along(season: Season) -> dict[str, object]:
+    """Where the days lie on the drawing, for who drags over them: first day, number of days, left and right end."""
+    return {"first": season.first.isoformat(), "days": season.days, "left": LEFT, "right": RIGHT}
+
+
 def figure(season: Season, palette: Palette = PAGE) -> str:
     """The strip as svg markup."""
     strip = _Strip(season, palette)

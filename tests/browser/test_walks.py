@@ -8,6 +8,7 @@ from datetime import date, timedelta
 
 import pytest
 from pypdf import PdfReader
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
 from tests.browser.conftest import Person, score_with_keys
@@ -194,3 +195,32 @@ def test_a_conclusion_keeps_its_marks_in_report_and_pdf(person: Person) -> None:
     pdf = PdfReader(io.BytesIO(fetch(person, "/trials/1/report.pdf")))
     in_pdf = re.findall(marks, " ".join(" ".join(page.extract_text() for page in pdf.pages).split()))
     assert on_page and on_page == in_report == in_pdf
+
+
+def test_days_dragged_on_the_strip_become_an_incident(person: Person) -> None:
+    person.sign_in("Ines")
+    person.go("/trials/2/tend")
+    strip = person.find("[data-strip] svg")
+    left, right, days = (
+        float(strip.find_element(By.XPATH, "..").get_attribute(f"data-{name}")) for name in ("left", "right", "days")
+    )
+    scale = strip.size["width"] / 950
+    first = date.fromisoformat(strip.find_element(By.XPATH, "..").get_attribute("data-first"))
+
+    def at(day: int) -> int:
+        """Px right of the middle of the strip, where the driver measures from."""
+        return round((left + day / days * (right - left)) * scale - strip.size["width"] / 2)
+
+    person.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", strip)
+    ActionChains(person.driver).move_to_element_with_offset(strip, at(4), 0).click_and_hold().move_by_offset(
+        at(9) - at(4), 0
+    ).release().perform()
+    typed = [
+        person.find(f"form[data-keep='incident'] [name='{name}']").get_attribute("value")
+        for name in ("first_day", "last_day")
+    ]
+    assert typed == [(first + timedelta(days=4)).isoformat(), (first + timedelta(days=9)).isoformat()]
+    person.find("form[data-keep='incident'] input[name='where'][value='all']").find_element(By.XPATH, "..").click()
+    person.find("form[data-keep='incident'] [name='note']").send_keys("the vent stuck open")
+    person.click("Record the incident")
+    person.wait_for("//section[@id='incidents']//p[contains(., 'the vent stuck open')]")

@@ -29,6 +29,7 @@ class Tended:
     lived: dict[str, Lived]
     doubts: list[Caution]
     strip: str
+    strip_data: dict[str, object]
     heading: str
     until: list[tuple[str, str]]
     moisture: dict[str, str]
@@ -40,9 +41,10 @@ def tended(
     """Everything up to today."""
     care = life.care_so_far
     doubts = doubts_about_care(care) + ([] if hidden else doubts_about_conditions(life))
+    drawn = strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden)
     return Tended(
         [one for one in care if one.done + one.skipped < one.due], {} if hidden else life.by_arm, doubts,
-        strip(life, lines, written, [log for log in logs if not log.withdrawn], hidden), _heading(lines, care), _until(lines, hidden), {} if hidden else moisture_told(life.units, life.by_hand),
+        season.figure(drawn), season.along(drawn), _heading(lines, care), _until(lines, hidden), {} if hidden else moisture_told(life.units, life.by_hand),
     )  # fmt: skip
 
 
@@ -89,14 +91,14 @@ def _heading(lines: Sequence[DueLine], care: Sequence[Care]) -> str:
 
 def strip(
     life: Life, lines: Sequence[DueLine], written: Sequence[Incident | Note], logs: Sequence[ConditionLog], hidden: bool
-) -> str:
+) -> season.Season:
     """The days as one picture."""
     first = min([stuck for stuck, _ in life.care] + [unit.first for unit in life.units])
     last = max(line.due for line in lines)
     care: dict[str, list[tuple[date, CareState]]] = {}
     for one in (one for _, days in life.care for one in days):
         care.setdefault(one.title, []).append((one.due, one.state(life.end)))
-    drawn = season.Season(
+    return season.Season(
         first=first,
         last=last,
         today=life.end,
@@ -108,7 +110,6 @@ def strip(
         light=_light(life, logs, hidden),
         cover=_cover(life, hidden),
     )
-    return season.figure(drawn)
 
 
 def band_of(logs: Sequence[ConditionLog]) -> tuple[str, str]:

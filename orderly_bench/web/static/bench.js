@@ -256,6 +256,40 @@ function benchMoves() {
 }
 document.addEventListener("DOMContentLoaded", benchMoves);
 
+// Days dragged over on the strip of a trial become the first and last day of an incident, which is then told below.
+function daysDragged() {
+  const strip = document.querySelector("[data-strip] svg"), form = document.querySelector("form[data-keep='incident']");
+  if (!strip || !form) return;
+  const { first, days, left, right } = strip.closest("[data-strip]").dataset;
+  const scale = () => strip.viewBox.baseVal.width / strip.getBoundingClientRect().width;
+  const along = (event) => (event.clientX - strip.getBoundingClientRect().left) * scale();
+  const number = (x) => Math.max(0, Math.min(Number(days), Math.round(((x - left) / (right - left)) * days)));
+  const dated = (n) => new Date(Date.parse(first) + n * 864e5).toISOString().slice(0, 10);
+  let from = null, shade = null;
+  strip.addEventListener("pointerdown", (event) => {
+    if (event.pointerType === "touch" || event.button) return; // a thumb scrolls it
+    from = along(event);
+    strip.setPointerCapture(event.pointerId);
+  });
+  strip.addEventListener("pointermove", (event) => {
+    if (from === null || (!shade && Math.abs(along(event) - from) < 4)) return;
+    shade = shade || strip.appendChild(document.createElementNS(strip.namespaceURI, "rect"));
+    const [a, b] = [from, along(event)].sort((p, q) => p - q);
+    for (const [name, value] of Object.entries({ x: a, y: 20, width: b - a, height: strip.viewBox.baseVal.height - 40, class: "dragged" })) shade.setAttribute(name, value);
+  });
+  strip.addEventListener("pointerup", (event) => {
+    const [a, b] = [from, along(event)].sort((p, q) => p - q), moved = shade;
+    from = null; shade = null;
+    if (!moved) return;
+    moved.remove();
+    form.elements.first_day.value = dated(number(a));
+    form.elements.last_day.value = dated(number(b));
+    form.scrollIntoView({ block: "center" });
+    form.elements.kind.focus({ preventScroll: true });
+  });
+}
+document.addEventListener("DOMContentLoaded", daysDragged);
+
 // A region that scrolls sideways can be reached and scrolled by keys; one that has room is no stop on the way.
 function reachable() {
   for (const one of document.querySelectorAll(".scroll:not([tabindex]), .slide:not([tabindex]), [data-reached]")) {
