@@ -11,6 +11,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import UnitSystem
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.question import HELD_HOURS, LEAST_MM, LEAST_ROOTS, MARGIN_POINTS
+from orderly_bench.core.year import YearHere, read_day_of_year
 
 
 class Hemisphere(StrEnum):
@@ -44,6 +45,8 @@ class LabSettings:
         Fit to pot on: at least so many roots, the longest at least so many millimetres.
     held_most_hours : float
         Pieces held longer than this between taking and sticking are doubted.
+    last_frost, first_frost, hot_from, hot_to : str
+        Days of the year, such as ``05-15``; blank while nobody said them.
     """
 
     name: str
@@ -55,6 +58,15 @@ class LabSettings:
     fit_least_roots: int = 3
     fit_least_mm: float = 10.0
     held_most_hours: float = 12.0
+    last_frost: str = ""
+    first_frost: str = ""
+    hot_from: str = ""
+    hot_to: str = ""
+
+    @property
+    def year(self) -> YearHere:
+        """What the place says of its year."""
+        return YearHere(self.last_frost, self.first_frost, self.hot_from, self.hot_to)
 
 
 def check_settings(settings: LabSettings) -> LabSettings:
@@ -82,5 +94,19 @@ def check_settings(settings: LabSettings) -> LabSettings:
     HELD_HOURS.check(settings.held_most_hours, word("held between taking and sticking, hours at most"))
     return LabSettings(
         name, settings.time_zone, settings.hemisphere, settings.units, settings.alpha, settings.usual_margin,
-        settings.fit_least_roots, settings.fit_least_mm, settings.held_most_hours,
+        settings.fit_least_roots, settings.fit_least_mm, settings.held_most_hours, *_days_of_year(settings),
     )  # fmt: skip
+
+
+def _days_of_year(settings: LabSettings) -> tuple[str, str, str, str]:
+    hot = (
+        read_day_of_year(settings.hot_from, tell("hot weeks, from")),
+        read_day_of_year(settings.hot_to, tell("hot weeks, to")),
+    )
+    if bool(hot[0]) is not bool(hot[1]):
+        raise InvalidInput(tell("hot weeks"), tell("say their first day and their last, or neither"))
+    return (
+        read_day_of_year(settings.last_frost, tell("last frost of spring")),
+        read_day_of_year(settings.first_frost, tell("first frost of autumn")),
+        *hot,
+    )

@@ -101,3 +101,35 @@ def test_a_bench_may_be_measured_in_inches(session: Session, sign_in: SignIn) ->
     assert "96 in (243.84 cm) by 48 in (121.92 cm)" in flat(client.get("/benches").text)
     refused = client.post("/benches", data={"name": "Odd bench", "length_cm": "8 elbows", "width_cm": "48 in"})
     assert refused.status_code == 422 and "mm, cm, m, in or ft" in refused.text and "8 elbows" in refused.text
+
+
+def test_its_year_is_kept_as_days_and_refused_where_it_is_none(session: Session, sign_in: SignIn) -> None:
+    client = sign_in("lead")
+    year = {"last_frost": "15 May", "first_frost": "10 Oct", "hot_from": "20 June", "hot_to": "2026-08-31"}
+    assert client.post("/lab", data=SETTINGS | year).status_code == 303
+    lab = session.scalars(select(Lab)).one()
+    session.refresh(lab)
+    assert (lab.last_frost, lab.first_frost, lab.hot_from, lab.hot_to) == ("05-15", "10-10", "06-20", "08-31")
+    assert "20 Jun to 31 Aug" in flat(sign_in("reader").get("/lab").text)
+    for wrong, says in (({"last_frost": "31 February"}, "last frost"), ({"hot_to": ""}, "first day and their last")):
+        refused = client.post("/lab", data=SETTINGS | year | wrong)
+        assert refused.status_code == 422 and says in flat(refused.text)
+
+
+def test_days_are_reckoned_beside_the_question_once_plants_are_wanted(session: Session, sign_in: SignIn) -> None:
+    client = sign_in("lead")
+    client.post("/lab", data=SETTINGS | {"first_frost": "25 April"})
+    where = client.post("/trials", data={"botanical_name": "Olea europaea"}).headers["Location"]
+    typed = {
+        "botanical_name": "Olea europaea",
+        "kind": "rate",
+        "response": "rooted",
+        "endpoint_day": "42",
+        "arms": "1",
+        "lines": "0",
+    }
+    page = f"{where.removesuffix('/question')}/question/working"
+    book = {"book": "40-60 a handbook, 6 to 8 weeks"}
+    asked = client.post(page, data=typed | book | {"weeks_in_pot": "5", "wanted_plants": "20"})
+    assert "5 weeks in the pot" in flat(asked.text) and "before the first frost" in flat(asked.text)
+    assert "reckoned" not in client.post(page, data=typed | book).text

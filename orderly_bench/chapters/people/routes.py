@@ -214,6 +214,10 @@ def _read_settings(form: fields.Form) -> LabSettings:
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
         fit_least_mm=fields.measured(form, "fit_least_mm", tell("fit to pot on, mm"), Measure.MM),
         held_most_hours=fields.number(form, "held_most_hours", "held, hours at most"),
+        last_frost=fields.text(form, "last_frost"),
+        first_frost=fields.text(form, "first_frost"),
+        hot_from=fields.text(form, "hot_from"),
+        hot_to=fields.text(form, "hot_to"),
     )
 
 

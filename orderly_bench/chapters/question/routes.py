@@ -78,6 +78,10 @@ def start_trial() -> ResponseReturnValue:
     return redirect(url_for(".question_page", trial_id=trial.id), 303)
 
 
+def _here(botanical_name: str) -> views.Here:
+    return views.Here(weeks_expected(db(), botanical_name), lab().settings.year, today())
+
+
 def _page(
     trial: Trial, typed: Mapping[str, str] | None = None, error: OrderlyError | None = None, table: Table | None = None
 ) -> str:
@@ -95,7 +99,7 @@ def _page(
         values=values,
         table=shown,
         lines=lines,
-        work=views.margin_for(form, trial.plan, weeks_expected(db(), values["botanical_name"])),
+        work=views.margin_for(form, trial.plan, _here(values["botanical_name"])),
         kinds=[(kind.value, kind.value) for kind in AspectKind],
         endpoints=views.endpoints(),
         gap=views.margin_gap(values["response"]),
@@ -197,7 +201,7 @@ def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
     return render_template(
         "_question_margin.html",
-        work=views.margin_for(request.form, trial.plan, weeks_expected(db(), request.form.get("botanical_name", ""))),
+        work=views.margin_for(request.form, trial.plan, _here(request.form.get("botanical_name", ""))),
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
         **_known_of(request.form.get("botanical_name", "")),

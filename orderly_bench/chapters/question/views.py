@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from itertools import combinations
 
@@ -23,12 +23,14 @@ from orderly_bench.core.question import purpose, sentence
 from orderly_bench.core.question.days import read_looks
 from orderly_bench.core.question.doubts import doubts_about
 from orderly_bench.core.question.from_card import from_card
+from orderly_bench.core.question.reckoning import Reckoned, Wanted, reckon
 from orderly_bench.core.question.starts import note_of
 from orderly_bench.core.question.too_early import Expected, too_early, weeks_in
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import MethodCard
 from orderly_bench.core.stock.ways import Way
+from orderly_bench.core.year import YearHere
 from orderly_bench.trial.models import Trial
 from orderly_bench.web.fields import Form
 
@@ -172,9 +174,35 @@ class Margin:
     problem: str = ""
     notes: list[str] = field(default_factory=list)
     rate: bool = False
+    reckoned: Reckoned | None = None
 
 
-def margin_for(form: Form, plan: Plan, expected: Sequence[Expected] = ()) -> Margin:
+@dataclass(frozen=True)
+class Here:
+    """What the place adds: weeks its cards expect, its year, and its day."""
+
+    expected: Sequence[Expected] = ()
+    year: YearHere = field(default_factory=YearHere)
+    today: date | None = None
+
+
+def margin_for(form: Form, plan: Plan, here: Here) -> Margin:
+    """The same with the reckoning of days, where plants are wanted by one or go into pots."""
+    found = _margin(form, plan, here.expected)
+    try:
+        asked = operations.asked_of(plan.question, form, [])
+    except OrderlyError:
+        return found
+    books = [weeks_in(book.author, book.author) for book in asked.book]
+    expected = [*here.expected, *(one for one in books if one is not None)]
+    stuck = plan.schedule.waves[0].planned_for or here.today
+    if not expected or stuck is None or not (asked.wanted_by or asked.weeks_in_pot):
+        return found
+    slowest = max(expected, key=lambda one: one.most)
+    return replace(found, reckoned=reckon(Wanted(stuck, slowest, asked.weeks_in_pot, asked.wanted_by), here.year))
+
+
+def _margin(form: Form, plan: Plan, expected: Sequence[Expected]) -> Margin:
     """Arms, days and doubts from the form as it stands; a problem is said, not thrown."""
     sums: list[str] = []
     early: list[Caution] = []

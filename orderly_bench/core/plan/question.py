@@ -102,6 +102,7 @@ class Question(Part):
     second_look_days: int = said("second look after days", 7, whole(1, 60), ASKED)  #: days
     wanted_plants: int | None = said("plants wanted", None, whole(1, 100_000, None), ASKED)
     wanted_by: date | None = said("wanted by", None, day(), ASKED)
+    weeks_in_pot: int = said("weeks in the pot after rooting", 0, whole(0, 260, 0), ASKED)
     wanted_sure: int = said("how sure of enough, times in 100", 95, CERTAINTIES, ASKED)
     others: tuple[Exploratory, ...] = said("beside it", ())
     known: tuple[KnownRate, ...] = said("known here", (), lines(read_known, write_known), ASKED)

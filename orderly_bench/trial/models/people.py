@@ -44,13 +44,18 @@ class Lab(Base):
     fit_least_mm: Mapped[float] = mapped_column(default=10.0, server_default="10")
     #: hours between taking and sticking
     held_most_hours: Mapped[float] = mapped_column(default=12.0, server_default="12")
+    #: days of the year, month and day; blank while nobody said them
+    last_frost: Mapped[str] = mapped_column(String(5), default="", server_default="")
+    first_frost: Mapped[str] = mapped_column(String(5), default="", server_default="")
+    hot_from: Mapped[str] = mapped_column(String(5), default="", server_default="")
+    hot_to: Mapped[str] = mapped_column(String(5), default="", server_default="")
 
     @property
     def settings(self) -> LabSettings:
         """The settings as the core takes them."""
         return LabSettings(
             self.name, self.time_zone, Hemisphere(self.hemisphere), UnitSystem(self.units), self.alpha, self.usual_margin,
-            self.fit_least_roots, self.fit_least_mm, self.held_most_hours,
+            self.fit_least_roots, self.fit_least_mm, self.held_most_hours, self.last_frost, self.first_frost, self.hot_from, self.hot_to,
         )  # fmt: skip
 
 
