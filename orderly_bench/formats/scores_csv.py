@@ -15,6 +15,8 @@ from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Scor
 from orderly_bench.formats.tidy_csv import FORMULA_STARTS, Table, column, read_table
 
 MOST_ROWS = 5_000
+#: Digits beyond which a number of roots is none.
+LONGEST_NUMBER = 6
 #: What a row of another check, of one not looked at, or of one that is carried forward says.
 UNACCOUNTED = "unaccounted"
 E = TypeVar("E", bound=StrEnum)
@@ -76,7 +78,7 @@ class _Row:
         """The row's score, held to what a score may say."""
         number = self._read("root_number", read_whole)
         roots = self.says("roots")
-        if roots.isdigit():
+        if roots.isdecimal() and len(roots) <= LONGEST_NUMBER:
             roots, number = (Roots.NONE.value, None) if int(roots) == 0 else (Roots.COUNTED.value, int(roots))
         made = Score(
             self._one_of("state", State) or State.ALIVE,

@@ -333,3 +333,12 @@ def test_every_number_of_the_verdict_is_worked_out_on_the_page(session: Session,
     assert (
         "ICC" in lines and "Holm over 2" in lines and "Holm over 6" in lines and "linear model on unit means" in lines
     )
+
+
+@pytest.mark.parametrize("typed", ["9" * 5_000, "²", "-3", "a dozen"])
+def test_a_number_of_waves_that_is_none_is_refused_with_the_form(session: Session, sign_in: SignIn, typed: str) -> None:
+    trial = create_trial(session, create_person(session))
+    session.commit()
+    form = {"version": str(trial.version), "waves": typed, "cuttings_per_arm": "8", "layout": "completely randomised"}
+    refused = sign_in("researcher").post(f"/trials/{trial.id}/design", data=form)
+    assert refused.status_code == 422 and 'id="plan"' in refused.text

@@ -94,6 +94,7 @@ def test_what_differs_needs_a_reason_and_keeps_the_old(
     [
         (lambda t, c: t.replace(c, "QQQQQ"), "QQQQQ is no cutting of this check"), (lambda t, c: t + f"{c};2\n", "comes twice"),
         (lambda t, c: t.replace(f"{c};3", f"{c};many"), "many is not known"), (lambda t, c: t.replace(f"{c};3", f"{c};600"), "row 2"),
+        (lambda t, c: t.replace(f"{c};3", f"{c};{'9' * 5_000}"), "is not known"), (lambda t, c: t.replace(f"{c};3", f"{c};²"), "is not known"),
         (lambda t, c: t.replace("roots", "root"), "no column"), (lambda t, c: "", "is empty"), (lambda t, c: "cutting;roots\n", "no row scores"),
     ],
 )  # fmt: skip

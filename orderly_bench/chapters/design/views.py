@@ -22,6 +22,7 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.trial.load import PARTED, standing_of
 from orderly_bench.trial.models import Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, blocks_of, cell_size, short_group, tray_views
+from orderly_bench.web.fields import sent_number
 
 
 def said_of_waves(plan: Plan, hemisphere: Hemisphere, today: date) -> dict[int, str]:
@@ -207,5 +208,5 @@ def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:
 
 def wave_numbers(values: Mapping[str, str]) -> range:
     """Numbers of the waves that a form asks for; one where it says nothing readable."""
-    typed = values.get("waves", "")
-    return range(1, 1 + min(MOST_WAVES, int(typed))) if typed.isdecimal() else range(1, 2)
+    typed = sent_number(values.get("waves", "").strip())
+    return range(1, 2) if typed is None else range(1, 1 + min(MOST_WAVES, typed))
