@@ -122,6 +122,8 @@ class Score:
         Length of the longest root in millimetres.
     callus : bool or None
         Its own yes or no; None when not looked at.
+    details : tuple of (str, str)
+        What else was said of it, by the fields of `core/score/details.py`.
     """
 
     state: State
@@ -137,6 +139,7 @@ class Score:
     root_class: str | None = None
     quality: int | None = None
     foliage: int | None = None
+    details: tuple[tuple[str, str], ...] = ()
 
 
 #: What the grades of root quality mean, 0 to 5.

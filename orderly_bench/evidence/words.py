@@ -19,6 +19,7 @@ from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.days import days_in_words
+from orderly_bench.core.score.details import by_arm
 from orderly_bench.core.score.endpoint import COLUMNS, NOT_EXAMINED
 from orderly_bench.core.score.second import agreement_of
 from orderly_bench.core.score.signs import SignCount, signs_of
@@ -30,7 +31,7 @@ from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
 from orderly_bench.figures.svg import PAGE, Frame, Palette
-from orderly_bench.record.facts import scored_twice
+from orderly_bench.record.facts import scored_twice, scores_by_arm
 
 
 def is_share(analysis: Analysis) -> bool:
@@ -216,6 +217,13 @@ def signs(evidence: Evidence) -> list[SignCount]:
     """Signs of failure by arm, among the counted cuttings that were looked at."""
     scored = [(r.cutting.unit.arm, r.score) for r in evidence.results]
     return signs_of(list(evidence.record.arm_names), scored)
+
+
+def details(evidence: Evidence) -> list[tuple[str, list[tuple[str, str]]]]:
+    """What else was said of roots and shoots, a row each, by the arm's letter; none where nobody said any."""
+    letters = {name: letter for letter, name in evidence.record.arm_names.items()}
+    found = by_arm(scores_by_arm(evidence.record, evidence.results))
+    return [(what, [(letters[name], told) for name, told in row.items()]) for what, row in found]
 
 
 def agreement(evidence: Evidence) -> str:

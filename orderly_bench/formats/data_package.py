@@ -19,7 +19,7 @@ INTEGERS = (
     "tray", "row", "column", "site", "check_planned_day", "days_after_sticking", "root_number", "root_count", "quality", "foliage", "callus",
     "blind", "revision", "carried_forward", "rooted", "alive", "fit_to_pot_on",
 )  # fmt: skip
-NUMBERS = ("longest_root_mm",)
+NUMBERS = ("longest_root_mm", "ball_percent")
 MIME = {
     "csv": "text/csv",
     "svg": "image/svg+xml",

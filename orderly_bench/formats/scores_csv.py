@@ -9,6 +9,7 @@ from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
@@ -94,11 +95,20 @@ class _Row:
             self.says("root_class") or None,
             self._read("quality", read_whole),
             self._read("foliage", read_whole),
+            self._details(),
         )
         try:
             return check_score(made)
         except InvalidInput as refused:
             raise UnusableData(str(refused).rstrip("."), tell("Put the row right"), row=self.line) from None
+
+    def _details(self) -> Details:
+        try:
+            return read_details({detail.name: self.says(detail.name) for detail in DETAILS})
+        except InvalidInput as refused:
+            raise UnusableData(
+                str(refused).rstrip("."), tell("Leave it blank where nobody looked"), row=self.line
+            ) from None
 
     def _read(self, name: str, read: Callable[[str, str], N]) -> N | None:
         cell = self.says(name)

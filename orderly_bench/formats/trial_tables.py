@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from orderly_bench.core.score.details import DETAILS
 from orderly_bench.formats.tidy_csv import write
 
 SCORE_COLUMNS = (
     "cutting", "tray", "row", "column", "site", "check_planned_day", "date", "days_after_sticking", "way", "state", "roots", "root_number",
     "root_class", "longest_root_mm", "quality", "foliage", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "scored_by", "blind", "scored_at", "revision", "carried_forward",
+    *(detail.name for detail in DETAILS),
 )  # fmt: skip
 ENDPOINT_COLUMNS = (
     "cutting", "tray", "row", "column", "unit", "block", "pair", "whole_plot", "square_row", "square_column", "wave", "rooted", "state",

@@ -13,10 +13,11 @@ from orderly_bench.core.messages.words import all_of, dated, tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
 from orderly_bench.core.score.beside import told
+from orderly_bench.core.score.details import doubts_about_lifting
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.stick.held import Held, too_long
-from orderly_bench.record.facts import CuttingResult, endpoint_checks, grades_of, scored_twice, treated
+from orderly_bench.record.facts import CuttingResult, endpoint_checks, grades_of, scored_twice, scores_by_arm, treated
 from orderly_bench.record.lived import doubts_about_care, doubts_about_conditions, life_of
 from orderly_bench.record.value import TrialRecord
 
@@ -48,6 +49,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += _earlier_roots(record)
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(grades_of(record, results))
+    found += doubts_about_lifting(scores_by_arm(record, results))
     found += doubts_of_agreement(agreement_of(scored_twice(results)))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
     if knowing and record.plan.question.scored_blind:

@@ -170,6 +170,15 @@ def grades_of(record: TrialRecord, results: list[CuttingResult]) -> dict[str, li
     return grades
 
 
+def scores_by_arm(record: TrialRecord, results: list[CuttingResult]) -> dict[str, list[Score]]:
+    """The standing scores of each arm, by its name."""
+    found: dict[str, list[Score]] = {name: [] for name in record.arm_names.values()}
+    for r in results:
+        if r.score is not None and not r.carried:
+            found[record.arm_names[r.cutting.unit.arm]].append(r.score)
+    return found
+
+
 def scored_twice(results: list[CuttingResult]) -> list[Twice]:
     """What both scorers saw of the cuttings that were scored twice at these checks."""
     found = []

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.score.details import in_order
 from orderly_bench.core.score.progress import Progress, next_unscored, progress
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.vocabulary import FINAL_STATES, Score
@@ -34,7 +35,7 @@ Site = tuple[int, int]
 KEPT = (
     ScoreRecord.id, ScoreRecord.site, ScoreRecord.revision, ScoreRecord.state, ScoreRecord.roots, ScoreRecord.root_number,
     ScoreRecord.longest_root_mm, ScoreRecord.callus, ScoreRecord.top, ScoreRecord.failure, ScoreRecord.fit, ScoreRecord.known_by,
-    ScoreRecord.note, ScoreRecord.root_class, ScoreRecord.quality, ScoreRecord.foliage,
+    ScoreRecord.note, ScoreRecord.root_class, ScoreRecord.quality, ScoreRecord.foliage, ScoreRecord.details,
 )  # fmt: skip
 
 
@@ -135,10 +136,13 @@ class CheckProgress:
 
 
 def _score(row: tuple[Any, ...]) -> Score:
-    state, roots, number, longest, callus, top, failure, fit, known_by, note, root_class, quality, foliage = row
+    state, roots, number, longest, callus, top, failure, fit, known_by, note, root_class, quality, foliage, details = (
+        row
+    )
     return Score(
         words.State(state), words.Roots(roots), number, longest, callus, words.Top(top) if top else None,
         words.FailureSign(failure) if failure else None, words.Fit(fit), words.KnownBy(known_by), note, root_class, quality, foliage,
+        in_order(details),
     )  # fmt: skip
 
 

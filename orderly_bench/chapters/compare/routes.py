@@ -151,6 +151,7 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
         if found.analysis
         else [],
         lenses=results.lenses,
+        details=words.details(found),
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 

@@ -9,6 +9,7 @@ from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import class_from
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.score.details import DETAILS
 from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence import headless
@@ -119,13 +120,14 @@ def score_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
                 )
                 cells: list[object] = [*_where(cutting), site, check.planned_das, check.day.isoformat(), das, check.way]
                 if kept is None:
-                    cells += ["unaccounted", *[None] * 17]
+                    cells += ["unaccounted", *[None] * (17 + len(DETAILS))]
                 else:
                     s = kept.score
                     callus = None if s.callus is None else int(s.callus)
                     cells += [
                         s.state, s.roots, s.root_number, s.root_class, s.longest_root_mm, s.quality, s.foliage, callus, s.top, s.failure, s.fit,
                         s.known_by, s.note, kept.person, int(kept.blind), kept.at.isoformat(), kept.revision, int(cutting.id in carried),
+                        *(dict(s.details).get(detail.name) for detail in DETAILS),
                     ]  # fmt: skip
                 yield _levels(record, cutting, with_arms), cells
 

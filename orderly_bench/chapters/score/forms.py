@@ -8,6 +8,7 @@ from typing import TypeVar
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.score.details import DETAILS, read_details
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
 from orderly_bench.web import fields
 from orderly_bench.web.fields import Form
@@ -41,4 +42,5 @@ def read_score(form: Form, way: str) -> Score:
         root_class=form.get("root_class") or None,
         quality=fields.optional_whole(form, "quality", "quality"),
         foliage=fields.optional_whole(form, "foliage", "foliage"),
+        details=read_details({detail.name: form.get(detail.name, "") for detail in DETAILS}),
     )

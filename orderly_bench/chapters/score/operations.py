@@ -183,7 +183,7 @@ def keep_score(
         longest_root_mm=score.longest_root_mm, callus=score.callus, top=score.top.value if score.top else None,
         failure=score.failure.value if score.failure else None, fit=score.fit.value, known_by=score.known_by.value, note=score.note.strip(),
         scored_on=check.day, blind=scores_blind(check.trial, actor), at=now, person_id=actor.id, reason=sent.reason.strip(),
-        request_key=sent.request_key,
+        request_key=sent.request_key, details=dict(score.details),
     )  # fmt: skip
     if standing is not None:
         standing.current, standing.ended_by = None, "correction"

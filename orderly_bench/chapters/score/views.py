@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.classes import CLASSES, class_floor
+from orderly_bench.core.score.details import DETAILS
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.score.signs import SignCount, signs_of
 from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
@@ -64,6 +65,7 @@ def values_of(standing: Score | None) -> dict[str, str]:
     values["quality"] = "" if standing.quality is None else str(standing.quality)
     values["foliage"] = "" if standing.foliage is None else str(standing.foliage)
     values["callus"] = "" if standing.callus is None else ("yes" if standing.callus else "no")
+    values |= dict(standing.details)
     values["top"], values["failure"] = standing.top or "", standing.failure or ""
     return values
 
@@ -217,4 +219,5 @@ def buttons() -> dict[str, object]:
         "qualities": list(enumerate(QUALITY_ANCHORS)),
         "foliages": list(enumerate(FOLIAGE_ANCHORS)),
         "callus": Look("unseen", "callus"),
+        "details": DETAILS,
     }

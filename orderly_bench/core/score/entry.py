@@ -5,6 +5,7 @@ from __future__ import annotations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.classes import class_floor
+from orderly_bench.core.score.details import check_details
 from orderly_bench.core.vocabulary import (
     FOLIAGE_ANCHORS,
     INDIRECT_GRADES,
@@ -42,6 +43,7 @@ def check_score(score: Score) -> Score:
     _check_length(score)
     _check_quality(score)
     _check_foliage(score)
+    check_details(score)
     if score.roots is Roots.NONE and score.fit is Fit.YES:
         raise InvalidInput(
             "fit to pot on", tell("a cutting without roots is not fit to pot on; choose no, or enter its roots")

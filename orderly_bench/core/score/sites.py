@@ -51,6 +51,7 @@ def of_plant(scores: Sequence[Score]) -> Score:
         note="; ".join(s.note for s in scores if s.note),
         quality=max(grades, default=None),
         foliage=max((s.foliage for s in scores if s.foliage is not None), default=None),
+        details=tuple({name: said for s in reversed(scores) for name, said in s.details}.items()),
     )
 
 

@@ -8,6 +8,7 @@ from sqlalchemy import JSON, CheckConstraint, ForeignKey, String, UniqueConstrai
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core import vocabulary as words
+from orderly_bench.core.score.details import in_order
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
 from orderly_bench.trial.models.cuttings import Cutting, Lot
 from orderly_bench.trial.models.people import Person
@@ -150,6 +151,8 @@ class ScoreRecord(Base):
     #: 0 to 5, by the anchors of the scale of foliage
     foliage: Mapped[int | None] = mapped_column(default=None)
     callus: Mapped[bool | None] = mapped_column(default=None)
+    #: what else was said of it, by the fields of `core/score/details.py`
+    details: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
     top: Mapped[str | None] = mapped_column(String(20), default=None)
     failure: Mapped[str | None] = mapped_column(String(20), default=None)
     fit: Mapped[str] = mapped_column(String(12))
@@ -188,6 +191,7 @@ class ScoreRecord(Base):
             self.root_class,
             self.quality,
             self.foliage,
+            in_order(self.details),
         )
 
 

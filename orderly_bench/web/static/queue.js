@@ -124,7 +124,7 @@
     const act = event.target.closest("[data-queue]");
     if (!act) return;
     if (act.dataset.queue === "send") { write(read().map((item) => ({ ...item, trouble: "" }))); show(); send(); return; }
-    const columns = ["cutting", "state", "roots", "root_number", "root_class", "longest_root_mm", "quality", "foliage", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note"];
+    const columns = ["cutting", "state", "roots", "root_number", "root_class", "longest_root_mm", "quality", "foliage", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "thickness", "arise", "ball_percent", "colour", "torn", "washed", "shoot_below", "not_fit_why"];
     const cell = (value) => { const text = String(value ?? ""); return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text; };
     const yes = { yes: "1", no: "0" };
     const rows = read().map(({ code, fields }) => columns.map((name) => cell({ cutting: code.replaceAll(" ", ""), fit_to_pot_on: fields.fit, callus: yes[fields.callus] }[name] ?? fields[name])).join(","));

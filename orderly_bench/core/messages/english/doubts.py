@@ -178,6 +178,14 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Roots are known by '{grade}' in {of_most} of {most}, but in {of_least} of {least}: the arms were not equally visible.",
         "Lift a drawn share of every arm and count",
     ),
+    "lifted_unevenly/torn": (
+        "Roots were torn in lifting in {of_most} of {most}, but in {of_least} of {least}: numbers and lengths may be of what was left.",
+        "Tease or rinse all arms out alike, and read numbers and lengths with care",
+    ),
+    "lifted_unevenly/washed": (
+        "Roots were washed in {of_most} of {most}, but in {of_least} of {least}: washed ones show more and lose more.",
+        "Wash all or none",
+    ),
     "mixed_evidence": (
         "Roots are known in different ways ({parts}); they are counted together here.",
         "Compare again with the strongest way only",

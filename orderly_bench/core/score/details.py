@@ -1,0 +1,147 @@
+"""What else may be said of one cutting's roots and shoot: a table of fields, each in one line; blank is not judged, never no."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from statistics import fmean
+
+from orderly_bench.core.cautions import Caution
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.typed import read_number
+from orderly_bench.core.vocabulary import Fit, Roots, Score
+
+#: Pairs of a field's name and what was said, in the order of the fields.
+Details = tuple[tuple[str, str], ...]
+#: Arms whose share of roots torn or washed differs by more than this were not lifted alike.
+UNEVEN = 0.2
+
+
+@dataclass(frozen=True)
+class Detail:
+    """One field.
+
+    Attributes
+    ----------
+    name : str
+        In forms and files.
+    words : str
+    options : tuple of str
+        What it may be; none where it is a percentage.
+    of_roots : bool
+        Only where roots were seen or counted.
+    """
+
+    name: str
+    words: str
+    options: tuple[str, ...] = ()
+    of_roots: bool = True
+
+    @property
+    def choices(self) -> list[tuple[str, str]]:
+        """Its options with their words."""
+        return [(option, shown(option)) for option in self.options]
+
+
+DETAILS = (
+    Detail("thickness", word("roots are"), (word("fine"), word("middling"), word("thick"))),
+    Detail("arise", word("they arise"), (word("at the base"), word("at a node"), word("along the stem"), word("from callus"))),
+    Detail("ball_percent", word("ball, % of the stem's round")),
+    Detail("colour", word("colour of the roots"), (word("white"), word("cream"), word("brown"), word("black"))),
+    Detail("torn", word("torn in lifting"), (word("no"), word("some"), word("many"))),
+    Detail("washed", word("washed"), (word("no"), word("yes"))),
+    Detail("shoot_below", word("new shoot from below"), (word("no"), word("yes")), False),
+    Detail("not_fit_why", word("not fit, because"), (word("few roots"), word("short roots"), word("dead top"), word("wrong place"), word("torn")), False),
+)  # fmt: skip
+BY_NAME = {detail.name: detail for detail in DETAILS}
+
+
+def read_details(typed: Mapping[str, str]) -> Details:
+    """What was said of each field, from forms or files; blank ones left out.
+
+    Raises
+    ------
+    InvalidInput
+        Something that is none of the options, no number, or beyond 0 to 100 %.
+    """
+    found = []
+    for detail in DETAILS:
+        said = " ".join(typed.get(detail.name, "").split())
+        if not said:
+            continue
+        if detail.options:
+            if said not in detail.options:
+                names = ", ".join(map(shown, detail.options))
+                raise InvalidInput(shown(detail.words), tell("choose one of: {names}", names=names), said[:40])
+        else:
+            number = read_number(said.rstrip("% "), shown(detail.words))
+            if not 0 <= number <= 100:
+                raise InvalidInput(shown(detail.words), tell("lies between 0 and 100"), said[:40])
+            said = f"{number:g}"
+        found.append((detail.name, said))
+    return tuple(found)
+
+
+def in_order(said: Mapping[str, str]) -> Details:
+    """What was kept, in the order of the fields."""
+    return tuple((detail.name, said[detail.name]) for detail in DETAILS if said.get(detail.name))
+
+
+def check_details(score: Score) -> None:
+    """Refuse what is said of roots that nobody saw, and a reason for not fit of what was not judged so.
+
+    Raises
+    ------
+    InvalidInput
+    """
+    seen = score.roots in (Roots.SEEN, Roots.COUNTED)
+    for name, said in score.details:
+        detail = BY_NAME[name]
+        if detail.of_roots and not seen:
+            raise InvalidInput(shown(detail.words), tell("is said of roots, and none were seen; leave it blank"), said)
+    if score.fit is not Fit.NO and (why := dict(score.details).get("not_fit_why")):
+        raise InvalidInput(
+            shown(BY_NAME["not_fit_why"].words), tell("is said of what is not fit; choose 'no' first"), why
+        )
+
+
+def by_arm(scores: Mapping[str, Sequence[Score]]) -> list[tuple[str, dict[str, str]]]:
+    """Of every field that was judged somewhere, its words and each arm's counts: ``white 12, brown 3 of 15 judged``."""
+    found = []
+    for detail in DETAILS:
+        said = {arm: [dict(score.details).get(detail.name, "") for score in own] for arm, own in scores.items()}
+        told = {arm: _told(detail, [one for one in own if one]) for arm, own in said.items()}
+        if any(told.values()):
+            found.append((shown(detail.words), told))
+    return found
+
+
+def _told(detail: Detail, said: Sequence[str]) -> str:
+    if not said:
+        return ""
+    if not detail.options:
+        return tell("{mean:.0f} % on average of {n} judged", mean=fmean(map(float, said)), n=str(len(said)))
+    counts = Counter(said)
+    parts = ", ".join(f"{shown(option)} {counts[option]}" for option in detail.options if counts[option])
+    return tell("{parts} of {n} judged", parts=parts, n=str(len(said)))
+
+
+def doubts_about_lifting(scores: Mapping[str, Sequence[Score]]) -> list[Caution]:
+    """Arms that were torn, or washed, more often than others: what was counted may be what was left."""
+    found = []
+    for name in ("torn", "washed"):
+        shares: dict[str, tuple[int, int]] = {}
+        for arm, own in scores.items():
+            said = [dict(score.details)[name] for score in own if name in dict(score.details)]
+            if said:
+                shares[arm] = sum(one != "no" for one in said), len(said)
+        if len(shares) < 2:
+            continue
+        most, least = (pick(shares, key=lambda arm: shares[arm][0] / shares[arm][1]) for pick in (max, min))
+        if shares[most][0] / shares[most][1] - shares[least][0] / shares[least][1] > UNEVEN:
+            of = {arm: tell("{k} of {n}", k=shares[arm][0], n=shares[arm][1]) for arm in (most, least)}
+            found.append(caution("lifted_unevenly", name, most=most, of_most=of[most], least=least, of_least=of[least]))
+    return found
