@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
+from datetime import timedelta
 
 import pytest
 from bs4 import BeautifulSoup
@@ -16,16 +18,19 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.shelf.stock_operations import plants_by_taxon
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.stock.kept import StockPlant
-from orderly_bench.core.vocabulary import LayoutKind, Roots, Score, State, Top
+from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import Lesson
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Conclusion, Trial
 from orderly_bench.trial.reserved import litres_reserved
 from tests.factories import (
     BARE,
+    DAY_ZERO,
     LOCKED,
     NOW,
     ROOTED,
+    TODAY,
     create_locked,
     create_person,
     create_stuck,
@@ -36,7 +41,7 @@ from tests.factories import (
     score_all,
     stick_all,
 )
-from tests.web.conftest import SignIn
+from tests.web.conftest import SignIn, flat
 
 Factors = list[tuple[str, str, list[str]]]
 MEDIA = [("medium", "medium", ["bark", "pumice"])]
@@ -202,3 +207,33 @@ class TestClosedWithoutAVerdict:
 
 def lesson_texts(session: Session) -> list[str]:
     return [lesson.text for lesson in session.query(Lesson)]
+
+
+def test_a_trial_closed_without_a_verdict_has_its_report_in_totals(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_stuck(session, actor, factors=MEDIA, cuttings_per_arm="8")
+    early = checks_of(session, trial)[0]
+    score.open_check(session, early, actor, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    for unit in trial.units:
+        died = Score(State.DEAD, Roots.NOT_LOOKED) if unit.arm.letter == "A" else replace(ROOTED, known_by=KnownBy.HOLE)
+        score.keep_score(session, early, unit.cuttings[0], actor, NOW, died)
+    score.close_check(session, early, actor, NOW)
+    session.commit()
+    client, page = sign_in("researcher"), f"/trials/{trial.id}"
+    assert client.get(f"{page}/report").status_code == 422
+    form = {"decision": "repeat", "why": "The mat burnt through.", "lesson_stop": "no mats overnight"}
+    assert client.post(f"{page}/conclude/without", data=form).status_code == 303
+    assert f"{page}/report" in client.get(f"{page}/conclude").text
+    told = flat(client.get(f"{page}/report").text)
+    for words in (
+        "Closed without a verdict",
+        "The mat burnt through.",
+        "no mats overnight",
+        "roots seen in 8 of 16 scored, 8 dead",
+        "A bark; B pumice",
+    ):
+        assert words in told, words
+    assert "A 8" not in told and "8 of 8" not in told, "nothing of any difference"
+    assert client.get(f"{page}/report.pdf").mimetype == "application/pdf"
+    blind = flat(sign_in("scorer").get(f"{page}/report").text)
+    assert "roots seen in 8 of 16" in blind and "bark" not in blind.split("What was planned")[1]

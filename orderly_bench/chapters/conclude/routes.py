@@ -25,6 +25,7 @@ from orderly_bench.evidence.ways import ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.formats.data_package import package
+from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.stock.operations import lessons_for
 from orderly_bench.trial.access import Act
@@ -147,6 +148,8 @@ def _report(trial: Trial, for_pdf: bool) -> str:
     results = results_of(trial) if _closed(trial) else None
     if results is None and _closed(trial):
         raise Refused(tell("The comparison is being worked out; come back in a moment."))
+    if results is None and operations.conclusions_of(db(), trial):
+        return _report_without(trial, for_pdf)
     if results is None:
         raise Refused(tell("The report is written when the endpoint check is closed. Until then Compare shows totals."))
     found = results.found
@@ -185,6 +188,22 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         if found.analysis
         else [],
         changes=words.changes(found),
+    )
+
+
+def _report_without(trial: Trial, for_pdf: bool) -> str:
+    """Of a trial that was closed without a verdict: what was planned, what was seen, what ended it."""
+    known = gather(db(), trial)
+    return render_template(
+        "report_without.html",
+        trial=trial,
+        for_pdf=for_pdf,
+        hidden=arms_hidden(db(), trial, actor()),
+        kept=operations.conclusions_of(db(), trial),
+        record=known,
+        seen=views.seen_in_totals(known),
+        doubts=doubts_so_far(known),
+        lessons=[one for one in lessons_for(db(), trial.plan.question.botanical_name) if one.trial_code == trial.code],
     )
 
 

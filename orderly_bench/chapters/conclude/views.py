@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import class_from
@@ -12,6 +12,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.details import DETAILS
 from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.core.vocabulary import Roots, State
 from orderly_bench.evidence import headless
 from orderly_bench.evidence.rows import days_by_cutting, value_of
 from orderly_bench.evidence.verdict import Evidence
@@ -156,3 +157,23 @@ def how_to_redo(found: Evidence) -> list[str]:
         ),
         scope_of(record),
     ]
+
+
+def seen_in_totals(record: TrialRecord) -> list[str]:
+    """Each check that was opened, in one line, over all arms."""
+    found = []
+    for check in record.checks:
+        if not check.opened or check.day is None:
+            continue
+        scores = [kept.score for kept in check.scores.values()]
+        rooted = sum(score.roots in (Roots.SEEN, Roots.COUNTED) for score in scores)
+        dead = sum(score.state is State.DEAD for score in scores)
+        das = days_after_sticking(check.day, record.lot(check.lot).day_zero)
+        found.append(
+            tell(
+                "{day}, day {das}, {way}: roots seen in {rooted} of {n} scored, {dead} dead{open}",
+                day=dated(check.day), das=str(das), way=check.way, rooted=str(rooted), n=str(len(scores)), dead=str(dead),
+                open="" if check.closed else tell("; not closed"),
+            )
+        )  # fmt: skip
+    return found
