@@ -178,6 +178,7 @@ class NoteRecord:
     text: str
     code: str
     person: str
+    sighting: bool = False
 
 
 @dataclass(frozen=True)

@@ -9,9 +9,10 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from orderly_bench.core.errors import Refused
+from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.notes import check_note, tells_arms_apart
+from orderly_bench.core.tend.schedule import CHECK_WINDOW_DAYS
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Note, Person, Trial, Unit
@@ -19,11 +20,12 @@ from orderly_bench.trial.models import Note, Person, Trial, Unit
 
 @dataclass(frozen=True)
 class Written:
-    """A note as it is written: its day, its words, and the unit it is of, None for the trial."""
+    """A note as it is written: its day, its words, the unit it is of, None for the trial, and whether it says that a root was seen."""
 
     day: date
     text: str
     unit: Unit | None = None
+    sighting: bool = False
 
 
 def write_note(
@@ -41,14 +43,22 @@ def write_note(
     """
     if trial.day_zero is None:
         raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then a note has a day to stand on."))
-    text = check_note(told.text, told.day, min(lot.day_zero.first for lot in trial.lots), today)
+    if told.sighting and told.unit is None:
+        raise InvalidInput(tell("code"), tell("say of which unit the root was seen; its label has the code"))
+    text = check_note(
+        told.text or (tell("a root is to be seen") if told.sighting else ""),
+        told.day,
+        min(lot.day_zero.first for lot in trial.lots),
+        today,
+    )
     known = session.scalar(select(Note).where(Note.request_key == request_key)) if request_key else None
     if known is not None and (known.trial_id, known.person_id, known.text) == (trial.id, actor.id, text):
         return known
     key = None if known is not None else request_key
     early = tells_arms_apart(text, names_of(trial)) and not endpoint_closed(session, trial)
     note = Note(
-        trial_id=trial.id, unit=told.unit, day=told.day, text=text, at=now, person_id=actor.id, request_key=key, early=early
+        trial_id=trial.id, unit=told.unit, day=told.day, text=text, at=now, person_id=actor.id, request_key=key, early=early,
+        sighting=told.sighting,
     )  # fmt: skip
     session.add(note)
     session.flush()
@@ -57,6 +67,26 @@ def write_note(
     if note.early:
         record(session, actor, now, Action.LOOKED_EARLY, trial, why=text)
     return note
+
+
+def seen_since(trial: Trial, notes: Sequence[Note], today: date) -> tuple[Note, int] | None:
+    """The first root seen since anyone last looked, and today as days after sticking where all arms may be looked at now; else None.
+
+    None where a check is planned within a few days anyway, or the end has come.
+    """
+    looked = max((check.day for check in trial.checks if check.day is not None), default=None)
+    seen = [note for note in notes if note.sighting and (looked is None or note.day > looked)]
+    if not seen or trial.day_zero is None:
+        return None
+    das = (today - trial.day_zero.middle).days
+    planned = [*trial.plan.schedule.check_days, trial.plan.question.endpoint_day]
+    if (
+        das < 1
+        or das >= trial.plan.question.endpoint_day
+        or any(0 <= day - das <= CHECK_WINDOW_DAYS for day in planned)
+    ):
+        return None
+    return min(seen, key=lambda note: note.day), das
 
 
 def names_of(trial: Trial) -> list[str]:

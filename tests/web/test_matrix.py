@@ -39,7 +39,7 @@ TABLE = {
         people.people_page people.lab_page shelf.benches_page shelf.bench_page stock.plants_page stock.cards_page stock.media_page account.account_page account.change_password
         account.change_second account.change_calendar account.end_session""",
     PLAN: """at_once.page at_once.stick_first question.begin_again question.start_trial question.save_question question.question_working question.predict question.bring_arms design.typed_curve design.import_design design.move shelf.keep_genus things.keep_container things.keep_supply stock.keep_plant stock.keep_card stock.keep_medium
-        design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment tend.change_care
+        design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment tend.change_care tend.extra_check
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared prepare.see_to stick.set_lot stick.confirm_tray stick.set_cutting stick.set_several stick.note_measures stick.note_in_order stick.replace_cutting stick.finish",
     TEND: "weather.keep weather.bring away.say away.withdraw photos.keep_photo photos.withdraw tend.set_job tend.enough tend.decide_missed tend.write_note tend.keep_log tend.withdraw_log tend.keep_reading tend.withdraw_reading tend.record_incident tend.move score.reveal shelf.move_tray",

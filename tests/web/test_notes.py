@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -10,7 +12,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.tend.notes import tells_arms_apart
 from orderly_bench.record.gather import gather
 from orderly_bench.trial.blindness import arms_hidden, results_by_arm
-from orderly_bench.trial.models import InterimLook, Note, Trial
+from orderly_bench.trial.models import InterimLook, Note, ScoreRecord, Trial
 from orderly_bench.trial.notes import Written, write_note
 from tests.factories import DAY_ZERO, NOW, TODAY, create_person, create_stuck, open_endpoint, score_all
 from tests.web.conftest import SignIn, flat
@@ -97,3 +99,28 @@ def test_writing_of_roots_by_arm_opens_nothing_to_the_blind(session: Session, si
     session.commit()
     assert arms_hidden(session, trial, scorer) and not results_by_arm(session, trial, scorer)
     assert gather(session, trial).looks[0].person == scorer.name
+
+
+def test_a_root_seen_between_checks_is_in_no_count_and_offers_a_look_at_all_arms(
+    session: Session, sign_in: SignIn
+) -> None:
+    trial = create_stuck(session, create_person(session), TODAY - timedelta(days=20), check_days="14")
+    session.commit()
+    client, page = sign_in("researcher"), f"/trials/{trial.id}"
+    code = trial.units[3].code
+    assert client.post(f"{page}/notes", data=sent("", note_root="yes")).status_code == 422, "which one?"
+    assert client.post(f"{page}/extra-check").status_code == 422, "nothing was seen"
+    assert client.post(f"{page}/notes", data=sent("", note_root="yes", note_code=code)).status_code == 303
+    shown = flat(client.get(f"{page}/tend").text)
+    assert "root seen</span> a root is to be seen" in shown and "check of all arms today, day 20" in shown
+    assert session.scalar(select(func.count()).select_from(ScoreRecord)) == 0
+    assert "Plan a check" not in flat(sign_in("scorer").get(f"{page}/tend").text)
+    assert client.post(f"{page}/extra-check").status_code == 303
+    session.expire_all()
+    assert 20 in trial.plan.schedule.check_days and trial.versions[-1].why.startswith(f"a root was seen in {code}")
+    assert client.post(f"{page}/extra-check").status_code == 422, "it is planned now"
+    assert "Plan a check" not in flat(client.get(f"{page}/tend").text)
+
+
+def test_a_plain_note_needs_words(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    assert sign_in("researcher").post(f"/trials/{trial.id}/notes", data=sent("")).status_code == 422

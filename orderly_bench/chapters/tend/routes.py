@@ -9,10 +9,10 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.tend import operations, views
-from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.messages.words import shown as shown_word
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.amendments import Care
+from orderly_bench.core.plan.amendments import AddCheckDay, Care
 from orderly_bench.core.plan.care_lines import write_care
 from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
@@ -66,6 +66,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         ],
         incidents=incidents,
         notes=shown,
+        seen=None if hidden else notes.seen_since(trial, shown, today()),
         stands=stands,
         logs=logs,
         read=read,
@@ -151,10 +152,26 @@ def write_note(trial: Trial) -> ResponseReturnValue:
         unit = load.unit_by_code(db(), code) if code else None
         if unit is not None:
             load.of_trial(trial, unit, "unit")
-        told = notes.Written(fields.day(form, "note_day", "day of the note"), fields.text(form, "note_text"), unit)
+        day, seen = fields.day(form, "note_day", "day of the note"), form.get("note_root") == "yes"
+        told = notes.Written(day, fields.text(form, "note_text"), unit, seen)
         notes.write_note(db(), trial, actor(), now(), told, today(), form.get("note_key", "")[:40] or None)
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#notes", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/extra-check", Act.PLAN, "POST")
+def extra_check(trial: Trial) -> ResponseReturnValue:
+    """A check of all arms today, because a root was seen between checks: an amendment with that reason."""
+
+    def save() -> None:
+        found = notes.seen_since(trial, notes.notes_of(db(), trial), today())
+        if found is None:
+            raise Refused(tell("No root was seen since the last check, or one is planned in these days anyway."))
+        seen, das = found
+        why = tell("a root was seen in {code} on {day}", code=seen.unit.code if seen.unit else "", day=dated(seen.day))
+        amend(db(), trial, actor(), now(), AddCheckDay(das), why)
+
+    return answer(save, url_for("score.score_page", trial_id=trial.id), lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/missed", Act.TEND, "POST")

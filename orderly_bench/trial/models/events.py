@@ -117,6 +117,8 @@ class Note(Base):
     text: Mapped[str] = mapped_column(String(500))
     #: tells arms apart by their roots, before the end: an interim look
     early: Mapped[bool] = mapped_column(default=False, server_default="0")
+    #: a root was seen, between checks: dated, in no count
+    sighting: Mapped[bool] = mapped_column(default=False, server_default="0")
     at: Mapped[datetime] = mapped_column(Moment)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
