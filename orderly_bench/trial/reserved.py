@@ -9,16 +9,21 @@ from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.trial.models import Conclusion, Lot, Trial
 
 
-def litres_reserved(session: Session, but: Trial | None = None) -> dict[str, float]:
-    """Litres by name of medium in small letters, of every locked trial without a lot that nobody closed, ``but`` this one."""
+def reserved_by(session: Session, but: Trial | None = None) -> dict[str, dict[str, float]]:
+    """Litres by name of medium in small letters and code of the trial, of every locked one without a lot that nobody closed, ``but`` this."""
     begun = select(Lot.trial_id)
     ended = select(Conclusion.trial_id)
     waiting = select(Trial).where(Trial.locked_at.is_not(None), Trial.id.not_in(begun), Trial.id.not_in(ended))
-    found: dict[str, float] = {}
+    found: dict[str, dict[str, float]] = {}
     for trial in session.scalars(waiting):
         if trial is but:
             continue
         for medium in media_of(trial.plan):
-            name = medium.need.medium.casefold()
-            found[name] = found.get(name, 0.0) + medium.need.litres
+            of_trial = found.setdefault(medium.need.medium.casefold(), {})
+            of_trial[trial.code] = of_trial.get(trial.code, 0.0) + medium.need.litres
     return found
+
+
+def litres_reserved(session: Session, but: Trial | None = None) -> dict[str, float]:
+    """The same over all trials."""
+    return {name: sum(of_trial.values()) for name, of_trial in reserved_by(session, but).items()}

@@ -85,7 +85,7 @@ def test_a_medium_is_reserved_until_something_is_stuck(session: Session, sign_in
     assert client.post("/media", data={"name": "Pumice", "text": "1 pumice", "litres": "1 gal"}).status_code == 303
     assert session.scalars(select(StockRecipe)).one().litres == pytest.approx(3.785411784)
     first = create_drawn(session, lead)
-    assert "0.0 L reserved of 3.8 L ready" in client.get("/media").text
+    assert "0.0 L reserved of 3.8 L ready" in flat(client.get("/media").text)
     locking.lock_plan(session, first, lead, LOCKED)
     session.commit()
     held = client.get("/media").text
@@ -98,7 +98,7 @@ def test_a_medium_is_reserved_until_something_is_stuck(session: Session, sign_in
     assert "the rest; with settling and waste" in page, "bark is counted nowhere"
     add_lot(session, first, lead)
     session.commit()
-    assert "0.0 L reserved of 3.8 L ready" in client.get("/media").text
+    assert "0.0 L reserved of 3.8 L ready" in flat(client.get("/media").text)
     assert "for other trials" not in client.get(f"/trials/{other.id}/design").text
     client.post("/media", data={"name": "pumice", "text": "1 pumice", "litres": "0,1"})
     assert session.scalars(select(StockRecipe)).one().litres == 0.1
@@ -152,8 +152,41 @@ def test_an_entry_is_put_right_where_it_stands(
         field["name"]: field.get("value", "") for field in form.select("input[name]") if field["type"] != "checkbox"
     }
     shown |= {field["name"]: field.select_one("[selected]")["value"] for field in form.select("select")}
+    shown |= {field["name"]: field.text for field in form.select("textarea")}
     assert {key: shown[key] for key in kept} == kept
     assert client.post(f"/{page}", data=shown | again).status_code == 303
     text = client.get(f"/{page}").text
     assert text.count("Put right") == 1 and next(iter(again.values())) in text
     assert "Put right" not in sign_in("reader").get(f"/{page}").text
+
+
+@pytest.mark.parametrize(
+    ("page", "first", "then", "told"),
+    [
+        ("media", {"name": "Mix", "text": "2 pumice, 1 bark", "litres": "4"}, {"text": "3 pumice, 1 bark"}, "Text: 2 pumice, 1 bark, now 3 pumice, 1 bark"),
+        ("plants", PLANT, {"health": "scale"}, "Health: sound, now scale"),
+        ("cards", CARD, {"care": ""}, "Care: Vent from week 2., now not said"),
+        ("supplies", {"name": "Perlite", "lot": "P1", "amount": "20", "unit": "L"}, {"amount": "5"}, "Amount: 20, now 5"),
+    ],
+)  # fmt: skip
+def test_what_became_of_a_thing_stands_beside_it(
+    session: Session, sign_in: SignIn, page: str, first: dict[str, str], then: dict[str, str], told: str
+) -> None:
+    client = sign_in()
+    assert client.post(f"/{page}", data=first).status_code == 303
+    assert told not in flat(client.get(f"/{page}").text)
+    for _ in range(2):
+        assert client.post(f"/{page}", data=first | then).status_code == 303
+    shown = flat(client.get(f"/{page}").text)
+    assert "kept 3 times" in shown and shown.count(told) == 1, "the third time changed nothing"
+
+
+def test_a_reservation_names_its_trial(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_drawn(session, actor)
+    locking.lock_plan(session, trial, actor, LOCKED)
+    session.commit()
+    client = sign_in()
+    medium = trial.plan.treatments.asked[0].levels[0].name
+    client.post("/media", data={"name": medium, "text": "1 pumice", "litres": "40"})
+    assert f"reserved ({trial.code}" in flat(client.get("/media").text)

@@ -9,13 +9,14 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.shelf.history import as_it_stands, put_down, values_of
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.stock import kept, supplies
 from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import MethodCard, StockContainer, StockPlant, StockRecipe, Supply
-from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.audit import Action
 from orderly_bench.trial.models import Conclusion, Cutting, Person
-from orderly_bench.trial.reserved import litres_reserved
+from orderly_bench.trial.reserved import reserved_by
 
 
 @dataclass(frozen=True)
@@ -33,10 +34,11 @@ class PlantShown:
 
 @dataclass(frozen=True)
 class MediumShown:
-    """A medium, and the litres that locked trials with nothing stuck yet will take."""
+    """A medium, and the litres that locked trials with nothing stuck yet will take, each by its code."""
 
     recipe: StockRecipe
     reserved: float
+    by_trial: tuple[tuple[str, float], ...] = ()
 
     @property
     def short(self) -> bool:
@@ -62,11 +64,12 @@ def plants_by_taxon(session: Session) -> list[tuple[str, list[PlantShown]]]:
 def keep_plant(session: Session, actor: Person, now: datetime, plant: kept.StockPlant, gone: bool) -> StockPlant:
     """Keep a stock plant, or describe the one of that code anew."""
     found = stock.plants_by_code(session, [plant.code]).get(plant.code.strip().casefold())
+    before = values_of(found) if found else {}
     made = stock.describe_plant(session, found, plant) if found else stock.keep_plant(session, plant)
     made.gone = gone
     session.flush()
-    new = {"plant": made.code, "taxon": made.taxon, "most_to_take": made.most_to_take, "gone": made.gone}
-    record(session, actor, now, Action.DESCRIBED_A_STOCK_PLANT if found else Action.KEPT_A_STOCK_PLANT, new=new)
+    action = Action.DESCRIBED_A_STOCK_PLANT if found else Action.KEPT_A_STOCK_PLANT
+    put_down(session, actor, now, (action, made.code), before, made)
     return made
 
 
@@ -89,34 +92,43 @@ def without_a_card(session: Session) -> list[kept.MethodCard]:
 
 def keep_card(session: Session, actor: Person, now: datetime, card: kept.MethodCard) -> MethodCard:
     """Keep a method card."""
+    of = MethodCard.taxon == card.taxon.strip(), MethodCard.cutting_type == card.cutting_type.strip()
+    before = as_it_stands(session, MethodCard, *of)
     made = stock.keep_card(session, card)
-    record(session, actor, now, Action.KEPT_A_METHOD_CARD, new={"taxon": made.taxon, "cutting_type": made.cutting_type})
+    put_down(session, actor, now, (Action.KEPT_A_METHOD_CARD, f"{made.taxon}, {made.cutting_type}"), before, made)
     return made
 
 
 def media(session: Session) -> list[MediumShown]:
     """Media by name, with what is reserved of each."""
-    reserved = litres_reserved(session)
+    reserved = reserved_by(session)
     rows = session.scalars(select(StockRecipe).order_by(StockRecipe.name))
-    return [MediumShown(row, reserved.get(row.name.casefold(), 0.0)) for row in rows]
+    of_row = [(row, reserved.get(row.name.casefold(), {})) for row in rows]
+    return [MediumShown(row, sum(trials.values(), 0.0), tuple(sorted(trials.items()))) for row, trials in of_row]
 
 
 def keep_medium(session: Session, actor: Person, now: datetime, recipe: kept.RecipeKept) -> StockRecipe:
     """Keep a medium with its recipe and what stands ready."""
+    before = as_it_stands(session, StockRecipe, StockRecipe.name == recipe.name.strip())
     made = stock.keep_recipe(session, recipe)
-    record(session, actor, now, Action.KEPT_A_MEDIUM, new={"medium": made.name, "litres": made.litres})
+    put_down(session, actor, now, (Action.KEPT_A_MEDIUM, made.name), before, made)
     return made
 
 
 def keep_container(session: Session, actor: Person, now: datetime, name: str, container: Container) -> StockContainer:
     """Keep a kind of container."""
+    before = as_it_stands(session, StockContainer, StockContainer.name == name.strip())
     made = stock.keep_container(session, name, container)
-    record(session, actor, now, Action.KEPT_A_CONTAINER, new={"container": made.name, "volume_ml": made.volume_ml})
+    put_down(session, actor, now, (Action.KEPT_A_CONTAINER, made.name), before, made)
     return made
 
 
 def keep_supply(session: Session, actor: Person, now: datetime, supply: supplies.Supply) -> Supply:
     """Keep a supply."""
+    of = Supply.name == supply.name.strip(), Supply.lot == supply.lot.strip()
+    before = as_it_stands(session, Supply, *of)
     made = stock.keep_supply(session, supply)
-    record(session, actor, now, Action.KEPT_A_SUPPLY, new={"supply": made.name, "lot": made.lot, "amount": made.amount})
+    put_down(
+        session, actor, now, (Action.KEPT_A_SUPPLY, f"{made.name}, {made.lot}" if made.lot else made.name), before, made
+    )
     return made

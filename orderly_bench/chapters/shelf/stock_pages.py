@@ -9,12 +9,14 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.shelf import stock_operations as operations
+from orderly_bench.chapters.shelf.history import histories
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.stock.kept import MethodCard, RecipeKept, Stage, StockPlant
 from orderly_bench.core.stock.ways import Way, against_book, next_batch
 from orderly_bench.stock.operations import plants_by_code, taxa_with_ways, ways_for
 from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.audit import Action
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -69,7 +71,7 @@ def _medium_asked() -> dict[str, object]:
 
 def _plants_page(error: OrderlyError | None = None) -> str:
     return render_template(
-        "plants.html", error=error, groups=operations.plants_by_taxon(db()), typed=_typed(_plant_asked()),
+        "plants.html", error=error, history=histories(db(), (Action.KEPT_A_STOCK_PLANT, Action.DESCRIBED_A_STOCK_PLANT)), groups=operations.plants_by_taxon(db()), typed=_typed(_plant_asked()),
         stages=[(stage.value, stage.value) for stage in Stage], plans=may(actor(), Act.PLAN),
     )  # fmt: skip
 
@@ -110,7 +112,7 @@ def _counted(card: MethodCard) -> list[Counted]:
 def _cards_page(error: OrderlyError | None = None) -> str:
     cards = [(card, _counted(card)) for card in (*operations.cards(db()), *operations.without_a_card(db()))]
     return render_template(
-        "cards.html", error=error, cards=[(card, in_words(card, len(ways)), ways) for card, ways in cards],
+        "cards.html", error=error, history=histories(db(), (Action.KEPT_A_METHOD_CARD,)), cards=[(card, in_words(card, len(ways)), ways) for card, ways in cards],
         taxa=taxa_with_ways(db()), typed=_typed(_card_asked()),
         plans=may(actor(), Act.PLAN),
     )  # fmt: skip
@@ -150,6 +152,7 @@ def _media_page(error: OrderlyError | None = None) -> str:
         "media.html",
         error=error,
         media=operations.media(db()),
+        history=histories(db(), (Action.KEPT_A_MEDIUM,)),
         typed=_typed(_medium_asked()),
         plans=may(actor(), Act.PLAN),
     )

@@ -6,6 +6,7 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.shelf import stock_operations as operations
+from orderly_bench.chapters.shelf.history import histories
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.plan.part import Page, asked_on, read_part, written_part
 from orderly_bench.core.plan.treatments import Container
@@ -13,6 +14,7 @@ from orderly_bench.core.stock import supplies
 from orderly_bench.formats.tidy_csv import write
 from orderly_bench.stock.operations import all_containers, all_supplies
 from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.audit import Action
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -27,7 +29,7 @@ def _containers_page(error: OrderlyError | None = None) -> str:
     asked = next((one for one in kept if one.name == request.args.get("name")), None)
     typed = {"name": asked.name} | written_part(asked.value, Page.DESIGN) if asked else {}
     return render_template(
-        "containers.html", error=error, containers=kept, typed=dict(request.form) or typed, asked=asked_on(Container, Page.DESIGN),
+        "containers.html", error=error, history=histories(db(), (Action.KEPT_A_CONTAINER,)), containers=kept, typed=dict(request.form) or typed, asked=asked_on(Container, Page.DESIGN),
         plans=may(actor(), Act.PLAN),
     )  # fmt: skip
 
@@ -55,7 +57,7 @@ def _supplies_page(error: OrderlyError | None = None) -> str:
     asked = next((row for row in kept if (row.name, row.lot) == wanted), None)
     typed = dict(request.form) or (supplies.as_typed(asked.value) if asked else {})
     return render_template(
-        "supplies.html", error=error, supplies=[(row, row.value.words(today()), row.value.past(today())) for row in kept], typed=typed,
+        "supplies.html", error=error, history=histories(db(), (Action.KEPT_A_SUPPLY,)), supplies=[(row, row.value.words(today()), row.value.past(today())) for row in kept], typed=typed,
         asked=supplies.ASKED, plans=may(actor(), Act.PLAN),
     )  # fmt: skip
 
