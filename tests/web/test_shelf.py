@@ -88,7 +88,7 @@ def test_a_medium_is_reserved_until_something_is_stuck(session: Session, sign_in
     assert "0.0 L reserved of 3.8 L ready" in flat(client.get("/media").text)
     locking.lock_plan(session, first, lead, LOCKED)
     session.commit()
-    held = client.get("/media").text
+    held = flat(client.get("/media").text)
     assert "0.0 L reserved" not in held and "of 3.8 L ready" in held
     other = create_trial(session, lead)
     save_design(session, other, lead, LOCKED)
