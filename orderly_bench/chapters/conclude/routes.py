@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from flask import Blueprint, current_app, render_template, request, url_for
@@ -12,8 +13,9 @@ from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.conclude.facts import Facts, facts_of
 from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.offered import offered
+from orderly_bench.core.conclude.written_before import Written
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
@@ -31,7 +33,7 @@ from orderly_bench.stock.operations import lessons_for
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.checks import refuse_unless_stuck
-from orderly_bench.trial.models import Trial
+from orderly_bench.trial.models import Conclusion, Trial
 from orderly_bench.trial.photos import photos_of, picture_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -66,17 +68,33 @@ def _facts(found: Evidence | None) -> Facts | None:
     return facts_of(found.analysis, found.reading, found.cautions, days)
 
 
+def _written(found: Evidence | None, kept: Sequence[Conclusion], until: Conclusion | None = None) -> list[Written]:
+    """What was written of a trial before a conclusion, or before now: notes, the conclusions before it, the prediction."""
+    if found is None:
+        return []
+    before = [one for one in kept if until is None or one.id < until.id]
+    notes = [Written(note.day, word("a note"), note.text) for note in found.record.notes]
+    earlier = [Written(one.at.date(), word("the conclusion"), one.text) for one in before]
+    expected = found.record.prediction
+    if expected is None or not expected.ranking:
+        return [*notes, *earlier]
+    names = tuple(found.record.arm_names[letter] for letter in expected.ranking)
+    told = tell("{names}, best first", names=", ".join(names))
+    return [*notes, *earlier, Written(expected.at.date(), word("the prediction"), told, names)]
+
+
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     found = _evidence(trial)
     if found is None and _closed(trial):
         return being_worked_out(trial)
     kept = operations.conclusions_of(db(), trial)
-    text = request.form.get("text", kept[0].text if kept else "")
+    kept_text = kept[0].text if kept else ""
+    text = request.form.get("text", kept_text)
     decision = request.form.get("decision", kept[0].decision if kept else "")
     facts = _facts(found)
     return trial_page(
-        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts), cautions=words.all_cautions(found) if found else [],
-        earlier=[(c, judge(c.text, c.decision, facts)) for c in kept],
+        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts, _written(found, kept if text != kept_text else kept[1:])), cautions=words.all_cautions(found) if found else [],
+        earlier=[(c, judge(c.text, c.decision, facts, _written(found, kept, c))) for c in kept],
         ways=ways_of(found) if found else [],
         lessons=_lessons(trial, bool(kept)),
         adopted=request.form.get("adopted", ""),
@@ -140,7 +158,9 @@ def close_without_verdict(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/conclude/working", Act.CONCLUDE, "POST")
 def conclude_working(trial: Trial) -> ResponseReturnValue:
     """The typed conclusion read against the data. Writes nothing."""
-    judged = judge(request.form.get("text", ""), request.form.get("decision", ""), _facts(_evidence(trial)))
+    found = _evidence(trial)
+    written = _written(found, operations.conclusions_of(db(), trial))
+    judged = judge(request.form.get("text", ""), request.form.get("decision", ""), _facts(found), written)
     return render_template("_judged.html", judged=judged)
 
 
@@ -152,14 +172,14 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         return _report_without(trial, for_pdf)
     if results is None:
         raise Refused(tell("The report is written when the endpoint check is closed. Until then Compare shows totals."))
-    found = results.found
+    found, kept = results.found, operations.conclusions_of(db(), trial)
     return render_template(
         "report.html",
         trial=trial,
         found=found,
         check=found.check,
         for_pdf=for_pdf,
-        kept=[(c, judge(c.text, c.decision, _facts(found))) for c in operations.conclusions_of(db(), trial)],
+        kept=[(c, judge(c.text, c.decision, _facts(found), _written(found, kept, c))) for c in kept],
         rates=words.rates_figure(found, PAPER),
         differences=words.differences_figure(found, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",

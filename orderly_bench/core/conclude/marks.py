@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.conclude.decision import decision_doubt
 from orderly_bench.core.conclude.facts import Facts
 from orderly_bench.core.conclude.sentences import Marked, mark
+from orderly_bench.core.conclude.written_before import Written, contradicted
 from orderly_bench.core.vocabulary import Strength
 
 END = re.compile(r"(?<=[.!?])\s+(?=\S)|\n+")
@@ -39,7 +41,16 @@ def sentences_of(text: str) -> list[str]:
     return joined
 
 
-def judge(text: str, decision: str, facts: Facts | None) -> Judged:
-    """A conclusion held against the evidence; without an analysis every sentence is *not checked*."""
+def judge(text: str, decision: str, facts: Facts | None, written: Sequence[Written] = ()) -> Judged:
+    """A conclusion held against the evidence; without an analysis every sentence is *not checked*.
+
+    Parameters
+    ----------
+    written : sequence of Written
+        What was written of the trial before: notes, earlier conclusions, the prediction.
+    """
     ahead = decision_doubt(decision, facts is not None and facts.strength is not Strength.CANNOT_TELL)
-    return Judged(tuple(mark(sentence, facts) for sentence in sentences_of(text)), (ahead,) if ahead else ())
+    marked = (mark(sentence, facts) for sentence in sentences_of(text))
+    if facts is not None and written:
+        marked = (replace(one, before=contradicted(one.sentence, facts, written)) for one in marked)
+    return Judged(tuple(marked), (ahead,) if ahead else ())

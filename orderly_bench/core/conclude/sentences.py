@@ -96,6 +96,13 @@ class Marked:
     sentence: str
     mark: Mark
     doubts: tuple[Caution, ...] = ()
+    #: what was written before and says the other
+    before: tuple[Caution, ...] = ()
+
+    @property
+    def all_doubts(self) -> tuple[Caution, ...]:
+        """Against it, and written before."""
+        return self.doubts + self.before
 
 
 def mark(sentence: str, facts: Facts | None) -> Marked:
@@ -108,7 +115,7 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
         return Marked(sentence, Mark.NOT_ABOUT)
     read = figures(plain, said, facts, meant(said, facts))
     found = [*_wide(plain, said, facts), *read.found]
-    for clause in _clauses(REASON.sub(lambda hit: " " * len(hit[0]), read.blanked(plain))):
+    for clause in clauses(REASON.sub(lambda hit: " " * len(hit[0]), read.blanked(plain))):
         found += compared(clause, facts)
     if TO_COME.search(masked(plain, said)):
         found = [
@@ -131,7 +138,7 @@ def _to_come(sentence: str, said: Spoken) -> str:
     return hit[0] if hit else ""
 
 
-def _clauses(sentence: str) -> list[str]:
+def clauses(sentence: str) -> list[str]:
     """Clauses that are read by themselves; one that only says with what it is compared belongs to the next."""
     parts = [part for part in CLAUSES.split(sentence) if part]
     return [sentence] if AGAINST_FIRST.search(sentence) else parts

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 #: By code, or code/variant: the doubt, and what would remove it.
 ABOUT_CLAIMS: dict[str, tuple[str, str]] = {
+    "written_otherwise": (
+        "{what} of {day} says the other: '{text}'.",
+        "Say which stands, and why",
+    ),
     "says_more/difference": (
         "'{words}' says there is a difference; the strength is '{strength}'.",
         "Word it as the verdict does",
