@@ -52,6 +52,8 @@ class Action(StrEnum):
     KEPT_A_PHOTO = "kept a photo"
     WITHDREW_A_PHOTO = "withdrew a photo"
     WITHDREW_A_LOG = "withdrew what a logger read"
+    KEPT_MINUTES = "kept minutes of work"
+    WITHDREW_MINUTES = "withdrew minutes of work"
     KEPT_A_READING = "kept what was read by hand"
     WITHDREW_A_READING = "withdrew what was read by hand"
     RECORDED_ANOTHER_TREATMENT = "recorded another treatment"

@@ -7,6 +7,8 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 #: As labs have them on record.
 ON_RECORD = {
     "typed a forecast",
+    "kept minutes of work",
+    "withdrew minutes of work",
     "kept what was read by hand",
     "withdrew what was read by hand",
     "said who is away",

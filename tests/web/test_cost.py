@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.vocabulary import Fit
 from orderly_bench.evidence.cost import came_of, counted_as
-from orderly_bench.trial.models import Trial
-from tests.factories import BARE, FACTORS, ROOTED, create_finished, create_person, create_stuck, evidence
+from orderly_bench.trial.models import TimeSpent, Trial
+from tests.factories import BARE, FACTORS, ROOTED, TODAY, create_finished, create_person, create_stuck, evidence
 from tests.web.conftest import SignIn, flat
 from tests.web.test_without_verdict import ended
 
@@ -49,3 +50,36 @@ def test_it_waits_for_the_end(session: Session, sign_in: SignIn) -> None:
     going = create_stuck(session, create_person(session))
     session.commit()
     assert sign_in().get(f"/trials/{going.id}/cost").status_code == 422
+
+
+def test_minutes_written_on_tend_are_where_the_cost_starts(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, page = sign_in("researcher"), f"/trials/{trial.id}"
+    day = {"worked_on": TODAY.isoformat()}
+    for _ in range(2):
+        sent = day | {"work": "sticking", "minutes": "24", "minutes_key": "once"}
+        assert client.post(f"{page}/minutes", data=sent).status_code == 303
+    assert (
+        client.post(f"{page}/minutes", data=day | {"work": "care", "minutes": "12,0", "worked_for": ["B"]}).status_code
+        == 303
+    )
+    for wrong in ({"work": "singing"}, {"minutes": "0"}, {"worked_for": ["Q"]}, {"worked_on": "2027-01-01"}):
+        assert client.post(f"{page}/minutes", data=day | {"work": "care", "minutes": "5"} | wrong).status_code == 422, (
+            wrong
+        )
+    shown = flat(client.get(f"{page}/cost").text)
+    assert "Written down on Tend: sticking 24 min, care 12 min".casefold() in shown.casefold()
+    assert (
+        'name="minutes" value="2"' in shown
+        and 'name="minutes_B" value="2"' in shown
+        and 'name="minutes_A" value=""' in shown
+    )
+    assert 'name="minutes" value="7"' in flat(client.get(f"{page}/cost?minutes=7").text), "what is typed stands"
+    one = session.scalars(select(TimeSpent.id)).first()
+    assert (
+        client.post(
+            f"{page}/minutes/withdraw", data={"minutes_id": str(one), "minutes_why": "of another trial"}
+        ).status_code
+        == 303
+    )
+    assert "sticking 24 min" not in flat(client.get(f"{page}/cost").text).casefold()
+    assert "of another trial" in client.get(f"{page}/tend").text

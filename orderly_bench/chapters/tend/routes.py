@@ -9,6 +9,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.tend import operations, views
+from orderly_bench.core.conclude.time_spent import Work
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.messages.words import shown as shown_word
@@ -18,14 +19,14 @@ from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
-from orderly_bench.trial import by_hand, conditions, load, notes
+from orderly_bench.trial import by_hand, conditions, load, notes, time_spent
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
 from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
-from orderly_bench.trial.models import ConditionLog, HandReading, Job, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, HandReading, Job, TimeSpent, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
 from orderly_bench.web import due, fields
 from orderly_bench.web.access import actor, route
@@ -70,6 +71,8 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         stands=stands,
         logs=logs,
         read=read,
+        spent=time_spent.spent_on(db(), trial),
+        works=[(work.value, shown_word(work.value)) for work in Work],
         reading_kinds=[(kind.value, shown_word(kind.value)) for kind in Kind],
         band=views.band_of(logs),
         hows=operations.HOWS,
@@ -257,6 +260,32 @@ def withdraw_reading(trial: Trial) -> ResponseReturnValue:
         by_hand.withdraw_reading(db(), trial, actor(), now(), one, fields.text(request.form, "unread_why"))
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#by-hand", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/minutes", Act.TEND, "POST")
+def keep_minutes(trial: Trial) -> ResponseReturnValue:
+    """Keep minutes of work."""
+
+    def save() -> None:
+        form = request.form
+        arms = [] if arms_hidden(db(), trial, actor()) else form.getlist("worked_for")
+        minutes, day = fields.number(form, "minutes", "minutes"), fields.day(form, "worked_on", "day")
+        told = time_spent.Told(form.get("work", ""), day, minutes, arms, form.get("minutes_key", "")[:40] or None)
+        time_spent.keep_time(db(), trial, actor(), now(), told, today())
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/minutes/withdraw", Act.TEND, "POST")
+def withdraw_minutes(trial: Trial) -> ResponseReturnValue:
+    """An entry no longer counts."""
+
+    def save() -> None:
+        one = load.by_id(db(), TimeSpent, fields.sent_number(request.form.get("minutes_id", "")) or 0, "entry")
+        load.of_trial(trial, one, "entry")
+        time_spent.withdraw_time(db(), trial, actor(), now(), one, fields.text(request.form, "minutes_why"))
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/logs/withdraw", Act.TEND, "POST")

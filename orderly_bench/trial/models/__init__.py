@@ -15,6 +15,7 @@ from orderly_bench.trial.models.events import (
     SeenArms,
     SeenTo,
     SideCount,
+    TimeSpent,
     TreatmentChange,
 )
 from orderly_bench.trial.models.people import Away, Lab, Person, ResetLink, SignedIn, Throttle
@@ -60,6 +61,7 @@ __all__ = [
     "SideCount",
     "SignedIn",
     "Throttle",
+    "TimeSpent",
     "Tray",
     "TrayStanding",
     "TreatmentChange",

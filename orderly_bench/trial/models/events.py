@@ -9,6 +9,7 @@ from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, Index, String,
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.conclude.decision import Decision
+from orderly_bench.core.conclude.time_spent import Spent, Work
 from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
@@ -222,6 +223,30 @@ class InterimLook(Base):
     reason: Mapped[str] = mapped_column(String(500))
     at: Mapped[datetime] = mapped_column(Moment)
     person: Mapped[Person] = relationship()
+
+
+class TimeSpent(Base):
+    """Minutes of one sitting."""
+
+    __tablename__ = "time_spent"
+    __table_args__ = (TABLE,)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    work: Mapped[str] = mapped_column(String(20))
+    day: Mapped[date] = mapped_column()
+    minutes: Mapped[float] = mapped_column()
+    #: letters of the arms it was for, comma between; blank for all
+    arms: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
+    #: why it no longer counts; blank while it does
+    withdrawn: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    person: Mapped[Person] = relationship()
+
+    def as_spent(self) -> Spent:
+        """As the core knows it."""
+        return Spent(Work(self.work), self.minutes, tuple(self.arms.split(",")) if self.arms else ())
 
 
 class Conclusion(Base):
