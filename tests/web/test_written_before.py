@@ -35,3 +35,19 @@ def test_what_was_written_before_stands_beside_the_sentence(session: Session, si
     assert "says the other" not in flat(
         client.post(f"{page}/conclude/working", data=form | {"text": "The mat burnt."}).text
     )
+
+
+def test_sentences_stand_apart_and_a_page_shows_no_doubt_twice(session: Session, sign_in: SignIn) -> None:
+    trial = ended(session, {"A": ROOTED, "B": BARE})
+    client, page = sign_in("researcher"), f"/trials/{trial.id}"
+    assert (
+        client.post(f"{page}/conclude", data={"decision": "repeat", "text": "The mat burnt. It was cold."}).status_code
+        == 303
+    )
+    assert '</span> <span class="sentence">It was cold.' in flat(client.get(f"{page}/report").text)
+    gap = "Care was not given as planned"
+    whole, on_tend = (
+        flat(client.get(f"{page}/compare/doubts{asked}", headers={"HX-Request": "true"}).text)
+        for asked in ("", "?on=tend")
+    )
+    assert gap in whole and gap not in on_tend

@@ -35,8 +35,8 @@ from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now
 from orderly_bench.web.work import results_of
 
-#: Doubts that Tend shows beside what was read.
-LIVED = ("lived_apart", "conditions_unknown", "care_gap")
+#: Doubts that a page shows itself: Tend beside what was read, Design before the lock.
+SHOWN_ON = {"tend": ("lived_apart", "conditions_unknown", "care_gap"), "design": ("mixed_up",)}
 chapter = Blueprint("compare", __name__, template_folder="templates")
 
 
@@ -117,7 +117,7 @@ def doubts(trial: Trial) -> ResponseReturnValue:
     hidden = arms_hidden(db(), trial, actor())
     found = [] if hidden or not trial.arms else doubts_so_far(gather(db(), trial))
     if is_htmx():
-        shown = LIVED if request.args.get("lived") == "shown" else ()
+        shown = SHOWN_ON.get(request.args.get("on", ""), ())
         found = [one for one in found if one.code not in shown]
         return render_template("_doubts_so_far.html", doubts=found, hidden=hidden)
     return trial_page("doubts.html", trial, "Compare", doubts=found)
