@@ -211,8 +211,8 @@ def test_a_large_file_has_room_and_a_larger_one_is_refused_before_it_is_held(
     assert send(client, trial, wide * 5) == 413
 
 
-def test_care_of_one_arm_and_of_weekdays_falls_due_and_its_gap_names_the_arm(session: Session, sign_in: SignIn) -> None:
-    rules = "Change the water: every 7 days, arm B\nFeed: Sundays, from day 14 to 28"
+def cared_for(session: Session, rules: str) -> Trial:
+    """A stuck trial with this care."""
     actor = create_person(session)
     trial = create_trial(session, actor, care_rules=rules)
     save_design(session, trial, actor)
@@ -220,6 +220,12 @@ def test_care_of_one_arm_and_of_weekdays_falls_due_and_its_gap_names_the_arm(ses
     locking.lock_plan(session, trial, actor, LOCKED)
     stick_all(session, trial, actor)
     session.commit()
+    return trial
+
+
+def test_care_of_one_arm_and_of_weekdays_falls_due_and_its_gap_names_the_arm(session: Session, sign_in: SignIn) -> None:
+    rules = "Change the water: every 7 days, arm B\nFeed: Sundays, from day 14 to 28"
+    trial = cared_for(session, rules)
     jobs = tend.jobs_of(session, trial)
     assert [job.due_das for job in jobs if job.title == "Change the water"] == [7, 14, 21, 28, 35]
     fed = [DAY_ZERO + timedelta(days=job.due_das) for job in jobs if job.title == "Feed"]
@@ -234,18 +240,6 @@ def test_care_of_one_arm_and_of_weekdays_falls_due_and_its_gap_names_the_arm(ses
     client.post(f"/trials/{trial.id}/missed", data={"title": "Change the water", "how": "on their days"})
     session.expire_all()
     assert all(job.done_at for job in tend.jobs_of(session, trial) if job.title == "Change the water")
-
-
-def cared_for(session: Session, rules: str) -> Trial:
-    """A stuck trial with this care."""
-    actor = create_person(session)
-    trial = create_trial(session, actor, care_rules=rules)
-    save_design(session, trial, actor)
-    design.draw(session, trial, actor, NOW, 5)
-    locking.lock_plan(session, trial, actor, LOCKED)
-    stick_all(session, trial, actor)
-    session.commit()
-    return trial
 
 
 def test_turns_steps_and_windows_fall_due_in_their_order(session: Session, sign_in: SignIn) -> None:

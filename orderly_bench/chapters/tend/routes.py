@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from datetime import datetime
+from typing import TypeVar
 from zoneinfo import ZoneInfo
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.tend import operations, views
 from orderly_bench.core.conclude.time_spent import Work
@@ -26,7 +29,7 @@ from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
 from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
-from orderly_bench.trial.models import ConditionLog, HandReading, Job, TimeSpent, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, HandReading, Job, Person, TimeSpent, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
 from orderly_bench.web import due, fields
 from orderly_bench.web.access import actor, route
@@ -35,6 +38,8 @@ from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, lab, now, today
 
 Form = Mapping[str, str]
+T = TypeVar("T", ConditionLog, HandReading, TimeSpent)
+Withdraw = Callable[[Session, Trial, Person, datetime, T, str], None]
 chapter = Blueprint("tend", __name__, template_folder="templates")
 
 
@@ -253,13 +258,23 @@ def keep_reading(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/readings/withdraw", Act.TEND, "POST")
 def withdraw_reading(trial: Trial) -> ResponseReturnValue:
     """A reading no longer counts."""
+    return _withdrawn(
+        trial, HandReading, ("reading_id", tell("reading")), "unread_why", by_hand.withdraw_reading, "by-hand"
+    )
+
+
+def _withdrawn(
+    trial: Trial, kind: type[T], asked: tuple[str, str], why: str, withdraw: Withdraw[T], section: str
+) -> ResponseReturnValue:
+    """Something kept of this trial no longer counts, for the reason in the field ``why``; ``asked`` is the field of its id and its name."""
+    field, name = asked
 
     def save() -> None:
-        one = load.by_id(db(), HandReading, fields.sent_number(request.form.get("reading_id", "")) or 0, "reading")
-        load.of_trial(trial, one, "reading")
-        by_hand.withdraw_reading(db(), trial, actor(), now(), one, fields.text(request.form, "unread_why"))
+        one = load.by_id(db(), kind, fields.sent_number(request.form.get(field, "")) or 0, name)
+        load.of_trial(trial, one, name)
+        withdraw(db(), trial, actor(), now(), one, fields.text(request.form, why))
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#by-hand", lambda e: _page(trial, e))
+    return answer(save, f"{url_for('.tend_page', trial_id=trial.id)}#{section}", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/minutes", Act.TEND, "POST")
@@ -279,25 +294,17 @@ def keep_minutes(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/minutes/withdraw", Act.TEND, "POST")
 def withdraw_minutes(trial: Trial) -> ResponseReturnValue:
     """An entry no longer counts."""
-
-    def save() -> None:
-        one = load.by_id(db(), TimeSpent, fields.sent_number(request.form.get("minutes_id", "")) or 0, "entry")
-        load.of_trial(trial, one, "entry")
-        time_spent.withdraw_time(db(), trial, actor(), now(), one, fields.text(request.form, "minutes_why"))
-
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
+    return _withdrawn(
+        trial, TimeSpent, ("minutes_id", tell("entry")), "minutes_why", time_spent.withdraw_time, "minutes"
+    )
 
 
 @route(chapter, "/trials/<int:trial_id>/logs/withdraw", Act.TEND, "POST")
 def withdraw_log(trial: Trial) -> ResponseReturnValue:
     """A log no longer counts."""
-
-    def save() -> None:
-        log = load.by_id(db(), ConditionLog, fields.sent_number(request.form.get("log_id", "")) or 0, "log")
-        load.of_trial(trial, log, "log")
-        conditions.withdraw_log(db(), trial, actor(), now(), log, fields.text(request.form, "withdrawn_why"))
-
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+    return _withdrawn(
+        trial, ConditionLog, ("log_id", tell("log")), "withdrawn_why", conditions.withdraw_log, "conditions"
+    )
 
 
 @route(chapter, "/trials/<int:trial_id>/treatments", Act.PLAN, "POST")
