@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score.correcting import correct_way
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
@@ -125,10 +126,19 @@ def test_what_is_left_alone_until_a_day_is_not_lifted_pulled_or_dug_for_before_i
         score.keep_score(session, early, cutting, researcher, NOW, replace(ROOTED, known_by=KnownBy.WALL))
     score.close_check(session, early, researcher, NOW)
     assert not [words for words in departures_of(gather(session, trial)) if "left alone" in words]
+    assert correct_way(session, early, researcher, NOW, KnownBy.WALL.value, "seen at the wall") == 0
+    assert not [words for words in departures_of(gather(session, trial)) if "left alone" in words]
+    assert correct_way(session, early, researcher, NOW, KnownBy.LIFTED.value, "they were lifted after all") == len(
+        others
+    )
+    (told,) = [words for words in departures_of(gather(session, trial)) if "left alone" in words]
+    assert told.startswith("they were looked at 'lifted and counted' on day 14") and told.endswith(
+        "they were lifted after all"
+    )
     at_28 = DAY_ZERO + timedelta(days=27)
     score.open_check(session, later, researcher, NOW, at_28, KnownBy.LIFTED.value, TODAY, "the tray was dropped")
     score.keep_score(session, later, others[0], researcher, NOW, ROOTED)
-    (told,) = [words for words in departures_of(gather(session, trial)) if "left alone" in words]
+    told = [words for words in departures_of(gather(session, trial)) if "left alone" in words][-1]
     assert (
         told
         == "they were looked at 'lifted and counted' on day 27, to be left alone until day 28: the tray was dropped"

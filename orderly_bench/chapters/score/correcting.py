@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.on_the_day import LONGEST_WHY
+from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, touches_early
 from orderly_bench.chapters.score.operations import Sent, keep_score, lock
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
@@ -38,6 +38,8 @@ def correct_way(session: Session, check: CheckVisit, actor: Person, now: datetim
             ScoreRecord.check_id == check.id, ScoreRecord.current == 1, ScoreRecord.known_by == old
         )
     ).all()
+    if touches_early(check, KnownBy(way)):
+        check.why_then = check.why_then or reason.strip()  # as it was: a departure with its reason, not refused
     for score in standing:
         made, sent = replace(score.as_score(), known_by=KnownBy(way)), Sent(score.site, score.revision, reason)
         try:

@@ -44,14 +44,20 @@ def _short_enough(why: str) -> str:
     return why.strip()
 
 
+def touches_early(check: CheckVisit, way: KnownBy) -> bool:
+    """Whether looking at an open check this way touches what the plan leaves alone still."""
+    until = check.trial.plan.question.left_alone_until
+    if until is None or check.day is None:
+        return False
+    return touched_early(way, days_after_sticking(check.day, check.lot.day_zero), until)
+
+
 def refuse_touching(check: CheckVisit, score: Score) -> None:
     """A score of roots that were lifted, pulled at or dug for while the plan leaves them alone, at a check that gives no reason for it."""
-    until = check.trial.plan.question.left_alone_until
-    if until is None or score.roots is Roots.NOT_LOOKED or check.day is None or check.why_then:
+    if score.roots is Roots.NOT_LOOKED or check.why_then or not touches_early(check, score.known_by):
         return
-    if touched_early(score.known_by, days_after_sticking(check.day, check.lot.day_zero), until):
-        rule = tell(
-            "the plan leaves them alone until day {until}; this check was opened to look without touching",
-            until=str(until),
-        )
-        raise InvalidInput("how it is known", rule, score.known_by)
+    rule = tell(
+        "the plan leaves them alone until day {until}; this check was opened to look without touching",
+        until=str(check.trial.plan.question.left_alone_until),
+    )
+    raise InvalidInput("how it is known", rule, score.known_by)
