@@ -91,6 +91,12 @@ class Evidence:
 def analysis_of(record: TrialRecord, results: list[CuttingResult]) -> Analysis:
     """The analysis, recomputed only when rows or settings changed."""
     rows, settings = primary_rows(record, results), settings_of(record)
+    control = next((arm for arm in record.plan.treatments.arms if arm.control), None)
+    if control is not None and all(cutting.unit.arm != control.id for cutting in record.counted):
+        raise UnusableData(
+            tell("of the control, {name}, nothing was stuck", name=record.arm_names[control.id]),
+            tell("Nothing can be held against it"),
+        )
     factors = factor_names(record)
     return remembered(digest_of("primary", factors, rows, settings), lambda: analyse(arrange(factors, rows), settings))
 

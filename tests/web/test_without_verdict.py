@@ -16,6 +16,7 @@ from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.shelf.stock_operations import plants_by_taxon
+from orderly_bench.chapters.stick import operations as stick_ops
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.stock.kept import StockPlant
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind, Roots, Score, State, Top
@@ -31,6 +32,7 @@ from tests.factories import (
     NOW,
     ROOTED,
     TODAY,
+    add_lot,
     create_locked,
     create_person,
     create_stuck,
@@ -237,3 +239,29 @@ def test_a_trial_closed_without_a_verdict_has_its_report_in_totals(session: Sess
     assert client.get(f"{page}/report.pdf").mimetype == "application/pdf"
     blind = flat(sign_in("scorer").get(f"{page}/report").text)
     assert "roots seen in 8 of 16" in blind and "bark" not in blind.split("What was planned")[1]
+
+
+def test_a_control_of_which_nothing_was_stuck_is_told_and_no_fault(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_trial(session, actor, factors=[("medium", "medium", ["bark", "pumice", "sand"])], control="bark")
+    save_design(session, trial, actor, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, cuttings_per_arm="6")
+    design.draw(session, trial, actor, LOCKED, 3)
+    locking.lock_plan(session, trial, actor, LOCKED, "to see")
+    arms = trial.plan.treatments.arms
+    control = next((arm.id for arm in arms if arm.control), "")
+    lot = add_lot(session, trial, actor)
+    for unit in trial.units:
+        if unit.arm.letter == control:
+            stick_ops.set_cutting(session, trial, actor, NOW, unit.cuttings[0], "broke", lot)
+    for tray in trial.trays:
+        stick_ops.confirm_tray(session, trial, actor, NOW, tray.number, lot)
+    stick_ops.finish_sticking(session, trial, actor, NOW, trial.waves[0])
+    check = open_endpoint(session, trial, actor)
+    for unit in (unit for unit in trial.units if unit.arm.letter != control):
+        score.keep_score(session, check, unit.cuttings[0], actor, NOW, ROOTED)
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    assert control, "the plan has one"
+    for page in ("compare", "conclude", "report"):
+        answered = sign_in("researcher").get(f"/trials/{trial.id}/{page}")
+        assert answered.status_code == 200 and "nothing was stuck" in flat(answered.text), page
