@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 from functools import cache, cached_property
+from itertools import chain
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, and_, bindparam, func, or_, select
@@ -30,6 +31,10 @@ from orderly_bench.trial.models import (
 
 #: How many scores kept last, and how many cuttings passed by, are named.
 JUST_KEPT, SHOWN_PASSED = 3, 4
+#: Units that are read as one text; of 800 cuttings each it stays within what the database joins.
+UNITS_READ = 20
+#: Above every number of a cutting in its unit, so that one number orders both.
+MOST_IN_A_UNIT = 1_000_000
 #: A cutting's id and the number of its rooting site.
 Site = tuple[int, int]
 KEPT = (
@@ -197,18 +202,21 @@ def _counted() -> ColumnElement[bool]:
 
 @cache
 def _order_statement() -> Select[Any]:
-    # One text a row: reading six columns of 600 rows is most of what a score would take.
-    row = func.concat_ws(
-        ",", Arm.letter, Cutting.id, Cutting.unit_id, ScoreRecord.id, ScoreRecord.site, ScoreRecord.check_id
+    # One text for twenty units: reading six columns of 600 rows is most of what a score would take.
+    one = func.concat_ws(
+        " ", Arm.letter, Cutting.id, Cutting.unit_id, ScoreRecord.id, ScoreRecord.site, ScoreRecord.check_id
     )
+    in_order = one.op("ORDER BY")(Unit.bench_order * MOST_IN_A_UNIT + Cutting.number)
+    twenty = Unit.bench_order.op("DIV")(UNITS_READ)
     return (
-        select(row)
+        select(func.group_concat(in_order))
         .select_from(Cutting)
         .join(Unit, Cutting.unit_id == Unit.id)
         .join(Arm, Unit.arm_id == Arm.id)
         .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counted()))
         .where(Cutting.lot_id == bindparam("of_lot"), Cutting.status == Status.STUCK.value)
-        .order_by(Unit.bench_order, Cutting.number)
+        .group_by(twenty)
+        .order_by(twenty)
     )
 
 
@@ -246,8 +254,10 @@ def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[S
     order: dict[Site, int] = {}
     kept: dict[Site, int] = {}
     carried: set[Site] = set()
-    for text in session.scalars(_order_statement(), _values(check)):
-        letter, *numbers = text.split(",")
+    for text in chain.from_iterable(
+        of_units.split(",") for of_units in session.scalars(_order_statement(), _values(check))
+    ):
+        letter, *numbers = text.split(" ")
         cutting, unit, *scored = map(int, numbers)
         for number in range(1, len(sites[letter]) + 1):
             order[cutting, number] = unit

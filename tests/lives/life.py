@@ -128,7 +128,9 @@ def stuck(rng: Random, session: Session, trial: Trial, actor: Person) -> None:
         cuttings = [c for unit in trial.units if unit.wave_id == wave.id for c in unit.cuttings]
         for cutting in cuttings:
             if rng.random() < 0.04:
-                stick.set_cutting(session, trial, actor, NOW, cutting, rng.choice(NOT_STUCK_REASONS), first)
+                reason = rng.choice(NOT_STUCK_REASONS)
+                if cutting is not cuttings[0]:  # a wave of which nothing is stuck is refused
+                    stick.set_cutting(session, trial, actor, NOW, cutting, reason, first)
         trays = [tray.number for tray in trial.trays if tray.wave_id == wave.id]
         lot = first
         for number in trays:

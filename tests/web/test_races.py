@@ -16,6 +16,7 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.people import operations as accounts
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.score import routes
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.database.engine import make_engine
@@ -311,6 +312,32 @@ class TestRequestKeys:
         with Session(engine) as session:
             kept = session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check_id)).all()
             assert [(s.cutting_id, s.root_number) for s in kept] == [(first, 5)]
+
+    def test_who_reads_what_comes_next_keeps_nobody_waiting(
+        self, app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        """The turn of the trial is given back once the score is kept, before the answer is made."""
+        _, check_id = opened(engine)
+        with Session(engine) as session:
+            first, second = (c.id for c in score.in_scope(session, session.get_one(CheckVisit, check_id))[:2])
+        slow, quick = clients(app, engine, "scorer", 2)
+        reading, go_on, real = threading.Event(), threading.Event(), routes.progress_around
+
+        def held(*asked: object) -> object:
+            reading.set()
+            assert go_on.wait(20)
+            return real(*asked)
+
+        monkeypatch.setattr(routes, "progress_around", held)
+        path, by_script = f"/checks/{check_id}/scores", {"HX-Request": "true"}
+        with ThreadPoolExecutor(1) as pool:
+            waiting = pool.submit(
+                lambda: slow.post(path, data=self.form(first, request_key="i" * 15), headers=by_script).status_code
+            )
+            assert reading.wait(20)
+            answered = quick.post(path, data=self.form(second, request_key="j" * 15)).status_code
+            go_on.set()
+            assert (answered, waiting.result(20)) == (303, 200)
 
 
 @pytest.mark.parametrize("locked", [True, False])

@@ -205,6 +205,8 @@ def keep_score(check_id: int) -> ResponseReturnValue:
             raise
         db().rollback()
         return _page(trial, error, request.form), status_of(error)
+    # What comes next is read after the turn of the trial is given back: others wait for it to keep theirs.
+    db().commit()
     if not is_htmx():
         return redirect(url_for(".score_page", trial_id=trial.id, check=check.id), 303)
     return _kept(trial, check, cutting)

@@ -152,9 +152,9 @@ def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:
     silent, count = int(((rooted == 0) | (rooted == stuck)).sum()), len(observations.blocks)
     if silent <= count / 2 or rooted.sum() in (0, stuck.sum()):
         return []
-    what = layout_of(observations).strata_are
+    strata = layout_of(observations).strata(count)
     did = phrase(f"did/{kind.response}")
-    return [caution("silent_block", silent=silent, all=count, what=what, did=did, rest=count - silent)]
+    return [caution("silent_block", silent=silent, strata=strata, did=did, rest=count - silent)]
 
 
 def _unweighted(observations: Observations, comparisons: list[Comparison]) -> list[Caution]:

@@ -52,8 +52,8 @@ class Layout(ABC):
     ----------
     name : str
         The layout in words, for single cuttings.
-    replicates_are, strata_are : str
-        What an arm's mean varies over, and what its strata are called.
+    replicates_are : str
+        What an arm's mean varies over.
     columns : tuple of (str, str)
         Flags of the headless command that give it, with the columns of the endpoint's file.
     whole_redraw : bool
@@ -80,7 +80,6 @@ class Layout(ABC):
 
     name: ClassVar[str]
     replicates_are: ClassVar[str] = "units"
-    strata_are: ClassVar[str] = "blocks"
     columns: ClassVar[tuple[tuple[str, str], ...]] = ()
     whole_redraw: ClassVar[bool] = False
     factors_in_strata: ClassVar[bool] = True
@@ -101,6 +100,10 @@ class Layout(ABC):
         return None
 
     # Words
+
+    def strata(self, n: int) -> str:
+        """So many strata, as they are called."""
+        return tell("{n:block|blocks}", n=n)
 
     @property
     def title(self) -> str:

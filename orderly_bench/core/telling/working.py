@@ -48,7 +48,7 @@ def _span(interval: Interval) -> str:
 def _overall(analysis: Analysis) -> Working:
     o, test, model = analysis.observations, analysis.test, analysis.model
     counts = {"known": len(o.known), "n": len(o.rows), "units": layout_of(o).unit_count}
-    strata = phrase("working/strata", n=len(o.blocks), what=layout_of(o).strata_are) if o.blocks else ""
+    strata = phrase("working/strata", strata=layout_of(o).strata(len(o.blocks))) if o.blocks else ""
     lines = [
         phrase("working/known", design=analysis.design, **counts) + strata,
         _test_line(test, analysis.settings.seed),

@@ -20,7 +20,7 @@ class CompleteBlocks(Strata):
     @property
     def where(self) -> str:
         """Inside its blocks."""
-        return tell("within its {n} {strata_are}", n=len(self.o.blocks), strata_are=self.strata_are)
+        return tell("within its {strata}", strata=self.strata(len(self.o.blocks)))
 
     def model_of_counts(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
         """Conditional logistic, strata as they are."""

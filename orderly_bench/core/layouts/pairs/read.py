@@ -15,7 +15,6 @@ class Pairs(CompleteBlocks):
     """Blocks of two."""
 
     name = "pairs"
-    strata_are = "pairs"
     columns = (("--pair", "pair"),)
     paired = True
     factors_in_strata = False
@@ -23,6 +22,10 @@ class Pairs(CompleteBlocks):
     grown_in_pairs = True
     one_needs_two = False
     by_level = False
+
+    def strata(self, n: int) -> str:
+        """So many pairs."""
+        return tell("{n:pair|pairs}", n=n)
 
     def misfit(self) -> UnusableData | None:
         """A pair is two cuttings of two arms."""

@@ -402,7 +402,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Give the wave of every cutting, with at least two waves for each level",
     ),
     "silent_block": (
-        "In {silent} of {all} {what} all or none {did}; the comparison rests on the other {rest}.",
+        "In {silent} of {strata} all or none {did}; the comparison rests on the other {rest}.",
         "Larger blocks would let more of them speak, or judge at a day when about half have rooted",
     ),
     "state_against_rooted": (

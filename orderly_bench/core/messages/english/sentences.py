@@ -79,7 +79,7 @@ SENTENCES: dict[str, str] = {
     "redrawn/waves": "whole waves for what they carry, inside waves for the rest",
     "redrawn/units": "whole units, {where}",
     "working/known": "{design}: {known} of {n:cutting|cuttings} with a known outcome, in {units:unit|units}",
-    "working/strata": " and {n} {what}",
+    "working/strata": " and {strata}",
     "working/statistic": "statistic as observed: {value}",
     "working/chi2": "chi2 = {value} on {df} df",
     "working/f": "F = {value} on {df1} and {df2} df",
