@@ -16,7 +16,6 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.observations.questions import (
-    RULES_OUT_ROOTS,
     against_state,
     known_state,
     repeated_ids,
@@ -319,9 +318,12 @@ def _rooting_beside(table: Table, response: Response) -> list[float | None]:
 
 
 def _against_its_state(row: Row, response: Response) -> bool:
-    """Whether a cutting has roots although it is dead, missing or was never stuck: one of the two is a slip."""
+    """Whether a cutting has roots although it is dead, missing or was never stuck: one of the two is a slip.
+
+    Days to root look back: one that is dead at the end, or missing, may have rooted before.
+    """
     if response is Response.DAYS:
-        return row.outcome == "rooted" and row.state in (*RULES_OUT_ROOTS, NOT_STUCK)
+        return row.outcome == "rooted" and row.state == NOT_STUCK
     return against_state(row.state, row.response)
 
 

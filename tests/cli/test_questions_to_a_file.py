@@ -70,6 +70,17 @@ def test_a_state_that_rules_out_its_outcome_makes_it_unknown(ask, state: str, ou
     assert "state_against_rooted" in codes(found) and found["strength"] != "shown"
 
 
+@pytest.mark.parametrize(("state", "questioned"), [("dead", False), ("missing", False), ("not stuck", True)])
+def test_days_to_root_look_back_so_one_that_is_dead_at_the_end_may_have_rooted(
+    ask, state: str, questioned: bool
+) -> None:
+    lines = [f"{'bark' if i % 2 else 'sand'},14,28,rooted," for i in range(12)]
+    flags = ("--response", "days_to_root", "--factors", "medium")
+    found = ask("medium,last_without_day,first_with_day,outcome,state", [*lines, f"bark,14,28,rooted,{state}"], *flags)
+    assert ("state_against_rooted" in codes(found)) is questioned
+    assert sum(arm["n"] for arm in found["arms"]) == 13 - questioned
+
+
 def test_roots_on_a_cutting_that_did_not_root_make_it_unknown(ask) -> None:
     lines = [f"{line},{4 * int(line[-1])}" for line in CLEAR]
     found = ask("medium,rooted,root_count", [*lines, "bark,0,3"], "--factors", "medium")

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import io
+import json
 import re
+import shlex
 from collections import Counter
+from pathlib import Path
 
 from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
+from orderly_bench.cli.main import main
+from orderly_bench.evidence import headless
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.evidence.words import all_cautions
 from orderly_bench.record.doubts import doubts_so_far
@@ -117,6 +123,27 @@ def conclusions_are_marked(trial: Trial, pages: dict[str, str]) -> None:
     marks = re.compile(r"\[(carried by the data|against the data|beyond the data|not about the result|not checked)")
     of_page = {page: marks.findall(pages[page]) for page in ("conclude", "report")}
     assert of_page["conclude"] == of_page["report"], of_page
+
+
+def the_command_says_the_same(session: Session, client: FlaskClient, trial: Trial, folder: Path) -> None:
+    """The headless command that the pages name finds in the trial's file what they show."""
+    found = evidence_at(gather(session, trial))
+    words = shlex.split(headless.command(found))
+    if not words:
+        return
+    file = folder / words[2]
+    file.write_text(client.get(f"/trials/{trial.id}/endpoint.csv").get_data(as_text=True))
+    printed = io.StringIO()
+    with contextlib.redirect_stdout(printed):
+        assert main(["analyse", str(file), *words[3:], "--json"]) == 0, words
+    told = json.loads(printed.getvalue())
+    assert told["n_cuttings"] == sum(c.status == "stuck" for unit in trial.units for c in unit.cuttings)
+    if found.rate is not None:
+        assert told["headline"] == found.rate.sentence
+        return
+    assert found.analysis is not None
+    assert (told["overall"] or {"p": None})["p"] == found.analysis.test.p, words
+    assert [c["p_adjusted"] for c in told["comparisons"]] == [c.p_adjusted for c in found.analysis.comparisons]
 
 
 def files_open(client: FlaskClient, trial: Trial) -> None:

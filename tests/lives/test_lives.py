@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from sqlalchemy.orm import Session
 
@@ -13,7 +15,7 @@ from tests.web.conftest import SignIn
 FEW, MANY = 60, 2_000
 
 
-def held(session: Session, sign_in: SignIn, seed: int) -> None:
+def held(session: Session, sign_in: SignIn, folder: Path, seed: int) -> None:
     """One life, held against every rule."""
     actor, scorer = create_person(session), create_person(session, "scorer")
     trial = live(session, actor, scorer, seed)
@@ -26,17 +28,18 @@ def held(session: Session, sign_in: SignIn, seed: int) -> None:
     rules.no_verdict_of_a_look(trial, pages)
     rules.conclusions_are_marked(trial, pages)
     rules.files_open(client, trial)
+    rules.the_command_says_the_same(session, client, trial, folder)
     own = sign_in(person=scorer)
     for page in ("today", f"trials/{trial.id}/score", f"trials/{trial.id}/design", f"trials/{trial.id}/compare"):
         assert own.get(f"/{page}").status_code in (200, 403), page
 
 
 @pytest.mark.parametrize("seed", range(FEW))
-def test_a_life_holds_the_rules(session: Session, sign_in: SignIn, seed: int) -> None:
-    held(session, sign_in, seed)
+def test_a_life_holds_the_rules(session: Session, sign_in: SignIn, tmp_path: Path, seed: int) -> None:
+    held(session, sign_in, tmp_path, seed)
 
 
 @pytest.mark.long
 @pytest.mark.parametrize("seed", range(FEW, MANY))
-def test_many_lives_hold_the_rules(session: Session, sign_in: SignIn, seed: int) -> None:
-    held(session, sign_in, seed)
+def test_many_lives_hold_the_rules(session: Session, sign_in: SignIn, tmp_path: Path, seed: int) -> None:
+    held(session, sign_in, tmp_path, seed)
