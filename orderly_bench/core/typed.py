@@ -160,6 +160,25 @@ def number(least: float, most: float, blank: Any = NEEDED) -> Kind:
     )
 
 
+#: Of a map of winters, such as 8b or zone 8.
+HARDINESS_ZONE = re.compile(r"(?i)\s*(usda\s*)?(zone\s*h?\s*\d{1,2}\s*[ab]?|h?\d{1,2}\s*[ab])\s*")
+
+
+def degrees_gained(least: float, most: float) -> Kind:
+    """Degrees that cover and heat gain, or none; a hardiness zone is refused for what it is."""
+    plain = number(least, most, None)
+
+    def read(typed: str, label: str) -> float:
+        if HARDINESS_ZONE.fullmatch(typed):
+            rule = tell(
+                "a hardiness zone says how cold winters get at a place and adds no degrees; type how much warmer it was inside than outside"
+            )
+            raise InvalidInput(label, rule, typed)
+        return read_number(typed, label)
+
+    return Kind(read, check=plain.check, blank=None, html={"inputmode": "decimal"}, limits=plain.limits)
+
+
 def in_own_unit() -> Kind:
     """A number, or none, whose limits depend on what it is of."""
     return Kind(read_number, blank=None, html={"type": "number", "min": "0", "step": "any"})

@@ -8,8 +8,10 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.shelf import stock_operations as shelf
 from orderly_bench.core.plan.treatments import Container, Shape
-from orderly_bench.core.stock.kept import MethodCard, RecipeKept, Stage, StockPlant
+from orderly_bench.core.stock.containers import ContainerKept
+from orderly_bench.core.stock.kept import Flowering, Grows, MethodCard, RecipeKept, Stage, StockPlant
 from orderly_bench.core.stock.supplies import Supply, Unit
+from orderly_bench.core.stock.surroundings import Cover, CoverKind, Zone, ZoneKind
 from orderly_bench.trial.models import Person
 
 CARDS = (
@@ -32,6 +34,14 @@ CONTAINERS = {
     "half-litre jar": Container(Shape.JAR, 1, 1, 500.0, "clear", False, 8.5, "round"),
 }
 
+OUTSIDE = {"40-cell tray": (38.0, 24.0)}
+COVERS = (
+    Cover("clear lid", CoverKind.LID, 12, 12.0, 90.0, "with two vents"), Cover("fleece", CoverKind.FLEECE, 4, None, 80.0, "on nights of frost"),
+)  # fmt: skip
+ZONES = (
+    Zone("the bench", ZoneKind.GLASSHOUSE, 18.0, 24.0, 21.0, 6.0, "shaded 50 %"), Zone("north frame", ZoneKind.FRAME, None, None, None, 2.5, "open sky"),
+)  # fmt: skip
+
 
 def _supplies(at: datetime) -> tuple[Supply, ...]:
     today = at.date()
@@ -49,9 +59,24 @@ def fill_shelf(session: Session, who: Person, at: datetime) -> None:
         shelf.keep_card(session, who, at, card)
     for medium in MEDIA:
         shelf.keep_medium(session, who, at, medium)
-    daphne = StockPlant("D2", "Daphne odora", "cold frame", 6, "a little chlorosis", Stage.SEMI_HARD, 14)
-    shelf.keep_plant(session, who, at, daphne, False)
+    daphne = StockPlant(
+        "D2",
+        "Daphne odora",
+        "cold frame",
+        6,
+        "a little chlorosis",
+        Stage.SEMI_HARD,
+        14,
+        Flowering.BUD,
+        Grows.POT,
+        at.date(),
+    )
+    shelf.keep_plant(session, who, at, daphne)
     for name, container in CONTAINERS.items():
-        shelf.keep_container(session, who, at, name, container)
+        shelf.keep_container(session, who, at, ContainerKept(name, container, *OUTSIDE.get(name, ())))
+    for cover in COVERS:
+        shelf.keep_cover(session, who, at, cover)
+    for zone in ZONES:
+        shelf.keep_zone(session, who, at, zone)
     for supply in _supplies(at):
         shelf.keep_supply(session, who, at, supply)

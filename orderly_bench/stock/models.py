@@ -1,4 +1,4 @@
-"""Stock plants, benches, containers, recipes and method cards."""
+"""Stock plants, benches, containers, covers, zones, recipes, supplies and method cards."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from sqlalchemy import CheckConstraint, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from orderly_bench.core.plan.treatments import Container, Shape
-from orderly_bench.core.stock import genera, kept, supplies, ways
+from orderly_bench.core.stock import containers, genera, kept, supplies, surroundings, ways
 from orderly_bench.database.base import TABLE, Base, one_of
 
 
@@ -19,6 +19,8 @@ class StockPlant(Base):
     __tablename__ = "stock_plant"
     __table_args__ = (
         one_of("stage", kept.Stage),
+        one_of("flowering", kept.Flowering),
+        one_of("grows", kept.Grows),
         CheckConstraint("age_years is null or age_years between 0 and 1000", name="age_range"),
         CheckConstraint("most_to_take is null or most_to_take between 0 and 10000", name="most_range"),
         TABLE,
@@ -34,13 +36,17 @@ class StockPlant(Base):
     #: cuttings at once
     most_to_take: Mapped[int | None] = mapped_column(default=None)
     gone: Mapped[bool] = mapped_column(default=False, server_default="0")
+    flowering: Mapped[str] = mapped_column(String(16), default=kept.Flowering.NOT_SAID.value, server_default="not said")
+    grows: Mapped[str] = mapped_column(String(16), default=kept.Grows.NOT_SAID.value, server_default="not said")
+    health_day: Mapped[date | None] = mapped_column(default=None)
 
     @property
     def value(self) -> kept.StockPlant:
         """As the core takes it."""
         return kept.StockPlant(
-            self.code, self.taxon, self.source, self.age_years, self.health, kept.Stage(self.stage), self.most_to_take
-        )
+            self.code, self.taxon, self.source, self.age_years, self.health, kept.Stage(self.stage), self.most_to_take,
+            kept.Flowering(self.flowering), kept.Grows(self.grows), self.health_day, self.gone,
+        )  # fmt: skip
 
 
 class StockBench(Base):
@@ -88,6 +94,14 @@ class StockContainer(Base):
     #: centimetres across one place
     across_cm: Mapped[float | None] = mapped_column(default=None)
     outline: Mapped[str] = mapped_column(String(10), default="", server_default="")
+    #: centimetres of a tray
+    outside_length_cm: Mapped[float | None] = mapped_column(default=None)
+    outside_width_cm: Mapped[float | None] = mapped_column(default=None)
+
+    @property
+    def kept(self) -> containers.ContainerKept:
+        """As the core takes it."""
+        return containers.ContainerKept(self.name, self.value, self.outside_length_cm, self.outside_width_cm)
 
     @property
     def value(self) -> Container:
@@ -143,6 +157,56 @@ class Supply(Base):
         )
 
 
+class StockCover(Base):
+    """A kind of cover the lab has."""
+
+    __tablename__ = "stock_cover"
+    __table_args__ = (one_of("kind", surroundings.CoverKind), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    kind: Mapped[str] = mapped_column(String(16))
+    pieces: Mapped[int | None] = mapped_column(default=None)
+    #: centimetres of room under it
+    height_cm: Mapped[float | None] = mapped_column(default=None)
+    #: per cent
+    lets_light: Mapped[float | None] = mapped_column(default=None)
+    note: Mapped[str] = mapped_column(String(200), default="")
+
+    @property
+    def value(self) -> surroundings.Cover:
+        """As the core takes it."""
+        kind = surroundings.CoverKind(self.kind)
+        return surroundings.Cover(self.name, kind, self.pieces, self.height_cm, self.lets_light, self.note)
+
+
+class StockZone(Base):
+    """Part of the place that is kept alike; temperatures in degrees Celsius."""
+
+    __tablename__ = "stock_zone"
+    __table_args__ = (
+        one_of("kind", surroundings.ZoneKind),
+        CheckConstraint("low_c is null or low_c < high_c", name="band_in_order"),
+        TABLE,
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    kind: Mapped[str] = mapped_column(String(16))
+    low_c: Mapped[float | None] = mapped_column(default=None)
+    high_c: Mapped[float | None] = mapped_column(default=None)
+    bottom_c: Mapped[float | None] = mapped_column(default=None)
+    gain: Mapped[float | None] = mapped_column(default=None)
+    light: Mapped[str] = mapped_column(String(60), default="")
+    note: Mapped[str] = mapped_column(String(200), default="")
+
+    @property
+    def value(self) -> surroundings.Zone:
+        """As the core takes it."""
+        kind = surroundings.ZoneKind(self.kind)
+        return surroundings.Zone(
+            self.name, kind, self.low_c, self.high_c, self.bottom_c, self.gain, self.light, self.note
+        )
+
+
 class StockRecipe(Base):
     """A recipe of a medium, in parts."""
 
@@ -153,6 +217,11 @@ class StockRecipe(Base):
     text: Mapped[str] = mapped_column(String(500))
     #: litres that stand ready
     litres: Mapped[float | None] = mapped_column(default=None)
+
+    @property
+    def value(self) -> kept.RecipeKept:
+        """As the core takes it."""
+        return kept.RecipeKept(self.name, self.text, self.litres)
 
 
 class GenusNote(Base):

@@ -3,30 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import fields, replace
+from enum import StrEnum
+from typing import Any, TypeVar
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.question.too_early import Expected
-from orderly_bench.core.stock import genera, kept, supplies
+from orderly_bench.core.stock import containers, genera, kept, supplies, surroundings
 from orderly_bench.core.stock.ways import Way
+from orderly_bench.database.base import Base
 from orderly_bench.stock.models import (
     GenusNote,
     Lesson,
     MethodCard,
     StockBench,
     StockContainer,
+    StockCover,
     StockPlant,
     StockRecipe,
+    StockZone,
     Supply,
     WayKept,
 )
 
 LONGEST_LESSON = 300
+Row = TypeVar("Row", bound=Base)
 
 
 def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
@@ -37,7 +42,7 @@ def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
     InvalidInput
         A field that can't be kept, or a code that stands already.
     """
-    values = asdict(kept.check_plant(plant)) | {"stage": plant.stage.value, "code": plant.code.strip()}
+    values = plain(kept.check_plant(plant))
     if plants_by_code(session, [plant.code]):
         raise InvalidInput("code of the stock plant", tell("stands already; give each plant its own"), plant.code)
     made = StockPlant(**values)
@@ -48,12 +53,31 @@ def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
 
 def describe_plant(session: Session, row: StockPlant, plant: kept.StockPlant) -> StockPlant:
     """Describe a kept plant anew; its code stays."""
-    for name, value in asdict(kept.check_plant(plant)).items():
+    for name, value in plain(kept.check_plant(plant)).items():
         if name != "code":
             setattr(row, name, value)
-    row.stage = plant.stage.value
     session.flush()
     return row
+
+
+def plain(thing: Any) -> dict[str, Any]:
+    """A thing's values as columns hold them."""
+    values = {one.name: getattr(thing, one.name) for one in fields(thing)}
+    return {
+        name: value.value if isinstance(value, StrEnum) else value.strip() if isinstance(value, str) else value
+        for name, value in values.items()
+    }
+
+
+def keep_one(session: Session, kind: type[Row], thing: Any, by: Sequence[str]) -> Row:
+    """Keep a thing, or put the one right that has the same ``by``."""
+    values = plain(thing)
+    made = session.scalars(select(kind).where(*(getattr(kind, name) == values[name] for name in by))).first() or kind()
+    for name, value in values.items():
+        setattr(made, name, value)
+    session.add(made)
+    session.flush()
+    return made
 
 
 def litres_ready(session: Session) -> dict[str, float]:
@@ -104,26 +128,14 @@ def note_on(session: Session, taxon: str) -> genera.GenusNote | None:
     return note if note is not None and (note.flags or note.note) else None
 
 
-def keep_note(session: Session, note: genera.GenusNote) -> genera.GenusNote:
+def keep_note(session: Session, note: genera.GenusNote) -> GenusNote:
     """Keep the lab's own note on a genus, or put it right."""
-    checked = genera.check_note(note)
-    row = session.scalars(select(GenusNote).where(GenusNote.genus == checked.genus)).first() or GenusNote()
-    for name, value in asdict(checked).items():
-        setattr(row, name, value)
-    session.add(row)
-    session.flush()
-    return checked
+    return keep_one(session, GenusNote, genera.check_note(note), ("genus",))
 
 
 def keep_bench(session: Session, bench: kept.BenchKept) -> StockBench:
     """Keep a bench, or put the one of its name right."""
-    kept.check_bench(bench)
-    made = bench_named(session, bench.name) or StockBench()
-    made.name, made.length_cm, made.width_cm = bench.name.strip(), bench.length_cm, bench.width_cm
-    made.gradient = bench.gradient.strip()
-    session.add(made)
-    session.flush()
-    return made
+    return keep_one(session, StockBench, kept.check_bench(bench), ("name",))
 
 
 def bench_named(session: Session, name: str) -> StockBench | None:
@@ -131,15 +143,15 @@ def bench_named(session: Session, name: str) -> StockBench | None:
     return session.scalars(select(StockBench).where(StockBench.name == name.strip())).first()
 
 
-def keep_container(session: Session, name: str, container: Container) -> StockContainer:
-    """Keep a kind of container under a name, or put the one of that name right."""
-    if not name.strip() or len(name) > 80:
-        raise InvalidInput("name of the container", tell("give one within 80 characters"), name[:40])
-    found = session.scalars(select(StockContainer).where(StockContainer.name == name.strip())).first()
-    made = found or StockContainer(name=name.strip())
-    made.shape, made.rows_, made.columns_ = container.shape.value, container.rows, container.columns
-    made.volume_ml, made.wall, made.drained = container.volume_ml, container.wall, container.drained
-    made.across_cm, made.outline = container.across_cm, container.outline
+def keep_container(session: Session, kept_one: containers.ContainerKept) -> StockContainer:
+    """Keep a kind of container, or put the one of its name right."""
+    name, one = containers.check_container(kept_one).name.strip(), kept_one.container
+    found = session.scalars(select(StockContainer).where(StockContainer.name == name)).first()
+    made = found or StockContainer(name=name)
+    made.shape, made.rows_, made.columns_ = one.shape.value, one.rows, one.columns
+    made.volume_ml, made.wall, made.drained = one.volume_ml, one.wall, one.drained
+    made.across_cm, made.outline = one.across_cm, one.outline
+    made.outside_length_cm, made.outside_width_cm = kept_one.outside_length_cm, kept_one.outside_width_cm
     session.add(made)
     session.flush()
     return made
@@ -152,15 +164,7 @@ def all_containers(session: Session) -> list[StockContainer]:
 
 def keep_supply(session: Session, supply: supplies.Supply) -> Supply:
     """Keep a supply, or put the one of its name and lot right."""
-    supplies.check_supply(supply)
-    where = Supply.name == supply.name.strip(), Supply.lot == supply.lot.strip()
-    made = session.scalars(select(Supply).where(*where)).first() or Supply()
-    for name, value in asdict(supply).items():
-        setattr(made, name, value.strip() if isinstance(value, str) and name != "unit" else value)
-    made.unit = supply.unit.value
-    session.add(made)
-    session.flush()
-    return made
+    return keep_one(session, Supply, supplies.check_supply(supply), ("name", "lot"))
 
 
 def all_supplies(session: Session) -> list[Supply]:
@@ -171,25 +175,32 @@ def all_supplies(session: Session) -> list[Supply]:
 
 def keep_recipe(session: Session, recipe: kept.RecipeKept) -> StockRecipe:
     """Keep a recipe, or put the one of its name right."""
-    kept.check_recipe(recipe)
-    found = session.scalars(select(StockRecipe).where(StockRecipe.name == recipe.name.strip())).first()
-    made = found or StockRecipe(name=recipe.name.strip())
-    made.text, made.litres = recipe.text.strip(), recipe.litres
-    session.add(made)
-    session.flush()
-    return made
+    return keep_one(session, StockRecipe, kept.check_recipe(recipe), ("name",))
 
 
 def keep_card(session: Session, card: kept.MethodCard) -> MethodCard:
     """Keep a method card, or put the one of its taxon and cutting type right."""
-    kept.check_card(card)
-    where = MethodCard.taxon == card.taxon.strip(), MethodCard.cutting_type == card.cutting_type.strip()
-    made = session.scalars(select(MethodCard).where(*where)).first() or MethodCard()
-    for name, value in asdict(card).items():
-        setattr(made, name, value.strip() if isinstance(value, str) else value)
-    session.add(made)
-    session.flush()
-    return made
+    return keep_one(session, MethodCard, kept.check_card(card), ("taxon", "cutting_type"))
+
+
+def keep_cover(session: Session, cover: surroundings.Cover) -> StockCover:
+    """Keep a kind of cover, or put the one of its name right."""
+    return keep_one(session, StockCover, surroundings.COVERS.check(cover), ("name",))
+
+
+def all_covers(session: Session) -> list[StockCover]:
+    """Kinds of cover, by name."""
+    return list(session.scalars(select(StockCover).order_by(StockCover.name)))
+
+
+def keep_zone(session: Session, zone: surroundings.Zone) -> StockZone:
+    """Keep a zone, or put the one of its name right."""
+    return keep_one(session, StockZone, surroundings.ZONES.check(zone), ("name",))
+
+
+def all_zones(session: Session) -> list[StockZone]:
+    """Zones, by name."""
+    return list(session.scalars(select(StockZone).order_by(StockZone.name)))
 
 
 def all_cards(session: Session, taxon: str = "") -> list[MethodCard]:

@@ -37,6 +37,8 @@ class Action(StrEnum):
     KEPT_A_BENCH = "kept a bench"
     KEPT_A_CONTAINER = "kept a container"
     KEPT_A_SUPPLY = "kept a supply"
+    KEPT_A_COVER = "kept a cover"
+    KEPT_A_ZONE = "kept a zone"
     KEPT_A_MEDIUM = "kept a medium"
     KEPT_A_METHOD_CARD = "kept a method card"
     KEPT_A_STOCK_PLANT = "kept a stock plant"

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 
 from orderly_bench.core.conclude.cost import Came, Own, Prices, cost_of, read_own, read_prices, said
+from orderly_bench.core.conclude.material import material_of
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.methods.rates import Interval
+from orderly_bench.core.stock.supplies import Supply, Unit, prices
+from tests.core.test_bench_and_needs import plan_of
 
 HALF = Came("A", 10, 20, Interval(0.25, 0.8, 0.95), 25.0)
 ALL_SAID = Prices(hour=30.0, minutes=2.0, material=0.1, bench=4.0, weeks=8.0, bought=4.0, currency="EUR")
@@ -28,6 +33,30 @@ def test_none_one_unit_and_an_interval_that_reaches_nothing() -> None:
     assert single.low is None and "no range from one unit" in single.words("")
     open_ended = cost_of(Came("A", 1, 20, Interval(0.0, 0.2, 0.95), 25.0), ALL_SAID, Own())
     assert open_ended.high is None and "or more" in open_ended.words("EUR")
+
+
+def test_material_at_the_shelf_s_prices_by_hand() -> None:
+    """Two arms of 8 cells of 60 mL in media m0 and m1: 0.48 L / 0.9 x 1.1 = 0.5867 L each; m0 costs 3 a litre, labels 0.02."""
+    plan = plan_of(2)
+    found = material_of(plan, {("m0", "L"): 3.0, ("labels", ""): 0.02}, 16)
+    each = found.for_a_cutting({"A": 8, "B": 8})
+    assert each[""] == pytest.approx(16 * 0.02 / 16) and each["A"] == pytest.approx(0.586667 * 3 / 8)
+    assert "B" not in each and found.without == ("m1", "containers")
+    assert material_of(plan, {("m0", "L"): 3.0}, 0).for_a_cutting({"A": 0, "B": 0}) == {"": 0.0}
+
+
+def test_a_price_is_that_of_the_lot_that_is_used_first_in_the_common_currency() -> None:
+    today = date(2026, 3, 9)
+    lots = [
+        Supply("Pumice", 5, Unit.LITRES, "late", use_by=date(2027, 1, 1), price=9.0, currency="EUR"),
+        Supply("pumice", 5, Unit.LITRES, "soon", use_by=date(2026, 6, 1), price=0.4, currency="EUR"),
+        Supply("pumice", 5, Unit.LITRES, "past", use_by=date(2026, 3, 1), price=7.0, currency="EUR"),
+        Supply("labels", 5, price=0.1, currency="GBP"),
+        Supply("coir", 5, Unit.LITRES),
+    ]
+    found, currency = prices(lots, today)
+    assert currency == "EUR" and found == {("pumice", "L"): 0.4, ("pumice", "mL"): pytest.approx(0.0004)}
+    assert prices([], today) == ({}, "")
 
 
 def test_what_is_said_beside_them() -> None:

@@ -8,7 +8,7 @@ import pytest
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.prepare.ready import Needed, with_shelf
-from orderly_bench.core.stock.supplies import Supply, Unit, as_typed, first_out, on_shelf, read_supply
+from orderly_bench.core.stock.supplies import SUPPLIES, Supply, Unit, first_out, on_shelf
 
 TODAY = date(2026, 3, 9)
 
@@ -17,7 +17,7 @@ def test_what_is_typed_is_kept_and_said() -> None:
     supply = Supply(
         "IBA of 10000 ppm", 40.0, Unit.MILLILITRES, "7a", date(2026, 2, 1), date(2026, 3, 8), 0.5, "EUR", "cool, dark"
     )
-    assert read_supply(as_typed(supply)) == supply
+    assert SUPPLIES.read(SUPPLIES.as_typed(supply)) == supply
     assert (
         supply.words(TODAY)
         == "40 mL, lot 7a, opened 1 Feb 2026, use by 8 Mar 2026, 0.5 EUR a unit, past its day: don't use it for a trial"
@@ -28,7 +28,7 @@ def test_what_is_typed_is_kept_and_said() -> None:
         {"name": "x", "amount": "1", "opened": "2026-03-02", "use_by": "2026-03-01"}, {"name": "x", "amount": "1", "use_by": "31 February"},
     ):  # fmt: skip
         with pytest.raises(InvalidInput):
-            read_supply(wrong)
+            SUPPLIES.read(wrong)
 
 
 def test_what_is_to_be_used_first_comes_first() -> None:

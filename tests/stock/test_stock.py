@@ -11,6 +11,7 @@ from orderly_bench.chapters.prepare.views import picks_of
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.stock import kept
+from orderly_bench.core.stock.containers import ContainerKept
 from orderly_bench.record.gather import gather
 from orderly_bench.stock import operations as stock
 from orderly_bench.trial.models import Trial
@@ -28,9 +29,7 @@ def test_things_are_kept_once_and_put_right_by_their_name(session: Session) -> N
     first = stock.keep_bench(session, kept.BenchKept("North", 300, 90, "warm end west"))
     assert stock.keep_bench(session, kept.BenchKept("North", 320, 90)).id == first.id and first.value.length_cm == 320
     jar = Container(Shape.JAR, 1, 1, 500.0, "clear", False)
-    assert stock.keep_container(session, "half litre jar", jar).value == jar
-    with pytest.raises(InvalidInput, match="name of the container"):
-        stock.keep_container(session, " ", jar)
+    assert stock.keep_container(session, ContainerKept("half litre jar", jar)).value == jar
     stock.keep_recipe(session, kept.RecipeKept("house mix", "2 pumice, 1 bark fines"))
     assert stock.keep_recipe(session, kept.RecipeKept("house mix", "1 sand")).text == "1 sand"
 

@@ -15,6 +15,8 @@ ON_RECORD = {
     "took back who is away",
     "kept a container",
     "kept a supply",
+    "kept a cover",
+    "kept a zone",
     "kept a photo",
     "withdrew a photo",
     "said where plants went",

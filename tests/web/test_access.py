@@ -38,7 +38,7 @@ def path_of(rule, trial: Trial, session: Session) -> str:
     }
     path = rule.rule
     for name, value in ids.items():
-        path = path.replace(f"<int:{name}>", str(value))
+        path = path.replace(f"<int:{name}>", str(value)).replace("<name>", "supplies")
     return path
 
 

@@ -52,6 +52,22 @@ def test_it_waits_for_the_end(session: Session, sign_in: SignIn) -> None:
     assert sign_in().get(f"/trials/{going.id}/cost").status_code == 422
 
 
+def test_the_shelf_s_prices_are_where_material_starts(sign_in: SignIn, trial: Trial) -> None:
+    client, page = sign_in(), f"/trials/{trial.id}/cost"
+    assert "shelf's prices" not in client.get(page).text
+    medium = {"name": "pumice", "amount": "50", "unit": "L", "price": "0,5", "currency": "EUR"}
+    labels = {"name": "labels", "amount": "300", "unit": "pieces", "price": "0.12", "currency": "EUR"}
+    for supply in (medium, labels):
+        assert client.post("/supplies", data=supply).status_code == 303
+    shown = flat(client.get(page).text)
+    assert "pumice 0.44 L x 0.5 = 0.22 (A)" in shown and "labels 12 x 0.12 = 1.44" in shown
+    assert "No price for bark, containers" in shown
+    assert 'name="material" value="0.12"' in shown and 'name="material_A" value="0.0367"' in shown
+    assert 'name="material_B" value=""' in shown and 'name="currency" value="EUR"' in shown
+    typed = flat(client.get(f"{page}?material=7").text)
+    assert 'name="material" value="7"' in typed and 'name="material_A" value=""' in typed
+
+
 def test_minutes_written_on_tend_are_where_the_cost_starts(session: Session, sign_in: SignIn, trial: Trial) -> None:
     client, page = sign_in("researcher"), f"/trials/{trial.id}"
     day = {"worked_on": TODAY.isoformat()}

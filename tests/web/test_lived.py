@@ -334,3 +334,16 @@ def test_all_logs_of_a_trial_are_held_against_one_band(session: Session, sign_in
     log = session.scalars(select(ConditionLog)).one()
     client.post(f"/trials/{trial.id}/logs/withdraw", data={"log_id": log.id, "withdrawn_why": "wrong band"})
     assert send(client, trial, readings_csv(DAY_ZERO, 5, 2), zone="door") == 303
+
+
+def test_a_band_left_blank_is_that_of_the_zone_on_the_shelf(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session))
+    session.commit()
+    client, rows = sign_in(), readings_csv(DAY_ZERO, 3, 1).decode()
+    client.post("/zones", data={"name": "mist bench", "low_c": "17", "high_c": "23"})
+    assert '<option value="mist bench">' in client.get(f"/trials/{trial.id}/tend").text
+    sent = {"zone": "Mist bench", "low": "", "high": "", "rows": rows}
+    assert client.post(f"/trials/{trial.id}/logs", data=sent).status_code == 303
+    (log,) = session.scalars(select(ConditionLog)).all()
+    assert (log.low_c, log.high_c) == (17.0, 23.0)
+    assert client.post(f"/trials/{trial.id}/logs", data=sent | {"zone": "elsewhere"}).status_code == 422

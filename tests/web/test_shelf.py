@@ -50,8 +50,8 @@ def test_a_plant_is_kept_described_anew_and_given_up(session: Session, sign_in: 
 @pytest.mark.parametrize(
     ("page", "form", "says"),
     [
-        ("plants", PLANT | {"most_to_take": "-1"}, "most to take"), ("plants", PLANT | {"stage": "green"}, "choose one of: soft"),
-        ("plants", PLANT | {"code": ""}, "code of the stock plant"), ("cards", CARD | {"stuck": ""}, "give both"),
+        ("plants", PLANT | {"most_to_take": "-1"}, "Most to take at once, cuttings: must be between 0 and 10000"), ("plants", PLANT | {"stage": "green"}, "choose one of: soft"),
+        ("plants", PLANT | {"code": ""}, "Code on its label: must be given"), ("cards", CARD | {"stuck": ""}, "give both"),
         ("cards", CARD | {"rooted": "60"}, "between 0 and the 50"), ("cards", CARD | {"weeks_most": "2"}, "weeks to root"),
         ("media", {"name": "mix", "text": "pumice and love", "litres": ""}, "parts"),
         ("media", {"name": "mix", "text": "1 pumice", "litres": "2 in"}, "gal"),

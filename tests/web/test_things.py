@@ -59,7 +59,7 @@ def test_a_supply_is_kept_by_lot_and_prepare_holds_its_list_against_it(session: 
     page = flat(client.get("/supplies").text)
     assert page.index("lot b1") < page.index("lot b2") and "past its day" in page
     assert 'value="0.4"' in client.get("/supplies?name=pumice&lot=b2").text
-    rows = list(csv.DictReader(io.StringIO(client.get("/supplies.csv").text)))
+    rows = list(csv.DictReader(io.StringIO(client.get("/shelf/supplies.csv").text)))
     assert {row["lot"]: row["amount"] for row in rows} == {"b1": "5", "b2": "5"}
     trial = create_locked(session, create_person(session))
     session.commit()

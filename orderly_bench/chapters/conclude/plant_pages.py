@@ -7,13 +7,16 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.conclude import plants
 from orderly_bench.core.conclude import cost, time_spent
+from orderly_bench.core.conclude.material import Material, material_of
 from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.stock import supplies
 from orderly_bench.evidence.cost import came_of, counted_as
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
+from orderly_bench.stock.operations import all_supplies
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Trial
@@ -84,8 +87,9 @@ def cost_page(trial: Trial) -> ResponseReturnValue:
         f"{what}_{letter}" for letter in letters for what in ("minutes", "material")
     ]
     typed = {name: said for name in names if (said := fields.text(request.args, name)[:200])}
-    kept = _minutes(trial, found)
-    typed = {name: f"{value:.3g}" for name, value in kept.items() if value and not request.args} | typed
+    stuff, currency = _material(trial)
+    if not request.args:
+        typed = _from_the_record(trial, found, stuff, currency)
     prices, own, error = cost.Prices(), {letter: cost.Own() for letter in letters}, None
     try:
         prices, own = cost.read_prices(typed), cost.read_own(typed, letters)
@@ -94,7 +98,7 @@ def cost_page(trial: Trial) -> ResponseReturnValue:
     costs = [cost.cost_of(came, prices, own[came.letter]) for came in came_of(found)]
     shown = trial_page(
         "cost.html", trial, "Conclude", error, asked=cost.ASKED, typed=typed, names=found.record.arm_names, costs=costs, prices=prices,
-        said_lines=cost.said(costs, prices), spent=time_spent.by_work(_spent(trial)), counted=kind_of(counted_as(found)).heading,
+        said_lines=cost.said(costs, prices), spent=time_spent.by_work(_spent(trial)), material=stuff, counted=kind_of(counted_as(found)).heading,
     )  # fmt: skip
     return shown, 422 if error else 200
 
@@ -103,11 +107,25 @@ def _spent(trial: Trial) -> list[time_spent.Spent]:
     return [one.as_spent() for one in spent_on(db(), trial) if not one.withdrawn]
 
 
-def _minutes(trial: Trial, found: Evidence) -> dict[str, float]:
-    """Minutes for a cutting from what was written down, by the field that asks for them."""
+def _material(trial: Trial) -> tuple[Material, str]:
+    """What the trial's material costs at the shelf's prices, and the currency."""
+    prices, currency = supplies.prices([row.value for row in all_supplies(db())], today())
+    plan = trial.plan
+    labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms)
+    return material_of(plan, prices, labels), currency
+
+
+def _from_the_record(trial: Trial, found: Evidence, stuff: Material, currency: str) -> dict[str, str]:
+    """Minutes from what was written down and material from the shelf, for a cutting, by the field that asks for them."""
     stuck = {letter: sum(own.values()) for letter, own in found.reconciliation.items()}
-    each = time_spent.for_a_cutting(_spent(trial), stuck)
-    return {"minutes" if not letter else f"minutes_{letter}": value for letter, value in each.items()}
+    each = {"minutes": time_spent.for_a_cutting(_spent(trial), stuck), "material": stuff.for_a_cutting(stuck)}
+    typed = {
+        what if not letter else f"{what}_{letter}": f"{value:.3g}"
+        for what, by_letter in each.items()
+        for letter, value in by_letter.items()
+        if value
+    }
+    return typed | ({"currency": currency} if currency and "material" in " ".join(typed) else {})
 
 
 @route(chapter, "/trials/<int:trial_id>/plants", Act.SCORE, "POST")

@@ -9,6 +9,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
+from orderly_bench.chapters.shelf.history import as_it_stands, put_down, values_of
 from orderly_bench.core.design.standing import (
     BENCH_CM,
     GUESSED_CM,
@@ -22,6 +23,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stock.genera import GenusNote
 from orderly_bench.core.stock.kept import BenchKept
+from orderly_bench.stock.models import GenusNote as GenusNoteRow
 from orderly_bench.stock.models import StockBench
 from orderly_bench.stock.operations import bench_named, keep_bench, keep_note
 from orderly_bench.trial import turns
@@ -87,6 +89,7 @@ def waiting_for(session: Session, bench: StockBench) -> list[tuple[Trial, list[T
 def keep(session: Session, actor: Person, now: datetime, bench: BenchKept) -> StockBench:
     """Keep a bench; one that has become too small for what stands on it is refused."""
     there = bench_named(session, bench.name)
+    before = values_of(there) if there is not None else {}
     if there is not None:
         length, width = bench.length_cm or BENCH_CM[0], bench.width_cm or BENCH_CM[1]
         over = [one.name for one in standing_on(session, there) if one.at.right > length or one.at.far > width]
@@ -96,13 +99,7 @@ def keep(session: Session, actor: Person, now: datetime, bench: BenchKept) -> St
                 "size of the bench", tell("is too small for what stands on it: {names}", names=", ".join(over[:4]))
             )
     made = keep_bench(session, bench)
-    record(
-        session,
-        actor,
-        now,
-        Action.KEPT_A_BENCH,
-        new={"bench": made.name, "length_cm": made.length_cm, "width_cm": made.width_cm},
-    )
+    put_down(session, actor, now, (Action.KEPT_A_BENCH, made.name), before, made)
     return made
 
 
@@ -194,12 +191,7 @@ def moves_on(session: Session, bench: StockBench) -> Sequence[TrayStanding]:
 
 def keep_genus(session: Session, actor: Person, now: datetime, note: GenusNote) -> GenusNote:
     """Keep the lab's own note on a genus, in place of the shipped one."""
+    before = as_it_stands(session, GenusNoteRow, GenusNoteRow.genus == note.genus.strip())
     made = keep_note(session, note)
-    record(
-        session,
-        actor,
-        now,
-        Action.NOTED_A_GENUS,
-        new={"genus": made.genus, "says": made.words[:300], "source": made.source},
-    )
-    return made
+    put_down(session, actor, now, (Action.NOTED_A_GENUS, made.genus), before, made)
+    return made.value

@@ -6,13 +6,11 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.shelf import operations, views
+from orderly_bench.chapters.shelf.list_pages import keep_entry, list_page
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.measures import Measure
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.stock.genera import GenusNote
-from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import StockBench
-from orderly_bench.stock.operations import bench_named, genus_notes
+from orderly_bench.stock.operations import bench_named
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Tray, Trial
@@ -21,47 +19,29 @@ from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.store import db, now
 
-#: What can be set of a genus, with its words.
-GENUS_FLAGS = {
-    flag: phrase(f"genus/{flag}")
-    for flag in ("irritant", "toxic_people", "toxic_animals", "invasive", "protected", "quarantine")
-}
-
 chapter = Blueprint("shelf", __name__, template_folder="templates")
 
 
 def _benches_page(error: OrderlyError | None = None) -> str:
     kept = [(bench, len(operations.standing_on(db(), bench))) for bench in operations.benches(db())]
-    typed = request.form.to_dict() or {"name": request.args.get("named", "")}
-    return render_template("benches.html", error=error, kept=kept, typed=typed, plans=may(actor(), Act.PLAN))
+    return list_page("benches", error, kept=kept)
 
 
 @route(chapter, "/benches", Act.READ)
 def benches_page() -> ResponseReturnValue:
     """All benches; asked for one by its name, that one where it is kept."""
-    named = bench_named(db(), request.args.get("named", ""))
-    return redirect(url_for(".bench_page", bench_id=named.id)) if named else _benches_page()
+    wanted = request.args.get("named", "")
+    if not wanted:
+        return _benches_page()
+    named = bench_named(db(), wanted)
+    there = url_for(".bench_page", bench_id=named.id) if named else url_for(".benches_page", name=wanted)
+    return redirect(there)
 
 
 @route(chapter, "/benches", Act.PLAN, "POST")
 def keep_bench() -> ResponseReturnValue:
     """Keep a bench, or measure it anew."""
-    form = request.form
-    return answer(
-        lambda: operations.keep(
-            db(),
-            actor(),
-            now(),
-            BenchKept(
-                fields.text(form, "name"),
-                fields.optional_measured(form, "length_cm", "length, cm", Measure.CM),
-                fields.optional_measured(form, "width_cm", "width, cm", Measure.CM),
-                fields.text(form, "gradient"),
-            ),
-        ),
-        url_for(".benches_page"),
-        _benches_page,
-    )
+    return answer(lambda: keep_entry("benches"), url_for(".benches_page"), _benches_page)
 
 
 def _bench_page(bench: StockBench, error: OrderlyError | None = None) -> str:
@@ -117,29 +97,13 @@ def move_tray(bench_id: int) -> ResponseReturnValue:
     return answer(move, url_for(".bench_page", bench_id=bench_id) + "#map", lambda e: _bench_page(bench, e))
 
 
-def _genera_page(error: OrderlyError | None = None) -> str:
-    return render_template(
-        "genera.html",
-        error=error,
-        notes=genus_notes(db()),
-        flags=GENUS_FLAGS,
-        typed=request.form,
-        plans=may(actor(), Act.PLAN),
-    )
-
-
 @route(chapter, "/genera", Act.READ)
 def genera_page() -> ResponseReturnValue:
     """What is noted by genus: irritant, poisonous, invasive, protected, under plant health rules."""
-    return _genera_page()
+    return list_page("genera")
 
 
 @route(chapter, "/genera", Act.PLAN, "POST")
 def keep_genus() -> ResponseReturnValue:
     """Keep the lab's own note on a genus."""
-    form = request.form
-    flags = {flag: form.get(flag) == "yes" for flag in GENUS_FLAGS}
-    note = GenusNote(
-        fields.text(form, "genus"), **flags, note=fields.text(form, "note"), source=fields.text(form, "source")
-    )
-    return answer(lambda: operations.keep_genus(db(), actor(), now(), note), url_for(".genera_page"), _genera_page)
+    return answer(lambda: keep_entry("genera"), url_for(".genera_page"), lambda error: list_page("genera", error))

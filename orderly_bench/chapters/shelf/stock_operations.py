@@ -10,10 +10,18 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.shelf.history import as_it_stands, put_down, values_of
-from orderly_bench.core.plan.treatments import Container
-from orderly_bench.core.stock import kept, supplies
+from orderly_bench.core.stock import kept, supplies, surroundings
+from orderly_bench.core.stock.containers import ContainerKept
 from orderly_bench.stock import operations as stock
-from orderly_bench.stock.models import MethodCard, StockContainer, StockPlant, StockRecipe, Supply
+from orderly_bench.stock.models import (
+    MethodCard,
+    StockContainer,
+    StockCover,
+    StockPlant,
+    StockRecipe,
+    StockZone,
+    Supply,
+)
 from orderly_bench.trial.audit import Action
 from orderly_bench.trial.models import Conclusion, Cutting, Person
 from orderly_bench.trial.reserved import reserved_by
@@ -61,13 +69,11 @@ def plants_by_taxon(session: Session) -> list[tuple[str, list[PlantShown]]]:
     return list(groups.items())
 
 
-def keep_plant(session: Session, actor: Person, now: datetime, plant: kept.StockPlant, gone: bool) -> StockPlant:
+def keep_plant(session: Session, actor: Person, now: datetime, plant: kept.StockPlant) -> StockPlant:
     """Keep a stock plant, or describe the one of that code anew."""
     found = stock.plants_by_code(session, [plant.code]).get(plant.code.strip().casefold())
     before = values_of(found) if found else {}
     made = stock.describe_plant(session, found, plant) if found else stock.keep_plant(session, plant)
-    made.gone = gone
-    session.flush()
     action = Action.DESCRIBED_A_STOCK_PLANT if found else Action.KEPT_A_STOCK_PLANT
     put_down(session, actor, now, (action, made.code), before, made)
     return made
@@ -115,10 +121,10 @@ def keep_medium(session: Session, actor: Person, now: datetime, recipe: kept.Rec
     return made
 
 
-def keep_container(session: Session, actor: Person, now: datetime, name: str, container: Container) -> StockContainer:
+def keep_container(session: Session, actor: Person, now: datetime, container: ContainerKept) -> StockContainer:
     """Keep a kind of container."""
-    before = as_it_stands(session, StockContainer, StockContainer.name == name.strip())
-    made = stock.keep_container(session, name, container)
+    before = as_it_stands(session, StockContainer, StockContainer.name == container.name.strip())
+    made = stock.keep_container(session, container)
     put_down(session, actor, now, (Action.KEPT_A_CONTAINER, made.name), before, made)
     return made
 
@@ -128,7 +134,22 @@ def keep_supply(session: Session, actor: Person, now: datetime, supply: supplies
     of = Supply.name == supply.name.strip(), Supply.lot == supply.lot.strip()
     before = as_it_stands(session, Supply, *of)
     made = stock.keep_supply(session, supply)
-    put_down(
-        session, actor, now, (Action.KEPT_A_SUPPLY, f"{made.name}, {made.lot}" if made.lot else made.name), before, made
-    )
+    name = f"{made.name}, {made.lot}" if made.lot else made.name
+    put_down(session, actor, now, (Action.KEPT_A_SUPPLY, name), before, made)
+    return made
+
+
+def keep_cover(session: Session, actor: Person, now: datetime, cover: surroundings.Cover) -> StockCover:
+    """Keep a kind of cover."""
+    before = as_it_stands(session, StockCover, StockCover.name == cover.name.strip())
+    made = stock.keep_cover(session, cover)
+    put_down(session, actor, now, (Action.KEPT_A_COVER, made.name), before, made)
+    return made
+
+
+def keep_zone(session: Session, actor: Person, now: datetime, zone: surroundings.Zone) -> StockZone:
+    """Keep a zone."""
+    before = as_it_stands(session, StockZone, StockZone.name == zone.name.strip())
+    made = stock.keep_zone(session, zone)
+    put_down(session, actor, now, (Action.KEPT_A_ZONE, made.name), before, made)
     return made

@@ -22,6 +22,7 @@ from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
+from orderly_bench.stock.operations import all_zones
 from orderly_bench.trial import by_hand, conditions, load, notes, time_spent
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.amending import amend
@@ -80,6 +81,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         works=[(work.value, shown_word(work.value)) for work in Work],
         reading_kinds=[(kind.value, shown_word(kind.value)) for kind in Kind],
         band=views.band_of(logs),
+        zones=[zone.name for zone in all_zones(db())],
         hows=operations.HOWS,
         care_lines=write_care(trial.plan.schedule.care_rules),
         kinds=list(IncidentKind),
@@ -229,12 +231,22 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
             raise InvalidInput("file", tell("choose the logger's CSV file, or paste its rows with their first line"))
         units = load.units_with_everything(db(), trial)
         codes = set(_touched(units, form.getlist("stood") or ["all"], ""))
-        low, high = (fields.number(form, end, tell("band of the air, °C")) for end in ("low", "high"))
+        low, high = _band(form)
         clock = ZoneInfo(lab().time_zone)
         sent = LogSent(data, name, fields.text(form, "zone"), low, high, clock)
         conditions.keep_log(db(), trial, actor(), now(), sent, [unit for unit in units if unit.code in codes])
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+
+
+def _band(form: Form) -> tuple[float, float]:
+    """The band of the air as typed; left blank, that of the zone on the shelf."""
+    zone = next((z.value for z in all_zones(db()) if z.name.casefold() == fields.text(form, "zone").casefold()), None)
+    blank = not fields.text(form, "low") and not fields.text(form, "high")
+    if blank and zone is not None and zone.low_c is not None and zone.high_c is not None:
+        return zone.low_c, zone.high_c
+    label = tell("band of the air, °C")
+    return fields.number(form, "low", label), fields.number(form, "high", label)
 
 
 @route(chapter, "/trials/<int:trial_id>/readings", Act.TEND, "POST")

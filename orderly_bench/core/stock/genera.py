@@ -5,12 +5,18 @@ A note never replaces the label, local rules or licensed advice, and a genus wit
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.stock.listed import Listed
+from orderly_bench.core.typed import Asked, text, ticked
 
+#: What can be set of a genus, in words.
+FLAGS = {
+    "irritant": word("irritates skin or eyes"), "toxic_people": word("poisonous to people"), "toxic_animals": word("poisonous to animals"),
+    "invasive": word("spreads where it must not"), "protected": word("protected"), "quarantine": word("under plant health rules"),
+}  # fmt: skip
 LONGEST_GENUS, LONGEST_NOTE, LONGEST_SOURCE = 40, 300, 200
 
 
@@ -40,12 +46,12 @@ class GenusNote:
     @property
     def flags(self) -> list[str]:
         """Names of what is set, in order."""
-        return [f.name for f in fields(self) if f.type == "bool" and getattr(self, f.name)]
+        return [flag for flag in FLAGS if getattr(self, flag)]
 
     @property
     def words(self) -> str:
         """What the margin says: each thing that is set, the note, and the source."""
-        said = ", ".join(phrase(f"genus/{flag}") for flag in self.flags)
+        said = ", ".join(shown(FLAGS[flag]) for flag in self.flags)
         note = f" {shown(self.note).rstrip('.')}." if self.note else ""
         return f"{self.genus}: {said}.{note}"
 
@@ -104,3 +110,14 @@ def check_note(note: GenusNote) -> GenusNote:
             ),
         )
     return replace(note, genus=genus, note=note.note.strip(), source=note.source.strip())
+
+
+GENERA = Listed(
+    "genera",
+    (
+        Asked("genus", word("Genus"), text(LONGEST_GENUS)),
+        *(Asked(flag, words, ticked()) for flag, words in FLAGS.items()),
+        Asked("note", word("What to mind"), text(LONGEST_NOTE)), Asked("source", word("Who says so"), text(LONGEST_SOURCE)),
+    ),
+    ("genus",), GenusNote, check_note,
+)  # fmt: skip

@@ -1,13 +1,29 @@
-"""The things of the stock as plain values, checked: stock plants, benches, recipes, method cards."""
+"""The things of the stock as plain values, with how they are typed: stock plants, benches, recipes, method cards."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.measures import Measure
+from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.plan.recipe import read_recipe
+from orderly_bench.core.stock.listed import Listed
+from orderly_bench.core.typed import (
+    Asked,
+    Kind,
+    day,
+    measured,
+    number,
+    one_of,
+    read_measured,
+    read_number,
+    text,
+    ticked,
+    whole,
+)
 
 LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT, LONGEST_WAY = 40, 120, 500, 240
 
@@ -18,7 +34,25 @@ class Stage(StrEnum):
     SOFT = "soft"
     SEMI_HARD = "semi-hard"
     HARD = "hard"
-    FLOWERING = "flowering"
+    NOT_SAID = "not said"
+
+
+class Flowering(StrEnum):
+    """Whether a stock plant flowers, which its wood does not tell."""
+
+    NONE = "no flowers"
+    BUD = "in bud"
+    FLOWER = "in flower"
+    FRUIT = "in fruit"
+    NOT_SAID = "not said"
+
+
+class Grows(StrEnum):
+    """Where a stock plant grows."""
+
+    POT = "in a pot"
+    GROUND = "in the ground"
+    COVER = "under cover"
     NOT_SAID = "not said"
 
 
@@ -41,6 +75,10 @@ class StockPlant:
     age_years : float or None
     most_to_take : int or None
         Cuttings that may be taken from it at once.
+    health_day : date or None
+        When its health was looked at.
+    gone : bool
+        Nothing is taken from it any more.
     """
 
     code: str
@@ -50,6 +88,22 @@ class StockPlant:
     health: str = ""
     stage: Stage = Stage.NOT_SAID
     most_to_take: int | None = None
+    flowering: Flowering = Flowering.NOT_SAID
+    grows: Grows = Grows.NOT_SAID
+    health_day: date | None = None
+    gone: bool = False
+
+    @property
+    def words(self) -> str:
+        """What is known of it, in one line; blank where nothing was said."""
+        said = [one.value for one in (self.grows, self.stage, self.flowering) if one.value != "not said"]
+        said += [tell("{years:g} years", years=self.age_years)] if self.age_years is not None else []
+        health = (
+            tell("{health} on {day}", health=self.health, day=dated(self.health_day))
+            if self.health and self.health_day
+            else self.health
+        )
+        return ", ".join(filter(None, [*said, health, self.source]))
 
 
 @dataclass(frozen=True)
@@ -67,7 +121,7 @@ class RecipeKept:
     """A recipe in parts, under a name; ``litres`` of it stand ready, None where nobody said."""
 
     name: str
-    text: str
+    text: str = ""
     litres: float | None = None
 
 
@@ -124,6 +178,8 @@ def check_plant(plant: StockPlant) -> StockPlant:
     _text("health", plant.health, LONGEST_NAME)
     _between("age, years", plant.age_years, 0, 1_000)
     _between(tell("most to take"), plant.most_to_take, 0, 10_000)
+    if plant.health_day is not None and not plant.health.strip():
+        raise InvalidInput("health", tell("say what was seen on that day"), dated(plant.health_day))
     return plant
 
 
@@ -174,3 +230,64 @@ def _text(what: str, value: str, longest: int, needed: bool = False) -> None:
 def _between(what: str, value: float | None, low: float, high: float) -> None:
     if value is not None and not low <= value <= high:
         raise InvalidInput(what, tell("must be between {low:g} and {high:g}", low=low, high=high), value)
+
+
+def _percent() -> Kind:
+    """A rate, 0 to 1, typed in per cent."""
+    plain = number(0, 100, None)
+
+    def read(typed: str, label: str) -> float:
+        value = read_number(typed, label)
+        plain.check(value, label)
+        return value / 100
+
+    return Kind(read, lambda rate: f"{100 * rate:g}", blank=None, html=plain.html)
+
+
+def _litres() -> Kind:
+    """Litres, or a volume with its unit behind it."""
+
+    def read(typed: str, label: str) -> float:
+        bare = typed.replace(",", ".").replace(".", "", 1).isdigit()
+        return read_measured(f"{typed} L" if bare else typed, label, Measure.ML) / 1000
+
+    return Kind(read, blank=None, html={"inputmode": "decimal"})
+
+
+PLANTS = Listed(
+    "plants",
+    (
+        Asked("code", word("Code on its label"), text(LONGEST_CODE)), Asked("taxon", word("Plant"), text(LONGEST_NAME)),
+        Asked("grows", word("Grows"), one_of(Grows)), Asked("stage", word("Wood"), one_of(Stage)), Asked("flowering", word("Flowers"), one_of(Flowering)),
+        Asked("most_to_take", word("Most to take at once, cuttings"), whole(0, 10_000, None)), Asked("age_years", word("Age, years"), number(0, 1_000, None)),
+        Asked("health", word("Health"), text(LONGEST_NAME)), Asked("health_day", word("Looked at on"), day()),
+        Asked("source", word("Where it came from"), text(LONGEST_NAME)), Asked("gone", word("nothing is taken from it any more"), ticked()),
+    ),
+    ("code", "taxon"), StockPlant, check_plant,
+)  # fmt: skip
+BENCHES = Listed(
+    "benches",
+    (
+        Asked("name", word("Name"), text(80)), Asked("length_cm", word("Length, cm"), measured(Measure.CM, 10, 20_000, None)),
+        Asked("width_cm", word("Width, cm"), measured(Measure.CM, 10, 20_000, None)), Asked("gradient", word("What differs along it"), text(LONGEST_NAME)),
+    ),
+    ("name",), BenchKept, check_bench,
+)  # fmt: skip
+MEDIA = Listed(
+    "media",
+    (
+        Asked("name", word("Medium"), text(LONGEST_NAME)), Asked("text", word("Parts"), text(LONGEST_TEXT)), Asked("litres", word("Litres ready"), _litres()),
+    ),
+    ("name",), RecipeKept, check_recipe,
+)  # fmt: skip
+CARDS = Listed(
+    "cards",
+    (
+        Asked("taxon", word("Plant"), text(LONGEST_NAME)), Asked("cutting_type", word("Cutting type"), text(LONGEST_NAME)),
+        Asked("rooted", word("Rooted here"), whole(0, 1_000_000, None)), Asked("stuck", word("of so many stuck"), whole(1, 1_000_000, None)),
+        Asked("rate", word("Rate by a book, %"), _percent()), Asked("weeks_least", word("Weeks to root, from"), whole(0, 520, None)),
+        Asked("weeks_most", word("to"), whole(0, 520, None)), Asked("care", word("Care"), Kind(lambda typed, _: typed, str, blank="", html={"rows": "2", "maxlength": str(LONGEST_TEXT)})),
+        Asked("way", word("The way that stands"), text(LONGEST_WAY)),
+    ),
+    ("taxon", "cutting_type"), MethodCard, check_card,
+)  # fmt: skip

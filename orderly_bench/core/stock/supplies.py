@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell, word
-from orderly_bench.core.typed import Asked, day, number, one_of, read_those_typed, text
+from orderly_bench.core.stock.listed import Listed
+from orderly_bench.core.typed import Asked, day, number, one_of, text
 
 
 class Unit(StrEnum):
@@ -56,7 +58,7 @@ class Supply:
         return ", ".join(parts)
 
 
-ASKED = (
+_ASKED = (
     Asked("name", word("What"), text(120)),
     Asked("amount", word("How much is left"), number(0, 1_000_000)),
     Asked("unit", word("in"), one_of(Unit)),
@@ -69,29 +71,16 @@ ASKED = (
 )
 
 
-def read_supply(typed: Mapping[str, str]) -> Supply:
-    """As typed.
-
-    Raises
-    ------
-    InvalidInput
-        Names the field and the rule.
-    """
-    return check_supply(Supply(**read_those_typed(ASKED, typed, ("name", "amount"))))
-
-
-def as_typed(supply: Supply) -> dict[str, str]:
-    """The fields as they would be typed."""
-    return {one.name: one.kind.text_of(getattr(supply, one.name)) for one in ASKED}
-
-
 def check_supply(supply: Supply) -> Supply:
     """A supply as it may be kept."""
     if not supply.name.strip():
-        raise InvalidInput(ASKED[0].words, tell("must be given"))
+        raise InvalidInput(_ASKED[0].words, tell("must be given"))
     if supply.opened is not None and supply.use_by is not None and supply.opened > supply.use_by:
         raise InvalidInput(tell("Use by"), tell("lies before it was opened"), dated(supply.use_by))
     return supply
+
+
+SUPPLIES = Listed("supplies", _ASKED, ("name", "amount"), Supply, check_supply)
 
 
 def first_out(supply: Supply) -> tuple[date, date, str]:
@@ -109,6 +98,22 @@ def on_shelf(supplies: Iterable[Supply], today: date) -> dict[tuple[str, str], f
         for unit, factor in _ALIKE[supply.unit]:
             found[name, unit] = found.get((name, unit), 0.0) + supply.amount * factor
     return found
+
+
+def prices(supplies: Iterable[Supply], today: date) -> tuple[dict[tuple[str, str], float], str]:
+    """What one unit costs by name in small letters and unit, of the lot that is used first, and the currency.
+
+    The currency is blank where none is said; where there are several, only what is in the most common one counts.
+    """
+    priced = [one for one in sorted(supplies, key=first_out) if one.price is not None and not one.past(today)]
+    common = Counter(one.currency.strip() for one in priced).most_common(1)
+    currency = common[0][0] if common else ""
+    found: dict[tuple[str, str], float] = {}
+    for one in priced:
+        if one.currency.strip() == currency and one.price is not None:
+            for unit, factor in _ALIKE[one.unit]:
+                found.setdefault((one.name.strip().casefold(), unit), one.price / factor)
+    return found, currency
 
 
 _ALIKE: dict[Unit, tuple[tuple[str, float], ...]] = {

@@ -6,7 +6,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.tend.conditions import saturated
-from orderly_bench.core.typed import Asked, number
+from orderly_bench.core.typed import Asked, degrees_gained, number
 
 #: Within it unrooted cuttings neither wilt nor stay wet, kPa.
 LEAST_VPD, MOST_VPD = 0.2, 0.8
@@ -81,6 +81,7 @@ def frost(forecast_c: float | None, gains_c: float | None, forecast_f: float | N
 
 
 _DEGREES = number(-150, 150, None)
+_GAINED = degrees_gained(-150, 150)
 SUMS = (
     SumKind(
         "light", word("light of a day"),
@@ -98,8 +99,8 @@ SUMS = (
     SumKind(
         "frost", word("how cold it gets inside"),
         (
-            Asked("forecast_c", word("forecast, °C"), _DEGREES), Asked("gains_c", word("gained by cover and heat, °C"), _DEGREES),
-            Asked("forecast_f", word("or forecast, °F"), _DEGREES), Asked("gains_f", word("and gained, °F"), _DEGREES),
+            Asked("forecast_c", word("forecast, °C"), _DEGREES), Asked("gains_c", word("gained by cover and heat, °C"), _GAINED),
+            Asked("forecast_f", word("or forecast, °F"), _DEGREES), Asked("gains_f", word("and gained, °F"), _GAINED),
         ),
         frost, {"forecast_c": "-4", "gains_c": "2.8"},
     ),

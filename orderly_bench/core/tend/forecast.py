@@ -8,7 +8,7 @@ from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell, word
-from orderly_bench.core.typed import Asked, day, number, read_those_typed, text
+from orderly_bench.core.typed import Asked, day, degrees_gained, number, read_those_typed, text
 
 #: °C in the shade from which leafy pieces without roots suffer, inside.
 HOT_C = 32.0
@@ -72,7 +72,7 @@ ASKED = (
     Asked("day", word("Night of"), day()),
     Asked("low", word("Lowest forecast"), number(-90, 150)),
     Asked("high", word("Highest by day"), number(-90, 150, None)),
-    Asked("gains", word("Gained by cover and heat"), number(0, 90, None)),
+    Asked("gains", word("Gained by cover and heat"), degrees_gained(0, 90)),
     Asked("source", word("Who says so"), text(80)),
 )
 
