@@ -6,6 +6,7 @@ import io
 from dataclasses import replace
 
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -41,6 +42,12 @@ def test_an_entry_is_kept_put_right_and_its_history_stands_beside_it(
     again = client.get(f"/{page}?{named}={form[named]}").text
     assert all(f'value="{value}"' in again for value in then.values())
     assert sign_in("scorer").post(f"/{page}", data=form).status_code == 403
+
+
+def test_a_new_entry_begins_with_nothing_said(sign_in: SignIn) -> None:
+    for page, chosen in (("plants", ["not said"] * 3), ("zones", ["other"]), ("covers", ["other"])):
+        form = BeautifulSoup(sign_in().get(f"/{page}").text, "html.parser").select_one("#keep")
+        assert [one.select_one("[selected]").text for one in form.select("select")] == chosen
 
 
 @pytest.mark.parametrize("name", sorted(LISTS))

@@ -46,7 +46,7 @@ def _typed(one: ShelfList, entries: list[object]) -> Mapping[str, str]:
     written = [one.listed.as_typed(entry) for entry in entries]
     asked = {field.name: request.args[field.name] for field in one.listed.asked if field.name in request.args}
     found = next((w for w in written if asked and all(w[name] == said for name, said in asked.items())), None)
-    return found or asked
+    return found or one.listed.begun | asked
 
 
 def keep_entry(name: str) -> None:

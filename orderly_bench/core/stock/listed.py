@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Generic, TypeVar
 
 from orderly_bench.core.typed import Asked, read_those_typed
@@ -34,6 +34,13 @@ class Listed(Generic[T]):
     needed: tuple[str, ...]
     made: Callable[..., T]
     check: Callable[[T], T]
+
+    @property
+    def begun(self) -> dict[str, str]:
+        """What a new entry's form begins with: of a choice what the entry says where nobody said anything."""
+        defaults = {one.name: one.default for one in fields(self.made)}  # type: ignore[arg-type]
+        choices = [one for one in self.asked if one.kind.options and one.name in defaults]
+        return {one.name: one.kind.text_of(defaults[one.name]) for one in choices}
 
     def read(self, typed: Mapping[str, str]) -> T:
         """An entry as typed.
