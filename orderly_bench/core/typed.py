@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 from math import isfinite
 from typing import Any, TypeVar
@@ -56,11 +56,27 @@ def read_choice(typed: str, label: str, choices: type[Choice]) -> Choice:
 
 
 def read_day(typed: str, label: str) -> date:
-    """A date as the browser's date field sends it."""
+    """A date: year-month-day as the browser's field sends it, or as people write it where it can be read in one way only.
+
+    >>> read_day("31.3.2026", "day") == read_day("31 Mar 2026", "day") == read_day("3/31/2026", "day") == date(2026, 3, 31)
+    True
+    """
+    found = {day for form in _FORMS_OF_DAY if (day := _day_as(typed, form)) is not None}
+    if len(found) == 1:
+        return found.pop()
+    rule = tell("can be read as two days; write it year-month-day") if found else tell("choose a date (year-month-day)")
+    raise InvalidInput(label, rule, typed or "nothing")
+
+
+#: Points part the day from the month and it from the year; strokes are read both ways about.
+_FORMS_OF_DAY = ("%Y-%m-%d", "%d.%m.%Y", "%d %b %Y", "%d %B %Y", "%d/%m/%Y", "%m/%d/%Y")
+
+
+def _day_as(typed: str, form: str) -> date | None:
     try:
-        return date.fromisoformat(typed)
+        return datetime.strptime(typed, form).date()
     except ValueError:
-        raise InvalidInput(label, tell("choose a date (year-month-day)"), typed or "nothing") from None
+        return None
 
 
 def written(value: object) -> str:

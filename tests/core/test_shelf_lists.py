@@ -12,6 +12,7 @@ from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.stock import genera, kept, supplies, surroundings
 from orderly_bench.core.stock.containers import CONTAINERS, ContainerKept
 from orderly_bench.core.sums.climate import SUMS
+from orderly_bench.core.typed import read_day
 from orderly_bench.formats.shelf_csv import read_entries, write_entries
 
 CELLS = Container(Shape.CELLS, 5, 8, 60.0, "dark", True, 4.5, "square")
@@ -39,6 +40,22 @@ def test_an_entry_is_read_as_it_was_written_from_form_and_file(listed, entry) ->
 def test_a_file_in_the_labs_own_hand_is_read() -> None:
     text = "code;taxon;age_years\nT1;Olea europaea;4,5\nT2;Olea europaea;\n"
     assert [p.age_years for p in read_entries(kept.PLANTS, text.encode())] == [4.5, None]
+
+
+@pytest.mark.parametrize(
+    ("typed", "means"),
+    [
+        ("2026-03-09", date(2026, 3, 9)), ("9.3.2026", date(2026, 3, 9)), ("9 Mar 2026", date(2026, 3, 9)), ("29 February 2028", date(2028, 2, 29)),
+        ("31/3/2026", date(2026, 3, 31)), ("3/31/2026", date(2026, 3, 31)), ("5/5/2026", date(2026, 5, 5)), ("3/9/2026", "can be read as two days"),
+        ("31.2.2026", "choose a date"), ("29 Feb 2027", "choose a date"), ("9.3.26", "choose a date"), ("", "choose a date"),
+    ],
+)  # fmt: skip
+def test_a_day_is_read_as_written_where_it_can_be_read_in_one_way_only(typed: str, means: date | str) -> None:
+    if isinstance(means, date):
+        assert read_day(typed, "day") == means
+    else:
+        with pytest.raises(InvalidInput, match=means):
+            read_day(typed, "day")
 
 
 @pytest.mark.parametrize(

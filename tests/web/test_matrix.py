@@ -38,7 +38,7 @@ TABLE = {
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.endpoint_csv conclude.package_zip plants.page plants.cost_page photos.page photos.picture things.containers_page things.supplies_page things.as_file things.file_page things.covers_page things.zones_page
         people.people_page people.lab_page shelf.benches_page shelf.bench_page stock.plants_page stock.cards_page stock.media_page account.account_page account.change_password
         account.change_second account.change_calendar account.end_session""",
-    PLAN: """at_once.page at_once.stick_first question.begin_again question.start_trial question.save_question question.question_working question.predict question.bring_arms design.typed_curve design.import_design design.move shelf.keep_genus things.keep_cover things.keep_zone things.bring things.keep_container things.keep_supply stock.keep_plant stock.keep_card stock.keep_medium
+    PLAN: """at_once.page at_once.stick_first question.begin_again question.start_trial question.save_question question.question_working question.predict question.bring_arms design.typed_curve design.import_design design.move shelf.keep_genus things.keep_cover things.keep_zone things.bring things.begin things.keep_container things.keep_supply stock.keep_plant stock.keep_card stock.keep_medium
         design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment tend.change_care tend.extra_check
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared prepare.see_to stick.set_lot stick.confirm_tray stick.set_cutting stick.set_several stick.note_measures stick.note_in_order stick.replace_cutting stick.finish",

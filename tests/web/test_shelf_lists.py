@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.shelf.lists import LISTS
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.stock.containers import ContainerKept
+from orderly_bench.core.stock.usual import USUAL
 from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import StockCover, StockPlant, StockZone
 from tests.factories import create_drawn, create_person
@@ -67,6 +68,18 @@ def test_a_list_goes_out_as_a_file_and_comes_in_again_unchanged(session: Session
     answer = client.post(f"/shelf/{name}/file", data=sent, content_type="multipart/form-data")
     assert answer.status_code == 303 and "All rows are kept" in client.get(answer.headers["Location"]).text
     assert client.get(f"/shelf/{name}.csv").text == before
+
+
+@pytest.mark.parametrize("name", sorted(USUAL))
+def test_an_empty_list_begins_with_what_is_usual_once(sign_in: SignIn, name: str) -> None:
+    client = sign_in()
+    assert "Begin with these" in client.get(f"/{name}").text
+    assert client.post(f"/shelf/{name}/begin").status_code == 303
+    shown = flat(client.get(f"/{name}").text)
+    assert all(entry.name in shown for entry in USUAL[name]) and "Begin with these" not in shown
+    assert "doubt small" not in client.get(f"/{name}").text, "nothing usual is asked about"
+    before = client.get(f"/shelf/{name}.csv").text
+    assert client.post(f"/shelf/{name}/begin").status_code == 422 and client.get(f"/shelf/{name}.csv").text == before
 
 
 def test_of_a_file_with_one_wrong_row_nothing_is_kept(session: Session, sign_in: SignIn) -> None:

@@ -9,8 +9,9 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.shelf.history import histories
 from orderly_bench.chapters.shelf.lists import LISTS, ShelfList
-from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.stock.usual import USUAL
 from orderly_bench.formats.shelf_csv import read_entries, write_entries
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.errors import NotFound
@@ -35,7 +36,7 @@ def list_page(name: str, error: OrderlyError | None = None, **more: object) -> s
     entries = one.entries(db())
     return render_template(
         f"{name}.html", error=error, listed=one.listed, entries=entries, typed=_typed(one, entries), history=histories(db(), one.actions),
-        named=named_in(db(), name, [getattr(entry, one.listed.needed[0]) for entry in entries]), plans=may(actor(), Act.PLAN), **more,
+        named=named_in(db(), name, [getattr(entry, one.listed.needed[0]) for entry in entries]), plans=may(actor(), Act.PLAN), usual=[one.name for one in USUAL.get(name, ())], **more,
     )  # fmt: skip
 
 
@@ -54,6 +55,15 @@ def keep_entry(name: str) -> None:
     one = list_named(name)
     typed = {field.name: fields.text(request.form, field.name) for field in one.listed.asked}
     one.keep(db(), actor(), now(), one.listed.read(typed))
+
+
+def begin_list(name: str) -> None:
+    """Keep what such a list usually begins with; nothing where it has an entry already."""
+    one = list_named(name)
+    if one.entries(db()):
+        raise Refused(tell("This list has entries already; nothing was added."))
+    for entry in USUAL.get(name, ()):
+        one.keep(db(), actor(), now(), entry)
 
 
 def list_file(name: str) -> ResponseReturnValue:

@@ -32,6 +32,12 @@ class ShelfList:
     keep: Keep
     actions: tuple[Action, ...]
 
+    @property
+    def page(self) -> str:
+        """The endpoint of its page."""
+        home = {"benches": "shelf", "genera": "shelf", "plants": "stock", "cards": "stock", "media": "stock"}
+        return f"{home.get(self.listed.name, 'things')}.{self.listed.name}_page"
+
 
 def _values(query: Any) -> Callable[[Session], list[Any]]:
     return lambda session: [row.value for row in session.scalars(query)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.shelf.list_pages import bring_file, keep_entry, list_file, list_named, list_page
+from orderly_bench.chapters.shelf.list_pages import begin_list, bring_file, keep_entry, list_file, list_named, list_page
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.stock.operations import all_supplies
 from orderly_bench.trial.access import Act, may
@@ -75,6 +75,12 @@ def keep_supply() -> ResponseReturnValue:
 def as_file(name: str) -> ResponseReturnValue:
     """All entries of a list."""
     return list_file(name)
+
+
+@route(chapter, "/shelf/<name>/begin", Act.PLAN, "POST")
+def begin(name: str) -> ResponseReturnValue:
+    """Begin an empty list with the usual entries."""
+    return answer(lambda: begin_list(name), url_for(list_named(name).page), lambda error: _file_page(name, error))
 
 
 def _file_page(name: str, error: OrderlyError | None = None) -> str:
