@@ -27,6 +27,7 @@ from orderly_bench.chapters.people.routes import chapter as people
 from orderly_bench.chapters.prepare.routes import chapter as prepare
 from orderly_bench.chapters.question.routes import chapter as question
 from orderly_bench.chapters.rehearse.routes import chapter as rehearse
+from orderly_bench.chapters.score.along_pages import chapter as along
 from orderly_bench.chapters.score.routes import chapter as score
 from orderly_bench.chapters.score.second_pages import chapter as second
 from orderly_bench.chapters.shelf.routes import chapter as shelf
@@ -66,6 +67,7 @@ CHAPTERS = (
     tend,
     score,
     second,
+    along,
     compare,
     conclude,
     plants,

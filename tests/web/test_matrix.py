@@ -30,11 +30,11 @@ EARLY, CONCLUDE, PEOPLE, LAB, ANYONE = (
 )  # fmt: skip
 #: By what it does: the endpoints that a person who may do it may use.
 TABLE = {
-    ANYONE: """today.calendar_feed account.sign_in_page account.sign_in account.second_page account.second account.sign_in_demo account.sign_out
+    ANYONE: """along.worker today.calendar_feed account.sign_in_page account.sign_in account.second_page account.second account.sign_in_demo account.sign_out
         account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
     READ: """wrong.page away.page away.handover weather.page weather.simulated together.page today.home today.own_calendar today.today_page today.find today.words_page sums.sums_page sums.sum_page question.trials question.question_page design.design_page design.design_curve design.curve_pass rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
     rehearse.plan_panel shelf.genera_page design.design_csv design.plan_text
-        prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page prepare.shopping_csv stick.stick_page tend.tend_page score.score_page compare.compare_page compare.compare_more compare.doubts
+        prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv stick.stick_page tend.tend_page score.score_page compare.compare_page compare.compare_more compare.doubts
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.endpoint_csv conclude.package_zip plants.page plants.cost_page photos.page photos.picture things.containers_page things.supplies_page things.as_file things.file_page things.covers_page things.zones_page
         people.people_page people.lab_page shelf.benches_page shelf.bench_page stock.plants_page stock.cards_page stock.media_page account.account_page account.change_password
         account.change_second account.change_calendar account.end_session""",
@@ -43,8 +43,8 @@ TABLE = {
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared prepare.see_to stick.set_lot stick.confirm_tray stick.set_cutting stick.set_several stick.note_measures stick.note_in_order stick.replace_cutting stick.finish",
     TEND: "weather.keep weather.bring away.say away.withdraw photos.keep_photo photos.withdraw tend.set_job tend.enough tend.decide_missed tend.write_note tend.keep_log tend.withdraw_log tend.keep_reading tend.withdraw_reading tend.keep_minutes tend.withdraw_minutes tend.record_incident tend.move score.reveal shelf.move_tray",
-    SCORE: "plants.record_ends score.bring second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
-    RUN: "second.draw score.open_check score.close_check score.correct_way",
+    SCORE: "plants.record_ends along.page along.take along.bring_back score.bring second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
+    RUN: "along.release second.draw score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",
     CONCLUDE: "conclude.conclude conclude.close_without_verdict conclude.conclude_working",
     PEOPLE: "people.add_person people.change_person people.give_link people.hand_over people.forget_name audit.audit_page audit.audit_csv",

@@ -11,6 +11,7 @@ from sqlalchemy import and_, or_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
 
+from orderly_bench.chapters.score.along import refuse_while_out
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, refuse_touching, why_then
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
@@ -420,6 +421,7 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
                 closed_at=check.closed_at,
             )
         )
+    refuse_while_out(session, check)
     state = progress_of(session, check)
     if state.tally.unaccounted:
         waiting = list(dict.fromkeys(spot.code for spot in state.spots if spot.known is None))

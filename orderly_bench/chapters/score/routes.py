@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.score import beside, correcting, operations, views
+from orderly_bench.chapters.score import along, beside, correcting, operations, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
 from orderly_bench.core.errors import InvalidInput, OrderlyError
@@ -24,7 +24,7 @@ from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
 from orderly_bench.record.gather import beside_counts
 from orderly_bench.trial import load
 from orderly_bench.trial import reveal as reveals
-from orderly_bench.trial.access import Act, Role
+from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.blindness import blind_phase, has_seen_arms, scores_blind
 from orderly_bench.trial.checks import checks_of, refuse_unless_stuck
 from orderly_bench.trial.models import CheckVisit, Cutting, Trial
@@ -55,7 +55,7 @@ def _check_wanted(trial: Trial) -> CheckVisit | None:
     return next((check for check in checks_of(db(), trial) if check.is_open), None)
 
 
-def _bench(
+def bench_of(
     trial: Trial,
     progress: CheckProgress,
     wanted: Site | None,
@@ -93,7 +93,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
     bench: dict[str, Any] = {}
     if check is not None and check.opened_at:
         progress = progress_of(db(), check)
-        bench = _bench(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
+        bench = bench_of(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
     bench.pop("trial", None)
     groups = groups_beside(trial.plan) if trial.lots else {}
     return trial_page(
@@ -115,6 +115,8 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         beside=groups,
         beside_choices=[(name, name) for name in groups],
         counted=beside_counts(db(), trial),
+        out=along.out_with(db(), check) if check is not None and check.is_open else [],
+        releases=may(actor(), Act.RUN_CHECK),
         **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
     )
 
@@ -222,7 +224,7 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
     next_site = next_unscored(progress.order, progress.accounted, site)
     pad = views.pad_for(progress, next_site, None) if next_site else None
     if pad is None or pad.spot.tray != _number("tray_shown") or request.form.get("reason"):
-        response = make_response(render_template("_bench.html", **_bench(trial, progress_of(db(), check), next_site)))
+        response = make_response(render_template("_bench.html", **bench_of(trial, progress_of(db(), check), next_site)))
         response.headers["HX-Retarget"], response.headers["HX-Reswap"] = "#bench", "outerHTML"
         return response
     units = dict.fromkeys((progress.spot(site).unit, pad.spot.unit))
@@ -281,7 +283,7 @@ def take_back(check_id: int) -> ResponseReturnValue:
         return redirect(url_for(".score_page", trial_id=check.trial_id, check=check.id), 303)
     progress = progress_of(db(), check)
     wanted = views.wanted_site(progress, cutting.id, None) if cutting else None
-    return render_template("_bench.html", **_bench(check.trial, progress, wanted))
+    return render_template("_bench.html", **bench_of(check.trial, progress, wanted))
 
 
 @route(chapter, "/checks/<int:check_id>/suggest", Act.SCORE, "POST")

@@ -1,6 +1,6 @@
 """Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
 
-from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord, SecondScore
+from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord, SecondScore, TakenAlong
 from orderly_bench.trial.models.conditions import ConditionLog, HandReading
 from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
 from orderly_bench.trial.models.events import (
@@ -60,6 +60,7 @@ __all__ = [
     "Shows",
     "SideCount",
     "SignedIn",
+    "TakenAlong",
     "Throttle",
     "TimeSpent",
     "Tray",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from sqlalchemy import JSON, CheckConstraint, ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core import vocabulary as words
@@ -216,3 +216,29 @@ class SecondScore(Base):
     at: Mapped[datetime] = mapped_column(Moment)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     person: Mapped[Person] = relationship()
+
+
+class TakenAlong(Base):
+    """An open check on a person's device: ``back_at`` when nothing waits there any more, ``released`` why nobody waits for it."""
+
+    __tablename__ = "taken_along"
+    __table_args__ = (Index("ix_taken_along_check", "check_id"), same_trial("check_id", "check_visit"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    check_id: Mapped[int] = mapped_column()
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    #: drawn on the device
+    key: Mapped[str] = mapped_column(String(40), unique=True)
+    device: Mapped[str] = mapped_column(String(120), default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+    back_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    released: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    person: Mapped[Person] = relationship()
+    check: Mapped[CheckVisit] = relationship(
+        primaryjoin="TakenAlong.check_id == CheckVisit.id", foreign_keys="TakenAlong.check_id"
+    )
+
+    @property
+    def out(self) -> bool:
+        """Whether it is still waited for."""
+        return self.back_at is None and not self.released

@@ -7,7 +7,9 @@
   if (!person) return;
   const KEY = `queue:${person}`, EVERY = 5000;
   const pad = () => document.querySelector("form[data-pad]");
-  const done = new Set();
+  // What was sent from here, kept: a page that was taken along shows an older state.
+  const SENT = `scored:${person}`, done = new Set((() => { try { return JSON.parse(localStorage.getItem(SENT)) || []; } catch { return []; } })());
+  const sent = (name) => { done.add(name); try { localStorage.setItem(SENT, JSON.stringify([...done].slice(-2000))); } catch { /* it is asked for once more */ } };
   let sending = false;
 
   const read = () => { try { return JSON.parse(localStorage.getItem(KEY)) || []; } catch { return []; } };
@@ -86,9 +88,10 @@
         if (item.trouble) continue;
         const body = new URLSearchParams({ ...item.fields, csrf_token: token() });
         const answer = await fetch(item.url, { method: "POST", body, headers: { "HX-Request": "true" }, redirect: "error" });
+        if (answer.status === 401) say("Sign in again: what waits here goes out then.");
         if (answer.status === 401 || answer.status >= 500 || answer.status === 400) break;
         const items = read(), at = items.findIndex((one) => one.fields.request_key === item.fields.request_key);
-        if (answer.ok) { items.splice(at, 1); done.add(named(item.fields)); }
+        if (answer.ok) { items.splice(at, 1); sent(named(item.fields)); }
         else {
           const told = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(".problem p");
           items[at].trouble = told ? told.textContent.trim() : "The server did not take it.";
@@ -107,8 +110,8 @@
   });
   document.addEventListener("htmx:sendError", (event) => { if (event.detail.elt === pad()) queue(pad()); });
   document.addEventListener("htmx:afterRequest", (event) => {
-    const sent = event.detail.requestConfig && event.detail.requestConfig.parameters;
-    if (event.detail.successful && event.detail.elt === pad() && sent) done.add(named(sent));
+    const asked = event.detail.requestConfig && event.detail.requestConfig.parameters;
+    if (event.detail.successful && event.detail.elt === pad() && asked) sent(named(asked));
   });
 
   document.addEventListener("submit", (event) => {
@@ -138,5 +141,7 @@
   window.addEventListener("beforeunload", (event) => { if (read().length && !navigator.onLine) event.preventDefault(); });
   window.setInterval(send, EVERY);
   show();
+  const first = pad(), along = document.querySelector("[data-along-page]");
+  if (first && along && (done.has(named(Object.fromEntries(new FormData(first)))) || read().some((item) => named(item.fields) === named(Object.fromEntries(new FormData(first)))))) next();
   send();
 })();

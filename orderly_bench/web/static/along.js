@@ -1,0 +1,79 @@
+// Taking an open check along: registered with the lab while there is a network, its page kept on the device, brought back when nothing
+// waits any more. What was scored since is passed over when the page is opened without a network.
+"use strict";
+
+(() => {
+  const person = document.body.dataset.person, KEPT = "along", KEY = `along:${person}`;
+  if (!person) return;
+  const all = () => { try { return JSON.parse(localStorage.getItem(KEY)) || []; } catch { return []; } };
+  const write = (items) => { if (items.length) localStorage.setItem(KEY, JSON.stringify(items)); else localStorage.removeItem(KEY); };
+  const token = () => document.querySelector("input[name=csrf_token]").value;
+  const place = document.querySelector("[data-along]");
+  const say = (text) => { const line = place.querySelector("[data-said]"); line.textContent = text; };
+  const post = (path, fields) => fetch(path, { method: "POST", body: new URLSearchParams({ ...fields, csrf_token: token() }), headers: { "HX-Request": "true" }, redirect: "error" });
+  const bare = /^\d+(\.\d+){3}$|:/.test(location.hostname) && location.hostname !== "127.0.0.1";
+
+  function cannot() {
+    if (!window.isSecureContext || !navigator.serviceWorker) return "This browser keeps pages only of an address it trusts: install the lab's certificate (Lab page), then come back.";
+    if (bare) return "This address may change, and what is kept belongs to it. Open the lab by its name, then take the check along.";
+    return "";
+  }
+
+  async function take() {
+    const why = cannot(), check = place.dataset.check;
+    if (why) { say(why); return; }
+    say("Taking it along ...");
+    try {
+      const mine = all().find((one) => one.check === check), key = mine ? mine.key : `${Date.now()}-${Math.floor(Math.random() * 1e12)}`;
+      await navigator.serviceWorker.register("/worker.js");
+      await navigator.serviceWorker.ready;
+      const cache = await caches.open(KEPT), page = `/checks/${check}/along`;
+      const loaded = performance.getEntriesByType("resource").map((one) => new URL(one.name)).filter((url) => url.origin === location.origin && url.pathname.startsWith("/static/"));
+      await cache.addAll([page, "/along", ...new Set(loaded.map((url) => url.pathname))]);
+      const answered = await post(page, { key, device: navigator.userAgent });
+      if (!answered.ok) { await cache.delete(page); say("The lab did not register this device. Load the page again, and see how the check stands."); return; }
+      write([...all().filter((one) => one.check !== check), { check, key, title: place.dataset.title }]);
+      const lasts = navigator.storage && navigator.storage.persist ? await navigator.storage.persist() : false;
+      say(`On this device. Open it there, with or without a network.${lasts ? "" : " This browser may empty what it keeps when room runs short: send what waits each day."}`);
+      show();
+    } catch { say("It could not be taken along: no network, or no room on this device. Nothing was registered that is not here."); }
+  }
+
+  async function back() {
+    const check = place.dataset.check, mine = all().find((one) => one.check === check);
+    const waiting = (() => { try { return JSON.parse(localStorage.getItem(`queue:${person}`)) || []; } catch { return []; } })();
+    if (waiting.length) { say(`${waiting.length} on this device are not sent. They go out first.`); return; }
+    try {
+      const answered = mine ? await post(`/checks/${check}/along/back`, { key: mine.key }) : { ok: true };
+      if (!answered.ok) { say("The lab did not take it back. Sign in again, then bring it back."); return; }
+      write(all().filter((one) => one.check !== check));
+      localStorage.removeItem(`scored:${person}`);
+      await (await caches.open(KEPT)).delete(`/checks/${check}/along`);
+      say("Brought back: nothing of this check waits here.");
+      show();
+    } catch { say("No network: it is brought back when there is one."); }
+  }
+
+  function show() {
+    const here = all().find((one) => one.check === place.dataset.check), list = place.querySelector("[data-list]");
+    for (const button of place.querySelectorAll("[data-act]")) button.hidden = (button.dataset.act === "take") === Boolean(here);
+    if (!list) return;
+    list.textContent = "";
+    for (const one of all()) {
+      const line = document.createElement("p"), link = document.createElement("a");
+      link.href = `/checks/${one.check}/along`; link.textContent = one.title; link.className = "button";
+      line.append(link);
+      list.append(line);
+    }
+    if (!all().length) list.textContent = "Nothing is taken along on this device.";
+  }
+
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-along] [data-act]");
+    if (button) { if (button.dataset.act === "take") take(); else if (button.dataset.act === "back") back(); else location.href = `/checks/${place.dataset.check}/along`; }
+  });
+  document.addEventListener("submit", (event) => {
+    if (event.target.action.endsWith("/sign-out") && !event.defaultPrevented && window.caches) caches.delete(KEPT);
+  });
+  if (place) show();
+})();
