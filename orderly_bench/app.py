@@ -125,6 +125,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         SESSION_REFRESH_EACH_REQUEST=False,
         WTF_CSRF_TIME_LIMIT=None,
         FIRST_CODE=os.environ.get("ORDERLY_BENCH_FIRST_CODE") or None,
+        AUTHORITY=os.environ.get("ORDERLY_BENCH_AUTHORITY", ""),
         TLS=os.environ.get("ORDERLY_BENCH_TLS") == "1",
         PHOTOS=os.environ.get("ORDERLY_BENCH_PHOTOS", "photos"),
         HOSTS=[name for name in os.environ.get("ORDERLY_BENCH_HOSTS", "").split(",") if name] or None,

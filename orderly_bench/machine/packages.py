@@ -10,7 +10,7 @@ import subprocess
 from orderly_bench.machine.problem import Problem, say
 
 TO_RUN = ("mariadb-server", "libpango-1.0-0", "libpangoft2-1.0-0", "libharfbuzz-subset0")
-TO_TEST = ("chromium", "chromium-driver")
+TO_TEST = ("chromium", "chromium-driver", "libnss3-tools")
 
 
 def missing(packages: tuple[str, ...]) -> list[str]:

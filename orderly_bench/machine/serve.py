@@ -258,6 +258,8 @@ def _settings(
     settings["ORDERLY_BENCH_HOSTS"] = ",".join(hosts(lan))
     if lan:
         settings["ORDERLY_BENCH_TLS"] = "1"
+        if not lan.cert:
+            settings["ORDERLY_BENCH_AUTHORITY"] = str(VAR / "tls" / "authority.pem")
     if mode == "run":
         settings["ORDERLY_BENCH_FIRST_CODE"] = first_code()
     if development:
@@ -269,9 +271,15 @@ def _settings(
 
 def hosts(lan: Lan | None) -> list[str]:
     """Names and addresses the lab answers to: this machine's own, that of its network, and those of ``ORDERLY_BENCH_HOSTS``."""
-    own = ["localhost", ports.LOOPBACK, *([lan.host, socket.gethostname()] if lan else [])]
+    own = ["localhost", ports.LOOPBACK, *([lan.host, *_own_names()] if lan else [])]
     named = [name.strip() for name in os.environ.get("ORDERLY_BENCH_HOSTS", "").split(",")]
     return list(dict.fromkeys(name for name in (*own, *named) if name))
+
+
+def _own_names() -> list[str]:
+    whole = socket.gethostname()
+    own = whole.split(".")[0]
+    return [whole, own, f"{own}.local"]
 
 
 def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> None:

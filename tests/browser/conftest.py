@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 import tempfile
 import threading
@@ -190,8 +191,9 @@ class Person:
         return self.wait_until(lambda: " ".join(self.find("body").text.split()))
 
 
-@pytest.fixture(scope="session")
-def driver() -> Iterator[webdriver.Chrome]:
+@contextlib.contextmanager
+def begun_browser() -> Iterator[webdriver.Chrome]:
+    """A browser of its own."""
     binary, service = shutil.which("chromium"), shutil.which("chromedriver")
     assert binary and service, "run the tests with ./bench test, which installs the browser"
     profile = tempfile.mkdtemp(prefix="bench-browser-")
@@ -201,9 +203,17 @@ def driver() -> Iterator[webdriver.Chrome]:
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     made = Browser(options=options, service=webdriver.ChromeService(service))
-    yield made
-    made.quit()
-    shutil.rmtree(Path(profile), ignore_errors=True)
+    try:
+        yield made
+    finally:
+        made.quit()
+        shutil.rmtree(Path(profile), ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def driver() -> Iterator[webdriver.Chrome]:
+    with begun_browser() as made:
+        yield made
 
 
 @pytest.fixture

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import contextlib
+import shutil
+import ssl
+import subprocess
 from collections.abc import Iterator
+from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import WebDriverException
 from sqlalchemy import text
 
+from orderly_bench.cli import certificate
 from orderly_bench.database.engine import make_engine
-from tests.browser.conftest import PHONE, Person
+from tests.browser.conftest import PHONE, Person, begun_browser
 from tests.browser.test_offline import WAITING, keep, scores
 from tests.browser.wire import Wire
 from tests.conftest import database_url
@@ -80,3 +88,34 @@ def test_a_check_is_taken_along_scored_without_a_network_and_brought_back(
     wire.cut()
     person.go(f"/checks/{number}/along")
     person.wait_until(lambda: "Nothing is taken along" in person.find("main").text)
+
+
+def test_a_phone_that_installed_the_authority_may_keep_pages_and_one_that_did_not_may_not(
+    address: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Over TLS with the lab's own authority in the browser's store; no certificate error is passed over."""
+    certificate.make(tmp_path / "tls", "localhost", datetime.now(UTC))
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    context.load_cert_chain(tmp_path / "tls" / "cert.pem", tmp_path / "tls" / "key.pem")
+    wire = Wire(int(address.rsplit(":", 1)[1]), context)
+    monkeypatch.setenv("HOME", str(tmp_path))
+    store, certutil = f"sql:{tmp_path / '.pki' / 'nssdb'}", shutil.which("certutil")
+    assert certutil, "run the tests with ./bench test, which installs it"
+    (tmp_path / ".pki" / "nssdb").mkdir(parents=True)
+    subprocess.run([certutil, "-N", "-d", store, "--empty-password"], check=True)
+    there = wire.address.replace("http://127.0.0.1", "https://localhost") + "/sign-in"
+    try:
+        with begun_browser() as stranger:
+            with contextlib.suppress(WebDriverException):
+                stranger.get(there)
+            assert "ERR_CERT_AUTHORITY_INVALID" in stranger.page_source, stranger.title
+        authority = str(tmp_path / "tls" / "authority.pem")
+        subprocess.run([certutil, "-A", "-d", store, "-n", "lab", "-t", "C,,", "-i", authority], check=True)
+        with begun_browser() as phone:
+            phone.get(there)
+            registered = phone.execute_async_script(
+                "const done = arguments[0]; navigator.serviceWorker.register('/worker.js').then(() => navigator.serviceWorker.ready).then(() => done('kept'), (why) => done(String(why)))"
+            )
+            assert "Orderly Bench" in phone.title and registered == "kept"
+    finally:
+        wire.close()

@@ -8,13 +8,14 @@ from __future__ import annotations
 import contextlib
 import socket
 import socketserver
+import ssl
 import threading
 
 
 class Wire:
-    """Forwards a port to the server at ``port``."""
+    """Forwards a port to the server at ``port``; with a ``context`` by TLS."""
 
-    def __init__(self, port: int) -> None:
+    def __init__(self, port: int, context: ssl.SSLContext | None = None) -> None:
         self.whole = True
         self.open: set[socket.socket] = set()
         wire = self
@@ -23,11 +24,14 @@ class Wire:
             def handle(self) -> None:
                 if not wire.whole:
                     return
-                with socket.create_connection(("127.0.0.1", port)) as there:
-                    wire.open |= {self.request, there}
-                    back = threading.Thread(target=_pour, args=(there, self.request), daemon=True)
+                with contextlib.suppress(OSError), contextlib.ExitStack() as held:
+                    near = self.request if context is None else context.wrap_socket(self.request, server_side=True)
+                    held.enter_context(near)
+                    there = held.enter_context(socket.create_connection(("127.0.0.1", port)))
+                    wire.open |= {near, there}
+                    back = threading.Thread(target=_pour, args=(there, near), daemon=True)
                     back.start()
-                    _pour(self.request, there)
+                    _pour(near, there)
                     back.join()
 
         class Server(socketserver.ThreadingTCPServer):

@@ -9,6 +9,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from cryptography import x509
 
 from orderly_bench.cli import certificate
 from orderly_bench.machine import commands, ports, serve
@@ -30,6 +31,22 @@ def test_it_is_made_once_and_printed_with_its_fingerprint_and_a_code(
     assert "https://127.0.0.1:8790" in said and said.count(":") > 31 and "█" in said
     assert (folder / "key.pem").stat().st_mode & 0o077 == 0 and folder.stat().st_mode & 0o077 == 0
     assert certificate.run(asked(folder)) == 0 and (folder / "cert.pem").read_bytes() == first
+
+
+def test_the_authority_stays_when_the_address_changes(tmp_path: Path) -> None:
+    certificate.make(tmp_path, "10.0.0.7", NOW)
+    first, leaf = (tmp_path / "authority.pem").read_bytes(), (tmp_path / "cert.pem").read_bytes()
+    certificate.make(tmp_path, "10.0.0.8", NOW)
+    assert (tmp_path / "authority.pem").read_bytes() == first and (tmp_path / "cert.pem").read_bytes() != leaf
+    assert all((tmp_path / name).stat().st_mode & 0o077 == 0 for name in ("authority-key.pem", "key.pem"))
+    made = x509.load_pem_x509_certificate((tmp_path / "cert.pem").read_bytes())
+    assert not made.extensions.get_extension_for_class(x509.BasicConstraints).value.ca
+    names = made.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    assert set(names.get_values_for_type(x509.DNSName)) == set(certificate.names_of("10.0.0.8")) - {"10.0.0.8"}
+    later = NOW + timedelta(days=3650)
+    certificate.make(tmp_path, "10.0.0.8", later)
+    assert (tmp_path / "authority.pem").read_bytes() != first, "one that would end before its certificate is made anew"
+    assert certificate.fits(tmp_path / "cert.pem", "10.0.0.8", later)
 
 
 def test_another_address_and_a_nearly_ended_one_are_made_anew(tmp_path: Path) -> None:
@@ -58,7 +75,7 @@ def test_who_trusts_it_is_served_and_who_does_not_is_warned(tmp_path: Path) -> N
             near.close()
             thread.join(5)
 
-    shake(ssl.create_default_context(cafile=str(tmp_path / "cert.pem")))
+    shake(ssl.create_default_context(cafile=str(tmp_path / "authority.pem")))
     with pytest.raises(ssl.SSLCertVerificationError):
         shake(ssl.create_default_context())
 

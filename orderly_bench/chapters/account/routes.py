@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from pathlib import Path
 
 import segno
 from flask import Blueprint, current_app, redirect, render_template, request, session, url_for
@@ -12,9 +13,11 @@ from flask_login import login_user, logout_user
 from orderly_bench.chapters.account import operations
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
+from orderly_bench.formats.fingerprint import fingerprint
 from orderly_bench.trial import load, sessions, throttle
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.calendar import new_address, withdraw_address
+from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.people import active_people, nobody_yet, person_named
 from orderly_bench.trial.sessions import KEY
@@ -22,6 +25,7 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next
 from orderly_bench.web.asked_again import ask_again
+from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now
 
 chapter = Blueprint("account", __name__, template_folder="templates")
@@ -140,6 +144,24 @@ def sign_out() -> ResponseReturnValue:
     logout_user()
     session.clear()
     return redirect(url_for(".sign_in_page"), 303)
+
+
+@route(chapter, "/certificate", Act.ANYONE)
+def certificate() -> ResponseReturnValue:
+    """How a phone comes to trust the lab: fingerprint, file, steps."""
+    file = Path(current_app.config["AUTHORITY"])
+    known = file.is_file()
+    names = [name for name in current_app.config["HOSTS"] or [] if not name.replace(".", "").isdigit()]
+    return render_template("certificate.html", print=fingerprint(file.read_bytes()) if known else "", names=names)
+
+
+@route(chapter, "/authority.crt", Act.ANYONE)
+def authority() -> ResponseReturnValue:
+    """The authority, to be installed; its key never leaves the machine."""
+    file = Path(current_app.config["AUTHORITY"])
+    if not file.is_file():
+        raise NotFound(tell("This lab has no authority of its own."))
+    return download(file.read_bytes(), "application/x-x509-ca-cert", "orderly-bench-authority.crt")
 
 
 def _account_page(error: OrderlyError | None = None, feed: str = "") -> str:

@@ -14,7 +14,7 @@
   const bare = /^\d+(\.\d+){3}$|:/.test(location.hostname) && location.hostname !== "127.0.0.1";
 
   function cannot() {
-    if (!window.isSecureContext || !navigator.serviceWorker) return "This browser keeps pages only of an address it trusts: install the lab's certificate (Lab page), then come back.";
+    if (!window.isSecureContext || !navigator.serviceWorker) return "This browser keeps pages only of an address it trusts: install the lab's certificate, then come back.";
     if (bare) return "This address may change, and what is kept belongs to it. Open the lab by its name, then take the check along.";
     return "";
   }
