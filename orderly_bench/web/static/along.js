@@ -56,7 +56,7 @@
 
   function show() {
     const here = all().find((one) => one.check === place.dataset.check), list = place.querySelector("[data-list]");
-    for (const button of place.querySelectorAll("[data-act]")) button.hidden = (button.dataset.act === "take") === Boolean(here);
+    for (const button of place.querySelectorAll("[data-act]")) button.hidden = (button.dataset.act === "take") === Boolean(here) || (button.dataset.act === "open" && Boolean(document.querySelector("[data-along-page]")));
     if (!list) return;
     list.textContent = "";
     for (const one of all()) {
