@@ -7,10 +7,13 @@ import secrets
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.at_once import operations
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.at_once import old_trial, operations
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.question.at_once import ORIGINS
+from orderly_bench.core.question.old_trial import ASKED, read_old
+from orderly_bench.formats.old_trial_csv import OUTCOMES, read_old_trial
 from orderly_bench.trial.access import Act
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -46,3 +49,29 @@ def stick_first() -> ResponseReturnValue:
         db().rollback()
         return _page(error), status_of(error)
     return redirect(url_for("stick.stick_page", trial_id=trial.id), 303)
+
+
+@route(chapter, "/old-trial", Act.PLAN)
+def old_page() -> ResponseReturnValue:
+    """A finished trial comes in from its file."""
+    return _old_page()
+
+
+def _old_page(error: OrderlyError | None = None) -> str:
+    return render_template("old_trial.html", error=error, typed=request.form, asked=ASKED, outcomes=OUTCOMES)
+
+
+@route(chapter, "/old-trial", Act.PLAN, "POST")
+def bring_in() -> ResponseReturnValue:
+    """Arms, units and scores at once, checked together; on to what they say."""
+    try:
+        told = read_old({one.name: fields.text(request.form, one.name) for one in ASKED}, today())
+        _, data = fields.file(request.files, "file")
+        if data is None:
+            raise InvalidInput("file", tell("choose the CSV file with a row for each cutting"))
+        rows = read_old_trial(data, told.columns, told.unit, told.block, told.way)
+        trial = old_trial.bring_in(db(), actor(), now(), today(), told, rows)
+    except OrderlyError as error:
+        db().rollback()
+        return _old_page(error), status_of(error)
+    return redirect(url_for("compare.compare_page", trial_id=trial.id), 303)

@@ -9,8 +9,9 @@ from orderly_bench.core.compare.as_done import doubt_about_treatments
 from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of, dated, tell
+from orderly_bench.core.messages.words import all_of, dated, shown, tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.details import doubts_about_lifting
@@ -69,6 +70,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         *_hormones(record),
         *_not_concurrent(record),
         *_side_groups(record),
+        *_came_to_arms(record),
     ]
 
 
@@ -199,6 +201,16 @@ def prediction_doubts(record: TrialRecord, results: list[CuttingResult], came_tr
         return []
     scored = sum(1 for r in results if r.kept and not r.carried)
     return [caution("prediction_by_scorer", author=author, own=own, scored=scored)]
+
+
+def _came_to_arms(record: TrialRecord) -> list[Caution]:
+    """Pieces that no lot gave to their arms."""
+    came = record.plan.design.came_to_arms
+    if came is CameToArms.DRAWN or len(record.plan.treatments.arms) < 2:
+        return []
+    return [
+        caution("not_by_lot", "best" if came is CameToArms.BEST_TO_ONE else "", how=shown(came.value), serious=True)
+    ]
 
 
 def _side_groups(record: TrialRecord) -> list[Caution]:

@@ -23,7 +23,7 @@ from orderly_bench.core.plan.part import Page, read_part, tidy, written_part
 from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.treatments import ArmPlan, Container
-from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
+from orderly_bench.core.plan.value import BlocksAre, CameToArms, Design, Plan, PlannedWave
 from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.typed import read_number, whole, written
@@ -209,18 +209,37 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
         raise InvalidInput("reason for the redraw", tell("say why; a redraw until it looks nice is no draw"))
     if len(reason) > 300:
         raise InvalidInput("reason for the redraw", tell("keep it within 300 characters"), f"{len(reason)} characters")
+    if trial.plan.design.came_to_arms is not CameToArms.DRAWN:
+        by_lot = replace(trial.plan.design, came_to_arms=CameToArms.DRAWN)
+        keep(session, trial, actor, now, replace(trial.plan, design=by_lot), Action.SAVED_THE_DESIGN)
     arms_rng = np.random.default_rng(np.random.SeedSequence(seed).spawn(2)[0])
     return _lay(session, trial, actor, now, draw_plan(trial.plan, arms_rng), seed, reason.strip())
 
 
 def import_design(
-    session: Session, trial: Trial, actor: Person, now: datetime, units: list[MadeUnit], reason: str
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    units: list[MadeUnit],
+    reason: str,
+    came: CameToArms = CameToArms.DRAWN,
 ) -> Draw:
-    """Lay a design out that was drawn elsewhere; who drew it and how is the reason, and stays with the plan."""
+    """Lay a design out that was made elsewhere; who made it and how pieces came to their arms stays with the plan.
+
+    Raises
+    ------
+    InvalidInput
+        Nobody is named, or the best pieces went to one arm of what is asked as a test: that has no verdict.
+    """
     refuse_when_locked(trial)
     if not 0 < len(reason.strip()) <= 300:
         raise InvalidInput("who drew it and how", tell("say it within 300 characters; the p rests on that draw"))
+    if came is CameToArms.BEST_TO_ONE and trial.plan.question.kind is TrialKind.TEST:
+        rule = tell("the best to one arm has no verdict, whatever comes of it; make it a look on the Question page")
+        raise InvalidInput(tell("how pieces came to their arms"), rule, came.value)
     plan, drawn = laid_out(trial.plan, units)
+    plan = replace(plan, design=replace(plan.design, came_to_arms=came))
     keep(session, trial, actor, now, plan, Action.TOOK_A_DESIGN_MADE_ELSEWHERE)
     return _lay(session, trial, actor, now, drawn, 0, f"made elsewhere: {reason.strip()}"[:300])
 

@@ -18,7 +18,9 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.part import Page, unticked, written_part
 from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.typed import read_choice
 from orderly_bench.formats import design_csv as design_csv_format
 from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
@@ -94,6 +96,7 @@ def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyErro
         seasons=views.seasons_of(plan),
         calendar=views.said_of_waves(plan, lab().settings.hemisphere, today()),
         wave_numbers=views.wave_numbers(values),
+        came_choices=[(one.value, one.value) for one in CameToArms],
         on_shelf=[(one.name, written_part(one.value, Page.DESIGN)) for one in all_containers(db())]
         if not trial.draws
         else [],
@@ -274,7 +277,9 @@ def import_design(trial: Trial) -> ResponseReturnValue:
         if data is None:
             raise InvalidInput("file", tell("choose the CSV file of the design"))
         units = design_csv_format.read_design(data)
-        operations.import_design(db(), trial, actor(), now(), units, fields.text(request.form, "reason"))
+        came = fields.text(request.form, "came_to_arms") or CameToArms.DRAWN.value
+        came = read_choice(came, tell("how pieces came to their arms"), CameToArms)
+        operations.import_design(db(), trial, actor(), now(), units, fields.text(request.form, "reason"), came)
 
     return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))
 

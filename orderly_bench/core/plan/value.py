@@ -34,6 +34,17 @@ class BlocksAre(StrEnum):
     PEOPLE = "people who stick"
 
 
+class CameToArms(StrEnum):
+    """How pieces came to their arms; only a draw lets the p speak of what the arms did."""
+
+    DRAWN = "drawn by lot"
+    AS_THEY_CAME = "as they came"
+    BY_SIDE = "by side"
+    BEST_TO_ONE = "best to one"
+    LEFT_OVER = "left over"
+    NOT_KNOWN = "not known"
+
+
 def _read_names(typed: str) -> tuple[str, ...]:
     return tuple(" ".join(line.split()) for line in typed.splitlines() if line.strip())
 
@@ -74,6 +85,7 @@ class Design(Part):
     trays_get: str = said("whole trays get", "", text(80), HERE, drawn=False)
     alike_at_most: int = said("alike at most", 0, whole(2, 24, 0), HERE, drawn=False)
     hours: float | None = said("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours
+    came_to_arms: CameToArms = said("how pieces came to their arms", CameToArms.DRAWN, one_of(CameToArms), drawn=False)
     pace_per_hour: float = said("cuttings stuck in an hour", 60.0, number(1, 2_000), HERE, drawn=False)
 
     @property

@@ -58,6 +58,15 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Beside the trial, not drawn, so in no comparison: {groups}.",
         "Read it as a hint of what to test",
     ),
+    "not_by_lot": (
+        "The pieces came to their arms {how}, not by lot: the p is a permutation's and takes for granted that they could as well have come "
+        "the other way.",
+        "Repeat it with pieces drawn to their arms",
+    ),
+    "not_by_lot/best": (
+        "The best pieces went to one arm: whatever differs may be theirs, so nothing is decided.",
+        "Repeat it with pieces drawn to their arms",
+    ),
     "not_as_planned": (
         "{n:cutting was|cuttings were} not treated as planned ({parts}). The comparison goes by the plan.",
         "See the counts as done beside it, and the comparison without them",

@@ -1,0 +1,125 @@
+"""A finished trial brought in whole: question, design, lock, sticking, one check and its scores, or nothing of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+
+from sqlalchemy.orm import Session
+
+from orderly_bench.chapters.design import locking
+from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.question import operations as question
+from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.stick import operations as stick
+from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.design.made_elsewhere import MadeUnit
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.table import Line, Table
+from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.question.old_trial import OldTrial
+from orderly_bench.formats.old_trial_csv import OldRow
+from orderly_bench.trial.checks import checks_of
+from orderly_bench.trial.models import Person, Trial, Unit
+
+MOST_ARMS = 12
+#: Why a place that a smaller unit lacks was not stuck.
+LACKED = "short of material"
+
+
+def bring_in(
+    session: Session, actor: Person, now: datetime, today: date, told: OldTrial, rows: Sequence[OldRow]
+) -> Trial:
+    """The trial with every score, its check closed; it is retrospective, for its plan is locked after its end.
+
+    Raises
+    ------
+    UnusableData
+        Too many arms, a unit in two arms or blocks, or a design that no layout holds.
+    """
+    arms = list(dict.fromkeys(row.levels for row in rows))
+    if len(arms) > MOST_ARMS:
+        raise UnusableData(tell("{n} arms", n=len(arms)), tell("At most {most}; name fewer columns", most=MOST_ARMS))
+    units = _units(rows, arms)
+    trial = question.create_trial(session, actor, now, told.plant)
+    kind = TrialKind.RATE if len(arms) == 1 else TrialKind.TEST
+    _ask(session, trial, actor, now, told, arms, TrialKind.LOOK if told.came is CameToArms.BEST_TO_ONE else kind)
+    made = _placed(trial, units)
+    reason = tell("brought in from a file; {told}", told=told.told)[:300]
+    design.import_design(session, trial, actor, now, made, reason, told.came)
+    if why_not(trial.plan) and kind is TrialKind.TEST:
+        _ask(session, trial, actor, now, told, arms, TrialKind.LOOK)
+    locking.lock_plan(session, trial, actor, now)
+    lot = stick.add_lot(session, trial, actor, now, trial.waves[0], stick.LotValues(told.stuck_on), today)
+    own = dict(zip(_in_order(trial), units, strict=True))
+    for unit, there in own.items():
+        for cutting in unit.cuttings[len(there) :]:
+            stick.set_cutting(session, trial, actor, now, cutting, LACKED, lot)
+    for tray in trial.trays:
+        stick.confirm_tray(session, trial, actor, now, tray.number, lot)
+    stick.finish_sticking(session, trial, actor, now)
+    check = checks_of(session, trial)[-1]
+    score.open_check(session, check, actor, now, told.looked_on, told.way.value, today)
+    for unit, there in own.items():
+        for cutting, row in zip(unit.cuttings, there, strict=False):
+            score.keep_score(session, check, cutting, actor, now, row.score)
+    score.close_check(session, check, actor, now)
+    return trial
+
+
+def _units(rows: Sequence[OldRow], arms: Sequence[tuple[str, ...]]) -> list[list[OldRow]]:
+    """Rows by unit, in the file's order."""
+    found: dict[str, list[OldRow]] = {}
+    for row in rows:
+        own = found.setdefault(row.unit, [])
+        if own and (own[0].levels, own[0].block) != (row.levels, row.block):
+            raise UnusableData(
+                tell("{unit} holds two arms or blocks", unit=row.unit[:40]), tell("One unit has one of each; is this the column of the unit?"), row=row.line
+            )  # fmt: skip
+        own.append(row)
+    return sorted(found.values(), key=lambda own: (own[0].block, arms.index(own[0].levels)))
+
+
+def _ask(
+    session: Session, trial: Trial, actor: Person, now: datetime, told: OldTrial, arms: Sequence[tuple[str, ...]], kind: TrialKind
+) -> None:  # fmt: skip
+    form = question.as_typed(trial.plan) | {
+        "kind": kind.value, "endpoint_day": str(told.days), "check_days": "", "response": told.endpoint.value, "care": "",
+    }  # fmt: skip
+    lines = []
+    for i, name in enumerate(told.columns):
+        known = name.casefold() in list(AspectKind) and name.casefold() != AspectKind.OTHER
+        aspect = AspectKind(name.casefold()) if known else AspectKind.OTHER
+        lines.append(Line(aspect, name, len({arm[i] for arm in arms}) > 1, tuple(arm[i] for arm in arms)))
+    question.save_question(session, trial, actor, now, trial.version, form, Table(len(arms), tuple(lines)))
+
+
+def _placed(trial: Trial, units: Sequence[list[OldRow]]) -> list[MadeUnit]:
+    """The units in trays of the plan's container, one after the other: where they stood nobody wrote down."""
+    container = trial.plan.design.container
+    most: dict[tuple[str, ...], int] = {}
+    letters = {levels: arm.letter for levels, arm in zip(_levels(units), trial.arms, strict=True)}
+    for own in units:
+        most[own[0].levels] = max(len(own), most.get(own[0].levels, 0))
+    made = []
+    for i, own in enumerate(units):
+        tray, place = divmod(i, container.rows * container.columns)
+        row, column = divmod(place, container.columns)
+        groups = {"block": own[0].block} if own[0].block else {}
+        levels = own[0].levels
+        made.append(MadeUnit(own[0].unit, letters[levels], 1, tray + 1, row + 1, column + 1, 1, groups, most[levels], own[0].line))  # fmt: skip
+    return made
+
+
+def _levels(units: Sequence[list[OldRow]]) -> list[tuple[str, ...]]:
+    """The arms' levels in the order in which the file names them."""
+    first = {own[0].levels: min(row.line for other in units for row in other if row.levels == own[0].levels) for own in units}  # fmt: skip
+    return sorted(first, key=lambda levels: first[levels])
+
+
+def _in_order(trial: Trial) -> list[Unit]:
+    """Units as they stand, which is as they came."""
+    return sorted(trial.units, key=lambda unit: unit.bench_order)

@@ -1,0 +1,84 @@
+"""A finished trial that comes in whole: what is asked about it beside its file, and how its pieces came to their arms."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.typed import Asked, day, named, one_of, read_those_typed, text
+from orderly_bench.core.vocabulary import KnownBy
+
+LONGEST_TRIAL = 730
+#: Endpoints that a file of outcomes can carry.
+ENDPOINTS = (Response.ROOTED, Response.ROOT_COUNT, Response.LONGEST)
+
+
+@dataclass(frozen=True)
+class OldTrial:
+    """What is said of it.
+
+    Attributes
+    ----------
+    factors : str
+        Columns in which the arms differ, commas between.
+    unit, block : str
+        Columns, blank where there is none.
+    came : CameToArms
+        How the pieces came to their arms.
+    told : str
+        Who kept it, and where it is written.
+    """
+
+    plant: str
+    factors: str
+    stuck_on: date
+    looked_on: date
+    told: str
+    came: CameToArms = CameToArms.NOT_KNOWN
+    unit: str = ""
+    block: str = ""
+    endpoint: Response = Response.ROOTED
+    way: KnownBy = KnownBy.LIFTED
+
+    @property
+    def columns(self) -> list[str]:
+        """The factors' columns."""
+        return [name.strip() for name in self.factors.split(",") if name.strip()]
+
+    @property
+    def days(self) -> int:
+        """Days after sticking on which it was looked at."""
+        return (self.looked_on - self.stuck_on).days
+
+
+ASKED = (
+    Asked("plant", word("Botanical name of the plant"), text(120)), Asked("factors", word("Columns in which the arms differ"), text(120)),
+    Asked("unit", word("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", word("Column of the blocks"), text(60)),
+    Asked("stuck_on", word("Stuck on"), day()), Asked("looked_on", word("Looked at on"), day()), Asked("way", word("Roots known by"), one_of(KnownBy)),
+    Asked("endpoint", word("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
+    Asked("came", word("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", word("Who kept it, and where it is written"), text(200)),
+)  # fmt: skip
+
+
+def read_old(typed: Mapping[str, str], today: date) -> OldTrial:
+    """What was typed.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and the rule.
+    """
+    found = OldTrial(**read_those_typed(ASKED, typed, ("plant", "factors", "stuck_on", "looked_on", "told")))
+    if found.looked_on > today:
+        raise InvalidInput(
+            tell("Looked at on"), tell("lies in the future; a trial that runs is planned, not brought in")
+        )
+    if not 1 <= found.days <= LONGEST_TRIAL:
+        rule = tell("must lie 1 to {most} days after sticking", most=LONGEST_TRIAL)
+        raise InvalidInput(tell("Looked at on"), rule, tell("{n} days", n=found.days))
+    return found

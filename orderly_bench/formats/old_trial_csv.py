@@ -1,0 +1,131 @@
+"""A finished trial from a spreadsheet: a row a cutting, with what it was given, what it stood in, and what came of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.questions import known_state
+from orderly_bench.core.score.entry import check_score
+from orderly_bench.core.typed import read_number, read_whole
+from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
+from orderly_bench.formats.tidy_csv import Table, column, read_table
+
+MOST_ROWS = 1_000
+#: Columns that say what came of a cutting; one of the first two is needed.
+OUTCOMES = ("rooted", "root_count", "longest_root_mm", "state", "note")
+YES, NO = ("1", "yes", "y", "true"), ("0", "no", "n", "false")
+
+
+@dataclass(frozen=True)
+class OldRow:
+    """A cutting: its line, its levels of the factors, its unit and block, and its score; a blank outcome is *not looked*."""
+
+    line: int
+    levels: tuple[str, ...]
+    unit: str
+    block: str
+    score: Score
+
+
+def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, way: KnownBy) -> list[OldRow]:
+    """The cuttings of a finished trial, every one checked.
+
+    Parameters
+    ----------
+    factors : sequence of str
+        Columns in which the arms differ.
+    unit, block : str
+        Columns, blank where each cutting stood alone, or in no blocks.
+    way : KnownBy
+        How the roots were known.
+
+    Raises
+    ------
+    UnusableData
+        Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
+    """
+    table = read_table(data)
+    named = [*factors, *filter(None, (unit, block))]
+    for name in named:
+        column(table, name)
+    if not factors:
+        raise UnusableData(
+            tell("no column is named in which the arms differ"),
+            tell("The columns are: {names}", names=", ".join(table.header)),
+        )
+    if not {"rooted", "root_count"} & set(table.header):
+        column(table, "rooted")
+    if not table.rows or len(table.rows) > MOST_ROWS:
+        raise UnusableData(tell("a trial has 1 to {most} cuttings here", most=MOST_ROWS), tell("Give each its row"))
+    return [
+        _row(_Cells(table, cells, line), factors, unit, block, way)
+        for cells, line in zip(table.rows, table.lines, strict=True)
+    ]
+
+
+@dataclass(frozen=True)
+class _Cells:
+    table: Table
+    cells: list[str]
+    line: int
+
+    def __getitem__(self, name: str) -> str:
+        return self.cells[self.table.header.index(name)] if name in self.table.header else ""
+
+    def wrong(self, name: str, problem: str, remedy: str) -> UnusableData:
+        """What is wrong with a cell."""
+        return UnusableData(problem, remedy, row=self.line, column=name)
+
+
+def _row(cells: _Cells, factors: Sequence[str], unit: str, block: str, way: KnownBy) -> OldRow:
+    for name in (*factors, *filter(None, (unit, block))):
+        if not cells[name]:
+            raise cells.wrong(name, tell("the cell is blank"), tell("Fill it for every cutting"))
+    levels = tuple(cells[name] for name in factors)
+    own = cells[unit] if unit else f"line {cells.line}"
+    return OldRow(cells.line, levels, own, cells[block] if block else "", _score(cells, way))
+
+
+def _score(cells: _Cells, way: KnownBy) -> Score:
+    state = known_state(cells["state"])
+    if state is None or state not in ("", *map(str, State)):
+        raise cells.wrong("state", tell("{cell!r} is no state", cell=cells["state"][:40]), tell("It is one of: {names}", names=", ".join(State)))  # fmt: skip
+    number = _number(cells, "root_count")
+    rooted = cells["rooted"].casefold()
+    if rooted not in (*YES, *NO, ""):
+        raise cells.wrong("rooted", tell("{cell!r} says neither yes nor no", cell=rooted[:40]), tell("Write 1 or 0; blank is not looked"))  # fmt: skip
+    if number is not None and rooted and (number > 0) != (rooted in YES):
+        raise cells.wrong("rooted", tell("roots are counted and rooted says no, or the other way about"), tell("Put the row right"))  # fmt: skip
+    roots = Roots.NOT_LOOKED
+    if number is not None:
+        roots = Roots.COUNTED if number else Roots.NONE
+    elif rooted:
+        roots = Roots.SEEN if rooted in YES else Roots.NONE
+    made = Score(
+        State(state) if state else State.ALIVE, roots, number or None, _length(cells, number, rooted), top=Top.GONE if state == State.DEAD else None,
+        known_by=way, note=cells["note"][:500],
+    )  # fmt: skip
+    try:
+        return check_score(made)
+    except InvalidInput as refused:
+        raise UnusableData(str(refused).rstrip("."), tell("Put the row right"), row=cells.line) from None
+
+
+def _number(cells: _Cells, name: str) -> int | None:
+    try:
+        return read_whole(cells[name], name) if cells[name] else None
+    except InvalidInput as refused:
+        raise cells.wrong(name, str(refused).rstrip("."), tell("Leave it blank where nobody looked")) from None
+
+
+def _length(cells: _Cells, number: int | None, rooted: str) -> float | None:
+    typed = cells["longest_root_mm"]
+    try:
+        found = read_number(typed, "longest_root_mm") if typed else None
+    except InvalidInput as refused:
+        raise cells.wrong("longest_root_mm", str(refused).rstrip("."), tell("Leave it blank where nobody measured")) from None  # fmt: skip
+    none = number == 0 or (number is None and rooted in NO)
+    return None if none and not found else found

@@ -1,0 +1,154 @@
+"""A finished trial comes in from a spreadsheet in one path, or nothing of it does; how pieces came to their arms is said."""
+
+from __future__ import annotations
+
+import io
+from html import unescape
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.question.old_trial import read_old
+from orderly_bench.core.vocabulary import Strength
+from orderly_bench.trial.models import Trial
+from tests.factories import TODAY, create_drawn, create_person, evidence
+from tests.web.conftest import SignIn, flat
+
+TOLD = {
+    "plant": "Buxus sempervirens", "factors": "medium", "stuck_on": "2025-03-01", "looked_on": "2025-05-10", "way": "lifted and counted",
+    "endpoint": "rooted", "came": "drawn by lot", "told": "notebook of 2025, page 14",
+}  # fmt: skip
+
+
+def lines(header: str, *cells: tuple[str, int, int]) -> str:
+    """So many rooted of so many, by the cells before."""
+    return "\n".join([header, *(f"{start},{int(i < k)}" for start, k, n in cells for i in range(n))]) + "\n"
+
+
+CLEAR = lines("medium,rooted", ("grit", 18, 20), ("bark", 4, 20))
+
+
+def bring(client: FlaskClient, text: str, **more: str):
+    data = TOLD | more | {"file": (io.BytesIO(text.encode()), "old.csv")}
+    return client.post("/old-trial", data=data, content_type="multipart/form-data")
+
+
+def test_a_finished_trial_is_judged_and_marked_retrospective(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    answer = bring(client, CLEAR)
+    assert answer.status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
+    assert found.closed and found.analysis is not None
+    assert sorted((arm.name, arm.rooted, arm.stuck) for arm in found.analysis.arms) == [
+        ("bark", 4, 20),
+        ("grit", 18, 20),
+    ]
+    assert found.analysis.test.p is not None and found.analysis.test.p < 0.001
+    page = flat(client.get(answer.headers["Location"]).text)
+    assert "18 of 20" in page and "4 of 20" in page and "etrospective" in page
+    assert trial.plan.question.endpoint_day == 70 and "notebook of 2025, page 14" in trial.plan_text
+    for chapter in ("question", "design", "prepare", "stick", "tend", "score", "conclude", "report"):
+        assert client.get(f"/trials/{trial.id}/{chapter}").status_code == 200, chapter
+
+
+def test_pots_blocks_unequal_and_two_factors_come_in_as_they_were(session: Session, sign_in: SignIn) -> None:
+    rows = ["pot,block,medium,hormone,root_count,longest_root_mm,state,note"]
+    for block in ("north", "south"):
+        for i, (medium, hormone) in enumerate([("grit", "none"), ("grit", "IBA"), ("bark", "none"), ("bark", "IBA")]):
+            for n in range(3 if i else 2):
+                rows.append(
+                    f"{block}{i},{block},{medium},{hormone},{n + i},{5 if n + i else ''},{'dead' if (i, n) == (2, 5) else ''},"
+                )
+    rows.append("south3,south,bark,IBA,,,missing,torn label")
+    answer = bring(
+        sign_in(), "\n".join(rows), factors="medium, hormone", unit="pot", block="block", endpoint="root_count"
+    )
+    assert answer.status_code == 303, flat(answer.get_data(as_text=True))[:900]
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
+    assert len(trial.units) == 8 and {unit.group("block") for unit in trial.units} == {"north", "south"}
+    assert sum(c.status == "stuck" for unit in trial.units for c in unit.cuttings) == len(rows) - 1
+    assert found.analysis is not None and found.analysis.observations.factors == ("medium", "hormone")
+    notes = [r.kept.score.note for r in found.results if r.kept and r.kept.score.note]
+    assert notes == ["torn label"]
+
+
+@pytest.mark.parametrize("came", ["as they came", "by side", "left over", "not known"])
+def test_what_no_lot_gave_to_its_arm_is_suggested_at_most(session: Session, sign_in: SignIn, came: str) -> None:
+    answer = bring(sign_in(), CLEAR, came=came)
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
+    assert found.reading is not None and found.reading.strength is Strength.SUGGESTED
+    page = flat(sign_in().get(answer.headers["Location"]).text)
+    assert f"came to their arms {came}, not by lot: the p is a permutation" in page
+
+
+def test_the_best_to_one_arm_has_no_verdict(session: Session, sign_in: SignIn) -> None:
+    answer = bring(sign_in(), CLEAR, came="best to one")
+    trial = session.scalars(select(Trial)).one()
+    assert trial.plan.question.kind is TrialKind.LOOK
+    page = flat(sign_in().get(answer.headers["Location"]).text)
+    assert "The best pieces went to one arm" in page and "clear and large" not in page
+
+
+def test_one_way_is_a_rate(session: Session, sign_in: SignIn) -> None:
+    answer = bring(sign_in(), lines("medium,rooted", ("grit", 18, 20)))
+    trial = session.scalars(select(Trial)).one()
+    assert answer.status_code == 303 and trial.plan.question.kind is TrialKind.RATE
+    assert evidence(session, trial).rate is not None
+
+
+@pytest.mark.parametrize(
+    ("text", "more", "says"),
+    [
+        ("medium,rooted\ngrit,1\nbark,maybe\n", {}, "row 3"), ("medium,rooted\ngrit,1\n,0\n", {}, "the cell is blank"),
+        ("medium,colour\ngrit,1\n", {}, "no column 'rooted'"), (CLEAR, {"factors": "soil"}, "no column 'soil'"),
+        (CLEAR, {"looked_on": "2025-02-01"}, "must lie 1 to 730 days"), (CLEAR, {"looked_on": str(TODAY.replace(year=TODAY.year + 1))}, "lies in the future"),
+        ("medium,rooted,root_count\ngrit,0,4\nbark,0,0\n", {}, "roots are counted and rooted says no"),
+        ("medium,rooted,state\ngrit,1,frozen\nbark,0,\n", {}, "is no state"), (CLEAR, {"told": ""}, "must be given"),
+        ("pot,medium,rooted\na,grit,1\na,bark,0\n", {"unit": "pot"}, "holds two arms or blocks"),
+        ("medium,rooted\n" + "\n".join(f"m{i},1" for i in range(13)), {}, "13 arms"),
+    ],
+)  # fmt: skip
+def test_what_can_not_be_is_said_with_its_place_and_nothing_is_there(
+    session: Session, sign_in: SignIn, text: str, more: dict[str, str], says: str
+) -> None:
+    answer = bring(sign_in(), text, **more)
+    assert answer.status_code == 422 and says in unescape(flat(answer.text)), flat(answer.text)[:800]
+    assert session.scalar(select(func.count(Trial.id))) == 0
+    assert 'value="Buxus sempervirens"' in answer.text, "what was typed stays"
+
+
+def test_a_design_from_a_file_says_it_too_and_a_draw_takes_it_back(session: Session, sign_in: SignIn) -> None:
+    trial = create_drawn(
+        session, create_person(session), factors=[("medium", "medium", ["grit", "pumice"])], cuttings_per_arm="8"
+    )
+    session.commit()
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    text = client.get(f"/trials/{trial.id}/design.csv").text
+    form = {"reason": "as the trays came", "came_to_arms": "by side"}
+    sent = {"file": (io.BytesIO(text.encode()), "design.csv")}
+    assert client.post(f"{where}/import", data=form | sent, content_type="multipart/form-data").status_code == 303
+    session.expire_all()
+    assert trial.plan.design.came_to_arms is CameToArms.BY_SIDE
+    sent = {"file": (io.BytesIO(text.encode()), "design.csv")}
+    best = client.post(
+        f"{where}/import", data=form | sent | {"came_to_arms": "best to one"}, content_type="multipart/form-data"
+    )
+    assert best.status_code == 422 and "has no verdict, whatever comes of it" in flat(best.text)
+    assert client.post(f"/trials/{trial.id}/draw", data={"reason": "drawn after all"}).status_code == 303
+    session.expire_all()
+    assert trial.plan.design.came_to_arms is CameToArms.DRAWN
+
+
+def test_what_is_said_of_it_is_read() -> None:
+    told = read_old(TOLD | {"factors": " medium , hormone,"}, TODAY)
+    assert told.columns == ["medium", "hormone"] and told.days == 70 and told.came is CameToArms.DRAWN
+    with pytest.raises(InvalidInput, match="choose one of"):
+        read_old(TOLD | {"came": "somehow"}, TODAY)
