@@ -22,6 +22,7 @@ def departures_of(record: TrialRecord) -> list[str]:
     ]
     found += [words for lot in record.lots for words in _windows_missed(record, lot)]
     found += [words for lot in record.lots for words in _touched(record, lot)]
+    found += [words for lot in record.lots for words in _counted_otherwise(record, lot)]
     found += [phrase("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
     for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
         found += [phrase(what, n=number)] if number else []
@@ -78,6 +79,12 @@ def _touched(record: TrialRecord, lot: LotRecord) -> list[str]:
             )
             found.append(f"{told}: {check.why}" if check.why else told)
     return found
+
+
+def _counted_otherwise(record: TrialRecord, lot: LotRecord) -> list[str]:
+    """Endpoint checks whose count on the table was another than that of the scores."""
+    own = [check for check in record.checks if check.lot == lot.id and check.endpoint and check.on_table]
+    return [tell("at the endpoint{lot} {told}", lot=_of_lot(record, lot), told=check.on_table) for check in own]
 
 
 def _not_done(record: TrialRecord, lot: LotRecord) -> list[str]:

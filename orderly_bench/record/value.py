@@ -137,6 +137,7 @@ class CheckRecord:
     scores: dict[Site, Kept]
     why: str = ""  #: why on a day outside its window
     twice: tuple[tuple[int, Roots, int | None], ...] = ()  #: cutting, roots and number as a second scorer saw them
+    on_table: str = ""  #: a count on the table that differed from the scores, and why
 
 
 @dataclass(frozen=True)

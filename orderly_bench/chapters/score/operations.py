@@ -17,6 +17,7 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.score.lift import lift_order
+from orderly_bench.core.score.on_table import has_roots, held_against
 from orderly_bench.core.score.the_rest import Rest, score_of
 from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
@@ -409,8 +410,19 @@ def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime)
     return newest.cutting
 
 
-def close_check(session: Session, check: CheckVisit, actor: Person, now: datetime) -> None:
-    """Close a check; refused while a cutting is unaccounted for, and a second time."""
+@dataclass(frozen=True)
+class OnTable:
+    """How many with roots lie on the table, None where nobody counted, and why that differs from the scores."""
+
+    rooted: int | None = None
+    why: str = ""
+
+
+def close_check(session: Session, check: CheckVisit, actor: Person, now: datetime, table: OnTable = OnTable()) -> None:
+    """Close a check; refused while a cutting is unaccounted for, and a second time.
+
+    A count made on the table that differs from the scores needs its reason, which stays with the trial.
+    """
     lock(session, check.id)
     if check.opened_at is None:
         raise Refused(tell("This check was not opened yet."))
@@ -434,9 +446,13 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
                 shown=shown,
             )
         )
+    rooted = {spot.cutting for spot in state.spots if spot.kept and has_roots(spot.kept.score)}
+    check.on_table = held_against(table.rooted, len(rooted), table.why)
     check.closed_at, check.closed_by_id = now, actor.id
     session.flush()
-    record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new={"planned_day": check.planned_das})
+    new: dict[str, object] = {"planned_day": check.planned_das}
+    new |= {"on_the_table": table.rooted} if table.rooted is not None else {}
+    record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new=new, why=check.on_table)
 
 
 def outside_window(check: CheckVisit) -> int | None:

@@ -322,7 +322,13 @@ def close_check(check_id: int) -> ResponseReturnValue:
     check = load.by_id(db(), CheckVisit, check_id, "check")
     trial, is_endpoint = check.trial, check.is_endpoint
     then = url_for("compare.compare_page" if is_endpoint else ".score_page", trial_id=trial.id)
-    return answer(lambda: operations.close_check(db(), check, actor(), now()), then, lambda e: _page(trial, e))
+
+    def close() -> None:
+        counted = fields.optional_whole(request.form, "table_rooted", "with roots on the table")
+        table = operations.OnTable(counted, fields.text(request.form, "table_why"))
+        operations.close_check(db(), check, actor(), now(), table)
+
+    return answer(close, then, lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/beside", Act.SCORE, "POST")

@@ -62,6 +62,8 @@ class CheckVisit(Base):
     why_then: Mapped[str] = mapped_column(
         String(300), default="", server_default=""
     )  #: why on a day outside its window
+    #: a count on the table that differed from the scores, and why; blank where none was made or they agreed
+    on_table: Mapped[str] = mapped_column(String(300), default="", server_default="")
     #: ids of the units in the order drawn for lifting; none: in bench order
     lift_order: Mapped[list[int] | None] = mapped_column(JSON, default=None)
     #: ids of the cuttings drawn to be scored again by another; none drawn
