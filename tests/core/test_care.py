@@ -42,6 +42,16 @@ def test_all_done_a_day_late_is_no_gap_and_one_left_out_for_a_reason_is_not_miss
     ) and care.words == "Mist: 3 of 4 done, 1 left out for a reason"
 
 
+def test_what_was_left_out_for_a_reason_to_the_end_is_a_stretch_without_all_the_same() -> None:
+    (care,) = summed([mist(day, None, "the pump failed") for day in (4, 8, 12, 16)], STUCK, on(20))
+    assert care.gap and care.words.endswith("0 of 4 done, 4 left out for a reason, longest gap 20 days from 1 May")
+
+
+def test_one_missed_before_the_last_that_was_done_is_no_gap_to_today() -> None:
+    (care,) = summed([mist(3, 3), mist(6), mist(9, 9)], STUCK, on(40))
+    assert (care.gap_days, care.gap_from) == (6, on(3))
+
+
 def test_a_gap_that_still_lasts_counts_up_to_today() -> None:
     (care,) = summed([mist(3, 3), mist(6), mist(9)], STUCK, on(20))
     assert (care.gap_days, care.gap_from) == (17, on(3)) and care.gap

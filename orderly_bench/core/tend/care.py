@@ -51,7 +51,7 @@ class Care:
     due, done, skipped : int
         Jobs whose window is over or that were done; of these done; left out for a reason.
     gap_days : int
-        The longest stretch without, in days: from sticking, between two, or up to today.
+        The longest stretch without, in days: from sticking, between two, or up to today where what came after the last was left out or missed.
     gap_from : date
         Its beginning.
     usual_days : int
@@ -105,7 +105,9 @@ def _summed(title: str, days: Sequence[CareDay], stuck: date, today: date) -> Ca
     states = [(one, one.state(today)) for one in days]
     over = [one for one, state in states if state is not CareState.TO_COME]
     done = sorted(one.done for one in days if one.done is not None)
-    ends = [today] if any(state is CareState.MISSED for _, state in states) else []
+    last = done[-1] if done else stuck
+    lacking = (CareState.MISSED, CareState.SKIPPED)  # a reason is no water
+    ends = [today] if any(state in lacking and one.due > last for one, state in states) else []
     gaps = [((b - a).days, a) for a, b in pairwise(sorted({stuck, *done, *ends}))]
     longest = max(gaps, default=(0, stuck))
     between = sorted((b.due - a.due).days for a, b in pairwise(days))
