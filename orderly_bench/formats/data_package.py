@@ -27,6 +27,7 @@ MIME = {
     "pdf": "application/pdf",
     "yaml": "application/yaml",
     "txt": "text/plain",
+    "R": "text/x-r",
 }
 #: Zips written at one moment from the same content are the same bytes.
 EPOCH = (1980, 1, 1, 0, 0, 0)

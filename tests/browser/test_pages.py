@@ -20,7 +20,7 @@ PAGES = [
     "/today", "/trials", "/people", "/lab", "/parts", "/trials/1/report", *[f"/trials/1/{c}" for c in CHAPTERS],
     *[f"/trials/2/{c}" for c in CHAPTERS], "/trials/3/question", "/trials/3/design", "/trials/1/compare/more",
     "/trials/4/compare", "/trials/4/compare/more", "/genera", "/media", "/cards", "/words", "/stick-first", "/sums",
-    "/containers", "/supplies", "/covers", "/zones", "/plants", "/benches", "/shelf/plants/file", "/away", "/weather", "/together?taxon=Lavandula+angustifolia", "/what-went-wrong?seen=grey+mould+on+leaves&taxon=Olea",
+    "/containers", "/supplies", "/covers", "/zones", "/plants", "/benches", "/shelf/plants/file", "/along", "/certificate", "/old-trial", "/away", "/weather", "/together?taxon=Lavandula+angustifolia", "/what-went-wrong?seen=grey+mould+on+leaves&taxon=Olea",
     *[f"/trials/1/{page}" for page in ("hormones", "water", "photos", "plants", "cost?hour=30&minutes=2&bought=3")], "/checks/1/second",
 ]  # fmt: skip
 RUN = "const done = arguments[0]; axe.run({resultTypes: ['violations']}).then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(' | '))))"

@@ -21,11 +21,13 @@ from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.evidence import beside, headless, words
+from orderly_bench.evidence.in_r import redone
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.evidence.ways import ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
+from orderly_bench.formats.analysis_r import r_script
 from orderly_bench.formats.data_package import package
 from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather, version_records
@@ -262,6 +264,8 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
         **{f"figures/{picture.name}.svg": picture.draw(PAPER) for picture in pictures},
         "how.txt": "\n".join(views.how_to_redo(found)) + "\n",
     }
+    again = redone(found)
+    files |= {"analysis.R": r_script(again)} if again else {}
     for photo in photos_of(db(), trial)[:MOST_PHOTOS]:
         of = photo.unit.code if photo.unit else f"tray-{photo.tray}" if photo.tray else "trial"
         files[f"photos/{photo.day}-{of}-{photo.digest[:12]}.jpg"] = picture_of(

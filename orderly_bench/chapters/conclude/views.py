@@ -149,6 +149,7 @@ def how_to_redo(found: Evidence) -> list[str]:
             "endpoint: a row per cutting at the endpoint, what the verdict rests on; scores: a row per cutting and check."
         ),
         tell("plan.yaml: the plan in force; figures: as in the report."),
+        tell("analysis.R: counts, differences and the randomisation p once more, in base R."),
         tell("Blank is not known, never none or no. 1 is yes, 0 is no."),
         *(
             [tell("The same numbers from the endpoint file:"), headless.command(found)]
