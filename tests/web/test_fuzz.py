@@ -12,12 +12,14 @@ from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.people.operations import add_person
+from orderly_bench.chapters.shelf.lists import LISTS
 from orderly_bench.trial.models import Trial
 from tests.factories import NOW, create_drawn, create_person, create_stuck, open_endpoint
 from tests.web.conftest import SignIn
 from tests.web.test_access import path_of, rules
 
 ADDRESSES = 200
+OTHERS = ("/trials", "/people", "/lab", "/account", "/today", "/old-trial", "/stick-first", "/weather", "/away")
 PASSWORD = "long enough to keep"
 NASTY = (
     "", " ", "--5", "-1", "0", "1e999", "NaN", "inf", "9" * 5_000, "5.5.5", "1,5", "two\r\nlines", "null\0byte", "\x07\x1b[31m", "🌱" * 30,
@@ -33,7 +35,8 @@ def forms_of(client: FlaskClient, trial: Trial) -> dict[str, list[dict[str, str]
         f"/trials/{trial.id}/{page}"
         for page in ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
     ]
-    for page in [*pages, "/trials", "/people", "/lab", "/account", "/benches", "/today"]:
+    shelf = [f"/{name}" for name in LISTS] + [f"/shelf/{name}/file" for name in LISTS]
+    for page in [*pages, *shelf, *OTHERS]:
         answer = client.get(page)
         if answer.status_code != 200:
             continue
