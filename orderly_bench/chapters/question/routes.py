@@ -18,6 +18,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, starting_at, table_of, table_of_arms
+from orderly_bench.core.question.care_offered import care_offered
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS, start_of
 from orderly_bench.core.responses.registry import kind_of
@@ -105,7 +106,7 @@ def _page(
         gap=views.margin_gap(values["response"]),
         others=views.others_for(values["response"]),
         folded=views.folded(values),
-        in_water=views.in_water(trial.plan),
+        care_offered=care_offered(trial.plan),
         starts=STARTS,
         earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
         cards=[(card.id, f"{card.taxon}, {card.cutting_type}") for card in all_cards(db())],

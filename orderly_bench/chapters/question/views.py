@@ -14,7 +14,6 @@ from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import all_of, capital, dated, shown, tell, word
 from orderly_bench.core.plan import rules
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
-from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.separable import Mend, Separation
 from orderly_bench.core.plan.table import Table, product_words, table_of
@@ -387,29 +386,3 @@ def folded(values: Mapping[str, str]) -> dict[str, str]:
         else tell("No other endpoint is named beforehand")
     )
     return {"looks": looks, "wanted": wanted, "known": known, "care": care, "plants": plants, "others": others}
-
-
-def in_water(plan: Plan) -> str:
-    """Arms that stand in water without a line that says when it is changed; blank where there are none."""
-    medium, said = (
-        plan.treatments.of_kind(AspectKind.MEDIUM),
-        [rule for rule in plan.schedule.care_rules if "water" in rule.title.lower()],
-    )
-    if medium is None or "water" in plan.schedule.care_task.lower():
-        return ""
-    told = {letter for rule in said for letter in (rule.arms or [arm.id for arm in plan.treatments.arms])}
-    names = {level.id: level.name for level in medium.levels}
-    stand = [
-        arm.id
-        for arm in plan.treatments.arms
-        if is_water(names.get(arm.says.get(medium.id, ""), "")) and arm.id not in told
-    ]
-    arms = " and ".join(stand)
-    return (
-        tell(
-            "Arm {arms} stands in water. Say when it is changed, such as: Change the water: every 7 days, arm {arms}",
-            arms=arms,
-        )
-        if stand
-        else ""
-    )
