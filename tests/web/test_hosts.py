@@ -36,5 +36,6 @@ def test_the_names_are_those_of_address_network_and_configuration(monkeypatch: p
         "127.0.0.1",
         "192.0.2.7",
         "potting-shed",
+        "potting-shed.local",
         "bench.example.org",
     ]
