@@ -11,6 +11,7 @@ from orderly_bench.at_once import old_trial, operations
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
+from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.at_once import ORIGINS
 from orderly_bench.core.question.old_trial import ASKED, read_old
 from orderly_bench.formats.old_trial_csv import OUTCOMES, read_old_trial
@@ -58,7 +59,8 @@ def old_page() -> ResponseReturnValue:
 
 
 def _old_page(error: OrderlyError | None = None) -> str:
-    return render_template("old_trial.html", error=error, typed=request.form, asked=ASKED, outcomes=OUTCOMES)
+    typed = request.form or {"came": CameToArms.NOT_KNOWN.value}
+    return render_template("old_trial.html", error=error, typed=typed, asked=ASKED, outcomes=OUTCOMES)
 
 
 @route(chapter, "/old-trial", Act.PLAN, "POST")

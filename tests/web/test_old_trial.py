@@ -6,6 +6,7 @@ import io
 from html import unescape
 
 import pytest
+from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -95,6 +96,11 @@ def test_the_best_to_one_arm_has_no_verdict(session: Session, sign_in: SignIn) -
     assert trial.plan.question.kind is TrialKind.LOOK
     page = flat(sign_in().get(answer.headers["Location"]).text)
     assert "The best pieces went to one arm" in page and "clear and large" not in page
+
+
+def test_nothing_is_taken_for_drawn_that_nobody_said_was(sign_in: SignIn) -> None:
+    page = BeautifulSoup(sign_in().get("/old-trial").text, "html.parser")
+    assert page.select_one("[name=came] [selected]").text == "not known"
 
 
 def test_one_way_is_a_rate(session: Session, sign_in: SignIn) -> None:
