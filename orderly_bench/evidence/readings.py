@@ -15,7 +15,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.question import Exploratory
@@ -26,7 +26,7 @@ from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, rows_for, value_of
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.record.facts import CuttingResult, checks_on, factor_names, results_at, row_of
+from orderly_bench.record.facts import CuttingResult, checks_on, died_since, factor_names, results_at, row_of
 from orderly_bench.record.settings import settings_of
 from orderly_bench.record.value import TrialRecord
 
@@ -131,6 +131,7 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
             Scenario(tell("only cuttings fit to pot on count"), rows_for(record, results, Response.FIT)),
             Scenario(tell("missing and unexamined count as failures"), failed),
         ]
+    scenarios += _since(record, results)
     for incident in record.incidents:
         kept = [r for r in results if r.cutting.unit.id not in incident.units]
         units = tell("{n:unit|units}", n=len(incident.units))
@@ -151,6 +152,18 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
         way = next(check.way for check in checks.values() if check.opened)
         scenarios.append(Scenario(tell("at the check of day {day}, {way}", day=day, way=way), _earlier(record, day)))
     return scenarios
+
+
+def _since(record: TrialRecord, results: list[CuttingResult]) -> list[Scenario]:
+    """What died after the endpoint counts as none that came of it."""
+    died, response = dict(record.died_later), record.plan.question.response
+    if not any(died_since(record, results).values()) or not kind_of(response).yes_no:
+        return []
+    rows = [
+        replace(row, response=0.0) if r.cutting.id in died and row.response else row
+        for r, row in zip(results, rows_for(record, results, response), strict=True)
+    ]
+    return [Scenario(tell("as of {day}, what died since counts as failed", day=dated(max(died.values()))), rows)]
 
 
 def _earlier(record: TrialRecord, day: int) -> list[Row]:

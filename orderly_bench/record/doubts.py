@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import date
 
 from orderly_bench.core.cautions import Caution
@@ -18,7 +19,15 @@ from orderly_bench.core.score.details import doubts_about_lifting
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.stick.held import Held, too_long
-from orderly_bench.record.facts import CuttingResult, endpoint_checks, grades_of, scored_twice, scores_by_arm, treated
+from orderly_bench.record.facts import (
+    CuttingResult,
+    died_since,
+    endpoint_checks,
+    grades_of,
+    scored_twice,
+    scores_by_arm,
+    treated,
+)
 from orderly_bench.record.lived import doubts_about_care, doubts_about_conditions, life_of
 from orderly_bench.record.value import TrialRecord
 
@@ -51,6 +60,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(grades_of(record, results))
     found += doubts_about_lifting(scores_by_arm(record, results))
+    found += _died_since(record, results)
     found += doubts_of_agreement(agreement_of(scored_twice(results)))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
     if knowing and record.plan.question.scored_blind:
@@ -211,6 +221,16 @@ def _came_to_arms(record: TrialRecord) -> list[Caution]:
     return [
         caution("not_by_lot", "best" if came is CameToArms.BEST_TO_ONE else "", how=shown(came.value), serious=True)
     ]
+
+
+def _died_since(record: TrialRecord, results: list[CuttingResult]) -> list[Caution]:
+    """What counted at the endpoint and died later counts against its arm, beside the verdict."""
+    died = died_since(record, results)
+    if not any(died.values()):
+        return []
+    rooted = Counter(r.cutting.unit.arm for r in results if r.outcome.rooted)
+    told = ", ".join(tell("{arm} {k} of {n}", arm=arm, k=k, n=rooted[arm]) for arm, k in died.items())
+    return [caution("died_since", told=told, day=dated(max(day for _, day in record.died_later)), n=sum(died.values()))]
 
 
 def _side_groups(record: TrialRecord) -> list[Caution]:

@@ -231,3 +231,13 @@ def findings_of(record: TrialRecord, results: list[CuttingResult]) -> list[Findi
     stuck = {letter: sum(1 for r in results if r.cutting.unit.arm == letter) for letter in names}
     unbalanced = [question_reconciliation(names[letter], stuck[letter], sums[letter]) for letter in names]
     return [*found, *question_arms(scored), *(f for f in unbalanced if f)]
+
+
+def died_since(record: TrialRecord, results: list[CuttingResult]) -> dict[str, int]:
+    """Of every arm, how many that had rooted at the endpoint died later."""
+    died = {cutting for cutting, _ in record.died_later}
+    found = dict.fromkeys(record.arm_names, 0)
+    for result in results:
+        if result.outcome.rooted and result.cutting.id in died:
+            found[result.cutting.unit.arm] += 1
+    return found

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import literal, select
 from sqlalchemy.orm import Session, joinedload, selectinload, undefer
 from sqlalchemy.orm.attributes import set_committed_value
 
+from orderly_bench.core.conclude.plants import Fate
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.text import from_text
@@ -50,6 +51,7 @@ from orderly_bench.trial.models import (
     Lot,
     Note,
     Person,
+    PlantEnd,
     PlanVersion,
     Prediction,
     ScoreRecord,
@@ -112,8 +114,17 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         ),
         care=care_of(session, trial),
         by_hand=tuple(one.as_read() for one in readings_of(session, trial) if not one.withdrawn),
+        died_later=_died_later(session, trial),
         logs=tuple(log.as_log() for log in logs_of(session, trial) if not log.withdrawn),
     )
+
+
+def _died_later(session: Session, trial: Trial) -> tuple[tuple[int, date], ...]:
+    """Plants whose newest end is that they died."""
+    ends: dict[int, PlantEnd] = {}
+    for end in session.scalars(select(PlantEnd).where(PlantEnd.trial_id == trial.id).order_by(PlantEnd.id)):
+        ends[end.cutting_id] = end
+    return tuple((cutting, end.day) for cutting, end in sorted(ends.items()) if end.fate == Fate.DEAD)
 
 
 def _donors_and_people(session: Session) -> tuple[dict[int, str], dict[int, str]]:

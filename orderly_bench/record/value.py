@@ -227,6 +227,8 @@ class TrialRecord:
         What was read where units stood, in the order of writing.
     care : tuple of (date, tuple of CareDay)
         Care jobs of each wave that is stuck, with its first day 0.
+    died_later : tuple of (int, date)
+        Ids of cuttings that died after the endpoint, as was written of the plants, with the day.
     """
 
     code: str
@@ -252,6 +254,7 @@ class TrialRecord:
     logs: tuple[Log, ...] = ()
     by_hand: tuple[ByHand, ...] = ()
     care: tuple[tuple[date, tuple[CareDay, ...]], ...] = ()
+    died_later: tuple[tuple[int, date], ...] = ()
 
     @property
     def arm_names(self) -> dict[str, str]:

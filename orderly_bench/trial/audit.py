@@ -100,7 +100,6 @@ class Action(StrEnum):
 RESULTS_STAND = (
     Action.CONCLUDED,
     Action.HANDED_A_TRIAL_OVER,
-    Action.SAID_WHERE_PLANTS_WENT,
     Action.KEPT_A_PHOTO,
     Action.WITHDREW_A_PHOTO,
 )

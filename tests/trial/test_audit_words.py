@@ -95,7 +95,6 @@ def test_acts_on_record_keep_their_words() -> None:
     assert {act.value for act in RESULTS_STAND} == {
         "concluded",
         "handed a trial over",
-        "said where plants went",
         "kept a photo",
         "withdrew a photo",
     }

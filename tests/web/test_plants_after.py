@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.trial.models import AuditEntry, PlantEnd, Trial
-from tests.factories import DAY_ZERO, FACTORS, TODAY, create_finished, create_person, create_stuck
+from tests.factories import DAY_ZERO, FACTORS, TODAY, create_finished, create_person, create_stuck, evidence
 from tests.web.conftest import SignIn, flat
 
 
@@ -89,3 +89,35 @@ def test_while_the_trial_goes_on_the_plants_are_the_trial(session: Session, sign
     session.commit()
     assert sign_in().get(f"/trials/{going.id}/plants").status_code == 422
     assert sign_in().post(f"/trials/{going.id}/plants", data=sent()).status_code == 422
+
+
+def test_what_died_after_potting_counts_against_its_arm_beside_the_first_verdict(
+    session: Session, sign_in: SignIn
+) -> None:
+    """Twelve of twelve against none; eleven of the twelve die in their pots, and nothing is clear any more."""
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"), "A", factors=[FACTORS[0]], cuttings_per_arm=12)  # fmt: skip
+    session.commit()
+    client, at = sign_in(), f"/trials/{trial.id}"
+    before = evidence(session, trial)
+    assert (
+        before.analysis is not None
+        and before.reading is not None
+        and "died" not in flat(client.get(f"{at}/compare").text)
+    )
+    codes = [unit.code for unit in trial.units if unit.arm.letter == "A"]
+    assert client.post(f"{at}/plants", data=sent()).status_code == 303
+    dead = sent(which="these codes", codes="\n".join(codes[:11]), fate="dead")
+    assert client.post(f"{at}/plants", data=dead).status_code == 303
+    session.expire_all()
+    after = evidence(session, trial)
+    assert after.analysis is not None and after.analysis.test.p == before.analysis.test.p, "the first verdict stands"
+    told = "Of what had rooted at the endpoint 11 died by"
+    for page in ("compare", "report", "conclude"):
+        shown = flat(client.get(f"{at}/{page}").text)
+        assert told in shown and "A 11 of 12, B 0 of 0" in shown, page
+    more = flat(client.get(f"{at}/compare/more").text)
+    line = more[more.index("what died since counts as failed") :][:400]
+    assert "pumice 1 of 12" in line and "yes" in line, line
+    alive = sent(which="these codes", codes="\n".join(codes[:11]), fate="planted")
+    assert client.post(f"{at}/plants", data=alive).status_code == 303
+    assert told not in flat(client.get(f"{at}/compare").text), "the newest end stands"

@@ -58,6 +58,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Beside the trial, not drawn, so in no comparison: {groups}.",
         "Read it as a hint of what to test",
     ),
+    "died_since": (
+        "Of what had rooted at the endpoint {n} died by {day}: {told}. The verdict is that of the endpoint.",
+        "See whether the answer changes when they count as failed",
+    ),
     "not_by_lot": (
         "The pieces came to their arms {how}, not by lot: the p is a permutation's and takes for granted that they could as well have come "
         "the other way.",
