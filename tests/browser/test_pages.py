@@ -27,7 +27,9 @@ RUN = "const done = arguments[0]; axe.run({resultTypes: ['violations']}).then(r 
 
 
 @pytest.mark.parametrize(
-    ("theme", "size"), [("light", DESK), ("dark", DESK), ("dark", PHONE)], ids=["light", "dark", "phone"]
+    ("theme", "size"),
+    [("light", DESK), ("dark", DESK), ("light", PHONE), ("dark", PHONE)],
+    ids=["light", "dark", "phone, light", "phone, dark"],
 )
 def test_no_accessibility_violation(person: Person, theme: str, size: tuple[int, int]) -> None:
     person.resize(size)
