@@ -18,8 +18,6 @@ from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.score.lift import lift_order
 from orderly_bench.core.score.on_table import has_roots, held_against
-from orderly_bench.core.score.the_rest import Rest, score_of
-from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, require
@@ -247,66 +245,6 @@ def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, ma
             _words(other) if other else [],
             _words(score),
         ) from error
-
-
-def keep_count(
-    session: Session,
-    check: CheckVisit,
-    unit_id: int,
-    actor: Person,
-    now: datetime,
-    count: TippedOut,
-    request_key: str = "",
-) -> int:
-    """Keep what was counted of a container tipped out: a score for each of its cuttings that had none. How many were kept; the same
-    request once more keeps none."""
-    lock(session, check.id, read=True)
-    keys = f"{request_key[:30]}-0" if request_key else None
-    if keys and session.scalar(select(ScoreRecord.id).where(ScoreRecord.request_key == keys)) is not None:
-        return 0
-    spots = [spot for spot in progress_of(session, check).spots if spot.unit == unit_id]
-    waiting = [spot for spot in spots if spot.known is None]
-    if len(spots) < 2 or not waiting:
-        raise Refused(tell("Nothing waits in this container to be counted; look at what is scored."))
-    if any(spot.site_name for spot in spots):
-        raise Refused(
-            tell("Cuttings with several rooting sites are scored one by one: a count can't say which end rooted.")
-        )
-    for n, (spot, score) in enumerate(
-        zip(waiting, scores_of_count(count, len(waiting), KnownBy(check.way)), strict=True)
-    ):
-        key = f"{request_key[:30]}-{n}" if request_key else None
-        keep_score(
-            session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, Sent(request_key=key)
-        )
-    return len(waiting)
-
-
-def keep_rest(session: Session, check: CheckVisit, actor: Person, now: datetime, rest: str, counted: int) -> int:
-    """Keep the same of every cutting that has no score yet, a score for each. How many were kept; sent once more, none.
-
-    Parameters
-    ----------
-    counted : int
-        How many were left when it was said; where others were scored meanwhile it is asked again.
-    """
-    lock(session, check.id, read=True)
-    key = f"rest-{check.id}-{counted}-{Rest(rest).name if rest in list(Rest) else ''}"
-    if session.scalar(select(ScoreRecord.id).where(ScoreRecord.request_key == f"{key}-0")) is not None:
-        return 0
-    score = score_of(rest, KnownBy(check.way))
-    progress = progress_of(session, check)
-    waiting = [spot for spot in progress.spots if spot.known is None]
-    if not waiting or len(waiting) != counted:
-        raise Conflict(
-            tell("Meanwhile others were scored. Look at what is left, then say it again."),
-            [tell("{n:cutting|cuttings} left", n=len(waiting))],
-            [tell("{n:cutting|cuttings} left", n=counted)],
-        )
-    for n, spot in enumerate(waiting):
-        sent = Sent(spot.site, request_key=f"{key}-{n}")
-        keep_score(session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, sent)
-    return len(waiting)
 
 
 def _sent_again(

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.score import along, beside, correcting, operations, views
+from orderly_bench.chapters.score import along, beside, correcting, operations, several, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
 from orderly_bench.core.errors import InvalidInput, OrderlyError
@@ -256,7 +256,7 @@ def count_container(check_id: int) -> ResponseReturnValue:
             )
         )
         unit, key = fields.whole(form, "unit", "container"), form.get("request_key", "")
-        operations.keep_count(db(), check, unit, actor(), now(), TippedOut(rooted, bare, dead, missing), key)
+        several.keep_count(db(), check, unit, actor(), now(), TippedOut(rooted, bare, dead, missing), key)
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
@@ -269,7 +269,7 @@ def keep_rest(check_id: int) -> ResponseReturnValue:
 
     def save() -> None:
         counted = fields.whole(form, "left", "cuttings left")
-        operations.keep_rest(db(), check, actor(), now(), form.get("rest", ""), counted)
+        several.keep_rest(db(), check, actor(), now(), form.get("rest", ""), counted)
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
