@@ -59,7 +59,7 @@ def numbers_over_time(found: Evidence) -> NumberOverTime | None:
     rng = np.random.default_rng([analysis.settings.seed, 4])
     chosen = counts[:, counted], np.array([days[i] for i in counted], dtype=float)
     drawn_so = planned(record.plan.design.layout).shuffles_units
-    made = over_time(*chosen, arm, members, strata, rng, analysis.settings.draws)
+    made = over_time(*chosen, arm, members, strata, rng, analysis.settings.draws, len(letters))
     return made if drawn_so else replace(made, test=NOTHING_RANDOMISED)
 
 

@@ -155,6 +155,13 @@ class TestNumberOverTime:
         assert found.area[:3].tolist() == [14 + 56, 56, 14] and np.isnan(found.area[3])
         assert found.mean_area == [63, 14] and found.test.p == pytest.approx(1 / 3)
 
+    def test_an_arm_of_which_nothing_was_stuck_has_no_mean(self) -> None:
+        """The first and the last of four arms have no cutting; none is taken for no root, and none is forgotten."""
+        arm, alone = np.array([1, 1, 2, 2]), [[0], [1], [2], [3]]
+        found = over_time(self.COUNTS, self.DAYS, arm, alone, np.zeros(4, dtype=int), np.random.default_rng(1), 100, 4)
+        assert found.mean_area == [None, 63, 14, None] and found.counted[[0, 3]].sum() == 0
+        assert np.isnan(found.mean[[0, 3]]).all()
+
     def test_pots_are_permuted_whole_and_days_must_rise(self) -> None:
         rng = np.random.default_rng(2)
         arm = np.repeat([0, 1], 12)

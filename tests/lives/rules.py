@@ -46,7 +46,7 @@ FILES = ("endpoint.csv", "scores.csv", "design.csv", "plan.yaml", "audit")
 OF_A_VERDICT = ("Strength", "annot tell", "not settled", "clear and large", "practically the same")
 #: What a template leaves behind where a value was not there, and numbers that are none.
 HOLES = re.compile(
-    r"\bNone\b(?! ?:|\.| recorded| raised| rooted| of)|\bnan\b|\binf\b|\{\w*\}|Undefined|(?<!\w)from \)|\(\s*\)|<function|object at 0x|, ,"
+    r"\bNone\b(?! ?:|\.| recorded| raised| rooted| of| were)|\bnan\b|\binf\b|\{\w*\}|Undefined|(?<!\w)from \)|\(\s*\)|<function|object at 0x|, ,"
 )
 PLURALS = re.compile(r"\b1 (cuttings|units|arms|plots|blocks|roots|days|trays|pieces|waves|lots|jars|pots|checks)\b")
 
@@ -142,7 +142,11 @@ def the_command_says_the_same(session: Session, client: FlaskClient, trial: Tria
         assert told["headline"] == found.rate.sentence
         return
     assert found.analysis is not None
-    assert (told["overall"] or {"p": None})["p"] == found.analysis.test.p, words
+    assert (told["overall"] or {"p": None})["p"] == found.analysis.test.p, (
+        told["design"],
+        found.analysis.design,
+        words,
+    )
     assert [c["p_adjusted"] for c in told["comparisons"]] == [c.p_adjusted for c in found.analysis.comparisons]
 
 

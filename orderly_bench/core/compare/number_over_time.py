@@ -59,6 +59,7 @@ def over_time(
     stratum: np.ndarray,
     rng: np.random.Generator,
     draws: int,
+    arms: int | None = None,
 ) -> NumberOverTime:
     """Root number of every cutting at every check.
 
@@ -73,6 +74,8 @@ def over_time(
         Cuttings of each unit.
     stratum : ndarray of int, shape (units,)
         Block of each unit.
+    arms : int, optional
+        How many there are; one of which nothing was stuck has no mean. Left out, as many as ``arm`` names.
 
     Raises
     ------
@@ -81,11 +84,11 @@ def over_time(
     """
     if days.size < 1 or days[0] <= 0 or (np.diff(days) <= 0).any():
         raise InvalidInput("days", tell("must rise, the first after sticking"), days.tolist())
-    arms = int(arm.max()) + 1
+    arms = int(arm.max()) + 1 if arms is None else arms
     seen = ~np.isnan(counts)
     counted = np.stack([seen[arm == a].sum(axis=0) for a in range(arms)])
     totals = np.stack([np.where(seen, counts, 0.0)[arm == a].sum(axis=0) for a in range(arms)])
-    enough = counted >= LEAST_COUNTED * np.bincount(arm)[:, None]
+    enough = (counted > 0) & (counted >= LEAST_COUNTED * np.bincount(arm, minlength=arms)[:, None])
     mean = np.where(enough, totals / np.maximum(1, counted), np.nan)
     area = np.array([_area(row, days) for row in counts])
     known = ~np.isnan(area)
