@@ -51,6 +51,11 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--factors", help=tell("columns that make up the arm, comma between: medium,hormone"))
     parser.add_argument("--unit", help=tell("column of the unit several cuttings share: a pot, a jar"))
     parser.add_argument("--block", help=tell("column of the block the units were laid out in"))
+    parser.add_argument(
+        "--blocks-in-waves",
+        action="store_true",
+        help=tell("complete blocks of several waves: what a block lacks was not stuck, not left out by design"),
+    )
     parser.add_argument("--pair", help=tell("column of the pair of cuttings from one stem"))
     parser.add_argument("--whole-plot", help=tell("column of the whole plot of a split-plot"))
     parser.add_argument("--row", help=tell("column of the row of a Latin square"))
@@ -167,9 +172,13 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         raise InvalidInput("--pair", tell("a pair is its own block; give one of the two"))
     if arguments.rate and arguments.look:
         raise InvalidInput("--rate", tell("is of one arm, a look of several; give one of the two"))
+    if arguments.blocks_in_waves and not arguments.block:
+        raise InvalidInput("--blocks-in-waves", tell("goes with --block"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
     starts = tuple(dict.fromkeys(name.strip() for name in (arguments.start or "").split(",") if name.strip()))
-    return Columns(**{name: getattr(arguments, name) for name in names}, starts=starts)
+    return Columns(
+        **{name: getattr(arguments, name) for name in names}, starts=starts, in_waves=arguments.blocks_in_waves
+    )
 
 
 def _read(file: str) -> bytes:

@@ -37,6 +37,7 @@ def command(evidence: Evidence) -> str:
     )
     for flag, used, column in flags:
         words += [flag, column] if used else []
+    words += ["--blocks-in-waves"] if o.rows[0].in_wave and o.rows[0].block is not None else []
     words += ["--start", ",".join(name for name, _ in o.rows[0].start)] if o.rows[0].start else []
     words += ["--margin", f"{s.margin:g}"] if s.margin is not None else []
     words += ["--alpha", f"{s.alpha:g}", "--draws", str(s.draws), "--seed", str(s.seed)]

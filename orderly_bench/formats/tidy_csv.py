@@ -134,10 +134,11 @@ class Columns:
     column: str | None = None
     wave: str | None = None
     starts: tuple[str, ...] = ()
+    in_waves: bool = False
 
     def given(self) -> dict[str, str]:
         """Group by name of the row's attribute."""
-        return {name: value for name, value in vars(self).items() if value and name != "starts"}
+        return {name: value for name, value in vars(self).items() if value and name not in ("starts", "in_waves")}
 
 
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
@@ -222,7 +223,15 @@ def read_observations(
             rows.append(known[key])
             continue
         inside: dict[str, Any] = {group: cells[i] for group, cells in named.items()}
-        row = Row(levels=levels[i], state=states[i], line=line, **inside, **of_row, rooted=rooting[i])
+        row = Row(
+            levels=levels[i],
+            state=states[i],
+            line=line,
+            **inside,
+            **of_row,
+            rooted=rooting[i],
+            in_wave=columns.in_waves,
+        )
         if _against_its_state(row, response) or against[i]:
             row = replace(row, response=None, outcome="", rooted=None, questioned=True)
         rows.append(row)

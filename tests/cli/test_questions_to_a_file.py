@@ -171,3 +171,13 @@ def test_the_headline_speaks_of_what_was_asked_for(ask) -> None:
     assert (
         factors["headline"].startswith("Bark rooted more than sand") and "Bark + IBA rooted more" in pairs["headline"]
     )
+
+
+def test_a_block_that_lost_an_arm_in_one_of_several_waves_is_no_incomplete_block(ask) -> None:
+    lines = [f"b{b},{arm},{int((b + a) % 3 > 0)}" for b in range(6) for a, arm in enumerate(("bark", "sand", "grit"))]
+    flags = ("--factors", "medium", "--block", "block")
+    lines.remove("b0,bark,0")
+    assert ask("block,medium,rooted", lines, *flags)["design"] == "incomplete blocks"
+    in_waves = ask("block,medium,rooted", lines, *flags, "--blocks-in-waves")
+    assert in_waves["design"] == "randomised complete blocks" and in_waves["n_cuttings"] == 17
+    assert "goes with --block" in ask("medium,rooted", CLEAR, "--factors", "medium", "--blocks-in-waves")
