@@ -118,6 +118,27 @@ def test_no_file_a_closed_check_and_a_reader_are_refused(
     assert send(sign_in, check, simple(trial)).status_code == 422 and standing(session) == 0
 
 
+def test_what_a_device_kept_comes_in_after_the_close_by_a_researcher_with_a_reason(
+    session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]
+) -> None:
+    trial, check = there
+    assert send(sign_in, check, simple(trial)).status_code == 303
+    assert sign_in("researcher").post(f"/checks/{check.id}/close").status_code == 303
+    code = trial.units[0].code
+    late = simple(trial, **{code: "7"})
+    assert send(sign_in, check, late, "it came back").status_code == 422, "a scorer brings nothing after the close"
+    refused = send(sign_in, check, late, role="researcher")
+    assert refused.status_code == 422 and "say why scores come in after it" in flat(refused.text)
+    assert send(sign_in, check, late, "it came back", "researcher").status_code == 303
+    session.expire_all()
+    (kept,) = [
+        s for s in session.scalars(select(ScoreRecord).where(ScoreRecord.current == 1)) if s.cutting.unit.code == code
+    ]
+    assert (kept.root_number, kept.reason) == (7, "it came back") and standing(session) == len(trial.units)
+    again = send(sign_in, check, late, "it came back", "researcher")
+    assert again.location.endswith(f"new=0&corrected=0&same={len(trial.units)}"), "twice is once"
+
+
 def test_rows_are_read_with_their_place() -> None:
     """Cells of every column, guarded text freed, rows of other checks and carried ones passed over."""
     header = [

@@ -13,6 +13,7 @@ from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.formats.scores_csv import ScoreRow, read_scores
+from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord
 
 
@@ -40,6 +41,8 @@ def bring_scores(
 ) -> Brought:
     """Keep the scores of a file. A row that differs from a standing score corrects it, with the reason given for the whole file.
 
+    Of a closed check a researcher brings it, with a reason: what a device had kept comes in late.
+
     Raises
     ------
     UnusableData
@@ -48,8 +51,7 @@ def bring_scores(
         Standing scores differ and no reason is given.
     """
     lock(session, check.id)
-    if not check.is_open:
-        raise Refused(tell("This check is not open. A file is taken while it is."))
+    _refuse_unless_taken(check, actor, reason)
     rows = read_scores(data, check.planned_das, KnownBy(check.way))
     if not rows:
         raise UnusableData(
@@ -90,6 +92,16 @@ def bring_scores(
             keep_score(session, check, cutting, actor, now, row.score, sent)
             new += stands is None
     return Brought(new, len(differing), len(wanted) - new - len(differing))
+
+
+def _refuse_unless_taken(check: CheckVisit, actor: Person, reason: str) -> None:
+    """A file is taken of an open check, and of a closed one by whoever runs checks, with a reason."""
+    if check.is_open:
+        return
+    if check.closed_at is None or not may(actor, Act.RUN_CHECK):
+        raise Refused(tell("This check is not open. A file is taken while it is; of a closed one by a researcher."))
+    if not reason.strip():
+        raise Refused(tell("This check is closed: say why scores come in after it, such as a device that came back."))
 
 
 def _key(code: str) -> str:
