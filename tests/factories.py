@@ -111,7 +111,7 @@ def create_trial(session: Session, actor: Person, **changes: object) -> Trial:
 
 
 def create_drawn(session: Session, actor: Person, seed: int = 5, **changes: object) -> Trial:
-    asked = {name: changes.pop(name) for name in ("blind", *IN_TABLE) if name in changes}
+    asked = {name: changes.pop(name) for name in ("blind", "root_classes", *IN_TABLE) if name in changes}
     trial = create_trial(session, actor, **asked)
     save_design(session, trial, actor, **changes)
     design.draw(session, trial, actor, NOW, seed)
@@ -149,7 +149,7 @@ def stick_all(session: Session, trial: Trial, actor: Person, day: date = DAY_ZER
 
 def open_endpoint(session: Session, trial: Trial, actor: Person) -> CheckVisit:
     check = checks_of(session, trial)[-1]
-    score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+    score.open_check(session, check, actor, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
     return check
 
 

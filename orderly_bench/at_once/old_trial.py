@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date, datetime
 
 from sqlalchemy.orm import Session
@@ -20,7 +21,9 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.question.not_counted import counted_alone
 from orderly_bench.core.question.old_trial import OldTrial
+from orderly_bench.core.vocabulary import Roots
 from orderly_bench.formats.old_trial_csv import OldRow
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Person, Trial, Unit
@@ -44,12 +47,18 @@ def bring_in(
     if len(arms) > MOST_ARMS:
         raise UnusableData(tell("{n} arms", n=len(arms)), tell("At most {most}; name fewer columns", most=MOST_ARMS))
     units = _units(rows, arms)
+    if told.stuck:
+        counted_alone(
+            {", ".join(levels): sum(_has_roots(row) for row in rows if row.levels == levels) for levels in arms},
+            told.stuck,
+        )
     trial = question.create_trial(session, actor, now, told.plant)
     kind = TrialKind.RATE if len(arms) == 1 else TrialKind.TEST
     _ask(session, trial, actor, now, told, arms, TrialKind.LOOK if told.came is CameToArms.BEST_TO_ONE else kind)
     made = _placed(trial, units)
     reason = tell("brought in from a file; {told}", told=told.told)[:300]
     design.import_design(session, trial, actor, now, made, reason, told.came)
+    trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, stuck=told.stuck)))
     if why_not(trial.plan) and kind is TrialKind.TEST:
         _ask(session, trial, actor, now, told, arms, TrialKind.LOOK)
     locking.lock_plan(session, trial, actor, now)
@@ -62,12 +71,16 @@ def bring_in(
         stick.confirm_tray(session, trial, actor, now, tray.number, lot)
     stick.finish_sticking(session, trial, actor, now)
     check = checks_of(session, trial)[-1]
-    score.open_check(session, check, actor, now, told.looked_on, told.way.value, today)
+    score.open_check(session, check, actor, now, score.Looking(told.looked_on, told.way.value), today)
     for unit, there in own.items():
         for cutting, row in zip(unit.cuttings, there, strict=False):
             score.keep_score(session, check, cutting, actor, now, row.score)
     score.close_check(session, check, actor, now)
     return trial
+
+
+def _has_roots(row: OldRow) -> bool:
+    return row.score.roots in (Roots.COUNTED, Roots.SEEN)
 
 
 def _units(rows: Sequence[OldRow], arms: Sequence[tuple[str, ...]]) -> list[list[OldRow]]:

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import secrets
+from pathlib import Path
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, current_app, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.at_once import old_trial, operations
+from orderly_bench.at_once import carried, old_trial, operations
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.at_once import ORIGINS
 from orderly_bench.core.question.old_trial import ASKED, read_old
+from orderly_bench.formats.data_package import read_package
 from orderly_bench.formats.old_trial_csv import OUTCOMES, read_old_trial
 from orderly_bench.trial.access import Act
 from orderly_bench.web import fields
@@ -77,3 +79,17 @@ def bring_in() -> ResponseReturnValue:
         db().rollback()
         return _old_page(error), status_of(error)
     return redirect(url_for("compare.compare_page", trial_id=trial.id), 303)
+
+
+@route(chapter, "/trial-from-a-lab", Act.PLAN, "POST")
+def take_in() -> ResponseReturnValue:
+    """A whole trial of another lab, from the zip it wrote."""
+    try:
+        _, data = fields.file(request.files, "package")
+        if data is None:
+            raise InvalidInput("file", tell("choose the zip that the other lab wrote"))
+        trial = carried.take_in(db(), actor(), now(), read_package(data), Path(current_app.config["PHOTOS"]))
+    except OrderlyError as error:
+        db().rollback()
+        return _old_page(error), status_of(error)
+    return redirect(url_for("question.question_page", trial_id=trial.id), 303)

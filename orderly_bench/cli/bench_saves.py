@@ -56,7 +56,7 @@ def p95_and_design_ms(url: str) -> tuple[float, float]:
         check = checks_of(session, trial)[-1]
         actor = session.scalars(select(Person)).one()
         day = datetime.now(UTC).date()
-        score.open_check(session, check, actor, datetime.now(UTC), day, KnownBy.LIFTED.value, day)
+        score.open_check(session, check, actor, datetime.now(UTC), score.Looking(day, KnownBy.LIFTED.value), day)
         spots = progress_of(session, check).spots[:SAVES]
         key = sessions.begin(session, actor, datetime.now(UTC))
         session.commit()

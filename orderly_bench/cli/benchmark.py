@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from datetime import datetime, timedelta
 from pathlib import Path
 from statistics import median
 
@@ -23,6 +24,10 @@ from orderly_bench.core.rehearse.chance import chances
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.outcomes import Guess
 from orderly_bench.core.rehearse.stage import Stage
+from orderly_bench.core.tend.by_day import by_day
+from orderly_bench.core.tend.conditions import conditions
+from orderly_bench.figures import season
+from orderly_bench.formats.log_csv import read_log
 
 
 def made_up(arms: int, blocks: int, units: int, per_unit: int, rng: np.random.Generator) -> Observations:
@@ -95,6 +100,26 @@ def _simulated_seconds() -> tuple[float, float]:
     return time.perf_counter() - start, found[0].mc_error
 
 
+def _logger(rows: int = 100_000) -> tuple[float, float]:
+    """Seconds to read a logger's file of a reading a minute and sum it up by day, and milliseconds to draw its season from that."""
+    start, minute = datetime(2026, 3, 1), timedelta(minutes=1)
+    cells = "".join(
+        f"{start + n * minute:%Y-%m-%d %H:%M},{18 + n % 61 / 10:.1f},{70 + n % 20},{n % 1440 / 7:.0f}\n"
+        for n in range(rows)
+    )
+    began = time.perf_counter()
+    readings = read_log(("time,air_c,rh,ppfd\n" + cells).encode())
+    conditions(readings, 18, 24)
+    days = by_day(readings, 18, 24)
+    seconds = time.perf_counter() - began
+    air = [(one.day, one.low, one.high) for one in days if one.low is not None and one.high is not None]
+    light = [season.Line("bench", "", [(one.day, one.light) for one in days if one.light is not None])]
+    first, last = days[0].day, days[-1].day
+    began = time.perf_counter()
+    season.figure(season.Season(first, last, last, air=air, band=(18.0, 24.0), light=light))
+    return seconds, 1000 * (time.perf_counter() - began)
+
+
 def run(arguments: argparse.Namespace) -> int:
     """Print the medians with their targets."""
     rng = np.random.default_rng(1)
@@ -108,6 +133,9 @@ def run(arguments: argparse.Namespace) -> int:
     print(
         f"2,000 simulated 2 x 3 trials in 4 blocks, 999 draws: {seconds:.1f} s (target 3 s), error {100 * error:.1f} points"
     )
+    seconds, drawn = _logger()
+    print(f"100,000 rows of a logger read and summed up by day: {seconds:.1f} s")
+    print(f"their season drawn: {drawn:.0f} ms (target 300 ms)")
     url = os.environ.get("ORDERLY_BENCH_TEST_URL")
     if url:
         from orderly_bench.cli.bench_saves import p95_and_design_ms

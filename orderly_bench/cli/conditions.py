@@ -13,7 +13,7 @@ from orderly_bench.cli.one_file import answered
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.conditions import Conditions, conditions
-from orderly_bench.formats.log_csv import read_log
+from orderly_bench.formats.log_csv import open_log, read_file, read_log
 
 BAND = re.compile(r"\s*(-?\d+(?:[.,]\d+)?)\s*\.\.\s*(-?\d+(?:[.,]\d+)?)\s*")
 
@@ -28,6 +28,9 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     parser.add_argument("file", metavar="LOG.csv", help=tell("columns time, air_c (or air_f), rh, ppfd"))
     parser.add_argument("--band", required=True, metavar="LOW..HIGH", help=tell("of the air, °C: 18..24"))
     parser.add_argument("--tz", metavar="ZONE", help=tell("zone of times without an offset: Europe/London"))
+    parser.add_argument(
+        "--as-written", action="store_true", help=tell("find time, air, humidity and light by the names a logger's program gives them")
+    )  # fmt: skip
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=run)
 
@@ -40,7 +43,9 @@ def run(arguments: argparse.Namespace) -> int:
 def _told(arguments: argparse.Namespace) -> str:
     low, high = _band(arguments.band)
     zone = None if arguments.tz is None else _zone(arguments.tz)
-    found = conditions(read_log(Path(arguments.file).read_bytes(), zone), low, high)
+    data = Path(arguments.file).read_bytes()
+    readings = read_log(data, zone) if arguments.as_written else read_file(open_log(data), None, zone)
+    found = conditions(readings, low, high)
     return json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found, low, high)
 
 

@@ -269,7 +269,7 @@ def _run_check(
     trial = check.trial
     on = day + timedelta(days=check.planned_das)
     way = KnownBy.LIFTED if check.is_endpoint else KnownBy.HOLE
-    score.open_check(session, check, ines, _at(on), on, way.value, on)
+    score.open_check(session, check, ines, _at(on), score.Looking(on, way.value), on)
     carried = {cutting for cutting, _ in carried_into(session, check)}
     for cutting in [c for unit in trial.units for c in unit.cuttings]:
         if cutting.status == "stuck" and cutting.id not in carried:

@@ -16,6 +16,7 @@ from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.question import TrialKind
+from orderly_bench.core.question.not_counted import counted_alone
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.findings import Finding
 from orderly_bench.core.telling.headline import Reading, read
@@ -109,7 +110,9 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
     cautions = log_cautions(record, results)
     analysis, unusable, found, rate = None, "", None, None
     try:
-        if record.plan.question.kind is TrialKind.RATE:
+        if record.plan.design.stuck:
+            unusable = _alone(record, results)
+        elif record.plan.question.kind is TrialKind.RATE:
             rate = one_rate(arrange([], primary_rows(record, results), 1), settings_of(record))
             unusable, cautions = rate.sentence, [*cautions, *rate.cautions]
         else:
@@ -142,6 +145,14 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         known_by=known_by_arm(record, results),
         rate=rate,
     )
+
+
+def _alone(record: TrialRecord, results: list[CuttingResult]) -> str:
+    """Of a trial of which nobody counted what was stuck, those with roots by arm."""
+    rooted = {name: 0 for name in record.arm_names.values()}
+    for one in results:
+        rooted[record.arm_names[one.cutting.unit.arm]] += bool(one.outcome.rooted)
+    return counted_alone(rooted, record.plan.design.stuck)
 
 
 def with_how_many_more(found: Evidence) -> Evidence:

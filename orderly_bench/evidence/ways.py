@@ -36,8 +36,10 @@ class WayOf:
 
 
 def ways_of(evidence: Evidence) -> list[WayOf]:
-    """Every arm's counts at the endpoint; the best of several arms of one cutting type is marked so."""
+    """Every arm's counts at the endpoint; the best of several arms of one cutting type is marked so. None where nobody counted what was stuck."""
     record = evidence.record
+    if record.plan.design.stuck:
+        return []
     treatments, asked = record.plan.treatments, record.plan.question
     found = []
     for arm in treatments.arms:

@@ -252,7 +252,8 @@ def looked(evidence: Evidence) -> list[str]:
         lot = evidence.record.lot(check.lot)
         on = tell("{day}, day {das}", day=dated(check.day), das=str(days_after_sticking(check.day, lot.day_zero)))
         several = len(evidence.record.lots) > 1
-        told.append(tell("{lot} on {on}", lot=lot.name, on=on) if several else tell("on {on}", on=on))
+        on = tell("about {on}", on=on) if check.about else tell("on {on}", on=on)
+        told.append(tell("{lot} {on}", lot=lot.name, on=on) if several else on)
     return told
 
 

@@ -14,6 +14,9 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.words import tell
+
 #: What a column of our tables holds; every other is text.
 INTEGERS = (
     "tray", "row", "column", "site", "check_planned_day", "days_after_sticking", "root_number", "root_count", "quality", "foliage", "callus",
@@ -28,6 +31,7 @@ MIME = {
     "yaml": "application/yaml",
     "txt": "text/plain",
     "R": "text/x-r",
+    "json": "application/json",
 }
 #: Zips written at one moment from the same content are the same bytes.
 EPOCH = (1980, 1, 1, 0, 0, 0)
@@ -99,3 +103,39 @@ def _resource(path: str, content: bytes | str) -> dict[str, Any]:
     if kind != "csv":
         return made | {"profile": "data-resource"}
     return made | {"profile": "tabular-data-resource", "encoding": "utf-8", "schema": schema_of(data.decode())}
+
+
+#: What a package may unpack to, and hold.
+MOST_BYTES, MOST_FILES = 400_000_000, 5_000
+
+
+def read_package(data: bytes) -> dict[str, bytes]:
+    """The files of a package by their path, once each is what its descriptor says.
+
+    Raises
+    ------
+    UnusableData
+        No zip, no descriptor, too large, a file missing or other than described.
+    """
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            entries = archive.infolist()
+            if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > MOST_BYTES:
+                raise UnusableData(
+                    tell("the file unpacks to more than a package holds"), tell("Take a zip that a lab wrote")
+                )
+            descriptor = json.loads(archive.read("datapackage.json"))
+            found = {str(one["path"]): (archive.read(str(one["path"])), one["hash"]) for one in descriptor["resources"]}
+    except (zipfile.BadZipFile, KeyError, TypeError, ValueError, NotImplementedError, RuntimeError) as error:
+        raise UnusableData(
+            tell("this file is no package of a trial"), tell("Take the zip from Conclude, Everything in one zip")
+        ) from error
+    wrong = [
+        path for path, (content, digest) in found.items() if f"sha256:{hashlib.sha256(content).hexdigest()}" != digest
+    ]
+    if wrong:
+        raise UnusableData(
+            tell("{names} is not as its package describes it", names=", ".join(wrong[:3])),
+            tell("Take it anew; it was changed or damaged"),
+        )
+    return {path: content for path, (content, _) in found.items()}

@@ -27,6 +27,7 @@ from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
+from orderly_bench.formats.xlsx import as_csv
 
 MOST_ROWS = 1_000_000
 #: Cells that start like this would be run as a formula by a spreadsheet.
@@ -43,13 +44,14 @@ class Table:
 
 
 def read_table(data: bytes) -> Table:
-    """Read CSV bytes into cells, naming the row that is wrong.
+    """Read CSV bytes, or a workbook's first sheet, into cells, naming the row that is wrong.
 
     Raises
     ------
     UnusableData
         Not UTF-8 text, empty, no header, doubled header names, a row with too many or too few cells.
     """
+    data = as_csv(data)
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:

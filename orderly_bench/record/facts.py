@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from orderly_bench.core.compare.as_done import Treated
 from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.observations.table import Row
+from orderly_bench.core.responses.classes import class_of
 from orderly_bench.core.score.endpoint import Outcome, outcome_at_endpoint, reconcile
 from orderly_bench.core.score.findings import (
     Finding,
@@ -66,6 +67,13 @@ def _plant(cutting: CuttingRecord, check: CheckRecord) -> Kept | None:
     return Kept(of_plant([k.score for k in kept]), newest.person, blind, newest.at, newest.revision, newest.id)
 
 
+def _classed(kept: Kept | None, classes: tuple[str, ...]) -> Kept | None:
+    """A counted number in its class, where the plan has classes of its own."""
+    if kept is None or not classes or not kept.score.root_number:
+        return kept
+    return replace(kept, score=replace(kept.score, root_class=class_of(kept.score.root_number, classes)))
+
+
 def results_at(
     record: TrialRecord, checks: dict[int, CheckRecord], cuttings: list[CuttingRecord] | None = None
 ) -> list[CuttingResult]:
@@ -84,7 +92,8 @@ def results_at(
             if kept is not None and kept.score.state in FINAL_STATES:
                 carried = kept
         outcome = outcome_at_endpoint(own.score if own else None, carried.score if carried else None)
-        results.append(CuttingResult(cutting, own or carried, own is None and carried is not None, outcome, check))
+        kept = _classed(own or carried, record.plan.question.root_classes)
+        results.append(CuttingResult(cutting, kept, own is None and carried is not None, outcome, check))
     return results
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import all_of, dated, tell
+from orderly_bench.core.messages.words import all_of, dated, shown, tell
 from orderly_bench.record.value import TrialRecord
 
 
@@ -18,6 +18,8 @@ def scope_of(record: TrialRecord) -> str:
         parts.append(tell("of one donor, {donor}", donor=next(iter(donors))))
     elif donors and "" not in donors:
         parts.append(tell("of {n} donors", n=len(donors)))
+    woods = sorted({cutting.lot.came.wood for cutting in counted if cutting.lot is not None} - {""})
+    parts += [tell("of {woods} shoots", woods=all_of(map(shown, woods)))] if woods else []
     parts += [tell("pieces as {why} gives them", why=all_of(came))] if came else []
     told = "".join(f", {part}" for part in parts)
     return tell("It speaks of {taxon}{told}, on this bench; nothing wider.", taxon=asked.taxon, told=told)

@@ -138,6 +138,7 @@ class CheckRecord:
     why: str = ""  #: why on a day outside its window
     twice: tuple[tuple[int, Roots, int | None], ...] = ()  #: cutting, roots and number as a second scorer saw them
     on_table: str = ""  #: a count on the table that differed from the scores, and why
+    about: bool = False  #: the day of looking is not sure
 
 
 @dataclass(frozen=True)

@@ -97,6 +97,9 @@ class StockContainer(Base):
     #: centimetres of a tray
     outside_length_cm: Mapped[float | None] = mapped_column(default=None)
     outside_width_cm: Mapped[float | None] = mapped_column(default=None)
+    #: per cent of a filling
+    settling_percent: Mapped[float] = mapped_column(default=10.0, server_default="10")
+    waste_percent: Mapped[float] = mapped_column(default=10.0, server_default="10")
 
     @property
     def kept(self) -> containers.ContainerKept:
@@ -115,6 +118,8 @@ class StockContainer(Base):
             self.drained,
             self.across_cm,
             self.outline,
+            self.settling_percent,
+            self.waste_percent,
         )
 
 
@@ -327,6 +332,8 @@ class MethodCard(Base):
     care: Mapped[str] = mapped_column(String(500), default="")
     #: the way that stands, and the trial it comes from
     way: Mapped[str] = mapped_column(String(240), default="", server_default="")
+    #: what is done at the tray, with ; between
+    steps: Mapped[str] = mapped_column(String(500), default="", server_default="")
 
     @property
     def value(self) -> kept.MethodCard:
@@ -341,4 +348,5 @@ class MethodCard(Base):
             self.weeks_most,
             self.care,
             self.way,
+            self.steps,
         )

@@ -151,6 +151,7 @@ def keep_container(session: Session, kept_one: containers.ContainerKept) -> Stoc
     made.shape, made.rows_, made.columns_ = one.shape.value, one.rows, one.columns
     made.volume_ml, made.wall, made.drained = one.volume_ml, one.wall, one.drained
     made.across_cm, made.outline = one.across_cm, one.outline
+    made.settling_percent, made.waste_percent = one.settling_percent, one.waste_percent
     made.outside_length_cm, made.outside_width_cm = kept_one.outside_length_cm, kept_one.outside_width_cm
     session.add(made)
     session.flush()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from hashlib import sha256
 from zoneinfo import ZoneInfo
@@ -15,16 +15,20 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.by_day import by_day
 from orderly_bench.core.tend.conditions import conditions
-from orderly_bench.formats.log_csv import read_log
+from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns
+from orderly_bench.formats.log_csv import LogFile, columns_in, open_log, read_file
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.models import ConditionLog, Person, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, LoggerKind, Person, Trial, Unit
 
 LONGEST_ZONE = 60
 
 
 @dataclass(frozen=True)
 class LogSent:
-    """A logger's file as it comes: its bytes and name, where it hung, the band of the air in °C, the zone of times without an offset."""
+    """A logger's file as it comes: its bytes and name, where it hung, the band of the air in °C, the zone of times without an offset.
+
+    ``columns`` is what a person says of its columns; blank ones are those remembered, else found by their names.
+    """
 
     data: bytes
     name: str
@@ -32,6 +36,7 @@ class LogSent:
     low: float
     high: float
     clock: ZoneInfo
+    columns: LoggerColumns = UNSAID
 
 
 def logs_of(session: Session, trial: Trial) -> list[ConditionLog]:
@@ -64,7 +69,9 @@ def keep_log(
             raise Refused(tell("This file was kept for {zone} and withdrawn: {why}.", zone=zone, why=known.withdrawn))
         return known
     _refuse_another_band(logs_of(session, trial), sent)
-    readings = read_log(sent.data, sent.clock)
+    file = open_log(sent.data)
+    columns = columns_in(file, _said_of(session, file, actor, now, sent.columns))
+    readings = read_file(file, columns, sent.clock)
     found, days = conditions(readings, sent.low, sent.high), by_day(readings, sent.low, sent.high)
     if max(one.at for one in readings) > now:
         last = dated(days[-1].day, "%d %b %Y")
@@ -73,9 +80,11 @@ def keep_log(
     if days[-1].day < zero:
         rule = tell("no reading is from after sticking on {zero:%d %b %Y}; is the year right?", zero=zero)
         raise InvalidInput("time", rule, dated(days[-1].day, "%d %b %Y"))
-    report = {
+    report: dict[str, object] = {
         "rows": found.rows, "duplicates": found.duplicates, "gaps": found.gaps, "spikes": found.spikes, "cautions": list(found.cautions),
     }  # fmt: skip
+    if columns is not None:
+        report["columns"] = columns.words
     log = ConditionLog(
         trial_id=trial.id, zone=zone, name=sent.name[-120:], digest=digest, low_c=sent.low, high_c=sent.high, first_day=days[0].day,
         last_day=days[-1].day, report=report, days=ConditionLog.days_of(days), at=now, person_id=actor.id, units=list(units),
@@ -91,6 +100,19 @@ def keep_log(
     }
     record(session, actor, now, Action.KEPT_A_LOG, trial, new=new)
     return log
+
+
+def _said_of(session: Session, file: LogFile, actor: Person, now: datetime, said: LoggerColumns) -> LoggerColumns:
+    """What was said of the columns of such a file, now or earlier; what is said now is remembered."""
+    known = session.scalar(select(LoggerKind).where(LoggerKind.mark == file.mark))
+    if said == UNSAID:
+        return LoggerColumns(**known.columns) if known is not None else said
+    kept = {name: value for name, value in asdict(said).items() if value}
+    if known is None:
+        session.add(LoggerKind(mark=file.mark, columns=kept, at=now, person_id=actor.id))
+    else:
+        known.columns, known.at, known.person_id = kept, now, actor.id
+    return said
 
 
 def _refuse_another_band(logs: Sequence[ConditionLog], sent: LogSent) -> None:

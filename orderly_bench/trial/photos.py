@@ -61,8 +61,7 @@ def keep_photo(
     if sent.tray is not None and sent.tray not in [tray.number for tray in trial.trays]:
         raise InvalidInput("tray", tell("is none of this trial"), sent.tray)
     photo = read_photo(sent.data)
-    _write(folder, f"{photo.digest}.jpg", photo.large)
-    _write(folder, f"{photo.digest}.small.jpg", photo.small)
+    keep_picture(folder, photo.digest, photo.large, photo.small)
     made = PhotoKept(
         trial_id=trial.id, unit_id=sent.unit.id if sent.unit else None, tray=sent.tray, day=sent.day, shows=sent.shows, note=sent.note.strip(),
         digest=photo.digest, width=photo.width, height=photo.height, at=now, person_id=actor.id, request_key=None if known is not None else sent.request_key,
@@ -72,6 +71,12 @@ def keep_photo(
     new = {"day": str(sent.day), "unit": sent.unit.code if sent.unit else "", "digest": photo.digest}
     record(session, actor, now, Action.KEPT_A_PHOTO, trial, new=new)
     return made
+
+
+def keep_picture(folder: Path, digest: str, large: bytes, small: bytes) -> None:
+    """Both sizes of a picture under the digest of the large one."""
+    _write(folder, f"{digest}.jpg", large)
+    _write(folder, f"{digest}.small.jpg", small)
 
 
 def _write(folder: Path, name: str, content: bytes) -> None:

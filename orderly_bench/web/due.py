@@ -95,6 +95,14 @@ def folded(lines: Sequence[DueLine]) -> list[DueLine]:
     return kept
 
 
+def along_the_benches(lines: Sequence[DueLine]) -> list[tuple[str, list[DueLine]]]:
+    """Lines as one walks by: bench after bench, trial after trial, of each what is overdue first."""
+    found: dict[str, list[DueLine]] = {}
+    for line in sorted(lines, key=lambda one: (one.trial.code, one.state is not DueState.OVERDUE, one.due)):
+        found.setdefault(line.trial.plan.design.bench, []).append(line)
+    return sorted(found.items(), key=lambda bench: bench[0].casefold())
+
+
 def checks_due(trial: Trial, today: date) -> dict[int, DueLine]:
     """The checks of one trial by their id, each with its day and how it stands."""
     return {line.check.id: line for line in _lines(trial, [], today, False) if line.check}

@@ -112,3 +112,28 @@ def test_nothing_is_kept_that_says_nothing_of_roots(person: Person, olive_check:
     person.press(Keys.ENTER)
     person.wait_until(lambda: "a blank would be a guess" in person.find("#problem").text)
     assert person.find(".unit-code").text == code and person.driver.execute_script(WAITING) == 0
+
+
+#: Counts the pushes instead of giving them.
+COUNTED = "window.pushed = 0; Object.defineProperty(navigator, 'vibrate', {value: () => { window.pushed += 1; return true; }})"
+
+
+def test_a_push_tells_that_a_score_is_kept_where_the_device_is_asked_for_it(person: Person, olive_check: str) -> None:
+    person.resize(PHONE)
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    person.driver.execute_script(COUNTED)
+    keep(person, "q5")
+    assert person.driver.execute_script("return window.pushed") == 0, "nobody asked for it"
+    person.driver.execute_script(
+        "const box = document.querySelector('[data-felt]'); box.closest('details').open = true; box.click()"
+    )
+    keep(person, "q5")
+    person.wait_until(lambda: person.driver.execute_script("return window.pushed") == 1)
+    network(person, False)
+    keep(person, "q5")
+    person.wait_until(lambda: person.driver.execute_script("return window.pushed") == 2)
+    network(person, True)
+    person.wait_until(lambda: person.driver.execute_script(WAITING) == 0)
+    person.go(olive_check)
+    assert person.driver.execute_script("return document.querySelector('[data-felt]').checked"), "the device remembers"

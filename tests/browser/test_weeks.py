@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta
+from pathlib import Path
 
 import pytest
 
@@ -72,3 +73,66 @@ def test_who_is_away_says_what_nobody_covers_and_hands_over(person: Person) -> N
     person.go("/away")
     person.click("I am here after all")
     person.wait_until(lambda: "Tomas Birk covers" not in person.text())
+
+
+def log_of(day: date, days: int, light: float) -> str:
+    """A maker's file of an hourly reading: light at noon, the air the same everywhere."""
+    rows = ["Warm end 2", "Date Time,Temp °C,RH %,PAR µmol/m2/s,Battery V"]
+    for n in range(24 * days):
+        at = datetime.combine(day, time()) + timedelta(hours=n)
+        rows.append(f"{at:%d/%m/%Y %H:%M},{20 + n % 5 / 10:.1f},80,{light if 8 <= at.hour < 18 else 0:.0f},3.1")
+    return "\n".join(rows) + "\n"
+
+
+def test_a_logger_s_file_makes_light_a_rival_of_the_medium(person: Person, tmp_path: Path) -> None:
+    where = started(person, "Olea europaea", "Inert or fed")
+    person.go(f"{where}/question")
+    person.fill("endpoint_day", "20")
+    person.fill("check_days", "")
+    person.click("Save the question")
+    person.wait_until(lambda: "Changed, and not saved" not in person.text())
+    person.go(f"{where}/design")
+    for name, value in (
+        ("cuttings_per_arm", "12"),
+        ("cuttings_per_unit", "2"),
+        ("shape", "jar"),
+        ("rows", "1"),
+        ("columns", "1"),
+    ):
+        person.fill(name, value)
+    locked_and_stuck(person, where, 20)
+    arms = {}
+    for number in range(1, 13):
+        person.go(f"{where}/stick?tray={number}")
+        arms[f"tray {number}"] = (
+            "A" if ", arm A" in person.find("svg [aria-label*=', arm ']").get_attribute("aria-label") else "B"
+        )
+    assert sorted(arms.values()) == ["A"] * 6 + ["B"] * 6
+    for n, (arm, light) in enumerate((("A", 200.0), ("B", 90.0))):
+        file = tmp_path / f"log{n}.csv"
+        file.write_bytes(log_of(date.today() - timedelta(days=20), 20, light).encode("cp1252"))
+        person.go(f"{where}/tend")
+        person.driver.execute_script("document.querySelectorAll('#conditions details').forEach(d => d.open = true)")
+        person.find("#conditions [name='log']").send_keys(str(file))
+        person.fill("zone", f"by the {arm} end")
+        for box in person.all("#conditions [name='stood']"):
+            if arms.get(box.get_attribute("value")) == arm:
+                person.driver.execute_script("arguments[0].click()", box)
+        form = "//*[@id='conditions']//form[.//input[@name='log']]"
+        person.driver.execute_script(
+            "arguments[0].click()", person.find(f"{form}//button[normalize-space(.)='Keep it']")
+        )
+        person.wait_until(
+            lambda arm=arm: (
+                f"by the {arm} end"
+                in person.find("#conditions").text.lower().replace(f"the {arm.lower()} end", f"the {arm} end")
+            )
+        )
+    assert "air from Temp °C" in person.text() and "light from PAR" in person.text()
+    assert "55 % less light" in person.text() or "less light" in person.text()
+    opened(person, where)
+    for _ in range(24):
+        score_with_keys(person, "w4")
+    closed(person)
+    for page in ("compare", "conclude", "report"):
+        assert "less light" in read(person, f"{where}/{page}"), page

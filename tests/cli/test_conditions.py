@@ -73,3 +73,12 @@ def test_what_can_not_be_read_is_told(
     assert run(tmp_path, text, *flags) == 2
     told = capsys.readouterr()
     assert said in told.err and not told.out
+
+
+def test_a_maker_s_file_is_read_when_that_is_asked_for(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    made = "Title\nDate Time,Temp °F,RH %\n05/14/2026 02:00 PM,68,80\n05/14/2026 03:00 PM,68,80\n"
+    assert run(tmp_path, made, "--band", "18..24") == 2
+    capsys.readouterr()
+    assert run(tmp_path, made, "--band", "18..24", "--as-written", "--json") == 0
+    told = json.loads(capsys.readouterr().out)
+    assert (told["rows"], told["hours_below"], told["hours_above"]) == (2, 0, 0)

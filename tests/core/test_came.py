@@ -26,6 +26,13 @@ def test_what_could_carry_disease_is_one_of_a_few_and_said() -> None:
         read_came({"exposed": "the moon"})
 
 
+def test_shoots_may_be_riper_than_their_plant() -> None:
+    came = read_came({"wood": "hard"})
+    assert came.words == "hard shoots" and read_came(as_typed(came)) == came and Came(wood="").words == ""
+    with pytest.raises(InvalidInput):
+        read_came({"wood": "green"})
+
+
 def test_scope_names_only_pieces_nobody_chose() -> None:
     assert Came(Origin.STORM).in_scope == "storm damage"
     assert Came(Origin.PLANNED).in_scope == "" and Came().in_scope == ""

@@ -85,3 +85,14 @@ def test_of_free_text_the_lines_that_are_care_are_taken() -> None:
     text = "Closed and warm below; no pull before week 6.\nMist: every 2 days until buds\nFeed: weekly\nmist: daily"
     assert care_that_reads(text) == "Mist: every 2 days, until buds\nFeed: every 7 days"
     assert care_that_reads("Closed and warm below.") == ""
+
+
+def test_zones_are_tended_by_rules_of_their_own() -> None:
+    mist, cool = read_care("Mist: daily, zone Mist bench, to day 20, arm B\nMist: every 3 days, in zone Cool end")
+    assert (mist.zone, mist.last, mist.arms, cool.zone, cool.every_days) == ("Mist bench", 20, ("B",), "Cool end", 3)
+    assert mist.times([1, 2]) == [(1, "Mist (Mist bench)", ""), (2, "Mist (Mist bench)", "")]
+    assert read_care(write_care((mist, cool))) == (mist, cool)
+    with pytest.raises(InvalidInput, match="write each task once"):
+        read_care("Mist: daily, zone Cool end\nMist: weekly, zone cool end")
+    turns = read_care("Feed / water by turns: every 3 days, zone Cool end")[0]
+    assert [task for _, task, _ in turns.times([3, 6])] == ["Feed (Cool end)", "Water (Cool end)"]

@@ -15,7 +15,7 @@ from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.superiority import superiority
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.responses.classes import class_floor
+from orderly_bench.core.responses.classes import class_floor, class_of, read_classes
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.visibility import doubts_about_visibility
 from orderly_bench.core.vocabulary import KnownBy
@@ -164,6 +164,27 @@ def test_classes_are_ordered_by_their_floor(label: str, floor: int) -> None:
 def test_what_is_no_class_is_refused(label: str) -> None:
     with pytest.raises(InvalidInput, match="such as 5-9"):
         class_floor(label)
+
+
+def test_classes_of_one_s_own_begin_at_1_leave_no_gap_and_end_open() -> None:
+    assert read_classes("1-3, 4\u201311,12+") == ("1-3", "4-11", "12+") and read_classes(" ") == ()
+    assert [class_of(n, ("1-3", "4-11", "12+")) for n in (0, 1, 3, 4, 11, 12, 90)] == [
+        "none",
+        "1-3",
+        "1-3",
+        "4-11",
+        "4-11",
+        "12+",
+        "12+",
+    ]
+
+
+@pytest.mark.parametrize(
+    "typed", ["2-3, 4+", "1-3, 5+", "1-3, 3+", "1-3, 4-9", "1+, 2+", "1-3, many", "1-1,2-2,3-3,4-4,5-5,6-6,7-7,8-8,9+"]
+)
+def test_classes_with_a_gap_an_overlap_or_no_end_are_refused(typed: str) -> None:
+    with pytest.raises(InvalidInput):
+        read_classes(typed)
 
 
 def test_classes_are_compared_by_rank_and_never_averaged() -> None:

@@ -15,7 +15,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.numbers import of, p_value, points
 from orderly_bench.core.plan.recipe import Part, read_recipe
 from orderly_bench.core.plan.rules import endpoint_window_days
-from orderly_bench.core.prepare.medium import medium_need
+from orderly_bench.core.prepare.medium import Filling, medium_need
 from orderly_bench.core.randomise import shuffled
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -229,9 +229,15 @@ def test_the_tally_adds_up() -> None:
 
 
 def test_litres_with_settling_and_waste_split_by_parts() -> None:
-    need = medium_need("mix", [(50, 90.0)], [Part("pumice", 2), Part("coir", 1)])
+    need = medium_need("mix", [Filling(50, 90.0)], [Part("pumice", 2), Part("coir", 1)])
     assert need.litres == pytest.approx(50 * 0.09 / 0.9 * 1.1)
     assert dict(need.components)["pumice"] == pytest.approx(need.litres * 2 / 3)
+    two = medium_need("mix", [Filling(10, 100.0, 20, 0), Filling(4, 500.0, 0, 50)], [])
+    assert two.litres == pytest.approx(1.0 / 0.8 + 2.0 * 1.5)
+    assert (
+        two.working
+        == "10 x 100 mL = 1.00 L; / 0.80 settling x 1.00 waste = 1.25 L; 4 x 500 mL = 2.00 L; / 1.00 settling x 1.50 waste = 3.00 L; together 4.25 L"
+    )
     assert read_recipe("2 pumice, 1.5 bark fines") == [Part("pumice", 2.0), Part("bark fines", 1.5)]
     with pytest.raises(InvalidInput, match="parts and component"):
         read_recipe("pumice")

@@ -88,7 +88,7 @@ class TestTheDatabaseGuards:
     def test_a_correction_may_still_supersede_a_score_once(self, session: Session, actor: Person) -> None:
         trial = create_stuck(session, actor)
         check = endpoints(session, trial)[0]
-        score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+        score.open_check(session, check, actor, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
         cutting = trial.units[0].cuttings[0]
         old = score.keep_score(session, check, cutting, actor, NOW, BARE)
         score.keep_score(

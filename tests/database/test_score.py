@@ -69,7 +69,9 @@ def test_arms_are_hidden_from_the_first_draw_until_the_endpoint_closes(session: 
     assert arms_hidden(session, trial, scorer)
     stick_all(session, trial, researcher)
     first = checks_of(session, trial)[0]
-    score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    score.open_check(
+        session, first, researcher, NOW, score.Looking(DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value), TODAY
+    )
     assert arms_hidden(session, trial, scorer) and not arms_hidden(session, trial, researcher)
     score_all(session, trial, first, scorer)
     score.close_check(session, first, researcher, NOW)
@@ -91,7 +93,9 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
     locking.lock_plan(session, trial, researcher, LOCKED)
     stick_all(session, trial, researcher)
     first = checks_of(session, trial)[0]
-    score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    score.open_check(
+        session, first, researcher, NOW, score.Looking(DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value), TODAY
+    )
     gone, *others = [unit.cuttings[0] for unit in trial.units]
     score.keep_score(session, first, gone, researcher, NOW, Score(State.DEAD, Roots.NOT_LOOKED))
     for cutting in others:
@@ -116,8 +120,8 @@ def test_what_is_left_alone_until_a_day_is_not_lifted_pulled_or_dug_for_before_i
     on = DAY_ZERO + timedelta(days=14)
     for way in (KnownBy.LIFTED, KnownBy.TUG, KnownBy.SCRAPED):
         with pytest.raises(InvalidInput, match="leaves them alone until day 28"):
-            score.open_check(session, early, researcher, NOW, on, way.value, TODAY)
-    score.open_check(session, early, researcher, NOW, on, KnownBy.HOLE.value, TODAY)
+            score.open_check(session, early, researcher, NOW, score.Looking(on, way.value), TODAY)
+    score.open_check(session, early, researcher, NOW, score.Looking(on, KnownBy.HOLE.value), TODAY)
     first, *others = [unit.cuttings[0] for unit in trial.units]
     with pytest.raises(InvalidInput, match="without touching"):
         score.keep_score(session, early, first, researcher, NOW, replace(ROOTED, known_by=KnownBy.SCRAPED))
@@ -136,7 +140,9 @@ def test_what_is_left_alone_until_a_day_is_not_lifted_pulled_or_dug_for_before_i
         "they were lifted after all"
     )
     at_28 = DAY_ZERO + timedelta(days=27)
-    score.open_check(session, later, researcher, NOW, at_28, KnownBy.LIFTED.value, TODAY, "the tray was dropped")
+    score.open_check(
+        session, later, researcher, NOW, score.Looking(at_28, KnownBy.LIFTED.value, "the tray was dropped"), TODAY
+    )
     score.keep_score(session, later, others[0], researcher, NOW, ROOTED)
     told = [words for words in departures_of(gather(session, trial)) if "left alone" in words][-1]
     assert (
@@ -221,7 +227,9 @@ def test_dead_carries_forward_and_missing_is_asked_again(session: Session) -> No
     researcher, scorer = create_person(session), create_person(session, "scorer")
     trial = create_stuck(session, researcher)
     first = checks_of(session, trial)[0]
-    score.open_check(session, first, researcher, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    score.open_check(
+        session, first, researcher, NOW, score.Looking(DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value), TODAY
+    )
     for i, unit in enumerate(trial.units):
         found = {0: Score(State.DEAD, Roots.NONE), 1: Score(State.MISSING, Roots.NOT_LOOKED)}.get(i, BARE)
         score.keep_score(session, first, unit.cuttings[0], scorer, NOW, found)
@@ -238,18 +246,18 @@ def test_impossible_check_dates_are_refused(session: Session, day, message: str)
     researcher = create_person(session)
     check = checks_of(session, create_stuck(session, researcher))[-1]
     with pytest.raises(InvalidInput, match=message):
-        score.open_check(session, check, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
+        score.open_check(session, check, researcher, NOW, score.Looking(day, KnownBy.LIFTED.value), TODAY)
 
 
 def test_one_check_at_a_time_and_never_an_earlier_one(session: Session, bench) -> None:
     trial, check, researcher, scorer = bench
     first = checks_of(session, trial)[0]
     with pytest.raises(Refused, match="still open"):
-        score.open_check(session, first, researcher, NOW, TODAY, KnownBy.HOLE.value, TODAY)
+        score.open_check(session, first, researcher, NOW, score.Looking(TODAY, KnownBy.HOLE.value), TODAY)
     score_all(session, trial, check, scorer)
     score.close_check(session, check, researcher, NOW)
     with pytest.raises(Refused, match="passed by"):
-        score.open_check(session, first, researcher, NOW, TODAY, KnownBy.HOLE.value, TODAY)
+        score.open_check(session, first, researcher, NOW, score.Looking(TODAY, KnownBy.HOLE.value), TODAY)
 
 
 def test_evidence_is_the_counts_of_the_endpoint(session: Session) -> None:
@@ -291,15 +299,19 @@ def test_a_check_is_not_dated_before_the_last_one(session: Session) -> None:
     trial = create_stuck(session, researcher)
     first, *_, last = checks_of(session, trial)
     day = DAY_ZERO + timedelta(days=20)
-    score.open_check(session, first, researcher, NOW, day, KnownBy.HOLE.value, TODAY)
+    score.open_check(session, first, researcher, NOW, score.Looking(day, KnownBy.HOLE.value), TODAY)
     score_all(session, trial, first, scorer)
     score.close_check(session, first, researcher, NOW)
     with pytest.raises(InvalidInput, match="before the last check"):
-        score.open_check(session, last, researcher, NOW, day - timedelta(days=1), KnownBy.LIFTED.value, TODAY)
+        score.open_check(
+            session, last, researcher, NOW, score.Looking(day - timedelta(days=1), KnownBy.LIFTED.value), TODAY
+        )
     with pytest.raises(InvalidInput, match=r"lies 18 days outside .* look from 16 May 2026 to 24 May 2026, or say why"):
-        score.open_check(session, last, researcher, NOW, day, KnownBy.LIFTED.value, TODAY)
+        score.open_check(session, last, researcher, NOW, score.Looking(day, KnownBy.LIFTED.value), TODAY)
     assert last.opened_at is None
-    score.open_check(session, last, researcher, NOW, day, KnownBy.LIFTED.value, TODAY, "the boiler failed")
+    score.open_check(
+        session, last, researcher, NOW, score.Looking(day, KnownBy.LIFTED.value, "the boiler failed"), TODAY
+    )
     assert last.opened_at is not None
     score_all(session, trial, last, scorer)
     score.close_check(session, last, researcher, NOW)

@@ -71,7 +71,7 @@ def designed(session: Session, actor: Person, factors: list, lock: bool = True, 
 
 def score_lot(session: Session, trial: Trial, check: CheckVisit, actor: Person, rooted: str = "A") -> None:
     day = check.lot.day_zero.middle + timedelta(days=check.planned_das)
-    score.open_check(session, check, actor, NOW, day, KnownBy.LIFTED.value, TODAY + timedelta(days=400))
+    score.open_check(session, check, actor, NOW, score.Looking(day, KnownBy.LIFTED.value), TODAY + timedelta(days=400))
     for cutting in score.in_scope(session, check):
         found = ROOTED if cutting.unit.arm.letter in rooted else BARE
         for site in range(1, len(cutting.sites) + 1):
@@ -195,7 +195,7 @@ class TestPlaces:
         trial = designed(session, actor, MEDIA, own=own)
         stick_all(session, trial, actor)
         check = endpoints(session, trial)[0]
-        score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+        score.open_check(session, check, actor, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
         for cutting in score.in_scope(session, check):
             if cutting.unit.arm.letter == "A":
                 score.keep_score(session, check, cutting, actor, NOW, BARE, score.Sent(site=1))
@@ -300,7 +300,7 @@ class TestWavesAndLots:
         ]  # fmt: skip
         one, other = endpoints(session, trial)
         with pytest.raises(Refused, match="another lot"):
-            score.open_check(session, one, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+            score.open_check(session, one, actor, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
             score.keep_score(session, one, trial.units[-1].cuttings[0], actor, NOW, BARE)
         for cutting in score.in_scope(session, one):
             score.keep_score(session, one, cutting, actor, NOW, BARE)

@@ -228,7 +228,7 @@ def _looked_at(
     later = TODAY + timedelta(days=30)
     own = Random(f"{check.trial.digest} {check.planned_das}")
     lift = own.randrange(2**31) if own.random() < 0.4 else None
-    score.open_check(session, check, actor, NOW, day, way.value, later, why, lift)
+    score.open_check(session, check, actor, NOW, score.Looking(day, way.value, why, lift), later)
     carried = score.progress_of(session, check).carried
     for cutting in score.in_scope(session, check):
         if (cutting.id, 1) not in carried:

@@ -63,7 +63,7 @@ def test_it_is_lived_to_its_end_and_is_never_retrospective(session: Session, sig
     stick.finish_sticking(session, trial, actor, NOW)
     later = NOW + timedelta(days=42)
     check = trial.checks[-1]
-    score.open_check(session, check, actor, later, later.date(), KnownBy.LIFTED.value, later.date())
+    score.open_check(session, check, actor, later, score.Looking(later.date(), KnownBy.LIFTED.value), later.date())
     score_all(session, trial, check, actor, "A")
     score.close_check(session, check, actor, NOW)
     session.commit()

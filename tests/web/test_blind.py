@@ -13,6 +13,7 @@ from pypdf import PdfReader
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.formats.xlsx import as_csv
 from orderly_bench.trial import moves
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import has_seen_arms
@@ -79,7 +80,11 @@ def test_from_the_first_draw_on_no_page_or_file_ties_a_code_to_its_arm(
     for rule in own:
         response = client.get(rule.rule.replace("<int:trial_id>", str(trial.id)))
         if response.status_code < 400 and not response.mimetype.startswith(("image", "font")):
-            text = response.text if response.mimetype != "application/pdf" else ""
+            if response.mimetype == "application/pdf":
+                pages = " ".join(page.extract_text() for page in PdfReader(io.BytesIO(response.data)).pages)
+                assert not any(arm.name in pages for arm in trial.arms), rule.rule
+                continue
+            text = as_csv(response.data).decode()
             assert not any(tells_an_arm(text, unit.code, unit.arm) for unit in units), rule.rule
             assert "seed " not in flat(text) or rule.rule.endswith("words"), rule.rule
     for file in ("design.csv", "plan.yaml"):
@@ -102,7 +107,7 @@ def test_who_saw_a_bench_that_is_planned_blind_later_is_on_record(session: Sessi
 
 def test_the_endpoint_file_is_shut_while_a_check_is_open(session: Session, blind) -> None:
     trial, check, client, researcher, _ = blind
-    for file in ("scores.csv", "endpoint.csv"):
+    for file in ("scores.csv", "scores.xlsx", "endpoint.csv"):
         answered = client.get(f"/trials/{trial.id}/{file}")
         assert answered.status_code == 422 and "hidden from scorers while a check is open" in flat(answered.text), file
     for unit in trial.units[1:]:

@@ -8,9 +8,11 @@ from bs4 import BeautifulSoup, Tag
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.evidence.words import looked
+from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Trial
-from tests.factories import NOW, TODAY, create_person, create_stuck, open_endpoint, score_all
-from tests.web.conftest import SignIn
+from tests.factories import FACTORS, NOW, TODAY, create_person, create_stuck, evidence, open_endpoint, score_all
+from tests.web.conftest import SignIn, flat
 
 
 def cards(sign_in: SignIn, trial: Trial) -> list[Tag]:
@@ -43,3 +45,23 @@ def test_a_check_that_was_passed_by_offers_no_form(session: Session, sign_in: Si
     passed, closed = cards(sign_in, trial)
     assert "Passed by" in passed.get_text() and passed.form is None and "due" not in passed["class"]
     assert "See the scores" in closed.get_text()
+
+
+def test_a_day_that_is_not_sure_is_about_to_the_report(session: Session, sign_in: SignIn) -> None:
+    lead, scorer = create_person(session), create_person(session, "scorer")
+    trial = create_stuck(session, lead, factors=[FACTORS[0]], cuttings_per_arm=6)
+    check = checks_of(session, trial)[-1]
+    session.commit()
+    client = sign_in(person=lead)
+    sent = {"day": str(TODAY), "way": "lifted and counted", "about": "yes", "why_then": "when it was light"}
+    assert client.post(f"/checks/{check.id}/open", data=sent).status_code == 303
+    session.expire_all()
+    score_all(session, trial, check, scorer, "A")
+    score.close_check(session, check, lead, NOW)
+    session.commit()
+    assert check.about and "Looked about" in flat(client.get(f"/trials/{trial.id}/score").text)
+    assert (
+        "about " in " ".join(looked(evidence(session, trial)))
+        and "on " not in looked(evidence(session, trial))[0].split(",")[0]
+    )
+    assert "looked about" in flat(client.get(f"/trials/{trial.id}/report").text)

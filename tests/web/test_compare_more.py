@@ -42,7 +42,9 @@ def finished(session: Session) -> Trial:
     researcher, scorer = create_person(session), create_person(session, "scorer")
     trial = create_stuck(session, researcher, cuttings_per_arm=8, rows=4, columns=4)
     first = checks_of(session, trial)[0]
-    score.open_check(session, first, researcher, NOW, DAY_ZERO.replace(day=DAY_ZERO.day), KnownBy.HOLE.value, TODAY)
+    score.open_check(
+        session, first, researcher, NOW, score.Looking(DAY_ZERO.replace(day=DAY_ZERO.day), KnownBy.HOLE.value), TODAY
+    )
     for unit in trial.units:
         score.keep_score(session, first, unit.cuttings[0], scorer, NOW, BARE)
     score.close_check(session, first, researcher, NOW)

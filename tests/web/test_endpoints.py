@@ -83,8 +83,7 @@ def score_whole(session: Session, check: CheckVisit, trial: Trial, who: Person, 
         check,
         who,
         NOW,
-        TODAY if not early else DAY_ZERO + timedelta(days=check.planned_das),
-        KnownBy.LIFTED.value,
+        score.Looking(TODAY if not early else DAY_ZERO + timedelta(days=check.planned_das), KnownBy.LIFTED.value),
         TODAY,
     )
     seen = {"A": 0, "B": 0}
@@ -210,7 +209,7 @@ def test_a_rate_is_one_arm_from_question_to_report(
     assert "The rate is read when the endpoint check is closed" in client.get(f"{where}/compare").text
     stick_all(session, trial, actor)
     check = next(c for c in checks_of(session, trial) if c.is_endpoint)
-    score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+    score.open_check(session, check, actor, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
     for n, unit in enumerate(trial.units):
         found = Score(State.ALIVE, Roots.COUNTED, 4) if n % 2 else Score(State.ALIVE, Roots.NONE)
         score.keep_score(session, check, unit.cuttings[0], actor, NOW, found)

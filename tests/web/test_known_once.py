@@ -23,9 +23,9 @@ DESIGN = {
     "guess_B": "22", "guess_C": "33", "guess_D": "44", "layout": "randomised complete blocks", "blocks": "2", "block_size": "", "blocks_are": "stock plants",
     "block_names": "T1\nT2", "whole_aspect": "medium", "headline": "each arm against the control", "assumed_icc": "0.15", "not_worse": "yes",
     "max_t": "yes", "shape": "pot", "rows": "1", "columns": "1", "volume_ml": "350", "across_cm": "8", "outline": "square", "wall": "dark",
-    "drained": "yes", "under_lid": "4", "bench": "North", "gradient": "warm to cool", "waves": "1", "wave_1_planned_for": "2026-06-01",
+    "drained": "yes", "settling_percent": "12", "waste_percent": "7", "under_lid": "4", "bench": "North", "gradient": "warm to cool", "waves": "1", "wave_1_planned_for": "2026-06-01",
     "pieces": "T1, A, 40\nT2, A, 40", "leftovers": "yes", "hours": "5", "pace_per_hour": "80",
-    "own_B_shape": "jar", "own_B_volume_ml": "900", "own_B_wall": "clear", "own_B_drained": "no", "own_B_across_cm": "11", "own_B_outline": "round",
+    "own_B_shape": "jar", "own_B_volume_ml": "900", "own_B_wall": "clear", "own_B_drained": "no", "own_B_settling_percent": "0", "own_B_waste_percent": "3", "own_B_across_cm": "11", "own_B_outline": "round",
     "own_B_rows": "1", "own_B_columns": "1", "own_B_units": "6", "own_B_per_unit": "3", "own_B_under_lid": "2", "own_B_sites": "base, tip",
 }  # fmt: skip
 #: Kept only in the layout they belong to.
@@ -35,7 +35,7 @@ QUESTION = {
     "botanical_name": "Olea europaea", "cultivar": "'Marin'", "source": "row 3", "sentence": "Which roots more?", "why": "for the hedge",
     "kind": "test", "response": "rooted", "blind": "yes", "endpoint_day": "56", "endpoint_either_side": "3", "check_days": "14, 28", "margin_points": "12",
     "stop_rule": "when half have died", "care_task": "Mist", "care_every_days": "3", "care_rules": "Change the water: every 7 days, arm B", "fit_least_roots": "4", "fit_least_mm": "15", "held_most_hours": "24",
-    "who_looks": "Ines", "dead_from_day": "21", "left_alone_until": "28", "second_look_days": "9", "wanted_plants": "70", "wanted_by": "2027-03-01", "weeks_in_pot": "6", "wanted_sure": "80", "known": "31/60 last year",
+    "who_looks": "Ines", "dead_from_day": "21", "left_alone_until": "28", "second_look_days": "9", "root_classes": "1-3, 4-11, 12+", "wanted_plants": "70", "wanted_by": "2027-03-01", "weeks_in_pot": "6", "wanted_sure": "80", "known": "31/60 last year",
     "book": "40-60 a handbook", "other_alive": "yes", "other_alive_day": "28", "other_alive_margin": "15",
 }  # fmt: skip
 
@@ -120,7 +120,7 @@ def test_a_level_called_otherwise_keeps_what_its_arms_stand_in_and_their_numbers
     plan = trial.plan
     own = plan.treatments.arm("B")
     assert plan.treatments.level_names(own)[0] == "fine pumice"
-    assert plan.container_of(own) == Container(Shape.JAR, 1, 1, 900.0, "clear", False, 11.0, "round")
+    assert plan.container_of(own) == Container(Shape.JAR, 1, 1, 900.0, "clear", False, 11.0, "round", 0.0, 3.0)
     assert (own.units, own.per_unit, own.sites, own.guess) == (6, 3, ("base", "tip"), 0.22)
     assert plan.container_of(plan.treatments.arm("A")) == plan.design.container
 

@@ -347,3 +347,29 @@ def test_a_band_left_blank_is_that_of_the_zone_on_the_shelf(session: Session, si
     (log,) = session.scalars(select(ConditionLog)).all()
     assert (log.low_c, log.high_c) == (17.0, 23.0)
     assert client.post(f"/trials/{trial.id}/logs", data=sent | {"zone": "elsewhere"}).status_code == 422
+
+
+MAKERS = "Title: warm end\nDate Time,Temp 1,Temp 2\n{day} 14:00,21.5,12\n{day} 15:00,21,12\n"
+
+
+def test_what_is_said_of_a_maker_s_columns_is_remembered_for_the_next_file(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client = sign_in("researcher")
+    first, later = (MAKERS.format(day=DAY_ZERO + timedelta(days=n)).encode() for n in (1, 2))
+    assert send(client, trial, first) == 422 and logs_in(session, trial) == []
+    assert send(client, trial, first, col_air="Temp 1") == 303
+    assert send(client, trial, later) == 303
+    found = logs_in(session, trial)
+    assert [len(log.days) for log in found] == [1, 1]
+    assert {log.report["columns"] for log in found} == {"Time from Date Time, air from Temp 1 in °C."}
+    assert send(client, trial, later, col_air="Temp 2", zone="cold end") == 303
+    assert logs_in(session, trial)[-1].report["columns"].startswith("Time from Date Time, air from Temp 2")
+    assert "Time from Date Time, air from Temp 1" in flat(client.get(f"/trials/{trial.id}/tend").text)
+
+
+def logs_in(session: Session, trial: Trial) -> list[ConditionLog]:
+    session.expire_all()
+    return list(
+        session.scalars(select(ConditionLog).where(ConditionLog.trial_id == trial.id).order_by(ConditionLog.id))
+    )

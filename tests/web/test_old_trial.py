@@ -16,6 +16,7 @@ from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.old_trial import read_old
 from orderly_bench.core.vocabulary import Strength
+from orderly_bench.evidence.ways import ways_of
 from orderly_bench.trial.models import Trial
 from tests.factories import TODAY, create_drawn, create_person, evidence
 from tests.web.conftest import SignIn, flat
@@ -101,6 +102,32 @@ def test_the_best_to_one_arm_has_no_verdict(session: Session, sign_in: SignIn) -
 def test_nothing_is_taken_for_drawn_that_nobody_said_was(sign_in: SignIn) -> None:
     page = BeautifulSoup(sign_in().get("/old-trial").text, "html.parser")
     assert page.select_one("[name=came] [selected]").text == "not known"
+
+
+FOUND = lines("medium,rooted", ("grit", 18, 18), ("bark", 4, 4))
+
+
+@pytest.mark.parametrize(("stuck", "said"), [("not known", "grit 18, bark 4."), ("about 20 to 30", "grit 18 (60 to 90 % of 20 to 30), bark 4 (13 to 20 % of 20 to 30).")])  # fmt: skip
+def test_what_nobody_counted_makes_no_rate_no_p_and_no_card(
+    session: Session, sign_in: SignIn, stuck: str, said: str
+) -> None:
+    client = sign_in()
+    assert bring(client, FOUND, stuck=stuck).status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
+    assert found.analysis is None and found.reading is None and ways_of(found) == []
+    for page in ("compare", "conclude", "report"):
+        text = flat(client.get(f"/trials/{trial.id}/{page}").text)
+        assert said in text and "no rate is made and nothing is compared" in text, page
+        assert ("18 of 18" not in text and "100 %" not in text and "in the file" in text) or page != "compare", page
+    assert client.get(f"/trials/{trial.id}/cost").status_code in (409, 422)
+    assert client.get(f"/trials/{trial.id}/scores.csv").status_code == 200
+
+
+def test_more_with_roots_than_were_stuck_is_noticed_before_it_is_kept(session: Session, sign_in: SignIn) -> None:
+    answer = bring(sign_in(), FOUND, stuck="5 to 10")
+    assert answer.status_code == 422 and "more than were stuck" in flat(answer.text)
+    assert session.scalar(select(func.count(Trial.id))) == 0
 
 
 def test_one_way_is_a_rate(session: Session, sign_in: SignIn) -> None:

@@ -69,7 +69,7 @@ def large(session: Session) -> tuple[Trial, Person]:
     locking.lock_plan(session, trial, actor, LOCKED)
     stick_all(session, trial, actor)
     check = checks_of(session, trial)[-1]
-    score.open_check(session, check, actor, NOW, TODAY, KnownBy.LIFTED.value, TODAY)
+    score.open_check(session, check, actor, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
     for unit in trial.units[:300]:
         keep_plainly(session, check, unit.cuttings[0].id, actor, unit.arm.letter in "AB")
     session.commit()

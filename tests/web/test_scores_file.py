@@ -26,8 +26,9 @@ def there(session: Session) -> tuple[Trial, CheckVisit]:
     return trial, check
 
 
-def send(sign_in: SignIn, check: CheckVisit, text: str, why: str = "", role: str = "scorer"):
-    data = {"file": (io.BytesIO(text.encode()), "scores.csv"), "file_why": why}
+def send(sign_in: SignIn, check: CheckVisit, text: str | bytes, why: str = "", role: str = "scorer"):
+    sent = text.encode() if isinstance(text, str) else text
+    data = {"file": (io.BytesIO(sent), "scores.csv"), "file_why": why}
     return sign_in(role).post(f"/checks/{check.id}/file", data=data, content_type="multipart/form-data")
 
 
@@ -62,7 +63,10 @@ def test_a_round_trip_changes_nothing(session: Session, sign_in: SignIn, there: 
     session.commit()
     before = [(s.id, s.revision) for s in session.scalars(select(ScoreRecord).order_by(ScoreRecord.id))]
     text = sign_in().get(f"/trials/{trial.id}/scores.csv").text
-    assert send(sign_in, check, text).location.endswith(f"new=0&corrected=0&same={len(before)}")
+    book = sign_in().get(f"/trials/{trial.id}/scores.xlsx")
+    assert book.mimetype.endswith("spreadsheetml.sheet") and book.data[:2] == b"PK"
+    for file in (text, book.data):
+        assert send(sign_in, check, file).location.endswith(f"new=0&corrected=0&same={len(before)}")
     session.expire_all()
     assert [(s.id, s.revision) for s in session.scalars(select(ScoreRecord).order_by(ScoreRecord.id))] == before
 

@@ -36,7 +36,7 @@ def trial(session: Session) -> Trial:
     lead = create_person(session)
     made = create_stuck(session, lead, TODAY - timedelta(days=14))
     check = checks_of(session, made)[0]
-    score.open_check(session, check, lead, NOW, TODAY - timedelta(days=4), KnownBy.LIFTED.value, TODAY)
+    score.open_check(session, check, lead, NOW, score.Looking(TODAY - timedelta(days=4), KnownBy.LIFTED.value), TODAY)
     looked(session, made, check, DOUBTFUL)
     return made
 
@@ -59,7 +59,7 @@ def test_today_says_how_many_since_when_and_from_which_day(session: Session, sig
 def test_the_next_look_takes_its_place(session: Session, trial: Trial) -> None:
     lead = create_person(session)
     check = checks_of(session, trial)[-1]
-    score.open_check(session, check, lead, NOW, TODAY, KnownBy.LIFTED.value, TODAY, "the frost came")
+    score.open_check(session, check, lead, NOW, score.Looking(TODAY, KnownBy.LIFTED.value, "the frost came"), TODAY)
     session.expire_all()
     assert looks_again(session, [trial], TODAY) == [], "it is being looked at"
     looked(session, trial, check, {})

@@ -20,7 +20,9 @@ def test_what_was_passed_by_and_what_is_concluded_are_gone(session: Session, sig
     waits, passed, done = (create_stuck(session, actor) for _ in range(2)), create_stuck(session, actor), None
     first, second = waits
     end = checks_of(session, passed)[-1]
-    score.open_check(session, end, actor, NOW, DAY_ZERO + timedelta(days=42), KnownBy.LIFTED.value, TODAY)
+    score.open_check(
+        session, end, actor, NOW, score.Looking(DAY_ZERO + timedelta(days=42), KnownBy.LIFTED.value), TODAY
+    )
     done = create_finished(session, actor, scorer)
     conclude(session, done, actor, NOW, evidence(session, done), "hold", "Wait.")
     session.commit()

@@ -215,7 +215,9 @@ def test_a_trial_closed_without_a_verdict_has_its_report_in_totals(session: Sess
     actor = create_person(session)
     trial = create_stuck(session, actor, factors=MEDIA, cuttings_per_arm="8")
     early = checks_of(session, trial)[0]
-    score.open_check(session, early, actor, NOW, DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value, TODAY)
+    score.open_check(
+        session, early, actor, NOW, score.Looking(DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value), TODAY
+    )
     for unit in trial.units:
         died = Score(State.DEAD, Roots.NOT_LOOKED) if unit.arm.letter == "A" else replace(ROOTED, known_by=KnownBy.HOLE)
         score.keep_score(session, early, unit.cuttings[0], actor, NOW, died)

@@ -5,10 +5,12 @@ from __future__ import annotations
 from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.conclude import plants
+from orderly_bench.chapters.conclude import hardening, plants
 from orderly_bench.core.conclude import cost, time_spent
+from orderly_bench.core.conclude.hardening import Night
 from orderly_bench.core.conclude.material import Material, material_of
 from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for
+from orderly_bench.core.conclude.potting import CARD, Standing, now_or_later
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
@@ -25,7 +27,7 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import being_worked_out, trial_page
-from orderly_bench.web.store import db, now, today
+from orderly_bench.web.store import db, lab, now, today
 from orderly_bench.web.work import results_of
 
 chapter = Blueprint("plants", __name__, template_folder="templates")
@@ -61,10 +63,19 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         )
     except OrderlyError as refused:
         error = error or refused
+    here = plants.there(ended)
+    nights = hardening.nights_of(db(), trial)
+    waits = (
+        Standing(room.plants, room.m2_now, room.m2_after, trial.plan.question.weeks_in_pot)
+        if room and room.plants
+        else None
+    )
     return trial_page(
         "plants_after.html", trial, "Conclude", error, table=table, columns=columns_of(table), names=results.found.record.arm_names, room=room,
         moves=put_together(places, trays), typed=typed, form=request.form, fates=[(fate.value, fate.value) for fate in Fate],
         whiches=[(which.value, which.value) for which in plants.Which], arm_choices=[(arm.letter, arm.letter) for arm in trial.arms],
+        card=CARD, when=now_or_later(waits, today(), lab().settings.year) if waits else [], here=here, nights=nights[-10:],
+        hardened=hardening.together(nights, here),
         last=sorted((one.end for one in ended if one.end), key=lambda end: -end.id)[:8],
     )  # fmt: skip
 
@@ -95,10 +106,13 @@ def cost_page(trial: Trial) -> ResponseReturnValue:
         prices, own = cost.read_prices(typed), cost.read_own(typed, letters)
     except OrderlyError as refused:
         error = refused
+    asks = found.record.plan.question
+    if found.record.plan.design.stuck:
+        raise Refused(tell("Nobody counted what was stuck, so what a plant costs can not be told."))
     costs = [cost.cost_of(came, prices, own[came.letter]) for came in came_of(found)]
     shown = trial_page(
         "cost.html", trial, "Conclude", error, asked=cost.ASKED, typed=typed, names=found.record.arm_names, costs=costs, prices=prices,
-        said_lines=cost.said(costs, prices), spent=time_spent.by_work(_spent(trial)), material=stuff, counted=kind_of(counted_as(found)).heading,
+        said_lines=[*cost.said(costs, prices), *cost.stop_losses(costs, prices, asks.wanted_by, asks.weeks_in_pot)], spent=time_spent.by_work(_spent(trial)), material=stuff, counted=kind_of(counted_as(found)).heading,
     )  # fmt: skip
     return shown, 422 if error else 200
 
@@ -145,3 +159,28 @@ def record_ends(trial: Trial) -> ResponseReturnValue:
         plants.record_ends(db(), trial, actor(), now(), today(), ended, typed)
 
     return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/night", Act.SCORE, "POST")
+def keep_night(trial: Trial) -> ResponseReturnValue:
+    """A night of hardening."""
+
+    def save() -> None:
+        results = _results(trial)
+        if results is None:
+            raise Refused(tell("The comparison is being worked out; come back in a moment."))
+        form, here = request.form, plants.there(plants.ends_of(db(), trial, results.found.results))
+        nipped = {
+            letter: n
+            for letter in here
+            if (n := fields.optional_whole(form, f"nipped_{letter}", tell("nipped of {letter}", letter=letter)))
+        }
+        night = Night(
+            fields.day(form, "night", "night of"),
+            form.get("out") == "out",
+            fields.optional_number(form, "low_c", "lowest, °C"),
+            nipped,
+        )
+        hardening.keep(db(), trial, actor(), now(), night, here, today())
+
+    return answer(save, url_for(".page", trial_id=trial.id) + "#hardening", lambda e: _page(trial, e))

@@ -94,6 +94,16 @@ def ends_of(session: Session, trial: Trial, results: Sequence[CuttingResult]) ->
     return [Ended(result, found.get(result.cutting.id)) for result in results]
 
 
+def there(ended: Sequence[Ended]) -> dict[str, int]:
+    """How many of each arm are still in the lab: in their cells, in pots or planted out."""
+    found: dict[str, int] = {}
+    for one in ended:
+        alive = not one.dead and (one.end is None or Fate(one.end.fate) in (Fate.KEPT, Fate.POTTED, Fate.PLANTED))
+        letter = one.result.cutting.unit.arm
+        found[letter] = found.get(letter, 0) + alive
+    return dict(sorted(found.items()))
+
+
 def record_ends(
     session: Session, trial: Trial, actor: Person, now: datetime, today: date, ended: Sequence[Ended], typed: Typed
 ) -> int:

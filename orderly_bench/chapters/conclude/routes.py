@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.core.tend.schedule import days_after_sticking
+from orderly_bench.database.archive import revision_of
 from orderly_bench.evidence import beside, headless, words
 from orderly_bench.evidence.in_r import redone
 from orderly_bench.evidence.pictures import pictures_of
@@ -28,12 +30,14 @@ from orderly_bench.evidence.ways import ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.formats.analysis_r import r_script
-from orderly_bench.formats.data_package import package
+from orderly_bench.formats.data_package import package, schema_of
+from orderly_bench.formats.xlsx import workbook
 from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.stock.operations import lessons_for
-from orderly_bench.trial.access import Act
+from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
+from orderly_bench.trial.carried import written
 from orderly_bench.trial.checks import refuse_unless_stuck
 from orderly_bench.trial.models import Conclusion, Trial
 from orderly_bench.trial.photos import photos_of, picture_of
@@ -264,11 +268,14 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
         **{f"figures/{picture.name}.svg": picture.draw(PAPER) for picture in pictures},
         "how.txt": "\n".join(views.how_to_redo(found)) + "\n",
     }
+    if may(actor(), Act.PLAN):
+        files["trial.json"] = json.dumps(written(db(), trial, revision_of(db().connection()) or ""), ensure_ascii=False)
     again = redone(found)
     files |= {"analysis.R": r_script(again)} if again else {}
-    for photo in photos_of(db(), trial)[:MOST_PHOTOS]:
+    wanted = [] if request.args.get("photos") == "no" else photos_of(db(), trial)[:MOST_PHOTOS]
+    for photo in wanted:
         of = photo.unit.code if photo.unit else f"tray-{photo.tray}" if photo.tray else "trial"
-        files[f"photos/{photo.day}-{of}-{photo.digest[:12]}.jpg"] = picture_of(
+        files[f"photos/{photo.day}-{of}-{photo.digest}.jpg"] = picture_of(
             Path(current_app.config["PHOTOS"]), photo, False
         )
     title = f"{trial.code}: {trial.plan.question.sentence or trial.taxon}"
@@ -289,14 +296,28 @@ def _refuse_earlier(trial: Trial) -> None:
         )
 
 
-@route(chapter, "/trials/<int:trial_id>/scores.csv", Act.READ)
-def scores_csv(trial: Trial) -> ResponseReturnValue:
-    """One row per cutting per check; not for a scorer while a check is open."""
+def _scores(trial: Trial) -> str:
+    """One row per cutting per check; arms beside them for those who may see both."""
     _refuse_earlier(trial)
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
-    content = trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))
-    return download(content, "text/csv; charset=utf-8", f"scores-{trial.code}.csv")
+    return trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))
+
+
+@route(chapter, "/trials/<int:trial_id>/scores.csv", Act.READ)
+def scores_csv(trial: Trial) -> ResponseReturnValue:
+    """One row per cutting per check; not for a scorer while a check is open."""
+    return download(_scores(trial), "text/csv; charset=utf-8", f"scores-{trial.code}.csv")
+
+
+@route(chapter, "/trials/<int:trial_id>/scores.xlsx", Act.READ)
+def scores_xlsx(trial: Trial) -> ResponseReturnValue:
+    """The same as a workbook, which Score takes in again."""
+    content = _scores(trial)
+    fields_of = schema_of(content)["fields"]
+    numbers = [one["name"] for one in fields_of if one["type"] != "string"]
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return download(workbook(content, numbers, f"scores {trial.code}"), kind, f"scores-{trial.code}.xlsx")
 
 
 @route(chapter, "/trials/<int:trial_id>/endpoint.csv", Act.READ)

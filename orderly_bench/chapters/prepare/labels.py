@@ -102,10 +102,10 @@ def read_size(typed: str) -> LabelSize:
 
 @dataclass(frozen=True)
 class LabelRow:
-    """Labels side by side: the picture of their squares, and code, unit and sticking day of each."""
+    """Labels side by side: the picture of their squares, and code, unit, sticking day and donor of each."""
 
     squares: str
-    labels: list[tuple[str, Unit, str]]
+    labels: list[tuple[str, Unit, str, str]]
 
 
 def square(code: str) -> np.ndarray:
@@ -129,9 +129,18 @@ def rows_of(units: Sequence[Unit], size: LabelSize, stuck: dict[int, str]) -> li
     """Units in rows of labels; ``stuck`` says the sticking day of a wave."""
     chunks = [units[i : i + size.across] for i in range(0, len(units), size.across)]
     return [
-        LabelRow(picture([u.code for u in chunk], size), [(spaced(u.code), u, stuck.get(u.wave_id, "")) for u in chunk])
+        LabelRow(
+            picture([u.code for u in chunk], size),
+            [(spaced(u.code), u, stuck.get(u.wave_id, ""), _donor(u)) for u in chunk],
+        )
         for chunk in chunks
     ]
+
+
+def _donor(unit: Unit) -> str:
+    """The stock plant that a unit's pieces come from; blank where nobody allotted them, or they come from several."""
+    found = {c.donor.code for c in unit.cuttings if c.donor}
+    return found.pop() if len(found) == 1 else ""
 
 
 def labels_html(trial: Trial, units: list[Unit], size: LabelSize) -> str:

@@ -14,6 +14,7 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, read_bottle, sheet_of
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.taking import hours_for_hands
 from orderly_bench.core.prepare.water import ASKED as ASKED_OF_WATER
 from orderly_bench.core.prepare.water import Feeding, fills, read_feeding, together
 from orderly_bench.core.prepare.water import as_typed as feeding_typed
@@ -40,6 +41,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     return trial_page(
         "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form,
         sizes=[(size, tell("{size} mm", size=size)) for size in SIZES],
+        hands=hours_for_hands(needs.cuttings, trial.plan.design.pace_per_hour) if needs else "",
         listed=views.list_of(db(), trial) if needs else [],
         shopping=views.shopping_of(db(), trial, needs.labels, today()) if needs and not trial.lots else [],
     )  # fmt: skip

@@ -16,6 +16,7 @@ from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import Bottle, HormoneSheet
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
 from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do, with_shelf
+from orderly_bench.core.prepare.taking import how_to_take
 from orderly_bench.core.prepare.water import Fill, in_water
 from orderly_bench.core.stock import supplies
 from orderly_bench.figures import dilution, vessel
@@ -46,6 +47,7 @@ class ToPick:
 
     picks: list[Pick]
     cautions: list[Caution]
+    how: list[str]
 
     @property
     def waves(self) -> bool:
@@ -82,7 +84,7 @@ def picks_of(session: Session, trial: Trial) -> ToPick | None:
         for (_, donor), n in taken.items()
         if (plant := plants.get(donor.casefold())) and (most := plant.most_to_take) is not None and n > most
     ]
-    return ToPick(picks, over)
+    return ToPick(picks, over, how_to_take([plant.value for plant in plants.values()]))
 
 
 def needs_of(session: Session, trial: Trial) -> Needs:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
@@ -211,3 +211,11 @@ def earlier_trials(session: Session, trial: Trial) -> list[tuple[int, str]]:
     return [
         (other.id, f"{other.code} {other.taxon}") for other in session.scalars(others) if other.plan.treatments.arms
     ]
+
+
+def put_away(session: Session, trial: Trial, actor: Person, now: datetime, away: bool) -> None:
+    """No longer in the list unless it is looked for, or there again; nothing of it changes."""
+    if trial.archived is not away:
+        session.execute(update(Trial).where(Trial.id == trial.id).values(archived=away))
+        session.refresh(trial, ["archived"])
+        record(session, actor, now, Action.PUT_A_TRIAL_AWAY if away else Action.TOOK_A_TRIAL_OUT, trial)

@@ -197,6 +197,13 @@ def begin_again(trial: Trial) -> ResponseReturnValue:
     return redirect(url_for(".question_page", trial_id=made.id), 303)
 
 
+@route(chapter, "/trials/<int:trial_id>/away", Act.PLAN, "POST")
+def put_away(trial: Trial) -> ResponseReturnValue:
+    """Into the archive, or out of it."""
+    operations.put_away(db(), trial, actor(), now(), request.form.get("away") == "yes")
+    return redirect(url_for(".question_page", trial_id=trial.id), 303)
+
+
 @route(chapter, "/trials/<int:trial_id>/question/working", Act.PLAN, "POST")
 def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""

@@ -24,6 +24,7 @@ class Stands(StrEnum):
     BEFORE = "before the lock"
     UNDER_WAY = "under way"
     CONCLUDED = "concluded"
+    PUT_AWAY = "put away"
 
 
 STATES = tuple((one.value, one.value or word("any")) for one in Stands)
@@ -79,6 +80,10 @@ def _conditions(search: Search) -> list[ColumnElement[bool]]:
         found += [Trial.locked_at.is_not(None), ~concluded]
     elif search.stands is Stands.CONCLUDED:
         found.append(concluded)
+    if search.stands is Stands.PUT_AWAY:
+        found.append(Trial.archived.is_(True))
+    elif not search.words:
+        found.append(Trial.archived.is_(False))
     if search.year:
         found.append(extract("year", Trial.created_at) == search.year)
     return found

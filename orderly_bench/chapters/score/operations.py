@@ -46,23 +46,32 @@ def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
     return [c for c in stuck_cuttings(session, check.trial) if c.lot_id == check.lot_id]
 
 
-def open_check(
-    session: Session,
-    check: CheckVisit,
-    actor: Person,
-    now: datetime,
-    day: date,
-    way: str,
-    today: date,
-    why: str = "",
-    lift_seed: int | None = None,
-) -> None:
-    """Open a planned check of a lot on its day; its date and way of looking are kept.
+@dataclass(frozen=True)
+class Looking:
+    """When and how a check is looked at.
 
-    An endpoint check on a day outside its window needs a reason, which stays with the verdict. With a ``lift_seed`` the units come
-    up in an order drawn over the arms, which is kept; else in bench order.
+    Attributes
+    ----------
+    why : str
+        Why on a day outside its window; an endpoint check needs it, and it stays with the verdict.
+    lift_seed : int, optional
+        The units come up in an order drawn over the arms, which is kept; else in bench order.
+    about : bool
+        The day is not sure: about then.
     """
-    trial, lot = check.trial, check.lot
+
+    day: date
+    way: str
+    why: str = ""
+    lift_seed: int | None = None
+    about: bool = False
+
+
+def open_check(
+    session: Session, check: CheckVisit, actor: Person, now: datetime, looking: Looking, today: date
+) -> None:
+    """Open a planned check of a lot on its day; its date and way of looking are kept."""
+    trial, lot, day, way = check.trial, check.lot, looking.day, looking.way
     if lot.wave.sticking_done_at is None:
         raise Refused(tell("Finish sticking first (Stick page); a check counts every cutting stuck."))
     if check.closed_at is not None:
@@ -97,16 +106,17 @@ def open_check(
         )
     if way not in list(KnownBy):
         raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
-    check.why_then = why_then(check, day, KnownBy(way), why)
-    if lift_seed is not None:
+    check.why_then = why_then(check, day, KnownBy(way), looking.why)
+    if looking.lift_seed is not None:
         units = {c.unit_id: c.unit for c in in_scope(session, check)}
         pairs = [(unit.id, next((g.name for g in unit.groupings if g.kind == "pair"), None)) for unit in units.values()]
-        check.lift_order = lift_order(pairs, np.random.default_rng(lift_seed))
-    check.day, check.way, check.opened_at, check.opened_by_id = day, way, now, actor.id
+        check.lift_order = lift_order(pairs, np.random.default_rng(looking.lift_seed))
+    check.day, check.about, check.way, check.opened_at, check.opened_by_id = day, looking.about, way, now, actor.id
     session.flush()
     new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way} | (
-        {} if lift_seed is None else {"order drawn from": lift_seed}
+        {} if looking.lift_seed is None else {"order drawn from": looking.lift_seed}
     )
+    new |= {"about": True} if looking.about else {}
     record(session, actor, now, Action.OPENED_A_CHECK, trial, new=new, why=check.why_then)
 
 

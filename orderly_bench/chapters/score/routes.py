@@ -79,7 +79,7 @@ def bench_of(
         "newest": views.newest(progress),
         "signs": views.signs_so_far(progress),
         "still": views.still_of(progress),
-        "buttons": views.buttons(),
+        "buttons": views.buttons(trial.plan.question.root_classes),
         "ways": [(way.value, way.value) for way in KnownBy],
         "rests": [(rest.value, rest.value) for rest in Rest],
         "blind": scores_blind(trial, actor()),
@@ -135,17 +135,10 @@ def open_check(check_id: int) -> ResponseReturnValue:
 
     def save() -> None:
         day = fields.day(request.form, "day", "date of the check")
-        operations.open_check(
-            db(),
-            check,
-            actor(),
-            now(),
-            day,
-            request.form.get("way", ""),
-            today(),
-            fields.text(request.form, "why_then"),
-            secrets.randbelow(MOST_SEED) if request.form.get("scrambled") == "yes" else None,
-        )
+        seed = secrets.randbelow(MOST_SEED) if request.form.get("scrambled") == "yes" else None
+        why, about = fields.text(request.form, "why_then"), request.form.get("about") == "yes"
+        looking = operations.Looking(day, request.form.get("way", ""), why, seed, about)
+        operations.open_check(db(), check, actor(), now(), looking, today())
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e))
 

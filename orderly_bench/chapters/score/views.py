@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.design.codes import spaced
@@ -202,7 +202,7 @@ def newest(progress: CheckProgress) -> list[tuple[Spot, str]]:
     return [(spot, in_words(spot.known)) for spot in map(progress.spot, progress.newest) if spot.known]
 
 
-def buttons() -> dict[str, object]:
+def buttons(classes: Sequence[str] = ()) -> dict[str, object]:
     """The pad's choices with their keys and pictures."""
     return {
         "tops": [(key, top.value, top_only(top)) for key, top in TOP_KEYS],
@@ -215,7 +215,7 @@ def buttons() -> dict[str, object]:
         "states": [(key, state.value) for key, state in STATE_KEYS],
         "other_states": [state.value for state in State if state not in [s for _, s in STATE_KEYS]],
         "numbers": QUICK_NUMBERS,
-        "classes": [label for label in CLASSES if class_floor(label)],
+        "classes": list(classes) or [label for label in CLASSES if class_floor(label)],
         "qualities": list(enumerate(QUALITY_ANCHORS)),
         "foliages": list(enumerate(FOLIAGE_ANCHORS)),
         "callus": Look("unseen", "callus"),

@@ -9,8 +9,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.words import dated, shown, tell
 from orderly_bench.core.stick.came import UNSAID, Came, as_typed
+from orderly_bench.core.stick.half_way import Lacking, waited_hours
 from orderly_bench.core.stick.held import hours_said
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.core.tend.schedule import DayZero, about
@@ -31,6 +32,7 @@ from orderly_bench.trial.models import (
 
 MOST_LOTS = 20
 LONGEST_HELD_HOURS = 8_760.0
+NOT_WAITING = {"held": "", "held_hours": ""}
 
 
 @dataclass(frozen=True)
@@ -124,6 +126,7 @@ def add_lot(
         came=as_typed(values.came),
     )  # fmt: skip
     trial.lots.append(lot)
+    wave.waiting_since, wave.waiting_for = None, ""
     session.flush()
     trial.checks.extend(
         CheckVisit(planned=planned, lot=lot) for planned in trial.planned_checks if planned.wave_id == wave.id
@@ -132,6 +135,26 @@ def add_lot(
     new = {"lot": lot.name, "first": str(zero.first), "last": str(zero.last)}
     record(session, actor, now, Action.SET_DAY_0, trial, new=new)
     return lot
+
+
+def put_off(session: Session, trial: Trial, actor: Person, now: datetime, wave: Wave, lacking: str) -> None:
+    """What is left waits from now on for what was short; the lot it is stuck in later counts the hours. Said twice, the first stands."""
+    refuse_unless_sticking(session, trial, wave)
+    if lacking not in list(Lacking):
+        raise InvalidInput(tell("what there is too little of"), tell("choose one of: {names}", names=", ".join(map(shown, Lacking))), lacking)  # fmt: skip
+    lot_for(trial, wave)
+    if wave.waiting_since is None:
+        wave.waiting_since, wave.waiting_for = now, lacking
+        session.flush()
+        record(session, actor, now, Action.PUT_PIECES_OFF, trial, new={"wave": wave.number, "for": lacking})
+
+
+def as_it_waits(trial: Trial, wave: Wave, now: datetime) -> dict[str, str]:
+    """How the next lot was held, as its fields would be typed; blank where nothing waits."""
+    if wave.waiting_since is None:
+        return NOT_WAITING
+    hours = waited_hours(wave.waiting_since, now, lot_for(trial, wave).held_hours)
+    return {"held": tell("waited for {what}", what=shown(wave.waiting_for)), "held_hours": f"{hours:g}"}
 
 
 def _held(lot: Lot) -> dict[str, object]:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, request, url_for
+from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.stick import measuring, operations, views
+from orderly_bench.chapters.stick import at_the_tray, measuring, operations, views
 from orderly_bench.core.design.codes import normalise
-from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import shown, tell
 from orderly_bench.core.stick.came import ASKED, read_came
+from orderly_bench.core.stick.half_way import Lacking, read_enough
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act
@@ -22,6 +23,7 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import trial_page
+from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now, today
 
 chapter = Blueprint("stick", __name__, template_folder="templates")
@@ -71,9 +73,15 @@ def _lot(trial: Trial) -> Lot | None:
     return lot
 
 
+def _newest(trial: Trial) -> Lot | None:
+    """The lot that is being stuck: the newest of the wave shown."""
+    wave = _wave(trial) if trial.locked_at else None
+    return next((lot for lot in reversed(trial.lots) if wave is not None and lot.wave_id == wave.id), None)
+
+
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     hidden = arms_hidden(db(), trial, actor())
-    units = load.units_with_everything(db(), trial)
+    units, lot = load.units_with_everything(db(), trial), _newest(trial)
     tray = _tray_wanted(trial) if trial.locked_at else 0
     return trial_page(
         "stick.html",
@@ -95,11 +103,34 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         lot_choices=[("", tell("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
         in_lot=request.values.get("in_lot", ""),
         came_asked=ASKED,
+        steps=at_the_tray.steps_of(db(), trial, lot),
+        steps_lot=lot,
+        by_block=views.tally_by_block(units) if trial.locked_at else [],
         **_as_stuck(trial, units, hidden),
+        **_half_way(trial, units, hidden),
         waiting=sum(
             c.status == "planned" for u in units if trial.locked_at and u.wave_id == _wave(trial).id for c in u.cuttings
         ),
     )
+
+
+def _half_way(trial: Trial, units: list[Unit], hidden: bool) -> dict[str, Any]:
+    """What is proposed where something runs out, and what waits already."""
+    asked: dict[str, Any] = {"lacking": [(one.value, shown(one.value)) for one in Lacking]}
+    asked |= {"half_way": None, "refused": None, "as_it_waits": operations.NOT_WAITING}
+    if trial.locked_at is None:
+        return asked
+    lacking, wave = fields.text(request.args, "lacking"), _wave(trial)
+    if any(lot.wave_id == wave.id for lot in trial.lots):
+        asked["as_it_waits"] = operations.as_it_waits(trial, wave, now())
+    if lacking in list(Lacking):
+        try:
+            enough = read_enough(fields.optional_whole(request.args, "enough", "how many there are"))
+        except OrderlyError as refused:
+            return asked | {"refused": refused}
+        here = [unit for unit in units if unit.wave_id == wave.id]
+        asked["half_way"] = views.half_way(here, hidden, Lacking(lacking), enough)
+    return asked
 
 
 def _as_stuck(trial: Trial, units: list[Unit], hidden: bool) -> dict[str, Any]:
@@ -185,6 +216,41 @@ def set_several(trial: Trial) -> ResponseReturnValue:
 
     tray = request.form.get("tray", "")
     return answer(save, url_for(".stick_page", trial_id=trial.id, tray=tray), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/stick/put-off", Act.STICK, "POST")
+def put_off(trial: Trial) -> ResponseReturnValue:
+    """What is left waits for what was short."""
+    return answer(
+        lambda: operations.put_off(db(), trial, actor(), now(), _wave(trial), fields.text(request.form, "lacking")),
+        url_for(".stick_page", trial_id=trial.id, wave=_wave(trial).number),
+        lambda e: _page(trial, e),
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/stick/step", Act.STICK, "POST")
+def tick_step(trial: Trial) -> ResponseReturnValue:
+    """Tick a step at the tray of a lot, or take the tick back."""
+    wave, form = _wave(trial), request.form
+
+    def save() -> None:
+        lot = operations.lot_for(trial, wave, fields.optional_whole(form, "lot", "lot"))
+        at_the_tray.tick_step(db(), lot, actor(), now(), fields.text(form, "step"), form.get("done") == "yes")
+
+    return answer(
+        save, url_for(".stick_page", trial_id=trial.id, wave=wave.number) + "#steps", lambda e: _page(trial, e)
+    )
+
+
+@route(chapter, "/trials/<int:trial_id>/sticking-sheet.pdf", Act.READ)
+def sticking_sheet(trial: Trial) -> ResponseReturnValue:
+    """A sheet for a wet bench: what goes where, in bench order, a line each."""
+    if trial.locked_at is None:
+        raise Refused(tell("Lock the plan on the Design page first; a redraw would make this sheet wrong."))
+    hidden = arms_hidden(db(), trial, actor())
+    rows = views.sheet_rows(load.units_with_everything(db(), trial))
+    html = render_template("sticking_pdf.html", trial=trial, rows=rows, hidden=hidden)
+    return download(pdf_of(html), "application/pdf", f"sticking-{trial.code}.pdf")
 
 
 def _measures_sent(trial: Trial) -> dict[str, str]:

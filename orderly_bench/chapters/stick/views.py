@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from flask import url_for
@@ -10,14 +11,25 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.stick.half_way import Lacking, ToStick, propose
 from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.core.stick.piece_measures import MEASURES, Noted, OverArms, PieceMeasure, over_arms
 from orderly_bench.core.stick.tally import Status, StickTally, tally
 from orderly_bench.figures.glyphs import Look
+from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Arm, Cutting, Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
 
 STUCK = Look("fresh", "not looked")
+
+
+@dataclass(frozen=True)
+class HalfWay:
+    """What is proposed where something runs out: its words, and the cuttings that would be left out, with the reason they get."""
+
+    words: str
+    leave: list[str]
+    reason: str
 
 
 @dataclass(frozen=True)
@@ -33,6 +45,58 @@ def tally_rows(trial: Trial, units: list[Unit], hidden: bool) -> list[TallyRow]:
     pairs = [(unit.arm_id, c.status, c.not_stuck_reason) for unit in units for c in unit.cuttings]
     rows = [] if hidden else [TallyRow(arm, tally((s, r) for a, s, r in pairs if a == arm.id)) for arm in trial.arms]
     return [*rows, TallyRow(None, tally((s, r) for _, s, r in pairs))]
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """A line of the sticking sheet: a cutting, its unit, and the piece that goes in (blank: any)."""
+
+    code: str
+    unit: Unit
+    piece: str
+
+
+def sheet_rows(units: list[Unit]) -> list[SheetRow]:
+    """Every cutting that was planned, in bench order, with its piece where pieces were allotted."""
+    return [
+        SheetRow(c.code, unit, c.donor.code if c.donor else "")
+        for unit in units
+        for c in unit.cuttings
+        if c.replaces_id is None
+    ]
+
+
+def tally_by_block(units: list[Unit]) -> list[tuple[str, StickTally]]:
+    """The tally of each block or pair; none where there are none, or each holds one unit."""
+    of: dict[str, list[tuple[str, str | None]]] = {}
+    held: Counter[str] = Counter()
+    for unit in units:
+        name = _parted(unit)
+        held[name] += 1
+        of.setdefault(name, []).extend((c.status, c.not_stuck_reason) for c in unit.cuttings)
+    return [(name, tally(pairs)) for name, pairs in of.items()] if len(of) > 1 and max(held.values()) > 2 else []
+
+
+def _parted(unit: Unit) -> str:
+    """The block, pair or whole plot of a unit; blank where there is none."""
+    return next((g.name for kind in PARTED for g in unit.groupings if g.kind == kind), "")
+
+
+def half_way(units: list[Unit], hidden: bool, lacking: Lacking, enough: int) -> HalfWay:
+    """Which of the units that nobody decided to stick with what there is; whole blocks first."""
+    stuck: Counter[str] = Counter()
+    begun, left, waiting = set(), [], {}
+    for unit in units:
+        group = _parted(unit)
+        planned = [c.code for c in unit.cuttings if c.status == Status.PLANNED]
+        if planned:
+            left.append(ToStick(unit.code, unit.arm.letter, group, len(planned)))
+            waiting[unit.code] = planned
+        elif any(c.status == Status.STUCK for c in unit.cuttings):
+            begun.add(group)
+            stuck[unit.arm.letter] += 1
+    found = propose(left, stuck, begun, lacking, enough)
+    return HalfWay(found.words(hidden), [code for unit in found.leave for code in waiting[unit]], lacking.reason)
 
 
 def delays(trial: Trial) -> list[Caution]:

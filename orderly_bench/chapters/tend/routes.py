@@ -20,10 +20,12 @@ from orderly_bench.core.plan.amendments import AddCheckDay, Care
 from orderly_bench.core.plan.care_lines import write_care
 from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
+from orderly_bench.core.tend.logger_columns import ASKED as LOGGER_COLUMNS
+from orderly_bench.core.tend.logger_columns import read_columns
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.stock.operations import all_zones
-from orderly_bench.trial import by_hand, conditions, load, notes, time_spent
+from orderly_bench.trial import by_hand, conditions, load, notes, tending, time_spent
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import arms_hidden
@@ -81,6 +83,8 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         works=[(work.value, shown_word(work.value)) for work in Work],
         reading_kinds=[(kind.value, shown_word(kind.value)) for kind in Kind],
         band=views.band_of(logs),
+        logger_columns=LOGGER_COLUMNS,
+        tended_by=tending.names_of(db(), trial),
         zones=[zone.name for zone in all_zones(db())],
         hows=operations.HOWS,
         care_lines=write_care(trial.plan.schedule.care_rules),
@@ -101,6 +105,17 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
 def tend_page(trial: Trial) -> ResponseReturnValue:
     """Due, overdue, done; incidents."""
     return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/tended-by", Act.TEND, "POST")
+def take_on(trial: Trial) -> ResponseReturnValue:
+    """Take its care on, or let it go."""
+    mine = request.form.get("mine") == "yes"
+    return answer(
+        lambda: tending.take_on(db(), trial, actor(), now(), mine),
+        url_for(".tend_page", trial_id=trial.id),
+        lambda e: _page(trial, e),
+    )
 
 
 @route(chapter, "/jobs/<int:job_id>", Act.TEND, "POST")
@@ -233,7 +248,8 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
         codes = set(_touched(units, form.getlist("stood") or ["all"], ""))
         low, high = _band(form)
         clock = ZoneInfo(lab().time_zone)
-        sent = LogSent(data, name, fields.text(form, "zone"), low, high, clock)
+        columns = read_columns({one.name: fields.text(form, f"col_{one.name}") for one in LOGGER_COLUMNS})
+        sent = LogSent(data, name, fields.text(form, "zone"), low, high, clock, columns)
         conditions.keep_log(db(), trial, actor(), now(), sent, [unit for unit in units if unit.code in codes])
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))

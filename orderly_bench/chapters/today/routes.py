@@ -15,10 +15,11 @@ from orderly_bench.trial.calendar import person_of
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.readiness import waiting_to_be_stuck
 from orderly_bench.trial.second_looks import looks_again
+from orderly_bench.trial.tending import whose
 from orderly_bench.trial.walk import trials_with_facts, under_way
 from orderly_bench.trial.weather import nights_from
 from orderly_bench.web.access import actor, route
-from orderly_bench.web.due import due_of_many
+from orderly_bench.web.due import along_the_benches, due_of_many
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now, today
 
@@ -39,13 +40,19 @@ def today_page() -> ResponseReturnValue:
     # A scorer may be blind in any of them; which arm a care job is of is told on the trial's own page.
     blind = [trial.id for trial, _ in growing] if actor().role == Role.SCORER else []
     lines = due_of_many(db(), [trial for trial, _ in growing], today(), blind)
-    due = [line for line in lines if line.state in (DueState.OVERDUE, DueState.DUE)]
-    due.sort(key=lambda line: (line.state is not DueState.OVERDUE, line.due))
+    falls = whose(db(), actor(), [trial for trial, _ in growing], today())
+    everybody_s = request.args.get("whose") == "all" or all(one.mine for one in falls.values())
+    theirs = sum(line.state is not DueState.LATER for line in lines if not falls[line.trial.id].mine)
+    lines = [line for line in lines if everybody_s or falls[line.trial.id].mine]
+    due = along_the_benches([line for line in lines if line.state in (DueState.OVERDUE, DueState.DUE)])
     soon = [line for line in lines if line.state is DueState.LATER and (line.due - today()).days <= SOON_DAYS]
     return render_template(
         "today.html",
-        due=due,
+        benches=due,
         soon=soon,
+        falls=falls,
+        whose="all" if everybody_s else "mine",
+        theirs=theirs,
         growing=growing,
         nights=warned(nights_from(lab(), today()), today())
         if any(known.das is not None for _, known in growing)
@@ -84,8 +91,12 @@ def calendar_feed(key: str) -> ResponseReturnValue:
 
 @route(chapter, "/find", Act.READ)
 def find() -> ResponseReturnValue:
-    """From the code on a label to its trial."""
+    """From the code on a label to its cutting: on the bench where it is still stuck, else where it is scored."""
     unit, cutting = load.cutting_by_code(db(), request.args.get("code", ""))
+    wave = unit.wave
+    if cutting is not None and wave.sticking_done_at is None:
+        at = url_for("stick.stick_page", trial_id=unit.trial_id, tray=unit.place.tray.number, cutting=cutting.id)
+        return redirect(f"{at}#exception")
     return redirect(url_for("score.score_page", trial_id=unit.trial_id, cutting=cutting.id if cutting else None))
 
 

@@ -8,8 +8,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date, timedelta
+from math import ceil
 
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.words import dated, shown, tell, word
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.typed import Asked, number, read_those_typed, text
 
@@ -168,4 +170,21 @@ def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
             lines.append(
                 tell("The range of {cheapest} meets that of {others}: which is cheaper is not settled by this trial", cheapest=cheapest.letter, others=", ".join(close))
             )  # fmt: skip
+    return lines
+
+
+def stop_losses(costs: Sequence[ArmCost], prices: Prices, wanted_by: date | None, weeks_in_pot: int) -> list[str]:
+    """When to stop and buy: the fewest that must have come of the next lot of as many, and the last day on which that is worth asking.
+
+    Buying is cheaper once cost of a cutting x stuck / came of it is above the price of a bought plant. None without that price.
+    """
+    if not prices.bought:
+        return []
+    by = tell(" by {day}", day=dated(wanted_by - timedelta(weeks=weeks_in_pot))) if wanted_by else ""
+    lines = []
+    for one in costs:
+        least = ceil(one.cutting * one.n / prices.bought)
+        if 0 < least <= one.n:
+            told = "{letter}: of {n} stuck at least {least} must have come of it{by}; with fewer, stop and buy"
+            lines.append(tell(told, letter=one.letter, n=str(one.n), least=str(least), by=by))
     return lines

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import shown, tell
-from orderly_bench.core.prepare.medium import SETTLING, WASTE
+from orderly_bench.core.prepare.medium import Filling, medium_need
 
 
 class Fate(StrEnum):
@@ -115,19 +115,21 @@ def room_for(places: Sequence[Place], trays: Sequence[Tray], pot_mm: float, pot_
     now = [tray for tray in trays if tray.number in used]
     fewest = _fewest(len(places), now)
     after = len(places) * pot_mm**2 / 1e6
-    litres = len(places) * pot_ml / 1_000 / (1 - SETTLING) * (1 + WASTE)
+    mix = medium_need("mix", [Filling(len(places), pot_ml)], [])
     working = (
         tell("{n:tray|trays} now: {m2:.3g} m2", n=len(now), m2=sum(tray.m2 for tray in now)),
         tell("{n} x {mm:g} x {mm:g} mm = {m2:.3g} m2, pots edge to edge", n=str(len(places)), mm=pot_mm, m2=after),
-        tell(
-            "{n} x {ml:g} mL / 0.90 settling x 1.10 waste = {litres:.3g} L",
-            n=str(len(places)),
-            ml=pot_ml,
-            litres=litres,
-        ),
+        mix.working,
     )
     return Room(
-        len(places), sum(t.m2 for t in now), len(now), len(fewest), sum(t.m2 for t in fewest), after, litres, working
+        len(places),
+        sum(t.m2 for t in now),
+        len(now),
+        len(fewest),
+        sum(t.m2 for t in fewest),
+        after,
+        mix.litres,
+        working,
     )
 
 

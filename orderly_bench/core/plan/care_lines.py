@@ -25,6 +25,7 @@ _EITHER = re.compile(r"(?:±|\+-|\+/-|give or take)\s*(\d{1,2})(?: days?)?", re.
 _STEPS = re.compile(r"\bsteps?:? (.+)$", re.IGNORECASE | re.DOTALL)
 BY_TURNS = " by turns"
 MOST_STEPS, LONGEST_STEP = 12, 40
+_ZONE = re.compile(r"\b(?:in )?zone ([^,;.\n]{1,40})", re.IGNORECASE)
 _ARMS = re.compile(r"(?:for )?arms? ([A-Z](?:\s*(?:and|,|\+|&)?\s*[A-Z])*)", re.IGNORECASE)
 
 
@@ -49,6 +50,8 @@ class CareRule(Part):
         Days either side within which it is on its day.
     steps : tuple of str
         What is done on the first day, the second, and so on; none after the last. None where it is always the same.
+    zone : str
+        Where it is done, where zones are tended by rules of their own; blank for everywhere.
     """
 
     title: str = said("task", "")
@@ -60,6 +63,12 @@ class CareRule(Part):
     until: str = said("until", "")
     either_side: int = said("days either side", 0)
     steps: tuple[str, ...] = said("steps", ())
+    zone: str = said("zone", "")
+
+    @property
+    def name(self) -> str:
+        """By which it is told from the others: its task, and its zone where it has one."""
+        return tell("{task} ({zone})", task=self.title, zone=self.zone) if self.zone else self.title
 
     @property
     def tasks(self) -> tuple[str, ...]:
@@ -73,7 +82,8 @@ class CareRule(Part):
         """Of its days, each with its task and its step, blank where it has none."""
         tasks = self.tasks
         kept = days[: len(self.steps)] if self.steps else days
-        return [(day, tasks[n % len(tasks)], self.steps[n] if self.steps else "") for n, day in enumerate(kept)]
+        named = [replace(self, title=task).name for task in tasks]
+        return [(day, named[n % len(named)], self.steps[n] if self.steps else "") for n, day in enumerate(kept)]
 
 
 def read_care(text: str) -> tuple[CareRule, ...]:
@@ -94,7 +104,7 @@ def read_care(text: str) -> tuple[CareRule, ...]:
         raise InvalidInput("care", tell("give at most {most} lines", most=MOST_LINES), len(lines))
     rules = tuple(_line(number, line) for number, line in enumerate(lines, start=1))
     twice = next(
-        (r.title for i, r in enumerate(rules) if r.title.casefold() in [o.title.casefold() for o in rules[:i]]), None
+        (r.name for i, r in enumerate(rules) if r.name.casefold() in [o.name.casefold() for o in rules[:i]]), None
     )
     if twice is not None:
         raise InvalidInput("care", tell("write each task once, or name the two differently"), twice)
@@ -110,7 +120,7 @@ def _line(number: int, line: str) -> CareRule:
     if not colon or not title.strip() or len(title.strip()) > LONGEST:
         raise InvalidInput(where, example, line[:60])
     rule, left = CareRule(title.strip()), rest.strip().rstrip(".")
-    for read in (_steps, _both, _from, _to, _until, _either_side, _arms, _often):
+    for read in (_steps, _zone, _both, _from, _to, _until, _either_side, _arms, _often):
         rule, left = read(rule, left, where)
     left = re.sub(r"\b(?:on|and|at|for)\b|[,;\s]", "", left, flags=re.IGNORECASE)
     if left or not (rule.every_days or rule.weekdays):
@@ -157,6 +167,11 @@ def _steps(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
             hit[1][:60],
         )
     return replace(rule, steps=steps), _cut(left, hit)
+
+
+def _zone(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
+    hit = _ZONE.search(left)
+    return (replace(rule, zone=" ".join(hit[1].split())), _cut(left, hit)) if hit else (rule, left)
 
 
 def _until(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
@@ -208,6 +223,7 @@ def _written(rule: CareRule) -> str:
     often = f"every {rule.every_days} days" if rule.every_days else " and ".join(f"{day}s" for day in rule.weekdays)
     parts = [often, f"from day {rule.first}" if rule.first else "", f"to day {rule.last}" if rule.last else ""]
     parts.append(f"until {rule.until}" if rule.until else "")
+    parts.append(f"zone {rule.zone}" if rule.zone else "")
     parts.append(f"± {rule.either_side}" if rule.either_side else "")
     parts.append(f"arm{'s' if len(rule.arms) > 1 else ''} {' and '.join(rule.arms)}" if rule.arms else "")
     parts.append(f"steps {'; '.join(rule.steps)}" if rule.steps else "")
@@ -222,8 +238,8 @@ def care_that_reads(text: str) -> str:
             found += read_care(line)
         except InvalidInput:
             continue
-    titles = {rule.title.casefold(): rule for rule in reversed(found)}
-    return write_care(tuple(rule for rule in found if titles[rule.title.casefold()] is rule)[:MOST_LINES])
+    named = {rule.name.casefold(): rule for rule in reversed(found)}
+    return write_care(tuple(rule for rule in found if named[rule.name.casefold()] is rule)[:MOST_LINES])
 
 
 def check_care(rules: Sequence[CareRule], task: str, letters: Collection[str]) -> None:
@@ -238,5 +254,5 @@ def check_care(rules: Sequence[CareRule], task: str, letters: Collection[str]) -
         if wrong:
             rule_words = tell("name arms that there are: {names}", names=", ".join(letters))
             raise InvalidInput(tell("care, {title}", title=rule.title), rule_words, ", ".join(wrong))
-        if rule.title.casefold() == task.strip().casefold():
-            raise InvalidInput("care", tell("write each task once, or name the two differently"), rule.title)
+        if rule.name.casefold() == task.strip().casefold():
+            raise InvalidInput("care", tell("write each task once, or name the two differently"), rule.name)

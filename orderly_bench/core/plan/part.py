@@ -112,5 +112,6 @@ def written_part(part: Part, page: Page, before: str = "") -> dict[str, str]:
 
 
 def drawn_of(part: Any) -> tuple[object, ...]:
-    """The values of a part that a draw rests on."""
-    return tuple(getattr(part, f.name) for f in fields(part) if f.metadata.get("drawn", True))
+    """The values of a part that a draw rests on, those of the parts in it among them."""
+    values = (getattr(part, f.name) for f in fields(part) if f.metadata.get("drawn", True))
+    return tuple(drawn_of(value) if isinstance(value, Part) else value for value in values)

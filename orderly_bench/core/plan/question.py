@@ -9,8 +9,9 @@ from enum import StrEnum
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.part import Page, Part, said
 from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known, write_book, write_known
+from orderly_bench.core.responses.classes import read_classes
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.typed import day, in_own_unit, lines, measured, named, number, one_of, text, ticked, whole
+from orderly_bench.core.typed import Kind, day, in_own_unit, lines, measured, named, number, one_of, text, ticked, whole
 
 LATEST_DAY = 1_000
 #: Limits that the lab's usual settings share with a plan's.
@@ -37,6 +38,11 @@ class Headline(StrEnum):
     FACTORS = "each factor, over the others"
     PAIRS = "pairs of arms"
     CONTROL = "each arm against the control"
+
+
+def own_classes() -> Kind:
+    """Classes with commas between, or none."""
+    return Kind(lambda typed, _: read_classes(typed), ", ".join, blank=(), html={"maxlength": "80"})
 
 
 @dataclass(frozen=True)
@@ -100,6 +106,7 @@ class Question(Part):
         "left alone until day", None, whole(1, LATEST_DAY, None), ASKED
     )  #: after sticking
     second_look_days: int = said("second look after days", 7, whole(1, 60), ASKED)  #: days
+    root_classes: tuple[str, ...] = said("classes of root numbers", (), own_classes(), ASKED)
     wanted_plants: int | None = said("plants wanted", None, whole(1, 100_000, None), ASKED)
     wanted_by: date | None = said("wanted by", None, day(), ASKED)
     weeks_in_pot: int = said("weeks in the pot after rooting", 0, whole(0, 260, 0), ASKED)

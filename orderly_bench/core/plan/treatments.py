@@ -11,7 +11,7 @@ from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.part import Page, Part, mapped, said
 from orderly_bench.core.plan.separable import Described, Separation, separate
-from orderly_bench.core.typed import measured, named, one_of, whole, words_list, yes_or_no
+from orderly_bench.core.typed import measured, named, number, one_of, whole, words_list, yes_or_no
 from orderly_bench.core.vocabulary import ONLY_ARM
 
 ARM_JOINER = " + "
@@ -61,6 +61,8 @@ class Container(Part):
         Seen from above: round, square, or blank when not said.
     across_cm : float or None
         Across one place, cm; None where nobody measured: then as a cube of the volume.
+    settling_percent, waste_percent : float
+        By how much a filling settles, and how much is spilt and left over.
     """
 
     shape: Shape = said("shape", Shape.CELLS, one_of(Shape), HERE)
@@ -71,6 +73,8 @@ class Container(Part):
     drained: bool | None = said("drained", None, yes_or_no(), HERE)
     across_cm: float | None = said("across one place, cm", None, measured(Measure.CM, 0.5, 500, None), HERE)  #: cm
     outline: str = said("seen from above", "", named(("", "not said"), ("round", "round"), ("square", "square")), HERE)
+    settling_percent: float = said("filling settles by, %", 10.0, number(0, 60), HERE, drawn=False)
+    waste_percent: float = said("spilt and left over, %", 10.0, number(0, 100), HERE, drawn=False)
 
 
 @dataclass(frozen=True)

@@ -86,6 +86,7 @@ class Design(Part):
     alike_at_most: int = said("alike at most", 0, whole(2, 24, 0), HERE, drawn=False)
     hours: float | None = said("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours
     came_to_arms: CameToArms = said("how pieces came to their arms", CameToArms.DRAWN, one_of(CameToArms), drawn=False)
+    stuck: str = said("stuck in each arm, where nobody counted", "", drawn=False)
     pace_per_hour: float = said("cuttings stuck in an hour", 60.0, number(1, 2_000), HERE, drawn=False)
 
     @property
@@ -222,7 +223,7 @@ class Plan(Part):
         """Every part of the plan that a draw rests on."""
         asked = self.treatments.asked
         arms = tuple(
-            (drawn_of(arm), tuple(arm.says.get(aspect.id) for aspect in asked), self.container_of(arm))
+            (drawn_of(arm), tuple(arm.says.get(aspect.id) for aspect in asked), drawn_of(self.container_of(arm)))
             for arm in self.treatments.arms
         )
         return drawn_of(self.design), arms, tuple(map(drawn_of, self.schedule.waves))

@@ -8,9 +8,32 @@ from dataclasses import dataclass
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.recipe import Part
 
-SETTLING = 0.10
-WASTE = 0.10
 MOST_CELL_ML = 100_000
+
+
+@dataclass(frozen=True)
+class Filling:
+    """So many containers of a volume in mL; by how much the filling settles and how much is wasted, per cent."""
+
+    containers: int
+    ml: float
+    settling_percent: float = 10.0
+    waste_percent: float = 10.0
+
+    @property
+    def filled(self) -> float:
+        """Litres as they stand once settled."""
+        return self.containers * self.ml / 1_000
+
+    @property
+    def litres(self) -> float:
+        """Litres to mix."""
+        return self.filled / (1 - self.settling_percent / 100) * (1 + self.waste_percent / 100)
+
+    @property
+    def allowed(self) -> tuple[float, float]:
+        """What is allowed for settling and for waste."""
+        return self.settling_percent, self.waste_percent
 
 
 @dataclass(frozen=True)
@@ -24,14 +47,14 @@ class MediumNeed:
     working: str
 
 
-def medium_need(medium: str, containers: Sequence[tuple[int, float]], recipe: list[Part]) -> MediumNeed:
-    """Litres to mix for the containers to be filled: filled volume / (1 - settling) x (1 + waste).
+def medium_need(medium: str, fillings: Sequence[Filling], recipe: list[Part]) -> MediumNeed:
+    """Litres to mix for the containers to be filled: of each kind filled volume / (1 - settling) x (1 + waste).
 
     Parameters
     ----------
     medium : str
-    containers : sequence of (int, float)
-        How many of each volume in millilitres: cells, pots or vessels, never cuttings.
+    fillings : sequence of Filling
+        Cells, pots or vessels, never cuttings.
     recipe : list of Part
 
     Notes
@@ -39,15 +62,26 @@ def medium_need(medium: str, containers: Sequence[tuple[int, float]], recipe: li
     A mix without a recipe is its own single component. Volumes of components are simple shares;
     mixed particles of different size fill less than their sum, which the waste allowance covers.
     """
-    filled = sum(number * volume_ml for number, volume_ml in containers) / 1_000
-    litres = filled / (1 - SETTLING) * (1 + WASTE)
+    litres = sum(one.litres for one in fillings)
     whole = sum(part.parts for part in recipe)
     components = [(part.component, litres * part.parts / whole) for part in recipe] or [(medium, litres)]
-    counted = " + ".join(f"{number} x {volume_ml:g} mL" for number, volume_ml in containers)
-    working = tell(
-        "{counted} = {filled:.2f} L; / 0.90 settling x 1.10 waste = {litres:.2f} L",
-        counted=counted,
-        filled=filled,
-        litres=litres,
+    alike: dict[tuple[float, float], list[Filling]] = {}
+    for one in fillings:
+        alike.setdefault(one.allowed, []).append(one)
+    working = "; ".join(_worked(of, settling, waste) for (settling, waste), of in alike.items())
+    if len(alike) > 1:
+        working = tell("{each}; together {litres:.2f} L", each=working, litres=litres)
+    return MediumNeed(medium, sum(one.containers for one in fillings), litres, components, working)
+
+
+def _worked(fillings: list[Filling], settling: float, waste: float) -> str:
+    """The sum of those that settle and waste alike."""
+    counted, filled = (
+        " + ".join(f"{one.containers} x {one.ml:g} mL" for one in fillings),
+        sum(one.filled for one in fillings),
     )
-    return MediumNeed(medium, sum(number for number, _ in containers), litres, components, working)
+    litres = sum(one.litres for one in fillings)
+    if not settling and not waste:
+        return tell("{counted} = {litres:.2f} L", counted=counted, litres=litres)
+    told = "{counted} = {filled:.2f} L; / {left:.2f} settling x {more:.2f} waste = {litres:.2f} L"
+    return tell(told, counted=counted, filled=filled, left=1 - settling / 100, more=1 + waste / 100, litres=litres)

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.plan.treatments import ArmPlan
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.medium import MediumNeed, medium_need
+from orderly_bench.core.prepare.medium import Filling, MediumNeed, medium_need
 
 ALL = "all"
 
@@ -28,28 +29,30 @@ class MediumOfPlan:
 def media_of(plan: Plan) -> list[MediumOfPlan]:
     """The media of a plan with the containers each fills, over all waves.
 
-    An arm that does not say its medium, or says the same as all, falls under *all*.
+    An arm that does not say its medium, or says the same as all, falls under *all*. Water neither settles nor is wasted.
     """
     aspect = plan.treatments.of_kind(AspectKind.MEDIUM)
     varied = aspect is not None and len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) > 1
-    filled: dict[str, Counter[float]] = {}
+    filled: dict[str, Counter[tuple[float, float, float]]] = {}
     names: dict[str, str] = {}
     for arm in plan.treatments.arms:
         level = plan.treatments.value(arm, aspect) if aspect else None
         key = level.id if varied and level else ALL
         names[key] = level.name if level else tell("the medium of all arms")
         units = plan.units_of(arm) * len(plan.waves_of(arm))
-        filled.setdefault(key, Counter())[plan.container_of(arm).volume_ml] += vessels_of(plan, arm, units)
+        stands, water = plan.container_of(arm), level is not None and is_water(level.name)
+        allowed = (0.0, 0.0) if water else (stands.settling_percent, stands.waste_percent)
+        filled.setdefault(key, Counter())[(stands.volume_ml, *allowed)] += vessels_of(plan, arm, units)
     recipes = plan.preparation.recipes
     return [
         MediumOfPlan(
             key,
             recipes.get(key, ""),
             medium_need(
-                names[key], [(n, ml) for ml, n in sorted(volumes.items()) if n], read_recipe(recipes.get(key, ""))
+                names[key], [Filling(n, *of) for of, n in sorted(kinds.items()) if n], read_recipe(recipes.get(key, ""))
             ),
         )
-        for key, volumes in filled.items()
+        for key, kinds in filled.items()
     ]
 
 

@@ -9,8 +9,9 @@ from datetime import date
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.question.not_counted import read_stuck
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.typed import Asked, day, named, one_of, read_those_typed, text
+from orderly_bench.core.typed import Asked, Kind, day, named, one_of, read_those_typed, text
 from orderly_bench.core.vocabulary import KnownBy
 
 LONGEST_TRIAL = 730
@@ -32,6 +33,8 @@ class OldTrial:
         How the pieces came to their arms.
     told : str
         Who kept it, and where it is written.
+    stuck : str
+        How many an arm were stuck where the file has only some: a range, or not known; blank: it has all.
     """
 
     plant: str
@@ -44,6 +47,7 @@ class OldTrial:
     block: str = ""
     endpoint: Response = Response.ROOTED
     way: KnownBy = KnownBy.LIFTED
+    stuck: str = ""
 
     @property
     def columns(self) -> list[str]:
@@ -61,6 +65,7 @@ ASKED = (
     Asked("unit", word("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", word("Column of the blocks"), text(60)),
     Asked("stuck_on", word("Stuck on"), day()), Asked("looked_on", word("Looked at on"), day()), Asked("way", word("Roots known by"), one_of(KnownBy)),
     Asked("endpoint", word("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
+    Asked("stuck", word("Stuck in each arm, where the file has not all"), Kind(lambda typed, _: read_stuck(typed), str, blank="", html={"maxlength": "40"})),
     Asked("came", word("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", word("Who kept it, and where it is written"), text(200)),
 )  # fmt: skip
 

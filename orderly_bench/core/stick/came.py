@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.stock.kept import Stage
 from orderly_bench.core.typed import Asked, named, one_of, read_those_typed, text, whole
 
 LONGEST = 120
@@ -43,6 +44,8 @@ class Came:
         Supplier, number, how many, how many dead on arrival.
     stuck_by : str
         Who stuck it.
+    wood : str
+        How ripe these shoots were, where that is not as their plant stands on the shelf; blank where nobody said.
     exposed : str
         What could have carried disease into it; blank where nothing is known to have.
     """
@@ -53,6 +56,7 @@ class Came:
     from_whom: str = ""
     stuck_by: str = ""
     exposed: str = ""
+    wood: str = ""
 
     @property
     def words(self) -> str:
@@ -66,6 +70,7 @@ class Came:
         parts += [tell("from {whom}", whom=self.from_whom)] if self.from_whom else []
         parts += [tell("taken {when}", when=self.taken)] if self.taken else []
         parts += [tell("stuck by {who}", who=self.stuck_by)] if self.stuck_by else []
+        parts += [tell("{wood} shoots", wood=shown(self.wood))] if self.wood else []
         parts += [tell("exposed: {why}", why=self.exposed)] if self.exposed else []
         return ", ".join(parts)
 
@@ -76,6 +81,8 @@ class Came:
 
 
 UNSAID = Came()
+#: How ripe the shoots of a lot can be.
+WOOD = (("", word("as its plant")), *((stage.value, stage.value) for stage in Stage if stage is not Stage.NOT_SAID))
 #: What could carry disease into a lot.
 EXPOSED = (
     ("", word("nothing known")), ("a donor that was not well", word("a donor that was not well")), ("one dish for all", word("one dish for all")),
@@ -87,6 +94,7 @@ ASKED = (
     Asked("taken", word("Taken when, in what weather"), text(LONGEST)),
     Asked("from_whom", word("From whom, how many, dead on arrival"), text(LONGEST)),
     Asked("stuck_by", word("Stuck by"), text(LONGEST)),
+    Asked("wood", word("Wood of these shoots"), named(*WOOD)),
     Asked("exposed", word("Exposed to disease by"), named(*EXPOSED)),
 )
 

@@ -17,7 +17,9 @@ class Status(StrEnum):
 
 
 #: Why a planned cutting was not stuck.
-NOT_STUCK_REASONS = ("short of material", "broke", "wilted before sticking", "diseased", "wrong piece", "other")
+NOT_STUCK_REASONS = (
+    "short of material", "short of medium", "short of containers", "broke", "wilted before sticking", "diseased", "wrong piece", "other",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -141,6 +141,8 @@ class MethodCard:
         Care rules.
     way : str
         The way that stands, with the trial it was adopted from.
+    steps : str
+        What is done at the tray, in its order, with ; between; blank: the usual ones.
     """
 
     taxon: str
@@ -152,6 +154,7 @@ class MethodCard:
     weeks_most: int | None = None
     care: str = ""
     way: str = ""
+    steps: str = ""
 
     @property
     def known_rate(self) -> float | None:
@@ -287,7 +290,7 @@ CARDS = Listed(
         Asked("rooted", word("Rooted here"), whole(0, 1_000_000, None)), Asked("stuck", word("of so many stuck"), whole(1, 1_000_000, None)),
         Asked("rate", word("Rate by a book, %"), _percent()), Asked("weeks_least", word("Weeks to root, from"), whole(0, 520, None)),
         Asked("weeks_most", word("to"), whole(0, 520, None)), Asked("care", word("Care"), Kind(lambda typed, _: typed, str, blank="", html={"rows": "2", "maxlength": str(LONGEST_TEXT)})),
-        Asked("way", word("The way that stands"), text(LONGEST_WAY)),
+        Asked("way", word("The way that stands"), text(LONGEST_WAY)), Asked("steps", word("Steps at the tray, ; between"), text(LONGEST_TEXT)),
     ),
     ("taxon", "cutting_type"), MethodCard, check_card,
 )  # fmt: skip

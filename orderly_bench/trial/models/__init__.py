@@ -1,7 +1,7 @@
 """Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
 
 from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord, SecondScore, TakenAlong
-from orderly_bench.trial.models.conditions import ConditionLog, HandReading
+from orderly_bench.trial.models.conditions import ConditionLog, HandReading, LoggerKind
 from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
 from orderly_bench.trial.models.events import (
     AuditEntry,
@@ -21,7 +21,7 @@ from orderly_bench.trial.models.events import (
 from orderly_bench.trial.models.people import Away, Lab, Person, ResetLink, SignedIn, Throttle
 from orderly_bench.trial.models.photos import PhotoKept, Shows
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
-from orderly_bench.trial.models.plants import PlantEnd
+from orderly_bench.trial.models.plants import HardeningNight, PlantEnd
 from orderly_bench.trial.models.results import CurveKept, WorkedOut
 from orderly_bench.trial.models.trial import Arm, Draw, PlanVersion, Trial, Wave
 
@@ -38,10 +38,12 @@ __all__ = [
     "Draw",
     "Grouping",
     "HandReading",
+    "HardeningNight",
     "Incident",
     "InterimLook",
     "Job",
     "Lab",
+    "LoggerKind",
     "Lot",
     "Note",
     "Person",

@@ -64,6 +64,8 @@ class CheckVisit(Base):
     )  #: why on a day outside its window
     #: a count on the table that differed from the scores, and why; blank where none was made or they agreed
     on_table: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    #: the day of looking is not sure
+    about: Mapped[bool] = mapped_column(default=False, server_default="0")
     #: ids of the units in the order drawn for lifting; none: in bench order
     lift_order: Mapped[list[int] | None] = mapped_column(JSON, default=None)
     #: ids of the cuttings drawn to be scored again by another; none drawn

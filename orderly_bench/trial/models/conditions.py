@@ -65,6 +65,18 @@ class ConditionLog(Base):
         return [[one.day.isoformat(), *list(vars(one).values())[1:]] for one in days]
 
 
+class LoggerKind(Base):
+    """What a person said of the columns of a kind of logger's file, known again by its first line."""
+
+    __tablename__ = "logger_kind"
+    __table_args__ = (UniqueConstraint("mark"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    mark: Mapped[str] = mapped_column(String(64))
+    columns: Mapped[dict[str, str]] = mapped_column(JSON)
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+
 class HandReading(Base):
     """What a person read on a day where some units stood."""
 

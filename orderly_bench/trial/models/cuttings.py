@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -44,6 +45,8 @@ class Lot(Base):
     usual: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
     #: why, in what condition, from whom and by whom it was stuck, as typed
     came: Mapped[dict[str, str]] = mapped_column(JSON, default=dict, server_default="{}")
+    #: steps at the tray that were ticked: by whom (a person's id) and when
+    steps: Mapped[dict[str, list[Any]]] = mapped_column(JSON, default=dict, server_default="{}")
     note: Mapped[str] = mapped_column(String(500), default="")
     version: Mapped[int] = mapped_column()
     trial: Mapped[Trial] = relationship(back_populates="lots")

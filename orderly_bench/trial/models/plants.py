@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, String
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, Index, String
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from orderly_bench.core.conclude.hardening import Night
 from orderly_bench.core.conclude.plants import Fate
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
 from orderly_bench.trial.models.cuttings import Cutting
@@ -37,3 +38,25 @@ class PlantEnd(Base):
     cutting: Mapped[Cutting] = relationship(
         primaryjoin="PlantEnd.cutting_id == Cutting.id", foreign_keys="PlantEnd.cutting_id"
     )
+
+
+class HardeningNight(Base):
+    """A night of hardening, after a day: in or out, the lowest reading, and how many were nipped by arm."""
+
+    __tablename__ = "hardening_night"
+    __table_args__ = (CheckConstraint("low_c is null or low_c between -60 and 45", name="low_range"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    day: Mapped[date] = mapped_column()
+    out: Mapped[bool] = mapped_column()
+    #: °C
+    low_c: Mapped[float | None] = mapped_column(default=None)
+    #: by letter of the arm
+    nipped: Mapped[dict[str, int]] = mapped_column(JSON, default=dict, server_default="{}")
+    at: Mapped[datetime] = mapped_column(Moment)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    person: Mapped[Person] = relationship()
+
+    def as_night(self) -> Night:
+        """As the core takes it."""
+        return Night(self.day, self.out, self.low_c, self.nipped)

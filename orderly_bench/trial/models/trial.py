@@ -42,6 +42,12 @@ class Trial(Base):
     version: Mapped[int] = mapped_column()
     #: counts the changes of anything in the trial; whoever changes it holds this row
     turn: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    #: ids of those who took its care on; none: it is everybody's
+    tended_by: Mapped[list[int]] = mapped_column(JSON, default=list, server_default="[]")
+    #: not listed unless it is looked for
+    archived: Mapped[bool] = mapped_column(default=False, server_default="0")
+    #: the lab it comes from, and how it was called there; blank of a trial begun here
+    brought_from: Mapped[str] = mapped_column(String(160), default="", server_default="")
 
     locked_by: Mapped[Person | None] = relationship(foreign_keys=[locked_by_id])
     versions: Mapped[list[PlanVersion]] = relationship(order_by="PlanVersion.number", cascade="save-update, merge")
@@ -163,6 +169,9 @@ class Wave(Base):
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
     number: Mapped[int] = mapped_column()
     sticking_done_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    #: since when pieces that were there to be stuck wait, and for what; None and blank where none do
+    waiting_since: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    waiting_for: Mapped[str] = mapped_column(String(20), default="", server_default="")
     trial: Mapped[Trial] = relationship(back_populates="waves")
 
     @property

@@ -182,6 +182,30 @@ document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "problem") event.target.scrollIntoView({ block: "nearest" });
 });
 
+// A short tone and a push tell the hand that a score was kept, here or on the device, where this device is asked for it.
+const FELT = "felt-on-keep";
+const felt = () => { try { return localStorage.getItem(FELT) === "yes"; } catch { return false; } };
+document.addEventListener("change", (event) => {
+  if (event.target.dataset.felt === undefined) return;
+  try { if (event.target.checked) localStorage.setItem(FELT, "yes"); else localStorage.removeItem(FELT); } catch { /* not on this device */ }
+});
+function showFelt() { all("[data-felt]").forEach((box) => { box.checked = felt(); }); }
+document.addEventListener("DOMContentLoaded", showFelt);
+document.addEventListener("htmx:afterSwap", showFelt);
+let tone = null;
+function feel() {
+  if (!felt()) return;
+  if (navigator.vibrate) navigator.vibrate(40);
+  if (!window.AudioContext) return;
+  tone = tone || new AudioContext();
+  const sound = tone.createOscillator(), volume = tone.createGain();
+  sound.frequency.value = 660; volume.gain.value = 0.08;
+  sound.connect(volume).connect(tone.destination);
+  sound.start(); sound.stop(tone.currentTime + 0.07);
+}
+document.addEventListener("kept", feel);
+document.addEventListener("queued", feel);
+
 // A score was kept: the pad is empty again for the next cutting, whose place the answer brought.
 document.addEventListener("kept", () => {
   const pad = document.querySelector("form[data-pad]");

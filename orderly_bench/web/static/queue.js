@@ -76,6 +76,7 @@
     say("");
     show();
     next();
+    document.dispatchEvent(new Event("queued"));
   }
 
   const token = () => { const field = document.querySelector("input[name=csrf_token]"); return field ? field.value : ""; };

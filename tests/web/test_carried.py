@@ -1,0 +1,202 @@
+"""A trial carried to another lab in its package: whole, or not at all."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Callable
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+from flask.testing import FlaskClient
+from sqlalchemy import JSON, select, update
+from sqlalchemy.orm import Session
+from werkzeug.datastructures import FileStorage
+
+from orderly_bench.chapters.tend import operations as tend
+from orderly_bench.core.errors import Refused, UnusableData
+from orderly_bench.database.base import Base
+from orderly_bench.formats.data_package import package, read_package
+from orderly_bench.trial import carried, notes
+from orderly_bench.trial.models import AuditEntry, Note, Person, PhotoKept, Trial, Unit
+from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, evidence
+from tests.web.conftest import SignIn, flat
+from tests.web.test_photos import jpeg, send
+
+
+def whole(session: Session) -> Trial:
+    """A trial with something in most of its tables."""
+    actor, scorer = create_person(session, name="Ada"), create_person(session, "scorer", name="Bo")
+    made = create_finished(
+        session, actor, scorer, factors=[FACTORS[0]], cuttings_per_arm=6, pieces="Q1, A, 10\nQ2, A, 10"
+    )
+    unit = made.units[0]
+    happened = tend.Happened("frost", DAY_ZERO, DAY_ZERO + timedelta(days=1), [unit.code, made.units[1].code], "cold")
+    tend.record_incident(session, made, actor, NOW, happened, TODAY)
+    notes.write_note(session, made, actor, NOW, notes.Written(DAY_ZERO, "as a note", unit, False), TODAY, "k1")
+    made.tended_by = [actor.id]
+    made.lots[0].steps = {"base recut": [scorer.id, NOW.isoformat()]}
+    session.flush()
+    return made
+
+
+@pytest.fixture
+def lived(session: Session) -> Trial:
+    return whole(session)
+
+
+def sent(session: Session, trial: Trial) -> dict:
+    """As it comes out of a file."""
+    session.expire_all()
+    return json.loads(json.dumps(carried.written(session, trial, "now")))
+
+
+def taken_in_where_it_never_was(session: Session, made: Callable[[Session], Trial]) -> tuple[dict, Trial]:
+    """The file of a trial, and the trial taken in from it where the first never was."""
+    before = session.begin_nested()
+    file = sent(session, made(session))
+    before.rollback()
+    session.expire_all()
+    return file, carried.take_in(session, create_person(session), NOW, file, "now")
+
+
+def test_a_round_trip_changes_nothing_but_where_it_is(session: Session) -> None:
+    file, here = taken_in_where_it_never_was(session, whole)
+    again = sent(session, here)
+    assert here.brought_from == f"{file['lab']}, there {file['code']}" and file["code"] == here.code
+    assert set(again["people"].values()) == {f"{name} ({file['lab']})" for name in file["people"].values()}
+    for one in (file, again):
+        del one["people"]
+        one["tables"]["trial"][0].pop("brought_from")
+    assert again == file
+    filled = [name for name, rows in file["tables"].items() if rows]
+    assert {"unit", "score", "incident_unit", "note", "plan_version", "placement", "cutting", "draw"} <= set(filled)
+
+
+def test_its_verdict_is_the_same_there(session: Session) -> None:
+    found: list[str] = []
+
+    def first(session: Session) -> Trial:
+        made = whole(session)
+        found.append(str(evidence(session, made).reading.headline))
+        return made
+
+    _, here = taken_in_where_it_never_was(session, first)
+    assert str(evidence(session, here).reading.headline) == found[0]
+
+
+def test_its_people_come_as_names_that_can_not_sign_in(session: Session) -> None:
+    file, _ = taken_in_where_it_never_was(session, whole)
+    brought = session.scalars(select(Person).where(Person.name.like(f"% ({file['lab']})"))).all()
+    assert (
+        len(brought) == 2
+        and not any(one.active for one in brought)
+        and {one.password_hash for one in brought} == {"none"}
+    )
+
+
+def test_it_is_taken_in_once(session: Session, lived: Trial) -> None:
+    with pytest.raises(Refused, match="in this lab already"):
+        carried.take_in(session, create_person(session), NOW, sent(session, lived), "now")
+
+
+@pytest.mark.parametrize("wrong", ["form", "revision", "unit", "column", "person", "nothing"])
+def test_what_does_not_hold_together_is_refused_and_nothing_is_kept(session: Session, wrong: str) -> None:
+    before = session.begin_nested()
+    file = sent(session, whole(session))
+    before.rollback()
+    session.expire_all()
+    if wrong == "form":
+        file["form"] = "another"
+    elif wrong == "revision":
+        file["revision"] = "20200101_0000_old"
+    elif wrong == "unit":
+        file["tables"]["cutting"][0]["unit_id"] = 9999
+    elif wrong == "column":
+        file["tables"]["unit"][0]["colour"] = "red"
+    elif wrong == "person":
+        file["people"].popitem()
+    else:
+        file["tables"] = []
+    people = len(session.scalars(select(Person.id)).all())
+    with pytest.raises(UnusableData):
+        carried.take_in(session, create_person(session), NOW, file, "now")
+    assert session.scalars(select(Trial.id)).all() == []
+    assert len(session.scalars(select(Person.id)).all()) == people + 1, "the one who tried"
+
+
+def test_every_json_column_says_whether_it_holds_ids() -> None:
+    there = {(table.name, c.name) for table in carried.tables() for c in table.columns if isinstance(c.type, JSON)}
+    assert (
+        there == set(carried.IDS_INSIDE) | carried.PLAIN_INSIDE and not set(carried.IDS_INSIDE) & carried.PLAIN_INSIDE
+    )
+
+
+def test_every_table_of_a_trial_goes_along_or_is_named_as_staying() -> None:
+    going = {table.name for table in carried.tables()} | set(carried.STAYS)
+    assert {table.name for table in Base.metadata.sorted_tables if "trial_id" in table.c} <= going
+
+
+def post(client: FlaskClient, data: bytes) -> object:
+    return client.post(
+        "/trial-from-a-lab",
+        data={"package": FileStorage(io.BytesIO(data), "t.zip")},
+        content_type="multipart/form-data",
+    )
+
+
+def as_in_another_lab(session: Session) -> None:
+    """What is there has other labels and keys, as if it never was here."""
+    for unit in session.scalars(select(Unit)):
+        unit.code = f"0{unit.code[1:]}"
+    session.execute(update(Note).values(request_key=None))
+    session.commit()
+
+
+def test_the_package_holds_it_for_those_who_plan_and_another_lab_takes_it_in_with_its_photos(
+    session: Session, sign_in: SignIn, app, lived: Trial
+) -> None:
+    session.commit()
+    assert send(sign_in, lived, jpeg()).status_code == 303
+    where = f"/trials/{lived.id}/package.zip"
+    taken, read = (sign_in(role).get(where).data for role in ("researcher", "reader"))
+    assert "trial.json" in read_package(taken) and "trial.json" not in read_package(read)
+    assert "trial.json" in read_package(sign_in().get(f"{where}?photos=no").data)
+    as_in_another_lab(session)
+    folder = Path(app.config["PHOTOS"])
+    for one in folder.glob("*.jpg"):
+        one.unlink()
+    client = sign_in("researcher")
+    answered = post(client, taken)
+    assert answered.status_code == 303, flat(answered.text)
+    here = session.scalars(select(Trial).order_by(Trial.id.desc())).first()
+    assert here.id != lived.id and here.code == f"{lived.code}-2"
+    assert f"there {lived.code}" in flat(client.get(f"/trials/{here.id}/question").text)
+    assert f"(from {here.brought_from})" in flat(client.get(f"/trials/{here.id}/report").text)
+    photo = session.scalars(select(PhotoKept).where(PhotoKept.trial_id == here.id)).one()
+    assert (folder / f"{photo.digest}.jpg").is_file() and (folder / f"{photo.digest}.small.jpg").is_file()
+    for page in ("design", "prepare", "stick", "tend", "score", "compare", "conclude", "report", "photos"):
+        assert client.get(f"/trials/{here.id}/{page}").status_code == 200, page
+    assert "took a trial in" in session.scalars(select(AuditEntry.action)).all()
+    twice = post(client, taken)
+    assert twice.status_code in (409, 422) and "in this lab already" in flat(twice.text)
+    assert sign_in("scorer").post("/trial-from-a-lab").status_code == 403
+
+
+@pytest.mark.parametrize("data", [b"", b"no zip", package("t", "t", "d", NOW, {"plan.yaml": "x"})])
+def test_what_is_no_trial_is_refused_with_what_to_do(sign_in: SignIn, data: bytes) -> None:
+    answered = post(sign_in(), data)
+    assert answered.status_code == 422 and ("zip" in flat(answered.text) or "package" in flat(answered.text))
+
+
+def test_a_package_that_was_changed_is_noticed() -> None:
+    made = package("t", "t", "d", NOW, {"a.txt": "as it was"})
+    assert read_package(made) == {"a.txt": b"as it was"}
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(made)) as old, zipfile.ZipFile(out, "w") as new:
+        for entry in old.infolist():
+            new.writestr(entry, old.read(entry).replace(b"as it was", b"as it is!"))
+    with pytest.raises(UnusableData, match=r"a\.txt is not as its package describes it"):
+        read_package(out.getvalue())
