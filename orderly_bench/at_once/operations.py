@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date, datetime
 
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
@@ -13,11 +14,27 @@ from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.design.convincing import why_not
+from orderly_bench.core.errors import InvalidInput, Refused
+from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.amendments import AddSideGroup
+from orderly_bench.core.plan.edit import container_in_words
+from orderly_bench.core.plan.part import Page, written_part
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Line, Table
+from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.question.at_once import AtOnce, read_at_once
-from orderly_bench.stock.operations import weeks_expected
-from orderly_bench.trial.models import Person, Trial
+from orderly_bench.core.question.group_beside import GroupBeside
+from orderly_bench.core.score.beside import groups_beside
+from orderly_bench.stock.operations import all_containers, weeks_expected
+from orderly_bench.trial.amending import amend
+from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.models import Person, SideTrial, Trial
+
+#: What a group beside a trial is scored by: as the trial itself.
+LIKE_THE_REST = (
+    "cultivar", "endpoint_day", "check_days", "endpoint_either_side", "fit_least_roots", "fit_least_mm", "held_most_hours", "dead_from_day",
+    "left_alone_until", "second_look_days", "root_classes",
+)  # fmt: skip
 
 
 def read(session: Session, typed: Mapping[str, str]) -> AtOnce:
@@ -50,3 +67,61 @@ def _ask(session: Session, trial: Trial, actor: Person, now: datetime, asked: At
     if asked.differs.value == "other":
         line = replace(line, name="way")
     question.save_question(session, trial, actor, now, trial.version, form, Table(len(asked.ways), (line,)))
+
+
+def containers_for(session: Session, trial: Trial) -> dict[str, Container]:
+    """What a group beside a trial may stand in: as its arms do, then what the shelf has."""
+    plan = trial.plan
+    own = {container_in_words(plan.container_of(arm)): plan.container_of(arm) for arm in plan.treatments.arms}
+    return own | {one.name: one.value for one in all_containers(session)}
+
+
+def begin_beside(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    asked: GroupBeside,
+    stands_in: str,
+    reason: str,
+    seed: int,
+) -> Trial:
+    """A group beside a locked trial, as a small trial of one way: drawn and locked, its lot set when it is stuck.
+
+    Raises
+    ------
+    Refused
+        The trial is not locked, or the group is a trial already.
+    InvalidInput
+        What it stands in is not to be had, no reason, or a name that is taken.
+    """
+    if trial.locked_at is None:
+        raise Refused(
+            tell("The plan is not locked yet: name the group on Question, or stick what is over as Design offers it.")
+        )
+    containers = containers_for(session, trial)
+    if stands_in not in containers:
+        raise InvalidInput("stands in", tell("choose one of: {names}", names=", ".join(containers)), stands_in[:40])
+    if asked.name not in groups_beside(trial.plan):
+        amend(session, trial, actor, now, AddSideGroup(asked.name, asked.note(trial.plan)), reason)
+    own = question.create_trial(session, actor, now, trial.plan.question.botanical_name)
+    _link(session, trial, asked.name, own)
+    alike = {name: value for name, value in question.as_typed(trial.plan).items() if name in LIKE_THE_REST}
+    form = question.as_typed(own.plan) | alike | {"kind": TrialKind.RATE.value, "source": asked.source}
+    question.save_question(session, own, actor, now, own.version, form, asked.table(trial.plan))
+    places = written_part(containers[stands_in], Page.DESIGN)
+    places |= {"cuttings_per_arm": str(asked.pieces), "cuttings_per_unit": "1"}
+    design.save_design(session, own, actor, now, own.version, design.as_typed(own.plan) | places)
+    design.draw(session, own, actor, now, seed)
+    locking.lock_plan(session, own, actor, now)
+    told = {"group": asked.name, "pieces": asked.pieces, "scored_in": own.code}
+    record(session, actor, now, Action.BEGAN_A_GROUP_BESIDE, trial, new=told, why=reason)
+    return own
+
+
+def _link(session: Session, trial: Trial, group: str, own: Trial) -> None:
+    try:
+        with session.begin_nested():
+            session.add(SideTrial(trial_id=trial.id, group=group, own_id=own.id))
+    except IntegrityError as error:
+        raise Refused(tell("{group} has its own trial already; go on there.", group=group)) from error

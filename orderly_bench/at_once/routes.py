@@ -9,18 +9,23 @@ from flask import Blueprint, current_app, redirect, render_template, request, ur
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.at_once import carried, old_trial, operations
+from orderly_bench.chapters.score.beside import trials_beside
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.at_once import ORIGINS
+from orderly_bench.core.question.group_beside import aspects_said, read_group
 from orderly_bench.core.question.old_trial import ASKED, read_old
+from orderly_bench.core.score.beside import groups_beside
 from orderly_bench.formats.data_package import read_package
 from orderly_bench.formats.old_trial_csv import OUTCOMES, read_old_trial
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import status_of
+from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, now, today
 
 chapter = Blueprint("at_once", __name__, template_folder="templates")
@@ -52,6 +57,45 @@ def stick_first() -> ResponseReturnValue:
         db().rollback()
         return _page(error), status_of(error)
     return redirect(url_for("stick.stick_page", trial_id=trial.id), 303)
+
+
+@route(chapter, "/trials/<int:trial_id>/group-beside", Act.PLAN)
+def beside_page(trial: Trial) -> ResponseReturnValue:
+    """Pieces that come in after the lock: a group of their own."""
+    return _beside_page(trial)
+
+
+def _beside_page(trial: Trial, error: OrderlyError | None = None) -> str:
+    plan = trial.plan
+    own = trials_beside(db(), trial)
+    return trial_page(
+        "group_beside.html", trial, "Stick", error, typed=request.form, aspects=aspects_said(plan), own=own,
+        named=[name for name in groups_beside(plan) if name not in own],
+        containers=[(name, name) for name in operations.containers_for(db(), trial)],
+        origins=[(origin, origin) for origin in ORIGINS],
+    )  # fmt: skip
+
+
+@route(chapter, "/trials/<int:trial_id>/group-beside", Act.PLAN, "POST")
+def begin_beside(trial: Trial) -> ResponseReturnValue:
+    """Drawn and locked as a trial of its own; on to its sticking."""
+    typed = {name: fields.text(request.form, name) for name in request.form}
+    try:
+        asked = read_group(typed, trial.plan)
+        own = operations.begin_beside(
+            db(),
+            trial,
+            actor(),
+            now(),
+            asked,
+            typed.get("stands_in", ""),
+            typed.get("reason", ""),
+            secrets.randbelow(MOST_SEED),
+        )
+    except OrderlyError as error:
+        db().rollback()
+        return _beside_page(trial, error), status_of(error)
+    return redirect(url_for("stick.stick_page", trial_id=own.id), 303)
 
 
 @route(chapter, "/old-trial", Act.PLAN)

@@ -74,6 +74,7 @@ class Action(StrEnum):
     CLOSED_A_CHECK = "closed a check"
     CORRECTED_A_SCORE = "corrected a score"
     CORRECTED_THE_WAY = "corrected the way of looking"
+    BEGAN_A_GROUP_BESIDE = "began a group beside the trial"
     COUNTED_BESIDE_THE_TRIAL = "counted beside the trial"
     OPENED_A_CHECK = "opened a check"
     DREW_WHO_IS_SCORED_AGAIN = "drew who is scored again"

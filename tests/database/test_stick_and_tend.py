@@ -28,6 +28,19 @@ def test_a_tray_confirmed_twice_is_as_once_and_exceptions_stay(session: Session)
     assert broke.status == "not stuck" and broke.lot_id is None
 
 
+def test_a_count_is_held_against_the_places_of_the_tray(session: Session) -> None:
+    actor = create_person(session, "scorer")
+    trial = create_locked(session, create_person(session))
+    add_lot(session, trial, actor, DAY_ZERO, held="bag")
+    with pytest.raises(InvalidInput, match=r"hold 8.*begun as a group beside"):
+        stick.confirm_tray(session, trial, actor, NOW, 1, counted=9)
+    stick.set_cutting(session, trial, actor, NOW, trial.units[3].cuttings[0], "broke")
+    with pytest.raises(InvalidInput, match=r"less 1 not stuck: 7.*note by code what was not stuck"):
+        stick.confirm_tray(session, trial, actor, NOW, 1, counted=6)
+    assert all(cutting.status != "stuck" for unit in trial.units for cutting in unit.cuttings), "nothing half done"
+    assert stick.confirm_tray(session, trial, actor, NOW, 1, counted=7) == 7
+
+
 def test_sticking_without_day_zero_or_lock_is_refused(session: Session) -> None:
     from tests.factories import create_drawn
 

@@ -37,6 +37,7 @@ ON_RECORD = {
     "corrected a score",
     "corrected the way of looking",
     "counted beside the trial",
+    "began a group beside the trial",
     "created the trial",
     "described a stock plant",
     "did a job",

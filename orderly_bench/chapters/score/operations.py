@@ -12,6 +12,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.chapters.score.along import refuse_while_out
+from orderly_bench.chapters.score.beside import count_there
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, refuse_touching, why_then
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
@@ -211,6 +212,8 @@ def keep_score(
             new={"score": _words(made)},
             why=sent.reason,
         )
+        if check.closed_at is not None:
+            count_there(session, check, actor, now)
     return made
 
 
@@ -401,6 +404,7 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
     new: dict[str, object] = {"planned_day": check.planned_das}
     new |= {"on_the_table": table.rooted} if table.rooted is not None else {}
     record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new=new, why=check.on_table)
+    count_there(session, check, actor, now)
 
 
 def outside_window(check: CheckVisit) -> int | None:

@@ -96,6 +96,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         bench = bench_of(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
     bench.pop("trial", None)
     groups = groups_beside(trial.plan) if trial.lots else {}
+    own = beside.trials_beside(db(), trial) if groups else {}
     return trial_page(
         "score.html",
         trial,
@@ -113,7 +114,8 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         blind_now=blind_phase(db(), trial),
         quality_anchors=QUALITY_ANCHORS,
         beside=groups,
-        beside_choices=[(name, name) for name in groups],
+        beside_choices=[(name, name) for name in groups if name not in own],
+        own_trials=own,
         counted=beside_counts(db(), trial),
         out=along.out_with(db(), check) if check is not None and check.is_open else [],
         releases=may(actor(), Act.RUN_CHECK),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date, datetime
 
@@ -13,7 +14,7 @@ from orderly_bench.core.messages.words import dated, shown, tell
 from orderly_bench.core.stick.came import UNSAID, Came, as_typed
 from orderly_bench.core.stick.half_way import Lacking, waited_hours
 from orderly_bench.core.stick.held import hours_said
-from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
+from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status, check_counted
 from orderly_bench.core.tend.schedule import DayZero, about
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.care import plan_care
@@ -241,10 +242,11 @@ def confirm_tray(
     tray_number: int,
     lot: Lot | None = None,
     row: int | None = None,
+    counted: int | None = None,
 ) -> int:
     """All planned cuttings of a tray, or of one row of it, were stuck in a lot; exceptions already noted stay.
 
-    Returns how many changed; cuttings stuck before are not moved.
+    Returns how many changed; cuttings stuck before are not moved. A count of what stands there must agree.
     """
     tray = next((t for t in trial.trays if t.number == tray_number), None)
     if tray is None:
@@ -265,6 +267,12 @@ def confirm_tray(
         )
     everywhere = units_with_everything(session, trial)
     here = [u for u in everywhere if u.place.tray_id == tray.id and row in (None, u.place.row)]
+    in_rows = Counter(unit.place.row for unit in here for _ in unit.cuttings)
+    check_counted(
+        counted,
+        [in_rows[n] for n in sorted(in_rows)],
+        sum(c.status == Status.NOT_STUCK for u in here for c in u.cuttings),
+    )
     changed = []
     for unit in here:
         planned = [cutting for cutting in unit.cuttings if cutting.status == Status.PLANNED]

@@ -184,6 +184,7 @@ def confirm_tray(trial: Trial) -> ResponseReturnValue:
             fields.whole(request.form, "tray", "tray"),
             _lot(trial),
             fields.optional_whole(request.form, "row", "row"),
+            fields.optional_whole(request.form, "counted", "counted here"),
         ),
         url_for(".stick_page", trial_id=trial.id, in_lot=request.form.get("in_lot")),
         lambda e: _page(trial, e),

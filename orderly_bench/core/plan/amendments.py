@@ -8,6 +8,7 @@ from typing import Protocol
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.care_lines import check_care, read_care
+from orderly_bench.core.plan.edit import with_side_groups
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.plan.treatments import Level
 from orderly_bench.core.plan.value import Plan
@@ -165,6 +166,20 @@ class RenameLevel:
         )
         aspects = tuple(replace(a, levels=levels) if a.id == self.aspect else a for a in plan.treatments.aspects)
         return replace(plan, treatments=replace(plan.treatments, aspects=aspects))
+
+
+@dataclass(frozen=True)
+class AddSideGroup:
+    """A group begun beside the trial after the lock; never drawn, never compared."""
+
+    name: str
+    note: str
+
+    def apply(self, plan: Plan) -> Plan:
+        """Its name is its own."""
+        groups = [(group.name, group.note) for group in plan.treatments.side_groups]
+        made = with_side_groups(plan.treatments, [*groups, (self.name, self.note)])
+        return replace(plan, treatments=made)
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ from orderly_bench.trial.models.events import (
     SeenArms,
     SeenTo,
     SideCount,
+    SideTrial,
     TimeSpent,
     TreatmentChange,
 )
@@ -61,6 +62,7 @@ __all__ = [
     "SeenTo",
     "Shows",
     "SideCount",
+    "SideTrial",
     "SignedIn",
     "TakenAlong",
     "Throttle",

@@ -165,6 +165,19 @@ class SideCount(Base):
         return BesideCount(self.group, self.day, self.stuck, self.rooted, self.bare, self.dead)
 
 
+class SideTrial(Base):
+    """A group beside a trial that is a trial of its own: scored piece by piece there, counted here when its check is closed."""
+
+    __tablename__ = "side_trial"
+    __table_args__ = (UniqueConstraint("trial_id", "group_name"), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    group: Mapped[str] = mapped_column("group_name", String(60))
+    own_id: Mapped[int] = mapped_column(ForeignKey("trial.id"), unique=True)
+    trial: Mapped[Trial] = relationship(foreign_keys=[trial_id])
+    own: Mapped[Trial] = relationship(foreign_keys=[own_id])
+
+
 class TreatmentChange(Base):
     """A unit that got another arm's treatment from a day on; its arm as planned stays."""
 
