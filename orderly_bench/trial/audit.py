@@ -33,6 +33,8 @@ class Action(StrEnum):
     SET_DAY_0 = "set day 0"
     SET_HOW_A_LOT_WAS_HELD = "set how a lot was held"
     STUCK_A_TRAY = "stuck a tray"
+    SET_A_DAY_FOR_PLANTS = "set a day to look at plants again"
+    LOOKED_AT_PLANTS_AGAIN = "looked at plants again"
     KEPT_A_NIGHT = "kept a night of hardening"
     PUT_A_TRIAL_AWAY = "put a trial away"
     TOOK_A_TRIAL_OUT = "took a trial out again"

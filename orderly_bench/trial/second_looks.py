@@ -39,10 +39,22 @@ class LookAgain:
 
     def when(self, today: date) -> str:
         """From when, as it lies from today."""
-        away = (self.due - today).days
-        if away > 0:
-            return tell("look again in {n:day|days}", n=away)
-        return tell("look again today") if away == 0 else tell("due {n:day|days} ago", n=-away)
+        return from_today(self.due, today)
+
+
+def from_today(due: date, today: date) -> str:
+    """A day to look again, as it lies from today."""
+    away = (due - today).days
+    if away > 0:
+        return tell("look again in {n:day|days}", n=away)
+    return tell("look again today") if away == 0 else tell("due {n:day|days} ago", n=-away)
+
+
+def plants_again(trials: Sequence[Trial], today: date) -> list[tuple[Trial, date, str]]:
+    """Trials of which plants that were not fit are looked at again soon or by now: with the day, and how it lies from today."""
+    days = [(trial, trial.plants_again) for trial in trials if trial.plants_again is not None]
+    soon = [(trial, day, from_today(day, today)) for trial, day in days if (day - today).days <= AHEAD]
+    return sorted(soon, key=lambda one: (one[1], one[0].id))
 
 
 def looks_again(session: Session, trials: Sequence[Trial], today: date) -> list[LookAgain]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
 
-from sqlalchemy import Select, exists, func, select
+from sqlalchemy import Select, exists, func, or_, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from orderly_bench.core.messages.words import tell
@@ -76,6 +76,12 @@ def facts(session: Session, trial: Trial, today: date) -> Facts:
 def under_way() -> Select[Trial]:
     """Trials that nobody has concluded, oldest first."""
     return select(Trial).where(Trial.id.not_in(select(Conclusion.trial_id))).order_by(Trial.id)
+
+
+def under_way_or_plants_again() -> Select[Trial]:
+    """The same, and concluded ones whose plants have a day to be looked at again."""
+    open_or_day = or_(Trial.id.not_in(select(Conclusion.trial_id)), Trial.plants_again.is_not(None))
+    return select(Trial).where(open_or_day).order_by(Trial.id)
 
 
 def trials_with_facts(session: Session, query: Select[Trial], today: date) -> list[tuple[Trial, Facts]]:

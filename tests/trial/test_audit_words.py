@@ -38,6 +38,8 @@ ON_RECORD = {
     "corrected the way of looking",
     "counted beside the trial",
     "began a group beside the trial",
+    "set a day to look at plants again",
+    "looked at plants again",
     "created the trial",
     "described a stock plant",
     "did a job",

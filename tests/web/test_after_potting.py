@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.score.operations import Sent, keep_score
 from orderly_bench.core.conclude.cost import ArmCost, Prices, stop_losses
-from orderly_bench.trial.models import AuditEntry, HardeningNight, Lab, Trial
-from tests.factories import FACTORS, TODAY, create_finished, create_person, create_trial
+from orderly_bench.core.vocabulary import Fit
+from orderly_bench.trial.models import AuditEntry, Conclusion, HardeningNight, Lab, ScoreRecord, Trial
+from tests.factories import FACTORS, NOW, TODAY, create_finished, create_person, create_trial
 from tests.web.conftest import SignIn, flat
 
 
@@ -86,3 +90,55 @@ def test_another_begins_from_a_plan_that_was_never_locked(session: Session, sign
     assert answered.status_code == 303, answered.status_code
     made = session.scalars(select(Trial).order_by(Trial.id.desc())).first()
     assert made.id != first.id and made.plan.treatments.arms == first.plan.treatments.arms
+
+
+def test_plants_that_are_not_fit_get_a_day_that_stands_on_today(
+    session: Session, sign_in: SignIn, ended: Trial
+) -> None:
+    """Of a concluded trial too; a rooted one that nobody judged is not unfit."""
+    client, at = sign_in("scorer"), f"/trials/{ended.id}"
+    rooted = ended.units[0].cuttings[0] if ended.units[0].arm.letter in "AB" else ended.units[1].cuttings[0]
+    check = next(check for check in ended.checks if check.is_endpoint)
+    standing = session.scalars(
+        select(ScoreRecord).where(ScoreRecord.cutting_id == rooted.id, ScoreRecord.current == 1)
+    ).one()
+    unfit = replace(standing.as_score(), fit=Fit.NO)
+    keep_score(session, check, rooted, create_person(session), NOW, unfit, Sent(1, 1, "roots too short"))
+    session.commit()
+    page = flat(client.get(f"{at}/plants").text)
+    assert "1 rooted and not fit to pot on." in page and "They are looked at again" not in page
+    for day in ("", str(TODAY - timedelta(days=1)), str(TODAY + timedelta(days=400))):
+        assert client.post(f"{at}/plants-again", data={"again": day}).status_code == 422
+    soon = TODAY + timedelta(days=3)
+    assert client.post(f"{at}/plants-again", data={"again": str(soon)}).status_code == 303
+    session.add(
+        Conclusion(
+            trial_id=ended.id,
+            person_id=ended.created_by_id,
+            at=NOW,
+            text="One way.",
+            decision="hold",
+            strength="suggested",
+            headline="h",
+            digest="d",
+        )
+    )
+    session.commit()
+    today = flat(BeautifulSoup(client.get("/today").text, "html.parser").get_text(" "))
+    assert (
+        "Plants that were not fit yet" in today and f"{ended.code} Lavandula angustifolia look again in 3 days" in today
+    )
+    assert f"{ended.code} look at plants again" in client.get("/calendar.ics").text
+    assert "Trials under way None." in today, "the trial itself is over"
+    assert client.post(f"{at}/plants-again", data={"looked": "yes"}).status_code == 303
+    assert "Plants that were not fit yet" not in client.get("/today").text
+    acts = session.scalars(select(AuditEntry.action).where(AuditEntry.trial_id == ended.id)).all()
+    assert {"set a day to look at plants again", "looked at plants again"} <= set(acts)
+
+
+def test_a_day_for_plants_needs_one_that_is_not_fit(session: Session, sign_in: SignIn, ended: Trial) -> None:
+    client, at = sign_in("scorer"), f"/trials/{ended.id}"
+    client.post(f"{at}/plants", data={"which": "all alive without roots", "fate": "discarded", "day": str(TODAY)})
+    assert 'id="again"' not in client.get(f"{at}/plants").text
+    refused = client.post(f"{at}/plants-again", data={"again": str(TODAY + timedelta(days=3))})
+    assert refused.status_code == 422 and "No plant stands that is not fit" in refused.text

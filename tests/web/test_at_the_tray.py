@@ -10,13 +10,14 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.prepare.labels import labels_html, read_size
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.stick import views
+from orderly_bench.chapters.stick.at_the_tray import tick_step
 from orderly_bench.core.layouts.kinds import LayoutKind
 from orderly_bench.core.stick.came import Came, Origin
 from orderly_bench.core.stock.kept import MethodCard
 from orderly_bench.stock.operations import keep_card
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import AuditEntry, Trial
-from tests.factories import DAY_ZERO, NOW, TODAY, add_lot, create_locked, create_person
+from tests.factories import DAY_ZERO, NOW, TODAY, add_lot, create_finished, create_locked, create_person
 from tests.web.conftest import SignIn, flat
 
 BLOCKS = LayoutKind.COMPLETE_BLOCKS.value
@@ -84,3 +85,14 @@ def test_a_label_names_the_donor_of_its_piece(session: Session, app) -> None:
     with app.test_request_context():
         html = flat(labels_html(made, units_with_everything(session, made), read_size("46x18")))
     assert html.count("· Q7") + html.count("· Q8") == len(made.units) and html.count("· Q7") > 0
+
+
+def test_ticked_steps_stand_in_the_report_with_who_ticked_them(session: Session, sign_in: SignIn) -> None:
+    made = create_finished(session, create_person(session), create_person(session, "scorer", name="Hale"))
+    lot, tomas = made.lots[0], create_person(session, "scorer", name="Tomas")
+    assert "Steps ticked" not in sign_in().get(f"/trials/{made.id}/report").text
+    for words in ("base recut", "buds up"):
+        tick_step(session, lot, tomas, NOW, words, True)
+    session.commit()
+    report = flat(sign_in().get(f"/trials/{made.id}/report").text)
+    assert f"Steps ticked</th><td>base recut ({tomas.name}), buds up ({tomas.name})" in report

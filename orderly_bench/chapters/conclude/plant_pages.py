@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -75,7 +77,8 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         moves=put_together(places, trays), typed=typed, form=request.form, fates=[(fate.value, fate.value) for fate in Fate],
         whiches=[(which.value, which.value) for which in plants.Which], arm_choices=[(arm.letter, arm.letter) for arm in trial.arms],
         card=CARD, when=now_or_later(waits, today(), lab().settings.year) if waits else [], here=here, nights=nights[-10:],
-        hardened=hardening.together(nights, here),
+        hardened=hardening.together(nights, here), left=plants.not_fit(ended),
+        usual_again=today() + timedelta(days=trial.plan.question.second_look_days),
         last=sorted((one.end for one in ended if one.end), key=lambda end: -end.id)[:8],
     )  # fmt: skip
 
@@ -159,6 +162,21 @@ def record_ends(trial: Trial) -> ResponseReturnValue:
         plants.record_ends(db(), trial, actor(), now(), today(), ended, typed)
 
     return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/plants-again", Act.SCORE, "POST")
+def look_again(trial: Trial) -> ResponseReturnValue:
+    """When plants that are not fit are looked at again, or that they were."""
+
+    def save() -> None:
+        results = _results(trial)
+        if results is None:
+            raise Refused(tell("The comparison is being worked out; come back in a moment."))
+        left = plants.not_fit(plants.ends_of(db(), trial, results.found.results))
+        day = None if request.form.get("looked") == "yes" else fields.day(request.form, "again", "look again on")
+        plants.set_day(db(), trial, actor(), now(), today(), day, left)
+
+    return answer(save, url_for(".page", trial_id=trial.id) + "#again", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/night", Act.SCORE, "POST")

@@ -10,12 +10,12 @@ from enum import StrEnum
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.conclude.plants import Fate, Place, Tray, check_fate
+from orderly_bench.core.conclude.plants import Fate, NotFit, Place, Tray, check_again, check_fate
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.score.endpoint import Outcome
-from orderly_bench.core.vocabulary import State
+from orderly_bench.core.vocabulary import Fit, State
 from orderly_bench.record.facts import CuttingResult
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.load import cuttings_by_codes
@@ -181,3 +181,46 @@ def standing(trial: Trial, ended: Sequence[Ended]) -> tuple[list[Place], list[Tr
         if one.stands and one.outcome.rooted and (unit := one.result.cutting.unit).planned == 1
     ]
     return (places, trays) if trays else ([], [])
+
+
+def not_fit(ended: Sequence[Ended]) -> NotFit:
+    """What stands in its cell and can't be potted on yet."""
+    here = [one for one in ended if one.stands and one.result.score is not None]
+    unfit = [one for one in here if one.outcome.rooted and one.result.score and one.result.score.fit is Fit.NO]
+    bare = [
+        one
+        for one in here
+        if one.outcome.rooted is False and one.result.score and one.result.score.state is State.ALIVE
+    ]
+    return NotFit(*(tuple(one.result.cutting.code for one in group) for group in (unfit, bare)))
+
+
+def set_day(
+    session: Session, trial: Trial, actor: Person, now: datetime, today: date, day: date | None, left: NotFit
+) -> None:
+    """When plants that are not fit are looked at again; none takes the day away, for they were looked at.
+
+    Raises
+    ------
+    InvalidInput
+        A day that is over.
+    Refused
+        No plant is left that is not fit.
+    """
+    if day is not None and not left.words:
+        raise Refused(tell("No plant stands that is not fit to pot on."))
+    if day is not None:
+        check_again(day, today)
+    if day == trial.plants_again:
+        return
+    old, trial.plants_again = trial.plants_again, day
+    action = Action.SET_A_DAY_FOR_PLANTS if day else Action.LOOKED_AT_PLANTS_AGAIN
+    record(
+        session,
+        actor,
+        now,
+        action,
+        trial,
+        old={"day": str(old)} if old else None,
+        new={"day": str(day)} if day else None,
+    )

@@ -41,6 +41,7 @@ from orderly_bench.trial.carried import written
 from orderly_bench.trial.checks import refuse_unless_stuck
 from orderly_bench.trial.models import Conclusion, Trial
 from orderly_bench.trial.photos import photos_of, picture_of
+from orderly_bench.trial.steps_ticked import ticked
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -201,6 +202,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         letters={name: letter for letter, name in found.record.arm_names.items()},
         versions=version_records(db(), trial),
         recipes=views.recipes_of(trial),
+        steps=ticked(db(), trial),
         command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
@@ -228,6 +230,7 @@ def _report_without(trial: Trial, for_pdf: bool) -> str:
         kept=operations.conclusions_of(db(), trial),
         record=known,
         seen=views.seen_in_totals(known),
+        steps=ticked(db(), trial),
         doubts=doubts_so_far(known),
         lessons=[one for one in lessons_for(db(), trial.plan.question.botanical_name) if one.trial_code == trial.code],
     )

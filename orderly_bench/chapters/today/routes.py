@@ -6,6 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.messages.specialists import WORDS
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.forecast import warned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.formats.calendar_ics import Event, calendar
@@ -14,9 +15,9 @@ from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.calendar import person_of
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.readiness import waiting_to_be_stuck
-from orderly_bench.trial.second_looks import looks_again
+from orderly_bench.trial.second_looks import looks_again, plants_again
 from orderly_bench.trial.tending import whose
-from orderly_bench.trial.walk import trials_with_facts, under_way
+from orderly_bench.trial.walk import trials_with_facts, under_way_or_plants_again
 from orderly_bench.trial.weather import nights_from
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.due import along_the_benches, due_of_many
@@ -36,7 +37,8 @@ def home() -> ResponseReturnValue:
 @route(chapter, "/today", Act.READ)
 def today_page() -> ResponseReturnValue:
     """What needs a hand today, and soon."""
-    growing = trials_with_facts(db(), under_way(), today())
+    found = trials_with_facts(db(), under_way_or_plants_again(), today())
+    growing = [(trial, known) for trial, known in found if not known.concluded]
     # A scorer may be blind in any of them; which arm a care job is of is told on the trial's own page.
     blind = [trial.id for trial, _ in growing] if actor().role == Role.SCORER else []
     lines = due_of_many(db(), [trial for trial, _ in growing], today(), blind)
@@ -58,6 +60,7 @@ def today_page() -> ResponseReturnValue:
         if any(known.das is not None for _, known in growing)
         else [],
         again=looks_again(db(), [trial for trial, _ in growing], today()),
+        plants=plants_again([trial for trial, _ in found], today()),
         waiting=waiting_to_be_stuck(db(), [trial for trial, _ in growing], today()),
         today=today(),
         can_tend=may(actor(), Act.TEND),
@@ -66,13 +69,20 @@ def today_page() -> ResponseReturnValue:
 
 def _calendar(person: Person) -> ResponseReturnValue:
     """What is still to be done in trials under way, as this person may see it: no arm for a scorer."""
-    growing = [trial for trial, _ in trials_with_facts(db(), under_way(), today())]
+    found = trials_with_facts(db(), under_way_or_plants_again(), today())
+    growing = [trial for trial, known in found if not known.concluded]
     blind = [trial.id for trial in growing] if person.role == Role.SCORER else []
     events = []
     for line in due_of_many(db(), growing, today(), blind):
         of = f"job-{line.job.id}" if line.job else f"check-{line.check.id if line.check else 0}"
         words = f"{line.trial.code} {line.what}"
         events.append(Event(f"{of}@orderly-bench", line.due, words, line.trial.plan.question.botanical_name))
+    for trial, _ in found:
+        if trial.plants_again is not None:
+            words = tell("{code} look at plants again", code=trial.code)
+            events.append(
+                Event(f"plants-{trial.id}@orderly-bench", trial.plants_again, words, trial.plan.question.botanical_name)
+            )
     content = calendar(lab().name, events, now())
     return download(content, "text/calendar; charset=utf-8", "orderly-bench.ics")
 

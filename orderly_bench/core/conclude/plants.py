@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.words import dated, shown, tell
 from orderly_bench.core.prepare.medium import Filling, medium_need
 
 
@@ -78,6 +79,43 @@ class Room:
     m2_after: float
     litres: float
     working: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class NotFit:
+    """Plants that stand and can't be potted on yet, by their codes.
+
+    Attributes
+    ----------
+    unfit : tuple of str
+        Rooted, and judged not fit to pot on.
+    bare : tuple of str
+        Alive without roots. A rooted one that nobody judged is in neither.
+    """
+
+    unfit: tuple[str, ...]
+    bare: tuple[str, ...]
+
+    @property
+    def words(self) -> str:
+        """``3 rooted and not fit to pot on, 2 alive without roots``; blank where there is none."""
+        parts = (
+            tell("{n} rooted and not fit to pot on", n=str(len(self.unfit))) if self.unfit else "",
+            tell("{n} alive without roots", n=str(len(self.bare))) if self.bare else "",
+        )
+        return ", ".join(part for part in parts if part)
+
+
+def check_again(day: date, today: date) -> None:
+    """A day on which plants are looked at again lies ahead.
+
+    Raises
+    ------
+    InvalidInput
+        Over, or more than a year away.
+    """
+    if not 0 <= (day - today).days <= 366:
+        raise InvalidInput("look again on", tell("must lie between today and a year from now"), dated(day))
 
 
 def check_fate(fate: str, rights: str) -> Fate:

@@ -46,6 +46,8 @@ class Trial(Base):
     tended_by: Mapped[list[int]] = mapped_column(JSON, default=list, server_default="[]")
     #: not listed unless it is looked for
     archived: Mapped[bool] = mapped_column(default=False, server_default="0")
+    #: when plants that were not fit to pot on are looked at again
+    plants_again: Mapped[date | None] = mapped_column(default=None)
     #: the lab it comes from, and how it was called there; blank of a trial begun here
     brought_from: Mapped[str] = mapped_column(String(160), default="", server_default="")
 
