@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from flask import Flask, Response, abort, current_app, request, session
-from flask_login import LoginManager
+from flask_login import LoginManager, current_user
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
@@ -46,6 +46,7 @@ from orderly_bench.core.messages.words import speak
 from orderly_bench.database.engine import make_engine
 from orderly_bench.formats.word_list import read_language
 from orderly_bench.trial import sessions
+from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.sessions import KEY
 from orderly_bench.web import dress
@@ -98,6 +99,8 @@ CONTENT_POLICY = {
 MOST_FORM_BYTES = 2 * 1024 * 1024
 #: A file may be larger: it is spooled to disk as it comes; 100,000 rows of a logger have some 5 MB.
 MOST_UPLOAD_BYTES = 10 * 1024 * 1024
+#: A trial of another lab with its photos; from one who may take it in.
+MOST_PACKAGE_BYTES = 1000 * 1024 * 1024
 
 
 def create_app(settings: dict[str, Any] | None = None) -> Flask:
@@ -173,7 +176,10 @@ def _protect(app: Flask) -> None:
     @app.before_request
     def _room_for_a_file() -> None:
         if request.mimetype == "multipart/form-data":
-            request.max_content_length = MOST_UPLOAD_BYTES
+            whole_trial = request.endpoint == "at_once.take_in" and current_user.is_authenticated
+            request.max_content_length = (
+                MOST_PACKAGE_BYTES if whole_trial and may(current_user, Act.PLAN) else MOST_UPLOAD_BYTES
+            )
 
     CSRFProtect(app)
     Talisman(

@@ -129,10 +129,10 @@ def bring_in() -> ResponseReturnValue:
 def take_in() -> ResponseReturnValue:
     """A whole trial of another lab, from the zip it wrote."""
     try:
-        _, data = fields.file(request.files, "package")
-        if data is None:
+        sent = fields.stream(request.files, "package")
+        if sent is None:
             raise InvalidInput("file", tell("choose the zip that the other lab wrote"))
-        trial = carried.take_in(db(), actor(), now(), read_package(data), Path(current_app.config["PHOTOS"]))
+        trial = carried.take_in(db(), actor(), now(), read_package(sent), Path(current_app.config["PHOTOS"]))
     except OrderlyError as error:
         db().rollback()
         return _old_page(error), status_of(error)

@@ -10,9 +10,10 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Mapping, Sequence
+import zlib
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import datetime
-from typing import Any
+from typing import IO, Any
 
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
@@ -35,6 +36,7 @@ MIME = {
 }
 #: Zips written at one moment from the same content are the same bytes.
 EPOCH = (1980, 1, 1, 0, 0, 0)
+DESCRIPTOR = "datapackage.json"
 
 
 def schema_of(content: str) -> dict[str, Any]:
@@ -64,13 +66,30 @@ def _is_number(cell: str) -> bool:
     return True
 
 
+#: A file's content, or what reads it when it is its turn: photos are held one at a time.
+Content = bytes | str | Callable[[], bytes]
+
+
+def _bytes(content: Content) -> bytes:
+    found = content() if callable(content) else content
+    return found.encode() if isinstance(found, str) else found
+
+
 def package(
-    name: str, title: str, description: str, at: datetime, files: Mapping[str, bytes | str], sources: Sequence[str] = ()
-) -> bytes:
-    """The zip.
+    out: IO[bytes],
+    name: str,
+    title: str,
+    description: str,
+    at: datetime,
+    files: Mapping[str, Content],
+    sources: Sequence[str] = (),
+) -> None:
+    """Write the zip.
 
     Parameters
     ----------
+    out : binary file
+        What it is written to.
     name : str
         Of the package, small letters, digits, ``-``, ``.``.
     files : mapping
@@ -78,23 +97,26 @@ def package(
     sources : sequence of str
         Titles of what it rests on.
     """
-    resources = [_resource(path, content) for path, content in files.items()]
-    descriptor = {
-        "profile": "data-package", "name": name, "title": title, "description": description, "created": at.strftime("%Y-%m-%dT%H:%M:%SZ"),
-        "resources": resources,
-    } | ({"sources": [{"title": source} for source in sources]} if sources else {})  # fmt: skip
-    everything = {"datapackage.json": json.dumps(descriptor, ensure_ascii=False, indent=1), **files}
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for path, content in everything.items():
-            entry = zipfile.ZipInfo(path, EPOCH)
-            entry.compress_type, entry.external_attr = zipfile.ZIP_DEFLATED, 0o644 << 16
-            archive.writestr(entry, content)
-    return out.getvalue()
+    resources = []
+    with zipfile.ZipFile(out, "w") as archive:
+        for path, content in files.items():
+            data = _bytes(content)
+            resources.append(_resource(path, data))
+            _write(archive, path, data)
+        descriptor = {
+            "profile": "data-package", "name": name, "title": title, "description": description, "created": at.strftime("%Y-%m-%dT%H:%M:%SZ"),
+            "resources": resources,
+        } | ({"sources": [{"title": source} for source in sources]} if sources else {})  # fmt: skip
+        _write(archive, DESCRIPTOR, json.dumps(descriptor, ensure_ascii=False, indent=1).encode())
 
 
-def _resource(path: str, content: bytes | str) -> dict[str, Any]:
-    data = content.encode() if isinstance(content, str) else content
+def _write(archive: zipfile.ZipFile, path: str, data: bytes) -> None:
+    entry = zipfile.ZipInfo(path, EPOCH)
+    entry.compress_type, entry.external_attr = zipfile.ZIP_DEFLATED, 0o644 << 16
+    archive.writestr(entry, data)
+
+
+def _resource(path: str, data: bytes) -> dict[str, Any]:
     kind = path.rpartition(".")[2]
     made: dict[str, Any] = {
         "name": path.replace("/", "-").rpartition(".")[0].lower(), "path": path, "format": kind, "mediatype": MIME[kind],
@@ -105,12 +127,32 @@ def _resource(path: str, content: bytes | str) -> dict[str, Any]:
     return made | {"profile": "tabular-data-resource", "encoding": "utf-8", "schema": schema_of(data.decode())}
 
 
-#: What a package may unpack to, and hold.
-MOST_BYTES, MOST_FILES = 400_000_000, 5_000
+#: What a package may unpack to, and hold; what is read of a file at a time.
+MOST_BYTES, MOST_FILES, PIECE = 4_000_000_000, 5_000, 1_000_000
+#: The largest of its files that is held whole.
+MOST_HELD = 200_000_000
 
 
-def read_package(data: bytes) -> dict[str, bytes]:
-    """The files of a package by their path, once each is what its descriptor says.
+class Package(Mapping[str, bytes]):
+    """The files of a package by their path, each read when it is asked for."""
+
+    def __init__(self, archive: zipfile.ZipFile, paths: Sequence[str]) -> None:
+        self._archive, self._paths = archive, dict.fromkeys(paths)
+
+    def __getitem__(self, path: str) -> bytes:
+        if path not in self._paths:
+            raise KeyError(path)
+        return self._archive.read(path)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._paths)
+
+    def __len__(self) -> int:
+        return len(self._paths)
+
+
+def read_package(sent: IO[bytes]) -> Package:
+    """A package, once each of its files is what its descriptor says. The file stays open as long as it is read.
 
     Raises
     ------
@@ -118,24 +160,38 @@ def read_package(data: bytes) -> dict[str, bytes]:
         No zip, no descriptor, too large, a file missing or other than described.
     """
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            entries = archive.infolist()
-            if len(entries) > MOST_FILES or sum(one.file_size for one in entries) > MOST_BYTES:
-                raise UnusableData(
-                    tell("the file unpacks to more than a package holds"), tell("Take a zip that a lab wrote")
-                )
-            descriptor = json.loads(archive.read("datapackage.json"))
-            found = {str(one["path"]): (archive.read(str(one["path"])), one["hash"]) for one in descriptor["resources"]}
-    except (zipfile.BadZipFile, KeyError, TypeError, ValueError, NotImplementedError, RuntimeError) as error:
+        archive = zipfile.ZipFile(sent)
+        entries = archive.infolist()
+        sizes = [one.file_size for one in entries]
+        if len(entries) > MOST_FILES or sum(sizes) > MOST_BYTES or max(sizes, default=0) > MOST_HELD:
+            raise UnusableData(
+                tell("the file unpacks to more than a package holds"), tell("Take a zip that a lab wrote")
+            )
+        described = {str(one["path"]): one["hash"] for one in json.loads(archive.read(DESCRIPTOR))["resources"]}
+        wrong = [path for path, digest in described.items() if _digest(archive, path) != digest]
+    except (
+        zipfile.BadZipFile,
+        KeyError,
+        TypeError,
+        ValueError,
+        NotImplementedError,
+        RuntimeError,
+        zlib.error,
+    ) as error:
         raise UnusableData(
             tell("this file is no package of a trial"), tell("Take the zip from Conclude, Everything in one zip")
         ) from error
-    wrong = [
-        path for path, (content, digest) in found.items() if f"sha256:{hashlib.sha256(content).hexdigest()}" != digest
-    ]
     if wrong:
         raise UnusableData(
             tell("{names} is not as its package describes it", names=", ".join(wrong[:3])),
             tell("Take it anew; it was changed or damaged"),
         )
-    return {path: content for path, (content, _) in found.items()}
+    return Package(archive, list(described))
+
+
+def _digest(archive: zipfile.ZipFile, path: str) -> str:
+    found = hashlib.sha256()
+    with archive.open(path) as content:
+        while piece := content.read(PIECE):
+            found.update(piece)
+    return f"sha256:{found.hexdigest()}"

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from contextlib import closing
 from datetime import date
 from enum import StrEnum
-from typing import TypeVar
+from typing import IO, TypeVar
 
 from werkzeug.datastructures import FileStorage
 
@@ -72,6 +72,15 @@ def file(files: Mapping[str, FileStorage], name: str) -> tuple[str, bytes | None
         with closing(sent):
             vars(sent)["content"] = sent.read()
     return sent.filename, vars(sent)["content"]
+
+
+def stream(files: Mapping[str, FileStorage], name: str) -> IO[bytes] | None:
+    """A file that was sent, from its beginning, None where none was; it lies on the disk where it is large."""
+    sent = files.get(name)
+    if sent is None or not sent.filename:
+        return None
+    sent.stream.seek(0)
+    return sent.stream
 
 
 def sent_number(sent: str) -> int | None:

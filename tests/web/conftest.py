@@ -10,6 +10,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session, object_session
+from werkzeug.test import TestResponse
 
 from orderly_bench.app import create_app
 from orderly_bench.trial import sessions
@@ -30,13 +31,22 @@ def folder_of_photos() -> str:
     return tempfile.mkdtemp(prefix="photos-")
 
 
+class Closing(FlaskClient):
+    """Takes an answer whole and closes it, as a server does."""
+
+    def open(self, *args: object, **named: object) -> TestResponse:
+        return super().open(*args, **{"buffered": True} | named)
+
+
 def make_app(connection: Connection, **settings: object) -> Flask:
-    return create_app(
+    made = create_app(
         {
             "ENGINE": connection, "DATABASE_URL": "in the engine", "SECRET_KEY": "for tests only", "TESTING": True, "PROPAGATE_EXCEPTIONS": False,
             "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "FIRST_CODE": "", "CLOCK": lambda: NOW, "PHOTOS": folder_of_photos(), **settings,
         }
     )  # fmt: skip
+    made.test_client_class = Closing
+    return made
 
 
 @pytest.fixture

@@ -18,7 +18,7 @@ from werkzeug.datastructures import FileStorage
 from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.database.base import Base
-from orderly_bench.formats.data_package import package, read_package
+from orderly_bench.formats.data_package import Content, Package, package, read_package
 from orderly_bench.trial import carried, notes
 from orderly_bench.trial.models import AuditEntry, Note, Person, PhotoKept, Trial, Unit
 from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, evidence
@@ -147,6 +147,16 @@ def post(client: FlaskClient, data: bytes) -> object:
     )
 
 
+def packed(files: dict[str, Content]) -> bytes:
+    out = io.BytesIO()
+    package(out, "t", "t", "d", NOW, files)
+    return out.getvalue()
+
+
+def unpacked(data: bytes) -> Package:
+    return read_package(io.BytesIO(data))
+
+
 def as_in_another_lab(session: Session) -> None:
     """What is there has other labels and keys, as if it never was here."""
     for unit in session.scalars(select(Unit)):
@@ -162,8 +172,8 @@ def test_the_package_holds_it_for_those_who_plan_and_another_lab_takes_it_in_wit
     assert send(sign_in, lived, jpeg()).status_code == 303
     where = f"/trials/{lived.id}/package.zip"
     taken, read = (sign_in(role).get(where).data for role in ("researcher", "reader"))
-    assert "trial.json" in read_package(taken) and "trial.json" not in read_package(read)
-    assert "trial.json" in read_package(sign_in().get(f"{where}?photos=no").data)
+    assert "trial.json" in unpacked(taken) and "trial.json" not in unpacked(read)
+    assert "trial.json" in unpacked(sign_in().get(f"{where}?photos=no").data)
     as_in_another_lab(session)
     folder = Path(app.config["PHOTOS"])
     for one in folder.glob("*.jpg"):
@@ -185,18 +195,44 @@ def test_the_package_holds_it_for_those_who_plan_and_another_lab_takes_it_in_wit
     assert sign_in("scorer").post("/trial-from-a-lab").status_code == 403
 
 
-@pytest.mark.parametrize("data", [b"", b"no zip", package("t", "t", "d", NOW, {"plan.yaml": "x"})])
+def test_a_package_may_be_larger_than_other_files_for_those_who_take_trials_in(
+    session: Session, sign_in: SignIn, lived: Trial, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    session.commit()
+    taken = sign_in().get(f"/trials/{lived.id}/package.zip").data
+    as_in_another_lab(session)
+    monkeypatch.setattr("orderly_bench.app.MOST_UPLOAD_BYTES", len(taken) // 2)
+    for role, status in (("scorer", 413), ("researcher", 303)):
+        assert post(sign_in(role), taken).status_code == status, role
+    other = {"file": (io.BytesIO(taken), "scores.csv")}
+    assert sign_in().post("/old-trial", data=other, content_type="multipart/form-data").status_code == 413
+
+
+def test_photos_are_held_one_at_a_time() -> None:
+    """Each is asked for when it is written, and read when it is its turn."""
+    asked: list[str] = []
+
+    def photo(name: str) -> Callable[[], bytes]:
+        return lambda: asked.append(name) or name.encode()
+
+    made = packed({"a.jpg": photo("a"), "b.txt": "between", "c.jpg": photo("c")})
+    assert (
+        asked == ["a", "c"] and unpacked(made)["c.jpg"] == b"c" and list(unpacked(made)) == ["a.jpg", "b.txt", "c.jpg"]
+    )
+
+
+@pytest.mark.parametrize("data", [b"", b"no zip", packed({"plan.yaml": "x"})])
 def test_what_is_no_trial_is_refused_with_what_to_do(sign_in: SignIn, data: bytes) -> None:
     answered = post(sign_in(), data)
     assert answered.status_code == 422 and ("zip" in flat(answered.text) or "package" in flat(answered.text))
 
 
 def test_a_package_that_was_changed_is_noticed() -> None:
-    made = package("t", "t", "d", NOW, {"a.txt": "as it was"})
-    assert read_package(made) == {"a.txt": b"as it was"}
+    made = packed({"a.txt": "as it was"})
+    assert dict(unpacked(made)) == {"a.txt": b"as it was"}
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(made)) as old, zipfile.ZipFile(out, "w") as new:
         for entry in old.infolist():
             new.writestr(entry, old.read(entry).replace(b"as it was", b"as it is!"))
     with pytest.raises(UnusableData, match=r"a\.txt is not as its package describes it"):
-        read_package(out.getvalue())
+        unpacked(out.getvalue())

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
+from tempfile import SpooledTemporaryFile
 
-from flask import Blueprint, current_app, render_template, request, url_for
+from flask import Blueprint, current_app, render_template, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.conclude import operations, views
@@ -30,7 +32,7 @@ from orderly_bench.evidence.ways import ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.formats.analysis_r import r_script
-from orderly_bench.formats.data_package import package, schema_of
+from orderly_bench.formats.data_package import Content, package, schema_of
 from orderly_bench.formats.xlsx import workbook
 from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather, version_records
@@ -51,7 +53,8 @@ from orderly_bench.web.store import db, lab, now
 from orderly_bench.web.work import results_of
 
 #: Photos in one package; more are left in the lab.
-MOST_PHOTOS = 200
+#: A package up to so many bytes is held in memory, a larger one on the disk.
+HELD_BYTES = 8_000_000
 chapter = Blueprint("conclude", __name__, template_folder="templates")
 
 
@@ -263,7 +266,7 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
     factors = [factor.name for factor in trial.factors]
     endpoint = trial_tables.endpoint_csv(factors, views.endpoint_rows(known, True), views.measures_in(known, True))
     pictures = pictures_of(found, results.others, results.numbers)
-    files: dict[str, bytes | str] = {
+    files: dict[str, Content] = {
         "plan.yaml": trial.plan_text,
         f"endpoint-{trial.code}.csv": endpoint,
         f"scores-{trial.code}.csv": trial_tables.scores_csv(factors, views.score_rows(known, True)),
@@ -275,16 +278,17 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
         files["trial.json"] = json.dumps(written(db(), trial, revision_of(db().connection()) or ""), ensure_ascii=False)
     again = redone(found)
     files |= {"analysis.R": r_script(again)} if again else {}
-    wanted = [] if request.args.get("photos") == "no" else photos_of(db(), trial)[:MOST_PHOTOS]
+    wanted = [] if request.args.get("photos") == "no" else photos_of(db(), trial)
     for photo in wanted:
         of = photo.unit.code if photo.unit else f"tray-{photo.tray}" if photo.tray else "trial"
-        files[f"photos/{photo.day}-{of}-{photo.digest}.jpg"] = picture_of(
-            Path(current_app.config["PHOTOS"]), photo, False
-        )
+        picture = partial(picture_of, Path(current_app.config["PHOTOS"]), photo, False)
+        files[f"photos/{photo.day}-{of}-{photo.digest}.jpg"] = picture
     title = f"{trial.code}: {trial.plan.question.sentence or trial.taxon}"
     said = found.reading.headline if found.reading else found.unusable
-    content = package(f"trial-{trial.code}".lower(), title, said, now(), files, [lab().name])
-    return download(content, "application/zip", f"trial-{trial.code}.zip")
+    out = SpooledTemporaryFile(HELD_BYTES)  # noqa: SIM115 - closed with the answer
+    package(out, f"trial-{trial.code}".lower(), title, said, now(), files, [lab().name])
+    out.seek(0)
+    return send_file(out, "application/zip", as_attachment=True, download_name=f"trial-{trial.code}.zip")
 
 
 def _with_arms(trial: Trial) -> bool:
