@@ -5,14 +5,15 @@ from __future__ import annotations
 from datetime import timedelta
 
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State
 from orderly_bench.trial.checks import checks_of
-from orderly_bench.trial.models import CheckVisit, Trial
-from orderly_bench.trial.second_looks import looks_again
-from tests.factories import NOW, ROOTED, TODAY, create_person, create_stuck
+from orderly_bench.trial.models import CheckVisit, PlantEnd, Trial
+from orderly_bench.trial.second_looks import after_checks
+from tests.factories import NOW, ROOTED, TODAY, create_finished, create_person, create_stuck
 from tests.web.conftest import SignIn, flat
 
 DOUBTFUL = {
@@ -48,12 +49,12 @@ def test_today_says_how_many_since_when_and_from_which_day(session: Session, sig
         f"2 looks dead and 1 cannot tell yet on {TODAY - timedelta(days=4):%-d %b}" in page
         and "look again in 3 days" in page
     )
-    (one,) = looks_again(session, [trial], TODAY + timedelta(days=3))
+    (one,) = after_checks(session, [trial], TODAY + timedelta(days=3)).again
     assert (
         one.when(TODAY + timedelta(days=3)) == "look again today"
         and one.when(TODAY + timedelta(days=5)) == "due 2 days ago"
     )
-    assert looks_again(session, [trial], TODAY - timedelta(days=5)) == [], "not yet"
+    assert after_checks(session, [trial], TODAY - timedelta(days=5)).again == [], "not yet"
 
 
 def test_the_next_look_takes_its_place(session: Session, trial: Trial) -> None:
@@ -61,6 +62,29 @@ def test_the_next_look_takes_its_place(session: Session, trial: Trial) -> None:
     check = checks_of(session, trial)[-1]
     score.open_check(session, check, lead, NOW, score.Looking(TODAY, KnownBy.LIFTED.value, "the frost came"), TODAY)
     session.expire_all()
-    assert looks_again(session, [trial], TODAY) == [], "it is being looked at"
+    assert after_checks(session, [trial], TODAY).again == [], "it is being looked at"
     looked(session, trial, check, {})
-    assert looks_again(session, [trial], TODAY) == []
+    assert after_checks(session, [trial], TODAY).again == []
+
+
+def test_rooted_plants_stand_on_today_until_their_end_is_written(session: Session, sign_in: SignIn) -> None:
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"))
+    rooted = [unit.cuttings[0] for unit in trial.units if unit.arm.letter in "AB"]
+    (one,) = after_checks(session, [trial], TODAY).standing
+    assert (one.trial.id, one.rooted, one.since) == (trial.id, len(rooted), TODAY)
+    page = flat(BeautifulSoup(sign_in().get("/today").text, "html.parser").get_text(" "))
+    assert f"{len(rooted)} rooted plants stand since" in page and "Pot on, or say where they went" in page
+    for cutting in rooted[1:]:
+        session.add(
+            PlantEnd(
+                trial_id=trial.id,
+                cutting_id=cutting.id,
+                fate="potted on",
+                day=TODAY,
+                at=NOW,
+                person_id=trial.created_by_id,
+            )
+        )
+    session.flush()
+    (one,) = after_checks(session, [trial], TODAY).standing
+    assert one.rooted == 1 and "1 rooted plant stands since" in one.words

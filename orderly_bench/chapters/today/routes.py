@@ -15,7 +15,7 @@ from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.calendar import person_of
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.readiness import waiting_to_be_stuck
-from orderly_bench.trial.second_looks import looks_again, plants_again
+from orderly_bench.trial.second_looks import after_checks, plants_again
 from orderly_bench.trial.tending import whose
 from orderly_bench.trial.walk import trials_with_facts, under_way_or_plants_again
 from orderly_bench.trial.weather import nights_from
@@ -59,7 +59,7 @@ def today_page() -> ResponseReturnValue:
         nights=warned(nights_from(lab(), today()), today())
         if any(known.das is not None for _, known in growing)
         else [],
-        again=looks_again(db(), [trial for trial, _ in growing], today()),
+        after=after_checks(db(), [trial for trial, _ in growing], today()),
         plants=plants_again([trial for trial, _ in found], today()),
         waiting=waiting_to_be_stuck(db(), [trial for trial, _ in growing], today()),
         today=today(),
