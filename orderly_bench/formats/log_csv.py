@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 from hashlib import sha256
@@ -125,7 +126,19 @@ def _as_ours(file: LogFile, columns: LoggerColumns) -> Table:
     return Table(["time", *there], rows, lines)
 
 
-def read_file(file: LogFile, columns: LoggerColumns | None, zone: ZoneInfo | None = None) -> list[Reading]:
+#: Called now and then with how many rows are read, of how many.
+Tick = Callable[[int, int], None]
+#: How many rows lie between.
+TICK_ROWS = 2_000
+
+
+def unheard(_done: int, _all: int) -> None:
+    """Nobody waits for it."""
+
+
+def read_file(
+    file: LogFile, columns: LoggerColumns | None, zone: ZoneInfo | None = None, tick: Tick = unheard
+) -> list[Reading]:
     """Readings in the order of the file.
 
     Parameters
@@ -135,6 +148,8 @@ def read_file(file: LogFile, columns: LoggerColumns | None, zone: ZoneInfo | Non
         What its columns hold; None where they are called as here.
     zone : ZoneInfo, optional
         Of times without an offset; then all are told in it, and the hour that comes twice in autumn is told apart by order.
+    tick : callable
+        May end the reading by an error of its own.
 
     Raises
     ------
@@ -146,7 +161,9 @@ def read_file(file: LogFile, columns: LoggerColumns | None, zone: ZoneInfo | Non
     air, rh, ppfd = column(table, air_name), _place(table, "rh"), _place(table, "ppfd")
     found: list[Reading] = []
     before: datetime | None = None
-    for cells, line in zip(table.rows, table.lines, strict=True):
+    for number, (cells, line) in enumerate(zip(table.rows, table.lines, strict=True)):
+        if number % TICK_ROWS == 0:
+            tick(number, len(table.rows))
         before = _time(cells[at], line, zone, before)
         celsius = _number(cells[air], air_name, line)
         if celsius is not None and air_name == "air_f":

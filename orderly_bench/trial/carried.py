@@ -22,8 +22,8 @@ from orderly_bench.trial.models import Lab, Person, Trial, Unit
 from orderly_bench.trial.turns import take_lab
 
 FORM = "orderly-bench trial 1"
-#: What stays: the audit trail, what is worked out again, devices that have something along, and which trials stand beside it.
-STAYS = ("audit_entry", "curve_kept", "worked_out", "taken_along", "side_trial")
+#: What stays: the audit trail, what is worked out again or being read, devices that have something along, which trials stand beside it.
+STAYS = ("audit_entry", "curve_kept", "worked_out", "log_intake", "taken_along", "side_trial")
 #: What its rows point at beside each other, and how that is called here.
 OUTSIDE = {"person": "people", "stock_plant": "plants", "stock_bench": "benches"}
 #: JSON that holds ids, and of what; of a mapping to lists the first of each list.

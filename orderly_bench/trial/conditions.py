@@ -16,7 +16,7 @@ from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.by_day import by_day
 from orderly_bench.core.tend.conditions import conditions
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns
-from orderly_bench.formats.log_csv import LogFile, columns_in, open_log, read_file
+from orderly_bench.formats.log_csv import LogFile, Tick, columns_in, open_log, read_file, unheard
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import ConditionLog, LoggerKind, Person, Trial, Unit
 
@@ -45,15 +45,13 @@ def logs_of(session: Session, trial: Trial) -> list[ConditionLog]:
     return list(session.scalars(query.options(selectinload(ConditionLog.units), selectinload(ConditionLog.person))))
 
 
-def keep_log(
-    session: Session, trial: Trial, actor: Person, now: datetime, sent: LogSent, units: Sequence[Unit]
-) -> ConditionLog:
-    """Keep a file, summed up by day; all of it or nothing. The same file for the same place is kept once.
+def check_log(trial: Trial, sent: LogSent, units: Sequence[Unit]) -> str:
+    """What can be told before the file is read; the name of the place.
 
     Raises
     ------
-    UnusableData, InvalidInput, Refused
-        A file that can't be read, a time to come, days that are none of the trial's, no unit, nothing stuck yet.
+    InvalidInput, Refused
+        No unit, a name too long, nothing stuck yet.
     """
     if trial.day_zero is None:
         raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then readings have days to belong to."))
@@ -62,6 +60,26 @@ def keep_log(
         raise InvalidInput("place", tell("keep it within 60 characters"), f"{len(zone)} characters")
     if not units:
         raise InvalidInput("units", tell("choose the trays or blocks that stood where it was read"))
+    return zone
+
+
+def keep_log(
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    sent: LogSent,
+    units: Sequence[Unit],
+    tick: Tick = unheard,
+) -> ConditionLog:
+    """Keep a file, summed up by day; all of it or nothing. The same file for the same place is kept once.
+
+    Raises
+    ------
+    UnusableData, InvalidInput, Refused
+        A file that can't be read, a time to come, days that are none of the trial's, no unit, nothing stuck yet.
+    """
+    zone = check_log(trial, sent, units)
     digest = sha256(sent.data).hexdigest()
     known = next((one for one in logs_of(session, trial) if one.digest == digest and one.zone == zone), None)
     if known is not None:
@@ -71,8 +89,9 @@ def keep_log(
     _refuse_another_band(logs_of(session, trial), sent)
     file = open_log(sent.data)
     columns = columns_in(file, _said_of(session, file, actor, now, sent.columns))
-    readings = read_file(file, columns, sent.clock)
+    readings = read_file(file, columns, sent.clock, tick)
     found, days = conditions(readings, sent.low, sent.high), by_day(readings, sent.low, sent.high)
+    tick(len(readings), len(readings))
     if max(one.at for one in readings) > now:
         last = dated(days[-1].day, "%d %b %Y")
         raise InvalidInput("time", tell("lies in the future; is the year right, and the clock's zone?"), last)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import threading
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 
+from orderly_bench.trial import intake
 from tests.browser.conftest import Person, score_with_keys
 from tests.browser.test_before_the_trial import started
 from tests.browser.test_walks import chosen, closed, locked_and_stuck, opened, read
@@ -136,3 +139,46 @@ def test_a_logger_s_file_makes_light_a_rival_of_the_medium(person: Person, tmp_p
     closed(person)
     for page in ("compare", "conclude", "report"):
         assert "less light" in read(person, f"{where}/{page}"), page
+
+
+def test_a_large_log_is_stopped_midway_and_sent_again(
+    person: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """100,000 rows; what reads them waits in the midst until the person has stopped it."""
+    first, go_on = datetime.combine(date.today() - timedelta(days=70), time()), threading.Event()
+    rows = (f"{first + timedelta(minutes=i):%Y-%m-%d %H:%M},{20 + i % 7 / 10}" for i in range(100_000))
+    (tmp_path / "minutes.csv").write_text("time,air_c\n" + "\n".join(rows))
+    really = intake.keep_log
+
+    def in_steps(*given: Any) -> Any:
+        *sent, tick = given
+
+        def waits(done: int, of: int) -> None:
+            if done >= 40_000:
+                go_on.wait(60)
+            tick(done, of)
+
+        return really(*sent, waits)
+
+    monkeypatch.setattr(intake, "keep_log", in_steps)
+    person.sign_in("Ines")
+    for stopped in (True, False):
+        person.go("/trials/2/tend")
+        person.driver.execute_script("document.querySelectorAll('#conditions details').forEach(d => d.open = true)")
+        person.find("#conditions [name='log']").send_keys(str(tmp_path / "minutes.csv"))
+        person.fill("zone", "under the bench")
+        form = "//*[@id='conditions']//form[.//input[@name='log']]"
+        keep = person.find(f"{form}//button[normalize-space(.)='Keep it']")
+        person.driver.execute_script("arguments[0].click()", keep)
+        if stopped:
+            person.wait_until(lambda: "38,000 of 100,000 rows read" in person.text())
+            person.click("Stop: keep nothing of it")
+            person.wait_until(lambda: "Stopped; nothing of it was kept." in person.text())
+            go_on.set()
+        else:
+            person.wait_until(lambda: "All 100,000 rows are read" in person.text())
+        person.click("Back to Tend")
+        person.wait_until(lambda: "Air and light where they stand" in person.text())
+        told = person.find("#conditions").text.lower()
+        assert ("under the bench" in told) is not stopped
+        assert ("100,000 readings" in told or "100000 readings" in told) is not stopped

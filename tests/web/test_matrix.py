@@ -34,7 +34,7 @@ TABLE = {
         account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
     READ: """wrong.page away.page away.handover weather.page weather.simulated together.page today.home today.own_calendar today.today_page today.find today.words_page sums.sums_page sums.sum_page question.trials question.question_page design.design_page design.design_curve design.curve_pass rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
     rehearse.plan_panel shelf.genera_page design.design_csv design.plan_text
-        prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv stick.sticking_sheet stick.stick_page tend.tend_page score.score_page compare.compare_page compare.compare_more compare.doubts
+        prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv stick.sticking_sheet stick.stick_page tend.tend_page tend.intake_page score.score_page compare.compare_page compare.compare_more compare.doubts
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.scores_xlsx conclude.endpoint_csv conclude.package_zip plants.page plants.cost_page photos.page photos.picture things.containers_page things.supplies_page things.as_file things.file_page things.covers_page things.zones_page
         people.people_page people.lab_page shelf.benches_page shelf.bench_page stock.plants_page stock.cards_page stock.media_page account.account_page account.change_password
         account.change_second account.change_calendar account.end_session""",
@@ -42,7 +42,7 @@ TABLE = {
         design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment tend.change_care tend.extra_check
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared prepare.see_to stick.set_lot stick.confirm_tray stick.set_cutting stick.set_several stick.put_off stick.tick_step stick.note_measures stick.note_in_order stick.replace_cutting stick.finish",
-    TEND: "weather.keep weather.bring away.say away.withdraw photos.keep_photo photos.withdraw tend.set_job tend.enough tend.decide_missed tend.take_on tend.write_note tend.keep_log tend.withdraw_log tend.keep_reading tend.withdraw_reading tend.keep_minutes tend.withdraw_minutes tend.record_incident tend.move score.reveal shelf.move_tray",
+    TEND: "weather.keep weather.bring away.say away.withdraw photos.keep_photo photos.withdraw tend.set_job tend.enough tend.decide_missed tend.take_on tend.write_note tend.keep_log tend.stop_intake tend.withdraw_log tend.keep_reading tend.withdraw_reading tend.keep_minutes tend.withdraw_minutes tend.record_incident tend.move score.reveal shelf.move_tray",
     SCORE: "plants.record_ends plants.keep_night plants.look_again along.page along.take along.bring_back score.bring second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
     RUN: "along.release second.draw score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",

@@ -25,16 +25,16 @@ from orderly_bench.core.tend.logger_columns import read_columns
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.stock.operations import all_zones
-from orderly_bench.trial import by_hand, conditions, load, notes, tending, time_spent
+from orderly_bench.trial import by_hand, conditions, intake, load, notes, tending, time_spent
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
 from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
-from orderly_bench.trial.models import ConditionLog, HandReading, Job, Person, TimeSpent, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, HandReading, Job, LogIntake, Person, TimeSpent, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
-from orderly_bench.web import due, fields
+from orderly_bench.web import due, fields, reading
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
 from orderly_bench.web.pages import trial_page
@@ -237,22 +237,55 @@ def change_care(trial: Trial) -> ResponseReturnValue:
 
 @route(chapter, "/trials/<int:trial_id>/logs", Act.TEND, "POST")
 def keep_log(trial: Trial) -> ResponseReturnValue:
-    """Keep what a logger read, from a file or from rows that were pasted."""
+    """Keep what a logger read, from a file or from rows that were pasted; a large file is read beside the page."""
+    beside: list[int] = []
 
     def save() -> None:
         form, (name, data) = request.form, fields.file(request.files, "log")
         data = fields.text(form, "rows").encode() if data is None else data
         if not data.strip():
             raise InvalidInput("file", tell("choose the logger's CSV file, or paste its rows with their first line"))
-        units = load.units_with_everything(db(), trial)
-        codes = set(_touched(units, form.getlist("stood") or ["all"], ""))
+        everywhere = load.units_with_everything(db(), trial)
+        codes = set(_touched(everywhere, form.getlist("stood") or ["all"], ""))
+        units = [unit for unit in everywhere if unit.code in codes]
         low, high = _band(form)
         clock = ZoneInfo(lab().time_zone)
         columns = read_columns({one.name: fields.text(form, f"col_{one.name}") for one in LOGGER_COLUMNS})
         sent = LogSent(data, name, fields.text(form, "zone"), low, high, clock, columns)
-        conditions.keep_log(db(), trial, actor(), now(), sent, [unit for unit in units if unit.code in codes])
+        if len(data) < intake.BESIDE_FROM_BYTES:
+            conditions.keep_log(db(), trial, actor(), now(), sent, units)
+        else:
+            beside.append(intake.begin(db(), trial, actor(), now(), sent, units).id)
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+    answered = answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+    return redirect(url_for(".intake_page", trial_id=trial.id, number=beside[-1]), 303) if beside else answered
+
+
+def _intake(trial: Trial, number: int) -> LogIntake:
+    sent = load.by_id(db(), LogIntake, number, "logger's file")
+    load.of_trial(trial, sent, "logger's file")
+    return sent
+
+
+@route(chapter, "/trials/<int:trial_id>/logs/<int:number>", Act.READ)
+def intake_page(trial: Trial, number: int) -> ResponseReturnValue:
+    """How far the reading of a large file is, and what came of it; one that nobody reads any more is read again."""
+    sent = _intake(trial, number)
+    if intake.is_silent(sent, now()):
+        reading.start(sent.id)
+        db().refresh(sent)
+    return trial_page("logger_file.html", trial, "Tend", sent=sent)
+
+
+@route(chapter, "/trials/<int:trial_id>/logs/<int:number>/stop", Act.TEND, "POST")
+def stop_intake(trial: Trial, number: int) -> ResponseReturnValue:
+    """Stop reading it; nothing of it is kept."""
+    sent = _intake(trial, number)
+    return answer(
+        lambda: intake.stop(db(), sent),
+        url_for(".intake_page", trial_id=trial.id, number=number),
+        lambda e: trial_page("logger_file.html", trial, "Tend", e, sent=sent),
+    )
 
 
 def _band(form: Form) -> tuple[float, float]:

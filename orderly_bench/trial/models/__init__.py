@@ -1,7 +1,7 @@
 """Every table of a trial: people, the plan and its versions, places, cuttings, checks, events."""
 
 from orderly_bench.trial.models.checks import CheckVisit, PlannedCheck, ScoreRecord, SecondScore, TakenAlong
-from orderly_bench.trial.models.conditions import ConditionLog, HandReading, LoggerKind
+from orderly_bench.trial.models.conditions import ConditionLog, HandReading, IntakeState, LoggerKind, LogIntake
 from orderly_bench.trial.models.cuttings import Cutting, DayZeroCorrection, Lot
 from orderly_bench.trial.models.events import (
     AuditEntry,
@@ -41,9 +41,11 @@ __all__ = [
     "HandReading",
     "HardeningNight",
     "Incident",
+    "IntakeState",
     "InterimLook",
     "Job",
     "Lab",
+    "LogIntake",
     "LoggerKind",
     "Lot",
     "Note",

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import date, datetime
+from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, String, Table, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, LargeBinary, String, Table, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.tend.by_day import Day, Log
 from orderly_bench.core.tend.by_hand import ByHand, Kind
-from orderly_bench.database.base import TABLE, Base, Moment
+from orderly_bench.database.base import TABLE, Base, Moment, one_of
 from orderly_bench.trial.models.people import Person
 from orderly_bench.trial.models.places import Unit
 
@@ -75,6 +76,52 @@ class LoggerKind(Base):
     columns: Mapped[dict[str, str]] = mapped_column(JSON)
     at: Mapped[datetime] = mapped_column(Moment)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+
+
+class IntakeState(StrEnum):
+    """Where the reading of a large file stands."""
+
+    WAITING = "waiting"
+    READING = "reading"
+    KEPT = "kept"
+    REFUSED = "refused"
+    STOPPED = "stopped"
+
+
+class LogIntake(Base):
+    """A large logger's file while it is read beside the page: who sent it, how far it is, what came of it."""
+
+    __tablename__ = "log_intake"
+    __table_args__ = (one_of("state", IntakeState), TABLE)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
+    name: Mapped[str] = mapped_column(String(120), default="")
+    zone: Mapped[str] = mapped_column(String(60))
+    low_c: Mapped[float] = mapped_column()
+    high_c: Mapped[float] = mapped_column()
+    #: of times without an offset
+    clock: Mapped[str] = mapped_column(String(60))
+    #: what was said of its columns
+    columns: Mapped[dict[str, Any]] = mapped_column(JSON)
+    #: ids of those that stood there
+    units: Mapped[list[int]] = mapped_column(JSON)
+    #: the file, until it is read
+    data: Mapped[bytes] = mapped_column(LargeBinary(2**24 - 1))
+    rows_done: Mapped[int] = mapped_column(default=0)
+    rows_all: Mapped[int] = mapped_column(default=0)
+    state: Mapped[str] = mapped_column(String(10), default=IntakeState.WAITING.value)
+    #: why it was refused
+    told: Mapped[str] = mapped_column(String(600), default="")
+    at: Mapped[datetime] = mapped_column(Moment)
+    #: when who reads it was last heard of
+    beat_at: Mapped[datetime | None] = mapped_column(Moment, default=None)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
+    person: Mapped[Person] = relationship()
+
+    @property
+    def going(self) -> bool:
+        """Whether it is still to be read, or being read."""
+        return self.state in (IntakeState.WAITING, IntakeState.READING)
 
 
 class HandReading(Base):
