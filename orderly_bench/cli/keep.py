@@ -139,8 +139,10 @@ def _restore_over(engine: Engine, file: Path, kept: Path, photos: Path) -> str:
         archive.check(engine, held)
     told = back_up(engine, kept, photos)
     try:
-        archive.put_away(engine)
-        return f"{_restore(engine, file, photos, str(kept.resolve()))} {tell('What was here: {kept}', kept=told)}"
+        with under_way(engine, str(kept.resolve())):  # noted before the first table goes
+            archive.put_away(engine)
+            restored = _restore(engine, file, photos, str(kept.resolve()))
+        return f"{restored} {tell('What was here: {kept}', kept=told)}"
     except BaseException:
         archive.put_away(engine)
         _restore(engine, kept, photos, str(kept.resolve()))

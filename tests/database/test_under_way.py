@@ -153,7 +153,11 @@ def test_a_start_that_broke_off_before_this_was_noted_is_begun_anew_too(engine: 
     assert started(engine, tmp_path)[0] == 0
 
 
-def test_a_restore_that_is_killed_leaves_what_was_there(engine: Engine, tmp_path: Path, whole: dict[str, int]) -> None:
+@pytest.mark.parametrize("statement", [15, 60, 110])
+def test_a_restore_that_is_killed_leaves_what_was_there(
+    engine: Engine, tmp_path: Path, whole: dict[str, int], statement: int
+) -> None:
+    """While the tables go, and while the file's come."""
     an_old_lab(engine)
     file, kept = tmp_path / "lab.zip", tmp_path / "as-it-was.zip"
     assert started(engine, tmp_path)[0] == 0
@@ -161,8 +165,9 @@ def test_a_restore_that_is_killed_leaves_what_was_there(engine: Engine, tmp_path
     with Session(engine) as session:
         session.execute(text("UPDATE person SET name = 'changed since' WHERE id = 1"))
         session.commit()
-    assert started(engine, None, ("-", 60), "restore", "--over", str(kept), str(file))[0] == -signal.SIGKILL
-    assert started(engine, tmp_path)[0] == 0
+    assert started(engine, None, ("-", statement), "restore", "--over", str(kept), str(file))[0] == -signal.SIGKILL
+    status, words = started(engine, tmp_path)
+    assert status == 0, words
     assert what_it_holds(engine) == whole
     with engine.connect() as connection:
         assert connection.execute(text("SELECT name FROM person WHERE id = 1")).scalar() == "changed since"
