@@ -43,6 +43,7 @@ from orderly_bench.chapters.today.weather_pages import chapter as weather
 from orderly_bench.chapters.together.routes import chapter as together
 from orderly_bench.chapters.wrong.routes import chapter as wrong
 from orderly_bench.core.messages.words import speak
+from orderly_bench.core.typed import day_order
 from orderly_bench.database.engine import make_engine
 from orderly_bench.formats.word_list import read_language
 from orderly_bench.trial import sessions
@@ -53,7 +54,7 @@ from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
 from orderly_bench.web.logs import init_logs
 from orderly_bench.web.parts import chapter as parts
-from orderly_bench.web.store import db, init_store, now
+from orderly_bench.web.store import db, init_store, lab, now
 from orderly_bench.web.words import Words
 from orderly_bench.web.work import Worker
 
@@ -149,6 +150,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     init_store(app, app.config.get("ENGINE") or make_engine(app.config["DATABASE_URL"]))
     app.before_request(_of_ours)
+    app.before_request(_as_the_lab_writes)
     _protect(app)
     init_errors(app)
     init_logs(app)
@@ -170,6 +172,11 @@ def _of_ours() -> None:
     names = current_app.config["HOSTS"]
     if names and not host_is_trusted(request.host, names):
         abort(400)
+
+
+def _as_the_lab_writes() -> None:
+    """A day that can be read in two ways is read as the lab writes its days; it is asked for only then."""
+    day_order.set(lambda: lab().settings.day_order)
 
 
 def _protect(app: Flask) -> None:

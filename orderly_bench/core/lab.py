@@ -11,6 +11,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import UnitSystem
 from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.question import HELD_HOURS, LEAST_MM, LEAST_ROOTS, MARGIN_POINTS
+from orderly_bench.core.typed import DayOrder
 from orderly_bench.core.year import YearHere, read_day_of_year
 
 
@@ -47,6 +48,8 @@ class LabSettings:
         Pieces held longer than this between taking and sticking are doubted.
     last_frost, first_frost, hot_from, hot_to : str
         Days of the year, such as ``05-15``; blank while nobody said them.
+    day_order : DayOrder
+        How 5/7/2026 is read.
     """
 
     name: str
@@ -62,6 +65,7 @@ class LabSettings:
     first_frost: str = ""
     hot_from: str = ""
     hot_to: str = ""
+    day_order: DayOrder = DayOrder.ASK
 
     @property
     def year(self) -> YearHere:
@@ -94,7 +98,7 @@ def check_settings(settings: LabSettings) -> LabSettings:
     HELD_HOURS.check(settings.held_most_hours, word("held between taking and sticking, hours at most"))
     return LabSettings(
         name, settings.time_zone, settings.hemisphere, settings.units, settings.alpha, settings.usual_margin,
-        settings.fit_least_roots, settings.fit_least_mm, settings.held_most_hours, *_days_of_year(settings),
+        settings.fit_least_roots, settings.fit_least_mm, settings.held_most_hours, *_days_of_year(settings), settings.day_order,
     )  # fmt: skip
 
 

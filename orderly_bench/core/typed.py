@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Collection, Iterable, Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from enum import StrEnum
@@ -55,16 +56,42 @@ def read_choice(typed: str, label: str, choices: type[Choice]) -> Choice:
     return choices(typed)
 
 
+class DayOrder(StrEnum):
+    """How a lab writes days with strokes; without one a day that can be read in two ways is asked about."""
+
+    ASK = "ask"
+    DAY_FIRST = "day first"
+    MONTH_FIRST = "month first"
+
+
+#: Asked for the lab's order where a day can be read in two ways, and only then.
+day_order: ContextVar[Callable[[], DayOrder] | None] = ContextVar("day_order", default=None)
+_STROKES = {DayOrder.DAY_FIRST: "%d/%m/%Y", DayOrder.MONTH_FIRST: "%m/%d/%Y"}
+_NO_MONTH = re.compile(r"(?:the )?\d{1,2}(?:\.|st|nd|rd|th)?", re.IGNORECASE)
+_COUNTED_DAY = re.compile(r"(?:on )?day \d+\b.*", re.IGNORECASE)
+
+
 def read_day(typed: str, label: str) -> date:
-    """A date: year-month-day as the browser's field sends it, or as people write it where it can be read in one way only.
+    """A date: year-month-day as the browser's field sends it, or as people write it where it can be read in one way only, or as the
+    lab writes it.
 
     >>> read_day("31.3.2026", "day") == read_day("31 Mar 2026", "day") == read_day("3/31/2026", "day") == date(2026, 3, 31)
     True
     """
     found = {day for form in _FORMS_OF_DAY if (day := _day_as(typed, form)) is not None}
-    if len(found) == 1:
+    if len(found) > 1:
+        ask = day_order.get()
+        found &= {_day_as(typed, _STROKES.get(ask() if ask else DayOrder.ASK, ""))}
+        if not found:
+            raise InvalidInput(label, tell("can be read as two days; write it year-month-day"), typed)
+    if found:
         return found.pop()
-    rule = tell("can be read as two days; write it year-month-day") if found else tell("choose a date (year-month-day)")
+    if _NO_MONTH.fullmatch(typed.strip()):
+        rule = tell("is a day without its month; write year-month-day")
+    elif _COUNTED_DAY.fullmatch(typed.strip()):
+        rule = tell("is a day counted from another; write the date itself, year-month-day")
+    else:
+        rule = tell("choose a date (year-month-day)")
     raise InvalidInput(label, rule, typed or "nothing")
 
 

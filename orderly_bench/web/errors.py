@@ -18,7 +18,7 @@ from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.web import fields
 from orderly_bench.web.answers import is_htmx, status_of
-from orderly_bench.web.store import db
+from orderly_bench.web.store import undo
 
 log = logging.getLogger(__name__)
 NEVER_KEPT = {"csrf_token", "password", "old_password", "new_password", "own_password", "code"}
@@ -91,7 +91,7 @@ def init_errors(app: Flask) -> None:
 
     @app.errorhandler(OrderlyError)
     def refused(error: OrderlyError) -> ResponseReturnValue:
-        db().rollback()
+        undo()
         return problem(status_of(error), str(error), conflict=error if isinstance(error, Conflict) else None)
 
     @app.errorhandler(NotAllowed)
@@ -100,7 +100,7 @@ def init_errors(app: Flask) -> None:
 
     @app.errorhandler(StaleDataError)
     def stale(_error: StaleDataError) -> ResponseReturnValue:
-        db().rollback()
+        undo()
         return problem(
             409,
             tell("Someone else saved this at the same moment."),

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from flask import Flask, current_app, g
-from sqlalchemy import Engine, select
+from sqlalchemy import Connection, Engine, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.trial.models import Lab
@@ -19,19 +19,29 @@ def init_store(app: Flask, engine: Engine) -> None:
 
 
 def db() -> Session:
-    """The session of this request."""
+    """The session of this request, on one connection for as long as it lasts: a score is kept in two transactions, and what the
+    pool asks of a connection when it is taken and given back is asked once.
+    """
     if "db" not in g:
-        g.db = Session(
-            current_app.extensions["engine"], expire_on_commit=False, join_transaction_mode="create_savepoint"
-        )
+        source: Engine | Connection = current_app.extensions["engine"]
+        if isinstance(source, Engine):
+            source = g.connection = source.connect()
+        g.db = Session(source, expire_on_commit=False, join_transaction_mode="create_savepoint")
     session: Session = g.db
     return session
 
 
+def undo() -> None:
+    """Roll back what this request did, where it came as far as the database."""
+    if "db" in g:
+        db().rollback()
+
+
 def _close(_error: BaseException | None) -> None:
-    session = g.pop("db", None)
-    if session is not None:
-        session.close()
+    for name in ("db", "connection"):
+        held = g.pop(name, None)
+        if held is not None:
+            held.close()
 
 
 def lab() -> Lab:

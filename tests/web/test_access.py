@@ -33,6 +33,7 @@ def path_of(rule, trial: Trial, session: Session) -> str:
         "person_id": trial.created_by_id,
         "session_id": 1,
         "photo_id": 1,
+        "intake_id": 1,
         "away_id": 1,
         "bench_id": keep_bench(session, BenchKept("Bench of the matrix")).id,
     }

@@ -14,7 +14,7 @@ from orderly_bench.trial.models import AuditEntry, Lab, Trial
 from tests.web.conftest import SignIn, flat
 
 SETTINGS = {
-    "name": "Tarn Head", "time_zone": "Australia/Hobart", "hemisphere": "south", "units": "imperial", "alpha": "0,01",
+    "name": "Tarn Head", "time_zone": "Australia/Hobart", "hemisphere": "south", "units": "imperial", "day_order": "month first", "alpha": "0,01",
     "usual_margin": "20", "fit_least_roots": "4", "fit_least_mm": "12.5", "held_most_hours": "6",
 }  # fmt: skip
 
@@ -26,7 +26,12 @@ def test_a_lead_sets_them_and_a_new_trial_starts_from_them(session: Session, sig
     client.post("/trials", data={"botanical_name": "Buxus sempervirens"})
     session.expire_all()
     lab = session.scalars(select(Lab)).one()
-    assert (lab.time_zone, lab.hemisphere, lab.units) == ("Australia/Hobart", "south", "imperial")
+    assert (lab.time_zone, lab.hemisphere, lab.units, lab.day_order) == (
+        "Australia/Hobart",
+        "south",
+        "imperial",
+        "month first",
+    )
     before, after = session.scalars(select(Trial).order_by(Trial.id))
     asked = after.plan.question
     assert (asked.alpha, asked.margin_points, asked.fit_least_roots, asked.fit_least_mm, asked.held_most_hours) == (

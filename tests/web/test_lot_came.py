@@ -105,3 +105,29 @@ def test_an_exposed_lot_and_an_unproven_brew_stay_beside_the_outcome(session: Se
         assert "Exposed to disease: wave 1, lot 1, one dish for all." in text, page
         assert "Tea of young bark is unproven, the strength unknown" in text, page
     assert "unproven, the strength unknown" in flat(sign_in().get(f"/trials/{trial.id}/question").text)
+
+
+def test_the_condition_on_arrival_falls_over_the_arms_as_a_measure_and_follows_its_correction(
+    session: Session, sign_in: SignIn
+) -> None:
+    """Two batches of one wave: what one arm got more of is told, worst first."""
+    actor = create_person(session)
+    trial = create_locked(session, actor, cuttings_per_arm=8)
+    session.commit()
+    client, at = sign_in(), f"/trials/{trial.id}"
+    sent = {"day": DAY_ZERO.isoformat(), "wave": "1", "came_from_whom": "a nursery", "came_condition": "2"}
+    assert client.post(f"{at}/lot", data=sent).status_code == 303
+    late = client.post(f"{at}/lot", data=sent | {"came_arrived": TODAY.isoformat()})
+    assert late.status_code == 422 and "after the sticking day" in flat(late.text)
+    session.expire_all()
+    stick.confirm_tray(session, trial, actor, NOW, 1)
+    session.commit()
+    noted = [c for unit in trial.units for c in unit.cuttings if c.status == "stuck"]
+    assert {c.usual_measures["condition"] for c in noted} == {"2"}
+    assert "Condition on arrival, 0 to 5" in flat(client.get(f"{at}/stick").text)
+    assert client.post(f"{at}/lot", data=sent | {"lot": "1", "came_condition": "4"}).status_code == 303
+    session.expire_all()
+    assert {c.usual_measures["condition"] for c in noted} == {"4"} and trial.lots[0].usual == {"condition": "4"}
+    assert client.post(f"{at}/lot", data=sent | {"lot": "1", "came_condition": ""}).status_code == 303
+    session.expire_all()
+    assert trial.lots[0].usual == {} and all("condition" not in c.usual_measures for c in noted)

@@ -18,6 +18,7 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.lab import Hemisphere, LabSettings, season_of
 from orderly_bench.core.measures import Measure, UnitSystem
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.typed import DayOrder
 from orderly_bench.trial import load, throttle
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.models import Person
@@ -218,6 +219,7 @@ def _read_settings(form: fields.Form) -> LabSettings:
         first_frost=fields.text(form, "first_frost"),
         hot_from=fields.text(form, "hot_from"),
         hot_to=fields.text(form, "hot_to"),
+        day_order=fields.one_of(form, "day_order", "days with strokes", DayOrder),
     )
 
 

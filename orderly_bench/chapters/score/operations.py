@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import cast
 
 import numpy as np
-from sqlalchemy import and_, or_, select
+from sqlalchemy import Table, and_, insert, or_, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session, joinedload, make_transient_to_detached
 
 from orderly_bench.chapters.score.along import refuse_while_out
 from orderly_bench.chapters.score.beside import count_there
@@ -241,11 +242,14 @@ def _refuse_what_nobody_saw(standing: ScoreRecord | None, cutting: Cutting, scor
 
 
 def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, made: ScoreRecord, score: Score) -> None:
-    """Write it, unless another score of the cutting was written at the same moment."""
-    site = made.site
+    """Write it, unless another score of the cutting was written at the same moment.
+
+    By a statement of its own: what the database refuses of it alone leaves the transaction as it is, without a savepoint each time.
+    """
+    table = cast(Table, ScoreRecord.__table__)
+    site, values = made.site, {name: value for name, value in vars(made).items() if name in table.columns}
     try:
-        with session.begin_nested():
-            session.add(made)
+        written = session.execute(insert(table), values)
     except IntegrityError as error:
         session.expire_all()
         other = _standing(session, check, cutting, site)
@@ -258,6 +262,9 @@ def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, ma
             _words(other) if other else [],
             _words(score),
         ) from error
+    made.id = written.inserted_primary_key[0]  # type: ignore[attr-defined]
+    make_transient_to_detached(made)
+    session.add(made)
 
 
 def _sent_again(

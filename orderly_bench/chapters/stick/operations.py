@@ -103,6 +103,8 @@ def _check(values: LotValues, today: date) -> None:
         raise InvalidInput(
             "sticking day", tell("lies more than ten years back; check the year"), dated(values.day, "%d %b %Y")
         )
+    if values.came.arrived is not None and values.came.arrived > values.day:
+        raise InvalidInput("came on", tell("lies after the sticking day"), dated(values.came.arrived))
     if len(values.held) > 120:
         raise InvalidInput("held", tell("keep it within 120 characters"), f"{len(values.held)} characters")
     if values.hours is not None and not 0 <= values.hours <= LONGEST_HELD_HOURS:
@@ -124,7 +126,7 @@ def add_lot(
     lot = Lot(
         wave_id=wave.id, number=1 + max(numbers, default=0), day_zero_first=zero.first, day_zero_last=zero.last,
         held=values.held.strip(), held_hours=values.hours, held_on_purpose=values.on_purpose,
-        came=as_typed(values.came),
+        came=as_typed(values.came), usual=values.came.measures,
     )  # fmt: skip
     trial.lots.append(lot)
     wave.waiting_since, wave.waiting_for = None, ""
@@ -186,10 +188,25 @@ def correct_lot(
     kept = _held(lot)
     lot.held, lot.held_hours, lot.held_on_purpose = values.held.strip(), values.hours, values.on_purpose
     lot.came = as_typed(values.came)
+    _follow(session, lot, values.came.measures)
     if _held(lot) != kept:
         record(session, actor, now, Action.SET_HOW_A_LOT_WAS_HELD, lot.trial, old=kept, new=_held(lot), why=reason)
     session.flush()
     return lot
+
+
+def _follow(session: Session, lot: Lot, measures: dict[str, str]) -> None:
+    """What is said of the whole lot holds of each piece in it, those stuck already too."""
+    said_of_lots = {"condition"}
+    if {name: value for name, value in lot.usual.items() if name in said_of_lots} == measures:
+        return
+
+    def following(usual: dict[str, str]) -> dict[str, str]:
+        return {name: value for name, value in usual.items() if name not in said_of_lots} | measures
+
+    lot.usual = following(lot.usual)
+    for cutting in session.scalars(select(Cutting).where(Cutting.lot_id == lot.id)):
+        cutting.usual_measures = following(cutting.usual_measures)
 
 
 def _holds_cuttings(session: Session, lot: Lot) -> bool:

@@ -258,7 +258,7 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
             beside.append(intake.begin(db(), trial, actor(), now(), sent, units).id)
 
     answered = answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
-    return redirect(url_for(".intake_page", trial_id=trial.id, number=beside[-1]), 303) if beside else answered
+    return redirect(url_for(".intake_page", trial_id=trial.id, intake_id=beside[-1]), 303) if beside else answered
 
 
 def _intake(trial: Trial, number: int) -> LogIntake:
@@ -267,23 +267,23 @@ def _intake(trial: Trial, number: int) -> LogIntake:
     return sent
 
 
-@route(chapter, "/trials/<int:trial_id>/logs/<int:number>", Act.READ)
-def intake_page(trial: Trial, number: int) -> ResponseReturnValue:
+@route(chapter, "/trials/<int:trial_id>/logs/<int:intake_id>", Act.READ)
+def intake_page(trial: Trial, intake_id: int) -> ResponseReturnValue:
     """How far the reading of a large file is, and what came of it; one that nobody reads any more is read again."""
-    sent = _intake(trial, number)
+    sent = _intake(trial, intake_id)
     if intake.is_silent(sent, now()):
         reading.start(sent.id)
         db().refresh(sent)
     return trial_page("logger_file.html", trial, "Tend", sent=sent)
 
 
-@route(chapter, "/trials/<int:trial_id>/logs/<int:number>/stop", Act.TEND, "POST")
-def stop_intake(trial: Trial, number: int) -> ResponseReturnValue:
+@route(chapter, "/trials/<int:trial_id>/logs/<int:intake_id>/stop", Act.TEND, "POST")
+def stop_intake(trial: Trial, intake_id: int) -> ResponseReturnValue:
     """Stop reading it; nothing of it is kept."""
-    sent = _intake(trial, number)
+    sent = _intake(trial, intake_id)
     return answer(
         lambda: intake.stop(db(), sent),
-        url_for(".intake_page", trial_id=trial.id, number=number),
+        url_for(".intake_page", trial_id=trial.id, intake_id=intake_id),
         lambda e: trial_page("logger_file.html", trial, "Tend", e, sent=sent),
     )
 

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.words import dated, shown, tell, word
 from orderly_bench.core.stock.kept import Stage
-from orderly_bench.core.typed import Asked, named, one_of, read_those_typed, text, whole
+from orderly_bench.core.typed import Asked, day, lines, named, one_of, read_those_typed, text, whole
 
 LONGEST = 120
-BEST = 5
+BEST, MOST_PIECES = 5, 10_000
 
 
 class Origin(StrEnum):
@@ -41,7 +44,13 @@ class Came:
     taken : str
         When in the day and in what weather.
     from_whom : str
-        Supplier, number, how many, how many dead on arrival.
+        Supplier, and the number they gave it.
+    arrived : date or None
+        The day it came.
+    how_many, dead_on_arrival : int or None
+        Pieces that came, and of them dead.
+    discarded : tuple of (str, int)
+        Thrown away before sticking: reasons with how many.
     stuck_by : str
         Who stuck it.
     wood : str
@@ -57,6 +66,10 @@ class Came:
     stuck_by: str = ""
     exposed: str = ""
     wood: str = ""
+    arrived: date | None = None
+    how_many: int | None = None
+    dead_on_arrival: int | None = None
+    discarded: tuple[tuple[str, int], ...] = ()
 
     @property
     def words(self) -> str:
@@ -68,11 +81,26 @@ class Came:
             else []
         )
         parts += [tell("from {whom}", whom=self.from_whom)] if self.from_whom else []
+        parts += [tell("came on {day}", day=dated(self.arrived))] if self.arrived else []
+        parts += self._counted()
         parts += [tell("taken {when}", when=self.taken)] if self.taken else []
         parts += [tell("stuck by {who}", who=self.stuck_by)] if self.stuck_by else []
         parts += [tell("{wood} shoots", wood=shown(self.wood))] if self.wood else []
         parts += [tell("exposed: {why}", why=self.exposed)] if self.exposed else []
         return ", ".join(parts)
+
+    def _counted(self) -> list[str]:
+        parts = [tell("{n:piece|pieces} came", n=self.how_many)] if self.how_many is not None else []
+        parts += [tell("{n} dead on arrival", n=str(self.dead_on_arrival))] if self.dead_on_arrival is not None else []
+        if self.discarded:
+            total = str(sum(n for _, n in self.discarded))
+            parts.append(tell("{total} thrown away: {reasons}", total=total, reasons=write_discarded(self.discarded)))
+        return parts
+
+    @property
+    def measures(self) -> dict[str, str]:
+        """What holds of every piece of the lot, by name of the measure."""
+        return {"condition": str(self.condition)} if self.condition is not None else {}
 
     @property
     def in_scope(self) -> str:
@@ -81,6 +109,40 @@ class Came:
 
 
 UNSAID = Came()
+_DISCARDED = re.compile(r"(\d{1,4}) +(.{1,40})")
+
+
+def read_discarded(typed: str) -> tuple[tuple[str, int], ...]:
+    """How many were thrown away, by reason.
+
+    Raises
+    ------
+    InvalidInput
+        A part that is no number with a reason behind it.
+
+    >>> read_discarded("3 broken, 2 soft; 1 broken")
+    (('broken', 4), ('soft', 2))
+    """
+    found: dict[str, int] = {}
+    for part in re.split(r"[,;\n]", typed):
+        if not part.strip():
+            continue
+        hit = _DISCARDED.fullmatch(" ".join(part.split()))
+        if hit is None:
+            raise InvalidInput(
+                "thrown away before sticking",
+                tell("write a number and why, such as: 3 broken, 2 soft"),
+                part.strip()[:40],
+            )
+        found[hit[2]] = found.get(hit[2], 0) + int(hit[1])
+    return tuple(found.items())
+
+
+def write_discarded(kept: tuple[tuple[str, int], ...]) -> str:
+    """As it would be typed."""
+    return ", ".join(f"{n} {why}" for why, n in kept)
+
+
 #: How ripe the shoots of a lot can be.
 WOOD = (("", word("as its plant")), *((stage.value, stage.value) for stage in Stage if stage is not Stage.NOT_SAID))
 #: What could carry disease into a lot.
@@ -92,7 +154,15 @@ ASKED = (
     Asked("origin", word("Why it was taken"), one_of(Origin)),
     Asked("condition", word("Condition on arrival, 0 to 5"), whole(0, BEST, None)),
     Asked("taken", word("Taken when, in what weather"), text(LONGEST)),
-    Asked("from_whom", word("From whom, how many, dead on arrival"), text(LONGEST)),
+    Asked("from_whom", word("From whom, and their number"), text(LONGEST)),
+    Asked("arrived", word("Came on"), day()),
+    Asked("how_many", word("How many came"), whole(0, MOST_PIECES, None)),
+    Asked("dead_on_arrival", word("Dead on arrival"), whole(0, MOST_PIECES, None)),
+    Asked(
+        "discarded",
+        word("Thrown away before sticking, such as: 3 broken, 2 soft"),
+        lines(read_discarded, write_discarded),
+    ),
     Asked("stuck_by", word("Stuck by"), text(LONGEST)),
     Asked("wood", word("Wood of these shoots"), named(*WOOD)),
     Asked("exposed", word("Exposed to disease by"), named(*EXPOSED)),
@@ -105,9 +175,14 @@ def read_came(typed: Mapping[str, str]) -> Came:
     Raises
     ------
     InvalidInput
-        Names the field and the rule.
+        Names the field and the rule; more dead than came.
     """
-    return Came(**read_those_typed(ASKED, typed))
+    made = Came(**read_those_typed(ASKED, typed))
+    if made.dead_on_arrival is not None and made.how_many is not None and made.dead_on_arrival > made.how_many:
+        raise InvalidInput(
+            "dead on arrival", tell("can't be more than the {n} that came", n=made.how_many), made.dead_on_arrival
+        )
+    return made
 
 
 def as_typed(came: Came) -> dict[str, str]:
@@ -115,5 +190,6 @@ def as_typed(came: Came) -> dict[str, str]:
     return {
         one.name: said
         for one in ASKED
-        if (value := getattr(came, one.name)) not in (None, "", Origin.NOT_SAID) and (said := one.kind.text_of(value))
+        if (value := getattr(came, one.name)) not in (None, "", (), Origin.NOT_SAID)
+        and (said := one.kind.text_of(value))
     }

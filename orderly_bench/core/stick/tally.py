@@ -21,7 +21,7 @@ class Status(StrEnum):
 
 #: Why a planned cutting was not stuck.
 NOT_STUCK_REASONS = (
-    "short of material", "short of medium", "short of containers", "broke", "wilted before sticking", "diseased", "wrong piece", "other",
+    "short of material", "short of medium", "short of containers", "broke", "wilted before sticking", "diseased", "wrong piece", "record lost", "other",
 )  # fmt: skip
 
 

@@ -7,7 +7,8 @@ from datetime import date, datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, LargeBinary, String, Table, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, Column, ForeignKey, String, Table, UniqueConstraint
+from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.tend.by_day import Day, Log
@@ -106,7 +107,7 @@ class LogIntake(Base):
     #: ids of those that stood there
     units: Mapped[list[int]] = mapped_column(JSON)
     #: the file, until it is read
-    data: Mapped[bytes] = mapped_column(LargeBinary(2**24 - 1))
+    data: Mapped[bytes] = mapped_column(MEDIUMBLOB)
     rows_done: Mapped[int] = mapped_column(default=0)
     rows_all: Mapped[int] = mapped_column(default=0)
     state: Mapped[str] = mapped_column(String(10), default=IntakeState.WAITING.value)

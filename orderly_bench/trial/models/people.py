@@ -10,6 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.lab import Hemisphere, LabSettings
 from orderly_bench.core.measures import UnitSystem
+from orderly_bench.core.typed import DayOrder
 from orderly_bench.database.base import TABLE, Base, Moment, one_of
 
 
@@ -20,6 +21,7 @@ class Lab(Base):
     __table_args__ = (
         one_of("hemisphere", Hemisphere),
         one_of("units", UnitSystem),
+        one_of("day_order", DayOrder),
         CheckConstraint("alpha > 0 and alpha < 0.5", name="alpha_range"),
         CheckConstraint("usual_margin between 1 and 99", name="usual_margin_range"),
         TABLE,
@@ -49,6 +51,8 @@ class Lab(Base):
     first_frost: Mapped[str] = mapped_column(String(5), default="", server_default="")
     hot_from: Mapped[str] = mapped_column(String(5), default="", server_default="")
     hot_to: Mapped[str] = mapped_column(String(5), default="", server_default="")
+    #: how days with strokes are read
+    day_order: Mapped[str] = mapped_column(String(12), default=DayOrder.ASK.value, server_default="ask")
 
     @property
     def settings(self) -> LabSettings:
@@ -56,6 +60,7 @@ class Lab(Base):
         return LabSettings(
             self.name, self.time_zone, Hemisphere(self.hemisphere), UnitSystem(self.units), self.alpha, self.usual_margin,
             self.fit_least_roots, self.fit_least_mm, self.held_most_hours, self.last_frost, self.first_frost, self.hot_from, self.hot_to,
+            DayOrder(self.day_order),
         )  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 import sqlalchemy as sa
 from alembic import op
+from sqlalchemy.dialects.mysql import MEDIUMBLOB
 
 from orderly_bench.database import base
 
@@ -23,7 +24,7 @@ def upgrade() -> None:
         sa.Column("clock", sa.String(length=60), nullable=False),
         sa.Column("columns", sa.JSON(), nullable=False),
         sa.Column("units", sa.JSON(), nullable=False),
-        sa.Column("data", sa.LargeBinary(length=2**24 - 1), nullable=False),
+        sa.Column("data", MEDIUMBLOB(), nullable=False),
         sa.Column("rows_done", sa.Integer(), nullable=False),
         sa.Column("rows_all", sa.Integer(), nullable=False),
         sa.Column("state", sa.String(length=10), nullable=False),
