@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.stock.genera import SHIPPED, GenusNote, check_note, genus_of
 from orderly_bench.trial.models import AuditEntry
 from tests.factories import create_person, create_trial
-from tests.web.conftest import SignIn
+from tests.web.conftest import SignIn, flat
 from tests.web.forms import question_form
 
 
@@ -44,3 +45,15 @@ def test_it_speaks_when_the_plant_is_named_and_the_labs_own_stands_before(sessio
     assert refused.status_code == 422 and "say who says so" in refused.text and "Long gloves" in refused.text
     assert sign_in("reader").post("/genera", data=own).status_code == 403
     assert "our own rash" in sign_in("reader").get("/genera").text
+
+
+def test_a_genus_of_which_nothing_is_noted_is_not_said_to_be_safe(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    client = sign_in()
+    for name, said in (("Olea europaea", "Nothing is noted of"), ("Daphne odora", "Daphne: ")):
+        trial = create_trial(session, actor, botanical_name=name)
+        session.commit()
+        for page in ("question", "prepare"):
+            shown = flat(BeautifulSoup(client.get(f"/trials/{trial.id}/{page}").text, "html.parser").get_text(" "))
+            assert said in shown, page
+            assert ("which does not make it safe" in shown) is (name == "Olea europaea"), page

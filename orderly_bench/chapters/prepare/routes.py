@@ -18,8 +18,10 @@ from orderly_bench.core.prepare.taking import hours_for_hands
 from orderly_bench.core.prepare.water import ASKED as ASKED_OF_WATER
 from orderly_bench.core.prepare.water import Feeding, fills, read_feeding, together
 from orderly_bench.core.prepare.water import as_typed as feeding_typed
+from orderly_bench.core.stock.genera import genus_of
 from orderly_bench.core.typed import Asked
 from orderly_bench.formats.tidy_csv import write
+from orderly_bench.stock.operations import note_on
 from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Trial
@@ -39,7 +41,8 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     picks = views.picks_of(db(), trial)
     short = operations.shortages(db(), trial) if trial.arms and trial.prepared_at is None and not trial.lots else []
     return trial_page(
-        "prepare.html", trial, "Prepare", error, needs=needs, picks=picks, short=short, typed=request.form,
+        "prepare.html", trial, "Prepare", error, genus=note_on(db(), trial.taxon) if needs else None,
+        genus_named=genus_of(trial.taxon), needs=needs, picks=picks, short=short, typed=request.form,
         sizes=[(size, tell("{size} mm", size=size)) for size in SIZES],
         hands=hours_for_hands(needs.cuttings, trial.plan.design.pace_per_hour) if needs else "",
         listed=views.list_of(db(), trial) if needs else [],

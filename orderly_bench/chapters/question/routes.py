@@ -22,6 +22,7 @@ from orderly_bench.core.question.care_offered import care_offered
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS, start_of
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.stock.genera import genus_of
 from orderly_bench.evidence.rows import shares_by_arm
 from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import gather, standing_prediction
@@ -119,7 +120,12 @@ def _page(
 
 def _known_of(taxon: str) -> dict[str, Any]:
     """What the lab knows of a plant, for the margin."""
-    return {"own_cards": _own_cards(taxon), "genus": note_on(db(), taxon), "lessons": lessons_for(db(), taxon)}
+    return {
+        "own_cards": _own_cards(taxon),
+        "genus": note_on(db(), taxon),
+        "genus_named": genus_of(taxon),
+        "lessons": lessons_for(db(), taxon),
+    }
 
 
 def _own_cards(taxon: str) -> list[tuple[MethodCard, str]]:
