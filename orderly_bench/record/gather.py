@@ -109,9 +109,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         ),
         prediction=standing_prediction(session, trial, zone, stuck),
         beside=beside_counts(session, trial),
-        notes=tuple(
-            NoteRecord(n.day, n.text, n.unit.code if n.unit else "", n.person.name, n.sighting) for n in written
-        ),
+        notes=tuple(NoteRecord(n.day, n.text, n.of, n.person.name, n.sighting) for n in written),
         care=care_of(session, trial),
         by_hand=tuple(one.as_read() for one in readings_of(session, trial) if not one.withdrawn),
         died_later=_died_later(session, trial),

@@ -174,7 +174,7 @@ class PredictionRecord:
 
 @dataclass(frozen=True)
 class NoteRecord:
-    """A dated line; ``code`` is that of its unit, blank for the trial."""
+    """A dated line; ``code`` is that of its unit, or names its tray or arm; blank for the trial."""
 
     day: date
     text: str

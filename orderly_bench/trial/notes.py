@@ -20,12 +20,14 @@ from orderly_bench.trial.models import Note, Person, Trial, Unit
 
 @dataclass(frozen=True)
 class Written:
-    """A note as it is written: its day, its words, the unit it is of, None for the trial, and whether it says that a root was seen."""
+    """A note as it is written: its day, its words, the unit, tray or arm it is of, none for the trial, and whether a root was seen."""
 
     day: date
     text: str
     unit: Unit | None = None
     sighting: bool = False
+    tray: int | None = None
+    arm: str = ""
 
 
 def write_note(
@@ -55,14 +57,15 @@ def write_note(
     if known is not None and (known.trial_id, known.person_id, known.text) == (trial.id, actor.id, text):
         return known
     key = None if known is not None else request_key
-    early = tells_arms_apart(text, names_of(trial)) and not endpoint_closed(session, trial)
+    of_arm = f"arm {told.arm}: {text}" if told.arm else text
+    early = tells_arms_apart(of_arm, names_of(trial)) and not endpoint_closed(session, trial)
     note = Note(
         trial_id=trial.id, unit=told.unit, day=told.day, text=text, at=now, person_id=actor.id, request_key=key, early=early,
-        sighting=told.sighting,
+        sighting=told.sighting, tray=told.tray, arm=told.arm,
     )  # fmt: skip
     session.add(note)
     session.flush()
-    new = {"day": str(told.day), "unit": told.unit.code if told.unit else ""}
+    new = {"day": str(told.day), "unit": told.unit.code if told.unit else ""} | ({"of": note.of} if note.of else {})
     record(session, actor, now, Action.WROTE_A_NOTE, trial, new=new)
     if note.early:
         record(session, actor, now, Action.LOOKED_EARLY, trial, why=text)

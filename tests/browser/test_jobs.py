@@ -139,6 +139,14 @@ def test_a_half_typed_form_survives_a_closed_tab(person: Person) -> None:
     assert person.find("[name='why']").get_attribute("value") == "Heels take three minutes each."
 
 
+def test_a_note_from_the_pad_is_of_the_cutting_that_is_up(person: Person, olive_check: str) -> None:
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    code = person.find("#pad-code .unit-code").text.split("-")[0]
+    person.click("Write a note")
+    person.wait_until(lambda: person.find("[name='note_code']").get_attribute("value") == code)
+
+
 def test_a_care_job_is_done_with_one_key_and_taken_back(person: Person) -> None:
     person.sign_in("Tomas")
     person.press("j")

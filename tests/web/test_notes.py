@@ -124,3 +124,39 @@ def test_a_root_seen_between_checks_is_in_no_count_and_offers_a_look_at_all_arms
 
 def test_a_plain_note_needs_words(session: Session, sign_in: SignIn, trial: Trial) -> None:
     assert sign_in("researcher").post(f"/trials/{trial.id}/notes", data=sent("")).status_code == 422
+
+
+def test_a_note_is_of_a_tray_or_of_an_arm_and_says_so_where_it_is_read(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, at = sign_in(), f"/trials/{trial.id}"
+    for of, text in (("Tray 1", "algae on the lid"), ("arm b", "leaves yellow"), ("", "all watered")):
+        assert client.post(f"{at}/notes", data=sent(text, note_code=of)).status_code == 303
+    assert [(n.tray, n.arm, n.early) for n in session.scalars(select(Note).order_by(Note.id))] == [(1, "", False), (None, "B", False), (None, "", False)]  # fmt: skip
+    page = flat(client.get(f"{at}/tend").text)
+    assert "tray 1</span> algae on the lid" in page and "arm B</span> leaves yellow" in page
+    assert [n.code for n in gather(session, trial).notes] == ["tray 1", "arm B", ""]
+    assert client.get(f"{at}/tend?note_of=K73M4").text.count('value="K73M4"') == 1
+
+
+def test_of_an_arm_roots_before_the_end_are_an_interim_look(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    sign_in().post(f"/trials/{trial.id}/notes", data=sent("roots at the wall", note_code="arm A"))
+    assert session.scalars(select(Note)).one().early
+
+
+@pytest.mark.parametrize(("of", "said"), [("tray 99", "this trial has trays"), ("arm Z", "this trial has arms")])
+def test_what_the_trial_does_not_have_is_refused(
+    session: Session, sign_in: SignIn, trial: Trial, of: str, said: str
+) -> None:
+    answered = sign_in().post(f"/trials/{trial.id}/notes", data=sent("dry", note_code=of))
+    assert (
+        answered.status_code == 422 and said in flat(answered.text) and session.scalar(select(func.count(Note.id))) == 0
+    )
+
+
+def test_who_scores_blind_writes_of_no_arm(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    person = create_person(session, "scorer")
+    assert arms_hidden(session, trial, person)
+    session.commit()
+    answered = sign_in(person=person).post(f"/trials/{trial.id}/notes", data=sent("dry", note_code="arm A"))
+    assert answered.status_code == 422 and "You score blind" in flat(answered.text)

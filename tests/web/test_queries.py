@@ -145,6 +145,23 @@ def test_a_score_asks_eight_times_and_brings_three_kilobytes(
     assert len(seen) <= MOST_FOR_A_SCORE, (len(seen), brief(seen))
 
 
+def test_a_score_that_brings_the_whole_bench_says_that_it_is_kept_too(session: Session, large, sign_in) -> None:
+    """On a device that gives a push for each score the first of a tray counts like any other."""
+    trial, _ = large
+    check_id, cutting = checks_of(session, trial)[-1].id, trial.units[311].cuttings[0].id
+    form = {
+        "cutting": cutting,
+        "revision": 0,
+        "state": "alive",
+        "roots": "none",
+        "top": "fresh",
+        "tray_shown": "99",
+        "request_key": "k2",
+    }
+    answer = sign_in("scorer").post(f"/checks/{check_id}/scores", data=form, headers={"HX-Request": "true"})
+    assert answer.headers["HX-Retarget"] == "#bench" and answer.headers["HX-Trigger"] == "kept"
+
+
 def test_lists_of_sixty_trials_ask_no_more_than_those_of_three(
     connection: Connection, session: Session, sign_in
 ) -> None:

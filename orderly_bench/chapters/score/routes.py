@@ -221,6 +221,7 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
     if pad is None or pad.spot.tray != _number("tray_shown") or request.form.get("reason"):
         response = make_response(render_template("_bench.html", **bench_of(trial, progress_of(db(), check), next_site)))
         response.headers["HX-Retarget"], response.headers["HX-Reswap"] = "#bench", "outerHTML"
+        response.headers["HX-Trigger"] = "kept"
         return response
     units = dict.fromkeys((progress.spot(site).unit, pad.spot.unit))
     cells = [views.cell_of(progress, [spot for spot in progress.spots if spot.unit == unit]) for unit in units]

@@ -35,7 +35,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         kept = [one for one in kept if one.unit_id == unit.id]
     seen = results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
     return trial_page(
-        "photos.html", trial, "Tend", error, days=by_day(trial, kept), arms=by_arm(trial, kept) if seen and not code else [], typed=request.form,
+        "photos.html", trial, "Tend", error, days=by_day(trial, kept), arms=by_arm(trial, kept) if seen and not code else [], typed=request.form or request.args,
         code=code, shows=[(one.value, one.value) for one in Shows], tray_choices=[(t.number, f"tray {t.number}") for t in trial.trays],
     )  # fmt: skip
 

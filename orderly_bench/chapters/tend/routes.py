@@ -22,6 +22,7 @@ from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.logger_columns import ASKED as LOGGER_COLUMNS
 from orderly_bench.core.tend.logger_columns import read_columns
+from orderly_bench.core.tend.notes import read_of
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.stock.operations import all_zones
@@ -173,12 +174,17 @@ def write_note(trial: Trial) -> ResponseReturnValue:
     """Keep a dated line."""
 
     def save() -> None:
-        form, code = request.form, fields.text(request.form, "note_code")
-        unit = load.unit_by_code(db(), code) if code else None
+        form, letters = request.form, [arm.letter for arm in trial.arms]
+        of = read_of(fields.text(form, "note_code"), [tray.number for tray in trial.trays], letters)
+        if of.arm and arms_hidden(db(), trial, actor()):
+            raise Refused(
+                tell("You score blind, so a note of an arm is not yours to write. Write it of a code or a tray.")
+            )
+        unit = load.unit_by_code(db(), of.code) if of.code else None
         if unit is not None:
             load.of_trial(trial, unit, "unit")
         day, seen = fields.day(form, "note_day", "day of the note"), form.get("note_root") == "yes"
-        told = notes.Written(day, fields.text(form, "note_text"), unit, seen)
+        told = notes.Written(day, fields.text(form, "note_text"), unit, seen, of.tray, of.arm)
         notes.write_note(db(), trial, actor(), now(), told, today(), form.get("note_key", "")[:40] or None)
 
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#notes", lambda e: _page(trial, e))

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell
 
 LONGEST = 500
+_OF = re.compile(r"tray +(?P<tray>\d{1,4})|arm +(?P<arm>[a-z])", re.IGNORECASE)
 ROOTS = re.compile(r"\b(?:un)?root(?:s|ed|ing|less)?\b|\bstruck\b|\bstrike\b", re.IGNORECASE)
 
 
@@ -31,6 +33,52 @@ def check_note(text: str, day: date, stuck: date, today: date) -> str:
     if not stuck <= day <= today:
         raise InvalidInput("day of the note", tell("must lie between sticking and today"), dated(day, "%d %b %Y"))
     return kept
+
+
+@dataclass(frozen=True)
+class Of:
+    """What a note is of: a tray, an arm's letter, the code of a unit, or the whole trial where none is said."""
+
+    tray: int | None = None
+    arm: str = ""
+    code: str = ""
+
+    @property
+    def words(self) -> str:
+        """``tray 2``, ``arm B`` or the code; blank of the trial."""
+        if self.tray is not None:
+            return tell("tray {number}", number=self.tray)
+        return tell("arm {letter}", letter=self.arm) if self.arm else self.code
+
+
+def read_of(typed: str, trays: Collection[int], letters: Collection[str]) -> Of:
+    """What a note is of, as typed; what names no tray and no arm is a code.
+
+    Raises
+    ------
+    InvalidInput
+        A tray or an arm that the trial does not have.
+
+    >>> read_of("Tray 2", [1, 2], "AB").tray, read_of("arm b", [], "AB").arm, read_of("K73 M4", [], "").code
+    (2, 'B', 'K73 M4')
+    """
+    hit = _OF.fullmatch(typed.strip())
+    if hit is None:
+        return Of(code=typed.strip())
+    if hit["tray"]:
+        if int(hit["tray"]) not in trays:
+            raise InvalidInput(
+                tell("what the note is of"),
+                tell("this trial has trays {names}", names=", ".join(map(str, sorted(trays)))),
+                typed,
+            )
+        return Of(tray=int(hit["tray"]))
+    letter = hit["arm"].upper()
+    if letter not in letters:
+        raise InvalidInput(
+            tell("what the note is of"), tell("this trial has arms {names}", names=", ".join(letters)), typed
+        )
+    return Of(arm=letter)
 
 
 def tells_arms_apart(text: str, names: Iterable[str]) -> bool:

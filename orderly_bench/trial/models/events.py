@@ -12,6 +12,7 @@ from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.conclude.time_spent import Spent, Work
 from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.tend.incidents import IncidentKind
+from orderly_bench.core.tend.notes import Of
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
 from orderly_bench.trial.models.people import Person
 from orderly_bench.trial.models.places import Unit
@@ -102,7 +103,7 @@ class Incident(Base):
 
 
 class Note(Base):
-    """A dated line of a trial, or of one unit of it, as it was written. Never changed or deleted."""
+    """A dated line of a trial, of one unit, a tray or an arm of it, as it was written. Never changed or deleted."""
 
     __tablename__ = "note"
     __table_args__ = (
@@ -114,6 +115,9 @@ class Note(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
     unit_id: Mapped[int | None] = mapped_column(default=None)
+    tray: Mapped[int | None] = mapped_column(default=None)
+    #: letter of an arm; blank of none
+    arm: Mapped[str] = mapped_column(String(4), default="", server_default="")
     day: Mapped[date] = mapped_column()
     text: Mapped[str] = mapped_column(String(500))
     #: tells arms apart by their roots, before the end: an interim look
@@ -125,6 +129,11 @@ class Note(Base):
     request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
     unit: Mapped[Unit | None] = relationship(primaryjoin="Note.unit_id == Unit.id", foreign_keys="Note.unit_id")
     person: Mapped[Person] = relationship()
+
+    @property
+    def of(self) -> str:
+        """What it is of, in words; blank of the whole trial."""
+        return Of(self.tray, self.arm, self.unit.code if self.unit else "").words
 
 
 class SeenTo(Base):

@@ -182,6 +182,12 @@ document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "problem") event.target.scrollIntoView({ block: "nearest" });
 });
 
+// A note begun at the pad is of the cutting that is up.
+document.addEventListener("click", (event) => {
+  const link = event.target.closest("[data-note-of]"), code = document.querySelector("#pad-code .unit-code");
+  if (link && code) link.href = link.href.replace(/(\?[^#]*)?#/, `?note_of=${encodeURIComponent(code.textContent.split("-")[0].trim())}#`);
+});
+
 // A short tone and a push tell the hand that a score was kept, here or on the device, where this device is asked for it.
 const FELT = "felt-on-keep";
 const felt = () => { try { return localStorage.getItem(FELT) === "yes"; } catch { return false; } };
