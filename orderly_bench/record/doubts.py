@@ -14,6 +14,7 @@ from orderly_bench.core.messages.words import all_of, dated, shown, tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
+from orderly_bench.core.question.leafy import leafy_doubt
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.details import doubts_about_lifting
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
@@ -78,6 +79,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         *_came_unevenly(record),
         *_exposed(record),
         *_hormones(record),
+        *leafy_doubt(record.plan),
         *_not_concurrent(record),
         *_side_groups(record),
         *_came_to_arms(record),

@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.question.leafy import on_watering
 from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
 from orderly_bench.trial.care import first_days, title_of
 from orderly_bench.trial.models import CheckVisit, Job, Trial
@@ -18,7 +19,7 @@ from orderly_bench.trial.models import CheckVisit, Job, Trial
 
 @dataclass(frozen=True)
 class DueLine:
-    """One job or check: when it is due, why it shows, and what one key does."""
+    """One job or check: when it is due, why it shows, what one key does, and what to mind at it."""
 
     what: str
     trial: Trial
@@ -27,6 +28,7 @@ class DueLine:
     why: str
     job: Job | None = None
     check: CheckVisit | None = None
+    mind: str = ""
 
     @property
     def href(self) -> str:
@@ -133,7 +135,8 @@ def _lines(trial: Trial, jobs: Sequence[Job], today: date, hidden: bool) -> list
         state = due_state(today, due, job.window_days, job.decided)
         what = tell("{what}, day {day}", what=title_of(trial, job, hidden), day=job.due_das)
         what += f": {job.step}" if job.step else ""
-        lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job))
+        mind = on_watering(trial.plan, job.title)
+        lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job, mind=mind))
     return sorted(lines, key=lambda line: (line.due, line.check is None, line.what))
 
 

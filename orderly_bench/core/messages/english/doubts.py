@@ -250,6 +250,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{names} {n:~is|are} unproven, the strength unknown: what worked in it, or did not, can't be said.",
         "Write down what went in, how much and how long; an arm with the same soak without it shows what it adds",
     ),
+    "leafless_beside_leafy": (
+        "Pieces with leaves ({leafy}) and without ({leafless}) stand together: what keeps leaves from wilting soaks a base without them.",
+        "Wet the leaves and keep the medium just damp; another time give them trays or zones of their own",
+    ),
     "lot_exposed": (
         "Exposed to disease: {told}.",
         "Read losses as those of disease too; repeat with clean plants, pots and dishes",
