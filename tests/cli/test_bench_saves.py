@@ -22,3 +22,8 @@ def test_five_saves_are_kept_and_timed(monkeypatch: pytest.MonkeyPatch) -> None:
     with Session(engine) as session:
         assert session.scalar(select(func.count(ScoreRecord.id)).where(ScoreRecord.current == 1)) == 5
     engine.dispose()
+
+
+def test_the_databases_own_load_is_timed_and_counts_its_rows() -> None:
+    rows = "".join(f"2026-03-01 00:{n:02},18.{n % 10},70,{n}\n" for n in range(60))
+    assert 0 < bench_saves.bulk_load_seconds(database_url("orderly_test"), rows) < 10
