@@ -25,7 +25,7 @@ from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.outcomes import Guess
 from orderly_bench.core.rehearse.stage import Stage
 from orderly_bench.core.tend.by_day import by_day
-from orderly_bench.core.tend.conditions import conditions
+from orderly_bench.core.tend.conditions import conditions, in_order
 from orderly_bench.figures import season
 from orderly_bench.formats.log_csv import read_log
 
@@ -112,7 +112,7 @@ def _minutes(rows: int = 100_000) -> str:
 def _logger(cells: str) -> tuple[float, float]:
     """Seconds to read a logger's rows and sum them up by day, and milliseconds to draw their season from that."""
     began = time.perf_counter()
-    readings = read_log(("time,air_c,rh,ppfd\n" + cells).encode())
+    readings = in_order(read_log(("time,air_c,rh,ppfd\n" + cells).encode()))
     conditions(readings, 18, 24)
     days = by_day(readings, 18, 24)
     seconds = time.perf_counter() - began

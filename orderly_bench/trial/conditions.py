@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, selectinload
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.tend.by_day import by_day
-from orderly_bench.core.tend.conditions import conditions
+from orderly_bench.core.tend.conditions import conditions, in_order
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns
 from orderly_bench.formats.log_csv import LogFile, Tick, columns_in, open_log, read_file, unheard
 from orderly_bench.trial.audit import Action, record
@@ -90,7 +90,8 @@ def keep_log(
     file = open_log(sent.data)
     columns = columns_in(file, _said_of(session, file, actor, now, sent.columns))
     readings = read_file(file, columns, sent.clock, tick)
-    found, days = conditions(readings, sent.low, sent.high), by_day(readings, sent.low, sent.high)
+    log_of = in_order(readings)
+    found, days = conditions(log_of, sent.low, sent.high), by_day(log_of, sent.low, sent.high)
     tick(len(readings), len(readings))
     if max(one.at for one in readings) > now:
         last = dated(days[-1].day, "%d %b %Y")

@@ -5,13 +5,14 @@ from __future__ import annotations
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.tend.by_day import Day, Log, Unit, apart, by_day, lived
-from orderly_bench.core.tend.conditions import Reading, conditions
+from orderly_bench.core.tend.conditions import Reading, conditions, in_order, parted, parts_by_day
 from orderly_bench.record.lived import Life, doubts_about_conditions
 
 MAY = date(2026, 5, 1)
@@ -124,3 +125,27 @@ def test_of_two_logs_of_a_day_the_later_stands_and_days_outside_the_trial_do_not
     units = [unit("A", 1, days=2)]
     logs = [Log(frozenset({1}), (day(0, air=10.0), day(5, air=50.0))), Log(frozenset({1}), (day(0, air=20.0),))]
     assert lived(units, logs)["A"].air == 20.0 and lived(units, logs)["A"].air_days == 1
+
+
+@pytest.mark.parametrize("zone", [None, ZoneInfo("Europe/London"), ZoneInfo("America/New_York")])
+@pytest.mark.parametrize("seed", range(8))
+def test_parts_of_days_are_those_of_one_reading_after_the_other(zone: ZoneInfo | None, seed: int) -> None:
+    """Over days on which the clock is set too, with readings that lie minutes or days apart."""
+    rng = np.random.default_rng(seed)
+    start = datetime(2026, 3, 27, 5) if seed % 2 else datetime(2026, 10, 23, 5)
+    steps = np.cumsum(rng.choice([60, 600, 3_600, 40_000, 90_000], size=120, p=[0.3, 0.3, 0.3, 0.07, 0.03]))
+    first = start if zone is None else start.replace(tzinfo=zone)
+    ats = [
+        first + timedelta(seconds=int(s)) if zone is None else datetime.fromtimestamp(first.timestamp() + int(s), zone)
+        for s in steps
+    ]
+    log = in_order([Reading(at, float(rng.normal(20, 3))) for at in ats])
+    parts = parted(log)
+    slow = [
+        (i, day.toordinal(), hours)
+        for i, one in enumerate(log.readings)
+        for day, hours in parts_by_day(one.at, float(log.hours[i]))
+    ]
+    assert list(zip(parts.reading.tolist(), parts.day.tolist(), strict=True)) == [(i, day) for i, day, _ in slow]
+    assert parts.hours == pytest.approx([hours for _, _, hours in slow], abs=1e-9)
+    assert parts.hours.sum() == pytest.approx(log.hours.sum())

@@ -14,7 +14,7 @@ from statistics import fmean
 import numpy as np
 
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.tend.conditions import Reading, lacking, lasting_hours, light_in, parts_by_day
+from orderly_bench.core.tend.conditions import InOrder, Reading, in_order, lacking, light_in, parted
 
 #: Arms that lived further apart than this are told: share of the light, °C of the air, kPa of its dryness.
 LIGHT_APART, AIR_APART, DRY_APART = 0.10, 1.0, 0.15
@@ -46,62 +46,43 @@ class Log:
     days: tuple[Day, ...]
 
 
-@dataclass
-class _Sum:
-    """What adds up to a day."""
-
-    air_hours: float = 0.0
-    degree_hours: float = 0.0
-    low: float = float("inf")
-    high: float = float("-inf")
-    below: float = 0.0
-    above: float = 0.0
-    light_hours: float = 0.0
-    light: float = 0.0
-    dry_hours: float = 0.0
-    dry: float = 0.0
-
-    def add(self, reading: Reading, hours: float, low: float, high: float) -> None:
-        """A reading that holds for so many hours of the day."""
-        air = reading.air_c
-        if air is not None:
-            self.air_hours += hours
-            self.degree_hours += hours * air
-            self.low, self.high = min(self.low, air), max(self.high, air)
-            self.below += hours * (air < low)
-            self.above += hours * (air > high)
-            if reading.rh is not None:
-                self.dry_hours += hours
-                self.dry += hours * float(lacking(np.array(air), np.array(reading.rh)))
-        if reading.ppfd is not None:
-            self.light_hours += hours
-            self.light += light_in(reading.ppfd, hours)
-
-    def of(self, day: date) -> Day:
-        """The day; light of a part of it is no light of the day."""
-        known = self.air_hours > 0
-        return Day(
-            day, self.air_hours, self.degree_hours / self.air_hours if known else None, self.low if known else None,
-            self.high if known else None, self.below, self.above, self.light_hours,
-            self.light if self.light_hours >= LEAST_HOURS else None, self.dry / self.dry_hours if self.dry_hours else None,
-        )  # fmt: skip
-
-
-def by_day(readings: Sequence[Reading], low: float, high: float) -> tuple[Day, ...]:
-    """A log day by day; a reading that holds over midnight counts on both days.
+def by_day(readings: Sequence[Reading] | InOrder, low: float, high: float) -> tuple[Day, ...]:
+    """A log day by day; a reading that holds over midnight counts on both days, light of a part of a day is no light of the day.
 
     Parameters
     ----------
-    readings : sequence of Reading
-        In any order; days are those of their own clock.
+    readings : sequence of Reading, or InOrder
+        In any order; days are those of their own clock. Of fewer than two times there is no day.
     low, high : float
         The band of the air, °C.
     """
-    found: dict[date, _Sum] = {}
-    for reading, lasting in lasting_hours(readings):
-        for day, hours in parts_by_day(reading.at, lasting):
-            found.setdefault(day, _Sum()).add(reading, hours, low, high)
-    return tuple(found[day].of(day) for day in sorted(found))
+    log = in_order(readings)
+    if log.times < 2:
+        return ()
+    parts = parted(log)
+    days, at = np.unique(parts.day, return_inverse=True)
+    air, rh, ppfd = (values[parts.reading] for values in (log.air, log.rh, log.ppfd))
+
+    def summed(weights: np.ndarray) -> np.ndarray:
+        return np.bincount(at, np.nan_to_num(weights), minlength=days.size)
+
+    known, moist, lit = ~np.isnan(air), ~np.isnan(air + rh), ~np.isnan(ppfd)
+    least, most = np.full(days.size, np.inf), np.full(days.size, -np.inf)
+    np.minimum.at(least, at[known], air[known])
+    np.maximum.at(most, at[known], air[known])
+    air_hours, light_hours, dry_hours = (summed(parts.hours * of) for of in (known, lit, moist))
+    degrees, light = summed(parts.hours * air), summed(light_in(ppfd, parts.hours))  # type: ignore[arg-type]
+    dry = summed(parts.hours * lacking(air, rh))
+    below, above = summed(parts.hours * (air < low)), summed(parts.hours * (air > high))
+    return tuple(
+        Day(
+            date.fromordinal(int(day)), float(air_hours[i]), float(degrees[i] / air_hours[i]) if air_hours[i] > 0 else None,
+            float(least[i]) if air_hours[i] > 0 else None, float(most[i]) if air_hours[i] > 0 else None, float(below[i]), float(above[i]),
+            float(light_hours[i]), float(light[i]) if light_hours[i] >= LEAST_HOURS else None,
+            float(dry[i] / dry_hours[i]) if dry_hours[i] else None,
+        )
+        for i, day in enumerate(days)
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
