@@ -14,7 +14,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.conditions import Reading
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns, find_columns, looks_like_header, times_of
 from orderly_bench.core.typed import read_number
-from orderly_bench.formats.tidy_csv import MOST_ROWS, Table, column, read_table
+from orderly_bench.formats.tidy_csv import LONGEST_LINE, MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.xlsx import as_csv
 
 #: What a column may hold; a sensor in mist reads a little over 100 %, one in the dark a little under 0.
@@ -52,13 +52,14 @@ def open_log(data: bytes) -> LogFile:
         Not a table.
     """
     text = _decoded(as_csv(data))
-    for number, line in enumerate(text.splitlines()[:MOST_BEFORE]):
+    head = text[:LONGEST_LINE].splitlines()[:MOST_BEFORE]
+    for number, line in enumerate(head):
         cells = next(csv.reader([line], delimiter=max(",;\t", key=line.count)), [])
         if number and looks_like_header([cell.strip() for cell in cells]):
             return _under(text, number)
         if looks_like_header([cell.strip() for cell in cells]):
             break
-    table = read_table(text.encode()) if _even(text) else None
+    table = read_table(text.encode()) if _even(head) else None
     return LogFile(table.header, table.rows, table.lines) if table else _under(text, 0)
 
 
@@ -76,9 +77,9 @@ def _decoded(data: bytes) -> str:
         return data.decode("cp1252", errors="replace")
 
 
-def _even(text: str) -> bool:
+def _even(head: list[str]) -> bool:
     """Whether the first line is no longer than what follows, as in a plain table: then each row is held to it."""
-    lines = [line for line in text.splitlines()[:2] if line.strip()]
+    lines = [line for line in head[:2] if line.strip()]
     cells = [len(next(csv.reader([line], delimiter=max(",;\t", key=lines[0].count)), [])) for line in lines]
     return len(set(cells)) < 2
 
@@ -161,14 +162,22 @@ def read_file(
     air, rh, ppfd = column(table, air_name), _place(table, "rh"), _place(table, "ppfd")
     found: list[Reading] = []
     before: datetime | None = None
+    # A logger reads the same values over and over: each is read once.
+    airs: dict[str, float | None] = {}
+    moists: dict[str, float | None] = {}
+    lights: dict[str, float | None] = {}
     for number, (cells, line) in enumerate(zip(table.rows, table.lines, strict=True)):
         if number % TICK_ROWS == 0:
             tick(number, len(table.rows))
         before = _time(cells[at], line, zone, before)
-        celsius = _number(cells[air], air_name, line)
-        if celsius is not None and air_name == "air_f":
-            celsius = (celsius - 32) * 5 / 9
-        found.append(Reading(before, celsius, _held(cells, rh, "rh", line), _held(cells, ppfd, "ppfd", line)))
+        typed, moist, lit = cells[air], "" if rh is None else cells[rh], "" if ppfd is None else cells[ppfd]
+        if typed not in airs:
+            airs[typed] = _air(typed, air_name, line)
+        if moist not in moists:
+            moists[moist] = _held(moist, "rh", line)
+        if lit not in lights:
+            lights[lit] = _held(lit, "ppfd", line)
+        found.append(Reading(before, airs[typed], moists[moist], lights[lit]))
     if len({one.at.tzinfo is None for one in found}) > 1:
         raise UnusableData(
             tell("some times have an offset and some have none"), tell("Name the zone of the others: --tz Europe/London")
@@ -201,8 +210,13 @@ def _time(typed: str, line: int, zone: ZoneInfo | None, before: datetime | None)
     return here
 
 
-def _held(cells: list[str], place: int | None, name: str, line: int) -> float | None:
-    value = None if place is None else _number(cells[place], name, line)
+def _air(typed: str, name: str, line: int) -> float | None:
+    value = _number(typed, name, line)
+    return (value - 32) * 5 / 9 if value is not None and name == "air_f" else value
+
+
+def _held(typed: str, name: str, line: int) -> float | None:
+    value = _number(typed, name, line)
     if value is None:
         return None
     least, most = WITHIN[name]

@@ -43,6 +43,10 @@ class Table:
     lines: list[int]
 
 
+#: No first line is longer, in characters.
+LONGEST_LINE = 100_000
+
+
 def read_table(data: bytes) -> Table:
     """Read CSV bytes, or a workbook's first sheet, into cells, naming the row that is wrong.
 
@@ -63,7 +67,7 @@ def read_table(data: bytes) -> Table:
         raise UnusableData(tell("the file holds NUL characters, so it is not CSV text"), tell("Save it as 'CSV UTF-8'"))
     if not text.strip():
         raise UnusableData(tell("the file is empty"), tell("It needs a header and one row per cutting"))
-    first = text.lstrip("\r\n").splitlines()[0]
+    first = text.lstrip("\r\n")[:LONGEST_LINE].splitlines()[0]
     delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     header: list[str] = []
@@ -71,8 +75,9 @@ def read_table(data: bytes) -> Table:
     lines: list[int] = []
     same: dict[str, str] = {}  # a table has few different cells: each is kept once
     try:
-        for cells in reader:
-            if not any(cell.strip() for cell in cells):
+        for typed in reader:
+            cells = list(map(str.strip, typed))
+            if not any(cells):
                 continue
             if not header:
                 header = _header(cells)
@@ -83,7 +88,7 @@ def read_table(data: bytes) -> Table:
                     tell("Give every row one cell per column; put text holding the separator in quotes"),
                     row=reader.line_num,
                 )
-            rows.append([same.setdefault(cell, cell) for cell in map(str.strip, cells)])
+            rows.append([same.setdefault(cell, cell) for cell in cells])
             lines.append(reader.line_num)
             if len(rows) > MOST_ROWS:
                 raise UnusableData(tell("more than {most_rows} rows", most_rows=MOST_ROWS), tell("Split the file"))
