@@ -30,7 +30,7 @@ BY_HAND_BY_PLAN = {
     Kind.MOISTURE: {AspectKind.MEDIUM, AspectKind.MEDIUM_STATE, AspectKind.SEASON},
     Kind.AIR: BY_PLAN["air"],
     Kind.MEDIUM: BY_PLAN["air"],
-    **dict.fromkeys((Kind.SHADE, Kind.SUN, Kind.LAMP), _AROUND),
+    **dict.fromkeys((Kind.SHADE, Kind.SUN, Kind.LAMP, Kind.LIGHT), _AROUND),
 }
 
 

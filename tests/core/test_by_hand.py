@@ -37,6 +37,7 @@ def read(kind: Kind, number: int, units: set[int], typed: str) -> ByHand:
         (Kind.AIR, "14 to 31 °C", ("", 14.0, 31.0)), (Kind.AIR, "31/14", ("", 14.0, 31.0)), (Kind.MEDIUM, "21,5", ("", 21.5, 21.5)),
         (Kind.AIR, "50 to 86 °F", ("", 10.0, 30.0)), (Kind.SHADE, "60 %", ("", 60.0, 60.0)), (Kind.SUN, "6 h", ("", 6.0, 6.0)),
         (Kind.MOISTURE, "Nearly  dry", ("nearly dry", None, None)), (Kind.COVER, "off", ("off", None, None)),
+        (Kind.LIGHT, "Bright shade", ("bright shade", None, None)),
     ],
 )  # fmt: skip
 def test_one_line_is_read(kind: Kind, typed: str, found: tuple[str, float | None, float | None]) -> None:
@@ -47,7 +48,7 @@ def test_one_line_is_read(kind: Kind, typed: str, found: tuple[str, float | None
     ("kind", "typed", "says"),
     [
         (Kind.AIR, "", "one figure"), (Kind.AIR, "warm", "number"), (Kind.AIR, "14 to 21 to 31", "one figure"), (Kind.AIR, "212", "between -40 and 70"),
-        (Kind.SHADE, "110", "between 0 and 100"), (Kind.MOISTURE, "damp", "choose one of: dry"), (Kind.COVER, "14", "choose one of: closed"),
+        (Kind.SHADE, "110", "between 0 and 100"), (Kind.MOISTURE, "damp", "choose one of: dry"), (Kind.LIGHT, "moist", "choose one of: deep shade"), (Kind.COVER, "14", "choose one of: closed"),
     ],
 )  # fmt: skip
 def test_what_can_not_be_is_refused(kind: Kind, typed: str, says: str) -> None:
@@ -104,3 +105,15 @@ def test_what_nobody_wrote_down_of_an_arm_is_not_known_and_not_the_same() -> Non
         "A": {"closed": 28, "vented": 0, "holed": 0, "off": 0}
     }
     assert covers_of(B1, [read(Kind.COVER, 0, {1, 2}, "closed")]) == []
+
+
+def test_light_in_words_is_compared_with_light_in_words_alone() -> None:
+    bright = [read(Kind.LIGHT, n, {1, 2}, "half sun") for n in range(4)]
+    dark = [read(Kind.LIGHT, n, {3}, "shade") for n in range(4)]
+    hours = [read(Kind.SUN, n, {3}, "2 h") for n in range(4)]
+    assert apart_by_hand(UNITS, [*bright, *hours]) == []
+    assert apart_by_hand(UNITS, [*bright, *dark]) == [
+        "light, in words: A half sun, B shade on 4 days on which both were read"
+    ]
+    assert apart_by_hand(UNITS, [*bright, *dark], [Kind.LIGHT]) == [], "it differs by plan"
+    assert bright[0].words == "half sun"

@@ -28,19 +28,24 @@ class Kind(StrEnum):
     SHADE = "shade, percent"
     SUN = "sun, hours a day"
     LAMP = "lamp above them, cm"
+    LIGHT = "light, in words"
 
 
 #: From dry to soaked; between the second and the third lies what most cuttings want.
 MOISTURE = (word("dry"), word("nearly dry"), word("moist"), word("wet"), word("soaked"))
 WANTED = MOISTURE[1:3]
+#: From dark to bright, where nobody has a figure.
+LIGHTS = (word("deep shade"), word("shade"), word("bright shade"), word("half sun"), word("full sun"))
 COVERS = (word("closed"), word("vented"), word("holed"), word("off"))
 #: Units, least and most that can be, and from what on two arms lived apart.
 _NUMBERS = {
     Kind.AIR: ("°C", -40.0, 70.0, 1.0), Kind.MEDIUM: ("°C", -20.0, 60.0, 1.0), Kind.SHADE: ("%", 0.0, 100.0, 10.0),
     Kind.SUN: ("h", 0.0, 24.0, 1.0), Kind.LAMP: ("cm", 1.0, 500.0, 10.0),
 }  # fmt: skip
-#: Of two moisture classes, counted from dry.
-MOISTURE_APART = 0.75
+#: What is read in classes, from the least on.
+_CLASSES = {Kind.MOISTURE: MOISTURE, Kind.LIGHT: LIGHTS}
+#: Of two classes, from which on two arms lived apart.
+CLASSES_APART = 0.75
 #: Share of days in a state of cover from which on two arms were not covered alike.
 COVER_APART = 0.10
 
@@ -54,7 +59,7 @@ class ByHand:
     units : frozenset of int
         Ids of those that stood there.
     state : str
-        Of cover or moisture; blank where figures are read.
+        Of cover, or a class of moisture or light; blank where figures are read.
     low, high : float or None
         Figures in the kind's unit; the same where one was read.
     """
@@ -78,9 +83,9 @@ class ByHand:
 
     @property
     def middle(self) -> float | None:
-        """One figure of it: the middle of two, or the class counted from dry."""
-        if self.kind is Kind.MOISTURE:
-            return float(MOISTURE.index(self.state))
+        """One figure of it: the middle of two, or the class counted from the least."""
+        if self.kind in _CLASSES:
+            return float(_CLASSES[self.kind].index(self.state))
         return None if self.low is None or self.high is None else (self.low + self.high) / 2
 
 
@@ -97,7 +102,7 @@ def read_value(kind: Kind, typed: str) -> tuple[str, float | None, float | None]
     >>> read_value(Kind.AIR, "50 F")
     ('', 10.0, 10.0)
     """
-    states = {Kind.COVER: COVERS, Kind.MOISTURE: MOISTURE}.get(kind)
+    states = ({Kind.COVER: COVERS} | _CLASSES).get(kind)
     wanted = " ".join(typed.split()).casefold()
     if states is not None:
         found = next((state for state in states if wanted in (state, shown(state).casefold())), None)
@@ -192,7 +197,7 @@ def _figures_apart(kind: Kind, units: Sequence[Unit], readings: Sequence[ByHand]
         if not both:
             continue
         first, second = fmean(by[a][day] for day in both), fmean(by[b][day] for day in both)
-        far = MOISTURE_APART if kind is Kind.MOISTURE else _NUMBERS[kind][3]
+        far = CLASSES_APART if kind in _CLASSES else _NUMBERS[kind][3]
         if abs(first - second) >= far and abs(first - second) / far > worst[0]:
             worst = (abs(first - second) / far, _told(kind, (a, first), (b, second), len(both)))
     return worst[1]
@@ -200,8 +205,8 @@ def _figures_apart(kind: Kind, units: Sequence[Unit], readings: Sequence[ByHand]
 
 def _told(kind: Kind, a: tuple[str, float], b: tuple[str, float], days: int) -> str:
     what = shown(kind.value)
-    if kind is Kind.MOISTURE:
-        figures = [shown(MOISTURE[round(value)]) for _, value in (a, b)]
+    if kind in _CLASSES:
+        figures = [shown(_CLASSES[kind][round(value)]) for _, value in (a, b)]
     else:
         figures = [f"{value:.0f} {_NUMBERS[kind][0]}" for _, value in (a, b)]
     return tell(
