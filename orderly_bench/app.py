@@ -151,6 +151,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     init_store(app, app.config.get("ENGINE") or make_engine(app.config["DATABASE_URL"]))
     app.before_request(_of_ours)
     app.before_request(_as_the_lab_writes)
+    app.teardown_request(_as_nobody_writes)
     _protect(app)
     init_errors(app)
     init_logs(app)
@@ -177,6 +178,10 @@ def _of_ours() -> None:
 def _as_the_lab_writes() -> None:
     """A day that can be read in two ways is read as the lab writes its days; it is asked for only then."""
     day_order.set(lambda: lab().settings.day_order)
+
+
+def _as_nobody_writes(_error: BaseException | None) -> None:
+    day_order.set(None)
 
 
 def _protect(app: Flask) -> None:

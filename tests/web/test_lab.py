@@ -10,7 +10,9 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.measures import UnitSystem, volume
-from orderly_bench.trial.models import AuditEntry, Lab, Trial
+from orderly_bench.core.typed import day_order
+from orderly_bench.trial.models import AuditEntry, Lab, Note, Trial
+from tests.factories import create_person, create_stuck
 from tests.web.conftest import SignIn, flat
 
 SETTINGS = {
@@ -138,3 +140,16 @@ def test_days_are_reckoned_beside_the_question_once_plants_are_wanted(session: S
     asked = client.post(page, data=typed | book | {"weeks_in_pot": "5", "wanted_plants": "20"})
     assert "5 weeks in the pot" in flat(asked.text) and "before the first frost" in flat(asked.text)
     assert "reckoned" not in client.post(page, data=typed | book).text
+
+
+def test_days_are_read_as_the_lab_writes_them_and_only_while_it_is_asked(session: Session, sign_in: SignIn) -> None:
+    client = sign_in("lead")
+    trial = create_stuck(session, create_person(session))
+    session.commit()
+    note = {"note_text": "dry", "note_day": "5/7/2026", "note_code": "", "note_key": ""}
+    asked = client.post(f"/trials/{trial.id}/notes", data=note)
+    assert asked.status_code == 422 and "can be read as two days" in flat(asked.text)
+    client.post("/lab", data=SETTINGS)
+    assert client.post(f"/trials/{trial.id}/notes", data=note).status_code == 303, "month first: 7 May"
+    assert session.scalars(select(Note)).one().day == date(2026, 5, 7)
+    assert day_order.get() is None, "nobody else is asked in its name"
