@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.separable import Described
-from orderly_bench.formats.tidy_csv import column, read_table, write
+from orderly_bench.formats.table_csv import column, read_table, write
 
 NAME = "arm"
 

@@ -8,7 +8,7 @@ from orderly_bench.core.design.made_elsewhere import MadeUnit
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.formats.tidy_csv import column, read_table, write
+from orderly_bench.formats.table_csv import column, read_table, write
 
 #: Columns of groups, and what each group is called.
 GROUPS = {"block": "block", "pair": "pair", "whole_plot": "whole plot", "square_row": "row", "square_column": "column"}

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.forecast import Night, read_night
-from orderly_bench.formats.tidy_csv import column, read_table
+from orderly_bench.formats.table_csv import column, read_table
 
 MOST_NIGHTS = 31
 

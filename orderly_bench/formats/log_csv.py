@@ -14,7 +14,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.tend.conditions import Reading
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns, find_columns, looks_like_header, times_of
 from orderly_bench.core.typed import read_number
-from orderly_bench.formats.tidy_csv import LONGEST_LINE, MOST_ROWS, Table, column, read_table
+from orderly_bench.formats.table_csv import LONGEST_LINE, MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.xlsx import as_csv
 
 #: What a column may hold; a sensor in mist reads a little over 100 %, one in the dark a little under 0.

@@ -11,7 +11,7 @@ from orderly_bench.core.observations.questions import known_state
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.tidy_csv import Table, column, read_table
+from orderly_bench.formats.table_csv import Table, column, read_table
 
 MOST_ROWS = 1_000
 #: Columns that say what came of a cutting; one of the first two is needed.

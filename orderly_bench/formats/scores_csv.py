@@ -13,7 +13,7 @@ from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.tidy_csv import FORMULA_STARTS, Table, column, read_table
+from orderly_bench.formats.table_csv import FORMULA_STARTS, Table, column, read_table
 
 MOST_ROWS = 5_000
 #: Digits beyond which a number of roots is none.

@@ -8,7 +8,7 @@ from typing import TypeVar
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stock.listed import Listed
-from orderly_bench.formats.tidy_csv import FORMULA_STARTS, column, read_table, write
+from orderly_bench.formats.table_csv import FORMULA_STARTS, column, read_table, write
 
 T = TypeVar("T")
 MOST_ENTRIES = 5_000

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from orderly_bench.core.score.details import DETAILS
-from orderly_bench.formats.tidy_csv import write
+from orderly_bench.formats.table_csv import write
 
 SCORE_COLUMNS = (
     "cutting", "tray", "row", "column", "site", "check_planned_day", "date", "days_after_sticking", "way", "state", "roots", "root_number",

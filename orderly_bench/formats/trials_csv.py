@@ -6,7 +6,7 @@ from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods.combine import ArmOfTrial
 from orderly_bench.core.typed import read_number, read_whole
-from orderly_bench.formats.tidy_csv import Table, column, read_table
+from orderly_bench.formats.table_csv import Table, column, read_table
 
 NEEDED = ("trial", "arm", "k", "n")
 WORTH = "n_effective"

@@ -10,7 +10,7 @@ import pytest
 from openpyxl import Workbook, load_workbook
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.formats.tidy_csv import read_table
+from orderly_bench.formats.table_csv import read_table
 from orderly_bench.formats.xlsx import as_csv, workbook
 
 

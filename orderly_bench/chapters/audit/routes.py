@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.audit import operations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.formats.tidy_csv import write
+from orderly_bench.formats.table_csv import write
 from orderly_bench.trial.access import Act
 from orderly_bench.web import fields
 from orderly_bench.web.access import route

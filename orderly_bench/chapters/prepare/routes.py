@@ -20,7 +20,7 @@ from orderly_bench.core.prepare.water import Feeding, fills, read_feeding, toget
 from orderly_bench.core.prepare.water import as_typed as feeding_typed
 from orderly_bench.core.stock.genera import genus_of
 from orderly_bench.core.typed import Asked
-from orderly_bench.formats.tidy_csv import write
+from orderly_bench.formats.table_csv import write
 from orderly_bench.stock.operations import note_on
 from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act

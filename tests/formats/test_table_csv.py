@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.formats.tidy_csv import read_table, write
+from orderly_bench.formats.table_csv import read_table, write
 
 
 def test_what_is_written_is_read_back() -> None:
