@@ -34,7 +34,7 @@ TABLE = {
         account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
     READ: """wrong.page away.page away.handover weather.page weather.simulated together.page today.home today.own_calendar today.today_page today.find today.words_page sums.sums_page sums.sum_page question.trials question.question_page design.design_page design.design_curve design.curve_pass rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
     rehearse.plan_panel shelf.genera_page design.design_csv design.plan_text
-        prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv stick.sticking_sheet stick.stick_page tend.tend_page tend.intake_page score.score_page compare.compare_page compare.compare_more compare.doubts
+        prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv prepare.shopping_pdf stick.sticking_sheet stick.stick_page tend.tend_page tend.intake_page score.score_page compare.compare_page compare.compare_more compare.doubts
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.scores_xlsx conclude.endpoint_csv conclude.package_zip plants.page plants.cost_page photos.page photos.picture things.containers_page things.supplies_page things.as_file things.file_page things.covers_page things.zones_page
         people.people_page people.lab_page shelf.benches_page shelf.bench_page stock.plants_page stock.cards_page stock.media_page account.account_page account.change_password
         account.change_second account.change_calendar account.end_session""",

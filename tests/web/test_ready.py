@@ -7,6 +7,7 @@ import io
 from datetime import timedelta
 
 import pytest
+from pypdf import PdfReader
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -93,3 +94,11 @@ def test_what_is_to_be_had_as_a_file(sign_in: SignIn, trial: Trial) -> None:
     rows = list(csv.DictReader(io.StringIO(sign_in().get(f"/trials/{trial.id}/shopping.csv").text)))
     found = {row["what"]: row for row in rows}
     assert found["IBA of 10000 ppm"]["unit"] == "mL" and float(found["labels"]["amount"]) == len(trial.units)
+
+
+def test_what_is_to_be_had_as_a_sheet_says_the_same(sign_in: SignIn, trial: Trial) -> None:
+    answer = sign_in().get(f"/trials/{trial.id}/shopping.pdf")
+    text = " ".join("".join(page.extract_text() for page in PdfReader(io.BytesIO(answer.data)).pages).split())
+    rows = list(csv.DictReader(io.StringIO(sign_in().get(f"/trials/{trial.id}/shopping.csv").text)))
+    assert answer.mimetype == "application/pdf" and rows
+    assert all(row["what"] in text and f"{float(row['amount']):.4g}" in text for row in rows)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import TypeVar
 
-from flask import Blueprint, request, url_for
+from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.prepare import operations, views
@@ -14,6 +14,7 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, read_bottle, sheet_of
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.ready import Needed
 from orderly_bench.core.prepare.taking import hours_for_hands
 from orderly_bench.core.prepare.water import ASKED as ASKED_OF_WATER
 from orderly_bench.core.prepare.water import Feeding, fills, read_feeding, together
@@ -88,12 +89,23 @@ def see_to(trial: Trial) -> ResponseReturnValue:
     )
 
 
+def _shopping(trial: Trial) -> list[Needed]:
+    if not trial.arms:
+        raise Refused(tell("Write the question first; the list follows from its arms."))
+    return views.shopping_of(db(), trial, views.needs_of(db(), trial).labels, today())
+
+
+@route(chapter, "/trials/<int:trial_id>/shopping.pdf", Act.READ)
+def shopping_pdf(trial: Trial) -> ResponseReturnValue:
+    """The shopping list to take along, with a column to tick."""
+    html = render_template("shopping_pdf.html", trial=trial, lines=_shopping(trial))
+    return download(pdf_of(html), "application/pdf", f"shopping-{trial.code}.pdf")
+
+
 @route(chapter, "/trials/<int:trial_id>/shopping.csv", Act.READ)
 def shopping_csv(trial: Trial) -> ResponseReturnValue:
     """The shopping list as CSV."""
-    if not trial.arms:
-        raise Refused(tell("Write the question first; the list follows from its arms."))
-    lines = views.shopping_of(db(), trial, views.needs_of(db(), trial).labels, today())
+    lines = _shopping(trial)
     content = write(
         ["what", "amount", "unit", "for", "note"], ([n.what, f"{n.amount:g}", n.unit, n.use, n.note] for n in lines)
     )
