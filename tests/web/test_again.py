@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.question.again import again
+from orderly_bench.core.question.again import Otherwise, again
 from orderly_bench.trial.models import AuditEntry, Trial
 from tests.factories import LOCKED, NOW, create_finished, create_person, create_stuck
 from tests.web.conftest import SignIn, flat
@@ -57,7 +57,7 @@ def test_what_belongs_to_the_one_before_is_left_behind(session: Session) -> None
     )
     assert [arm.guess for arm in plan.treatments.arms] == [arm.guess for arm in trial.plan.treatments.arms]
     with pytest.raises(InvalidInput, match="2000 cuttings at most"):
-        again(trial.plan, "27-01", 5_000)
+        again(trial.plan, "27-01", Otherwise(5_000))
 
 
 @pytest.mark.parametrize("typed", ["-1", "99999", "many"])
@@ -75,3 +75,29 @@ def test_before_the_end_nothing_counted_is_taken_along(session: Session, sign_in
     assert [arm.guess for arm in newest(session).plan.treatments.arms] == [
         arm.guess for arm in trial.plan.treatments.arms
     ]
+
+
+def test_of_another_plant_nothing_counted_is_taken_along(session: Session, sign_in: SignIn) -> None:
+    trial = create_finished(session, create_person(session), create_person(session, "scorer"))
+    session.commit()
+    sign_in("researcher").post(f"/trials/{trial.id}/again", data={"more_units": "0", "plant": " Buxus  sempervirens "})
+    plan = newest(session).plan
+    assert plan.question.botanical_name == "Buxus sempervirens" and plan.question.cultivar == plan.question.source == ""
+    assert [arm.guess for arm in plan.treatments.arms] == [None] * 4
+    assert plan.treatments.asked == trial.plan.treatments.asked
+    with pytest.raises(InvalidInput, match="another plant"):
+        again(trial.plan, "27-01", Otherwise(plant="x" * 121))
+    same = again(trial.plan, "27-01", Otherwise(plant=trial.plan.question.botanical_name.lower()), {"A": 0.5})
+    assert same.question.botanical_name == trial.plan.question.botanical_name and same.treatments.arms[0].guess == 0.5
+
+
+def test_every_wave_comes_a_second_time_and_can_be_drawn_and_locked(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_finished(session, actor, create_person(session, "scorer"), cuttings_per_arm=8)
+    session.commit()
+    sign_in("researcher").post(f"/trials/{trial.id}/again", data={"more_units": "0", "second_waves": "yes"})
+    made = newest(session)
+    assert [wave.number for wave in made.plan.schedule.waves] == [wave.number for wave in made.waves] == [1, 2]
+    design.draw(session, made, actor, NOW, 3)
+    locking.lock_plan(session, made, actor, LOCKED)
+    assert {unit.wave.number for unit in made.units} == {1, 2}

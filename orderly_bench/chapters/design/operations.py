@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.design.codes import draw_codes
-from orderly_bench.core.design.from_plan import MOST_WAVES, WaveDraw, draw_plan
+from orderly_bench.core.design.from_plan import WaveDraw, draw_plan
 from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
 from orderly_bench.core.design.propose import propose
 from orderly_bench.core.design.standing import across
@@ -22,7 +22,7 @@ from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.part import Page, read_part, tidy, written_part
 from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
-from orderly_bench.core.plan.treatments import ArmPlan, Container
+from orderly_bench.core.plan.treatments import MOST_WAVES, ArmPlan, Container
 from orderly_bench.core.plan.value import BlocksAre, CameToArms, Design, Plan, PlannedWave
 from orderly_bench.core.rehearse.curve import guess_of
 from orderly_bench.core.responses.registry import kind_of

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.design.from_plan import MOST_WAVES
 from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.lab import Hemisphere, season_of
@@ -16,7 +15,7 @@ from orderly_bench.core.messages.words import dated, tell, word
 from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Question, TrialKind
-from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.plan.treatments import MOST_WAVES, Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.trial.load import PARTED, standing_of

@@ -20,7 +20,7 @@ from orderly_bench.core.plan.text import to_text
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import CheckWindow, Plan, Schedule
 from orderly_bench.core.question import sentence
-from orderly_bench.core.question.again import again
+from orderly_bench.core.question.again import Otherwise, again
 from orderly_bench.core.question.days import read_looks, write_looks
 from orderly_bench.core.question.others import check_others
 from orderly_bench.core.responses.registry import kind_of
@@ -67,11 +67,11 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
 
 
 def begin_again(
-    session: Session, trial: Trial, actor: Person, now: datetime, more_units: int, rates: Mapping[str, float]
+    session: Session, trial: Trial, actor: Person, now: datetime, other: Otherwise, rates: Mapping[str, float]
 ) -> Trial:
     """A new trial with the question, arms and design of this one, open again; ``rates`` are what its arms came to."""
     made = create_trial(session, actor, now, trial.plan.question.botanical_name)
-    plan = again(trial.plan, made.code, more_units, rates)
+    plan = again(trial.plan, made.code, other, rates)
     made.waves.extend(Wave(number=wave.number) for wave in plan.schedule.waves if wave.number > len(made.waves))
     keep(session, made, actor, now, plan, Action.SAVED_THE_QUESTION)
     record(session, actor, now, Action.BEGAN_IT_FROM_ANOTHER, made, new={"from": trial.code})

@@ -18,6 +18,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, starting_at, table_of, table_of_arms
+from orderly_bench.core.question.again import Otherwise
 from orderly_bench.core.question.care_offered import care_offered
 from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS, start_of
@@ -199,7 +200,8 @@ def begin_again(trial: Trial) -> ResponseReturnValue:
     more = fields.optional_whole(request.form, "more_units", tell("more units")) or 0
     told = kind_of(trial.plan.question.response).yes_no and endpoint_closed(db(), trial)
     rates = shares_by_arm(gather(db(), trial)) if told else {}
-    made = operations.begin_again(db(), trial, actor(), now(), more, rates)
+    other = Otherwise(more, fields.text(request.form, "plant"), request.form.get("second_waves") == "yes")
+    made = operations.begin_again(db(), trial, actor(), now(), other, rates)
     return redirect(url_for(".question_page", trial_id=made.id), 303)
 
 

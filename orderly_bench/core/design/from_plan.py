@@ -15,11 +15,10 @@ from orderly_bench.core.layouts.split_plot.draw import whole_plot_arms
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
-from orderly_bench.core.plan.treatments import ArmPlan
+from orderly_bench.core.plan.treatments import MOST_WAVES, ArmPlan
 from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
 from orderly_bench.core.randomise.layout import Layout, Request
 
-MOST_WAVES = 24
 LONGEST_NAME = 40
 
 

@@ -16,6 +16,8 @@ from orderly_bench.core.vocabulary import ONLY_ARM
 
 ARM_JOINER = " + "
 MOST_PER_ARM, MOST_PER_UNIT = 2_000, 60
+#: Sticking occasions that one trial holds.
+MOST_WAVES = 24
 #: Rows or columns of one container.
 MOST_SIDE = 60
 HERE = Page.DESIGN

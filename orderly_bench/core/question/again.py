@@ -3,15 +3,39 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.treatments import MOST_PER_ARM
+from orderly_bench.core.plan.treatments import MOST_PER_ARM, MOST_WAVES
 from orderly_bench.core.plan.value import Plan
 
+LONGEST_PLANT = 120
 
-def again(plan: Plan, code: str, more_units: int = 0, rates: Mapping[str, float] | None = None) -> Plan:
+
+@dataclass(frozen=True)
+class Otherwise:
+    """What the next trial has otherwise.
+
+    Attributes
+    ----------
+    more_units : int
+        Units more for each arm, in one wave.
+    plant : str
+        Another plant to ask the same of; blank for the same.
+    second_waves : bool
+        Each wave once more, so that what lay in one occasion can be told from it.
+    """
+
+    more_units: int = 0
+    plant: str = ""
+    second_waves: bool = False
+
+
+SAME = Otherwise()
+
+
+def again(plan: Plan, code: str, other: Otherwise = SAME, rates: Mapping[str, float] | None = None) -> Plan:
     """A plan to be asked, drawn and locked anew.
 
     What belongs to the one before is left behind: its draw, its pieces and days, why it was locked all the same, arms given up.
@@ -20,17 +44,26 @@ def again(plan: Plan, code: str, more_units: int = 0, rates: Mapping[str, float]
     ----------
     code : str
         Of the new trial.
-    more_units : int
-        Units more for each arm, in one wave.
+    other : Otherwise
     rates : mapping of letter to float, optional
-        What each arm came to, as a share: the guess of the next.
+        What each arm came to, as a share: the guess of the next, unless it is of another plant.
 
     Raises
     ------
     InvalidInput
-        More than an arm may hold.
+        More than an arm or a season may hold, or a name too long.
     """
-    design = plan.design
+    design, more_units, plant = plan.design, other.more_units, " ".join(other.plant.split())
+    if len(plant) > LONGEST_PLANT:
+        raise InvalidInput("another plant", tell("keep it within {most} characters", most=LONGEST_PLANT), plant[:40])
+    waves = tuple(replace(wave, planned_for=None) for wave in plan.schedule.waves)
+    if other.second_waves:
+        waves += tuple(replace(wave, number=wave.number + len(waves)) for wave in waves)
+        if len(waves) > MOST_WAVES:
+            raise InvalidInput("waves", tell("a trial holds {most} at most", most=MOST_WAVES), len(waves))
+    asked = replace(plan.question, anyway="", wanted_by=None)
+    if plant and plant.casefold() != asked.botanical_name.casefold():
+        asked, rates = replace(asked, botanical_name=plant, cultivar="", source="", known=(), book=()), None
     per_arm = design.cuttings_per_arm + more_units * design.cuttings_per_unit
     if not more_units >= 0 or per_arm > MOST_PER_ARM:
         raise InvalidInput("more units", tell("an arm holds {most} cuttings at most", most=MOST_PER_ARM), more_units)
@@ -39,17 +72,19 @@ def again(plan: Plan, code: str, more_units: int = 0, rates: Mapping[str, float]
             arm,
             abandoned="",
             units=None if arm.units is None else arm.units + more_units,
-            guess=(rates or {}).get(arm.id, arm.guess),
+            guess=(rates or {}).get(arm.id, arm.guess)
+            if asked.botanical_name == plan.question.botanical_name
+            else None,
         )
         for arm in plan.treatments.arms
     )
     return replace(
         plan,
         code=code,
-        question=replace(plan.question, anyway="", wanted_by=None),
+        question=asked,
         treatments=replace(plan.treatments, arms=arms),
         design=replace(design, cuttings_per_arm=per_arm, pieces=()),
-        schedule=replace(plan.schedule, waves=tuple(replace(wave, planned_for=None) for wave in plan.schedule.waves)),
+        schedule=replace(plan.schedule, waves=waves),
         draws=(),
         units=(),
         departures=(),
