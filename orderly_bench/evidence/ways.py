@@ -10,7 +10,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods.clusters import arm_design_effect
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import ARM_JOINER, ArmPlan, Treatments
-from orderly_bench.core.stock.ways import Way
+from orderly_bench.core.stock.ways import Way, against_book
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.record.facts import CuttingResult
 
@@ -60,6 +60,17 @@ def ways_of(evidence: Evidence) -> list[WayOf]:
         )
         found.append(WayOf(asked.botanical_name, _type(treatments, arm), way))
     return [_marked(one, found) for one in found]
+
+
+def beside_the_book(evidence: Evidence) -> list[str]:
+    """What is written elsewhere, set beside what each arm came to and never averaged with it; a line for each book and arm."""
+    ways = [one.way for one in ways_of(evidence)]
+    return [
+        tell("{letter}: {told} ({author})", letter=way.letter, told=told, author=book.author or tell("no author said"))
+        for book in evidence.record.plan.question.book
+        for way in ways
+        if (told := against_book(book.low / 100, book.high / 100, way))
+    ]
 
 
 def _marked(one: WayOf, of: list[WayOf]) -> WayOf:

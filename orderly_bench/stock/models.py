@@ -334,6 +334,9 @@ class MethodCard(Base):
     way: Mapped[str] = mapped_column(String(240), default="", server_default="")
     #: what is done at the tray, with ; between
     steps: Mapped[str] = mapped_column(String(500), default="", server_default="")
+    #: band of the air, °C
+    low_c: Mapped[float | None] = mapped_column(default=None)
+    high_c: Mapped[float | None] = mapped_column(default=None)
 
     @property
     def value(self) -> kept.MethodCard:
@@ -349,4 +352,6 @@ class MethodCard(Base):
             self.care,
             self.way,
             self.steps,
+            self.low_c,
+            self.high_c,
         )

@@ -349,6 +349,23 @@ def test_a_band_left_blank_is_that_of_the_zone_on_the_shelf(session: Session, si
     assert client.post(f"/trials/{trial.id}/logs", data=sent | {"zone": "elsewhere"}).status_code == 422
 
 
+@pytest.mark.parametrize(("card", "band"), [({"low_c": "15", "high_c": "21,5"}, (15.0, 21.5)), ({}, (18.0, 24.0))])
+def test_without_a_zone_the_band_is_the_method_card_s_else_a_usual_one(
+    session: Session, sign_in: SignIn, card: dict[str, str], band: tuple[float, float]
+) -> None:
+    trial = create_stuck(session, create_person(session))
+    session.commit()
+    client = sign_in()
+    kept = {"taxon": trial.plan.question.botanical_name, "cutting_type": "tip"} | card
+    assert client.post("/cards", data=kept).status_code == 303
+    sent = {"zone": "by the door", "low": "", "high": "", "rows": readings_csv(DAY_ZERO, 3, 1).decode()}
+    assert client.post(f"/trials/{trial.id}/logs", data=sent).status_code == 303
+    (log,) = session.scalars(select(ConditionLog)).all()
+    assert (log.low_c, log.high_c) == band
+    for wrong in ({"low_c": "15"}, {"low_c": "22", "high_c": "20"}):
+        assert client.post("/cards", data=kept | {"low_c": "", "high_c": ""} | wrong).status_code == 422
+
+
 MAKERS = "Title: warm end\nDate Time,Temp 1,Temp 2\n{day} 14:00,21.5,12\n{day} 15:00,21,12\n"
 
 

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.conclude import operations as conclude
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.stock.kept import LessonKind, MethodCard
+from orderly_bench.core.stock.ways import Way
 from orderly_bench.stock import operations as stock
 from orderly_bench.stock.models import Lesson, WayKept
 from orderly_bench.trial.models import Trial
@@ -123,3 +124,27 @@ def test_trials_of_one_question_together(session: Session, sign_in: SignIn) -> N
     assert "pumice less bark: +" in more and "Left out" not in more
     wrong = client.get(f"/together?taxon={PLANT}&first=pumice&second=moon")
     assert wrong.status_code == 422 and "side by side in no trial" in wrong.text
+
+
+def test_the_book_stands_beside_the_count_on_compare_and_in_the_report(session: Session, sign_in: SignIn) -> None:
+    trial = concluded(session, book="90-100 Old handbook\n0-30 Field notes")
+    client = sign_in()
+    for page in ("compare", "report"):
+        text = flat(client.get(f"/trials/{trial.id}/{page}").text)
+        assert "A: book 90 to 100 %; here 6 of 6" in text and "(Old handbook)" in text, page
+        assert "B: book 90 to 100 %; here 0 of 6" in text and "the book&#39;s lies outside" in text, page
+        assert "B: book 0 to 30 %; here 0 of 6" in text and "the book&#39;s can be" in text, page
+    bare = concluded(session)
+    assert "Written elsewhere" not in flat(client.get(f"/trials/{bare.id}/compare").text)
+
+
+def test_strengths_given_here_before_stand_on_the_hormone_sheet(session: Session, sign_in: SignIn) -> None:
+    ways = [
+        (PLANT, "tip", Way("25-07", "A", "pumice + IBA 2000 ppm", 42, 11, 20, 20.0)),
+        (PLANT, "tip", Way("25-07", "B", "pumice", 42, 5, 20, 20.0)),
+    ]
+    stock.keep_ways(session, "25-07", ways)
+    trial = create_trial(session, create_person(session))
+    session.commit()
+    page = flat(sign_in().get(f"/trials/{trial.id}/hormones").text)
+    assert "Tip, pumice + IBA 2000 ppm: 11 of 20, 34 to 74 % in 25-07 (own)." in page and "pumice: 5" not in page

@@ -16,6 +16,7 @@ from orderly_bench.evidence import beside, dose, headless, words
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
+from orderly_bench.evidence.ways import beside_the_book
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
@@ -85,6 +86,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
+        books=beside_the_book(found),
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         signs=words.signs(found),

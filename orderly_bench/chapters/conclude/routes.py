@@ -28,7 +28,7 @@ from orderly_bench.evidence import beside, headless, words
 from orderly_bench.evidence.in_r import redone
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.evidence.ways import ways_of
+from orderly_bench.evidence.ways import beside_the_book, ways_of
 from orderly_bench.figures.svg import PAPER
 from orderly_bench.formats import trial_tables
 from orderly_bench.formats.analysis_r import r_script
@@ -209,6 +209,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
+        books=beside_the_book(found),
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         signs=words.signs(found),

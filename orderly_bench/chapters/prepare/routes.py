@@ -12,7 +12,7 @@ from orderly_bench.chapters.prepare import operations, views
 from orderly_bench.chapters.prepare.labels import SIZES, USUAL, labels_html, read_size
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, read_bottle, sheet_of
+from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, own_strengths, read_bottle, sheet_of
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.prepare.ready import Needed
 from orderly_bench.core.prepare.taking import hours_for_hands
@@ -22,7 +22,7 @@ from orderly_bench.core.prepare.water import as_typed as feeding_typed
 from orderly_bench.core.stock.genera import genus_of
 from orderly_bench.core.typed import Asked
 from orderly_bench.formats.table_csv import write
-from orderly_bench.stock.operations import note_on
+from orderly_bench.stock.operations import note_on, ways_for
 from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.models import Trial
@@ -147,7 +147,7 @@ def hormone_sheet(trial: Trial) -> ResponseReturnValue:
     sheet = sheet_of(trial.plan, bottle)
     page = trial_page(
         "hormones.html", trial, "Prepare", error, sheet=sheet, asked=ASKED, typed=as_typed(bottle) | typed,
-        drawn=views.drawn(sheet, bottle) if sheet else [],
+        drawn=views.drawn(sheet, bottle) if sheet else [], own=own_strengths(ways_for(db(), trial.plan.question.botanical_name)),
     )  # fmt: skip
     return page, 422 if error else 200
 

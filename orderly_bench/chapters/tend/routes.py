@@ -17,6 +17,7 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.messages.words import shown as shown_word
 from orderly_bench.core.plan.amendments import AddCheckDay, Care
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.care_lines import write_care
 from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.tend.incidents import IncidentKind
@@ -25,7 +26,7 @@ from orderly_bench.core.tend.logger_columns import read_columns
 from orderly_bench.core.tend.notes import read_of
 from orderly_bench.core.tend.rearranged import Place, Way, changed, following, turned
 from orderly_bench.core.tend.schedule import DueState
-from orderly_bench.stock.operations import all_zones
+from orderly_bench.stock.operations import all_zones, card_for
 from orderly_bench.trial import by_hand, conditions, intake, load, notes, tending, time_spent
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.amending import amend
@@ -45,6 +46,8 @@ Form = Mapping[str, str]
 T = TypeVar("T", ConditionLog, HandReading, TimeSpent)
 Withdraw = Callable[[Session, Trial, Person, datetime, T, str], None]
 chapter = Blueprint("tend", __name__, template_folder="templates")
+#: Air that most cuttings want, °C, where neither zone nor card says another.
+USUAL_BAND = (18.0, 24.0)
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
@@ -254,7 +257,7 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
         everywhere = load.units_with_everything(db(), trial)
         codes = set(_touched(everywhere, form.getlist("stood") or ["all"], ""))
         units = [unit for unit in everywhere if unit.code in codes]
-        low, high = _band(form)
+        low, high = _band(trial, form)
         clock = ZoneInfo(lab().time_zone)
         columns = read_columns({one.name: fields.text(form, f"col_{one.name}") for one in LOGGER_COLUMNS})
         sent = LogSent(data, name, fields.text(form, "zone"), low, high, clock, columns)
@@ -294,12 +297,17 @@ def stop_intake(trial: Trial, intake_id: int) -> ResponseReturnValue:
     )
 
 
-def _band(form: Form) -> tuple[float, float]:
-    """The band of the air as typed; left blank, that of the zone on the shelf."""
-    zone = next((z.value for z in all_zones(db()) if z.name.casefold() == fields.text(form, "zone").casefold()), None)
-    blank = not fields.text(form, "low") and not fields.text(form, "high")
-    if blank and zone is not None and zone.low_c is not None and zone.high_c is not None:
-        return zone.low_c, zone.high_c
+def _band(trial: Trial, form: Form) -> tuple[float, float]:
+    """The band of the air as typed; left blank, that of the zone on the shelf, else of the plant's method card, else a usual one."""
+    if not fields.text(form, "low") and not fields.text(form, "high"):
+        zone = next((z for z in all_zones(db()) if z.name.casefold() == fields.text(form, "zone").casefold()), None)
+        aspect = trial.plan.treatments.of_kind(AspectKind.CUTTING_TYPE)
+        kinds = {level.name for level in aspect.levels} if aspect else set()
+        card = card_for(db(), trial.plan.question.botanical_name, kinds.pop() if len(kinds) == 1 else "")
+        for low, high in ((one.low_c, one.high_c) for one in (zone, card) if one is not None):
+            if low is not None and high is not None:
+                return low, high
+        return USUAL_BAND
     label = tell("band of the air, °C")
     return fields.number(form, "low", label), fields.number(form, "high", label)
 

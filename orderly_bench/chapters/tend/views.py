@@ -113,9 +113,9 @@ def strip(
 
 
 def band_of(logs: Sequence[ConditionLog]) -> tuple[str, str]:
-    """The band that stands, as it is offered; 18 to 24 °C before there is one."""
+    """The band that stands, as it is offered; blank before there is one."""
     standing = next((log for log in logs if not log.withdrawn), None)
-    return (f"{standing.low_c:g}", f"{standing.high_c:g}") if standing else ("18", "24")
+    return (f"{standing.low_c:g}", f"{standing.high_c:g}") if standing else ("", "")
 
 
 def _air(logs: Sequence[ConditionLog]) -> list[tuple[date, float, float]]:

@@ -16,6 +16,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import all_of, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.stock.ways import Way
 from orderly_bench.core.sums.solutions import UNUSUAL_PPM, Active, Form, dilution, salt, weigh
 from orderly_bench.core.typed import Asked, number, one_of, read_those_typed
 
@@ -214,6 +215,16 @@ def usual_for(wood: str) -> tuple[int, int] | None:
     ((1000, 3000), None)
     """
     return next((range_ for name, range_ in _WOOD if re.search(rf"\b{name}", wood.casefold())), None)
+
+
+def own_strengths(ways: Mapping[str, Sequence[Way]]) -> list[str]:
+    """Strengths that were given here before, by cutting type and way, with what came of them; the best of several is no promise."""
+    return [
+        tell("{kind}, {way}: {words} in {trial} (own)", kind=kind, way=one.way, words=one.words, trial=one.trial)
+        for kind, own in ways.items()
+        for one in own
+        if one.known and read_level(one.way).ppm is not None
+    ]
 
 
 def sheet_of(plan: Plan, bottle: Bottle = USUAL) -> HormoneSheet | None:

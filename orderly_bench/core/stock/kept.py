@@ -143,6 +143,8 @@ class MethodCard:
         The way that stands, with the trial it was adopted from.
     steps : str
         What is done at the tray, in its order, with ; between; blank: the usual ones.
+    low_c, high_c : float or None
+        Band of the air that such cuttings want, °C; both or neither.
     """
 
     taxon: str
@@ -155,6 +157,8 @@ class MethodCard:
     care: str = ""
     way: str = ""
     steps: str = ""
+    low_c: float | None = None
+    high_c: float | None = None
 
     @property
     def known_rate(self) -> float | None:
@@ -212,6 +216,10 @@ def check_card(card: MethodCard) -> MethodCard:
     _between("rate", card.rate, 0, 1)
     _between(tell("weeks to root, least"), card.weeks_least, 0, 520)
     _between(tell("weeks to root, most"), card.weeks_most, card.weeks_least or 0, 520)
+    if (card.low_c is None) != (card.high_c is None):
+        raise InvalidInput(tell("band of the air"), tell("give both ends, or neither"))
+    if card.low_c is not None and card.high_c is not None and not card.low_c < card.high_c:
+        raise InvalidInput(tell("band of the air"), tell("put the lower end first"), card.low_c)
     if (card.rooted is None) != (card.stuck is None):
         raise InvalidInput("own rate", tell("give both, how many rooted and of how many stuck"))
     if card.rooted is not None and card.stuck is not None and not 0 <= card.rooted <= card.stuck:
@@ -291,6 +299,7 @@ CARDS = Listed(
         Asked("rate", word("Rate by a book, %"), _percent()), Asked("weeks_least", word("Weeks to root, from"), whole(0, 520, None)),
         Asked("weeks_most", word("to"), whole(0, 520, None)), Asked("care", word("Care"), Kind(lambda typed, _: typed, str, blank="", html={"rows": "2", "maxlength": str(LONGEST_TEXT)})),
         Asked("way", word("The way that stands"), text(LONGEST_WAY)), Asked("steps", word("Steps at the tray, ; between"), text(LONGEST_TEXT)),
+        Asked("low_c", word("Air wanted, from °C"), number(-20, 60, None)), Asked("high_c", word("to, °C"), number(-20, 60, None)),
     ),
     ("taxon", "cutting_type"), MethodCard, check_card,
 )  # fmt: skip
