@@ -68,6 +68,7 @@ class Action(StrEnum):
     WITHDREW_A_PHOTO = "withdrew a photo"
     WITHDREW_A_LOG = "withdrew what a logger read"
     KEPT_MINUTES = "kept minutes of work"
+    PUT_MINUTES_RIGHT = "put minutes of work right"
     WITHDREW_MINUTES = "withdrew minutes of work"
     KEPT_A_READING = "kept what was read by hand"
     WITHDREW_A_READING = "withdrew what was read by hand"

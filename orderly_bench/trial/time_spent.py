@@ -1,7 +1,8 @@
-"""Minutes of work on a trial, kept as typed; put right by withdrawing an entry with a reason and writing it anew."""
+"""Minutes of work on a trial: typed, or read off the moments at which pieces were stuck and scored. Put right, or withdrawn, with a reason."""
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -9,11 +10,11 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from orderly_bench.core.conclude.time_spent import Work, check_minutes
-from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.conclude.time_spent import Work, check_minutes, off_the_marks
+from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, shown, tell
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.models import Person, TimeSpent, Trial
+from orderly_bench.trial.models import CheckVisit, Cutting, Job, Lot, Person, ScoreRecord, TimeSpent, Trial
 
 
 @dataclass(frozen=True)
@@ -78,3 +79,75 @@ def withdraw_time(session: Session, trial: Trial, actor: Person, now: datetime, 
         record(
             session, actor, now, Action.WITHDREW_MINUTES, trial, new={"work": one.work, "minutes": one.minutes}, why=why
         )
+
+
+def put_right(
+    session: Session, trial: Trial, actor: Person, now: datetime, one: TimeSpent, minutes: float, why: str
+) -> None:
+    """Other minutes than were kept, with a reason; the old ones stay on record."""
+    if not 0 < len(why.strip()) <= 300:
+        raise InvalidInput(tell("why they are put right"), tell("say it within 300 characters"))
+    if one.withdrawn:
+        raise Refused(tell("These minutes were withdrawn. Write them down anew."))
+    old, one.minutes, one.put_right = one.minutes, check_minutes(minutes), why.strip()
+    session.flush()
+    record(
+        session, actor, now, Action.PUT_MINUTES_RIGHT, trial, old={"work": one.work, "minutes": old},
+        new={"minutes": one.minutes}, why=why.strip(),
+    )  # fmt: skip
+
+
+def keep_for_job(session: Session, job: Job, actor: Person, now: datetime, minutes: float) -> None:
+    """Minutes a care job took that was done; typed again they take the place of those before."""
+    if job.done_on is None:
+        raise Refused(tell("This is not done. Mark it done first, then say how long it took."))
+    known = session.scalar(select(TimeSpent).where(TimeSpent.job_id == job.id))
+    if known is None:
+        known = TimeSpent(trial_id=job.trial_id, work=Work.CARE, job_id=job.id, person_id=actor.id)
+        session.add(known)
+    known.day, known.minutes, known.arms, known.at, known.withdrawn = (
+        job.done_on, check_minutes(minutes), job.arms, now, "",
+    )  # fmt: skip
+    session.flush()
+    new = {"work": known.work, "minutes": minutes, "day": str(known.day), "job": job.title}
+    record(session, actor, now, Action.KEPT_MINUTES, job.trial, new=new)
+
+
+def keep_sticking(session: Session, lot: Lot, actor: Person, now: datetime) -> None:
+    """What a person's pieces, stuck in lots of this day 0, say of the minutes it took."""
+    marks = session.scalars(
+        select(Cutting.stuck_at)
+        .join(Lot, Cutting.lot_id == Lot.id)
+        .where(Lot.trial_id == lot.trial_id, Lot.day_zero_first == lot.day_zero_first, Cutting.stuck_by_id == actor.id)
+        .distinct()
+    )
+    minutes = off_the_marks([at for at in marks if at is not None])
+    _keep_read(session, lot.trial_id, (Work.STICKING, actor.id, lot.day_zero_first), minutes, now)
+
+
+def keep_check(session: Session, check: CheckVisit, now: datetime) -> None:
+    """What the scores of a check say of the minutes it took, by person and day."""
+    rows = session.execute(
+        select(ScoreRecord.person_id, ScoreRecord.scored_on, ScoreRecord.at).where(ScoreRecord.check_id == check.id)
+    )
+    moments: dict[tuple[int, date], list[datetime]] = defaultdict(list)
+    for person, day, at in rows:
+        moments[person, day].append(at)
+    for (person, day), each in sorted(moments.items()):
+        _keep_read(session, check.trial_id, (Work.CHECK, person, day), off_the_marks(each), now)
+
+
+def _keep_read(
+    session: Session, trial_id: int, whose: tuple[Work, int, date], minutes: float | None, now: datetime
+) -> None:
+    """Minutes read off the marks; what a person put right or withdrew stays as it is."""
+    work, person, day = whose
+    mine = TimeSpent.trial_id == trial_id, TimeSpent.person_id == person, TimeSpent.work == work, TimeSpent.day == day
+    known = session.scalar(select(TimeSpent).where(*mine, TimeSpent.off_the_marks))
+    if minutes is None or (known is not None and (known.put_right or known.withdrawn)):
+        return
+    if known is None:
+        known = TimeSpent(trial_id=trial_id, work=work, person_id=person, day=day, off_the_marks=True)
+        session.add(known)
+    known.minutes, known.at = minutes, now
+    session.flush()

@@ -8,6 +8,7 @@ from orderly_bench.trial.audit import RESULTS_STAND, Action
 ON_RECORD = {
     "typed a forecast",
     "kept minutes of work",
+    "put minutes of work right",
     "withdrew minutes of work",
     "kept what was read by hand",
     "withdrew what was read by hand",

@@ -30,6 +30,7 @@ from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.load import LARGEST_ID, by_id, stuck_cuttings
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord, Trial
 from orderly_bench.trial.progress import Site, progress_of
+from orderly_bench.trial.time_spent import keep_check
 
 Scores = dict[int, dict[Site, ScoreRecord]]
 
@@ -412,6 +413,7 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
     new |= {"on_the_table": table.rooted} if table.rooted is not None else {}
     record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new=new, why=check.on_table)
     count_there(session, check, actor, now)
+    keep_check(session, check, now)
 
 
 def outside_window(check: CheckVisit) -> int | None:

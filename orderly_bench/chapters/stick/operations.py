@@ -30,6 +30,7 @@ from orderly_bench.trial.models import (
     Unit,
     Wave,
 )
+from orderly_bench.trial.time_spent import keep_sticking
 
 MOST_LOTS = 20
 LONGEST_HELD_HOURS = 8_760.0
@@ -302,6 +303,7 @@ def confirm_tray(
         session.flush()
         new = {"tray": tray_number, "cuttings": len(changed), "lot": lot.name}
         record(session, actor, now, Action.STUCK_A_TRAY, trial, new=new)
+        keep_sticking(session, lot, actor, now)
     return len(changed)
 
 
@@ -325,6 +327,7 @@ def set_cutting(
     new = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if old != new:
         record(session, actor, now, Action.NOTED_A_CUTTING, trial, old={"code": cutting.code, **old}, new=new)
+        keep_sticking(session, lot, actor, now)
 
 
 def replace_cutting(

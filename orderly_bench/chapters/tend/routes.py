@@ -366,6 +366,32 @@ def keep_minutes(trial: Trial) -> ResponseReturnValue:
     return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
 
 
+@route(chapter, "/trials/<int:trial_id>/minutes/right", Act.TEND, "POST")
+def put_minutes_right(trial: Trial) -> ResponseReturnValue:
+    """Other minutes than were kept."""
+
+    def save() -> None:
+        one = load.by_id(db(), TimeSpent, fields.sent_number(request.form.get("minutes_id", "")) or 0, tell("entry"))
+        load.of_trial(trial, one, tell("entry"))
+        minutes = fields.number(request.form, "right_minutes", "minutes")
+        time_spent.put_right(db(), trial, actor(), now(), one, minutes, fields.text(request.form, "right_why"))
+
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
+
+
+@route(chapter, "/jobs/<int:job_id>/minutes", Act.TEND, "POST")
+def job_minutes(job_id: int) -> ResponseReturnValue:
+    """How long a care job took."""
+    job = load.by_id(db(), Job, job_id, "job")
+    home = url_for(".tend_page", trial_id=job.trial_id) + "#minutes"
+
+    def save() -> None:
+        minutes = fields.number(request.form, "job_minutes", "minutes")
+        time_spent.keep_for_job(db(), job, actor(), now(), minutes)
+
+    return answer(save, home, lambda e: _page(job.trial, e))
+
+
 @route(chapter, "/trials/<int:trial_id>/minutes/withdraw", Act.TEND, "POST")
 def withdraw_minutes(trial: Trial) -> ResponseReturnValue:
     """An entry no longer counts."""

@@ -1,15 +1,20 @@
-"""Minutes of work as they were written down, shared out over cuttings: of all arms, and of some alone."""
+"""Minutes of work as they were written down or read off the marks, shared out over cuttings: of all arms, and of some alone."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from enum import StrEnum
+from itertools import pairwise
+from statistics import median
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 
 MOST_MINUTES = 10_000.0
+#: A longer stop between two marks is no work on this.
+PAUSE = timedelta(minutes=10)
 
 
 class Work(StrEnum):
@@ -44,6 +49,19 @@ def check_minutes(minutes: float) -> float:
             tell("minutes"), tell("must be more than 0 and at most {most:g}", most=MOST_MINUTES), f"{minutes:g}"
         )
     return minutes
+
+
+def off_the_marks(moments: Sequence[datetime]) -> float | None:
+    """Minutes of one person's sitting, from the moments at which pieces were noted; None where they are of one moment.
+
+    Steps between them are added up, a longer stop than ``PAUSE`` left out; the first piece takes the median step.
+
+    >>> off_the_marks([datetime(2026, 5, 12, 9, 0), datetime(2026, 5, 12, 9, 2), datetime(2026, 5, 12, 11, 0), datetime(2026, 5, 12, 11, 2)])
+    6.0
+    """
+    each = sorted(set(moments))
+    steps = [(after - before).total_seconds() / 60 for before, after in pairwise(each) if after - before <= PAUSE]
+    return round(sum(steps) + median(steps), 1) or None if steps else None
 
 
 def for_a_cutting(spent: Sequence[Spent], stuck: Mapping[str, int]) -> dict[str, float]:

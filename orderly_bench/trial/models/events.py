@@ -264,6 +264,12 @@ class TimeSpent(Base):
     request_key: Mapped[str | None] = mapped_column(String(40), unique=True, default=None)
     #: why it no longer counts; blank while it does
     withdrawn: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    #: read off the moments at which the pieces were noted
+    off_the_marks: Mapped[bool] = mapped_column(default=False, server_default="0")
+    #: why the minutes are others than before; blank while they are not
+    put_right: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    #: the care job they are of
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"), unique=True, default=None)
     person: Mapped[Person] = relationship()
 
     def as_spent(self) -> Spent:
