@@ -86,6 +86,12 @@ def litres_ready(session: Session) -> dict[str, float]:
     return {row.name.casefold(): row.litres for row in rows if row.litres is not None}
 
 
+def recipes_known(session: Session) -> dict[str, str]:
+    """Recipes in parts, by name of medium in small letters."""
+    rows = session.execute(select(StockRecipe.name, StockRecipe.text).where(StockRecipe.text != ""))
+    return {name.casefold(): text for name, text in rows}
+
+
 def plants_by_code(session: Session, codes: Iterable[str]) -> dict[str, StockPlant]:
     """Stock plants by their code in small letters."""
     wanted = {code.strip() for code in codes}
@@ -176,7 +182,8 @@ def all_supplies(session: Session) -> list[Supply]:
 
 def keep_recipe(session: Session, recipe: kept.RecipeKept) -> StockRecipe:
     """Keep a recipe, or put the one of its name right."""
-    return keep_one(session, StockRecipe, kept.check_recipe(recipe), ("name",))
+    known = recipes_known(session) | {recipe.name.strip().casefold(): recipe.text}
+    return keep_one(session, StockRecipe, kept.check_recipe(recipe, known), ("name",))
 
 
 def keep_card(session: Session, card: kept.MethodCard) -> MethodCard:

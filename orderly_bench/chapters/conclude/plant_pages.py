@@ -20,7 +20,7 @@ from orderly_bench.core.stock import supplies
 from orderly_bench.evidence.cost import came_of, counted_as
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.stock.operations import all_supplies
+from orderly_bench.stock.operations import all_supplies, recipes_known
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Trial
@@ -129,7 +129,7 @@ def _material(trial: Trial) -> tuple[Material, str]:
     prices, currency = supplies.prices([row.value for row in all_supplies(db())], today())
     plan = trial.plan
     labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms)
-    return material_of(plan, prices, labels), currency
+    return material_of(plan, prices, labels, recipes_known(db())), currency
 
 
 def _from_the_record(trial: Trial, found: Evidence, stuff: Material, currency: str) -> dict[str, str]:

@@ -15,8 +15,9 @@ from orderly_bench.core.messages.words import all_of, capital, tell
 from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.prepare.needs import with_recipes
 from orderly_bench.core.rehearse.joined import Placed, arms_apart
-from orderly_bench.stock.operations import plants_for
+from orderly_bench.stock.operations import plants_for, recipes_known
 from orderly_bench.trial.amending import add_version, plan_checks
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.care import plan_care
@@ -42,7 +43,7 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
     if not plan.question.sentence:
         raise Refused(tell("Write the question first; a trial without one can't be judged."))
     _refuse_apart(trial, plan)
-    plan = _convincing_or_anyway(plan, anyway)
+    plan = with_recipes(_convincing_or_anyway(plan, anyway), recipes_known(session))
     per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
     letters = {arm.id: arm.letter for arm in trial.arms}
     for unit in units_with_everything(session, trial):

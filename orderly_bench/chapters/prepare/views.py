@@ -20,7 +20,7 @@ from orderly_bench.core.prepare.taking import how_to_take
 from orderly_bench.core.prepare.water import Fill, in_water
 from orderly_bench.core.stock import supplies
 from orderly_bench.figures import dilution, vessel
-from orderly_bench.stock.operations import all_supplies, litres_ready, plants_by_code
+from orderly_bench.stock.operations import all_supplies, litres_ready, plants_by_code, recipes_known
 from orderly_bench.trial import load
 from orderly_bench.trial.models import SeenTo, Trial
 from orderly_bench.trial.readiness import seen_to
@@ -90,7 +90,7 @@ def picks_of(session: Session, trial: Trial) -> ToPick | None:
 def needs_of(session: Session, trial: Trial) -> Needs:
     """What has to stand ready."""
     plan = trial.plan
-    media = media_of(plan)
+    media = media_of(plan, recipes_known(session))
     trays = in_numbers(load.standing_of(trial, load.places_of(session, trial)))
     places = sum(tray.rows * tray.columns for tray in trial.trays)
     hormone = plan.treatments.of_kind(AspectKind.HORMONE)
@@ -123,5 +123,6 @@ def list_of(session: Session, trial: Trial) -> list[tuple[ToDo, SeenTo | None]]:
 
 def shopping_of(session: Session, trial: Trial, labels: int, day: date) -> list[Needed]:
     """What is to be had for a trial."""
-    lines = shopping(trial.plan, litres_ready(session), litres_reserved(session, trial), labels)
+    known = recipes_known(session)
+    lines = shopping(trial.plan, litres_ready(session), litres_reserved(session, trial), labels, known=known)
     return with_shelf(lines, supplies.on_shelf([row.value for row in all_supplies(session)], day))

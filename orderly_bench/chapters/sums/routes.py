@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.recipe import in_parts, read_recipe, spelled_out
 from orderly_bench.core.sums.registry import CALLED, SUMS
+from orderly_bench.stock.operations import recipes_known
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.web.access import route
+from orderly_bench.web.store import db
 
 chapter = Blueprint("sums", __name__, template_folder="templates")
 
@@ -31,7 +36,7 @@ def sum_page(name: str) -> ResponseReturnValue:
     typed, found, error = any(asked.values()), None, None
     values = asked if typed else dict(one.example)
     try:
-        found = one.of(values)
+        found = one.of(_spelled_out(values))
     except OrderlyError as refused:
         error = refused
     page = render_template(
@@ -46,3 +51,11 @@ def sum_page(name: str) -> ResponseReturnValue:
         called=CALLED,
     )
     return page, 422 if error else 200
+
+
+def _spelled_out(values: Mapping[str, str]) -> dict[str, str]:
+    """What was typed, a recipe with the shelf's blends in it parted."""
+    recipe = values.get("recipe", "")
+    if not recipe:
+        return dict(values)
+    return {**values, "recipe": in_parts(spelled_out(read_recipe(recipe), recipes_known(db())))}

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.needs import ALL, MediumOfPlan, media_of
+from orderly_bench.core.prepare.needs import ALL, NO_RECIPES, MediumOfPlan, media_of
 from orderly_bench.core.prepare.ready import Needed, shopping
 
 
@@ -45,7 +45,9 @@ class Material:
         return found
 
 
-def material_of(plan: Plan, prices: Mapping[tuple[str, str], float], labels: int) -> Material:
+def material_of(
+    plan: Plan, prices: Mapping[tuple[str, str], float], labels: int, known: Mapping[str, str] = NO_RECIPES
+) -> Material:
     """The containers' media, labels, containers and hormone of a plan at what they cost; a reused container has no price.
 
     Parameters
@@ -54,10 +56,10 @@ def material_of(plan: Plan, prices: Mapping[tuple[str, str], float], labels: int
         Of one unit, by name in small letters and unit, as ``supplies.prices`` gives them.
     labels : int
     """
-    media = media_of(plan)
+    media = media_of(plan, known)
     own = {line.what for one in media for line in _parts(one)}
     lines = [(line, _arms_of(plan, one)) for one in media for line in _parts(one)]
-    rest = shopping(plan, dict.fromkeys((one.need.medium.casefold() for one in media), 1e9), {}, labels)
+    rest = shopping(plan, dict.fromkeys((one.need.medium.casefold() for one in media), 1e9), {}, labels, known=known)
     lines += [(line, ()) for line in rest if line.what not in own]
     found, without = [], []
     for line, letters in lines:

@@ -12,6 +12,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan import edit, rules
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.plausible import plausible
+from orderly_bench.core.plan.recipe import is_blend, read_recipe, same_blend
 from orderly_bench.core.plan.separable import Described, Mend, Separation, separate
 from orderly_bench.core.plan.treatments import Treatments
 
@@ -178,6 +179,7 @@ def treatments_of(table: Table, before: Treatments, rate: bool = False) -> Treat
         silent = [letter for letter, value in zip(table.letters, line.values, strict=False) if not value.strip()]
         if silent:
             raise InvalidInput(line.name, tell("is asked, so every arm says it; it is blank in"), ", ".join(silent))
+    _refuse_broken_blends(table)
     names = [tuple(" ".join(line.values[a].split()) for line in asked) for a in range(table.arms)]
     levels = [list(dict.fromkeys(column)) for column in zip(*names, strict=True)]
     factors = rules.check_factors([(line.kind, line.name, own) for line, own in zip(asked, levels, strict=True)])
@@ -209,6 +211,24 @@ def _described(table: Table, made: Treatments) -> Treatments:
 def _one_arm(table: Table, before: Treatments) -> Treatments:
     bare = replace(before, aspects=tuple(aspect for aspect in before.aspects if not aspect.asked))
     return _described(table.first_alone(), edit.with_arms(bare, [()], None))
+
+
+def _refuse_broken_blends(table: Table) -> None:
+    """A medium that is named by its recipe has one that can be read, and two names are not one recipe."""
+    for line in table.lines:
+        if line.kind is not AspectKind.MEDIUM:
+            continue
+        blends = [value for value in dict.fromkeys(line.values) if is_blend(value)]
+        for value in blends:
+            try:
+                read_recipe(value)
+            except InvalidInput as refused:
+                raise InvalidInput(line.name, refused.rule, value) from refused
+        for one, other in combinations(blends, 2):
+            if same_blend(one, other):
+                raise InvalidInput(
+                    line.name, tell("{one} and {other} are one recipe; write it alike", one=one, other=other), other
+                )
 
 
 def _refuse_twins(table: Table, names: Sequence[tuple[str, ...]]) -> None:

@@ -3,33 +3,44 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from types import MappingProxyType
 
+from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.plausible import is_water
-from orderly_bench.core.plan.recipe import read_recipe
+from orderly_bench.core.plan.recipe import Part, in_parts, is_blend, read_recipe, spelled_out
 from orderly_bench.core.plan.treatments import ArmPlan
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.medium import Filling, MediumNeed, medium_need
 
 ALL = "all"
+NO_RECIPES: Mapping[str, str] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
 class MediumOfPlan:
-    """A medium: the id its recipe stands under, what it is called, its recipe and what it needs."""
+    """A medium: the id its recipe stands under, its recipe as typed for the trial, what it needs, and what it goes by where nothing is typed."""
 
     id: str
     recipe: str
     need: MediumNeed
+    goes_by: str = ""
 
 
-def media_of(plan: Plan) -> list[MediumOfPlan]:
+def media_of(plan: Plan, known: Mapping[str, str] = NO_RECIPES) -> list[MediumOfPlan]:
     """The media of a plan with the containers each fills, over all waves.
 
     An arm that does not say its medium, or says the same as all, falls under *all*. Water neither settles nor is wasted.
+    A recipe is the one typed for the trial, else the medium's name where that is one, else the shelf's of that name.
+
+    Parameters
+    ----------
+    known : mapping of str to str
+        The shelf's recipes, by name in small letters; those inside others are spelled out.
     """
     aspect = plan.treatments.of_kind(AspectKind.MEDIUM)
     varied = aspect is not None and len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) > 1
@@ -43,17 +54,37 @@ def media_of(plan: Plan) -> list[MediumOfPlan]:
         stands, water = plan.container_of(arm), level is not None and is_water(level.name)
         allowed = (0.0, 0.0) if water else (stands.settling_percent, stands.waste_percent)
         filled.setdefault(key, Counter())[(stands.volume_ml, *allowed)] += vessels_of(plan, arm, units)
-    recipes = plan.preparation.recipes
-    return [
-        MediumOfPlan(
-            key,
-            recipes.get(key, ""),
-            medium_need(
-                names[key], [Filling(n, *of) for of, n in sorted(kinds.items()) if n], read_recipe(recipes.get(key, ""))
-            ),
-        )
-        for key, kinds in filled.items()
-    ]
+    found = []
+    for key, kinds in filled.items():
+        typed, name = plan.preparation.recipes.get(key, ""), names[key]
+        goes_by = name if is_blend(name) else known.get(name.casefold(), "")
+        fillings = [Filling(n, *of) for of, n in sorted(kinds.items()) if n]
+        parts = _parts(typed or goes_by, name, known)
+        found.append(MediumOfPlan(key, typed, medium_need(name, fillings, parts), goes_by))
+    return found
+
+
+def with_recipes(plan: Plan, known: Mapping[str, str]) -> Plan:
+    """The plan with the shelf's recipes that its media go by written into it, so that a change of the shelf is none of the plan."""
+    media = [one for one in media_of(plan, known) if one.goes_by and not one.recipe]
+    named = {
+        one.id: in_parts([Part(*of) for of in _shares(one.need)]) for one in media if not is_blend(one.need.medium)
+    }
+    recipes = {**plan.preparation.recipes, **named}
+    return replace(plan, preparation=replace(plan.preparation, recipes=recipes)) if named else plan
+
+
+def _shares(need: MediumNeed) -> list[tuple[str, float]]:
+    least = min((litres for _, litres in need.components), default=1.0)
+    return [(name, litres / least) for name, litres in need.components]
+
+
+def _parts(recipe: str, name: str, known: Mapping[str, str]) -> list[Part]:
+    """Its components; what can't be read, or is part of itself, stays whole: it is told where it is typed."""
+    try:
+        return spelled_out(read_recipe(recipe), known, (name.casefold(),))
+    except InvalidInput:
+        return []
 
 
 def vessels_of(plan: Plan, arm: ArmPlan, units: int) -> int:

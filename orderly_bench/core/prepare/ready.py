@@ -9,7 +9,7 @@ from math import ceil
 from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of
-from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
+from orderly_bench.core.prepare.needs import NO_RECIPES, MediumOfPlan, media_of
 from orderly_bench.core.prepare.short import Short, short_of
 from orderly_bench.core.sums.solutions import Active
 
@@ -72,7 +72,12 @@ def to_do(plan: Plan) -> list[ToDo]:
 
 
 def shopping(
-    plan: Plan, ready: Mapping[str, float], reserved: Mapping[str, float], labels: int, bottle: Bottle = USUAL
+    plan: Plan,
+    ready: Mapping[str, float],
+    reserved: Mapping[str, float],
+    labels: int,
+    bottle: Bottle = USUAL,
+    known: Mapping[str, str] = NO_RECIPES,
 ) -> list[Needed]:
     """What is to be had for the trial, of media what the shelf lacks.
 
@@ -81,8 +86,10 @@ def shopping(
     ready, reserved : mapping
         Litres by medium in small letters: on the shelf, and for other trials.
     labels : int
+    known : mapping of str to str
+        The shelf's recipes, by name in small letters.
     """
-    media = media_of(plan)
+    media = media_of(plan, known)
     short = {one.medium: one for one in short_of(media, ready, reserved)}
     found = [
         line

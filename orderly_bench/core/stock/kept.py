@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
+from types import MappingProxyType
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import dated, tell, word
-from orderly_bench.core.plan.recipe import read_recipe
+from orderly_bench.core.plan.recipe import read_recipe, spelled_out
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.core.typed import (
     Asked,
@@ -199,10 +201,10 @@ def check_bench(bench: BenchKept) -> BenchKept:
     return bench
 
 
-def check_recipe(recipe: RecipeKept) -> RecipeKept:
-    """A recipe that can be read in parts."""
+def check_recipe(recipe: RecipeKept, known: Mapping[str, str] = MappingProxyType({})) -> RecipeKept:
+    """A recipe that can be read in parts, and is no part of itself; ``known`` are the others, by name in small letters."""
     _text(tell("name of the recipe"), recipe.name, LONGEST_NAME, needed=True)
-    read_recipe(recipe.text)
+    spelled_out(read_recipe(recipe.text), known, (recipe.name.strip().casefold(),))
     _between("litres ready", recipe.litres, 0, 100_000)
     return recipe
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.plan.recipe import Part, read_recipe
+from orderly_bench.core.plan.recipe import read_recipe, spelled_out
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.typed import Asked, number, text, whole
 
@@ -23,25 +23,17 @@ def medium(containers: int, ml: float, settling: float, waste: float, recipe: st
     >>> round(found["litres"], 2), {name: round(litres, 2) for name, litres in found["parts"].items()}
     (5.28, {'pumice': 3.96, 'coir': 1.32})
     """
-    parts = read_recipe(recipe)
+    parts = spelled_out(read_recipe(recipe), {})
     filled = containers * ml / 1_000
     litres = filled / (1 - settling) * (1 + waste)
     whole_of = sum(part.parts for part in parts)
-    shares = {part.component: litres * part.parts / whole_of for part in _one_each(parts)}
+    shares = {part.component: litres * part.parts / whole_of for part in parts}
     working = [
         tell("{containers} x {ml:g} mL = {filled:.4g} L", containers=containers, ml=ml, filled=filled),
         tell("/ (1 - {settling:g}) settling x (1 + {waste:g}) waste = {litres:.4g} L", settling=settling, waste=waste, litres=litres),
         *(f"{name}: {share / litres:.3g} x {litres:.4g} = {share:.4g} L" for name, share in shares.items()),
     ]  # fmt: skip
     return Answer({"litres": litres, "parts": shares}, tuple(working))
-
-
-def _one_each(parts: list[Part]) -> list[Part]:
-    """Components named twice are one."""
-    found: dict[str, float] = {}
-    for part in parts:
-        found[part.component] = found.get(part.component, 0.0) + part.parts
-    return [Part(name, amount) for name, amount in found.items()]
 
 
 def porosity(volume_ml: float, dry_g: float, saturated_g: float, drained_g: float) -> Answer:
