@@ -81,9 +81,13 @@ def keep_one(session: Session, kind: type[Row], thing: Any, by: Sequence[str]) -
 
 
 def litres_ready(session: Session) -> dict[str, float]:
-    """Litres that stand ready, by name of medium in small letters; only where somebody said."""
-    rows = session.scalars(select(StockRecipe).where(StockRecipe.litres.is_not(None)))
-    return {row.name.casefold(): row.litres for row in rows if row.litres is not None}
+    """Litres that stand ready, by name of medium in small letters, supplies in litres with them; only where somebody said."""
+    media = select(StockRecipe.name, StockRecipe.litres).where(StockRecipe.litres.is_not(None))
+    bought = select(Supply.name, Supply.amount).where(Supply.unit == supplies.Unit.LITRES, Supply.use_by.is_(None))
+    found: dict[str, float] = {}
+    for name, litres in session.execute(media.union_all(bought)):
+        found[name.casefold()] = found.get(name.casefold(), 0.0) + (litres or 0.0)
+    return found
 
 
 def recipes_known(session: Session) -> dict[str, str]:

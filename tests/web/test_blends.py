@@ -6,9 +6,10 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.stock.kept import RecipeKept
 from orderly_bench.stock.operations import keep_recipe
-from tests.factories import LOCKED, create_drawn, create_person
+from tests.factories import LOCKED, create_drawn, create_locked, create_person
 from tests.web.conftest import SignIn, flat
 
 MEDIA = [(AspectKind.MEDIUM, "medium", ["2 bark : 1 coir", "house mix"])]
@@ -53,3 +54,37 @@ def test_sums_know_the_shelf_s_blends(session: Session, sign_in: SignIn) -> None
     assert "bark" in shown and "sand" in shown and "1 base, 1 sand" in shown
     bad = client.get("/sums/medium", query_string=asked | {"recipe": "2/5 bark and 2/5 coir and 2/5 sand"})
     assert bad.status_code == 422 and "6/5" in bad.text
+
+
+def test_components_are_held_against_the_shelf_those_of_all_media_together(session: Session, sign_in: SignIn) -> None:
+    media = [(AspectKind.MEDIUM, "medium", ["2 bark : 1 coir", "1 pumice : 1 coir"])]
+    trial = create_locked(session, create_person(session), factors=media, cuttings_per_arm=20)
+    session.commit()
+    client, page = sign_in("researcher"), f"/trials/{trial.id}"
+    coir = sum(litres for one in media_of(trial.plan) for name, litres in one.need.components if name == "coir")
+    assert (
+        client.post("/media", data={"name": "coir", "text": "1 coir", "litres": f"{coir + 0.01:.2f}"}).status_code
+        == 303
+    )
+    assert "short by" not in client.get(f"{page}/prepare").text, "it is enough for both"
+    create_locked(session, create_person(session, name="Una"), factors=media, cuttings_per_arm=10)
+    session.commit()
+    shown = flat(client.get(f"{page}/prepare").text)
+    assert f"Coir: {coir:.3g} L needed" in shown and "of it for other trials; short by" in shown
+    assert "enough for 20 of 40 containers" in shown
+    assert client.post(f"{page}/prepared", data={"anyway": ""}).status_code == 422
+    listed = client.get(f"{page}/shopping.csv").text
+    assert listed.count("\r\ncoir,") == 1 and '"2 bark : 1 coir, 1 pumice : 1 coir"' in listed
+    bought = {
+        "name": "coir",
+        "amount": "5",
+        "unit": "L",
+        "lot": "",
+        "opened": "",
+        "use_by": "",
+        "price": "",
+        "currency": "",
+        "note": "",
+    }
+    assert client.post("/supplies", data=bought).status_code == 303
+    assert "short by" not in client.get(f"{page}/prepare").text, "a bag of it counts"

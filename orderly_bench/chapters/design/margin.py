@@ -29,6 +29,7 @@ from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.short import taken_of
 from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.curve import (
     effective,
@@ -45,12 +46,13 @@ MOST_DRAWN = 24
 
 @dataclass(frozen=True)
 class Stock:
-    """What the stock has for a design: plants of the taxon, the bench as measured, litres of media ready and reserved."""
+    """What the stock has for a design: plants of the taxon, the bench as measured, litres of media ready and reserved, recipes."""
 
     plants: list[StockPlant]
     bench: BenchKept | None
     ready: dict[str, float] = field(default_factory=dict)
     reserved: dict[str, float] = field(default_factory=dict)
+    recipes: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -165,7 +167,7 @@ def fits_of(plan: Plan, drawn: Sequence[WaveDraw], stock: Stock) -> list[Fit]:
         )
         for s in first
     ]
-    litres = [(medium.need.medium, medium.need.litres) for medium in media_of(plan)]
+    litres = [(one.name, one.litres) for one in taken_of(media_of(plan, stock.recipes), stock.ready)]
     return [
         fits.pieces(plan, stock.plants),
         fits.places(plan, sizes, stock.bench),

@@ -25,7 +25,7 @@ from orderly_bench.formats import design_csv as design_csv_format
 from orderly_bench.formats.design_csv import write_design
 from orderly_bench.record.gather import version_records
 from orderly_bench.record.keep import likeness_before
-from orderly_bench.stock.operations import all_containers, bench_named, litres_ready, plants_of
+from orderly_bench.stock.operations import all_containers, bench_named, litres_ready, plants_of, recipes_known
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.amending import amend as amend_plan
@@ -58,6 +58,7 @@ def _stock(trial: Trial) -> margin.Stock:
         bench.value if bench else None,
         litres_ready(db()),
         litres_reserved(db()),
+        recipes_known(db()),
     )
 
 

@@ -13,7 +13,7 @@ from orderly_bench.core.plan.amendments import Recipe
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.prepare.short import Short, short_of
-from orderly_bench.stock.operations import litres_ready
+from orderly_bench.stock.operations import litres_ready, recipes_known
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.draft import keep
@@ -58,7 +58,8 @@ def save_media(
 
 def shortages(session: Session, trial: Trial) -> list[Short]:
     """Media of the trial of which too little is free."""
-    return short_of(media_of(trial.plan), litres_ready(session), litres_reserved(session, trial))
+    media = media_of(trial.plan, recipes_known(session))
+    return short_of(media, litres_ready(session), litres_reserved(session, trial))
 
 
 def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime, anyway: str = "") -> None:

@@ -123,6 +123,7 @@ def list_of(session: Session, trial: Trial) -> list[tuple[ToDo, SeenTo | None]]:
 
 def shopping_of(session: Session, trial: Trial, labels: int, day: date) -> list[Needed]:
     """What is to be had for a trial."""
-    known = recipes_known(session)
-    lines = shopping(trial.plan, litres_ready(session), litres_reserved(session, trial), labels, known=known)
-    return with_shelf(lines, supplies.on_shelf([row.value for row in all_supplies(session)], day))
+    known, ready = recipes_known(session), litres_ready(session)
+    lines = shopping(trial.plan, ready, litres_reserved(session, trial), labels, known=known)
+    shelf = supplies.on_shelf([row.value for row in all_supplies(session)], day)
+    return with_shelf(lines, {of: there for of, there in shelf.items() if of != (of[0], "L") or of[0] not in ready})

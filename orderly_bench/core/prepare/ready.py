@@ -10,7 +10,7 @@ from orderly_bench.core.messages.words import all_of, tell
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of
 from orderly_bench.core.prepare.needs import NO_RECIPES, MediumOfPlan, media_of
-from orderly_bench.core.prepare.short import Short, short_of
+from orderly_bench.core.prepare.short import Short, Taken, short_of, taken_of
 from orderly_bench.core.sums.solutions import Active
 
 
@@ -91,11 +91,14 @@ def shopping(
     """
     media = media_of(plan, known)
     short = {one.medium: one for one in short_of(media, ready, reserved)}
+    mixed = {one.need.medium: one.need.components for one in media}
     found = [
         line
-        for one in media
-        for line in _of_medium(one, short.get(one.need.medium), one.need.medium.casefold() in ready)
+        for one in taken_of(media, ready)
+        if one.name in short
+        for line in _lacking(short[one.name], one, mixed.get(one.name, [(one.name, one.litres)]))
     ]
+    found += [line for one in media for line in _uncounted(one, ready)]
     containers = sum(one.need.cells for one in media)
     found.append(Needed(tell("containers"), containers, "", tell("the units")))
     if labels:
@@ -110,22 +113,25 @@ def shopping(
     return found
 
 
-def _of_medium(medium: MediumOfPlan, short: Short | None, counted: bool) -> list[Needed]:
-    """The parts of a medium that are to be had: all where nobody counted, what is short, none where there is enough."""
+def _lacking(short: Short, taken: Taken, components: Sequence[tuple[str, float]]) -> list[Needed]:
+    """What the shelf lacks of what it counts; of a medium, its components."""
+    note = tell("{free:.3g} L of it free on the shelf", free=short.free)
+    share = (short.needed - short.free) / short.needed
+    use = ", ".join(taken.media)
+    return [Needed(part, ceil(litres * share * 10) / 10, "L", use, note) for part, litres in components if litres > 0]
+
+
+def _uncounted(medium: MediumOfPlan, ready: Mapping[str, float]) -> list[Needed]:
+    """The parts of a medium of which nobody said what stands ready."""
     need = medium.need
-    if counted and short is None:
+    if need.medium.casefold() in ready:
         return []
-    share = (short.needed - short.free) / short.needed if short else 1.0
-    note = (
-        tell("{free:.3g} L of it free on the shelf", free=short.free)
-        if short
-        else tell("nobody said what stands ready")
-    )
+    note = tell("nobody said what stands ready")
     return [
-        Needed(part, ceil(litres * share * 10) / 10, "L", need.medium, note)
+        Needed(part, ceil(litres * 10) / 10, "L", need.medium, note)
         for part, litres in need.components
-        if litres * share > 0
-    ]  # fmt: skip
+        if litres > 0 and part.casefold() not in ready
+    ]
 
 
 def left(items: Sequence[ToDo], ticked: Sequence[str]) -> list[ToDo]:

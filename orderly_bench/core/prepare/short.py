@@ -12,7 +12,7 @@ from orderly_bench.core.prepare.needs import MediumOfPlan
 
 @dataclass(frozen=True)
 class Short:
-    """A medium of which too little is free: litres, and how many of its containers that fills."""
+    """A medium or component of which too little is free: litres, and how many of its containers that fills."""
 
     medium: str
     needed: float
@@ -46,20 +46,50 @@ class Short:
         )
 
 
+@dataclass(frozen=True)
+class Taken:
+    """What is taken from the shelf: a medium that stands ready mixed, or a component of what is mixed; litres, and containers it goes into."""
+
+    name: str
+    litres: float
+    containers: int
+    media: tuple[str, ...]
+
+
+def taken_of(media: Sequence[MediumOfPlan], ready: Mapping[str, float]) -> list[Taken]:
+    """A medium is taken whole where the shelf counts it, else its components, those of all media together.
+
+    Parameters
+    ----------
+    ready : mapping
+        Litres on the shelf by name in small letters.
+    """
+    found: dict[str, Taken] = {}
+    for one in media:
+        need = one.need
+        whole = need.medium.casefold() in ready
+        for name, litres in [(need.medium, need.litres)] if whole else need.components:
+            before = found.get(name.casefold(), Taken(name, 0.0, 0, ()))
+            found[name.casefold()] = Taken(
+                before.name, before.litres + litres, before.containers + need.cells, (*before.media, need.medium)
+            )
+    return list(found.values())
+
+
 def short_of(media: Sequence[MediumOfPlan], ready: Mapping[str, float], reserved: Mapping[str, float]) -> list[Short]:
-    """Media that run short; of those that nobody counted nothing is known.
+    """Media and components that run short; of those that nobody counted nothing is known.
 
     Parameters
     ----------
     ready, reserved : mapping
-        Litres by medium in small letters: on the shelf, and for other trials.
+        Litres by name in small letters: on the shelf, and for other trials.
     """
     found = []
-    for one in media:
-        name = one.need.medium.casefold()
+    for one in taken_of(media, ready):
+        name = one.name.casefold()
         if name not in ready:
             continue
-        short = Short(one.need.medium, one.need.litres, ready[name], reserved.get(name, 0.0), one.need.cells)
-        if short.needed > short.free:
+        short = Short(one.name, one.litres, ready[name], reserved.get(name, 0.0), one.containers)
+        if short.needed > short.free + 1e-9:
             found.append(short)
     return found

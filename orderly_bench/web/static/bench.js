@@ -247,6 +247,15 @@ document.addEventListener("change", (event) => {
   const row = event.target.closest("tr");
   if (event.target.checked) { split(row); row.querySelector(".own input").focus(); }
 });
+// What is asked differs between the arms: its line has a cell for each.
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("select[name='ask']")) return;
+  const name = all("input[name^='name_']").find((field) => field.value === event.target.value), row = name && name.closest("tr");
+  if (!row || !row.querySelector(".spanning input")) return;
+  const fold = row.closest("details");
+  if (fold) fold.open = true;
+  split(row);
+});
 
 // A tray on the bench is dragged, or chosen and pushed with the arrow keys (1 cm, with Shift 10); the form keeps it with a reason.
 function benchMoves() {
