@@ -28,6 +28,11 @@ def plan_with(*levels: str, each: int = 40, types: str = "") -> Plan:
         ("IBA 3000 ppm talc", Active.IBA, 3000, Taken.POWDER, False, None),
         ("IBA 1,000 ppm liquid, 5 s", Active.IBA, 1000, Taken.LIQUID, False, 5),
         ("K-IBA 0.1 % solution", Active.IBA, 1000, Taken.LIQUID, True, None),
+        ("IBA-K 1000 ppm liquid, 5 s dip", Active.IBA, 1000, Taken.LIQUID, True, 5),
+        ("NAA (K) 500 ppm liquid", Active.NAA, 500, Taken.LIQUID, True, None),
+        ("KIBA 1000 ppm liquid", Active.IBA, 1000, Taken.LIQUID, True, None),
+        ("potassium salt of IBA 1000 ppm liquid", Active.IBA, 1000, Taken.LIQUID, True, None),
+        ("IBA 1000 ppm, kept dark", Active.IBA, 1000, Taken.NOT_SAID, False, None),
         ("naa 0,3 % gel", Active.NAA, 3000, Taken.GEL, False, None),
         ("IBA 500 mg/L, 2 min", Active.IBA, 500, Taken.LIQUID, False, 120),
         ("IBA 8 000 ppm", Active.IBA, 8000, Taken.NOT_SAID, False, None),
@@ -40,6 +45,12 @@ def test_what_the_words_of_a_level_say(
 ) -> None:
     read = read_level(words)
     assert (read.active, read.ppm, read.taken, read.as_salt, read.seconds) == (active, ppm, taken, as_salt, seconds)
+
+
+def test_two_active_parts_are_not_mixed_as_one() -> None:
+    sheet = sheet_of(plan_with("IBA 1000 ppm + NAA 500 ppm liquid, 5 s", "none"))
+    assert sheet is not None and not sheet.dishes[0].mixed and sheet.stock_ml == 0
+    assert "Two active parts" in sheet.dishes[0].says[0]
 
 
 def test_a_dish_holds_what_the_dips_take_and_never_less_than_covers_a_stem() -> None:

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
+from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.plan.treatments import Container, Treatments
+from orderly_bench.core.prepare.needs import media_of, undrained
 from orderly_bench.core.stock.kept import RecipeKept
 from orderly_bench.stock.operations import keep_recipe
 from tests.factories import LOCKED, create_drawn, create_locked, create_person
@@ -88,3 +92,19 @@ def test_components_are_held_against_the_shelf_those_of_all_media_together(sessi
     }
     assert client.post("/supplies", data=bought).status_code == 303
     assert "short by" not in client.get(f"{page}/prepare").text, "a bag of it counts"
+
+
+def test_pots_without_drainage_are_minded(session: Session, sign_in: SignIn) -> None:
+    trial = create_drawn(session, create_person(session), container=replace(Container(), drained=False))
+    session.commit()
+    client, page = sign_in("researcher"), f"/trials/{trial.id}"
+    assert "stands in containers without drainage" in flat(client.get(f"{page}/design").text)
+    assert "Some containers have no drainage" in flat(client.get(f"{page}/prepare").text)
+    assert (
+        "without drainage"
+        not in client.get(f"/trials/{create_drawn(session, create_person(session, name='Una')).id}/prepare").text
+    )
+    water = edit.with_factors(Treatments(), [(AspectKind.MEDIUM, "medium", ["rain water", "pumice"])])
+    every = edit.with_arms(water, [("medium-1",), ("medium-2",)], None)
+    jars = replace(trial.plan, treatments=every)
+    assert undrained(jars) == ["B"], "water needs none"

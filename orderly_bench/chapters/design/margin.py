@@ -28,7 +28,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.needs import media_of, undrained
 from orderly_bench.core.prepare.short import taken_of
 from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.curve import (
@@ -188,6 +188,10 @@ def minded(plan: Plan) -> list[tuple[str, str]]:
     if wet:
         do = tell("Give it a jar or a tank under 'Arms that stand in something else': several in one are one unit.")
         found.append((phrase("water_in_cells", arms=all_of(wet)), do))
+    shut = undrained(plan)
+    if shut:
+        do = tell("Take drained ones, or drill holes; or water by weight and say so in the care.")
+        found.append((phrase("not_drained", arms=all_of(shut)), do))
     number = next((a.name for a in plan.treatments.asked if a.name.casefold() == TO_A_CONTAINER), None)
     each = {plan.per_unit(arm) for arm in plan.treatments.arms}
     if number and len(each) == 1:

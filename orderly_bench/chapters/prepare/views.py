@@ -14,7 +14,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Pick, pick_list
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import Bottle, HormoneSheet
-from orderly_bench.core.prepare.needs import MediumOfPlan, media_of
+from orderly_bench.core.prepare.needs import MediumOfPlan, media_of, undrained
 from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do, with_shelf
 from orderly_bench.core.prepare.taking import how_to_take
 from orderly_bench.core.prepare.water import Fill, in_water
@@ -39,6 +39,7 @@ class Needs:
     media: list[MediumOfPlan]
     hormones: bool
     water: bool
+    undrained: bool
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,7 @@ def needs_of(session: Session, trial: Trial) -> Needs:
     containers = sum(medium.need.cells for medium in media)
     labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if trays else 0
     water = any(in_water(plan, arm) for arm in plan.treatments.arms)
-    return Needs(plan.cuttings, trays, places, containers, labels, media, hormones, water)
+    return Needs(plan.cuttings, trays, places, containers, labels, media, hormones, water, bool(undrained(plan)))
 
 
 def drawn(sheet: HormoneSheet, bottle: Bottle) -> list[str]:

@@ -44,6 +44,8 @@ class Wanted:
     as_salt : bool
         The strength is that of the potassium salt.
     seconds : float or None
+    several : bool
+        More than one active part is named.
     """
 
     active: Active | None
@@ -51,6 +53,7 @@ class Wanted:
     taken: Taken
     as_salt: bool
     seconds: float | None
+    several: bool = False
 
 
 @dataclass(frozen=True)
@@ -162,7 +165,7 @@ _TAKEN = (
     (Taken.GEL, re.compile(r"\bgel\b", re.I)),
     (Taken.LIQUID, re.compile(r"\b(?:liquid|solution|quick dip|alcohol|ethanol|soak(?:ed)?)\b|mg/l", re.I)),
 )
-_SALT = re.compile(r"\bk[- ]?(?:iba|naa|salt)\b|potassium", re.I)
+_SALT = re.compile(r"\b(?:k[- ]?(?:iba|naa|salt)|(?:iba|naa)[- ]?\(?k)\b|potassium", re.I)
 _WOOD = (("semi-hard", (1_000, 3_000)), ("soft", (500, 1_500)), ("hard", (2_500, 8_000)))
 #: Beyond so many times the usual strength, or below its tenth, a zero is asked about.
 TENFOLD = 10
@@ -172,19 +175,22 @@ def read_level(name: str) -> Wanted:
     """What the words of a level of hormone say.
 
     >>> read_level("K-IBA 0.1 % liquid, 5 s")
-    Wanted(active=<Active.IBA: 'iba'>, ppm=1000.0, taken=<Taken.LIQUID: 'liquid'>, as_salt=True, seconds=5.0)
+    Wanted(active=<Active.IBA: 'iba'>, ppm=1000.0, taken=<Taken.LIQUID: 'liquid'>, as_salt=True, seconds=5.0, several=False)
     >>> read_level("tea of young bark, a night").active is None
     True
     """
     low = name.casefold()
-    active = next((one for one in Active if re.search(rf"\b(?:k[- ]?)?{one.value}\b", low)), None)
+    named = [one for one in Active if re.search(rf"\b(?:k[- ]?)?{one.value}\b", low)]
+    active = named[0] if named else None
     strength = _STRENGTH.search(name)
     time = _SECONDS.search(name)
     taken = next((how for how, words in _TAKEN if words.search(name)), Taken.NOT_SAID)
     if taken is Taken.NOT_SAID and time:
         taken = Taken.LIQUID
     seconds = None if time is None else _plain(time[1]) * (60 if time[2].startswith("min") else 1)
-    return Wanted(active, _ppm(strength) if strength else None, taken, _SALT.search(name) is not None, seconds)
+    return Wanted(
+        active, _ppm(strength) if strength else None, taken, _SALT.search(name) is not None, seconds, len(named) > 1
+    )
 
 
 def _ppm(found: re.Match[str]) -> float:
@@ -272,6 +278,11 @@ def _dish(name: str, arms: tuple[str, ...], dips: int, bottle: Bottle, usual: tu
     if wanted.active is None:
         says = (
             tell("Unproven, its strength unknown: write down what went in, how much and how long; a blank of the same soak without it shows what it adds."),
+        )  # fmt: skip
+        return Dish(name, arms, dips, wanted, says=says)
+    if wanted.several:
+        says = (
+            tell("Two active parts are named, and a dish here holds one: work out each with *dilution* on Sums, pour both into one dish and fill up to its volume once."),
         )  # fmt: skip
         return Dish(name, arms, dips, wanted, says=says)
     if wanted.ppm is None:

@@ -87,6 +87,18 @@ def _parts(recipe: str, name: str, known: Mapping[str, str]) -> list[Part]:
         return []
 
 
+def undrained(plan: Plan) -> list[str]:
+    """Arms that stand in a medium, in a container said to have no drainage."""
+    aspect = plan.treatments.of_kind(AspectKind.MEDIUM)
+    found = []
+    for arm in plan.treatments.arms:
+        level = plan.treatments.value(arm, aspect) if aspect else None
+        water = level is not None and is_water(level.name)
+        if plan.container_of(arm).drained is False and not water:
+            found.append(arm.id)
+    return found
+
+
 def vessels_of(plan: Plan, arm: ArmPlan, units: int) -> int:
     """Vessels that are filled for an arm: its units, or where arms share them, those of the first arm inside each."""
     design = plan.design

@@ -143,6 +143,7 @@ SENTENCES: dict[str, str] = {
     "propose/trays_alone": "{name} goes on whole trays, and a tray is one unit however many it holds: {trays:tray|trays} of {each} for each arm",
     "on_whole_trays": "{name} mostly goes on a whole tray, which is then one unit; as it stands every {what} counts as given it by itself",
     "water_in_cells": "arm {arms} roots in water, and cells hold none",
+    "not_drained": "arm {arms} stands in containers without drainage: water stays at the base, and bases go black",
     "alike_in_number": "{name} is asked, and every container holds {n} in each arm",
     "units_lost": "{n:unit has|units have} no known outcome.",
     "clear": "{more}: {counts}.",
