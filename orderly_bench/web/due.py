@@ -47,9 +47,9 @@ def _why(state: DueState, today: date, due: date, window: int) -> str:
     if due == today:
         return tell("today")
     return (
-        tell("in {days} days", days=(due - today).days)
+        tell("in {days:day|days}", days=(due - today).days)
         if due > today
-        else tell("{days} days ago, inside its window", days=(today - due).days)
+        else tell("{days:day|days} ago, inside its window", days=(today - due).days)
     )
 
 
