@@ -160,6 +160,11 @@ class Kind:
         return self.html.get("type", "text")
 
     @property
+    def numeric(self) -> bool:
+        """Whether it takes a number alone."""
+        return "data-number" in self.html or self.kind == "number"
+
+    @property
     def long(self) -> bool:
         """Whether it takes several lines."""
         return "rows" in self.html
@@ -195,9 +200,13 @@ def whole(least: int, most: int, blank: Any = NEEDED) -> Kind:
     )
 
 
+#: How a field for decimals is written: as text, for a browser's own field of numbers drops a comma that is not its language's.
+DECIMAL = {"inputmode": "decimal", "data-number": "yes"}
+
+
 def number(least: float, most: float, blank: Any = NEEDED) -> Kind:
     """A number within its limits."""
-    html = {"type": "number", "min": f"{least:g}", "max": f"{most:g}", "step": "any"}
+    html = DECIMAL if least >= 0 else {"data-number": "yes"}
     return Kind(
         read_number, check=_within(least, most, blank), blank=blank, html=_needed(html, blank), limits=(least, most)
     )
@@ -224,7 +233,7 @@ def degrees_gained(least: float, most: float) -> Kind:
 
 def in_own_unit() -> Kind:
     """A number, or none, whose limits depend on what it is of."""
-    return Kind(read_number, blank=None, html={"type": "number", "min": "0", "step": "any"})
+    return Kind(read_number, blank=None, html=DECIMAL)
 
 
 def measured(measure: Measure, least: float, most: float, blank: Any = NEEDED) -> Kind:

@@ -182,3 +182,18 @@ def test_a_large_log_is_stopped_midway_and_sent_again(
         told = person.find("#conditions").text.lower()
         assert ("under the bench" in told) is not stopped
         assert ("100,000 readings" in told or "100000 readings" in told) is not stopped
+
+
+def test_decimals_are_typed_with_a_comma_and_frost_with_a_minus(person: Person) -> None:
+    person.sign_in("Ines")
+    person.go("/weather")
+    person.find("[name='day']").send_keys(f"{date.today() + timedelta(days=2):%m%d%Y}")
+    low, gains = person.find("[name='low']"), person.find("[name='gains']")
+    low.send_keys("-4,5")
+    gains.send_keys("2,5")
+    assert (low.get_attribute("value"), gains.get_attribute("value")) == ("-4,5", "2,5"), "as quick as a scanner types"
+    person.click("Keep it")
+    person.wait_until(lambda: "\u22124.5 °C forecast, 2.5 gained, \u22122.0 °C" in person.text())
+    low = person.find("[name='low']")
+    low.send_keys("4d5")
+    person.wait_until(lambda: low.get_attribute("value") == "45"), "a letter is a key, no number"

@@ -1,8 +1,9 @@
 // Small helpers for every page: keys, their list, the score pad, picking jobs. No inline script anywhere.
 "use strict";
 
-const typing = (el) => el && (el.tagName === "TEXTAREA" || (el.tagName === "INPUT" && /^(text|password|search|date|email)$/.test(el.type)) || el.tagName === "SELECT");
-const numeric = (el) => el && el.tagName === "INPUT" && el.type === "number";
+const typing = (el) => el && (el.tagName === "TEXTAREA" || (el.tagName === "INPUT" && /^(text|password|search|date|email)$/.test(el.type) && !("number" in el.dataset)) || el.tagName === "SELECT");
+// A field for decimals is text that takes digits, comma, point and minus: letters there are keys, as in a field of whole numbers.
+const numeric = (el) => el && el.tagName === "INPUT" && (el.type === "number" || "number" in el.dataset);
 const all = (selector) => Array.from(document.querySelectorAll(selector));
 
 function press(el) {

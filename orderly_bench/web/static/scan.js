@@ -4,8 +4,8 @@
 
 (() => {
   const QUICK = 45, CODE = /^[34679acdefghjkmnpqrtwxy]{5}(-[0-9]{1,3})?$/i;
-  const writes = (el) => el && (el.tagName === "TEXTAREA" || el.tagName === "SELECT" || (el.tagName === "INPUT" && /^(text|password|search|date|email|url|tel)$/.test(el.type)));
-  const counts = (el) => el && el.tagName === "INPUT" && el.type === "number";
+  const writes = (el) => el && (el.tagName === "TEXTAREA" || el.tagName === "SELECT" || (el.tagName === "INPUT" && /^(text|password|search|date|email|url|tel)$/.test(el.type) && !("number" in el.dataset)));
+  const counts = (el) => el && el.tagName === "INPUT" && (el.type === "number" || "number" in el.dataset);
   let held = [], timer = 0;
 
   function pressed({ key, native }) {
@@ -48,8 +48,8 @@
     }
     if (!quick) release();
     if (writes(active) || document.querySelector("dialog[open]") || !/^[a-z0-9-]$/i.test(event.key)) { release(); return; }
-    // A digit in a field of numbers goes in at once, as long as nothing is held back before it.
-    const native = counts(active) && /^[0-9]$/.test(event.key) && held.every((one) => one.native);
+    // A digit or a minus in a field of numbers goes in at once, as long as nothing is held back before it.
+    const native = counts(active) && /^[0-9-]$/.test(event.key) && held.every((one) => one.native);
     held.push({ key: event.key, at: event.timeStamp, native, field: active, before: counts(active) ? active.value : "" });
     if (!native) { event.preventDefault(); event.stopImmediatePropagation(); }
     clearTimeout(timer);
