@@ -13,6 +13,7 @@ from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import all_of, dated, shown, tell
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.question.care_for_some import care_for_some
 from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
 from orderly_bench.core.question.leafy import leafy_doubt
 from orderly_bench.core.score.beside import told
@@ -80,6 +81,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         *_exposed(record),
         *_hormones(record),
         *leafy_doubt(record.plan),
+        *care_for_some(record.plan),
         *_not_concurrent(record),
         *_side_groups(record),
         *_came_to_arms(record),

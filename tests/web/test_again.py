@@ -10,10 +10,26 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
+from orderly_bench.chapters.question import operations as question
+from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.question.again import Otherwise, again
 from orderly_bench.trial.models import AuditEntry, Trial
-from tests.factories import LOCKED, NOW, create_finished, create_person, create_stuck
+from tests.factories import (
+    LOCKED,
+    NOW,
+    create_finished,
+    create_person,
+    create_stuck,
+    create_trial,
+    open_endpoint,
+    question_form,
+    save_design,
+    score_all,
+    stick_all,
+)
 from tests.web.conftest import SignIn, flat
 
 
@@ -101,3 +117,38 @@ def test_every_wave_comes_a_second_time_and_can_be_drawn_and_locked(session: Ses
     design.draw(session, made, actor, NOW, 3)
     locking.lock_plan(session, made, actor, LOCKED)
     assert {unit.wave.number for unit in made.units} == {1, 2}
+
+
+def test_the_arm_that_was_missing_comes_along(session: Session, sign_in: SignIn) -> None:
+    """Pumice under a lid against bark in the open: what the lid does was the medium's too."""
+    actor = create_person(session)
+    trial = create_trial(session, actor)
+    mixed = (
+        Line(AspectKind.MEDIUM, "medium", True, ("pumice", "bark")),
+        Line(AspectKind.COVER, "cover", False, ("clear lid", "open")),
+    )
+    question.save_question(session, trial, actor, NOW, trial.version, question_form(trial), Table(2, mixed))
+    save_design(session, trial, actor, cuttings_per_arm=12)
+    design.draw(session, trial, actor, NOW, 3)
+    locking.lock_plan(session, trial, actor, LOCKED, "the lid comes with the pumice here")
+    stick_all(session, trial, actor)
+    check = open_endpoint(session, trial, actor)
+    score_all(session, trial, check, create_person(session, "scorer"), "A")
+    score.close_check(session, check, actor, NOW)
+    session.commit()
+    client = sign_in("researcher")
+    shown = flat(client.get(f"/trials/{trial.id}/conclude").text)
+    assert "to tell apart what could not be: " in shown and 'name="missing_arm" value="yes" checked' in shown
+    client.post(f"/trials/{trial.id}/again", data={"more_units": "0", "missing_arm": "yes"})
+    made = newest(session)
+    assert len(made.plan.treatments.arms) > 2 and made.plan.treatments.mixed_up() == {}
+    assert [arm.guess for arm in made.plan.treatments.arms[:2]] == [1.0, 0.0] and made.plan.treatments.arms[
+        2
+    ].guess is None
+    assert len(made.arms) == len(made.plan.treatments.arms)
+    design.draw(session, made, actor, NOW, 3)
+    whole = create_finished(session, actor, create_person(session, "scorer", "Tove"))
+    session.commit()
+    assert "missing_arm" not in client.get(f"/trials/{whole.id}/conclude").text
+    with pytest.raises(InvalidInput, match="none is missing"):
+        again(whole.plan, "27-01", Otherwise(missing_arm=True))

@@ -19,6 +19,7 @@ from orderly_bench.core.conclude.offered import offered
 from orderly_bench.core.conclude.written_before import Written
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.question.again import missing_words
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
@@ -111,6 +112,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         offered=offered(facts, trial.plan.question.response),
         open_data=results_by_arm(db(), trial, actor()),
         more_units=_more_units(found),
+        missing=missing_words(trial.plan) if trial.plan.treatments.mixed_up() else "",
     )  # fmt: skip
 
 
@@ -121,10 +123,11 @@ def _lessons(trial: Trial, concluded: bool) -> list[tuple[LessonKind, str]]:
     return [(what, request.form.get(f"lesson_{what.value}", taught.get(what.value, ""))) for what in LessonKind]
 
 
-def _more_units(found: Evidence | None) -> int:
-    """Units more a side with which the headline's comparison would be found; 0 where that was not asked."""
+def _more_units(found: Evidence | None) -> tuple[int, bool]:
+    """Units more a side with which the headline's comparison, or a difference of the margin where there is none to go by, would be found; 0 where that was not asked."""
     lead = found.reading.findings[:1] if found is not None and found.reading is not None else []
-    return next((finding.comparison.more_units or 0 for finding in lead), 0)
+    of = [(one.comparison.more_units, one.comparison.more_units_margin) for one in lead]
+    return next(((seen or margin or 0, not seen and bool(margin)) for seen, margin in of), (0, False))
 
 
 @route(chapter, "/trials/<int:trial_id>/conclude", Act.READ)

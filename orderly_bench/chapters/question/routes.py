@@ -200,7 +200,8 @@ def begin_again(trial: Trial) -> ResponseReturnValue:
     more = fields.optional_whole(request.form, "more_units", tell("more units")) or 0
     told = kind_of(trial.plan.question.response).yes_no and endpoint_closed(db(), trial)
     rates = shares_by_arm(gather(db(), trial)) if told else {}
-    other = Otherwise(more, fields.text(request.form, "plant"), request.form.get("second_waves") == "yes")
+    second, missing = (request.form.get(name) == "yes" for name in ("second_waves", "missing_arm"))
+    other = Otherwise(more, fields.text(request.form, "plant"), second, missing)
     made = operations.begin_again(db(), trial, actor(), now(), other, rates)
     return redirect(url_for(".question_page", trial_id=made.id), 303)
 

@@ -250,6 +250,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{names} {n:~is|are} unproven, the strength unknown: what worked in it, or did not, can't be said.",
         "Write down what went in, how much and how long; an arm with the same soak without it shows what it adds",
     ),
+    "care_for_some": (
+        "{care}: for {arms} alone, so a difference may be its doing and not that of {asked}.",
+        "Give all arms the same care, or ask it",
+    ),
     "leafless_beside_leafy": (
         "Pieces with leaves ({leafy}) and without ({leafless}) stand together: what keeps leaves from wilting soaks a base without them.",
         "Wet the leaves and keep the medium just damp; another time give them trays or zones of their own",
