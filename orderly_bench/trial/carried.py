@@ -1,6 +1,6 @@
 """A trial as rows that another lab can take in: ids of their own, people by name, plants by code; and back.
 
-Everything that belongs to the trial goes along, but the audit trail, which is its lab's, and what is worked out again.
+Everything that belongs to the trial goes along, who did what when with it, but what is worked out again.
 """
 
 from __future__ import annotations
@@ -22,8 +22,8 @@ from orderly_bench.trial.models import Lab, Person, Trial, Unit
 from orderly_bench.trial.turns import take_lab
 
 FORM = "orderly-bench trial 1"
-#: What stays: the audit trail, what is worked out again or being read, devices that have something along, which trials stand beside it.
-STAYS = ("audit_entry", "curve_kept", "worked_out", "log_intake", "taken_along", "side_trial")
+#: What stays: what is worked out again or being read, devices that have something along, which trials stand beside it.
+STAYS = ("curve_kept", "worked_out", "log_intake", "taken_along", "side_trial")
 #: What its rows point at beside each other, and how that is called here.
 OUTSIDE = {"person": "people", "stock_plant": "plants", "stock_bench": "benches"}
 #: JSON that holds ids, and of what; of a mapping to lists the first of each list.
@@ -31,6 +31,8 @@ IDS_INSIDE = {
     ("trial", "tended_by"): "person", ("hand_reading", "units"): "unit", ("check_visit", "lift_order"): "unit",
     ("check_visit", "second_of"): "cutting", ("lot", "steps"): "person",
 }  # fmt: skip
+#: JSON in which a person's id may stand under ``person``.
+PERSON_INSIDE = {("audit_entry", "old"), ("audit_entry", "new")}
 #: JSON that holds none.
 PLAIN_INSIDE = {
     ("condition_log", "report"), ("condition_log", "days"), ("draw", "result"), ("prediction", "ranking"), ("prediction", "of_arms"),
@@ -86,6 +88,10 @@ def _with_ids(table: Table, row: Row, new: Callable[[str, int], int]) -> Row:
                 made[column] = {key: [new(of, value[0]), *value[1:]] for key, value in held.items()}
             else:
                 made[column] = [new(of, number) for number in held]
+    for name, column in PERSON_INSIDE:
+        held = made.get(column) if name == table.name else None
+        if isinstance(held, dict) and isinstance(held.get("person"), int):
+            made[column] = {**held, "person": new("person", held["person"])}
     return made
 
 
@@ -241,6 +247,8 @@ def _put(
             if name != "id"
         }
         made = _with_ids(table, values, lambda of, number: known[of][number])
+        if table.name == "audit_entry":
+            made["action"] = Action(made["action"]).value
         if table.name == "trial":
             made |= {"code": code, "turn": 0, "brought_from": made["brought_from"] or whence}
         result = session.connection().execute(insert(table).values(made))

@@ -20,6 +20,7 @@ from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.database.base import Base
 from orderly_bench.formats.data_package import Content, Package, package, read_package
 from orderly_bench.trial import carried, notes
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import AuditEntry, Note, Person, PhotoKept, Trial, Unit
 from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, evidence
 from tests.web.conftest import SignIn, flat
@@ -37,6 +38,7 @@ def whole(session: Session) -> Trial:
     tend.record_incident(session, made, actor, NOW, happened, TODAY)
     notes.write_note(session, made, actor, NOW, notes.Written(DAY_ZERO, "as a note", unit, False), TODAY, "k1")
     made.tended_by = [actor.id]
+    record(session, actor, NOW, Action.HANDED_A_TRIAL_OVER, made, old={"person": actor.id}, new={"person": scorer.id})
     made.lots[0].steps = {"base recut": [scorer.id, NOW.isoformat()]}
     session.flush()
     return made
@@ -65,6 +67,8 @@ def taken_in_where_it_never_was(session: Session, made: Callable[[Session], Tria
 def test_a_round_trip_changes_nothing_but_where_it_is(session: Session) -> None:
     file, here = taken_in_where_it_never_was(session, whole)
     again = sent(session, here)
+    took = again["tables"]["audit_entry"].pop()
+    assert took["action"] == "took a trial in" and again["people"].pop(str(took["person_id"]))
     assert here.brought_from == f"{file['lab']}, there {file['code']}" and file["code"] == here.code
     assert set(again["people"].values()) == {f"{name} ({file['lab']})" for name in file["people"].values()}
     for one in (file, again):
@@ -72,7 +76,17 @@ def test_a_round_trip_changes_nothing_but_where_it_is(session: Session) -> None:
         one["tables"]["trial"][0].pop("brought_from")
     assert again == file
     filled = [name for name, rows in file["tables"].items() if rows]
-    assert {"unit", "score", "incident_unit", "note", "plan_version", "placement", "cutting", "draw"} <= set(filled)
+    assert {
+        "audit_entry",
+        "unit",
+        "score",
+        "incident_unit",
+        "note",
+        "plan_version",
+        "placement",
+        "cutting",
+        "draw",
+    } <= set(filled)
 
 
 def test_its_verdict_is_the_same_there(session: Session) -> None:
@@ -85,6 +99,27 @@ def test_its_verdict_is_the_same_there(session: Session) -> None:
 
     _, here = taken_in_where_it_never_was(session, first)
     assert str(evidence(session, here).reading.headline) == found[0]
+
+
+def test_who_did_what_there_stands_here(session: Session, sign_in: SignIn) -> None:
+    file, here = taken_in_where_it_never_was(session, whole)
+    of_it = [one for one in session.scalars(select(AuditEntry).where(AuditEntry.trial_id == here.id))]
+    assert len(of_it) == len(file["tables"]["audit_entry"]) + 1
+    handed = next(one for one in of_it if one.action == Action.HANDED_A_TRIAL_OVER)
+    assert session.get_one(Person, handed.new["person"]).name == f"Bo ({file['lab']})"
+    session.commit()
+    shown = sign_in("lead").get(f"/audit?trial={here.id}").text
+    assert f"Ada ({file['lab']})" in shown and "locked the plan" in shown
+    file["tables"]["audit_entry"][0]["action"] = "robbed a bank"
+    with pytest.raises(UnusableData):
+        carried.take_in(session, create_person(session), NOW, renamed(file), "now")
+
+
+def renamed(file: dict) -> dict:
+    """The same file with other labels, so that it could come in a second time."""
+    for unit in file["tables"]["unit"]:
+        unit["code"] = unit["code"][::-1]
+    return file
 
 
 def test_its_people_come_as_names_that_can_not_sign_in(session: Session) -> None:
@@ -130,7 +165,8 @@ def test_what_does_not_hold_together_is_refused_and_nothing_is_kept(session: Ses
 def test_every_json_column_says_whether_it_holds_ids() -> None:
     there = {(table.name, c.name) for table in carried.tables() for c in table.columns if isinstance(c.type, JSON)}
     assert (
-        there == set(carried.IDS_INSIDE) | carried.PLAIN_INSIDE and not set(carried.IDS_INSIDE) & carried.PLAIN_INSIDE
+        there == set(carried.IDS_INSIDE) | carried.PLAIN_INSIDE | carried.PERSON_INSIDE
+        and not set(carried.IDS_INSIDE) & carried.PLAIN_INSIDE
     )
 
 
