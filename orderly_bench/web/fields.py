@@ -88,6 +88,19 @@ def sent_number(sent: str) -> int | None:
     return int(sent) if sent.isascii() and sent.isdigit() and len(sent) < LONGEST_ID else None
 
 
+#: Days that an entry may have waited on a device; with another day its clock is off.
+LONGEST_WAIT = 14
+
+
+def noted_on(form: Form, today: date) -> date:
+    """The day on which an entry was made that waited on a device for the network; today where it did not."""
+    try:
+        day = date.fromisoformat(form.get("noted_on", ""))
+    except ValueError:
+        return today
+    return day if 0 <= (today - day).days <= LONGEST_WAIT else today
+
+
 def one_of(form: Form, name: str, label: str, choices: type[Choice]) -> Choice:
     """One of the values of an enumeration."""
     return typed.read_choice(text(form, name), label, choices)

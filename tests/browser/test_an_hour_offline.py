@@ -26,7 +26,7 @@ from tests.factories import create_stuck, open_endpoint
 pytestmark = [pytest.mark.browser, pytest.mark.long]
 EACH, BOTH, CUTS = 100, 20, 20
 LAST = "All that was left is on this device"
-CLASHES = "return (JSON.parse(localStorage.getItem('queue:' + document.body.dataset.person)) || []).filter((one) => one.trouble).length"
+CLASHES = "return (window.outbox ? outbox.all() : []).filter((one) => one.trouble).length"
 CLASHED = CLASHES.replace(".length", ".map((one) => one.code)")
 #: Brings a later cutting up, as a page without a network does: the ones before it count as sent from here.
 FROM = """

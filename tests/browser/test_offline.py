@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import os
+import signal
+from pathlib import Path
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 from sqlalchemy import text
 
 from orderly_bench.database.engine import make_engine
-from tests.browser.conftest import DESK, PHONE, Person, score_with_keys
+from tests.browser.conftest import DESK, PHONE, Person, begun_browser, score_with_keys
 from tests.conftest import database_url
 
 pytestmark = pytest.mark.browser
-WAITING = "return (JSON.parse(localStorage.getItem('queue:' + document.body.dataset.person)) || []).length"
+WAITING = "return window.outbox ? outbox.all().length : 0"
+#: Takes off what other walks left on the device.
+EMPTIED = "const done = arguments[0]; (async () => { for (const one of await outbox.refresh()) await outbox.remove(one); })().then(done, done)"
 
 
 def network(person: Person, there: bool) -> None:
@@ -38,6 +44,8 @@ def there_again(person: Person):
     yield
     network(person, True)
     person.driver.execute_script("localStorage.clear()")
+    if person.driver.execute_script("return Boolean(window.outbox)"):
+        person.driver.execute_async_script(EMPTIED)
 
 
 def keep(person: Person, keys: str) -> str:
@@ -91,8 +99,8 @@ def test_a_clash_is_shown_and_what_was_scored_here_stays(person: Person, olive_c
     before = scores()
     network(person, False)
     code = keep(person, "26")
-    person.driver.execute_script(
-        "const q = 'queue:' + document.body.dataset.person, items = JSON.parse(localStorage.getItem(q)); items[0].fields.revision = '7'; localStorage.setItem(q, JSON.stringify(items))"
+    person.driver.execute_async_script(
+        "const done = arguments[0], item = outbox.all()[0]; outbox.put({ ...item, fields: { ...item.fields, revision: '7' } }).then(done)"
     )
     network(person, True)
     person.wait_until(lambda: "Nothing of yours was written" in person.find("#queue").text)
@@ -100,6 +108,38 @@ def test_a_clash_is_shown_and_what_was_scored_here_stays(person: Person, olive_c
     person.find("//form[contains(@action, '/sign-out')]//button").click()
     person.wait_until(lambda: "1 on this device" in person.find("#problem").text)
     assert "/score" in person.driver.current_url
+
+
+def test_what_waits_outlives_a_dead_battery(address: str, olive_check: str, tmp_path: Path) -> None:
+    """The browser is killed the moment the second score counts as kept on the device."""
+    before = scores()
+    with begun_browser(str(tmp_path)) as first:
+        person = Person(first, address)
+        person.sign_in("Tomas")
+        person.go(olive_check)
+        network(person, False)
+        keep(person, "28")
+        keep(person, "29")
+        os.kill(first.capabilities["goog:processID"], signal.SIGKILL)
+    with begun_browser(str(tmp_path)) as again:
+        person = Person(again, address)
+        person.sign_in("Tomas")
+        person.wait_until(lambda: len(scores()) == len(before) + 2)
+        person.wait_until(lambda: person.driver.execute_script(WAITING) == 0)
+    assert [number for _, number in scores()[len(before) :]] == [28, 29]
+
+
+def test_a_device_that_keeps_nothing_more_says_so_and_what_was_typed_stays(person: Person, olive_check: str) -> None:
+    person.resize(DESK)
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    code = person.find(".unit-code").text
+    network(person, False)
+    person.driver.execute_script("outbox.add = () => Promise.reject(new DOMException('full', 'QuotaExceededError'))")
+    person.press("27" + Keys.ENTER)
+    person.wait_until(lambda: "This device keeps nothing more" in person.find("#problem").text)
+    assert person.find(".unit-code").text == code and person.driver.execute_script(WAITING) == 0
+    assert person.find("[name='root_number']").get_attribute("value") == "27"
 
 
 def test_nothing_is_kept_that_says_nothing_of_roots(person: Person, olive_check: str) -> None:

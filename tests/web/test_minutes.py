@@ -37,6 +37,7 @@ def test_read_off_the_marks() -> None:
     assert off_the_marks(_at(4, 0, 2)) == 6, "whatever their order"
     assert off_the_marks(_at(0, 2, 60, 62)) == 6, "a stop of an hour is no work"
     assert off_the_marks(_at(0, 10)) == 20 and off_the_marks(_at(0, 10.1)) is None
+    assert off_the_marks(_at(0, 0.01, 0.012, 0.014)) is None, "sent together from a device"
     assert off_the_marks(_at(3, 3, 3)) is None and off_the_marks([]) is None, "a whole tray with one touch says nothing"
 
 
@@ -98,3 +99,22 @@ def test_how_long_a_job_took(session: Session, sign_in: SignIn) -> None:
     (kept,) = session.scalars(select(TimeSpent))
     assert (kept.work, kept.minutes, kept.day, kept.arms) == ("care", 25, TODAY, job.arms)
     assert client.post(f"/jobs/{job.id}/minutes", data={"job_minutes": "-3"}).status_code == 422
+
+
+def test_what_waited_on_a_device_is_done_on_its_own_day(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session))
+    jobs = jobs_of(session, trial)
+    session.commit()
+    client = sign_in("scorer")
+    days = {
+        "yesterday": TODAY - timedelta(days=1),
+        "to come": TODAY + timedelta(days=1),
+        "long ago": TODAY - timedelta(days=40),
+    }
+    for job, (_, day) in zip(jobs, days.items(), strict=False):
+        assert client.post(f"/jobs/{job.id}", data={"noted_on": day.isoformat()}).status_code == 303
+    session.expire_all()
+    assert [job.done_on for job in jobs[:3]] == [days["yesterday"], TODAY, TODAY], "a clock that is off is not believed"
+    assert client.post(f"/jobs/{jobs[3].id}", data={"noted_on": "soon"}).status_code == 303
+    session.expire_all()
+    assert jobs[3].done_on == TODAY

@@ -105,6 +105,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         came_asked=ASKED,
         steps=at_the_tray.steps_of(db(), trial, lot),
         steps_lot=lot,
+        along=[url_for(".stick_page", trial_id=trial.id, tray=one.number) for one in trial.trays],
         by_block=views.tally_by_block(units) if trial.locked_at else [],
         **_as_stuck(trial, units, hidden),
         **_half_way(trial, units, hidden),

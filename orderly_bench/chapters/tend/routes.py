@@ -126,7 +126,8 @@ def take_on(trial: Trial) -> ResponseReturnValue:
 def set_job(job_id: int) -> ResponseReturnValue:
     """Done with one key, or taken back."""
     job = load.by_id(db(), Job, job_id, "job")
-    operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no", today())
+    on = fields.noted_on(request.form, today())
+    operations.set_done(db(), job, actor(), now(), request.form.get("done") != "no", on)
     if not is_htmx():
         return redirect(url_for("today.today_page"), 303)
     hidden = arms_hidden(db(), job.trial, actor())

@@ -26,6 +26,8 @@ from orderly_bench.web.store import db, lab, now, today
 
 chapter = Blueprint("today", __name__, template_folder="templates")
 SOON_DAYS = 7
+#: Trials whose page of care goes along with Today.
+MOST_ALONG = 12
 
 
 @route(chapter, "/", Act.READ)
@@ -64,6 +66,14 @@ def today_page() -> ResponseReturnValue:
         waiting=waiting_to_be_stuck(db(), [trial for trial, _ in growing], today()),
         today=today(),
         can_tend=may(actor(), Act.TEND),
+        along=[
+            url_for(".today_page"),
+            *(
+                url_for("tend.tend_page", trial_id=trial.id)
+                for trial, known in growing[:MOST_ALONG]
+                if known.das is not None
+            ),
+        ],
     )
 
 

@@ -13,8 +13,8 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 
 MOST_MINUTES = 10_000.0
-#: A longer stop between two marks is no work on this.
-PAUSE = timedelta(minutes=10)
+#: A longer stop between two marks is no work on this; a shorter step is of pieces that were sent together.
+PAUSE, TOGETHER = timedelta(minutes=10), timedelta(seconds=1)
 
 
 class Work(StrEnum):
@@ -54,13 +54,15 @@ def check_minutes(minutes: float) -> float:
 def off_the_marks(moments: Sequence[datetime]) -> float | None:
     """Minutes of one person's sitting, from the moments at which pieces were noted; None where they are of one moment.
 
-    Steps between them are added up, a longer stop than ``PAUSE`` left out; the first piece takes the median step.
+    Steps between them are added up, a longer stop than ``PAUSE`` and what was sent together left out; the first piece takes the median step.
 
     >>> off_the_marks([datetime(2026, 5, 12, 9, 0), datetime(2026, 5, 12, 9, 2), datetime(2026, 5, 12, 11, 0), datetime(2026, 5, 12, 11, 2)])
     6.0
     """
     each = sorted(set(moments))
-    steps = [(after - before).total_seconds() / 60 for before, after in pairwise(each) if after - before <= PAUSE]
+    steps = [
+        (after - before).total_seconds() / 60 for before, after in pairwise(each) if TOGETHER <= after - before <= PAUSE
+    ]
     return round(sum(steps) + median(steps), 1) or None if steps else None
 
 

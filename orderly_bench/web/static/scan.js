@@ -19,6 +19,8 @@
     }
   }
 
+  window.pressKey = (key) => pressed({ key, native: false });
+
   function release() {
     const keys = held;
     held = [];

@@ -1,8 +1,8 @@
-// Checks that were taken along open without a network: their pages and what these load are kept in one cache, which the page fills and
-// empties. Nothing else is kept, and nothing kept is shown while the server answers.
+// Checks and pages that were taken along open without a network: they and what they load are kept in caches that the pages fill and
+// empty. Nothing else is kept, and nothing kept is shown while the server answers.
 "use strict";
 
-const KEPT = "along", START = "/along";
+const START = "/along";
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
@@ -11,9 +11,8 @@ async function answer(request) {
   try {
     return await fetch(request);
   } catch (error) {
-    const cache = await caches.open(KEPT);
-    const kept = await cache.match(request, { ignoreSearch: true, ignoreVary: true });
-    const start = request.mode === "navigate" ? await cache.match(START, { ignoreVary: true }) : undefined;
+    const kept = await caches.match(request, { ignoreVary: true }) || await caches.match(request, { ignoreSearch: true, ignoreVary: true });
+    const start = request.mode === "navigate" ? await caches.match(START, { ignoreVary: true }) : undefined;
     if (kept || start) return kept || start;
     throw error;
   }
