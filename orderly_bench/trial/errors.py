@@ -14,8 +14,8 @@ class Busy(OrderlyError):
 
 
 class Conflict(OrderlyError):
-    """Someone else changed the same thing; ``theirs`` and ``yours`` are shown side by side."""
+    """Someone else changed the same thing; ``theirs`` and ``yours`` are shown side by side; ``standing`` is the revision of theirs."""
 
-    def __init__(self, message: str, theirs: list[str], yours: list[str]) -> None:
+    def __init__(self, message: str, theirs: list[str], yours: list[str], standing: int | None = None) -> None:
         super().__init__(message)
-        self.theirs, self.yours = theirs, yours
+        self.theirs, self.yours, self.standing = theirs, yours, standing

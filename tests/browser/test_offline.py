@@ -108,6 +108,12 @@ def test_a_clash_is_shown_and_what_was_scored_here_stays(person: Person, olive_c
     person.find("//form[contains(@action, '/sign-out')]//button").click()
     person.wait_until(lambda: "1 on this device" in person.find("#problem").text)
     assert "/score" in person.driver.current_url
+    person.find("//*[@id='queue']//button[.='Mine stands']").click()
+    assert person.driver.execute_script(WAITING) == 1, "not without a reason"
+    person.find("#queue label input").send_keys("lifted it myself")
+    person.find("//*[@id='queue']//button[.='Mine stands']").click()
+    person.wait_until(lambda: person.driver.execute_script(WAITING) == 0)
+    assert [number for _, number in scores()[len(before) :]] == [26]
 
 
 def test_what_waits_outlives_a_dead_battery(address: str, olive_check: str, tmp_path: Path) -> None:

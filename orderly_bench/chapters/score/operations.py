@@ -231,6 +231,7 @@ def _refuse_what_nobody_saw(standing: ScoreRecord | None, cutting: Cutting, scor
             tell("{who} while you were looking. Nothing of yours was written.", who=who),
             _words(standing) if standing else [],
             _words(score),
+            standing.revision if standing else 0,
         )
     if standing is not None and not sent.reason.strip():
         raise InvalidInput(

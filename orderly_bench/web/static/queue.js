@@ -33,7 +33,7 @@
 
   function show() {
     const place = document.getElementById("queue"), items = waiting();
-    if (!place) return;
+    if (!place || (items.length && document.activeElement && document.activeElement.matches("#queue input"))) return;
     place.hidden = !items.length;
     const [one, more] = ofScores().length === items.length ? ["score is", "scores are"] : ["entry is", "entries are"];
     place.querySelector("[data-count]").textContent = `${items.length} ${items.length === 1 ? one : more} on this device, not yet sent.`;
@@ -44,14 +44,31 @@
       const line = document.createElement("p");
       line.className = item.trouble ? "doubt" : "small";
       line.textContent = words(item) + (item.trouble ? `. ${item.trouble}` : "");
-      if (item.trouble && item.kind !== "score") {
-        const drop = document.createElement("button");
-        drop.type = "button"; drop.className = "button"; drop.textContent = "It is settled: take it off";
-        drop.addEventListener("click", () => box.remove(item));
-        line.append(" ", drop);
-      }
       list.append(line);
+      if (item.trouble) list.append(...settled(item));
     }
+  }
+
+  function button(words, act) {
+    const made = document.createElement("button");
+    made.type = "button"; made.className = "button"; made.textContent = words;
+    made.addEventListener("click", act);
+    return made;
+  }
+
+  // What was not taken is settled by who entered it: a score that clashes stands with a reason, or the other's does.
+  function settled(item) {
+    const acts = document.createElement("div");
+    acts.className = "acts";
+    if (item.standing === undefined) { acts.append(button("It is settled: take it off", () => box.remove(item))); return [acts]; }
+    const both = document.createElement("p"), label = document.createElement("label"), why = document.createElement("input");
+    both.className = "small"; both.textContent = `There: ${item.theirs || "nothing stands"}. Here: ${words(item)}.`;
+    label.className = "field"; label.textContent = "Why yours stands"; why.maxLength = 300; label.append(why);
+    acts.append(button("Mine stands", () => {
+      if (!why.value.trim()) { why.focus(); return; }
+      box.put({ ...item, trouble: "", fields: { ...item.fields, revision: String(item.standing), reason: why.value.trim(), request_key: String(Math.floor(Math.random() * 1e15)) } }).then(send);
+    }), button("Theirs stands", () => box.remove(item)));
+    return [both, label, acts];
   }
 
   function next() {
@@ -137,8 +154,9 @@
       await box.remove(item);
       return true;
     }
-    const told = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(".problem p");
-    await box.put({ ...item, trouble: told ? told.textContent.trim() : "The server did not take it." });
+    const told = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(".problem"), trouble = told && told.querySelector("p");
+    const clash = told && told.dataset.standing !== undefined ? { standing: Number(told.dataset.standing), theirs: [...told.querySelectorAll("[data-theirs] p")].map((one) => one.textContent.trim()).join(", ") } : {};
+    await box.put({ ...item, ...clash, trouble: trouble ? trouble.textContent.trim() : "The server did not take it." });
     return true;
   }
 
