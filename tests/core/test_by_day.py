@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -149,3 +150,22 @@ def test_parts_of_days_are_those_of_one_reading_after_the_other(zone: ZoneInfo |
     assert list(zip(parts.reading.tolist(), parts.day.tolist(), strict=True)) == [(i, day) for i, day, _ in slow]
     assert parts.hours == pytest.approx([hours for _, _, hours in slow], abs=1e-9)
     assert parts.hours.sum() == pytest.approx(log.hours.sum())
+
+
+@pytest.mark.parametrize("first", ["air", "light"])
+def test_a_logger_of_air_and_one_of_light_go_together_in_either_order(first: str) -> None:
+    air = Log(frozenset({1}), tuple(replace(day(n, air=20.0), dry=0.8, light=None, light_hours=0.0) for n in range(4)))
+    light = Log(
+        frozenset({1}),
+        tuple(replace(day(n, light=5.0), air=None, air_hours=0.0, dry=None, light_hours=24.0) for n in range(4)),
+    )
+    found = lived([unit("A", 1, 4)], [air, light] if first == "air" else [light, air])["A"]
+    assert (found.air_days, found.light_days, found.dry_days) == (4, 4, 4)
+    assert (found.air, found.light, found.dry) == (20.0, 5.0, 0.8)
+
+
+def test_of_two_loggers_the_one_that_knows_more_of_a_day_has_it() -> None:
+    whole = Log(frozenset({1}), (replace(day(0, air=20.0), air_hours=24.0),))
+    stopped = Log(frozenset({1}), (replace(day(0, air=30.0), air_hours=3.0),))
+    for logs in ([whole, stopped], [stopped, whole]):
+        assert lived([unit("A", 1, 1)], logs)["A"].air == 20.0

@@ -6,7 +6,7 @@ Sums of a day follow `core/tend/conditions.py`; what lies in no reading is not k
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from itertools import combinations
 from statistics import fmean
@@ -36,6 +36,13 @@ class Day:
     light_hours: float
     light: float | None
     dry: float | None
+
+    def beside(self, earlier: Day) -> Day:
+        """The same day of two logs: air and light each as the one has them that knows more hours of them, else as this one."""
+        air = self if self.air_hours >= earlier.air_hours else earlier
+        lit = self if self.light_hours >= earlier.light_hours else earlier
+        dry = next((one.dry for one in (air, self, earlier) if one.dry is not None), None)
+        return replace(air, light_hours=lit.light_hours, light=lit.light, dry=dry)
 
 
 @dataclass(frozen=True)
@@ -145,13 +152,14 @@ class Unit:
 
 
 def days_of(units: Iterable[Unit], logs: Sequence[Log]) -> dict[int, dict[date, Day]]:
-    """What was read where each unit stood, by its id and day; of two logs of a day the later one."""
+    """What was read where each unit stood, by its id and day; a logger of air and one of light go together."""
     found: dict[int, dict[date, Day]] = {}
     for unit in units:
         here: dict[date, Day] = {}
         for log in logs:
-            if unit.id in log.units:
-                here |= {one.day: one for one in log.days if unit.first <= one.day <= unit.last}
+            for one in log.days if unit.id in log.units else ():
+                if unit.first <= one.day <= unit.last:
+                    here[one.day] = one.beside(here[one.day]) if one.day in here else one
         found[unit.id] = here
     return found
 
