@@ -25,7 +25,7 @@ from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.question.at_once import AtOnce, read_at_once
 from orderly_bench.core.question.group_beside import GroupBeside
 from orderly_bench.core.score.beside import groups_beside
-from orderly_bench.stock.operations import all_containers, weeks_expected
+from orderly_bench.stock.operations import all_cards, all_containers, weeks_expected
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, SideTrial, Trial
@@ -39,7 +39,8 @@ LIKE_THE_REST = (
 
 def read(session: Session, typed: Mapping[str, str]) -> AtOnce:
     """What was typed, with the weeks of the plant's method cards."""
-    return read_at_once(dict(typed), weeks_expected(session, typed.get("plant", "")))
+    plant = typed.get("plant", "").strip()
+    return read_at_once(dict(typed), weeks_expected(all_cards(session, plant) if plant else []))
 
 
 def stick_first(session: Session, actor: Person, now: datetime, today: date, asked: AtOnce, seed: int) -> Trial:

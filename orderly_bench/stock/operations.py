@@ -221,9 +221,8 @@ def all_cards(session: Session, taxon: str = "") -> list[MethodCard]:
     return list(session.scalars(query.where(MethodCard.taxon == taxon.strip()) if taxon else query))
 
 
-def weeks_expected(session: Session, taxon: str) -> list[Expected]:
+def weeks_expected(cards: Iterable[MethodCard]) -> list[Expected]:
     """Weeks that the method cards of a plant say."""
-    cards = all_cards(session, taxon) if taxon.strip() else []
     return [
         Expected(card.value.weeks_least or most, most, tell("the method card ({what})", what=card.cutting_type))
         for card in cards

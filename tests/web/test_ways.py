@@ -92,6 +92,8 @@ def test_lessons_come_back_when_the_plant_is_next_planned(session: Session, sign
     session.commit()
     page = flat(sign_in().get(f"/trials/{later.id}/question").text)
     assert "Learned here" in page and "vent from week 3" in page and f"{trial.code}: " in page
+    first = stock.ways_for(session, PLANT)["not said"][0]
+    assert "Known here" in page and first.as_chosen in page and f">{trial.code}</span>" in page
     with pytest.raises(InvalidInput):
         stock.keep_lessons(session, PLANT, "x", {LessonKind.KEEP: "y" * 301}, "")
 

@@ -24,6 +24,7 @@ from orderly_bench.core.question.from_card import in_words
 from orderly_bench.core.question.starts import STARTS, start_of
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.genera import genus_of
+from orderly_bench.core.stock.ways import Way
 from orderly_bench.evidence.rows import shares_by_arm
 from orderly_bench.formats.arms_csv import read_arms
 from orderly_bench.record.gather import gather, standing_prediction
@@ -42,6 +43,8 @@ from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, lab, now, today
 
 chapter = Blueprint("question", __name__, template_folder="templates")
+#: Ways of one cutting type that the margin names.
+MOST_WAYS = 4
 #: Trials listed at once.
 ON_A_PAGE = 50
 
@@ -81,8 +84,8 @@ def start_trial() -> ResponseReturnValue:
     return redirect(url_for(".question_page", trial_id=trial.id), 303)
 
 
-def _here(botanical_name: str) -> views.Here:
-    return views.Here(weeks_expected(db(), botanical_name), lab().settings.year, today())
+def _here(cards: list[MethodCard]) -> views.Here:
+    return views.Here(weeks_expected(cards), lab().settings.year, today())
 
 
 def _page(
@@ -94,6 +97,8 @@ def _page(
     predictions = operations.predictions_of(db(), trial)
     stuck = [lot.day_zero for lot in trial.lots]
     form = views.as_form(values, shown)
+    every_card = all_cards(db())
+    own_cards = [card for card in every_card if card.taxon.casefold() == values["botanical_name"].strip().casefold()]
     return trial_page(
         "question.html",
         trial,
@@ -102,7 +107,7 @@ def _page(
         values=values,
         table=shown,
         lines=lines,
-        work=views.margin_for(form, trial.plan, _here(values["botanical_name"])),
+        work=views.margin_for(form, trial.plan, _here(own_cards)),
         kinds=[(kind.value, kind.value) for kind in AspectKind],
         endpoints=views.endpoints(),
         gap=views.margin_gap(values["response"]),
@@ -111,27 +116,31 @@ def _page(
         care_offered=care_offered(trial.plan),
         starts=STARTS,
         earlier=operations.earlier_trials(db(), trial) if trial.locked_at is None else [],
-        cards=[(card.id, f"{card.taxon}, {card.cutting_type}") for card in all_cards(db())],
-        **_known_of(values["botanical_name"]),
+        cards=[(card.id, f"{card.taxon}, {card.cutting_type}") for card in every_card],
+        **_known_of(values["botanical_name"], own_cards),
         unsaved=typed is not None and error is None,
         predictions=predictions,
         standing=standing_prediction(db(), trial, ZoneInfo(lab().time_zone), stuck),
     )
 
 
-def _known_of(taxon: str) -> dict[str, Any]:
+def _known_of(taxon: str, cards: list[MethodCard]) -> dict[str, Any]:
     """What the lab knows of a plant, for the margin."""
     return {
-        "own_cards": _own_cards(taxon),
+        "own_cards": [(card, in_words(card.value)) for card in cards],
+        "counted": _counted(taxon),
         "genus": note_on(db(), taxon),
         "genus_named": genus_of(taxon),
         "lessons": lessons_for(db(), taxon),
     }
 
 
-def _own_cards(taxon: str) -> list[tuple[MethodCard, str]]:
-    """The method cards of a plant, in words."""
-    return [(card, in_words(card.value)) for card in all_cards(db(), taxon)] if taxon.strip() else []
+def _counted(taxon: str) -> list[tuple[str, list[Way], int]]:
+    """What was counted here of a plant, by cutting type: the newest ways, and how many more there are."""
+    if not taxon.strip():
+        return []
+    of_type = ways_for(db(), taxon)
+    return [(kind, ways[::-1][:MOST_WAYS], max(0, len(ways) - MOST_WAYS)) for kind, ways in of_type.items()]
 
 
 def _typed_table(typed: Mapping[str, str] | None) -> Table | None:
@@ -216,12 +225,14 @@ def put_away(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/question/working", Act.PLAN, "POST")
 def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
+    taxon = request.form.get("botanical_name", "")
+    cards = all_cards(db(), taxon) if taxon.strip() else []
     return render_template(
         "_question_margin.html",
-        work=views.margin_for(request.form, trial.plan, _here(request.form.get("botanical_name", ""))),
+        work=views.margin_for(request.form, trial.plan, _here(cards)),
         trial=trial,
         may=lambda act: may(actor(), Act[act]),
-        **_known_of(request.form.get("botanical_name", "")),
+        **_known_of(taxon, cards),
     )
 
 
