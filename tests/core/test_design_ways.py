@@ -65,6 +65,12 @@ class TestPropose:
             (TWO, dict(), CRD, "shuffled over the whole"),
             (TWO, dict(gradient_ways=1), BLOCKS, "4 blocks are laid along it"),
             (TWO, dict(pieces_by="stem"), LayoutKind.PAIRS, "two pieces of one stem"),
+            (
+                of_levels("tip", "lower piece", kind=AspectKind.CUTTING_TYPE, cuttings_per_arm=20),
+                dict(pieces_by="stem"),
+                LayoutKind.PAIRS,
+                "one piece of each kind",
+            ),
             (two_by_two(), dict(pieces_by="stem"), BLOCKS, "each stem is a block"),
             (two_by_two(), dict(gradient_ways=2), LayoutKind.LATIN_SQUARE, "once in every row and every column"),
             (TWO, dict(gradient_ways=2), BLOCKS, "make no square"),

@@ -16,7 +16,7 @@ from orderly_bench.core.layouts.kinds import IN_BLOCKS, PLAIN, draw_layout, plan
 from orderly_bench.core.layouts.planned import Answers, Numbers
 from orderly_bench.core.messages.say import phrase
 from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.treatments import ArmPlan, Shape
 from orderly_bench.core.plan.value import Plan
@@ -76,8 +76,10 @@ def propose(plan: Plan) -> Proposal:
             aspect.name if aspect else "", len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) if aspect else 0, can,
         )
     )  # fmt: skip
-    numbers = found.numbers
-    return Proposal(layout, numbers.blocks, numbers.per_arm, found.reason, numbers.block_size)
+    numbers, reason = found.numbers, found.reason
+    if design.pieces_by and planned(layout).paired and all(SORTS[one.kind].property for one in plan.treatments.asked):
+        reason = phrase("propose/pairs_of_kinds")
+    return Proposal(layout, numbers.blocks, numbers.per_arm, reason, numbers.block_size)
 
 
 def _said_together(plan: Plan) -> str:

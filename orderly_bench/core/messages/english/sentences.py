@@ -135,6 +135,7 @@ SENTENCES: dict[str, str] = {
     "often and meets the others as evenly as can be, and what the blocks do is taken out",
     "propose/part_stems": "a stem gives {size} pieces for {arms} arms: {blocks} stems are blocks of {size}, every arm equally often and meeting "
     "the others as evenly as can be, and what the stems do is taken out",
+    "propose/pairs_of_kinds": "a stem gives one piece of each kind; which of the two places it takes is by lot, and they are compared inside the stem",
     "propose/pairs_stem": "two pieces of one stem are alike: one goes to each arm, by lot, and they are compared inside the stem",
     "propose/pairs_place": "two pieces of one place on the stem are alike: one goes to each arm, by lot",
     "propose/pairs_said": "the two come from one stem, so they stand as a pair: what stems differ in stays out of the comparison",
