@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.words import tell
@@ -16,7 +17,15 @@ from orderly_bench.formats.table_csv import Table, column, read_table
 MOST_ROWS = 1_000
 #: Columns that say what came of a cutting; one of the first two is needed.
 OUTCOMES = ("rooted", "root_count", "longest_root_mm", "state", "note")
-YES, NO = ("1", "yes", "y", "true"), ("0", "no", "n", "false")
+YES, NO, DEAD = ("1", "yes", "y", "true", "rooted"), ("0", "no", "n", "false", "none", "not rooted"), ("dead", "died")
+#: How people head the same column, without capitals and signs.
+HEADED = {
+    "rooted": ("rooted", "rooted y n", "rooted yes no"),
+    "root_count": ("root count", "roots", "no of roots", "number of roots", "root number", "roots counted"),
+    "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm"),
+    "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
+}  # fmt: skip
+_SIGNS = re.compile(r"[^a-z0-9]+")
 
 
 @dataclass(frozen=True)
@@ -47,10 +56,9 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = read_table(data)
-    named = [*factors, *filter(None, (unit, block))]
-    for name in named:
-        column(table, name)
+    table = headed(read_table(data), [*factors, unit, block])
+    factors = [_as_headed(table, name) for name in factors]
+    unit, block = (_as_headed(table, name) if name else "" for name in (unit, block))
     if not factors:
         raise UnusableData(
             tell("no column is named in which the arms differ"),
@@ -64,6 +72,29 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
         _row(_Cells(table, cells, line), factors, unit, block, way)
         for cells, line in zip(table.rows, table.lines, strict=True)
     ]
+
+
+def headed(table: Table, but: Sequence[str] = ()) -> Table:
+    """The table with its outcomes under their own names, however they are headed: *No. of roots* is ``root_count``; ``but`` are none.
+
+    >>> headed(Table(["Medium", "No. of roots"], [], [])).header
+    ['Medium', 'root_count']
+    """
+    known = {words: name for name, ways in HEADED.items() for words in ways if name not in table.header}
+    header: list[str] = []
+    others = {name.casefold() for name in but}
+    for typed in table.header:
+        name = typed if typed.casefold() in others else known.get(_SIGNS.sub(" ", typed.casefold()).strip(), typed)
+        header.append(typed if name in header else name)
+    return replace(table, header=header)
+
+
+def _as_headed(table: Table, name: str) -> str:
+    """A column as the file writes it, whatever the capitals."""
+    return (
+        next((one for one in table.header if one.casefold() == name.casefold()), "")
+        or table.header[column(table, name)]
+    )
 
 
 @dataclass(frozen=True)
@@ -95,6 +126,8 @@ def _score(cells: _Cells, way: KnownBy) -> Score:
         raise cells.wrong("state", tell("{cell!r} is no state", cell=cells["state"][:40]), tell("It is one of: {names}", names=", ".join(State)))  # fmt: skip
     number = _number(cells, "root_count")
     rooted = cells["rooted"].casefold()
+    if rooted in DEAD and not state:
+        state, rooted = State.DEAD.value, NO[0]
     if rooted not in (*YES, *NO, ""):
         raise cells.wrong("rooted", tell("{cell!r} says neither yes nor no", cell=rooted[:40]), tell("Write 1 or 0; blank is not looked"))  # fmt: skip
     if number is not None and rooted and (number > 0) != (rooted in YES):

@@ -59,6 +59,32 @@ def test_a_finished_trial_is_judged_and_marked_retrospective(session: Session, s
         assert client.get(f"/trials/{trial.id}/{chapter}").status_code == 200, chapter
 
 
+def test_a_notebook_s_own_words_are_read(session: Session, sign_in: SignIn) -> None:
+    rows = ["Cutting;Medium;Status;Rooted;No. of roots;Longest (mm);Remarks"]
+    rows += [
+        f"{i};Grit;old wood;{'Yes' if i < 18 else 'dead'};{4 if i < 18 else ''};{'22,5' if i < 18 else ''};"
+        for i in range(20)
+    ]
+    rows += [f"{i};Bark;old wood;{'y' if i < 4 else 'No'};;;soft" for i in range(20, 40)]
+    answer = bring(sign_in(), "\n".join(rows))
+    assert answer.status_code == 422 and "is no state" in answer.text, "a column of that name is asked about"
+    told = "\n".join(rows).replace("Status", "Wood")
+    assert bring(sign_in(), told).status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
+    assert found.analysis is not None and found.record is not None
+    assert sorted((arm.name, arm.rooted, arm.stuck) for arm in found.analysis.arms) == [
+        ("Bark", 4, 20),
+        ("Grit", 18, 20),
+    ]
+    scores = [score for check in trial.checks for score in check.scores]
+    assert sum(score.state == "dead" for score in scores) == 2 and {score.longest_root_mm for score in scores} == {
+        None,
+        22.5,
+    }
+    assert {score.note for score in scores} == {"", "soft"}
+
+
 def test_pots_blocks_unequal_and_two_factors_come_in_as_they_were(session: Session, sign_in: SignIn) -> None:
     rows = ["pot,block,medium,hormone,root_count,longest_root_mm,state,note"]
     for block in ("north", "south"):
