@@ -65,7 +65,7 @@ def test_a_notebook_s_own_words_are_read(session: Session, sign_in: SignIn) -> N
         f"{i};Grit;old wood;{'Yes' if i < 18 else 'dead'};{4 if i < 18 else ''};{'22,5' if i < 18 else ''};"
         for i in range(20)
     ]
-    rows += [f"{i};Bark;old wood;{'y' if i < 4 else 'No'};;;soft" for i in range(20, 40)]
+    rows += [f"{i};Bark;old wood;{'y' if i < 24 else 'No'};;;soft" for i in range(20, 40)]
     answer = bring(sign_in(), "\n".join(rows))
     assert answer.status_code == 422 and "is no state" in answer.text, "a column of that name is asked about"
     told = "\n".join(rows).replace("Status", "Wood")
