@@ -5,9 +5,12 @@ from __future__ import annotations
 from datetime import timedelta
 
 from bs4 import BeautifulSoup
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from tests.factories import DAY_ZERO, add_lot, create_locked, create_person
+from orderly_bench.core.plan.treatments import Container, Shape
+from orderly_bench.trial.models import AuditEntry
+from tests.factories import DAY_ZERO, FACTORS, add_lot, create_locked, create_person
 from tests.web.conftest import SignIn
 
 
@@ -32,3 +35,24 @@ def test_a_second_lot_is_never_taken_for_the_first_one_s_pieces(session: Session
     again = BeautifulSoup(client.get(kept.headers["Location"]).text, "html.parser").select_one("[name=in_lot]")
     if again is not None:
         assert again.select_one("option[selected]")["value"] == str(first.id), "a lot chosen goes on to the next tray"
+
+
+def test_twelve_jars_are_stuck_with_one_touch_and_exceptions_stay(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    jar = Container(Shape.JAR, 1, 1, 500)
+    trial = create_locked(session, actor, container=jar, cuttings_per_unit=3, cuttings_per_arm=18, factors=[FACTORS[0]])
+    add_lot(session, trial, actor)
+    session.commit()
+    client, where = sign_in(person=actor), f"/trials/{trial.id}/stick"
+    assert len(trial.trays) == 12
+    one = trial.units[0].cuttings[0]
+    assert client.post(f"{where}/cutting", data={"cutting": one.id, "reason": "broke"}).status_code == 303
+    assert "All 35 that wait are stuck" in client.get(where).text
+    for _ in range(2):
+        assert client.post(f"{where}/all", data={"wave": "1"}).status_code == 303
+    session.expire_all()
+    assert [c.status for unit in trial.units for c in unit.cuttings].count("stuck") == 35 and one.status == "not stuck"
+    assert "that wait are stuck" not in client.get(where).text
+    assert len([e for e in session.scalars(select(AuditEntry.action)) if e == "stuck a tray"]) == 1
+    other = add_lot(session, trial, actor, DAY_ZERO + timedelta(days=2))
+    assert client.post(f"{where}/all", data={"wave": "1", "in_lot": ""}).status_code == 422 and other.id

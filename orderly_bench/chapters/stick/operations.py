@@ -291,6 +291,25 @@ def confirm_tray(
         [in_rows[n] for n in sorted(in_rows)],
         sum(c.status == Status.NOT_STUCK for u in here for c in u.cuttings),
     )
+    return _stick_planned(session, trial, actor, now, here, lot, tray_number)
+
+
+def confirm_all(
+    session: Session, trial: Trial, actor: Person, now: datetime, wave: Wave, lot: Lot | None = None
+) -> int:
+    """All that is planned in a wave was stuck, in every tray or vessel; exceptions already noted stay. How many changed."""
+    refuse_unless_sticking(session, trial, wave)
+    lot = lot or lot_for(trial, wave)
+    if lot.wave_id != wave.id:
+        raise InvalidInput("lot", tell("must be one of wave {number}", number=wave.number), lot.name)
+    here = [unit for unit in units_with_everything(session, trial) if unit.wave_id == wave.id]
+    return _stick_planned(session, trial, actor, now, here, lot, "all")
+
+
+def _stick_planned(
+    session: Session, trial: Trial, actor: Person, now: datetime, here: list[Unit], lot: Lot, where: int | str
+) -> int:
+    """What is planned in these units is stuck in a lot."""
     changed = []
     for unit in here:
         planned = [cutting for cutting in unit.cuttings if cutting.status == Status.PLANNED]
@@ -301,7 +320,7 @@ def confirm_tray(
         _stuck_in(cutting, lot, actor, now)
     if changed:
         session.flush()
-        new = {"tray": tray_number, "cuttings": len(changed), "lot": lot.name}
+        new = {"tray": where, "cuttings": len(changed), "lot": lot.name}
         record(session, actor, now, Action.STUCK_A_TRAY, trial, new=new)
         keep_sticking(session, lot, actor, now)
     return len(changed)

@@ -192,6 +192,16 @@ def confirm_tray(trial: Trial) -> ResponseReturnValue:
     )
 
 
+@route(chapter, "/trials/<int:trial_id>/stick/all", Act.STICK, "POST")
+def confirm_all(trial: Trial) -> ResponseReturnValue:
+    """Every tray or vessel of a wave is stuck."""
+    return answer(
+        lambda: operations.confirm_all(db(), trial, actor(), now(), _wave(trial), _lot(trial)),
+        url_for(".stick_page", trial_id=trial.id, wave=request.form.get("wave")),
+        lambda e: _page(trial, e),
+    )
+
+
 @route(chapter, "/trials/<int:trial_id>/stick/cutting", Act.STICK, "POST")
 def set_cutting(trial: Trial) -> ResponseReturnValue:
     """Note an exception, or take it back."""
