@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,7 +11,8 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods.clusters import arm_design_effect
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import ARM_JOINER, ArmPlan, Treatments
-from orderly_bench.core.stock.ways import Way, against_book
+from orderly_bench.core.stock.kept import MethodCard
+from orderly_bench.core.stock.ways import Way, against_book, is_of
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.record.facts import CuttingResult
 
@@ -62,14 +64,31 @@ def ways_of(evidence: Evidence) -> list[WayOf]:
     return [_marked(one, found) for one in found]
 
 
-def beside_the_book(evidence: Evidence) -> list[str]:
-    """What is written elsewhere, set beside what each arm came to and never averaged with it; a line for each book and arm."""
-    ways = [one.way for one in ways_of(evidence)]
-    return [
-        tell("{letter}: {told} ({author})", letter=way.letter, told=told, author=book.author or tell("no author said"))
+def beside_the_book(evidence: Evidence, cards: Sequence[MethodCard] = ()) -> list[str]:
+    """What is written elsewhere, set beside what each arm came to and never averaged with it; a line for each book and arm.
+
+    Parameters
+    ----------
+    cards : sequence of MethodCard
+        Of the plant; a rate typed there is a book's for the arms of its cutting type.
+    """
+    ways = ways_of(evidence)
+    told = [
+        (one.way, book.low / 100, book.high / 100, book.author or tell("no author said"))
         for book in evidence.record.plan.question.book
-        for way in ways
-        if (told := against_book(book.low / 100, book.high / 100, way))
+        for one in ways
+    ]
+    told += [
+        (one.way, card.rate, card.rate, tell("the method card, {kind}", kind=card.cutting_type))
+        for card in cards
+        if card.rate is not None and not card.own
+        for one in ways
+        if is_of(card.cutting_type, one.cutting_type)
+    ]
+    return [
+        tell("{letter}: {told} ({author})", letter=way.letter, told=words, author=author)
+        for way, low, high, author in told
+        if (words := against_book(low, high, way))
     ]
 
 

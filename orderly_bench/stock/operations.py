@@ -221,6 +221,11 @@ def all_cards(session: Session, taxon: str = "") -> list[MethodCard]:
     return list(session.scalars(query.where(MethodCard.taxon == taxon.strip()) if taxon else query))
 
 
+def cards_of(session: Session, taxon: str) -> list[kept.MethodCard]:
+    """The method cards of a plant as the core takes them."""
+    return [row.value for row in all_cards(session, taxon)]
+
+
 def weeks_expected(cards: Iterable[MethodCard]) -> list[Expected]:
     """Weeks that the method cards of a plant say."""
     return [

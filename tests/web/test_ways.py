@@ -140,6 +140,23 @@ def test_the_book_stands_beside_the_count_on_compare_and_in_the_report(session: 
     assert "Written elsewhere" not in flat(client.get(f"/trials/{bare.id}/compare").text)
 
 
+def test_a_rate_on_the_card_is_a_book_s_for_pieces_of_its_type(session: Session, sign_in: SignIn) -> None:
+    trial = concluded(session)
+    stock.keep_card(session, MethodCard(PLANT, "not said", rate=0.9))
+    stock.keep_card(session, MethodCard(PLANT, "heel", rate=0.5))
+    session.commit()
+    client = sign_in()
+    for page in ("compare", "report"):
+        text = flat(client.get(f"/trials/{trial.id}/{page}").text)
+        assert "B: book 90 %; here 0 of 6" in text and "(the method card, not said)" in text, page
+        assert "heel" not in text
+    stock.keep_card(session, MethodCard(PLANT, "not said", rate=0.9, rooted=3, stuck=4))
+    session.commit()
+    assert "the method card, not said" not in client.get(f"/trials/{trial.id}/compare").text, (
+        "what was counted is no book's"
+    )
+
+
 def test_strengths_given_here_before_stand_on_the_hormone_sheet(session: Session, sign_in: SignIn) -> None:
     ways = [
         (PLANT, "tip", Way("25-07", "A", "pumice + IBA 2000 ppm", 42, 11, 20, 20.0)),

@@ -22,6 +22,7 @@ from orderly_bench.figures.export import FORMATS, MIME, export
 from orderly_bench.figures.svg import PAGE, PAPER
 from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather
+from orderly_bench.stock.operations import cards_of
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.checks import checks_of, refuse_unless_stuck
@@ -42,10 +43,11 @@ chapter = Blueprint("compare", __name__, template_folder="templates")
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    if arms_hidden(db(), trial, actor()) or not results_by_arm(db(), trial, actor()):
+    closed = endpoint_closed(db(), trial)
+    if arms_hidden(db(), trial, actor()) or not (closed or results_by_arm(db(), trial, actor())):
         return _waiting(trial, error)
     day = 0
-    if not endpoint_closed(db(), trial):
+    if not closed:
         opened = [check.planned_das for check in checks_of(db(), trial) if check.opened_at]
         if not opened:
             return _waiting(trial, error)
@@ -86,7 +88,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
-        books=beside_the_book(found),
+        books=beside_the_book(found, cards_of(db(), trial.plan.question.botanical_name)),
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         signs=words.signs(found),

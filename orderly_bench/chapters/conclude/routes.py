@@ -37,7 +37,7 @@ from orderly_bench.formats.data_package import Content, package, schema_of
 from orderly_bench.formats.xlsx import workbook
 from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather, version_records
-from orderly_bench.stock.operations import lessons_for
+from orderly_bench.stock.operations import cards_of, lessons_for
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.carried import written
@@ -212,7 +212,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         command=headless.command(found),
         to_stick=words.to_stick(found),
         looked=words.looked(found),
-        books=beside_the_book(found),
+        books=beside_the_book(found, cards_of(db(), trial.plan.question.botanical_name)),
         days=words.days_of(found),
         tops_seen=words.tops_by_arm(found),
         signs=words.signs(found),

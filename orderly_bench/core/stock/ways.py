@@ -6,6 +6,7 @@ batches (`stick_for.py`; Gelman et al. 2013, chapter 2).
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -106,6 +107,16 @@ def next_batch(ways: Sequence[Way]) -> str:
 
     low, high = (float(betaincinv(*fitted, q)) for q in (0.025, 0.975))
     return tell("{spread}; a next one {low:.0f} to {high:.0f} %", spread=spread, low=100 * low, high=100 * high)
+
+
+def is_of(card: str, said: str) -> bool:
+    """Whether pieces are of a card's cutting type: all its words are said of them.
+
+    >>> is_of("hardwood", "hardwood, 15 cm"), is_of("soft tip", "semi-hard tip"), is_of("semi-hard tip", "tip, semi-hard")
+    (True, False, True)
+    """
+    words = set(re.findall(r"[\w-]+", card.casefold()))
+    return bool(words) and words <= set(re.findall(r"[\w-]+", said.casefold()))
 
 
 def against_book(low: float, high: float, way: Way) -> str:
