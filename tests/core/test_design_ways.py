@@ -27,7 +27,7 @@ from orderly_bench.core.plan.treatments import Container, Shape, Treatments
 from orderly_bench.core.plan.value import BlocksAre, Design, Pieces, Plan, PlannedWave, Schedule
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.rehearse.curve import curve, detectable, effective, guess_of, needed, point, sized
-from orderly_bench.core.rehearse.other_ways import other_ways
+from orderly_bench.core.rehearse.other_ways import other_ways, season_way
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 from orderly_bench.core.vocabulary import LayoutKind
@@ -327,6 +327,17 @@ class TestConvincing:
         waves = tuple(PlannedWave(n + 1, None, seasons[n % 2]) for n in range(2 * each)) or (PlannedWave(1),)
         found = why_not(replace(plan, schedule=Schedule(waves=waves)))
         assert [says in line for line in found] == ([True] if says else [])
+
+    def test_waves_of_each_season_are_laid_with_one_touch(self) -> None:
+        plan = of_levels("spring", "autumn", kind=AspectKind.SEASON, cuttings_per_arm=24)
+        laid = season_way(plan, 4)
+        assert laid is not None and "4 waves of each season" in laid.words and "6 of an arm" in laid.words
+        seasons = [wave.season for wave in laid.plan.schedule.waves]
+        assert len(seasons) == 8 and len(set(seasons)) == 2 and all(seasons.count(one) == 4 for one in seasons)
+        assert seasons[0] != seasons[1], "by turns"
+        assert laid.plan.design.cuttings_per_arm == 6 and why_not(laid.plan) == []
+        assert season_way(laid.plan, 4) is None and season_way(TWO, 4) is None
+        assert season_way(plan, 40) is None, "more than a trial holds"
 
 
 class TestCurve:

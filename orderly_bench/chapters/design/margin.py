@@ -34,7 +34,7 @@ from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.curve import (
     effective,
 )
-from orderly_bench.core.rehearse.other_ways import Way, other_ways
+from orderly_bench.core.rehearse.other_ways import Way, other_ways, season_way
 from orderly_bench.core.rehearse.rate_width import rate_width
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 from orderly_bench.trial.models import Trial
@@ -67,6 +67,7 @@ class Margin:
     proposal: Proposal | None = None
     fits: list[Fit] = field(default_factory=list)
     ways: list[Way] = field(default_factory=list)
+    season_way: Way | None = None
     why_not: list[str] = field(default_factory=list)
     minded: list[tuple[str, str]] = field(default_factory=list)
     season: str = ""
@@ -151,7 +152,7 @@ def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bo
     found = fits_of(plan, drawn, stock)
     return Margin(
         reach, places, layout=plan.design.layout.value, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
-        proposal=proposal, fits=found, ways=other_ways(plan, found), why_not=why_not(plan),
+        proposal=proposal, fits=found, ways=other_ways(plan, found), season_way=_season_way(plan), why_not=why_not(plan),
         minded=[*minded(plan), *spills(drawn)], season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 
@@ -223,6 +224,11 @@ def spills(drawn: Sequence[WaveDraw]) -> list[tuple[str, str]]:
             )  # fmt: skip
             found.append((text, tell("Stick fewer, give it more places, or leave it so if another is there.")))
     return list(dict.fromkeys(found))
+
+
+def _season_way(plan: Plan) -> Way | None:
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    return season_way(plan, least_waves(len(season.levels), plan.question.alpha)) if season else None
 
 
 def season_words(plan: Plan) -> str:

@@ -143,7 +143,8 @@ def save_design(trial: Trial) -> ResponseReturnValue:
         form = request.form if act != "propose" else operations.proposed(trial.plan, request.form)
         if act.startswith("way:"):
             work = margin.margin_for(trial, request.form, _stock(trial))
-            way = next((w for w in work.ways if w.key == act.removeprefix("way:")), None)
+            offered = [*work.ways, *([work.season_way] if work.season_way else [])]
+            way = next((w for w in offered if w.key == act.removeprefix("way:")), None)
             if way is None:
                 raise Refused(tell("That way is not open any more; look again at what fits."))
             operations.save_way(db(), trial, actor(), now(), version, way.plan)

@@ -8,6 +8,8 @@ from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.layouts.kinds import PAIRED, planned
 from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.treatments import MOST_WAVES
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
 
 #: At most so many are offered.
@@ -32,6 +34,29 @@ def other_ways(plan: Plan, fits: list[Fit]) -> list[Way]:
     tightest = min(short, key=lambda fit: fit.most_per_arm or 0)
     found = [_fewer_each(plan, most, tightest), _fewer_arms(plan, most), _pairs(plan, most), _more_waves(plan, short)]
     return [way for way in found if way is not None and holds(way.plan)][:MOST_WAYS]
+
+
+def season_way(plan: Plan, least: int) -> Way | None:
+    """So many waves of each season, by turns, with about as many cuttings in all; None where season is not asked or has them.
+
+    Parameters
+    ----------
+    least : int
+        Waves of each season that can mean something.
+    """
+    season = plan.treatments.of_kind(AspectKind.SEASON)
+    if season is None or not season.asked:
+        return None
+    there = [sum(wave.season == level.id for wave in plan.schedule.waves) for level in season.levels]
+    if min(there) >= least or least * len(there) > MOST_WAVES:
+        return None
+    turns = [level.id for _ in range(least) for level in season.levels]
+    waves = tuple(PlannedWave(n, season=of) for n, of in enumerate(turns, start=1))
+    step = _step(plan.design)
+    in_all = plan.design.cuttings_per_arm * max(1, max(there))
+    made = _with(plan, cuttings_per_arm=max(1, round(in_all / least / step)) * step)
+    made = replace(made, schedule=replace(made.schedule, waves=waves))
+    return Way("season", phrase("way/season", n=least, each=made.design.cuttings_per_arm), made)
 
 
 def _with(plan: Plan, **changes: object) -> Plan:

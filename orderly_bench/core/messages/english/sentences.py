@@ -125,6 +125,7 @@ SENTENCES: dict[str, str] = {
     "locked_anyway": "locked although {why}; the reason given: {reason}",
     "way/fewer": "{n} per arm, as many as the {what} allow",
     "way/arms": "{n:arm|arms} only ({names}), each as many as planned",
+    "way/season": "{n} waves of each season by turns, {each} of an arm in each: give them their days below",
     "way/pairs": "{n:pair|pairs}, two pieces of one stem: compared inside the stem, fewer tell as much",
     "way/waves": "{n:wave|waves} of {each} per arm: what is short today comes again",
     "propose/random": "nothing differs along the bench, so any arm may stand anywhere: arms are shuffled over the whole of it",
