@@ -66,6 +66,8 @@ class Action(StrEnum):
     KEPT_A_LOG = "kept what a logger read"
     KEPT_A_PHOTO = "kept a photo"
     WITHDREW_A_PHOTO = "withdrew a photo"
+    MEASURED_ON_A_PHOTO = "measured on a photo"
+    WITHDREW_A_LENGTH = "withdrew a length"
     WITHDREW_A_LOG = "withdrew what a logger read"
     KEPT_MINUTES = "kept minutes of work"
     PUT_MINUTES_RIGHT = "put minutes of work right"
@@ -114,6 +116,8 @@ RESULTS_STAND = (
     Action.HANDED_A_TRIAL_OVER,
     Action.KEPT_A_PHOTO,
     Action.WITHDREW_A_PHOTO,
+    Action.MEASURED_ON_A_PHOTO,
+    Action.WITHDREW_A_LENGTH,
 )
 
 

@@ -6,6 +6,8 @@ from pathlib import Path
 
 import pytest
 from PIL import Image
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import DESK, PHONE, Person
@@ -69,3 +71,35 @@ def test_plants_are_potted_on_and_their_room_is_known(person: Person) -> None:
     person.find("//button[normalize-space(.)='Keep it']").click()
     person.wait_until(lambda: "Potted on" in person.find("thead").text)
     assert "stand in cells" not in person.find("main").text
+
+
+def test_a_length_is_clicked_on_a_photo_and_stands_on_the_pad(person: Person, olive_check: str, tmp_path: Path) -> None:
+    Image.new("RGB", (600, 400), "white").save(tmp_path / "roots.png")
+    person.sign_in("Tomas")
+    person.go(olive_check)
+    code = person.find(".unit-code").text.replace(" ", "")
+    trial = olive_check.split("/trials/")[1].split("/")[0]
+    person.go(f"/trials/{trial}/photos?code={code}")
+    person.find("[name='photo']").send_keys(str(tmp_path / "roots.png"))
+    person.click("Keep the photo")
+    person.wait_until(lambda: "measure" in person.text())
+    person.find(f"//figure[.//a[contains(@href, 'code={code}')]]//a[.='measure']").click()
+    photo = person.wait_for("svg[data-ruler-photo]")
+    width = photo.size["width"]
+    for x, y in ((-200, 100), (100, 100)):
+        ActionChains(person.driver).move_to_element_with_offset(
+            photo, x * width / 600, y * width / 600
+        ).click().perform()
+    person.fill("scale_mm", "30")
+    ActionChains(person.driver).move_to_element_with_offset(photo, 0, -100 * width / 600).click().perform()
+    person.wait_until(lambda: "On along the root" in person.text())
+    person.driver.execute_script("document.querySelector('svg[data-ruler-photo]').focus()")
+    for _ in range(10):
+        ActionChains(person.driver).send_keys(Keys.ARROW_DOWN).perform()
+    ActionChains(person.driver).send_keys(Keys.ENTER).perform()
+    person.wait_until(lambda: "10.0 mm along 2 points" in person.text())
+    person.click("Keep the length")
+    person.wait_until(lambda: "2 points, scale 30 mm" in person.text())
+    person.click("Score it with this as its longest root")
+    person.wait_until(lambda: person.find("[name='longest_root_mm']").get_attribute("value") == "10")
+    assert person.find(".unit-code").text.replace(" ", "") == code

@@ -9,6 +9,8 @@ ON_RECORD = {
     "typed a forecast",
     "kept minutes of work",
     "put minutes of work right",
+    "measured on a photo",
+    "withdrew a length",
     "withdrew minutes of work",
     "kept what was read by hand",
     "withdrew what was read by hand",
@@ -108,5 +110,7 @@ def test_acts_on_record_keep_their_words() -> None:
         "concluded",
         "handed a trial over",
         "kept a photo",
+        "measured on a photo",
+        "withdrew a length",
         "withdrew a photo",
     }

@@ -125,8 +125,9 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
 
 @route(chapter, "/trials/<int:trial_id>/score", Act.READ)
 def score_page(trial: Trial) -> ResponseReturnValue:
-    """The checks, and the scoring bench of the open one."""
-    return _page(trial)
+    """The checks, and the scoring bench of the open one; a length measured on a photo stands in its field."""
+    longest = fields.text(request.args, "longest_root_mm")[:20]
+    return _page(trial, None, views.values_of(None) | {"longest_root_mm": longest} if longest else None)
 
 
 @route(chapter, "/checks/<int:check_id>/open", Act.RUN_CHECK, "POST")

@@ -10,10 +10,11 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.tend.gallery import by_arm, by_day
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial import load, photos
+from orderly_bench.trial import load, photo_lengths, photos
 from orderly_bench.trial.access import Act
-from orderly_bench.trial.blindness import arms_hidden, results_by_arm
-from orderly_bench.trial.models import PhotoKept, Shows, Trial
+from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, results_by_arm
+from orderly_bench.trial.errors import NotFound
+from orderly_bench.trial.models import PhotoKept, PhotoLength, Shows, Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
@@ -84,3 +85,57 @@ def withdraw(trial: Trial) -> ResponseReturnValue:
         photos.withdraw_photo(db(), trial, actor(), now(), photo, fields.text(request.form, "photo_why"))
 
     return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
+def _measure_page(photo: PhotoKept, error: OrderlyError | None = None) -> str:
+    trial = photo.trial
+    hidden = earlier_scores_hidden(trial, actor())
+    check = next((one for one in trial.checks if one.is_open), None)
+    cuttings = sorted(photo.unit.cuttings, key=lambda one: one.number) if photo.unit else []
+    return trial_page(
+        "measure.html", trial, "Tend", error, photo=photo, typed=request.form, check=check,
+        lengths=photo_lengths.lengths_on(db(), photo, actor() if hidden else None), cuttings={one.number: one.id for one in cuttings},
+    )  # fmt: skip
+
+
+def _photo_of_trial(photo_id: int) -> PhotoKept:
+    photo = load.by_id(db(), PhotoKept, photo_id, "photo")
+    if photo.withdrawn:
+        raise NotFound(tell("This photo was withdrawn: {why}", why=photo.withdrawn))
+    return photo
+
+
+@route(chapter, "/photos/<int:photo_id>/measure", Act.READ)
+def measure(photo_id: int) -> ResponseReturnValue:
+    """A photo to click lengths on."""
+    return _measure_page(_photo_of_trial(photo_id))
+
+
+@route(chapter, "/photos/<int:photo_id>/measure", Act.SCORE, "POST")
+def keep_length(photo_id: int) -> ResponseReturnValue:
+    """Keep a length with its points and scale."""
+    photo = _photo_of_trial(photo_id)
+
+    def save() -> None:
+        form = request.form
+        clicked = photo_lengths.Clicked(
+            photo_lengths.read_points(form.get("points", "")), photo_lengths.read_points(form.get("scale", "")),
+            fields.number(form, "scale_mm", tell("scale, mm")), fields.optional_whole(form, "number", tell("number in the unit")) or 1,
+            form.get("length_key", "")[:40] or None,
+        )  # fmt: skip
+        photo_lengths.keep_length(db(), photo.trial, actor(), now(), photo, clicked)
+
+    return answer(save, url_for(".measure", photo_id=photo.id), lambda e: _measure_page(photo, e))
+
+
+@route(chapter, "/photos/<int:photo_id>/measure/withdraw", Act.SCORE, "POST")
+def withdraw_length(photo_id: int) -> ResponseReturnValue:
+    """A length no longer stands."""
+    photo = _photo_of_trial(photo_id)
+
+    def save() -> None:
+        one = load.by_id(db(), PhotoLength, fields.sent_number(request.form.get("length_id", "")) or 0, tell("length"))
+        load.of_trial(photo.trial, one, tell("length"))
+        photo_lengths.withdraw_length(db(), photo.trial, actor(), now(), one, fields.text(request.form, "length_why"))
+
+    return answer(save, url_for(".measure", photo_id=photo.id), lambda e: _measure_page(photo, e))

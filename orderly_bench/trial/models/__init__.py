@@ -20,7 +20,7 @@ from orderly_bench.trial.models.events import (
     TreatmentChange,
 )
 from orderly_bench.trial.models.people import Away, Lab, Person, ResetLink, SignedIn, Throttle
-from orderly_bench.trial.models.photos import PhotoKept, Shows
+from orderly_bench.trial.models.photos import PhotoKept, PhotoLength, Shows
 from orderly_bench.trial.models.places import Grouping, Placement, Tray, TrayStanding, Unit
 from orderly_bench.trial.models.plants import HardeningNight, PlantEnd
 from orderly_bench.trial.models.results import CurveKept, WorkedOut
@@ -51,6 +51,7 @@ __all__ = [
     "Note",
     "Person",
     "PhotoKept",
+    "PhotoLength",
     "Placement",
     "PlanVersion",
     "PlannedCheck",
