@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import re
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -102,11 +103,22 @@ def _prepare(arguments: argparse.Namespace) -> int:
     return prepare.run(arguments)
 
 
+def _with_negatives(argv: Sequence[str]) -> list[str]:
+    """A number below nought with a comma, which is else taken for an option, goes with the option before it: ``--forecast-c=-3,5``."""
+    made: list[str] = []
+    for one in argv:
+        if re.fullmatch(r"-\d+,\d+", one) and made and re.fullmatch(r"--[\w-]+", made[-1]):
+            made[-1] += f"={one}"
+        else:
+            made.append(one)
+    return made
+
+
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
     if language := os.environ.get("ORDERLY_BENCH_LANGUAGE"):
         speak(read_language(Path(language)))
-    arguments = build_parser().parse_args(argv)
+    arguments = build_parser().parse_args(_with_negatives(sys.argv[1:] if argv is None else argv))
     try:
         status = int(arguments.run(arguments))
         sys.stdout.flush()

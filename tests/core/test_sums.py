@@ -168,3 +168,8 @@ def test_each_is_headless_with_its_example(name: str, capsys: pytest.CaptureFixt
     assert capsys.readouterr().out.splitlines() == [*found["working"], *found["cautions"]]
     assert main(["sum", name]) == 2
     assert capsys.readouterr().err
+
+
+def test_below_nought_with_a_comma(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["sum", "frost", "--forecast-c", "-3,5", "--gains-c", "2,8", "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["result"]["inside_c"] == pytest.approx(-0.7)
