@@ -192,14 +192,14 @@ class Person:
 
 
 @contextlib.contextmanager
-def begun_browser(profile: str = "") -> Iterator[webdriver.Chrome]:
+def begun_browser(profile: str = "", *flags: str) -> Iterator[webdriver.Chrome]:
     """A browser of its own; with a profile it keeps what it holds there."""
     binary, service = shutil.which("chromium"), shutil.which("chromedriver")
     assert binary and service, "run the tests with ./bench test, which installs the browser"
     own = profile or tempfile.mkdtemp(prefix="bench-browser-")
     options = webdriver.ChromeOptions()
     options.binary_location = binary
-    for flag in (*FLAGS, f"--user-data-dir={own}", "--window-size=1280,800"):
+    for flag in (*FLAGS, *flags, f"--user-data-dir={own}", "--window-size=1280,800"):
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     made = Browser(options=options, service=webdriver.ChromeService(service))

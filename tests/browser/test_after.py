@@ -10,7 +10,7 @@ from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.conftest import DESK, PHONE, Person
+from tests.browser.conftest import DESK, PHONE, Person, begun_browser
 
 pytestmark = pytest.mark.browser
 
@@ -71,6 +71,35 @@ def test_plants_are_potted_on_and_their_room_is_known(person: Person) -> None:
     person.find("//button[normalize-space(.)='Keep it']").click()
     person.wait_until(lambda: "Potted on" in person.find("thead").text)
     assert "stand in cells" not in person.find("main").text
+
+
+def test_the_last_picture_is_faint_over_the_camera(address: str, tmp_path: Path) -> None:
+    """A camera that the browser makes up: the picture taken goes out as one that was chosen."""
+    Image.new("RGB", (320, 240), "white").save(tmp_path / "tray.png")
+    with begun_browser("", "--use-fake-device-for-media-stream", "--use-fake-ui-for-media-stream") as phone:
+        person = Person(phone, address)
+        person.resize(PHONE)
+        person.sign_in("Tomas")
+        person.go("/trials/2/photos")
+        Select(person.find("[name='tray']")).select_by_value("1")
+        assert not person.find("[data-act=camera]").is_displayed(), "there is none of this tray yet"
+        person.find("[name='photo']").send_keys(str(tmp_path / "tray.png"))
+        person.click("Keep the photo")
+        person.wait_until(lambda: not person.find("[name='photo']").get_attribute("value"))
+        Select(person.find("[name='tray']")).select_by_value("1")
+        person.wait_until(lambda: person.find("[data-act=camera]").is_displayed())
+        person.find("[data-act=camera]").click()
+        person.wait_until(
+            lambda: person.find(".camera video").is_displayed() and person.find(".camera img").is_displayed()
+        )
+        assert "/large.jpg" in person.find(".camera img").get_attribute("src")
+        person.wait_until(lambda: phone.execute_script("return document.querySelector('.camera video').videoWidth > 0"))
+        person.find("[data-act=take]").click()
+        person.wait_until(lambda: "Taken. Keep the photo" in person.text())
+        assert not person.find(".camera").is_displayed()
+        pictures = len(person.all("figure.shot"))
+        person.click("Keep the photo")
+        person.wait_until(lambda: len(person.all("figure.shot")) > pictures)
 
 
 def test_a_length_is_clicked_on_a_photo_and_stands_on_the_pad(person: Person, olive_check: str, tmp_path: Path) -> None:

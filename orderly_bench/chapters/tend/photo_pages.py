@@ -28,16 +28,25 @@ def _folder() -> Path:
     return Path(current_app.config["PHOTOS"])
 
 
+def _of(photo: PhotoKept) -> str:
+    """What a photo shows, as its form says it: kind, code, tray."""
+    return f"{photo.shows}|{photo.unit.code if photo.unit else ''}|{photo.tray or ''}"
+
+
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     kept = photos.photos_of(db(), trial)
     code = fields.text(request.args, "code")
     if code:
         unit = load.unit_by_code(db(), code)
         kept = [one for one in kept if one.unit_id == unit.id]
+    last = {
+        _of(one): url_for(".picture", photo_id=one.id, wanted="large")
+        for one in sorted(kept, key=lambda one: (one.day, one.id))
+    }
     seen = results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
     return trial_page(
         "photos.html", trial, "Tend", error, days=by_day(trial, kept), arms=by_arm(trial, kept) if seen and not code else [], typed=request.form or request.args,
-        code=code, shows=[(one.value, one.value) for one in Shows], tray_choices=[(t.number, f"tray {t.number}") for t in trial.trays],
+        last=last, code=code, shows=[(one.value, one.value) for one in Shows], tray_choices=[(t.number, f"tray {t.number}") for t in trial.trays],
     )  # fmt: skip
 
 
