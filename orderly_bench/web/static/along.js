@@ -8,6 +8,7 @@
   const ARMS = `arms:${person || ""}`, PAGES = `pages:${person}`;
   if (window.caches) caches.keys().then((names) => names.filter((name) => name.startsWith("arms:") && name !== ARMS).forEach((name) => caches.delete(name)));
   if (!person) return;
+  if (window.caches) caches.has(ARMS).then((here) => { if (!here) localStorage.removeItem(PAGES); });
   const all = () => { try { return JSON.parse(localStorage.getItem(KEY)) || []; } catch { return []; } };
   const write = (items) => { if (items.length) localStorage.setItem(KEY, JSON.stringify(items)); else localStorage.removeItem(KEY); };
   const token = () => document.querySelector("input[name=csrf_token]").value;
