@@ -118,7 +118,7 @@ def test_care_notes_incidents_and_photos_wait_and_are_written_once(wired: tuple[
     person.go(f"{where}/photos")
     wire.cut()
     person.find("[name='photo']").send_keys(str(tmp_path / "tray.jpg"))
-    person.find("//form[@data-keep='photo']//button[contains(@class, 'main-act') or @class='button']").click()
+    person.click("Keep the photo")
     written(person, 1)
     wire.mend()
     person.go(f"{where}/tend")
