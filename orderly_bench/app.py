@@ -35,6 +35,7 @@ from orderly_bench.chapters.shelf.stock_pages import chapter as stock
 from orderly_bench.chapters.shelf.things_pages import chapter as things
 from orderly_bench.chapters.stick.routes import chapter as stick
 from orderly_bench.chapters.sums.routes import chapter as sums
+from orderly_bench.chapters.tend.minutes_pages import chapter as minutes
 from orderly_bench.chapters.tend.photo_pages import chapter as photos
 from orderly_bench.chapters.tend.routes import chapter as tend
 from orderly_bench.chapters.today.away_pages import chapter as away
@@ -73,6 +74,7 @@ CHAPTERS = (
     compare,
     conclude,
     plants,
+    minutes,
     photos,
     things,
     away,

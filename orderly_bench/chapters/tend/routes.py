@@ -34,7 +34,7 @@ from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.care import care_in
 from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
-from orderly_bench.trial.models import ConditionLog, HandReading, Job, LogIntake, Person, TimeSpent, Trial, Unit
+from orderly_bench.trial.models import ConditionLog, HandReading, Job, LogIntake, Person, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
 from orderly_bench.web import due, fields, reading
 from orderly_bench.web.access import actor, route
@@ -43,14 +43,15 @@ from orderly_bench.web.pages import trial_page
 from orderly_bench.web.store import db, lab, now, today
 
 Form = Mapping[str, str]
-T = TypeVar("T", ConditionLog, HandReading, TimeSpent)
+T = TypeVar("T", ConditionLog, HandReading)
 Withdraw = Callable[[Session, Trial, Person, datetime, T, str], None]
 chapter = Blueprint("tend", __name__, template_folder="templates")
 #: Air that most cuttings want, °C, where neither zone nor card says another.
 USUAL_BAND = (18.0, 24.0)
 
 
-def _page(trial: Trial, error: OrderlyError | None = None) -> str:
+def page_of(trial: Trial, error: OrderlyError | None = None) -> str:
+    """The page of Tend, with what was refused."""
     hidden = arms_hidden(db(), trial, actor())
     lines = due.due_lines(db(), trial, today(), hidden)
     units = load.units_with_everything(db(), trial)
@@ -108,7 +109,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
 @route(chapter, "/trials/<int:trial_id>/tend", Act.READ)
 def tend_page(trial: Trial) -> ResponseReturnValue:
     """Due, overdue, done; incidents."""
-    return _page(trial)
+    return page_of(trial)
 
 
 @route(chapter, "/trials/<int:trial_id>/tended-by", Act.TEND, "POST")
@@ -118,7 +119,7 @@ def take_on(trial: Trial) -> ResponseReturnValue:
     return answer(
         lambda: tending.take_on(db(), trial, actor(), now(), mine),
         url_for(".tend_page", trial_id=trial.id),
-        lambda e: _page(trial, e),
+        lambda e: page_of(trial, e),
     )
 
 
@@ -170,7 +171,7 @@ def record_incident(trial: Trial) -> ResponseReturnValue:
         key = form.get("request_key", "")[:40] or None
         operations.record_incident(db(), trial, actor(), now(), happened, today(), key)
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: _page(trial, e))
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#incidents", lambda e: page_of(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/notes", Act.TEND, "POST")
@@ -191,7 +192,7 @@ def write_note(trial: Trial) -> ResponseReturnValue:
         told = notes.Written(day, fields.text(form, "note_text"), unit, seen, of.tray, of.arm)
         notes.write_note(db(), trial, actor(), now(), told, today(), form.get("note_key", "")[:40] or None)
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#notes", lambda e: _page(trial, e))
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#notes", lambda e: page_of(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/extra-check", Act.PLAN, "POST")
@@ -206,7 +207,7 @@ def extra_check(trial: Trial) -> ResponseReturnValue:
         why = tell("a root was seen in {code} on {day}", code=seen.unit.code if seen.unit else "", day=dated(seen.day))
         amend(db(), trial, actor(), now(), AddCheckDay(das), why)
 
-    return answer(save, url_for("score.score_page", trial_id=trial.id), lambda e: _page(trial, e))
+    return answer(save, url_for("score.score_page", trial_id=trial.id), lambda e: page_of(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/missed", Act.TEND, "POST")
@@ -217,7 +218,7 @@ def decide_missed(trial: Trial) -> ResponseReturnValue:
     return answer(
         lambda: operations.decide_missed(db(), trial, actor(), now(), told, today()),
         url_for(".tend_page", trial_id=trial.id),
-        lambda e: _page(trial, e),
+        lambda e: page_of(trial, e),
     )
 
 
@@ -230,7 +231,7 @@ def enough(trial: Trial) -> ResponseReturnValue:
             db(), trial, actor(), now(), fields.text(form, "enough_of"), fields.day(form, "enough_on", "day"), today()
         ),
         url_for(".tend_page", trial_id=trial.id),
-        lambda e: _page(trial, e),
+        lambda e: page_of(trial, e),
     )
 
 
@@ -241,7 +242,7 @@ def change_care(trial: Trial) -> ResponseReturnValue:
     return answer(
         lambda: amend(db(), trial, actor(), now(), change, fields.text(request.form, "care_why")),
         url_for(".tend_page", trial_id=trial.id),
-        lambda e: _page(trial, e),
+        lambda e: page_of(trial, e),
     )
 
 
@@ -267,7 +268,7 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
         else:
             beside.append(intake.begin(db(), trial, actor(), now(), sent, units).id)
 
-    answered = answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: _page(trial, e))
+    answered = answer(save, url_for(".tend_page", trial_id=trial.id) + "#conditions", lambda e: page_of(trial, e))
     return redirect(url_for(".intake_page", trial_id=trial.id, intake_id=beside[-1]), 303) if beside else answered
 
 
@@ -328,7 +329,7 @@ def keep_reading(trial: Trial) -> ResponseReturnValue:
         )
         by_hand.keep_reading(db(), trial, actor(), now(), told, [unit for unit in units if unit.code in codes], today())
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#by-hand", lambda e: _page(trial, e))
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#by-hand", lambda e: page_of(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/readings/withdraw", Act.TEND, "POST")
@@ -350,55 +351,7 @@ def _withdrawn(
         load.of_trial(trial, one, name)
         withdraw(db(), trial, actor(), now(), one, fields.text(request.form, why))
 
-    return answer(save, f"{url_for('.tend_page', trial_id=trial.id)}#{section}", lambda e: _page(trial, e))
-
-
-@route(chapter, "/trials/<int:trial_id>/minutes", Act.TEND, "POST")
-def keep_minutes(trial: Trial) -> ResponseReturnValue:
-    """Keep minutes of work."""
-
-    def save() -> None:
-        form = request.form
-        arms = [] if arms_hidden(db(), trial, actor()) else form.getlist("worked_for")
-        minutes, day = fields.number(form, "minutes", "minutes"), fields.day(form, "worked_on", "day")
-        told = time_spent.Told(form.get("work", ""), day, minutes, arms, form.get("minutes_key", "")[:40] or None)
-        time_spent.keep_time(db(), trial, actor(), now(), told, today())
-
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
-
-
-@route(chapter, "/trials/<int:trial_id>/minutes/right", Act.TEND, "POST")
-def put_minutes_right(trial: Trial) -> ResponseReturnValue:
-    """Other minutes than were kept."""
-
-    def save() -> None:
-        one = load.by_id(db(), TimeSpent, fields.sent_number(request.form.get("minutes_id", "")) or 0, tell("entry"))
-        load.of_trial(trial, one, tell("entry"))
-        minutes = fields.number(request.form, "right_minutes", "minutes")
-        time_spent.put_right(db(), trial, actor(), now(), one, minutes, fields.text(request.form, "right_why"))
-
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#minutes", lambda e: _page(trial, e))
-
-
-@route(chapter, "/jobs/<int:job_id>/minutes", Act.TEND, "POST")
-def job_minutes(job_id: int) -> ResponseReturnValue:
-    """How long a care job took."""
-    job = load.by_id(db(), Job, job_id, "job")
-    home = url_for(".tend_page", trial_id=job.trial_id) + "#minutes"
-
-    def save() -> None:
-        minutes = fields.number(request.form, "job_minutes", "minutes")
-        time_spent.keep_for_job(db(), job, actor(), now(), minutes)
-
-    return answer(save, home, lambda e: _page(job.trial, e))
-
-
-@route(chapter, "/trials/<int:trial_id>/minutes/withdraw", Act.TEND, "POST")
-def withdraw_minutes(trial: Trial) -> ResponseReturnValue:
-    """An entry no longer counts."""
-    return _withdrawn(
-        trial, TimeSpent, ("minutes_id", tell("entry")), "minutes_why", time_spent.withdraw_time, "minutes"
-    )
+    return answer(save, f"{url_for('.tend_page', trial_id=trial.id)}#{section}", lambda e: page_of(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/logs/withdraw", Act.TEND, "POST")
@@ -421,7 +374,7 @@ def record_treatment(trial: Trial) -> ResponseReturnValue:
         given = operations.Given(unit, form.get("letter", ""), day, fields.text(form, "treated_why"))
         operations.record_treatment_change(db(), trial, actor(), now(), given, today())
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#treatments", lambda e: _page(trial, e))
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#treatments", lambda e: page_of(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/moves", Act.TEND, "POST")
@@ -433,7 +386,7 @@ def move(trial: Trial) -> ResponseReturnValue:
         units = load.units_with_everything(db(), trial)
         move_units(db(), trial, actor(), now(), _wanted(trial, units, form), fields.text(form, "moved_why"))
 
-    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#moves", lambda e: _page(trial, e))
+    return answer(save, url_for(".tend_page", trial_id=trial.id) + "#moves", lambda e: page_of(trial, e))
 
 
 def _wanted(trial: Trial, units: Sequence[Unit], form: Form) -> dict[Unit, Place]:
