@@ -49,11 +49,9 @@ def keep_time(session: Session, trial: Trial, actor: Person, now: datetime, told
         raise InvalidInput(tell("work"), tell("choose one of: {names}", names=", ".join(map(shown, Work))), told.work)
     if told.day > today:
         raise InvalidInput(tell("day"), tell("lies in the future; write what was done"), dated(told.day, "%d %b %Y"))
-    wrong = [arm for arm in told.arms if arm not in {one.letter for one in trial.arms}]
-    if wrong:
-        raise InvalidInput(tell("arms"), tell("choose arms of this trial"), ", ".join(wrong))
+    arms = _arms_of(trial, told.arms)
     made = TimeSpent(
-        trial_id=trial.id, work=told.work, day=told.day, minutes=check_minutes(told.minutes), arms=",".join(sorted(set(told.arms))), at=now,
+        trial_id=trial.id, work=told.work, day=told.day, minutes=check_minutes(told.minutes), arms=arms, at=now,
         person_id=actor.id, request_key=told.key,
     )  # fmt: skip
     session.add(made)
@@ -69,6 +67,14 @@ def keep_time(session: Session, trial: Trial, actor: Person, now: datetime, told
     return made
 
 
+def _arms_of(trial: Trial, letters: Sequence[str]) -> str:
+    """Letters as they are kept; blank for all."""
+    wrong = [arm for arm in letters if arm not in {one.letter for one in trial.arms}]
+    if wrong:
+        raise InvalidInput(tell("arms"), tell("choose arms of this trial"), ", ".join(wrong))
+    return ",".join(sorted(set(letters)))
+
+
 def withdraw_time(session: Session, trial: Trial, actor: Person, now: datetime, one: TimeSpent, why: str) -> None:
     """It no longer counts, and says why; it stays on record."""
     if not 0 < len(why.strip()) <= 300:
@@ -82,18 +88,27 @@ def withdraw_time(session: Session, trial: Trial, actor: Person, now: datetime, 
 
 
 def put_right(
-    session: Session, trial: Trial, actor: Person, now: datetime, one: TimeSpent, minutes: float, why: str
+    session: Session,
+    trial: Trial,
+    actor: Person,
+    now: datetime,
+    one: TimeSpent,
+    right: tuple[float, Sequence[str] | None],
+    why: str,
 ) -> None:
-    """Other minutes than were kept, with a reason; the old ones stay on record."""
+    """Other minutes than were kept, or for other arms (None: as they were), with a reason; the old ones stay on record."""
+    minutes, arms = right
     if not 0 < len(why.strip()) <= 300:
         raise InvalidInput(tell("why they are put right"), tell("say it within 300 characters"))
     if one.withdrawn:
         raise Refused(tell("These minutes were withdrawn. Write them down anew."))
-    old, one.minutes, one.put_right = one.minutes, check_minutes(minutes), why.strip()
+    old = {"work": one.work, "minutes": one.minutes, "arms": one.arms}
+    one.minutes, one.put_right = check_minutes(minutes), why.strip()
+    one.arms = one.arms if arms is None else _arms_of(trial, arms)
     session.flush()
     record(
-        session, actor, now, Action.PUT_MINUTES_RIGHT, trial, old={"work": one.work, "minutes": old},
-        new={"minutes": one.minutes}, why=why.strip(),
+        session, actor, now, Action.PUT_MINUTES_RIGHT, trial, old=old,
+        new={"minutes": one.minutes, "arms": one.arms}, why=why.strip(),
     )  # fmt: skip
 
 

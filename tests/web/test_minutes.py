@@ -60,6 +60,10 @@ def test_sticking_piece_by_piece_keeps_its_minutes(session: Session, sign_in: Si
     assert client.post(f"{page}/minutes/right", data=right).status_code == 303
     session.expire_all()
     assert (kept.minutes, kept.put_right) == (15.5, "the lot was fetched first")
+    assert client.post(f"{page}/minutes/right", data=right | {"right_for": ["Q"]}).status_code == 422
+    assert client.post(f"{page}/minutes/right", data=right | {"right_for": ["B", "A"]}).status_code == 303
+    session.expire_all()
+    assert kept.arms == "A,B", "of two of the arms alone"
     shown = flat(client.get(f"{page}/tend").text)
     assert "15.5 min" in shown and "put right: the lot was fetched first" in shown and "read off" not in shown
     set_cutting(session, trial, person, _at(9)[0], pieces[3], "", lot)

@@ -51,7 +51,8 @@ def put_right(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         minutes = fields.number(request.form, "right_minutes", "minutes")
         why = fields.text(request.form, "right_why")
-        time_spent.put_right(db(), trial, actor(), now(), _asked_for(trial), minutes, why)
+        arms = None if arms_hidden(db(), trial, actor()) else request.form.getlist("right_for")
+        time_spent.put_right(db(), trial, actor(), now(), _asked_for(trial), (minutes, arms), why)
 
     return answer(save, _home(trial), lambda e: page_of(trial, e))
 
