@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from orderly_bench.core.errors import UnusableData
@@ -48,6 +48,7 @@ def several(least: int) -> st.SearchStrategy[Trials]:
 
 @settings(max_examples=60, deadline=None)
 @given(trials=several(2))
+@example([("t0", ArmOfTrial(1, 3), ArmOfTrial(8, 8)), ("t1", ArmOfTrial(11, 11), ArmOfTrial(0, 54))])
 def test_whatever_the_counts(trials: Trials) -> None:
     found = combine(trials)
     assert (

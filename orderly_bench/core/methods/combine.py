@@ -174,6 +174,10 @@ def _reml(y: np.ndarray, v: np.ndarray) -> float:
     """Variance between trials that makes the restricted likelihood largest; 0 where it only falls."""
     from scipy.optimize import minimize_scalar
 
+    # The top is flat, so where it is found hangs on the last digit of the sums: they are taken in one order, however the trials come.
+    order = np.lexsort((np.abs(y), v))
+    y, v = y[order], v[order]
+
     def against(tau2: float) -> float:
         weights = 1 / (v + tau2)
         mean = weights @ y / weights.sum()
