@@ -142,6 +142,8 @@ class Score:
     details: tuple[tuple[str, str], ...] = ()
 
 
+#: A cutting that was lifted for good at an earlier check, as later ones know it.
+SAMPLED = Score(State.SAMPLED, Roots.NOT_LOOKED)
 #: What the grades of root quality mean, 0 to 5.
 QUALITY_ANCHORS = (
     "no roots", "one weak root", "a few, on one side", "on two sides", "all round", "all round and branched",

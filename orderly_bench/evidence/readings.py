@@ -41,7 +41,13 @@ def numbers_over_time(found: Evidence) -> NumberOverTime | None:
     record, analysis = found.record, found.analysis
     if analysis is None or analysis.settings.look:
         return None
-    days = sorted({check.planned_das for check in record.checks if check.opened and check.planned_das <= found.day})
+    days = sorted(
+        {
+            check.planned_das
+            for check in record.checks
+            if check.opened and check.planned_das <= found.day and check.sample is None
+        }
+    )
     visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
     cuttings = [r.cutting for r in found.results]
     counts = np.array([[_number(visit.get(c.id)) for visit in visits] for c in cuttings], dtype=float)

@@ -48,11 +48,11 @@ def days_by_cutting(record: TrialRecord) -> dict[int, Row]:
     days = sorted({check.planned_das for check in record.checks if check.day and check.opened})
     visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
     rows = {}
-    for number, result in visits[-1].items() if visits else ():
+    for number, result in {number: result for visit in visits for number, result in visit.items()}.items():
         last: float | None = None
         found: tuple[str, float] | None = None
-        for results in visits:
-            seen, lot = results[number], result.cutting.lot
+        for seen in [visit[number] for visit in visits if number in visit]:
+            lot = result.cutting.lot
             looked = (
                 seen.score is not None and not seen.carried and seen.check is not None and seen.check.day is not None
             )

@@ -32,6 +32,7 @@ from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import differences, rates, strips
 from orderly_bench.figures.svg import PAGE, Frame, Palette
 from orderly_bench.record.facts import scored_twice, scores_by_arm
+from orderly_bench.record.value import TrialRecord
 
 
 def is_share(analysis: Analysis) -> bool:
@@ -192,9 +193,28 @@ def changes(evidence: Evidence) -> list[str]:
     return told
 
 
+def lifted_for_good(record: TrialRecord) -> list[str]:
+    """Checks at which drawn units were lifted for good, so that they are in no later count."""
+    found = []
+    for check in record.checks:
+        if check.sample is None or not check.opened:
+            continue
+        units = {c.unit.id for c in record.counted if c.unit.sampled == check.id}
+        found.append(
+            tell(
+                "{n:unit|units}, {each} of each arm, were drawn and lifted for good at the check of day {day}{lot}; they are in no later count",
+                n=len(units),
+                each=check.sample,
+                day=str(check.planned_das),
+                lot=tell(" of {name}", name=record.lot(check.lot).name) if len(record.lots) > 1 else "",
+            )
+        )
+    return found
+
+
 def not_looked(evidence: Evidence) -> list[str]:
-    """Arms in which somebody's roots were not looked for, with how many of how many."""
-    told = []
+    """What was lifted for good before, and arms in which somebody's roots were not looked for, with how many of how many."""
+    told = lifted_for_good(evidence.record)
     for letter in evidence.record.arm_names:
         own = [r.outcome for r in evidence.results if r.cutting.unit.arm == letter]
         blind = sum(1 for outcome in own if outcome.state in (Roots.NOT_LOOKED, NOT_EXAMINED.state))

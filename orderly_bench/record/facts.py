@@ -23,7 +23,7 @@ from orderly_bench.core.score.sites import of_plant
 from orderly_bench.core.stick.piece_measures import Noted
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_outside
-from orderly_bench.core.vocabulary import FINAL_STATES, KnownBy, Roots, Score, State
+from orderly_bench.core.vocabulary import FINAL_STATES, SAMPLED, KnownBy, Roots, Score, State
 from orderly_bench.record.value import CheckRecord, CuttingRecord, Kept, LotRecord, TrialRecord
 
 #: States in which a cutting's roots could be looked at.
@@ -74,10 +74,23 @@ def _classed(kept: Kept | None, classes: tuple[str, ...]) -> Kept | None:
     return replace(kept, score=replace(kept.score, root_class=class_of(kept.score.root_number, classes)))
 
 
+def _carried(cutting: CuttingRecord, earlier: list[CheckRecord]) -> Kept | None:
+    """The final state a cutting had before: its last, or *sampled* from the check on that it was lifted for good at."""
+    found = None
+    for before in earlier:
+        kept = _plant(cutting, before)
+        if kept is not None and kept.score.state in FINAL_STATES:
+            found = kept
+        known = kept or found
+        if cutting.unit.sampled == before.id and known is not None:
+            return replace(known, score=SAMPLED)
+    return found
+
+
 def results_at(
     record: TrialRecord, checks: dict[int, CheckRecord], cuttings: list[CuttingRecord] | None = None
 ) -> list[CuttingResult]:
-    """Every counted cutting at its lot's check, in bench order; an earlier final state carries forward."""
+    """Every counted cutting that its lot's check looks at, in bench order; an earlier final state carries forward."""
     earlier = {
         lot: [c for c in record.checks if c.lot == lot and c.opened and c.planned_das < check.planned_das]
         for lot, check in checks.items()
@@ -86,11 +99,9 @@ def results_at(
     for cutting in record.counted if cuttings is None else cuttings:
         check = checks.get(cutting.lot.id) if cutting.lot else None
         own = _plant(cutting, check) if check else None
-        carried = None
-        for before in earlier.get(cutting.lot.id, []) if cutting.lot else []:
-            kept = _plant(cutting, before)
-            if kept is not None and kept.score.state in FINAL_STATES:
-                carried = kept
+        if check is not None and not check.looks_at(cutting.unit):
+            continue
+        carried = _carried(cutting, earlier.get(cutting.lot.id, []) if cutting.lot else [])
         outcome = outcome_at_endpoint(own.score if own else None, carried.score if carried else None)
         kept = _classed(own or carried, record.plan.question.root_classes)
         results.append(CuttingResult(cutting, kept, own is None and carried is not None, outcome, check))

@@ -208,6 +208,7 @@ def _unit(unit: Unit) -> UnitRecord:
         place.row,
         place.column,
         planned,
+        unit.sampled_id,
     )
 
 
@@ -225,6 +226,7 @@ def _checks(session: Session, trial: Trial) -> tuple[CheckRecord, ...]:
         CheckRecord(
             v.id, v.lot_id, v.planned_das, v.window_days, v.is_endpoint, v.way, v.day, v.opened_at is not None,
             v.closed_at is not None, kept[v.id], v.why_then, tuple(twice.get(v.id, ())), v.on_table, v.about,
+            v.sample_of_each,
         )
         for v in visits
     ]  # fmt: skip

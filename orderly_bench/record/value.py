@@ -45,6 +45,7 @@ class UnitRecord:
     row: int
     column: int
     planned: int
+    sampled: int | None = None  #: the check it was drawn for and lifted for good
 
     def group(self, kind: str) -> str | None:
         """Its group of one kind."""
@@ -139,6 +140,11 @@ class CheckRecord:
     twice: tuple[tuple[int, Roots, int | None], ...] = ()  #: cutting, roots and number as a second scorer saw them
     on_table: str = ""  #: a count on the table that differed from the scores, and why
     about: bool = False  #: the day of looking is not sure
+    sample: int | None = None  #: units of each arm drawn and lifted for good
+
+    def looks_at(self, unit: UnitRecord) -> bool:
+        """Whether it looks at a unit: at its own sample alone, where one was drawn."""
+        return self.sample is None or unit.sampled == self.id
 
 
 @dataclass(frozen=True)

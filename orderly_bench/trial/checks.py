@@ -7,7 +7,8 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import Refused
 from orderly_bench.core.messages.words import tell
-from orderly_bench.trial.models import CheckVisit, PlannedCheck, Trial
+from orderly_bench.trial.load import stuck_cuttings
+from orderly_bench.trial.models import CheckVisit, Cutting, PlannedCheck, Trial, Unit
 
 
 def checks_of(session: Session, trial: Trial) -> list[CheckVisit]:
@@ -19,6 +20,41 @@ def planned_checks_of(session: Session, trial: Trial) -> list[PlannedCheck]:
     """Checks as planned, wave by wave."""
     query = select(PlannedCheck).where(PlannedCheck.trial_id == trial.id)
     return list(session.scalars(query.order_by(PlannedCheck.wave_id, PlannedCheck.planned_das)))
+
+
+def sampled_before(session: Session, check: CheckVisit) -> set[int]:
+    """Earlier checks of the same lot for which units were lifted for good."""
+    query = (
+        select(CheckVisit.id)
+        .join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
+        .where(
+            CheckVisit.lot_id == check.lot_id,
+            CheckVisit.sample_of_each.is_not(None),
+            PlannedCheck.planned_das < check.planned_das,
+        )
+    )
+    return set(session.scalars(query))
+
+
+def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
+    """The stuck cuttings of a check's lot that it looks at, in bench order: all that were not lifted for good before, or its own sample."""
+    own = [c for c in stuck_cuttings(session, check.trial) if c.lot_id == check.lot_id]
+    if check.sample_of_each:
+        return [c for c in own if c.unit.sampled_id == check.id]
+    before = sampled_before(session, check) if any(c.unit.sampled_id for c in own) else set()
+    return [c for c in own if c.unit.sampled_id not in before]
+
+
+def refuse_out_of_sample(session: Session, check: CheckVisit, unit: Unit) -> None:
+    """A check of a sample scores its units alone; what was lifted for good is scored at no later check."""
+    if check.sample_of_each and unit.sampled_id != check.id:
+        raise Refused(
+            tell("{code} is not in the sample drawn for this check; it stays for later ones.", code=unit.code)
+        )
+    if not check.sample_of_each and unit.sampled_id and unit.sampled_id in sampled_before(session, check):
+        raise Refused(
+            tell("{code} was lifted for good at an earlier check, so it is in no later count.", code=unit.code)
+        )
 
 
 def refuse_unless_stuck(trial: Trial) -> None:

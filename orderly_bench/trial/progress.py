@@ -8,15 +8,17 @@ from functools import cache, cached_property
 from itertools import chain
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, and_, bindparam, func, or_, select
+from sqlalchemy import ColumnElement, Select, and_, bindparam, case, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.details import in_order
+from orderly_bench.core.score.on_table import Pile, Piles, pile_of, piles
 from orderly_bench.core.score.progress import Progress, next_unscored, progress
 from orderly_bench.core.stick.tally import Status
-from orderly_bench.core.vocabulary import FINAL_STATES, Score
+from orderly_bench.core.vocabulary import FINAL_STATES, SAMPLED, Score
+from orderly_bench.trial.checks import sampled_before
 from orderly_bench.trial.models import (
     Arm,
     CheckVisit,
@@ -96,6 +98,8 @@ class CheckProgress:
         Everything to be scored, in bench order or as drawn for lifting.
     kept : dict
         Id of the score of every site that has one at this check.
+    lies : dict
+        The pile that score puts its piece on.
     carried : set of Site
         Sites with an earlier final score.
     spots : list of Spot
@@ -105,6 +109,7 @@ class CheckProgress:
     check: CheckVisit
     order: list[Site]
     kept: dict[Site, int]
+    lies: dict[Site, Pile]
     carried: set[Site]
     spots: list[Spot]
 
@@ -112,6 +117,15 @@ class CheckProgress:
     def tally(self) -> Progress:
         """The counts over all."""
         return progress(self.order, set(self.kept), self.carried)
+
+    @cached_property
+    def piles(self) -> Piles:
+        """How many lie where, each plant once; what was over before this check lies nowhere."""
+        plants: dict[int, list[Pile | None]] = {}
+        for site in self.order:
+            if site not in self.carried or site in self.lies:
+                plants.setdefault(site[0], []).append(self.lies.get(site))
+        return piles(plants.values())
 
     @cached_property
     def accounted(self) -> set[Site]:
@@ -155,8 +169,9 @@ def progress_of(session: Session, check: CheckVisit) -> CheckProgress:
     """How far a check is, with every spot of its lot."""
     spots = _spots(session, check)
     kept = {spot.key: spot.kept.id for spot in spots if spot.kept}
+    lies = {spot.key: pile_of(spot.kept.score) for spot in spots if spot.kept}
     order = _as_lifted(check, {spot.key: spot.unit for spot in spots})
-    return CheckProgress(check, list(order), kept, {s.key for s in spots if s.carried}, spots)
+    return CheckProgress(check, list(order), kept, lies, {s.key for s in spots if s.carried}, spots)
 
 
 def _as_lifted(check: CheckVisit, order: dict[Site, int]) -> dict[Site, int]:
@@ -169,8 +184,8 @@ def _as_lifted(check: CheckVisit, order: dict[Site, int]) -> dict[Site, int]:
 
 def progress_around(session: Session, check: CheckVisit, site: Site) -> CheckProgress:
     """The same after one was scored, with the spots that changed or come next alone: most of a bench stays as it is."""
-    order, kept, carried = _order(session, check)
-    found = CheckProgress(check, list(order), kept, carried, [])
+    order, kept, lies, carried = _order(session, check)
+    found = CheckProgress(check, list(order), kept, lies, carried, [])
     after = next_unscored(found.order, found.accounted, site)
     shown = [site, *found.newest, *([after] if after else [])]
     units = {order[key] for key in shown} | {order[cutting, 1] for cutting in found.passed[:SHOWN_PASSED]}
@@ -179,7 +194,7 @@ def progress_around(session: Session, check: CheckVisit, site: Site) -> CheckPro
 
 def carried_into(session: Session, check: CheckVisit) -> set[Site]:
     """Sites with an earlier final score, which need none at this check."""
-    return _order(session, check)[2]
+    return _order(session, check)[3]
 
 
 def _values(check: CheckVisit) -> dict[str, int]:
@@ -200,11 +215,27 @@ def _counted() -> ColumnElement[bool]:
     return and_(ScoreRecord.current == 1, here)
 
 
+def _pile() -> ColumnElement[int]:
+    """What `pile_of` says, as the database reads it; nothing where there is no score."""
+    rooted = ScoreRecord.roots.in_([words.Roots.COUNTED.value, words.Roots.SEEN.value])
+    lost = ScoreRecord.state == words.State.MISSING.value
+    bare = ScoreRecord.id.is_not(None)
+    return case((rooted, Pile.ROOTED.value), (lost, Pile.NOT_FOUND.value), (bare, Pile.BIN.value))
+
+
 @cache
 def _order_statement() -> Select[Any]:
     # One text for twenty units: reading six columns of 600 rows is most of what a score would take.
     one = func.concat_ws(
-        " ", Arm.letter, Cutting.id, Cutting.unit_id, ScoreRecord.id, ScoreRecord.site, ScoreRecord.check_id
+        " ",
+        Arm.letter,
+        Cutting.id,
+        Cutting.unit_id,
+        func.coalesce(Unit.sampled_id, 0),
+        ScoreRecord.id,
+        ScoreRecord.site,
+        ScoreRecord.check_id,
+        _pile(),
     )
     in_order = one.op("ORDER BY")(Unit.bench_order * MOST_IN_A_UNIT + Cutting.number)
     twenty = Unit.bench_order.op("DIV")(UNITS_READ)
@@ -227,7 +258,7 @@ def _spots_statement(some: bool) -> Select[Any]:
     in_unit = select(func.count()).where(other.unit_id == Unit.id).correlate(Unit).scalar_subquery()
     query: Select[Any] = (
         select(
-            Cutting.id, Cutting.number, Unit.id, Unit.code, in_unit, Arm.letter, Tray.number, Placement.row, Placement.column,
+            Cutting.id, Cutting.number, Unit.id, Unit.sampled_id, Unit.code, in_unit, Arm.letter, Tray.number, Placement.row, Placement.column,
             ScoreRecord.check_id, Person.name, *KEPT,
         )
         .join(Unit, Cutting.unit_id == Unit.id)
@@ -248,36 +279,44 @@ def _names_of_sites(check: CheckVisit) -> dict[str, tuple[str, ...]]:
     return {arm.id: arm.sites or ("",) for arm in check.trial.plan.treatments.arms}
 
 
-def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[Site, int], set[Site]]:
-    """Every site in bench order with its unit, the ids of the scores kept at this check, and what is carried into it."""
+def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[Site, int], dict[Site, Pile], set[Site]]:
+    """Every site in bench order with its unit, the ids and piles of the scores kept at this check, and what is carried into it."""
     sites = _names_of_sites(check)
     order: dict[Site, int] = {}
     kept: dict[Site, int] = {}
+    lies: dict[Site, Pile] = {}
     carried: set[Site] = set()
+    before = cache(lambda: sampled_before(session, check))
     for text in chain.from_iterable(
         of_units.split(",") for of_units in session.scalars(_order_statement(), _values(check))
     ):
         letter, *numbers = text.split(" ")
-        cutting, unit, *scored = map(int, numbers)
-        for number in range(1, len(sites[letter]) + 1):
-            order[cutting, number] = unit
-        for score, site, at in [scored] if scored else []:
+        cutting, unit, lifted, *scored = map(int, numbers)
+        if check.sample_of_each and lifted != check.id:
+            continue
+        own = [(cutting, number) for number in range(1, len(sites[letter]) + 1)]
+        order |= dict.fromkeys(own, unit)
+        if lifted and lifted in before():
+            carried |= set(own)
+        for score, site, at, pile in [scored] if scored else []:
             if at == check.id:
-                kept[cutting, site] = score
+                kept[cutting, site], lies[cutting, site] = score, Pile(pile)
             else:
                 carried.add((cutting, site))
-    return _as_lifted(check, order), kept, carried
+    return _as_lifted(check, order), kept, lies, carried
 
 
 def _spots(session: Session, check: CheckVisit, units: Collection[int] | None = None) -> list[Spot]:
     """Spots of the lot's stuck cuttings in bench order; of some units only, where those are given."""
     names, asked = _names_of_sites(check), _values(check) | ({"some": list(units)} if units is not None else {})
     spots: dict[Site, Spot] = {}
+    before = cache(lambda: sampled_before(session, check))
     for row in session.execute(_spots_statement(units is not None), asked):
         (
             cutting,
             number,
             unit,
+            lifted,
             code,
             count,
             letter,
@@ -291,13 +330,16 @@ def _spots(session: Session, check: CheckVisit, units: Collection[int] | None = 
             revision,
             *scored,
         ) = row
+        if check.sample_of_each and lifted != check.id:
+            continue
         full = code if count == 1 else f"{code}-{number}"
+        gone = SAMPLED if lifted and lifted in before() else None
         for each, name in enumerate(names[letter], start=1):
-            blank = Spot(cutting, each, name, unit, full, tray, at_row, at_column, None, None)
+            blank = Spot(cutting, each, name, unit, full, tray, at_row, at_column, None, gone)
             spots.setdefault((cutting, each), blank)
         if kept is None:
             continue
         score = _score(tuple(scored))
-        known = {"kept": Kept(kept, revision, person, score)} if at == check.id else {"carried": score}
+        known = {"kept": Kept(kept, revision, person, score)} if at == check.id else {"carried": gone or score}
         spots[cutting, site] = replace(spots[cutting, site], **known)
     return list(spots.values())

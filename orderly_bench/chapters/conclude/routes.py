@@ -236,7 +236,7 @@ def _report_without(trial: Trial, for_pdf: bool) -> str:
         hidden=arms_hidden(db(), trial, actor()),
         kept=operations.conclusions_of(db(), trial),
         record=known,
-        seen=views.seen_in_totals(known),
+        seen=[*views.seen_in_totals(known), *(f"{line}." for line in words.lifted_for_good(known))],
         steps=ticked(db(), trial),
         doubts=doubts_so_far(known),
         lessons=[one for one in lessons_for(db(), trial.plan.question.botanical_name) if one.trial_code == trial.code],

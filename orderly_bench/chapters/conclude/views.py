@@ -111,7 +111,7 @@ def score_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
     for check in record.checks:
         if not check.opened or check.day is None:
             continue
-        here = [c for c in stuck if c.lot is not None and c.lot.id == check.lot]
+        here = [c for c in stuck if c.lot is not None and c.lot.id == check.lot and check.looks_at(c.unit)]
         carried = {r.cutting.id: r for r in results_at(record, {check.lot: check}, here) if r.carried}
         for cutting in here:
             das = days_after_sticking(check.day, record.lot(check.lot).day_zero)

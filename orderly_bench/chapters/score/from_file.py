@@ -7,13 +7,14 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.operations import Sent, current_scores, in_scope, keep_score, lock
+from orderly_bench.chapters.score.operations import Sent, current_scores, keep_score, lock
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.formats.scores_csv import ScoreRow, read_scores
 from orderly_bench.trial.access import Act, may
+from orderly_bench.trial.checks import in_scope
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord
 
 

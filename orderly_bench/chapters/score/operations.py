@@ -15,19 +15,20 @@ from sqlalchemy.orm import Session, joinedload, make_transient_to_detached
 from orderly_bench.chapters.score.along import refuse_while_out
 from orderly_bench.chapters.score.beside import count_there
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, refuse_touching, why_then
+from orderly_bench.chapters.score.sampling import Sample, draw_sample
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.score.lift import lift_order
-from orderly_bench.core.score.on_table import has_roots, held_against
+from orderly_bench.core.score.on_table import NOT_COUNTED, Counted, held_against
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, require
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import scores_blind
-from orderly_bench.trial.checks import checks_of
+from orderly_bench.trial.checks import checks_of, in_scope, refuse_out_of_sample
 from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.load import LARGEST_ID, by_id, stuck_cuttings
+from orderly_bench.trial.load import LARGEST_ID, by_id
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord, Trial
 from orderly_bench.trial.progress import Site, progress_of
 from orderly_bench.trial.time_spent import keep_check
@@ -44,11 +45,6 @@ def current_scores(session: Session, checks: Sequence[CheckVisit]) -> Scores:
     return found
 
 
-def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
-    """The stuck cuttings of a check's lot, in bench order."""
-    return [c for c in stuck_cuttings(session, check.trial) if c.lot_id == check.lot_id]
-
-
 @dataclass(frozen=True)
 class Looking:
     """When and how a check is looked at.
@@ -61,6 +57,8 @@ class Looking:
         The units come up in an order drawn over the arms, which is kept; else in bench order.
     about : bool
         The day is not sure: about then.
+    sample : Sample, optional
+        Some units are drawn and lifted for good, and the others stay.
     """
 
     day: date
@@ -68,6 +66,18 @@ class Looking:
     why: str = ""
     lift_seed: int | None = None
     about: bool = False
+    sample: Sample | None = None
+
+    @property
+    def more(self) -> dict[str, object]:
+        """What the audit says beside the day and the way."""
+        drawn: dict[str, object] = {} if self.lift_seed is None else {"order drawn from": self.lift_seed}
+        sample = (
+            {"units of each arm lifted for good": self.sample.of_each, "drawn from": self.sample.seed}
+            if self.sample
+            else {}
+        )
+        return drawn | ({"about": True} if self.about else {}) | sample
 
 
 def open_check(
@@ -84,6 +94,23 @@ def open_check(
     if check.opened_at is not None:
         return
     others = [c for c in checks_of(session, trial) if c.lot_id == check.lot_id and c is not check]
+    _refuse_beside(check, others)
+    _refuse_then(check, others, day, today)
+    if way not in list(KnownBy):
+        raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
+    check.why_then = why_then(check, day, KnownBy(way), looking.why)
+    if looking.sample is not None:
+        draw_sample(session, check, looking.sample)
+    if looking.lift_seed is not None:
+        check.lift_order = _as_drawn(session, check, looking.lift_seed)
+    check.day, check.about, check.way, check.opened_at, check.opened_by_id = day, looking.about, way, now, actor.id
+    session.flush()
+    new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way} | looking.more
+    record(session, actor, now, Action.OPENED_A_CHECK, trial, new=new, why=check.why_then)
+
+
+def _refuse_beside(check: CheckVisit, others: Sequence[CheckVisit]) -> None:
+    """One check of a lot is open at a time, and none is opened after a later one."""
     open_now = next((c for c in others if c.is_open), None)
     if open_now is not None:
         raise Refused(
@@ -93,13 +120,17 @@ def open_check(
         raise Refused(
             tell("A later check was opened already, so this one was passed by. Record an amendment on the Design page.")
         )
+
+
+def _refuse_then(check: CheckVisit, others: Sequence[CheckVisit], day: date, today: date) -> None:
+    """The day of a check is not to come, after sticking, and not before an earlier check's."""
     if day > today:
         raise InvalidInput(
             "date of the check",
             tell("lies in the future; a check is dated on the day of looking"),
             dated(day, "%d %b %Y"),
         )
-    check_after_sticking(day, lot.day_zero)
+    check_after_sticking(day, check.lot.day_zero)
     previous = [c.day for c in others if c.day and c.planned_das < check.planned_das]
     if previous and day < max(previous):
         raise InvalidInput(
@@ -107,20 +138,12 @@ def open_check(
             tell("lies before the last check on {last:%d %b %Y}", last=max(previous)),
             dated(day, "%d %b %Y"),
         )
-    if way not in list(KnownBy):
-        raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
-    check.why_then = why_then(check, day, KnownBy(way), looking.why)
-    if looking.lift_seed is not None:
-        units = {c.unit_id: c.unit for c in in_scope(session, check)}
-        pairs = [(unit.id, next((g.name for g in unit.groupings if g.kind == "pair"), None)) for unit in units.values()]
-        check.lift_order = lift_order(pairs, np.random.default_rng(looking.lift_seed))
-    check.day, check.about, check.way, check.opened_at, check.opened_by_id = day, looking.about, way, now, actor.id
-    session.flush()
-    new = {"lot": lot.name, "planned_day": check.planned_das, "date": str(day), "way": way} | (
-        {} if looking.lift_seed is None else {"order drawn from": looking.lift_seed}
-    )
-    new |= {"about": True} if looking.about else {}
-    record(session, actor, now, Action.OPENED_A_CHECK, trial, new=new, why=check.why_then)
+
+
+def _as_drawn(session: Session, check: CheckVisit, seed: int) -> list[int]:
+    units = {c.unit_id: c.unit for c in in_scope(session, check)}
+    pairs = [(unit.id, next((g.name for g in unit.groupings if g.kind == "pair"), None)) for unit in units.values()]
+    return lift_order(pairs, np.random.default_rng(seed))
 
 
 def _words(score: ScoreRecord | Score) -> list[str]:
@@ -182,6 +205,7 @@ def keep_score(
     if known is not None:
         return _sent_again(known, check, cutting, actor, sent.site, score)
     _refuse_unless_scorable(check, cutting, actor)
+    refuse_out_of_sample(session, check, cutting.unit)
     if not 1 <= sent.site <= len(cutting.sites):
         raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), sent.site)
     score = check_score(score)
@@ -370,15 +394,9 @@ def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime)
     return newest.cutting
 
 
-@dataclass(frozen=True)
-class OnTable:
-    """How many with roots lie on the table, None where nobody counted, and why that differs from the scores."""
-
-    rooted: int | None = None
-    why: str = ""
-
-
-def close_check(session: Session, check: CheckVisit, actor: Person, now: datetime, table: OnTable = OnTable()) -> None:
+def close_check(
+    session: Session, check: CheckVisit, actor: Person, now: datetime, table: Counted = NOT_COUNTED
+) -> None:
     """Close a check; refused while a cutting is unaccounted for, and a second time.
 
     A count made on the table that differs from the scores needs its reason, which stays with the trial.
@@ -406,12 +424,12 @@ def close_check(session: Session, check: CheckVisit, actor: Person, now: datetim
                 shown=shown,
             )
         )
-    rooted = {spot.cutting for spot in state.spots if spot.kept and has_roots(spot.kept.score)}
-    check.on_table = held_against(table.rooted, len(rooted), table.why)
+    check.on_table = held_against(table, state.piles)
     check.closed_at, check.closed_by_id = now, actor.id
     session.flush()
     new: dict[str, object] = {"planned_day": check.planned_das}
     new |= {"on_the_table": table.rooted} if table.rooted is not None else {}
+    new |= {"in_the_bin": table.bare} if table.bare is not None else {}
     record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new=new, why=check.on_table)
     count_there(session, check, actor, now)
     keep_check(session, check, now)

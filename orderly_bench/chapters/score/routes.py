@@ -12,12 +12,15 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.score import along, beside, correcting, operations, several, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
+from orderly_bench.chapters.score.sampling import Sample, said_of_sample
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.beside import BesideCount, groups_beside
 from orderly_bench.core.score.entry import suggest_fit
+from orderly_bench.core.score.on_table import Counted
 from orderly_bench.core.score.progress import next_unscored
+from orderly_bench.core.score.sample import FIELD
 from orderly_bench.core.score.the_rest import Rest
 from orderly_bench.core.score.tipped_out import TippedOut
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
@@ -72,6 +75,7 @@ def bench_of(
         "trial": trial,
         "check": check,
         "progress": progress,
+        "sample": said_of_sample(db(), check),
         "pad": pad,
         "container": views.container_of(progress, pad),
         "tray": views.map_of(progress, tray, load.parted_groups(db(), trial)),
@@ -107,6 +111,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         lines=checks_due(trial, today()),
         gone_by=[check.id for check in trial.checks if passed_by(check)],
         outside=operations.outside_window,
+        sampled={c.id: said_of_sample(db(), c) for c in trial.checks if c.sample_of_each},
         scoring=bool(bench),
         form=request.form,
         brought=_brought(),
@@ -140,7 +145,9 @@ def open_check(check_id: int) -> ResponseReturnValue:
         day = fields.day(request.form, "day", "date of the check")
         seed = secrets.randbelow(MOST_SEED) if request.form.get("scrambled") == "yes" else None
         why, about = fields.text(request.form, "why_then"), request.form.get("about") == "yes"
-        looking = operations.Looking(day, request.form.get("way", ""), why, seed, about)
+        of_each = fields.optional_whole(request.form, "of_each", FIELD)
+        sample = None if of_each is None else Sample(of_each, secrets.randbelow(MOST_SEED))
+        looking = operations.Looking(day, request.form.get("way", ""), why, seed, about, sample)
         operations.open_check(db(), check, actor(), now(), looking, today())
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e))
@@ -321,8 +328,10 @@ def close_check(check_id: int) -> ResponseReturnValue:
     then = url_for("compare.compare_page" if is_endpoint else ".score_page", trial_id=trial.id)
 
     def close() -> None:
-        counted = fields.optional_whole(request.form, "table_rooted", "with roots on the table")
-        table = operations.OnTable(counted, fields.text(request.form, "table_why"))
+        form = request.form
+        rooted = fields.optional_whole(form, "table_rooted", tell("with roots on the table"))
+        bare = fields.optional_whole(form, "table_bare", tell("in the bin"))
+        table = Counted(rooted, bare, fields.text(form, "table_why"))
         operations.close_check(db(), check, actor(), now(), table)
 
     return answer(close, then, lambda e: _page(trial, e))

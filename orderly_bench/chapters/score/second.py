@@ -9,12 +9,13 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.operations import in_scope, lock
+from orderly_bench.chapters.score.operations import lock
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.second import draw_share
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.trial.audit import Action, record
+from orderly_bench.trial.checks import in_scope
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord, SecondScore
 from orderly_bench.trial.progress import carried_into
 

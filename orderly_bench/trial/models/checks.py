@@ -68,6 +68,8 @@ class CheckVisit(Base):
     about: Mapped[bool] = mapped_column(default=False, server_default="0")
     #: ids of the units in the order drawn for lifting; none: in bench order
     lift_order: Mapped[list[int] | None] = mapped_column(JSON, default=None)
+    #: units of each arm that were drawn and lifted for good; none: all are looked at and stay
+    sample_of_each: Mapped[int | None] = mapped_column(default=None)
     #: ids of the cuttings drawn to be scored again by another; none drawn
     second_of: Mapped[list[int] | None] = mapped_column(JSON, default=None)
     opened_at: Mapped[datetime | None] = mapped_column(Moment, default=None)

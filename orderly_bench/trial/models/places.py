@@ -90,12 +90,15 @@ class Unit(Base):
         UniqueConstraint("id", "trial_id"),
         same_trial("wave_id", "wave"),
         same_trial("arm_id", "arm"),
+        same_trial("sampled_id", "check_visit"),
         TABLE,
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
     wave_id: Mapped[int] = mapped_column()
     arm_id: Mapped[int] = mapped_column()
+    #: the check it was drawn for and lifted for good; none: it stays to the end
+    sampled_id: Mapped[int | None] = mapped_column(default=None)
     code: Mapped[str] = mapped_column(String(8), unique=True)
     #: from 1, along the bench
     bench_order: Mapped[int] = mapped_column()
