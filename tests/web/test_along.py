@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.trial.checks import checks_of
-from orderly_bench.trial.models import AuditEntry, CheckVisit, TakenAlong
+from orderly_bench.trial.models import AuditEntry, CheckVisit, ScoreRecord, TakenAlong
 from tests.factories import create_person, create_stuck, open_endpoint
 from tests.web.conftest import SignIn, flat
 
@@ -91,3 +91,25 @@ def test_the_worker_stands_at_the_root_and_is_asked_for_anew(sign_in: SignIn) ->
     answered = sign_in().get("/worker.js")
     assert answered.status_code == 200 and "javascript" in answered.headers["Content-Type"]
     assert answered.headers["Cache-Control"] == "no-store", "a browser keeps no older one"
+
+
+@pytest.mark.parametrize(
+    "amended",
+    [{"kind": "margin", "what": "20"}, {"kind": "add_check", "what": "9"}, {"kind": "abandon", "what": "mould", "arm": "B"}, {"kind": "rename", "what": "coarse grit"}],
+    ids=lambda one: one["kind"],
+)  # fmt: skip
+def test_what_waited_while_the_plan_was_amended_is_kept(
+    session: Session, sign_in: SignIn, check: CheckVisit, amended: dict[str, str]
+) -> None:
+    """Entered on a device under the plan as it was; sent after the amendment, once and once more."""
+    unit = next(unit for unit in check.trial.units if unit.arm.letter == "B")
+    waited = {"cutting": str(unit.cuttings[0].id), "state": "alive", "roots": "none", "revision": "0", "fit": "not judged", "request_key": "waited-1"}  # fmt: skip
+    if amended["kind"] == "rename":
+        asked = check.trial.plan.treatments.asked[0]
+        amended = amended | {"level": f"{asked.id}|{asked.levels[0].id}"}
+    done = sign_in().post(f"/trials/{check.trial_id}/amend", data=amended | {"reason": "as it turned out"})
+    assert done.status_code == 303, flat(done.text)[:400]
+    for _ in range(2):
+        assert sign_in("scorer").post(f"/checks/{check.id}/scores", data=waited).status_code == 303
+    kept = session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check.id)).all()
+    assert [(one.cutting_id, one.roots) for one in kept] == [(unit.cuttings[0].id, "none")]

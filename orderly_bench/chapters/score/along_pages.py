@@ -12,7 +12,7 @@ from orderly_bench.chapters.score.routes import bench_of
 from orderly_bench.core.errors import Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import load
-from orderly_bench.trial.access import Act
+from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.checks import refuse_unless_stuck
 from orderly_bench.trial.models import CheckVisit
 from orderly_bench.trial.progress import progress_of
@@ -33,7 +33,7 @@ def worker() -> ResponseReturnValue:
 @route(chapter, "/along", Act.READ)
 def start() -> ResponseReturnValue:
     """What a device has along: filled in there, for the server does not know what it keeps."""
-    return render_template("along_start.html")
+    return render_template("along_start.html", brings=may(actor(), Act.RUN_CHECK))
 
 
 @route(chapter, "/checks/<int:check_id>/along", Act.SCORE)

@@ -203,7 +203,7 @@ def keep_score(
     earlier = _earlier(session, check, cutting, sent.site, sent.request_key)
     known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
     if known is not None:
-        return _sent_again(known, check, cutting, actor, sent.site, score)
+        return _sent_again(known, check, cutting, sent.site, score)
     _refuse_unless_scorable(check, cutting, actor)
     refuse_out_of_sample(session, check, cutting.unit)
     if not 1 <= sent.site <= len(cutting.sites):
@@ -293,14 +293,10 @@ def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, ma
     session.add(made)
 
 
-def _sent_again(
-    known: ScoreRecord, check: CheckVisit, cutting: Cutting, actor: Person, site: int, score: Score
-) -> ScoreRecord:
-    """The same request once more gives the same score; its key under anything else is a conflict, never silence."""
-    sent = (check.id, cutting.id, site, actor.id)
-    if (known.check_id, known.cutting_id, known.site, known.person_id) == sent and known.as_score() == check_score(
-        score
-    ):
+def _sent_again(known: ScoreRecord, check: CheckVisit, cutting: Cutting, site: int, score: Score) -> ScoreRecord:
+    """The same request once more gives the same score, whoever brings it; its key under anything else is a conflict, never silence."""
+    same = (known.check_id, known.cutting_id, known.site) == (check.id, cutting.id, site)
+    if same and known.as_score() == check_score(score):
         return known
     raise Conflict(
         tell(

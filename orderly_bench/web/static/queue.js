@@ -147,7 +147,7 @@
 
   async function sendOne(item) {
     const answer = await fetch(item.url, { method: "POST", body: body(item), headers: { "HX-Request": "true" }, redirect: "manual" });
-    if (answer.status === 401) say("Sign in again: what waits here goes out then.");
+    if (answer.status === 401 || answer.status === 400) say("Sign in again: what waits here goes out then.");
     if (answer.status === 401 || answer.status >= 500 || answer.status === 400) return false;
     if (answer.ok || answer.type === "opaqueredirect") {
       if (item.kind === "score") sent(named(item.fields));
@@ -212,6 +212,7 @@
   document.addEventListener("click", async (event) => {
     const act = event.target.closest("[data-queue]");
     if (!act) return;
+    if (act.dataset.queue === "all") return;
     if (act.dataset.queue === "send") { for (const item of waiting()) if (item.trouble) await box.put({ ...item, trouble: "" }); send(); return; }
     const columns = ["cutting", "state", "roots", "root_number", "root_class", "longest_root_mm", "quality", "foliage", "callus", "top", "failure", "fit_to_pot_on", "known_by", "note", "thickness", "arise", "ball_percent", "colour", "torn", "washed", "shoot_below", "not_fit_why"];
     const cell = (value) => { const text = String(value ?? ""); return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text; };
@@ -224,6 +225,7 @@
   });
 
   document.addEventListener("outbox", show);
+  document.addEventListener("brought", send);
   window.addEventListener("online", send);
   window.addEventListener("beforeunload", (event) => { if (waiting().length && !navigator.onLine) event.preventDefault(); });
   window.setInterval(send, EVERY);
