@@ -301,7 +301,9 @@ def rooted_means(evidence: Evidence) -> str:
         for way in own
     }
     seen = "; ".join(tell("{n} {way}", n=str(n), way=way) for way, n in ways.items() if n)
-    what = tell("not dead, and roots seen or counted")
+    from_mm = evidence.record.plan.question.root_from_mm
+    least = tell(", from {mm:g} mm", mm=from_mm) if from_mm is not None else ""
+    what = tell("not dead, and roots seen or counted{least}", least=least)
     return tell("{what} ({seen})", what=what, seen=seen) if seen else what
 
 

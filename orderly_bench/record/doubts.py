@@ -19,7 +19,7 @@ from orderly_bench.core.question.leafy import leafy_doubt
 from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.details import doubts_about_lifting
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
-from orderly_bench.core.score.visibility import doubts_about_visibility
+from orderly_bench.core.score.visibility import UNEVEN, doubts_about_visibility
 from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.record.facts import (
     CuttingResult,
@@ -62,6 +62,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += doubt_about_treatments(treated(record, results))
     found += doubts_about_visibility(grades_of(record, results))
     found += doubts_about_lifting(scores_by_arm(record, results))
+    found += _scored_by_others(results)
     found += _died_since(record, results)
     found += doubts_of_agreement(agreement_of(scored_twice(results)))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
@@ -203,6 +204,22 @@ def _not_concurrent(record: TrialRecord) -> list[Caution]:
         f"{arm} {all_of(dated(first, '%-d %b') for first, _ in sorted(days[arm]))}" for arm in sorted(days)
     )
     return [caution("not_concurrent", told=told, serious=True)]
+
+
+def _scored_by_others(results: list[CuttingResult]) -> list[Caution]:
+    """Scorers who did not see the arms alike: the share of somebody's scores differs by more than a fifth between two arms."""
+    own: dict[str, Counter[str]] = {}
+    for result in results:
+        if result.kept is not None and not result.carried:
+            own.setdefault(result.cutting.unit.arm, Counter())[result.kept.person] += 1
+    people = sorted({person for counts in own.values() for person in counts})
+    shares = {who: [counts[who] / counts.total() for counts in own.values()] for who in people}
+    if len(people) < 2 or all(max(share) - min(share) <= UNEVEN for share in shares.values()):
+        return []
+    told = "; ".join(
+        f"{arm} {', '.join(f'{who} {own[arm][who]}' for who in people if own[arm][who])}" for arm in sorted(own)
+    )
+    return [caution("scored_by_others", told=told)]
 
 
 def prediction_doubts(record: TrialRecord, results: list[CuttingResult], came_true: bool) -> list[Caution]:

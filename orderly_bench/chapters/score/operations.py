@@ -18,7 +18,8 @@ from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, refuse_touching
 from orderly_bench.chapters.score.sampling import Sample, draw_sample
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
-from orderly_bench.core.score.entry import check_score
+from orderly_bench.core.score.details import lifted_by, read_lifting
+from orderly_bench.core.score.entry import check_long_enough, check_score
 from orderly_bench.core.score.lift import lift_order
 from orderly_bench.core.score.on_table import NOT_COUNTED, Counted, held_against
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
@@ -59,6 +60,8 @@ class Looking:
         The day is not sure: about then.
     sample : Sample, optional
         Some units are drawn and lifted for good, and the others stay.
+    lifting : str
+        How they are got out of the medium; blank where nobody says.
     """
 
     day: date
@@ -67,6 +70,7 @@ class Looking:
     lift_seed: int | None = None
     about: bool = False
     sample: Sample | None = None
+    lifting: str = ""
 
     @property
     def more(self) -> dict[str, object]:
@@ -77,7 +81,8 @@ class Looking:
             if self.sample
             else {}
         )
-        return drawn | ({"about": True} if self.about else {}) | sample
+        lifted = {"got out by": self.lifting} if self.lifting else {}
+        return drawn | ({"about": True} if self.about else {}) | lifted | sample
 
 
 def open_check(
@@ -98,6 +103,7 @@ def open_check(
     _refuse_then(check, others, day, today)
     if way not in list(KnownBy):
         raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
+    check.lifting = read_lifting(looking.lifting)
     check.why_then = why_then(check, day, KnownBy(way), looking.why)
     if looking.sample is not None:
         draw_sample(session, check, looking.sample)
@@ -202,6 +208,7 @@ def keep_score(
     lock(session, check.id, read=True)
     earlier = _earlier(session, check, cutting, sent.site, sent.request_key)
     known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
+    score = lifted_by(score, check.lifting)
     if known is not None:
         return _sent_again(known, check, cutting, sent.site, score)
     _refuse_unless_scorable(check, cutting, actor)
@@ -209,6 +216,7 @@ def keep_score(
     if not 1 <= sent.site <= len(cutting.sites):
         raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), sent.site)
     score = check_score(score)
+    check_long_enough(score, check.trial.plan.question.root_from_mm)
     refuse_touching(check, score)
     of_site = [e for e in earlier if (e.check_id, e.cutting_id, e.site) == (check.id, cutting.id, sent.site)]
     standing = next((e for e in of_site if e.current), None)

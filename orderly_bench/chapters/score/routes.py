@@ -17,6 +17,7 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.beside import BesideCount, groups_beside
+from orderly_bench.core.score.details import BY_NAME
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.on_table import Counted
 from orderly_bench.core.score.progress import next_unscored
@@ -85,6 +86,7 @@ def bench_of(
         "still": views.still_of(progress),
         "buttons": views.buttons(trial.plan.question.root_classes),
         "ways": [(way.value, way.value) for way in KnownBy],
+        "root_from": trial.plan.question.root_from_mm,
         "rests": [(rest.value, rest.value) for rest in Rest],
         "blind": scores_blind(trial, actor()),
         "htmx": is_htmx(),
@@ -124,6 +126,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         counted=beside_counts(db(), trial),
         out=along.out_with(db(), check) if check is not None and check.is_open else [],
         releases=may(actor(), Act.RUN_CHECK),
+        liftings=BY_NAME["lifting"].choices,
         **({"ways": [(way.value, way.value) for way in KnownBy], "check": None} | bench),
     )
 
@@ -147,7 +150,9 @@ def open_check(check_id: int) -> ResponseReturnValue:
         why, about = fields.text(request.form, "why_then"), request.form.get("about") == "yes"
         of_each = fields.optional_whole(request.form, "of_each", FIELD)
         sample = None if of_each is None else Sample(of_each, secrets.randbelow(MOST_SEED))
-        looking = operations.Looking(day, request.form.get("way", ""), why, seed, about, sample)
+        looking = operations.Looking(
+            day, request.form.get("way", ""), why, seed, about, sample, fields.text(request.form, "lifting")
+        )
         operations.open_check(db(), check, actor(), now(), looking, today())
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e))

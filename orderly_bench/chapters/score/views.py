@@ -11,7 +11,18 @@ from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.score.details import DETAILS
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.score.signs import SignCount, signs_of
-from orderly_bench.core.vocabulary import FOLIAGE_ANCHORS, QUALITY_ANCHORS, FailureSign, Fit, Roots, Score, State, Top
+from orderly_bench.core.score.visibility import asks_to_measure
+from orderly_bench.core.vocabulary import (
+    FOLIAGE_ANCHORS,
+    QUALITY_ANCHORS,
+    FailureSign,
+    Fit,
+    KnownBy,
+    Roots,
+    Score,
+    State,
+    Top,
+)
 from orderly_bench.figures.glyphs import Look, look_of, top_only
 from orderly_bench.trial.models import Tray
 from orderly_bench.trial.progress import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
@@ -41,6 +52,7 @@ class Pad:
     spot: Spot
     values: Mapping[str, str]
     look: Look
+    measured: bool  #: whether length, callus and quality are asked for: of roots in the hand, or where they were said
 
     @property
     def standing(self) -> Kept | None:
@@ -79,7 +91,9 @@ def pad_for(progress: CheckProgress, wanted: Site | None, typed: Mapping[str, st
     spot = progress.spot(chosen)
     standing = spot.kept.score if spot.kept else None
     look = look_of(standing) if standing else Look("unseen", "nothing")
-    return Pad(spot, typed if typed is not None else values_of(standing), look)
+    values = typed if typed is not None else values_of(standing)
+    said = any(values.get(name) for name in ("longest_root_mm", "callus", "quality"))
+    return Pad(spot, values, look, said or asks_to_measure(KnownBy(progress.check.way)))
 
 
 @dataclass(frozen=True)

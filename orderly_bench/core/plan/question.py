@@ -105,6 +105,9 @@ class Question(Part):
     left_alone_until: int | None = said(
         "left alone until day", None, whole(1, LATEST_DAY, None), ASKED
     )  #: after sticking
+    root_from_mm: float | None = said(
+        "a root counts from, mm", None, measured(Measure.MM, 0.001, 500, None), ASKED
+    )  #: mm; None is any root
     second_look_days: int = said("second look after days", 7, whole(1, 60), ASKED)  #: days
     root_classes: tuple[str, ...] = said("classes of root numbers", (), own_classes(), ASKED)
     wanted_plants: int | None = said("plants wanted", None, whole(1, 100_000, None), ASKED)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import fmean
 
 from orderly_bench.core.cautions import Caution
@@ -12,7 +12,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.words import shown, tell, word
 from orderly_bench.core.typed import read_number
-from orderly_bench.core.vocabulary import Fit, Roots, Score
+from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score
 
 #: Pairs of a field's name and what was said, in the order of the fields.
 Details = tuple[tuple[str, str], ...]
@@ -51,6 +51,7 @@ DETAILS = (
     Detail("arise", word("they arise"), (word("at the base"), word("at a node"), word("along the stem"), word("from callus"))),
     Detail("ball_percent", word("ball, % of the stem's round")),
     Detail("colour", word("colour of the roots"), (word("white"), word("cream"), word("brown"), word("black"))),
+    Detail("lifting", word("got out by"), (word("tipping"), word("shaking"), word("rinsing"), word("teasing")), False),
     Detail("torn", word("torn in lifting"), (word("no"), word("some"), word("many"))),
     Detail("washed", word("washed"), (word("no"), word("yes"))),
     Detail("shoot_below", word("new shoot from below"), (word("no"), word("yes")), False),
@@ -129,9 +130,45 @@ def _told(detail: Detail, said: Sequence[str]) -> str:
     return tell("{parts} of {n} judged", parts=parts, n=str(len(said)))
 
 
+def lifted_by(score: Score, lifting: str) -> Score:
+    """A score of what was lifted with the check's way of getting it out of the medium, where it says none of its own."""
+    if not lifting or score.known_by is not KnownBy.LIFTED or "lifting" in dict(score.details):
+        return score
+    return replace(score, details=in_order(dict(score.details) | {"lifting": lifting}))
+
+
+def read_lifting(typed: str) -> str:
+    """A way of getting pieces out of the medium; blank where nobody says."""
+    return dict(read_details({"lifting": typed})).get("lifting", "")
+
+
+def _lifted_otherwise(said: Mapping[str, Sequence[str]]) -> list[Caution]:
+    """Arms that were got out of their medium in other ways."""
+    for way in BY_NAME["lifting"].options:
+        shares = {arm: (own.count(way), len(own)) for arm, own in said.items() if own}
+        if len(shares) < 2:
+            return []
+        most, least = (pick(shares, key=lambda arm: shares[arm][0] / shares[arm][1]) for pick in (max, min))
+        if shares[most][0] / shares[most][1] - shares[least][0] / shares[least][1] > UNEVEN:
+            of = {arm: tell("{k} of {n}", k=shares[arm][0], n=shares[arm][1]) for arm in (most, least)}
+            return [
+                caution(
+                    "lifted_unevenly",
+                    "way",
+                    way=shown(way),
+                    most=most,
+                    of_most=of[most],
+                    least=least,
+                    of_least=of[least],
+                )
+            ]
+    return []
+
+
 def doubts_about_lifting(scores: Mapping[str, Sequence[Score]]) -> list[Caution]:
-    """Arms that were torn, or washed, more often than others: what was counted may be what was left."""
-    found = []
+    """Arms that were got out in other ways, torn, or washed more often than others: what was counted may be what was left."""
+    ways = {arm: [way for s in own if (way := dict(s.details).get("lifting"))] for arm, own in scores.items()}
+    found = _lifted_otherwise(ways)
     for name in ("torn", "washed"):
         shares: dict[str, tuple[int, int]] = {}
         for arm, own in scores.items():

@@ -61,6 +61,22 @@ def check_score(score: Score) -> Score:
     return score
 
 
+def check_long_enough(score: Score, from_mm: float | None) -> None:
+    """Refuse roots that are shorter than those that count in a trial.
+
+    Raises
+    ------
+    InvalidInput
+        The longest is shorter than ``from_mm``, in mm; None lets any root count.
+    """
+    if from_mm is not None and score.longest_root_mm is not None and score.longest_root_mm < from_mm:
+        raise InvalidInput(
+            "longest root",
+            tell("a root counts in this trial from {mm:g} mm: say 'none', and how long it is in the note", mm=from_mm),
+            score.longest_root_mm,
+        )
+
+
 def _check_number(score: Score) -> None:
     if score.roots is Roots.COUNTED:
         if score.root_number is not None and score.root_class is not None:

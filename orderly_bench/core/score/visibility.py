@@ -17,6 +17,15 @@ from orderly_bench.core.vocabulary import KnownBy
 UNEVEN = 0.2
 
 
+def asks_to_measure(way: KnownBy) -> bool:
+    """Whether a way of looking has the roots in the hand, so that length, callus and quality can be asked for.
+
+    >>> asks_to_measure(KnownBy.LIFTED), asks_to_measure(KnownBy.WALL)
+    (True, False)
+    """
+    return way in (KnownBy.LIFTED, KnownBy.SCRAPED)
+
+
 def doubts_about_visibility(known_by: Mapping[str, Sequence[KnownBy | None]]) -> list[Caution]:
     """Cautions on how the roots of each arm are known.
 

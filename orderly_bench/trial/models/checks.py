@@ -68,6 +68,8 @@ class CheckVisit(Base):
     about: Mapped[bool] = mapped_column(default=False, server_default="0")
     #: ids of the units in the order drawn for lifting; none: in bench order
     lift_order: Mapped[list[int] | None] = mapped_column(JSON, default=None)
+    #: how they are got out of the medium, where a score says nothing else; blank where nobody said
+    lifting: Mapped[str] = mapped_column(String(20), default="", server_default="")
     #: units of each arm that were drawn and lifted for good; none: all are looked at and stay
     sample_of_each: Mapped[int | None] = mapped_column(default=None)
     #: ids of the cuttings drawn to be scored again by another; none drawn

@@ -16,6 +16,14 @@ ABOUT_THE_LOG: dict[str, tuple[str, str]] = {
         "Roots were torn in lifting in {of_most} of {most}, but in {of_least} of {least}: numbers and lengths may be of what was left.",
         "Tease or rinse all arms out alike, and read numbers and lengths with care",
     ),
+    "lifted_unevenly/way": (
+        "They were got out by {way} in {of_most} of {most}, but in {of_least} of {least}: what tears more leaves fewer and shorter roots.",
+        "Get all arms out of the medium in one way",
+    ),
+    "scored_by_others": (
+        "Who scored falls over the arms ({told}): a difference may be that of the eyes.",
+        "Let each scorer score all arms; have a drawn share scored again by another",
+    ),
     "lifted_unevenly/washed": (
         "Roots were washed in {of_most} of {most}, but in {of_least} of {least}: washed ones show more and lose more.",
         "Wash all or none",
