@@ -24,7 +24,7 @@ def _fetcher() -> Any:
 
     class OnlyOurs(URLFetcher):  # type: ignore[misc]
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
-            drawn_here = url.startswith("data:image/png;base64,")
+            drawn_here = url.startswith(("data:image/png;base64,", "data:image/jpeg;base64,"))
             if not drawn_here and (not url.startswith(STATIC.as_uri() + "/") or ".." in url):
                 raise Forbidden(tell("a document may not load {url}", url=url[:80]))
             return super().fetch(url, headers)

@@ -43,7 +43,7 @@ TABLE = {
         shelf.keep_bench shelf.stand_trays""",
     STICK: "prepare.mark_prepared prepare.see_to stick.set_lot stick.confirm_tray stick.confirm_all stick.set_cutting stick.set_several stick.put_off stick.tick_step stick.note_measures stick.note_in_order stick.replace_cutting stick.finish",
     TEND: "weather.keep weather.bring away.say away.withdraw photos.keep_photo photos.withdraw tend.set_job tend.enough tend.decide_missed tend.take_on tend.write_note tend.keep_log tend.stop_intake tend.withdraw_log tend.keep_reading tend.withdraw_reading minutes.keep minutes.withdraw minutes.put_right minutes.of_job tend.record_incident tend.move score.reveal shelf.move_tray",
-    SCORE: "photos.keep_length photos.withdraw_length plants.record_ends plants.keep_night plants.look_again along.page along.take along.bring_back score.bring second.keep score.keep_score score.keep_rest score.take_back score.suggest score.count_beside score.count_container",
+    SCORE: "photos.keep_length photos.withdraw_length plants.record_ends plants.keep_night plants.look_again along.page along.take along.bring_back score.bring second.keep score.keep_score score.keep_rest score.keep_again score.take_back score.suggest score.count_beside score.count_container",
     RUN: "along.release second.draw score.open_check score.close_check score.correct_way",
     EARLY: "compare.look_early",
     CONCLUDE: "conclude.conclude conclude.close_without_verdict conclude.conclude_working",

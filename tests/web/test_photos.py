@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import io
+from base64 import b64encode
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from bs4 import BeautifulSoup
 from flask import Flask
 from PIL import Image
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 from werkzeug.datastructures import FileStorage
 
@@ -17,6 +20,7 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.formats.photo import MOST_SIDE, SMALL_SIDE, read_photo
 from orderly_bench.trial.models import AuditEntry, PhotoKept, Trial
 from orderly_bench.web import fields
+from orderly_bench.web.pdf import Forbidden, _fetcher, pdf_of
 from tests.factories import DAY_ZERO, NOW, TODAY, create_person, create_stuck, open_endpoint, score_all
 from tests.web.conftest import SignIn, flat
 
@@ -156,3 +160,63 @@ def test_arms_stand_side_by_side_only_once_they_may_be_seen(session: Session, si
     session.commit()
     page = flat(sign_in().get(f"/trials/{trial.id}/photos").text)
     assert "Arms side by side" in page and f"Day {(TODAY - DAY_ZERO).days}, tops" in page
+
+
+def closed(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    """Two arms photographed on one day, tops and roots, and the trial's end closed."""
+    for unit in (next(u for u in trial.units if u.arm.letter == letter) for letter in "AB"):
+        for shows in ("tops", "roots"):
+            assert send(sign_in, trial, jpeg(), shows=shows, photo_code=unit.code).status_code == 303
+    check = open_endpoint(session, trial, create_person(session))
+    score_all(session, trial, check, create_person(session, "scorer"))
+    score.close_check(session, check, create_person(session), NOW)
+    session.commit()
+
+
+def test_compare_and_report_show_arms_side_by_side_tops_above_roots(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client = sign_in()
+    closed(session, sign_in, trial)
+    days = (TODAY - DAY_ZERO).days
+    for page in ("compare/more", "report"):
+        told = flat(client.get(f"/trials/{trial.id}/{page}").text)
+        assert "Photos, arms side by side" in told, page
+        assert 0 < told.index(f"Day {days}, tops") < told.index(f"Day {days}, roots"), page
+        assert told.count("small.jpg") == 4, page
+
+
+def test_the_printed_report_holds_the_pictures_itself(
+    session: Session, sign_in: SignIn, trial: Trial, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    closed(session, sign_in, trial)
+    seen: list[str] = []
+    monkeypatch.setattr("orderly_bench.chapters.conclude.routes.pdf_of", lambda html: seen.append(html) or b"%PDF")
+    assert sign_in().get(f"/trials/{trial.id}/report.pdf").status_code == 200
+    assert seen[0].count("data:image/jpeg;base64,") == 4 and "small.jpg" not in seen[0]
+    assert b"/Image" in pdf_of(f'<img src="data:image/jpeg;base64,{b64encode(jpeg()).decode()}">')
+    with pytest.raises(Forbidden):
+        _fetcher().fetch("http://elsewhere.example/a.jpg")
+
+
+def test_one_unit_from_day_to_day_stands_at_one_scale(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    unit = trial.units[0]
+    for back, colour in ((0, "red"), (7, "blue"), (14, "green")):
+        day = str(TODAY - timedelta(days=back))
+        assert send(sign_in, trial, jpeg(colour=colour), shows="roots", photo_code=unit.code, photo_day=day).status_code == 303  # fmt: skip
+    photos = session.scalars(select(PhotoKept).order_by(PhotoKept.day)).all()
+    for photo, px in zip(photos[:2], (100, 200), strict=True):
+        clicked = {
+            "points": "[[10, 10], [10, 60]]",
+            "scale": f"[[5, 5], [5, {5 + px}]]",
+            "scale_mm": "20",
+            "number": "1",
+        }
+        assert sign_in("scorer").post(f"/photos/{photo.id}/measure", data=clicked).status_code == 303
+    page = sign_in("scorer").get(f"/trials/{trial.id}/photos?code={unit.code}").text
+    widths = [int(one["width"]) for one in BeautifulSoup(page, "html.parser").select("figure.scaled img")]
+    assert widths == [300, 150, 300], (
+        "twice as many pixels to the millimetre, half as wide; one of unknown scale fills it"
+    )
+    assert flat(page).count("no scale on it") == 1
+    assert "From day to day" not in sign_in("scorer").get(f"/trials/{trial.id}/photos").text

@@ -86,3 +86,32 @@ def test_where_others_were_scored_meanwhile_it_is_asked_again_and_nothing_kept(
     refused = sign_in("researcher").post(f"/checks/{check.id}/rest", data=form)
     assert refused.status_code == 409 and "Meanwhile others were scored" in refused.text
     assert len(session.scalars(select(ScoreRecord)).all()) == 1
+
+
+def kept(session: Session, check: CheckVisit) -> list[tuple[int, str, int | None]]:
+    found = session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check.id, ScoreRecord.current == 1))
+    return sorted((one.cutting.unit.bench_order, one.roots, one.root_number) for one in found)
+
+
+def test_the_next_are_as_my_last_one(session: Session, sign_in: SignIn, bench: tuple[Trial, CheckVisit]) -> None:
+    trial, check = bench
+    client, where = sign_in("scorer"), f"/checks/{check.id}/again"
+    first = client.post(where, data={"many": "1"})
+    assert first.status_code == 422 and "You have kept no score of this check yet" in first.text, (
+        "another's is not mine"
+    )
+    own = {"cutting": str(trial.units[1].cuttings[0].id), "state": "alive", "roots": "counted", "root_number": "7", "note": "thick", "revision": "0", "fit": "not judged"}  # fmt: skip
+    assert client.post(f"/checks/{check.id}/scores", data=own).status_code == 303
+    for _ in range(2):
+        assert client.post(where, data={"many": "3", "again_key": "a1"}).status_code == 303
+    session.expire_all()
+    assert kept(session, check)[1:] == [(n, "counted", 7) for n in (2, 3, 4, 5)], "sent twice, kept once"
+    notes = session.scalars(select(ScoreRecord.note).where(ScoreRecord.check_id == check.id, ScoreRecord.note != ""))
+    assert notes.all() == ["thick"], "a note is of its own cutting"
+    for many in ("0", str(len(trial.units)), "all"):
+        assert client.post(where, data={"many": many, "again_key": "a2"}).status_code == 422
+    session.expire_all()
+    assert len(kept(session, check)) == 5
+    assert client.post(f"/checks/{check.id}/take-back").status_code == 303
+    session.expire_all()
+    assert len(kept(session, check)) == 4, "each can be taken back"

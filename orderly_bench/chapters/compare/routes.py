@@ -27,6 +27,7 @@ from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.checks import checks_of, refuse_unless_stuck
 from orderly_bench.trial.errors import NotFound
+from orderly_bench.trial.gallery import side_by_side
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.progress import progress_of
 from orderly_bench.web import fields
@@ -156,6 +157,8 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
         else [],
         lenses=results.lenses,
         details=words.details(found),
+        sides=side_by_side(db(), trial),
+        source=lambda photo: url_for("photos.picture", photo_id=photo.id, wanted="small"),
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 

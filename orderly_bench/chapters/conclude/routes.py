@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from base64 import b64encode
 from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
@@ -42,7 +43,8 @@ from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
 from orderly_bench.trial.carried import written
 from orderly_bench.trial.checks import refuse_unless_stuck
-from orderly_bench.trial.models import Conclusion, Trial
+from orderly_bench.trial.gallery import side_by_side
+from orderly_bench.trial.models import Conclusion, PhotoKept, Trial
 from orderly_bench.trial.photos import photos_of, picture_of
 from orderly_bench.trial.steps_ticked import ticked
 from orderly_bench.web import fields
@@ -223,7 +225,15 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         if found.analysis
         else [],
         changes=words.changes(found),
+        sides=side_by_side(db(), trial),
+        source=_in_document if for_pdf else lambda photo: url_for("photos.picture", photo_id=photo.id, wanted="small"),
     )
+
+
+def _in_document(photo: PhotoKept) -> str:
+    """A photo's small picture, as it stands in a document that loads nothing."""
+    picture = picture_of(Path(current_app.config["PHOTOS"]), photo, True)
+    return f"data:image/jpeg;base64,{b64encode(picture).decode()}"
 
 
 def _report_without(trial: Trial, for_pdf: bool) -> str:

@@ -270,6 +270,19 @@ def count_container(check_id: int) -> ResponseReturnValue:
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
 
+@route(chapter, "/checks/<int:check_id>/again", Act.SCORE, "POST")
+def keep_again(check_id: int) -> ResponseReturnValue:
+    """Say of the next that they are as the last one scored here by the same person."""
+    check = operations.lock(db(), check_id, read=True)
+    trial, form = check.trial, request.form
+
+    def save() -> None:
+        many = fields.whole(form, "many", tell("how many are the same"))
+        several.keep_again(db(), check, actor(), now(), many, form.get("again_key", ""))
+
+    return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
+
+
 @route(chapter, "/checks/<int:check_id>/rest", Act.SCORE, "POST")
 def keep_rest(check_id: int) -> ResponseReturnValue:
     """Say once what all are that have no score yet."""

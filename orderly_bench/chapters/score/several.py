@@ -1,14 +1,15 @@
-"""Score several at once: a container tipped out and counted, or all that are left; each cutting gets a score of its own."""
+"""Score several at once: a container tipped out and counted, the next like the last, or all that are left; each cutting gets a score of its own."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score.operations import Sent, keep_score, lock
-from orderly_bench.core.errors import Refused
+from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.the_rest import Rest, score_of
 from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
@@ -50,6 +51,37 @@ def keep_count(
             session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, Sent(request_key=key)
         )
     return len(waiting)
+
+
+def keep_again(session: Session, check: CheckVisit, actor: Person, now: datetime, many: int, key: str) -> int:
+    """Keep this person's last score of the check once more for each of the next that have none. How many were kept; sent once more, none.
+
+    Raises
+    ------
+    Refused
+        They have kept none yet, or nothing is left.
+    InvalidInput
+        More than are left, or none.
+    """
+    lock(session, check.id, read=True)
+    if key and session.scalar(select(ScoreRecord.id).where(ScoreRecord.request_key == f"{key[:30]}-0")) is not None:
+        return 0
+    mine = select(ScoreRecord).where(
+        ScoreRecord.check_id == check.id, ScoreRecord.person_id == actor.id, ScoreRecord.current == 1
+    )
+    last = session.scalar(mine.order_by(ScoreRecord.id.desc()).limit(1))
+    if last is None:
+        raise Refused(tell("You have kept no score of this check yet that the next could be like."))
+    progress = progress_of(session, check)
+    at = progress.order.index((last.cutting_id, last.site)) + 1
+    waiting = [site for site in [*progress.order[at:], *progress.order[:at]] if site not in progress.accounted]
+    if not 1 <= many <= len(waiting):
+        raise InvalidInput(tell("how many are the same"), tell("lies between 1 and the {n} left", n=len(waiting)), many)
+    score = replace(last.as_score(), note="")
+    for n, (cutting, site) in enumerate(waiting[:many]):
+        sent = Sent(site, request_key=f"{key[:30]}-{n}" if key else None)
+        keep_score(session, check, by_id(session, Cutting, cutting, "cutting"), actor, now, score, sent)
+    return many
 
 
 def keep_rest(session: Session, check: CheckVisit, actor: Person, now: datetime, rest: str, counted: int) -> int:

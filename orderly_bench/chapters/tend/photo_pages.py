@@ -7,13 +7,13 @@ from pathlib import Path
 from flask import Blueprint, Response, current_app, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.tend.gallery import by_arm, by_day
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import load, photo_lengths, photos
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, results_by_arm
 from orderly_bench.trial.errors import NotFound
+from orderly_bench.trial.gallery import at_one_scale, by_arm, by_day
 from orderly_bench.trial.models import PhotoKept, PhotoLength, Shows, Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -45,7 +45,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     }
     seen = results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
     return trial_page(
-        "photos.html", trial, "Tend", error, days=by_day(trial, kept), arms=by_arm(trial, kept) if seen and not code else [], typed=request.form or request.args,
+        "photos.html", trial, "Tend", error, days=by_day(trial, kept), arms=by_arm(trial, kept) if seen and not code else [], scaled=at_one_scale(db(), kept) if code else [], typed=request.form or request.args,
         last=last, code=code, shows=[(one.value, one.value) for one in Shows], tray_choices=[(t.number, f"tray {t.number}") for t in trial.trays],
     )  # fmt: skip
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 from math import hypot
 
@@ -13,6 +13,8 @@ Point = tuple[float, float]
 #: A scale of fewer pixels is too coarse to measure by.
 LEAST_SCALE_PX = 20
 MOST_POINTS = 200
+#: Width of the widest photo where several stand at one scale.
+SHOWN_PX = 300
 LEAST_MM, MOST_MM = 0.1, 2_000.0
 
 
@@ -67,6 +69,36 @@ def length_mm(points: Sequence[Point], scale: Sequence[Point], scale_mm: float) 
     if not LEAST_MM <= found <= MOST_MM:
         raise InvalidInput(tell("length"), tell("no root is so long; look at the scale"), tell("{n:.1f} mm", n=found))
     return round(found, 1)
+
+
+def pixels_per_mm(scale: Sequence[Sequence[float]], scale_mm: float) -> float:
+    """Pixels of a photo to the millimetre, by a stretch of known length on it.
+
+    >>> pixels_per_mm([(0, 0), (100, 0)], 20)
+    5.0
+    """
+    (x, y), (to_x, to_y) = scale
+    return along([(x, y), (to_x, to_y)]) / scale_mm
+
+
+def at_scale(photos: Mapping[int, tuple[int, float | None]]) -> dict[int, int]:
+    """Widths to show photos at so that a millimetre is as long on each; the widest, and those without a scale, in full.
+
+    Parameters
+    ----------
+    photos : mapping of id to (width, scale)
+        Width in pixels, and pixels per mm; None where it is not known.
+
+    Examples
+    --------
+    >>> at_scale({1: (1000, 10.0), 2: (1000, 20.0), 3: (800, None)})
+    {1: 300, 2: 150, 3: 300}
+    """
+    widest = max((width / scale for width, scale in photos.values() if scale), default=1.0)
+    return {
+        id: SHOWN_PX if not scale else max(1, round(SHOWN_PX * (width / scale) / widest))
+        for id, (width, scale) in photos.items()
+    }
 
 
 def inside(points: Sequence[Point], width: int, height: int) -> bool:

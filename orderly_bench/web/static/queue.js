@@ -200,6 +200,13 @@
     send();
   });
 
+  // What rests on the scores the lab has is asked of it alone, once it has all of them.
+  document.addEventListener("submit", async (event) => {
+    const form = event.target;
+    if (!("online" in form.dataset) || event.defaultPrevented) return;
+    event.preventDefault();
+    if (!behind() && await reachable()) form.submit(); else say("This needs the network, and what waits here to be sent first. Score on one by one until then.");
+  });
   document.addEventListener("submit", (event) => {
     const form = event.target;
     if (!form.action.endsWith("/sign-out") || !waiting().length || form.dataset.sure) return;
