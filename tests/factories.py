@@ -112,7 +112,9 @@ def create_trial(session: Session, actor: Person, **changes: object) -> Trial:
 
 def create_drawn(session: Session, actor: Person, seed: int = 5, **changes: object) -> Trial:
     asked = {
-        name: changes.pop(name) for name in ("blind", "root_classes", "root_from_mm", *IN_TABLE) if name in changes
+        name: changes.pop(name)
+        for name in ("blind", "root_classes", "root_from_mm", "dead_from_day", *IN_TABLE)
+        if name in changes
     }
     trial = create_trial(session, actor, **asked)
     save_design(session, trial, actor, **changes)

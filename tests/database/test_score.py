@@ -97,7 +97,11 @@ def test_who_was_called_dead_before_the_allowed_day_is_asked_about(
         session, first, researcher, NOW, score.Looking(DAY_ZERO + timedelta(days=14), KnownBy.HOLE.value), TODAY
     )
     gone, *others = [unit.cuttings[0] for unit in trial.units]
-    score.keep_score(session, first, gone, researcher, NOW, Score(State.DEAD, Roots.NOT_LOOKED))
+    called = score.keep_score(session, first, gone, researcher, NOW, Score(State.DEAD, Roots.NOT_LOOKED))
+    assert called.state == (State.LOOKS_DEAD if asked else State.DEAD), "left in for a second look"
+    taken = score.Sent(seen_revision=1, reason="black through and through")
+    out = Score(State.TAKEN_OUT_DEAD, Roots.NOT_LOOKED)
+    score.keep_score(session, first, gone, researcher, NOW, out, taken)
     for cutting in others:
         score.keep_score(session, first, cutting, researcher, NOW, ROOTED)
     score.close_check(session, first, researcher, NOW)

@@ -90,6 +90,8 @@ def test_it_changes_no_count(
     second.draw_second(session, check, lead, NOW, 100, seed=1)
     for cutting in second.drawn(session, check).cuttings:
         second.keep_second(session, check, cutting, other, NOW, "none", None)
+    session.commit()
+    assert "All drawn are scored again" in flat(sign_in("scorer").get(f"/checks/{check.id}/second").text)
     score.close_check(session, check, lead, NOW)
     session.commit()
     text = flat(sign_in().get(f"/trials/{trial.id}/compare").text)

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.score.days import touched_early
+from orderly_bench.core.score.entry import not_dead_yet
 from orderly_bench.core.tend.schedule import days_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score
 from orderly_bench.trial.models import CheckVisit
@@ -50,6 +51,21 @@ def touches_early(check: CheckVisit, way: KnownBy) -> bool:
     if until is None or check.day is None:
         return False
     return touched_early(way, days_after_sticking(check.day, check.lot.day_zero), until)
+
+
+def dead_from(check: CheckVisit) -> int | None:
+    """The day from which the plan lets anything be called dead, where this check is before it."""
+    allowed = check.trial.plan.question.dead_from_day
+    early = allowed is not None and check.day and days_after_sticking(check.day, check.lot.day_zero) < allowed
+    return allowed if early else None
+
+
+def as_it_stands(check: CheckVisit, score: Score) -> Score:
+    """A score as the plan lets it stand on the day of a check."""
+    if check.day is None:
+        return score
+    das = days_after_sticking(check.day, check.lot.day_zero)
+    return not_dead_yet(score, das, check.trial.plan.question.dead_from_day)
 
 
 def refuse_touching(check: CheckVisit, score: Score) -> None:

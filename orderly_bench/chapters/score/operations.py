@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, joinedload, make_transient_to_detached
 
 from orderly_bench.chapters.score.along import refuse_while_out
 from orderly_bench.chapters.score.beside import count_there
-from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, refuse_touching, why_then
+from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, as_it_stands, refuse_touching, why_then
 from orderly_bench.chapters.score.sampling import Sample, draw_sample
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
@@ -208,7 +208,7 @@ def keep_score(
     lock(session, check.id, read=True)
     earlier = _earlier(session, check, cutting, sent.site, sent.request_key)
     known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
-    score = lifted_by(score, check.lifting)
+    score = as_it_stands(check, lifted_by(score, check.lifting))
     if known is not None:
         return _sent_again(known, check, cutting, sent.site, score)
     _refuse_unless_scorable(check, cutting, actor)

@@ -12,6 +12,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.score import along, beside, correcting, operations, several, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
+from orderly_bench.chapters.score.on_the_day import dead_from
 from orderly_bench.chapters.score.sampling import Sample, said_of_sample
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.measures import Measure
@@ -50,7 +51,9 @@ def _number(name: str) -> int | None:
 
 
 def _check_wanted(trial: Trial) -> CheckVisit | None:
-    """The check asked for, else the open one."""
+    """The check asked for, else the open one; none where all are to be listed."""
+    if request.args.get("all"):
+        return None
     asked = _number("check")
     if asked is not None:
         check = load.by_id(db(), CheckVisit, asked, "check")
@@ -86,6 +89,7 @@ def bench_of(
         "still": views.still_of(progress),
         "buttons": views.buttons(trial.plan.question.root_classes),
         "ways": [(way.value, way.value) for way in KnownBy],
+        "dead_from": dead_from(check),
         "root_from": trial.plan.question.root_from_mm,
         "rests": [(rest.value, rest.value) for rest in Rest],
         "blind": scores_blind(trial, actor()),

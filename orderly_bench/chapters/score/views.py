@@ -98,10 +98,10 @@ def pad_for(progress: CheckProgress, wanted: Site | None, typed: Mapping[str, st
 
 @dataclass(frozen=True)
 class ContainerView:
-    """A container of several cuttings: each with its number and what is known of it, and how many wait."""
+    """A container of several cuttings: each with its number, what is known of it in words and as a picture, and whether it is up."""
 
     unit: int
-    cuttings: list[tuple[int, str, str, bool]]
+    cuttings: list[tuple[int, str, str, Look, bool]]
     waiting: int
     countable: bool
 
@@ -116,6 +116,7 @@ def container_of(progress: CheckProgress, pad: Pad | None) -> ContainerView | No
             spot.cutting,
             spot.code.rsplit("-", 1)[-1],
             in_words(spot.known) if spot.known else "",
+            look_of(spot.known) if spot.known else Look("unseen", "nothing"),
             spot.key == pad.spot.key,
         )
         for spot in spots

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.classes import class_floor
@@ -59,6 +61,25 @@ def check_score(score: Score) -> Score:
             f"{len(score.note)} characters",
         )
     return score
+
+
+def not_dead_yet(score: Score, das: int, dead_from_day: int | None) -> Score:
+    """A score as the plan lets it stand: what is called dead before the day on which anything may be is *looks dead*, to be looked at again.
+
+    Parameters
+    ----------
+    das : int
+        Days after sticking on which it was looked at.
+    dead_from_day : int or None
+        None where the plan names no such day.
+
+    Examples
+    --------
+    >>> not_dead_yet(Score(State.DEAD, Roots.NONE), 14, 21).state.value
+    'looks dead'
+    """
+    early = dead_from_day is not None and das < dead_from_day
+    return replace(score, state=State.LOOKS_DEAD) if early and score.state is State.DEAD else score
 
 
 def check_long_enough(score: Score, from_mm: float | None) -> None:
