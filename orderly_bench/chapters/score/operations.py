@@ -24,7 +24,7 @@ from orderly_bench.core.score.lift import lift_order
 from orderly_bench.core.score.on_table import NOT_COUNTED, Counted, held_against
 from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
 from orderly_bench.core.vocabulary import KnownBy, Score
-from orderly_bench.trial.access import Act, require
+from orderly_bench.trial.access import Act, may, require
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import scores_blind
 from orderly_bench.trial.checks import checks_of, in_scope, refuse_out_of_sample
@@ -210,7 +210,7 @@ def keep_score(
     known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
     score = as_it_stands(check, lifted_by(score, check.lifting))
     if known is not None:
-        return _sent_again(known, check, cutting, sent.site, score)
+        return _sent_again(known, check, cutting, actor, sent.site, score)
     _refuse_unless_scorable(check, cutting, actor)
     refuse_out_of_sample(session, check, cutting.unit)
     if not 1 <= sent.site <= len(cutting.sites):
@@ -301,10 +301,12 @@ def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, ma
     session.add(made)
 
 
-def _sent_again(known: ScoreRecord, check: CheckVisit, cutting: Cutting, site: int, score: Score) -> ScoreRecord:
-    """The same request once more gives the same score, whoever brings it; its key under anything else is a conflict, never silence."""
+def _sent_again(
+    known: ScoreRecord, check: CheckVisit, cutting: Cutting, actor: Person, site: int, score: Score
+) -> ScoreRecord:
+    """The same request once more gives the same score, to who made it or who brings it in for them; else its key is a conflict."""
     same = (known.check_id, known.cutting_id, known.site) == (check.id, cutting.id, site)
-    if same and known.as_score() == check_score(score):
+    if same and (known.person_id == actor.id or may(actor, Act.RUN_CHECK)) and known.as_score() == check_score(score):
         return known
     raise Conflict(
         tell(
