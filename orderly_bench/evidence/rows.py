@@ -53,13 +53,10 @@ def days_by_cutting(record: TrialRecord) -> dict[int, Row]:
         found: tuple[str, float] | None = None
         for seen in [visit[number] for visit in visits if number in visit]:
             lot = result.cutting.lot
-            looked = (
-                seen.score is not None and not seen.carried and seen.check is not None and seen.check.day is not None
-            )
-            if not looked or lot is None or found or seen.score is None or seen.check is None or seen.check.day is None:
+            if seen.carried or seen.kept is None or lot is None or found:
                 continue
-            das = float(days_after_sticking(seen.check.day, lot.day_zero))
-            if seen.score.state in DEAD:
+            das = float(days_after_sticking(seen.kept.day, lot.day_zero))
+            if seen.kept.score.state in DEAD:
                 found = ("dead", das)
             elif seen.outcome.rooted:
                 found = ("rooted", das)

@@ -259,7 +259,7 @@ def days_of(evidence: Evidence) -> str:
     for result in evidence.results:
         check = result.check
         if check is not None and check.day is not None and result.kept is not None and not result.carried:
-            by_arm[result.cutting.unit.arm].add(days_after_sticking(check.day, record.lot(check.lot).day_zero))
+            by_arm[result.cutting.unit.arm].add(days_after_sticking(result.kept.day, record.lot(check.lot).day_zero))
     return days_in_words(by_arm) or tell("day {day}", day=str(evidence.day))
 
 

@@ -17,10 +17,12 @@ from orderly_bench.core.question.care_for_some import care_for_some
 from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
 from orderly_bench.core.question.leafy import leafy_doubt
 from orderly_bench.core.score.beside import told
+from orderly_bench.core.score.days import days_in_words
 from orderly_bench.core.score.details import doubts_about_lifting
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
 from orderly_bench.core.score.visibility import UNEVEN, doubts_about_visibility
 from orderly_bench.core.stick.held import Held, too_long
+from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.record.facts import (
     CuttingResult,
     died_since,
@@ -63,6 +65,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += doubts_about_visibility(grades_of(record, results))
     found += doubts_about_lifting(scores_by_arm(record, results))
     found += _scored_by_others(results)
+    found += _seen_on_other_days(record, results)
     found += _died_since(record, results)
     found += doubts_of_agreement(agreement_of(scored_twice(results)))
     knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
@@ -220,6 +223,26 @@ def _scored_by_others(results: list[CuttingResult]) -> list[Caution]:
         f"{arm} {', '.join(f'{who} {own[arm][who]}' for who in people if own[arm][who])}" for arm in sorted(own)
     )
     return [caution("scored_by_others", told=told)]
+
+
+def _seen_on_other_days(record: TrialRecord, results: list[CuttingResult]) -> list[Caution]:
+    """Arms of which another share, by more than a fifth, was looked at on some day after sticking, inside the window too."""
+    days: dict[str, Counter[int]] = {}
+    for result in results:
+        if result.kept is not None and not result.carried and result.cutting.lot is not None:
+            das = days_after_sticking(result.kept.day, result.cutting.lot.day_zero)
+            days.setdefault(result.cutting.unit.arm, Counter())[das] += 1
+    for das in sorted({das for counts in days.values() for das in counts}):
+        shares = [counts[das] / counts.total() for counts in days.values()]
+        if max(shares) - min(shares) > UNEVEN:
+            told = days_in_words({arm: set(counts) for arm, counts in sorted(days.items())})
+            if ", " not in told:
+                told = "; ".join(
+                    f"{arm} " + ", ".join(tell("{n} on day {das}", n=n, das=str(d)) for d, n in sorted(counts.items()))
+                    for arm, counts in sorted(days.items())
+                )
+            return [caution("seen_on_other_days", told=told)]
+    return []
 
 
 def prediction_doubts(record: TrialRecord, results: list[CuttingResult], came_true: bool) -> list[Caution]:

@@ -64,7 +64,9 @@ def _plant(cutting: CuttingRecord, check: CheckRecord) -> Kept | None:
         return None
     newest = max(kept, key=lambda k: k.id)
     blind = all(k.blind for k in kept)
-    return Kept(of_plant([k.score for k in kept]), newest.person, blind, newest.at, newest.revision, newest.id)
+    return Kept(
+        of_plant([k.score for k in kept]), newest.person, blind, newest.at, newest.revision, newest.id, newest.day
+    )
 
 
 def _classed(kept: Kept | None, classes: tuple[str, ...]) -> Kept | None:

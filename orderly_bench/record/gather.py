@@ -217,7 +217,9 @@ def _checks(session: Session, trial: Trial) -> tuple[CheckRecord, ...]:
     kept: dict[int, dict[tuple[int, int], Kept]] = {visit.id: {} for visit in visits}
     query = select(ScoreRecord).where(ScoreRecord.trial_id == trial.id, ScoreRecord.current == 1)
     for s in session.scalars(query.options(selectinload(ScoreRecord.person))):
-        kept[s.check_id][s.cutting_id, s.site] = Kept(s.as_score(), s.person.name, s.blind, s.at, s.revision, s.id)
+        kept[s.check_id][s.cutting_id, s.site] = Kept(
+            s.as_score(), s.person.name, s.blind, s.at, s.revision, s.id, s.scored_on
+        )
     twice: dict[int, list[tuple[int, Roots, int | None]]] = {}
     second = select(SecondScore).where(SecondScore.trial_id == trial.id).order_by(SecondScore.id)
     for again in session.scalars(second):

@@ -120,6 +120,7 @@ class Kept:
     at: datetime
     revision: int
     id: int
+    day: date  #: on which it was looked at; of a check over two days each score its own
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Table, func, insert, select
+from sqlalchemy import JSON, Table, func, insert, or_, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -18,11 +18,11 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.database.base import Base
 from orderly_bench.stock.models import Lesson, StockBench, StockPlant
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.models import Lab, Person, Trial, Unit
+from orderly_bench.trial.models import Lab, Person, SideTrial, Trial, Unit
 from orderly_bench.trial.turns import take_lab
 
 FORM = "orderly-bench trial 1"
-#: What stays: what is worked out again or being read, devices that have something along, which trials stand beside it.
+#: What stays: what is worked out again or being read, devices that have something along. Which trials stand beside it goes by labels.
 STAYS = ("curve_kept", "worked_out", "log_intake", "taken_along", "side_trial")
 #: What its rows point at beside each other, and how that is called here.
 OUTSIDE = {"person": "people", "stock_plant": "plants", "stock_bench": "benches"}
@@ -131,8 +131,29 @@ def written(session: Session, trial: Trial, revision: str) -> dict[str, Any]:
     lab = session.scalars(select(Lab)).one().name
     return {
         "form": FORM, "revision": revision, "lab": lab, "code": trial.code, "people": people, "plants": plants, "benches": benches,
-        "lessons": kept, "tables": named,
+        "lessons": kept, "beside": _beside(session, trial), "tables": named,
     }  # fmt: skip
+
+
+def _beside(session: Session, trial: Trial) -> list[dict[str, Any]]:
+    """Its links to trials that stand beside each other, whichever of the two it is; the other is known by a label of its own."""
+    query = select(SideTrial).where(or_(SideTrial.trial_id == trial.id, SideTrial.own_id == trial.id))
+    found = []
+    for link in session.scalars(query.order_by(SideTrial.id)):
+        other = link.own if link.trial_id == trial.id else link.trial
+        label = min((unit.code for unit in other.units), default="")
+        found.append({"group": link.group, "is_the_group": link.own_id == trial.id, "label": label})
+    return found
+
+
+def _link(session: Session, trial: Trial, sent: Mapping[str, Any]) -> None:
+    """The links of a trial that came in to those that are here already; the one that comes last makes them."""
+    for link in sent["beside"]:
+        other = session.scalar(select(Unit.trial_id).where(Unit.code == str(link["label"])))
+        if other is not None:
+            pair = (other, trial.id) if link["is_the_group"] else (trial.id, other)
+            session.add(SideTrial(trial_id=pair[0], group=str(link["group"])[:60], own_id=pair[1]))
+    session.flush()
 
 
 def _own_id(ranks: Mapping[str, Mapping[int, int]], name: str, row: Row) -> Row:
@@ -187,6 +208,7 @@ def take_in(session: Session, actor: Person, now: datetime, sent: Mapping[str, A
             for lesson in sent["lessons"]:
                 session.add(Lesson(**{name: _back(value) for name, value in lesson.items()} | {"trial_code": code}))
             session.flush()
+            _link(session, session.get_one(Trial, ids["trial"][1]), sent)
     except (KeyError, TypeError, ValueError, AttributeError, DBAPIError, OrderlyError) as error:
         raise UnusableData(
             tell("its rows do not hold together ({why})", why=str(getattr(error, "orig", error))[:120]), tell("Take the file anew from its lab")
@@ -198,7 +220,7 @@ def take_in(session: Session, actor: Person, now: datetime, sent: Mapping[str, A
 
 
 def _check(session: Session, sent: Mapping[str, Any], revision: str) -> None:
-    wanted = {"form", "revision", "lab", "code", "people", "plants", "benches", "lessons", "tables"}
+    wanted = {"form", "revision", "lab", "code", "people", "plants", "benches", "lessons", "beside", "tables"}
     if (
         not isinstance(sent, dict)
         or set(sent) != wanted

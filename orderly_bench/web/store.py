@@ -58,6 +58,11 @@ def now() -> datetime:
     return moment
 
 
+def day_of(moment: datetime) -> date:
+    """The date of a moment in the lab's time zone."""
+    return moment.astimezone(ZoneInfo(lab().time_zone)).date()
+
+
 def today() -> date:
     """The date in the lab's time zone."""
-    return now().astimezone(ZoneInfo(lab().time_zone)).date()
+    return day_of(now())

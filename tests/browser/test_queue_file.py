@@ -127,11 +127,6 @@ def test_a_note_outlives_a_dead_battery_a_closed_tab_and_a_session(
     wire.mend()
     with begun_browser(str(tmp_path)) as again:
         other = Person(again, wire.address)
-        other.driver.get(f"{wire.address}/sign-in")
-        other.driver.delete_all_cookies()
-        assert rows("select count(*) from note where trial_id = :trial", trial=trial) == [(0,)], (
-            "it waits for its person"
-        )
         other.sign_in("Ines")
         other.wait_until(lambda: other.driver.execute_script(WAITING) == 0)
     assert rows("select text from note where trial_id = :trial", trial=trial) == [("the lamp is out",)]

@@ -21,7 +21,7 @@ from orderly_bench.database.base import Base
 from orderly_bench.formats.data_package import Content, Package, package, read_package
 from orderly_bench.trial import carried, notes
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.models import AuditEntry, Note, Person, PhotoKept, Trial, Unit
+from orderly_bench.trial.models import AuditEntry, Note, Person, PhotoKept, SideTrial, Trial, Unit
 from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, evidence
 from tests.web.conftest import SignIn, flat
 from tests.web.test_photos import jpeg, send
@@ -272,3 +272,22 @@ def test_a_package_that_was_changed_is_noticed() -> None:
             new.writestr(entry, old.read(entry).replace(b"as it was", b"as it is!"))
     with pytest.raises(UnusableData, match=r"a\.txt is not as its package describes it"):
         unpacked(out.getvalue())
+
+
+@pytest.mark.parametrize("group_first", [False, True])
+def test_a_group_beside_a_trial_finds_it_again_whichever_comes_first(session: Session, group_first: bool) -> None:
+    before = session.begin_nested()
+    actor, scorer = create_person(session), create_person(session, "scorer")
+    trial, own = (create_finished(session, actor, scorer, cuttings_per_arm=6) for _ in range(2))
+    session.add(SideTrial(trial_id=trial.id, group="late ones", own_id=own.id))
+    session.flush()
+    files = [sent(session, one) for one in (trial, own)]
+    before.rollback()
+    session.expire_all()
+    taken = {}
+    for n in (1, 0) if group_first else (0, 1):
+        assert not session.scalars(select(SideTrial)).all(), "nothing to link to yet"
+        taken[n] = carried.take_in(session, create_person(session), NOW, files[n], "now")
+    (link,) = session.scalars(select(SideTrial)).all()
+    assert (link.trial_id, link.group, link.own_id) == (taken[0].id, "late ones", taken[1].id)
+    assert sent(session, taken[0])["beside"] == files[0]["beside"]

@@ -114,12 +114,13 @@ def score_rows(record: TrialRecord, with_arms: bool) -> Iterator[Row]:
         here = [c for c in stuck if c.lot is not None and c.lot.id == check.lot and check.looks_at(c.unit)]
         carried = {r.cutting.id: r for r in results_at(record, {check.lot: check}, here) if r.carried}
         for cutting in here:
-            das = days_after_sticking(check.day, record.lot(check.lot).day_zero)
             for number, site in enumerate(cutting.sites, start=1):
                 kept = check.scores.get((cutting.id, number)) or (
                     carried[cutting.id].kept if cutting.id in carried else None
                 )
-                cells: list[object] = [*_where(cutting), site, check.planned_das, check.day.isoformat(), das, check.way]
+                day = kept.day if kept is not None and cutting.id not in carried else check.day
+                das = days_after_sticking(day, record.lot(check.lot).day_zero)
+                cells: list[object] = [*_where(cutting), site, check.planned_das, day.isoformat(), das, check.way]
                 if kept is None:
                     cells += ["unaccounted", *[None] * (17 + len(DETAILS))]
                 else:

@@ -181,12 +181,15 @@ class Sent:
         Why a standing score is corrected; required then.
     request_key : str, optional
         Saving the same key again gives the same score back.
+    noted_on : date, optional
+        The day it was looked at, where a check goes on for more than one; else the check's.
     """
 
     site: int = 1
     seen_revision: int = 0
     reason: str = ""
     request_key: str | None = None
+    noted_on: date | None = None
 
 
 def keep_score(
@@ -227,7 +230,7 @@ def keep_score(
         root_number=score.root_number, root_class=score.root_class, quality=score.quality, foliage=score.foliage,
         longest_root_mm=score.longest_root_mm, callus=score.callus, top=score.top.value if score.top else None,
         failure=score.failure.value if score.failure else None, fit=score.fit.value, known_by=score.known_by.value, note=score.note.strip(),
-        scored_on=check.day, blind=scores_blind(check.trial, actor), at=now, person_id=actor.id, reason=sent.reason.strip(),
+        scored_on=max(check.day or now.date(), sent.noted_on or date.min), blind=scores_blind(check.trial, actor), at=now, person_id=actor.id, reason=sent.reason.strip(),
         request_key=sent.request_key, details=dict(score.details),
     )  # fmt: skip
     if standing is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Mapping
+from datetime import date
 from typing import Any
 
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
@@ -40,7 +41,7 @@ from orderly_bench.web.answers import answer, is_htmx, safe_next, status_of
 from orderly_bench.web.due import checks_due, passed_by
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download, pdf_of
-from orderly_bench.web.store import db, now, today
+from orderly_bench.web.store import day_of, db, now, today
 
 MOST_SEED = 2**31
 chapter = Blueprint("score", __name__, template_folder="templates")
@@ -212,7 +213,10 @@ def keep_score(check_id: int) -> ResponseReturnValue:
     try:
         operations.keep_score(
             db(), check, cutting, actor(), now(), read_score(request.form, check.way),
-            operations.Sent(seen_revision=_number("revision") or 0, reason=fields.text(request.form, "reason"), request_key=request.form.get("request_key", "")[:40] or None, site=_number("site") or 1),
+            operations.Sent(
+                _number("site") or 1, _number("revision") or 0, fields.text(request.form, "reason"),
+                request.form.get("request_key", "")[:40] or None, _looked_on(check),
+            ),
         )  # fmt: skip
     except OrderlyError as error:
         if is_htmx():
@@ -224,6 +228,11 @@ def keep_score(check_id: int) -> ResponseReturnValue:
     if not is_htmx():
         return redirect(url_for(".score_page", trial_id=trial.id, check=check.id), 303)
     return _kept(trial, check, cutting)
+
+
+def _looked_on(check: CheckVisit) -> date | None:
+    """The day of a score that is sent: its own, of a check that was opened on its day; of one typed in later the check's."""
+    return fields.noted_on(request.form, today()) if check.opened_at and day_of(check.opened_at) == check.day else None
 
 
 def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnValue:
@@ -269,7 +278,8 @@ def count_container(check_id: int) -> ResponseReturnValue:
             )
         )
         unit, key = fields.whole(form, "unit", "container"), form.get("request_key", "")
-        several.keep_count(db(), check, unit, actor(), now(), TippedOut(rooted, bare, dead, missing), key)
+        count = TippedOut(rooted, bare, dead, missing)
+        several.keep_count(db(), check, unit, actor(), now(), count, key, _looked_on(check))
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
@@ -282,7 +292,7 @@ def keep_again(check_id: int) -> ResponseReturnValue:
 
     def save() -> None:
         many = fields.whole(form, "many", tell("how many are the same"))
-        several.keep_again(db(), check, actor(), now(), many, form.get("again_key", ""))
+        several.keep_again(db(), check, actor(), now(), many, form.get("again_key", ""), _looked_on(check))
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 
@@ -295,7 +305,7 @@ def keep_rest(check_id: int) -> ResponseReturnValue:
 
     def save() -> None:
         counted = fields.whole(form, "left", "cuttings left")
-        several.keep_rest(db(), check, actor(), now(), form.get("rest", ""), counted)
+        several.keep_rest(db(), check, actor(), now(), form.get("rest", ""), counted, _looked_on(check))
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
 

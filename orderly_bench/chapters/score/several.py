@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import datetime
+from datetime import date, datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -28,6 +28,7 @@ def keep_count(
     now: datetime,
     count: TippedOut,
     request_key: str = "",
+    day: date | None = None,
 ) -> int:
     """Keep what was counted of a container tipped out: a score for each of its cuttings that had none. How many were kept; the same
     request once more keeps none."""
@@ -48,12 +49,20 @@ def keep_count(
     ):
         key = f"{request_key[:30]}-{n}" if request_key else None
         keep_score(
-            session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, Sent(request_key=key)
+            session,
+            check,
+            by_id(session, Cutting, spot.cutting, "cutting"),
+            actor,
+            now,
+            score,
+            Sent(request_key=key, noted_on=day),
         )
     return len(waiting)
 
 
-def keep_again(session: Session, check: CheckVisit, actor: Person, now: datetime, many: int, key: str) -> int:
+def keep_again(
+    session: Session, check: CheckVisit, actor: Person, now: datetime, many: int, key: str, day: date | None = None
+) -> int:
     """Keep this person's last score of the check once more for each of the next that have none. How many were kept; sent once more, none.
 
     Raises
@@ -79,12 +88,20 @@ def keep_again(session: Session, check: CheckVisit, actor: Person, now: datetime
         raise InvalidInput(tell("how many are the same"), tell("lies between 1 and the {n} left", n=len(waiting)), many)
     score = replace(last.as_score(), note="")
     for n, (cutting, site) in enumerate(waiting[:many]):
-        sent = Sent(site, request_key=f"{key[:30]}-{n}" if key else None)
+        sent = Sent(site, request_key=f"{key[:30]}-{n}" if key else None, noted_on=day)
         keep_score(session, check, by_id(session, Cutting, cutting, "cutting"), actor, now, score, sent)
     return many
 
 
-def keep_rest(session: Session, check: CheckVisit, actor: Person, now: datetime, rest: str, counted: int) -> int:
+def keep_rest(
+    session: Session,
+    check: CheckVisit,
+    actor: Person,
+    now: datetime,
+    rest: str,
+    counted: int,
+    day: date | None = None,
+) -> int:
     """Keep the same of every cutting that has no score yet, a score for each. How many were kept; sent once more, none.
 
     Parameters
@@ -106,6 +123,6 @@ def keep_rest(session: Session, check: CheckVisit, actor: Person, now: datetime,
             [tell("{n:cutting|cuttings} left", n=counted)],
         )
     for n, spot in enumerate(waiting):
-        sent = Sent(spot.site, request_key=f"{key}-{n}")
+        sent = Sent(spot.site, request_key=f"{key}-{n}", noted_on=day)
         keep_score(session, check, by_id(session, Cutting, spot.cutting, "cutting"), actor, now, score, sent)
     return len(waiting)

@@ -101,6 +101,7 @@
     if (!fields.roots) { say("Say none, a number, seen, or not looked; a blank would be a guess."); return; }
     if (storing || ofScores().some((item) => item.fields.request_key === fields.request_key)) return;
     delete fields.csrf_token;
+    fields.noted_on = dayOf(new Date());
     const code = document.querySelector("#pad-code .unit-code").textContent.trim();
     storing = [];
     let kept = Boolean(box);
@@ -114,11 +115,12 @@
     document.dispatchEvent(new Event("queued"));
   }
 
+  const dayOf = (at) => `${at.getFullYear()}-${String(at.getMonth() + 1).padStart(2, "0")}-${String(at.getDate()).padStart(2, "0")}`;
+
   // A form waits as it stood; what keeps it from being written twice is new for the next.
   async function hold(form, submitter) {
     const entries = [...new FormData(form, submitter)].filter(([name]) => name !== "csrf_token");
-    const day = new Date();
-    entries.push(["noted_on", `${day.getFullYear()}-${String(day.getMonth() + 1).padStart(2, "0")}-${String(day.getDate()).padStart(2, "0")}`]);
+    entries.push(["noted_on", dayOf(new Date())]);
     try { if (!box) throw new Error(); await box.add({ kind: "form", url: form.action, words: form.dataset.waits, entries }); } catch { say(FULL); return; }
     const told = document.createElement("p");
     told.className = "quiet"; told.setAttribute("role", "status"); told.textContent = `On this device: ${form.dataset.waits}. It goes out when the network is back.`;

@@ -20,6 +20,10 @@ ABOUT_THE_LOG: dict[str, tuple[str, str]] = {
         "They were got out by {way} in {of_most} of {most}, but in {of_least} of {least}: what tears more leaves fewer and shorter roots.",
         "Get all arms out of the medium in one way",
     ),
+    "seen_on_other_days": (
+        "Arms were looked at on different days after sticking: {told}. The later has had longer to root.",
+        "Look at all arms on the same days; where it takes two, take them by whole blocks or scrambled",
+    ),
     "scored_by_others": (
         "Who scored falls over the arms ({told}): a difference may be that of the eyes.",
         "Let each scorer score all arms; have a drawn share scored again by another",
