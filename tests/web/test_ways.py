@@ -124,8 +124,19 @@ def test_trials_of_one_question_together(session: Session, sign_in: SignIn) -> N
     assert page.index("The trials disagree") < page.index("95 % interval"), "disagreement stands before the mean"
     more = flat(client.get(f"/together?taxon={PLANT}&first=pumice&second=bark&looks=yes").text)
     assert "pumice less bark: +" in more and "Left out" not in more
+    assert "With looks and retrospective trials" in page and "With looks and retrospective trials" not in more
     wrong = client.get(f"/together?taxon={PLANT}&first=pumice&second=moon")
     assert wrong.status_code == 422 and "side by side in no trial" in wrong.text
+
+
+def test_where_only_looks_are_there_they_are_offered(session: Session, sign_in: SignIn) -> None:
+    concluded(session, kind="look")
+    answered = sign_in("reader").get(f"/together?taxon={PLANT}")
+    assert answered.status_code == 200, "nobody did anything wrong"
+    assert "side by side in no trial that counts" in flat(answered.text) and "a look" in answered.text
+    assert "With looks and retrospective trials" in answered.text
+    asked = sign_in("reader").get(f"/together?taxon={PLANT}&first=bark&second=pumice&looks=yes")
+    assert asked.status_code == 200 and "bark less pumice: " in flat(asked.text)
 
 
 def test_the_book_stands_beside_the_count_on_compare_and_in_the_report(session: Session, sign_in: SignIn) -> None:

@@ -6,7 +6,8 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
-from orderly_bench.core.errors import OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stock.ways import Way, pairs_of, together
 from orderly_bench.figures import forest
 from orderly_bench.stock.operations import taxa_with_ways, ways_for
@@ -31,15 +32,19 @@ def page() -> ResponseReturnValue:
     first, second = fields.text(args, "first"), fields.text(args, "second")
     if not (first and second) and pairs:
         first, second = pairs[0][:2]
-    found, error, drawn = None, None, Markup()
+    found, error, none_counts, drawn = None, None, "", Markup()
     try:
         if first and second:
             found = together(ways, first, second, looks)
             drawn = Markup(forest.figure(found.found, first, second))  # noqa: S704 - drawn by us, texts escaped
     except OrderlyError as refused:
-        error = refused
+        known = any((first, second) == pair[:2] for pair in pairs)
+        if isinstance(refused, InvalidInput) and known and not looks:
+            none_counts = tell("They stood side by side in no trial that counts ({why}).", why=refused.value)
+        else:
+            error = refused
     shown = render_template(
         "together.html", taxa=taxa_with_ways(db()), taxon=taxon, types=list(by_type), cutting_type=cutting_type, pairs=pairs, first=first,
-        second=second, looks=looks, found=found, drawn=drawn, error=error,
+        second=second, looks=looks, found=found, drawn=drawn, error=error, none_counts=none_counts,
     )  # fmt: skip
     return shown, 422 if error else 200
