@@ -169,7 +169,7 @@ def _since(record: TrialRecord, results: list[CuttingResult]) -> list[Scenario]:
         replace(row, response=0.0) if r.cutting.id in died and row.response else row
         for r, row in zip(results, rows_for(record, results, response), strict=True)
     ]
-    return [Scenario(tell("as of {day}, what died since counts as failed", day=dated(max(died.values()))), rows)]
+    return [Scenario(tell("as of {day}, what died since counts as failed", day=dated(max(died.values()))), rows, True)]
 
 
 def _earlier(record: TrialRecord, day: int) -> list[Row]:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from markupsafe import Markup
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.compare.as_done import share_of_days
+from orderly_bench.core.compare.sensitivity import Answer
 from orderly_bench.core.judgement.comparisons import Comparison, turned
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
@@ -275,6 +277,11 @@ def looked(evidence: Evidence) -> list[str]:
         on = tell("about {on}", on=on) if check.about else tell("on {on}", on=on)
         told.append(tell("{lot} {on}", lot=lot.name, on=on) if several else on)
     return told
+
+
+def since(answers: Sequence[Answer]) -> list[str]:
+    """The verdict as it is with what became of the plants after the endpoint; it stands beside the endpoint's own."""
+    return [one.words for one in answers if one.later]
 
 
 def advice_of(evidence: Evidence) -> Advice | None:

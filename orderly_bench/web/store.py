@@ -11,6 +11,9 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.trial.models import Lab
 
+#: Where the lab's time zone is remembered between requests.
+ZONE = "zone of the lab"
+
 
 def init_store(app: Flask, engine: Engine) -> None:
     """Give the application its engine and close each request's session."""
@@ -48,6 +51,7 @@ def lab() -> Lab:
     """The lab of this installation."""
     if "lab" not in g:
         g.lab = db().scalars(select(Lab)).one()
+        current_app.extensions[ZONE] = g.lab.time_zone
     found: Lab = g.lab
     return found
 
@@ -59,10 +63,10 @@ def now() -> datetime:
 
 
 def day_of(moment: datetime) -> date:
-    """The date of a moment in the lab's time zone."""
-    return moment.astimezone(ZoneInfo(lab().time_zone)).date()
+    """The date of a moment in the lab's time zone, as the page before this one had it: a score does not ask for it anew."""
+    return moment.astimezone(ZoneInfo(current_app.extensions.get(ZONE) or lab().time_zone)).date()
 
 
 def today() -> date:
     """The date in the lab's time zone."""
-    return day_of(now())
+    return now().astimezone(ZoneInfo(lab().time_zone)).date()

@@ -115,9 +115,12 @@ def test_what_died_after_potting_counts_against_its_arm_beside_the_first_verdict
     for page in ("compare", "report", "conclude"):
         shown = flat(client.get(f"{at}/{page}").text)
         assert told in shown and "A 11 of 12, B 0 of 0" in shown, page
+        beside = shown[shown.index("Since then, as of") :][:160]
+        assert "pumice 1 of 12" in beside and "not settled" in beside, "the later verdict stands beside the first"
     more = flat(client.get(f"{at}/compare/more").text)
     line = more[more.index("what died since counts as failed") :][:400]
     assert "pumice 1 of 12" in line and "yes" in line, line
     alive = sent(which="these codes", codes="\n".join(codes[:11]), fate="planted")
     assert client.post(f"{at}/plants", data=alive).status_code == 303
-    assert told not in flat(client.get(f"{at}/compare").text), "the newest end stands"
+    again = flat(client.get(f"{at}/compare").text)
+    assert told not in again and "Since then" not in again, "the newest end stands"

@@ -136,6 +136,7 @@ def test_a_score_asks_eight_times_and_brings_three_kilobytes(
         "cutting": cutting, "revision": 0, "state": "alive", "roots": "counted", "root_number": "5", "longest_root_mm": "22", "top": "growing",
         "tray_shown": tray, "request_key": "k1",
     }  # fmt: skip
+    assert client.get(f"/trials/{trial.id}/score").status_code == 200, "the pad comes before what is kept on it"
     fresh(session)
     with counted(connection) as seen:
         answer = client.post(f"/checks/{check_id}/scores", data=form, headers={"HX-Request": "true"})

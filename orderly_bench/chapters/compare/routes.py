@@ -15,7 +15,6 @@ from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import beside, dose, headless, words
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
-from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.evidence.ways import beside_the_book
 from orderly_bench.figures import differences, rates
 from orderly_bench.figures.export import FORMATS, MIME, export
@@ -54,11 +53,12 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
             return _waiting(trial, error)
         day = max(opened)
     results = results_of(trial, day)
-    return _evidence_page(trial, results.found, error) if results else being_worked_out(trial)
+    return _evidence_page(trial, results, error) if results else being_worked_out(trial)
 
 
-def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = None) -> str:
+def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = None) -> str:
     """The page that shows the evidence."""
+    found = results.found
     return trial_page(
         "compare.html",
         trial,
@@ -88,6 +88,7 @@ def _evidence_page(trial: Trial, found: Evidence, error: OrderlyError | None = N
         redraw=words.redraw_words(found.analysis) if found.analysis else "",
         command=headless.command(found),
         to_stick=words.to_stick(found),
+        since=words.since(results.answers),
         looked=words.looked(found),
         books=beside_the_book(found, cards_of(db(), trial.plan.question.botanical_name)),
         days=words.days_of(found),

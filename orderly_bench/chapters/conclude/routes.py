@@ -97,9 +97,10 @@ def _written(found: Evidence | None, kept: Sequence[Conclusion], until: Conclusi
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    found = _evidence(trial)
-    if found is None and _closed(trial):
+    results = results_of(trial) if _closed(trial) else None
+    if results is None and _closed(trial):
         return being_worked_out(trial)
+    found = results.found if results else None
     kept = operations.conclusions_of(db(), trial)
     kept_text = kept[0].text if kept else ""
     text = request.form.get("text", kept_text)
@@ -108,6 +109,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     return trial_page(
         "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts, _written(found, kept if text != kept_text else kept[1:])), cautions=words.all_cautions(found) if found else [],
         earlier=[(c, judge(c.text, c.decision, facts, _written(found, kept, c))) for c in kept],
+        since=words.since(results.answers) if results else [],
         ways=ways_of(found) if found else [],
         lessons=_lessons(trial, bool(kept)),
         adopted=request.form.get("adopted", ""),
@@ -213,6 +215,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         steps=ticked(db(), trial),
         command=headless.command(found),
         to_stick=words.to_stick(found),
+        since=words.since(results.answers),
         looked=words.looked(found),
         books=beside_the_book(found, cards_of(db(), trial.plan.question.botanical_name)),
         days=words.days_of(found),

@@ -232,7 +232,8 @@ def keep_score(check_id: int) -> ResponseReturnValue:
 
 def _looked_on(check: CheckVisit) -> date | None:
     """The day of a score that is sent: its own, of a check that was opened on its day; of one typed in later the check's."""
-    return fields.noted_on(request.form, today()) if check.opened_at and day_of(check.opened_at) == check.day else None
+    goes_on = check.opened_at is not None and day_of(check.opened_at) == check.day
+    return fields.noted_on(request.form, day_of(now())) if goes_on else None
 
 
 def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnValue:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.judgement.analysis import analyse
@@ -20,6 +20,7 @@ class Scenario:
 
     name: str
     rows: list[Row]
+    later: bool = False  #: of what became of the plants after the endpoint
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,18 @@ class Answer:
     comparison: Comparison | None
     changed: bool
     problem: str = ""
+    later: bool = False  #: of what became of the plants after the endpoint
+
+    @property
+    def words(self) -> str:
+        """What is read this way, the higher side first."""
+        c = self.comparison
+        if c is None:
+            return f"{self.name}: {self.problem}"
+        both = {"a": c.a.name, "ka": c.a.rooted, "na": c.a.stuck, "b": c.b.name, "kb": c.b.rooted, "nb": c.b.stuck}
+        return tell(
+            "{name}: {a} {ka} of {na}, {b} {kb} of {nb}: {verdict}", name=self.name, verdict=str(c.verdict), **both
+        )
 
 
 def would_it_change(
@@ -51,7 +64,7 @@ def would_it_change(
         The reading whose first finding is the headline; the same pair is looked for in each scenario.
     """
     head = primary.findings[0].comparison
-    return [_answer(factors, scenario, settings, head) for scenario in scenarios]
+    return [replace(_answer(factors, one, settings, head), later=one.later) for one in scenarios]
 
 
 def _answer(factors: list[str], scenario: Scenario, settings: Settings, head: Comparison) -> Answer:
