@@ -10,6 +10,7 @@ from statistics import median
 from time import monotonic
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -123,6 +124,24 @@ def test_a_tray_of_fifty_takes_a_minute_of_machine_time_and_few_keys(person: Per
     found = Counter((state, roots) for state, roots, _ in kept(address, check))
     assert found.total() == 50 and found["alive", "none"] == 22 and found["looks dead", "not looked"] == 2
     assert "Every cutting is accounted for" in person.text()
+    for left in (1, 2, 3):
+        person.press("z")
+        person.wait_until(lambda left=left: f"{left} unaccounted" in " ".join(person.driver.page_source.split()))
+    assert len(kept(address, check)) == 47, "back to the beginning of the sitting, from after the last"
+
+
+def test_a_code_is_typed_from_anywhere(person: Person, address: str) -> None:
+    where, trial, _ = check_open(address, cuttings_per_arm=8)
+    person.resize(DESK)
+    person.sign_in("Tomas")
+    with lab(address) as session:
+        code = session.get_one(Trial, trial).units[3].code
+    for page in ("/benches", "/sums", where):
+        person.go(page)
+        person.press("/")
+        person.press(f"{code[:3]} {code[3:]}".lower() + Keys.ENTER)
+        person.wait_until(lambda: "cutting=" in person.driver.current_url)
+        assert person.find(".unit-code").text.replace(" ", "") == code
 
 
 @pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
