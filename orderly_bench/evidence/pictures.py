@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import partial
 from itertools import combinations
+from types import MappingProxyType
 
 import numpy as np
 
-from orderly_bench.core.compare.number_over_time import NumberOverTime
+from orderly_bench.core.compare.number_over_time import Described, NumberOverTime
 from orderly_bench.core.judgement.analysis import marginal_arms
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.messages.numbers import p_value
-from orderly_bench.core.messages.words import all_of, capital, tell
+from orderly_bench.core.messages.words import all_of, capital, shown, tell, word
 from orderly_bench.core.responses.added import Curve
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.score.entry import BEST_FOLIAGE
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.evidence import dose, words
 from orderly_bench.evidence.verdict import Evidence
@@ -42,7 +44,10 @@ def _counted(found: Evidence) -> str:
 
 
 def pictures_of(
-    found: Evidence, others: dict[Response, Analysis | str], numbers: NumberOverTime | None = None
+    found: Evidence,
+    others: dict[Response, Analysis | str],
+    numbers: NumberOverTime | None = None,
+    described: Mapping[Response, Described] = MappingProxyType({}),
 ) -> list[Picture]:
     """Every figure that the trial's data allow; ``others`` are the other responses explored."""
     if found.analysis is None or found.reading is None:
@@ -87,6 +92,7 @@ def pictures_of(
         *_doses(a, days, found.counted),
         *_curves(found.record.arm_names, others.get(Response.DAYS, "not scored")),
         *_numbers(found.record.arm_names, numbers),
+        *_described(found.record.arm_names, described),
         *_strips(found.record.arm_names, others),
         *(_interaction(a, days) if share else []),
         *_tops(found, days),
@@ -144,6 +150,26 @@ def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Pictur
         p=p,
     )
     return [Picture("numbers", tell("Root number over time"), partial(numbers_figure.figure, letters, found), caption)]
+
+
+#: What is drawn over time and described, with its title.
+TITLES = {Response.LONGEST: word("Longest root over time, mm"), Response.FOLIAGE: word("Foliage over time, 0 to 5")}
+
+
+def _described(names: dict[str, str], found: Mapping[Response, Described]) -> list[Picture]:
+    made = []
+    for response, one in found.items():
+        title = shown(TITLES[response])
+        caption = tell(
+            "{title} at each check: a thin line for each of {size} cuttings, thick the mean where four fifths of an arm were judged. Described, not tested.",
+            title=title,
+            size=one.arm.size,
+        )
+        rises = response is Response.LONGEST
+        least = 1.0 if rises else float(BEST_FOLIAGE)
+        draw = partial(numbers_figure.figure, list(names), one, title=title, rises=rises, most=least)
+        made.append(Picture(f"{response.name.lower()}-over-time", title, draw, caption))
+    return made
 
 
 def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> list[Picture]:

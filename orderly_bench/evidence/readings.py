@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
 import numpy as np
 
-from orderly_bench.core.compare.number_over_time import NumberOverTime, over_time
+from orderly_bench.core.compare.number_over_time import Described, NumberOverTime, described, over_time
 from orderly_bench.core.compare.sensitivity import Answer, Scenario, would_it_change
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.judgement.analysis import analyse
@@ -22,7 +23,7 @@ from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import margin_of_other, named_beside
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.vocabulary import Roots
+from orderly_bench.core.vocabulary import Roots, Score
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, rows_for, value_of
 from orderly_bench.evidence.verdict import Evidence
@@ -33,14 +34,16 @@ from orderly_bench.record.value import TrialRecord
 NUMBERS = (Response.ROOT_COUNT, Response.LONGEST, Response.FIT, Response.ALIVE)
 
 
-def numbers_over_time(found: Evidence) -> NumberOverTime | None:
-    """Root number of every cutting at every check at which some were counted; None with fewer than two such checks.
+#: Measures beside the number that are drawn over time, described, with what says that somebody judged it.
+OVER_TIME: dict[Response, Callable[[Score], object]] = {
+    Response.LONGEST: lambda score: score.longest_root_mm,
+    Response.FOLIAGE: lambda score: score.foliage,
+}
 
-    Days are those planned. Where whole plots or waves were drawn the areas have no test of their own.
-    """
-    record, analysis = found.record, found.analysis
-    if analysis is None or analysis.settings.look:
-        return None
+
+def _over_time(found: Evidence, response: Response) -> tuple[np.ndarray, np.ndarray] | None:
+    """A response of every cutting at every planned day on which somebody's was judged, and those days; None with fewer than two."""
+    record, judged = found.record, OVER_TIME.get(response)
     days = sorted(
         {
             check.planned_das
@@ -49,11 +52,36 @@ def numbers_over_time(found: Evidence) -> NumberOverTime | None:
         }
     )
     visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
-    cuttings = [r.cutting for r in found.results]
-    counts = np.array([[_number(visit.get(c.id)) for visit in visits] for c in cuttings], dtype=float)
-    counted = [i for i in range(len(days)) if not np.isnan(counts[:, i]).all()] if counts.size else []
-    if len(counted) < 2:
+    ids = [r.cutting.id for r in found.results]
+    values = np.array([[_seen(response, visit.get(id)) for visit in visits] for id in ids], dtype=float)
+    seen = [i for i in range(len(days)) if not np.isnan(values[:, i]).all()] if values.size else []
+    if judged is not None:
+        seen = [i for i in seen if any(r.score and judged(r.score) is not None for r in visits[i].values())]
+    return (values[:, seen], np.array([days[i] for i in seen], dtype=float)) if len(seen) > 1 else None
+
+
+def described_over_time(found: Evidence) -> dict[Response, Described]:
+    """Longest root and foliage over time, where they were judged at two checks at least; nothing is tested."""
+    if found.analysis is None:
+        return {}
+    letters = list(found.record.arm_names)
+    arm = np.array([letters.index(r.cutting.unit.arm) for r in found.results])
+    seen = {response: _over_time(found, response) for response in OVER_TIME}
+    return {response: described(*of, arm, len(letters)) for response, of in seen.items() if of is not None}
+
+
+def numbers_over_time(found: Evidence) -> NumberOverTime | None:
+    """Root number of every cutting at every check at which some were counted; None with fewer than two such checks.
+
+    Days are those planned. Where whole plots or waves were drawn the areas have no test of their own.
+    """
+    record, analysis = found.record, found.analysis
+    if analysis is None or analysis.settings.look:
         return None
+    chosen = _over_time(found, Response.ROOT_COUNT)
+    if chosen is None:
+        return None
+    cuttings = [r.cutting for r in found.results]
     letters = list(record.arm_names)
     units = {unit: number for number, unit in enumerate(dict.fromkeys(c.unit.id for c in cuttings))}
     members: list[list[int]] = [[] for _ in units]
@@ -63,15 +91,14 @@ def numbers_over_time(found: Evidence) -> NumberOverTime | None:
     strata = np.unique(blocks, return_inverse=True)[1]
     arm = np.array([letters.index(c.unit.arm) for c in cuttings])
     rng = np.random.default_rng([analysis.settings.seed, 4])
-    chosen = counts[:, counted], np.array([days[i] for i in counted], dtype=float)
     drawn_so = planned(record.plan.design.layout).shuffles_units
     made = over_time(*chosen, arm, members, strata, rng, analysis.settings.draws, len(letters))
     return made if drawn_so else replace(made, test=NOTHING_RANDOMISED)
 
 
-def _number(result: CuttingResult | None) -> float:
-    """Roots counted; not a number where nobody counted."""
-    value = value_of(Response.ROOT_COUNT, result) if result is not None else None
+def _seen(response: Response, result: CuttingResult | None) -> float:
+    """What was seen of a response; not a number where nobody looked."""
+    value = value_of(response, result) if result is not None else None
     return float("nan") if value is None else value
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from orderly_bench.core.compare.number_over_time import NumberOverTime
+from orderly_bench.core.compare.number_over_time import Described, NumberOverTime
 from orderly_bench.core.compare.sensitivity import Answer
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.rehearse.planned_power import planned_too_small
@@ -23,6 +23,7 @@ class Results:
     answers: list[Answer]
     lenses: list[tuple[str, str]]
     numbers: NumberOverTime | None
+    described: dict[Response, Described]
 
 
 def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
@@ -35,4 +36,5 @@ def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
         readings.would_answers_change(found),
         beside.lens_rows(found),
         readings.numbers_over_time(found),
+        readings.described_over_time(found),
     )

@@ -1,26 +1,38 @@
-"""Root number over time: a thin line for every cutting, a thick one for each arm's mean."""
+"""Root number, or another measure, over time: a thin line for every cutting, a thick one for each arm's mean."""
 
 from __future__ import annotations
 
 import numpy as np
 
-from orderly_bench.core.compare.number_over_time import NumberOverTime
+from orderly_bench.core.compare.number_over_time import Described, NumberOverTime
 from orderly_bench.core.messages.words import tell
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.curves import BOTTOM, DASHES, HEIGHT, LEFT, RIGHT, TOP, WIDTH
 from orderly_bench.figures.svg import PAGE, Palette
 
 
-def figure(letters: list[str], found: NumberOverTime, palette: Palette = PAGE) -> str:
+def figure(
+    letters: list[str],
+    found: NumberOverTime | Described,
+    palette: Palette = PAGE,
+    title: str = "",
+    rises: bool = True,
+    most: float = 1.0,
+) -> str:
     """The figure as svg markup.
 
     Parameters
     ----------
     letters : list of str
         Of the arms, in their order.
-    found : NumberOverTime
+    title : str
+        What it shows; blank for the number of roots.
+    rises : bool
+        It began at none on the day of sticking.
+    most : float
+        To which the scale goes at least.
     """
-    last, most = float(found.days[-1]), max(1.0, float(np.nanmax(found.counts)))
+    last, most = float(found.days[-1]), max(most, float(np.nanmax(found.counts)))
     step = next(s for s in (1, 2, 5, 10, 20, 50, 100, 500, 1000, 10_000) if most / s <= 6)
 
     def path(days: np.ndarray, values: np.ndarray) -> str:
@@ -49,7 +61,11 @@ def figure(letters: list[str], found: NumberOverTime, palette: Palette = PAGE) -
     for i, (letter, mean) in enumerate(zip(letters, found.mean, strict=True)):
         colour, dash = stakes.line_colour(letter, palette is PAGE), DASHES[i % len(DASHES)]
         dashed = f' stroke-dasharray="{dash}"' if dash else ""
-        whole = path(np.concatenate([[0.0], found.days]), np.concatenate([[0.0], mean]))
+        whole = (
+            path(np.concatenate([[0.0], found.days]), np.concatenate([[0.0], mean]))
+            if rises
+            else path(found.days, mean)
+        )
         body += f'<path d="{whole}" fill="none" stroke="{colour}" stroke-width="3"{dashed}/>'
         known = mean[~np.isnan(mean)]
         ends.append((BOTTOM - float(known[-1] if known.size else 0.0) / most * (BOTTOM - TOP), letter))
@@ -57,4 +73,5 @@ def figure(letters: list[str], found: NumberOverTime, palette: Palette = PAGE) -
     for at, letter in sorted(ends):
         place = max(at, place + 26)
         body += f'<g transform="translate({RIGHT + 12:.1f} {place - 13:.1f}) scale(0.72)">{stakes.inside(letter)}</g>'
-    return svg.drawing(WIDTH, HEIGHT, tell("Root number by day, every cutting and the mean of each arm"), body)
+    said = title or tell("Root number by day, every cutting and the mean of each arm")
+    return svg.drawing(WIDTH, HEIGHT, said, body)

@@ -144,7 +144,7 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
     if results is None:
         return being_worked_out(trial)
     found = results.found
-    pictures = pictures_of(found, results.others, results.numbers)
+    pictures = pictures_of(found, results.others, results.numbers, results.described)
     return trial_page(
         "compare_more.html",
         trial,
@@ -170,7 +170,10 @@ def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     results = _open_results(trial)
     if results is None:
         raise Refused(tell("The figures are being worked out; come back in a moment."))
-    picture = next((p for p in pictures_of(results.found, results.others, results.numbers) if p.name == name), None)
+    picture = next(
+        (p for p in pictures_of(results.found, results.others, results.numbers, results.described) if p.name == name),
+        None,
+    )
     if picture is None or wanted not in FORMATS:
         raise NotFound(tell("There is no such figure. Compare lists those there are, as SVG, PDF and PNG."))
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)

@@ -282,7 +282,7 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
     known, found = results.found.record, results.found
     factors = [factor.name for factor in trial.factors]
     endpoint = trial_tables.endpoint_csv(factors, views.endpoint_rows(known, True), views.measures_in(known, True))
-    pictures = pictures_of(found, results.others, results.numbers)
+    pictures = pictures_of(found, results.others, results.numbers, results.described)
     files: dict[str, Content] = {
         "plan.yaml": trial.plan_text,
         f"endpoint-{trial.code}.csv": endpoint,

@@ -21,6 +21,40 @@ LEAST_COUNTED = 0.8
 
 
 @dataclass(frozen=True)
+class Described:
+    """What was measured of every cutting by check, and the arms' means; nothing of it is tested.
+
+    Attributes
+    ----------
+    days : ndarray of float, shape (checks,)
+    counts : ndarray of float, shape (cuttings, checks)
+        Not a number where it was not measured.
+    arm : ndarray of int, shape (cuttings,)
+    mean : ndarray of float, shape (arms, checks)
+        Of those measured; not a number where over a fifth of the arm was not.
+    """
+
+    days: np.ndarray
+    counts: np.ndarray
+    arm: np.ndarray
+    mean: np.ndarray
+
+
+def described(values: np.ndarray, days: np.ndarray, arm: np.ndarray, arms: int) -> Described:
+    """A measure of every cutting by check, described; shapes as in ``Described``."""
+    return Described(days, values, arm, _means(values, arm, arms)[0])
+
+
+def _means(values: np.ndarray, arm: np.ndarray, arms: int) -> tuple[np.ndarray, np.ndarray]:
+    """The arms' means by check, and how many they are of."""
+    seen = ~np.isnan(values)
+    counted = np.stack([seen[arm == a].sum(axis=0) for a in range(arms)])
+    totals = np.stack([np.where(seen, values, 0.0)[arm == a].sum(axis=0) for a in range(arms)])
+    enough = (counted > 0) & (counted >= LEAST_COUNTED * np.bincount(arm, minlength=arms)[:, None])
+    return np.where(enough, totals / np.maximum(1, counted), np.nan), counted
+
+
+@dataclass(frozen=True)
 class NumberOverTime:
     """Root number by check.
 
@@ -85,11 +119,7 @@ def over_time(
     if days.size < 1 or days[0] <= 0 or (np.diff(days) <= 0).any():
         raise InvalidInput("days", tell("must rise, the first after sticking"), days.tolist())
     arms = int(arm.max()) + 1 if arms is None else arms
-    seen = ~np.isnan(counts)
-    counted = np.stack([seen[arm == a].sum(axis=0) for a in range(arms)])
-    totals = np.stack([np.where(seen, counts, 0.0)[arm == a].sum(axis=0) for a in range(arms)])
-    enough = (counted > 0) & (counted >= LEAST_COUNTED * np.bincount(arm, minlength=arms)[:, None])
-    mean = np.where(enough, totals / np.maximum(1, counted), np.nan)
+    mean, counted = _means(counts, arm, arms)
     area = np.array([_area(row, days) for row in counts])
     known = ~np.isnan(area)
     mean_area = [float(area[known & (arm == a)].mean()) if (known & (arm == a)).any() else None for a in range(arms)]
