@@ -20,7 +20,7 @@ LIKE_GROUPS = {
 }  # fmt: skip
 #: States a file may name: those of a score, and why there is none.
 OTHER_STATES = (NOT_STUCK, "not looked", "unaccounted")
-BY_WAY_ONLY = "roots only by "
+BY_WAY_ONLY = ("roots only by ", "no roots only by ")
 #: States in which nothing can be known of a cutting, and those in which it has no roots.
 RULES_OUT_ANY = (State.MISSING, State.TAKEN_OUT_OTHER, NOT_STUCK)
 RULES_OUT_ROOTS = (State.DEAD, State.TAKEN_OUT_DEAD)

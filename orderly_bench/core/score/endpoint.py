@@ -1,6 +1,6 @@
 """Rooted at the endpoint: yes, no, or left out with the reason.
 
-Not dead, and roots seen or counted. Tug, shoots and green bark never suffice. Dead, or taken out with
+Not dead, and roots seen or counted. Tug, shoots and green bark never suffice, for roots or for none. Dead, or taken out with
 rot or death confirmed, is not rooted, whenever that was. No earlier score is carried forward.
 """
 
@@ -44,12 +44,13 @@ def outcome_at_endpoint(endpoint: Score | None, carried: Score | None = None) ->
         return Outcome(False, score.state.value)
     if score.state not in (State.ALIVE, State.LOOKS_DEAD) or endpoint is None:
         return Outcome(None, score.state.value)
-    if score.roots is Roots.NONE:
-        return Outcome(False, score.state.value)
     if score.roots is Roots.NOT_LOOKED:
         return Outcome(None, "not looked")
     if score.known_by in INDIRECT_GRADES:
-        return Outcome(None, f"roots only by {score.known_by.value}")
+        told = "no roots" if score.roots is Roots.NONE else "roots"
+        return Outcome(None, f"{told} only by {score.known_by.value}")
+    if score.roots is Roots.NONE:
+        return Outcome(False, score.state.value)
     return Outcome(True, score.state.value)
 
 

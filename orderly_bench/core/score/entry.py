@@ -41,6 +41,9 @@ def check_score(score: Score) -> Score:
     if score.roots in (Roots.SEEN, Roots.COUNTED) and score.known_by in INDIRECT_GRADES:
         rule = tell("shows no roots: choose how they were seen, or 'not looked' and say what it told in the note")
         raise InvalidInput("how it is known", rule, score.known_by.value)
+    if score.roots is Roots.NONE and score.known_by in INDIRECT_GRADES:
+        rule = tell("can't show that there are none: choose how they were looked for, or 'not looked'")
+        raise InvalidInput("how it is known", rule, score.known_by.value)
     _check_number(score)
     _check_length(score)
     _check_quality(score)
