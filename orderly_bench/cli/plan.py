@@ -15,6 +15,7 @@ from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import stick_for
 from orderly_bench.core.score.agreement import WEIGHTS, kappa
+from orderly_bench.core.sums.plants import read_batches
 
 Result = tuple[dict[str, object], str]
 
@@ -102,21 +103,11 @@ def _stick(a: argparse.Namespace) -> Result:
     if a.rate is not None:
         found = stick_for.for_rate(a.want, a.rate, a.assurance)
     else:
-        found = stick_for.for_batches(a.want, _batches(a.batches), a.assurance)
+        found = stick_for.for_batches(a.want, read_batches(a.batches), a.assurance)
     words = [tell("stick {stick}", stick=found.stick), *(caution.text for caution in found.cautions)]
     return {"stick": found.stick, "cautions": [{"code": c.code, "text": c.text} for c in found.cautions]}, "\n".join(
         words
     )
-
-
-def _batches(text: str) -> list[tuple[int, int]]:
-    batches = []
-    for part in text.split(","):
-        fit, _, stuck = part.strip().partition("/")
-        if not fit.isdecimal() or not stuck.isdecimal():
-            raise InvalidInput("--from", tell("write batches as fit/stuck with commas between: 31/50,18/40"), part)
-        batches.append((int(fit), int(stuck)))
-    return batches
 
 
 def _kappa(a: argparse.Namespace) -> Result:

@@ -337,6 +337,15 @@ class MethodCard(Base):
     #: band of the air, °C
     low_c: Mapped[float | None] = mapped_column(default=None)
     high_c: Mapped[float | None] = mapped_column(default=None)
+    #: days after sticking
+    first_look: Mapped[int | None] = mapped_column(default=None)
+    #: days after sticking before which nothing is called dead
+    dead_from: Mapped[int | None] = mapped_column(default=None)
+    #: when in the year they are taken
+    window: Mapped[str] = mapped_column("taken_when", String(120), default="", server_default="")
+    needs: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    #: how they fail, and what it looks like
+    signs: Mapped[str] = mapped_column(String(300), default="", server_default="")
 
     @property
     def value(self) -> kept.MethodCard:
@@ -354,4 +363,9 @@ class MethodCard(Base):
             self.steps,
             self.low_c,
             self.high_c,
+            self.first_look,
+            self.dead_from,
+            self.window,
+            self.needs,
+            self.signs,
         )

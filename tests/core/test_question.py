@@ -267,6 +267,13 @@ class TestFromACard:
         assert (bare.endpoint_day, bare.first_look, bare.known, bare.book) == (None, None, "", "")
         assert read_book(book.book)[0].low == 62
 
+    def test_its_own_first_look_stands_before_the_weeks_and_its_day_of_death_within_the_trial(self) -> None:
+        card = MethodCard("Olea europaea", "tip", weeks_least=6, weeks_most=8, first_look=30, dead_from=35)
+        found = from_card(self.TABLE, card)
+        assert (found.endpoint_day, found.first_look, found.dead_from) == (56, 30, 35)
+        late = from_card(self.TABLE, replace(card, first_look=70, dead_from=90))
+        assert (late.first_look, late.dead_from) == (None, None), "no look after the end, and nothing dead only then"
+
     def test_a_type_that_is_asked_is_left_alone(self) -> None:
         asked = replace(self.TABLE, lines=(Line(AspectKind.CUTTING_TYPE, "cutting type", True, ("tip", "heel", "")),))
         assert from_card(asked, MethodCard("Olea europaea", "leaf")).table == asked

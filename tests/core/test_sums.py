@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from orderly_bench.cli.main import main
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.methods.stick_for import for_batches, for_rate
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.sums.registry import CALLED, SUMS
 
@@ -173,3 +174,15 @@ def test_each_is_headless_with_its_example(name: str, capsys: pytest.CaptureFixt
 def test_below_nought_with_a_comma(capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["sum", "frost", "--forecast-c", "-3,5", "--gains-c", "2,8", "--json"]) == 0
     assert json.loads(capsys.readouterr().out)["result"]["inside_c"] == pytest.approx(-0.7)
+
+
+def test_how_many_to_stick_is_what_the_method_says_and_takes_one_source() -> None:
+    known = for_batches(100, [(31, 50), (18, 40)], 0.95)
+    assert worked("stick", want=100, batches="31/50, 18/40", sure=95) == {"stick": known.stick}
+    assert worked("stick", want=100, rate=60, sure=95) == {"stick": for_rate(100, 0.6, 0.95).stick}
+    assert SUMS["stick"].of({"want": "100", "batches": "31/50", "sure": "95"}).cautions, (
+        "one batch says little of the next"
+    )
+    for typed in ({"batches": "31/50", "rate": "60"}, {}, {"batches": "31 of 50"}, {"batches": "60/50"}, {"rate": "0"}):
+        with pytest.raises(InvalidInput):
+            SUMS["stick"].of({"want": "100", "sure": "95"} | typed)

@@ -109,7 +109,8 @@ def test_what_waited_while_the_plan_was_amended_is_kept(
         amended = amended | {"level": f"{asked.id}|{asked.levels[0].id}"}
     done = sign_in().post(f"/trials/{check.trial_id}/amend", data=amended | {"reason": "as it turned out"})
     assert done.status_code == 303, flat(done.text)[:400]
+    client = sign_in("scorer")
     for _ in range(2):
-        assert sign_in("scorer").post(f"/checks/{check.id}/scores", data=waited).status_code == 303
+        assert client.post(f"/checks/{check.id}/scores", data=waited).status_code == 303
     kept = session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check.id)).all()
     assert [(one.cutting_id, one.roots) for one in kept] == [(unit.cuttings[0].id, "none")]

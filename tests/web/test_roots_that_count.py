@@ -108,3 +108,14 @@ def test_scorers_who_did_not_see_the_arms_alike_are_a_doubt(session: Session, al
     assert len(told) == (0 if alike else 1)
     if not alike:
         assert "A Ada Reed 8; B Bo Lund 8" in told[0]
+
+
+@pytest.mark.parametrize("had", [True, False])
+def test_where_some_had_roots_new_ones_alone_are_asked_for(session: Session, sign_in: SignIn, had: bool) -> None:
+    trial, check = stuck(session)
+    opened(session, trial, check)
+    trial.lots[0].usual = {"earlier_roots": "trimmed off"} if had else {"earlier_roots": "none"}
+    session.commit()
+    page = flat(sign_in("scorer").get(f"/trials/{trial.id}/score").text)
+    assert ("Roots, new ones alone" in page) is had
+    assert f"/trials/{trial.id}/photos?tray=1" in page

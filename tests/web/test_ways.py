@@ -110,7 +110,11 @@ def test_a_single_way_feeds_the_next_plan_and_a_best_of_several_never(session: S
     counted = [w for w in stock.ways_for(session, PLANT)["not said"] if w.trial == rate.code]
     assert counted[0].as_batch and counted[0].as_batch in page
     assert "6/6 trial" not in page.replace(counted[0].as_batch, "")
-    assert "the book&#39;s lies outside" in client.get("/cards").text
+    cards = client.get("/cards").text
+    assert "the book&#39;s lies outside" in cards
+    assert cards.count("/sums/stick?want=100") == 1, "of the single way alone"
+    sent = cards.split("/sums/stick?")[1].split('"')[0].replace("&amp;", "&")
+    assert "is needed" not in (answer := client.get(f"/sums/stick?{sent}").text) and "Answer" in answer
 
 
 def test_trials_of_one_question_together(session: Session, sign_in: SignIn) -> None:

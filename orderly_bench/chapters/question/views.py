@@ -74,6 +74,8 @@ def begun_from(trial: Trial, card: MethodCard, ways: Sequence[Way] = ()) -> tupl
     if begun.endpoint_day is not None:
         values["endpoint_day"] = str(begun.endpoint_day)
         values["check_days"] = "" if begun.first_look is None else str(begun.first_look)
+    if begun.dead_from is not None:
+        values["dead_from_day"] = str(begun.dead_from)
     for name, lines in (("known", begun.known), ("book", begun.book), ("care_rules", begun.care)):
         there = values[name].splitlines()
         values[name] = "\n".join([*there, *(line for line in lines.splitlines() if line not in there)])

@@ -91,6 +91,7 @@ def bench_of(
         "buttons": views.buttons(trial.plan.question.root_classes),
         "ways": [(way.value, way.value) for way in KnownBy],
         "dead_from": dead_from(check),
+        "new_alone": views.had_roots(trial),
         "root_from": trial.plan.question.root_from_mm,
         "rests": [(rest.value, rest.value) for rest in Rest],
         "blind": scores_blind(trial, actor()),

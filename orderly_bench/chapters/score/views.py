@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.score.details import DETAILS
 from orderly_bench.core.score.progress import next_unscored
@@ -24,7 +25,7 @@ from orderly_bench.core.vocabulary import (
     Top,
 )
 from orderly_bench.figures.glyphs import Look, look_of, top_only
-from orderly_bench.trial.models import Tray
+from orderly_bench.trial.models import Tray, Trial
 from orderly_bench.trial.progress import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
 from orderly_bench.web.bench_map import Cell, TrayView, block_lines
 
@@ -104,6 +105,12 @@ class ContainerView:
     cuttings: list[tuple[int, str, str, Look, bool]]
     waiting: int
     countable: bool
+
+
+def had_roots(trial: Trial) -> bool:
+    """Whether some of a trial had roots when they were stuck, as the plan or a lot says: then new ones alone are asked for."""
+    said = trial.plan.treatments.of_kind(AspectKind.EARLIER_ROOTS)
+    return said is not None or any(lot.usual.get("earlier_roots", "none") != "none" for lot in trial.lots)
 
 
 def container_of(progress: CheckProgress, pad: Pad | None) -> ContainerView | None:

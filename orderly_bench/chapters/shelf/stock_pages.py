@@ -29,6 +29,11 @@ class Counted:
     varied: str
     book: str
 
+    @property
+    def batches(self) -> str:
+        """Its batches that may feed *how many to stick*, as the sum takes them; blank where none may."""
+        return ", ".join(way.as_batch.split(" ")[0] for way in self.trials if way.as_batch)
+
     @classmethod
     def of(cls, card: MethodCard, way: str, trials: list[Way]) -> Counted:
         """Of a card's way."""

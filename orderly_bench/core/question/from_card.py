@@ -24,11 +24,14 @@ class FromCard:
     table : Table
         The arms, all of the card's cutting type; where that is asked it is left as it is.
     endpoint_day, first_look : int or None
-        Days after sticking: the most weeks to root, and the least where they come before it. None where the card says no weeks.
+        Days after sticking: the most weeks to root, and the card's first look, else the least weeks where they come before it. None
+        where the card says no weeks.
     known, book : str
         Lines of what was counted here and what was written elsewhere.
     care : str
         The card's care as far as it is written as care is: task, colon, how often.
+    dead_from : int or None
+        Day before which nothing is called dead, where the card names one within the trial.
     """
 
     table: Table
@@ -37,6 +40,7 @@ class FromCard:
     known: str
     book: str
     care: str = ""
+    dead_from: int | None = None
 
 
 def from_card(table: Table, card: MethodCard, ways: Sequence[Way] = ()) -> FromCard:
@@ -48,11 +52,13 @@ def from_card(table: Table, card: MethodCard, ways: Sequence[Way] = ()) -> FromC
     """
     least, most = card.weeks_least, card.weeks_most or card.weeks_least
     end = most * DAYS_A_WEEK if most else None
-    look = least * DAYS_A_WEEK if least and end and least * DAYS_A_WEEK < end else None
+    look = card.first_look or (least * DAYS_A_WEEK if least else None)
+    look = look if look and end and look < end else None
+    dead = card.dead_from if card.dead_from and end and card.dead_from <= end else None
     own = [f"{card.rooted}/{card.stuck} method card"] if card.own else []
     known = "\n".join([*own, *(way.as_batch for way in ways if way.as_batch)])
     book = f"{100 * card.rate:g} method card" if not card.own and card.rate is not None else ""
-    return FromCard(_of_type(table, card.cutting_type), end, look, known, book, care_that_reads(card.care))
+    return FromCard(_of_type(table, card.cutting_type), end, look, known, book, care_that_reads(card.care), dead)
 
 
 def _of_type(table: Table, cutting_type: str) -> Table:

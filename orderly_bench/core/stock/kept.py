@@ -10,7 +10,7 @@ from types import MappingProxyType
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.words import Typed, dated, tell, word
 from orderly_bench.core.plan.recipe import read_recipe, spelled_out
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.core.typed import (
@@ -27,7 +27,9 @@ from orderly_bench.core.typed import (
     whole,
 )
 
-LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT, LONGEST_WAY = 40, 120, 500, 240
+LONGEST_CODE, LONGEST_NAME, LONGEST_TEXT, LONGEST_WAY, LONGEST_SIGNS = 40, 120, 500, 240, 300
+#: Days after sticking that a card may name.
+LATEST_CARD_DAY = 1_000
 
 
 class Stage(StrEnum):
@@ -147,6 +149,10 @@ class MethodCard:
         What is done at the tray, in its order, with ; between; blank: the usual ones.
     low_c, high_c : float or None
         Band of the air that such cuttings want, °C; both or neither.
+    first_look, dead_from : int or None
+        Days after sticking: when a first look is worth it, and before which nothing is called dead.
+    window, needs, signs : str
+        When in the year they are taken; what they need; how they fail, and what it looks like.
     """
 
     taxon: str
@@ -161,6 +167,11 @@ class MethodCard:
     steps: str = ""
     low_c: float | None = None
     high_c: float | None = None
+    first_look: int | None = None
+    dead_from: int | None = None
+    window: str = ""
+    needs: str = ""
+    signs: str = ""
 
     @property
     def known_rate(self) -> float | None:
@@ -171,6 +182,18 @@ class MethodCard:
     def own(self) -> bool:
         """Whether the rate was counted here."""
         return self.rooted is not None and bool(self.stuck)
+
+    @property
+    def told(self) -> list[str]:
+        """When they are taken and looked at, what they need and how they fail, a line each, as far as it is said."""
+        first, dead = self.first_look, self.dead_from
+        return [
+            *([tell("Taken {window}", window=Typed(self.window))] if self.window else []),
+            *([tell("First look on day {day}", day=str(first))] if first is not None else []),
+            *([tell("Nothing is called dead before day {day}", day=str(dead))] if dead is not None else []),
+            *([tell("Needs {needs}", needs=Typed(self.needs))] if self.needs else []),
+            *([tell("Fails by {signs}", signs=Typed(self.signs))] if self.signs else []),
+        ]
 
 
 def check_plant(plant: StockPlant) -> StockPlant:
@@ -215,6 +238,11 @@ def check_card(card: MethodCard) -> MethodCard:
     _text("cutting type", card.cutting_type, LONGEST_NAME, needed=True)
     _text("care", card.care, LONGEST_TEXT)
     _text(tell("the way that stands"), card.way, LONGEST_WAY)
+    _between(tell("first look, day"), card.first_look, 1, LATEST_CARD_DAY)
+    _between(tell("nothing called dead before day"), card.dead_from, 1, LATEST_CARD_DAY)
+    _text(tell("when they are taken"), card.window, LONGEST_NAME)
+    _text(tell("what they need"), card.needs, LONGEST_SIGNS)
+    _text(tell("how they fail"), card.signs, LONGEST_SIGNS)
     _between("rate", card.rate, 0, 1)
     _between(tell("weeks to root, least"), card.weeks_least, 0, 520)
     _between(tell("weeks to root, most"), card.weeks_most, card.weeks_least or 0, 520)
@@ -302,6 +330,10 @@ CARDS = Listed(
         Asked("weeks_most", word("to"), whole(0, 520, None)), Asked("care", word("Care"), Kind(lambda typed, _: typed, str, blank="", html={"rows": "2", "maxlength": str(LONGEST_TEXT)})),
         Asked("way", word("The way that stands"), text(LONGEST_WAY)), Asked("steps", word("Steps at the tray, ; between"), text(LONGEST_TEXT)),
         Asked("low_c", word("Air wanted, from °C"), number(-20, 60, None)), Asked("high_c", word("to, °C"), number(-20, 60, None)),
+        Asked("first_look", word("First look, day"), whole(1, LATEST_CARD_DAY, None)),
+        Asked("dead_from", word("Nothing called dead before day"), whole(1, LATEST_CARD_DAY, None)),
+        Asked("window", word("When they are taken"), text(LONGEST_NAME)), Asked("needs", word("What they need"), text(LONGEST_SIGNS)),
+        Asked("signs", word("How they fail, and what it looks like"), text(LONGEST_SIGNS)),
     ),
     ("taxon", "cutting_type"), MethodCard, check_card,
 )  # fmt: skip

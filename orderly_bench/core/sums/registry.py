@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from orderly_bench.core.messages.words import word
-from orderly_bench.core.sums import bench, climate, counts, mixes, solutions
+from orderly_bench.core.sums import bench, climate, counts, mixes, plants, solutions
 
-SUMS = {one.name: one for one in (*solutions.SUMS, *mixes.SUMS, *bench.SUMS, *climate.SUMS, *counts.SUMS)}
+SUMS = {one.name: one for one in (*solutions.SUMS, *mixes.SUMS, *bench.SUMS, *climate.SUMS, *counts.SUMS, *plants.SUMS)}
 
 #: What the answers are called on a page, with their units.
 CALLED = {
@@ -16,5 +16,5 @@ CALLED = {
     "m2_now": word("now, m2"), "m2_after": word("after, m2"), "rooted": word("rooted"), "ready": word("ready"),
     "latest_sticking": word("stick by"), "dli": word("light of a day, mol/m2"), "vpd_kpa": word("lacking, kPa"),
     "inside_c": word("inside, °C"), "inside_f": word("inside, °F"), "frost": word("frost"), "wilson": word("Wilson, 95 %"),
-    "exact": word("exact, 95 %"),
+    "exact": word("exact, 95 %"), "stick": word("stick"),
 }  # fmt: skip
