@@ -77,3 +77,10 @@ def refuse_touching(check: CheckVisit, score: Score) -> None:
         until=str(check.trial.plan.question.left_alone_until),
     )
     raise InvalidInput("how it is known", rule, score.known_by)
+
+
+def outside_window(check: CheckVisit) -> int | None:
+    """Days by which a done check lies outside its window; None when inside or not done."""
+    if check.day is None:
+        return None
+    return days_outside(check.day, check.planned_das, check.window_days, check.lot.day_zero)

@@ -22,7 +22,7 @@ from orderly_bench.core.score.details import lifted_by, read_lifting
 from orderly_bench.core.score.entry import check_long_enough, check_score
 from orderly_bench.core.score.lift import lift_order
 from orderly_bench.core.score.on_table import NOT_COUNTED, Counted, held_against
-from orderly_bench.core.tend.schedule import check_after_sticking, days_outside
+from orderly_bench.core.tend.schedule import check_after_sticking
 from orderly_bench.core.vocabulary import KnownBy, Score
 from orderly_bench.trial.access import Act, may, require
 from orderly_bench.trial.audit import Action, record
@@ -442,10 +442,3 @@ def close_check(
     record(session, actor, now, Action.CLOSED_A_CHECK, check.trial, new=new, why=check.on_table)
     count_there(session, check, actor, now)
     keep_check(session, check, now)
-
-
-def outside_window(check: CheckVisit) -> int | None:
-    """Days by which a done check lies outside its window; None when inside or not done."""
-    if check.day is None:
-        return None
-    return days_outside(check.day, check.planned_das, check.window_days, check.lot.day_zero)

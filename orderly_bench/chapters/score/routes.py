@@ -13,7 +13,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.score import along, beside, correcting, operations, several, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
-from orderly_bench.chapters.score.on_the_day import dead_from
+from orderly_bench.chapters.score.on_the_day import dead_from, outside_window
 from orderly_bench.chapters.score.sampling import Sample, said_of_sample
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.measures import Measure
@@ -118,7 +118,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         planned=trial.planned_checks if not trial.checks else trial.checks,
         lines=checks_due(trial, today()),
         gone_by=[check.id for check in trial.checks if passed_by(check)],
-        outside=operations.outside_window,
+        outside=outside_window,
         sampled={c.id: said_of_sample(db(), c) for c in trial.checks if c.sample_of_each},
         scoring=bool(bench),
         form=request.form,
