@@ -165,7 +165,7 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
             Scenario(tell("missing and unexamined count as failures"), failed),
         ]
     scenarios += _since(record, results)
-    for incident in record.incidents:
+    for incident in record.incidents_until_end:
         kept = [r for r in results if r.cutting.unit.id not in incident.units]
         units = tell("{n:unit|units}", n=len(incident.units))
         name = tell(

@@ -172,7 +172,7 @@ def changes(evidence: Evidence) -> list[str]:
     lots = {c.unit.id: c.lot for c in record.cuttings if c.lot is not None}
     told = []
     for unit, lot in lots.items():
-        own = [change for change in record.changes if change.unit == unit]
+        own = [change for change in record.changes_until_end if change.unit == unit]
         if not own:
             continue
         days = [(float(days_after_sticking(change.day, lot.day_zero)), change.arm) for change in own]

@@ -1,4 +1,4 @@
-"""Column lists of a trial's two CSV files; the endpoint file is what ``analyse`` reads back."""
+"""Column lists of a trial's CSV files; the endpoint file is what ``analyse`` reads back."""
 
 from __future__ import annotations
 
@@ -17,6 +17,13 @@ ENDPOINT_COLUMNS = (
     "root_count", "root_class", "longest_root_mm", "quality", "foliage", "fit_to_pot_on", "alive",
     "last_without_day", "first_with_day", "outcome", "donor", "stem", "place_on_stem", "grade",
 )  # fmt: skip
+
+PLANT_COLUMNS = ("arm", "cutting", "rooted", "went", "date", "price", "currency", "rights", "note", "written_by")
+
+
+def plants_csv(rows: Iterable[Sequence[object]]) -> str:
+    """One row per cutting: where it went at last, blank where nobody said."""
+    return write(list(PLANT_COLUMNS), rows)
 
 
 def scores_csv(factors: Sequence[str], rows: Iterable[tuple[Sequence[str], Sequence[object]]]) -> str:

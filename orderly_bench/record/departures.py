@@ -34,7 +34,7 @@ def departures_of(record: TrialRecord) -> list[str]:
 
 
 def _moved(record: TrialRecord) -> int:
-    return len({move.code for move in record.moves})
+    return len({move.code for move in record.moves_until_end})
 
 
 def _pieces_and_draws(record: TrialRecord) -> list[str]:

@@ -40,7 +40,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     """Rival explanations from the log: incidents, scorers who knew the arms, approximate dates."""
     found = []
     arm_of = {unit.id: unit.arm for unit in record.units}
-    for incident in record.incidents:
+    for incident in record.incidents_until_end:
         touched = [arm_of[unit] for unit in incident.units]
         spread = ", ".join(f"{letter} {touched.count(letter)}" for letter in record.arm_names)
         days = dated(incident.first_day, "%-d %b") + (

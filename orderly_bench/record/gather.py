@@ -227,7 +227,7 @@ def _checks(session: Session, trial: Trial) -> tuple[CheckRecord, ...]:
     records = [
         CheckRecord(
             v.id, v.lot_id, v.planned_das, v.window_days, v.is_endpoint, v.way, v.day, v.opened_at is not None,
-            v.closed_at is not None, kept[v.id], v.why_then, tuple(twice.get(v.id, ())), v.on_table, v.about,
+            v.closed_at, kept[v.id], v.why_then, tuple(twice.get(v.id, ())), v.on_table, v.about,
             v.sample_of_each,
         )
         for v in visits

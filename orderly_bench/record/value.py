@@ -135,13 +135,18 @@ class CheckRecord:
     way: str
     day: date | None
     opened: bool
-    closed: bool
+    closed_at: datetime | None
     scores: dict[Site, Kept]
     why: str = ""  #: why on a day outside its window
     twice: tuple[tuple[int, Roots, int | None], ...] = ()  #: cutting, roots and number as a second scorer saw them
     on_table: str = ""  #: a count on the table that differed from the scores, and why
     about: bool = False  #: the day of looking is not sure
     sample: int | None = None  #: units of each arm drawn and lifted for good
+
+    @property
+    def closed(self) -> bool:
+        """Whether it was brought to its end."""
+        return self.closed_at is not None
 
     def looks_at(self, unit: UnitRecord) -> bool:
         """Whether it looks at a unit: at its own sample alone, where one was drawn."""
@@ -269,11 +274,47 @@ class TrialRecord:
         """Names of the arms by letter, in order."""
         return {arm.id: self.plan.treatments.name(arm) for arm in self.plan.treatments.arms}
 
+    @cached_property
+    def end(self) -> datetime | None:
+        """When the last lot's endpoint check was closed; None while one is not. What befalls plants later is no part of what was counted."""
+        closed = {check.lot: check.closed_at for check in self.checks if check.endpoint}
+        found = [closed.get(lot) for lot in {cutting.lot.id for cutting in self.counted if cutting.lot is not None}]
+        moments = [moment for moment in found if moment is not None]
+        return max(moments) if moments and len(moments) == len(found) else None
+
+    def by_the_end(self, day: date) -> bool:
+        """Whether a day lies before the end or on it; the endpoint's own day is the last."""
+        seen = {kept.day for check in self.checks if check.endpoint for kept in check.scores.values()}
+        return self.end is None or day <= max(seen, default=day)
+
+    @property
+    def incidents_until_end(self) -> list[IncidentRecord]:
+        """Those that could touch what was counted."""
+        return [one for one in self.incidents if self.by_the_end(one.first_day)]
+
+    @property
+    def changes_until_end(self) -> list[ChangeRecord]:
+        """Those that could touch what was counted."""
+        return [one for one in self.changes if self.by_the_end(one.day)]
+
+    @property
+    def moves_until_end(self) -> list[MoveRecord]:
+        """Those that could touch what was counted."""
+        return [one for one in self.moves if self.end is None or one.at <= self.end]
+
+    @property
+    def moved_together(self) -> list[tuple[date, str, list[str]]]:
+        """Days on which units were moved, with the reason and the codes, in the order of writing."""
+        found: dict[tuple[datetime, str], list[str]] = {}
+        for move in self.moves:
+            found.setdefault((move.at, move.reason), []).append(move.code)
+        return [(at.date(), reason, codes) for (at, reason), codes in found.items()]
+
     @property
     def given(self) -> dict[int, str]:
-        """Unit id to the letter of the arm whose treatment it last got, where that is another than its own."""
+        """Unit id to the letter of the arm whose treatment it last got, where that is another than its own; until the end."""
         own = {unit.id: unit.arm for unit in self.units}
-        last = {change.unit: change.arm for change in self.changes}
+        last = {change.unit: change.arm for change in self.changes_until_end}
         return {unit: arm for unit, arm in last.items() if own.get(unit) != arm}
 
     @cached_property

@@ -10,12 +10,15 @@ import pytest
 from orderly_bench.core.conclude.plants import (
     Fate,
     Place,
+    Sold,
     Tray,
     check_fate,
+    check_price,
     columns_of,
     fates_by_arm,
     put_together,
     room_for,
+    sold_by_arm,
 )
 from orderly_bench.core.errors import InvalidInput
 
@@ -25,6 +28,31 @@ TRAYS = [Tray(n, 2, 5, 4.0) for n in range(1, 6)]
 def standing(*per_tray: int) -> list[Place]:
     """So many plants in the first cells of each tray."""
     return [Place(f"T{t}-{i}", t, i // 5 + 1, i % 5 + 1) for t, n in enumerate(per_tray, start=1) for i in range(n)]
+
+
+def test_only_what_was_sold_has_a_price() -> None:
+    for fate, price in ((Fate.SOLD, 0.0), (Fate.SOLD, 3.5), (Fate.GIVEN, None)):
+        check_price(fate, price)
+    for fate, price in ((Fate.GIVEN, 3.5), (Fate.SOLD, -0.01), (Fate.SOLD, 1e9)):
+        with pytest.raises(InvalidInput, match="price of each"):
+            check_price(fate, price)
+
+
+def test_what_was_sold_is_summed_by_arm_and_currency() -> None:
+    sold = [
+        Sold("B", 4.0, "EUR"),
+        Sold("A", 3.5, "EUR"),
+        Sold("B", 2.5, "EUR"),
+        Sold("A", 3.5, "EUR"),
+        Sold("A", 3.0, "GBP"),
+    ]
+    assert sold_by_arm([*sold, Sold("C", None, "")]) == [
+        "A: 2 sold at 3.50 each, 7.00 EUR",
+        "A: 1 sold at 3.00 each, 3.00 GBP",
+        "B: 2 sold at 2.50 to 4.00 each, 6.50 EUR",
+        "C: 1 sold, at no price that was written down",
+    ]
+    assert sold_by_arm([]) == []
 
 
 def test_what_leaves_the_lab_needs_an_answer() -> None:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import csv
+import io
 from datetime import timedelta
 
 import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.trial.models import AuditEntry, PlantEnd, Trial
-from tests.factories import DAY_ZERO, FACTORS, TODAY, create_finished, create_person, create_stuck, evidence
+from orderly_bench.evidence.words import all_cautions
+from orderly_bench.trial.models import AuditEntry, CheckVisit, Incident, Person, PlantEnd, TreatmentChange, Trial
+from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, create_stuck, evidence
 from tests.web.conftest import SignIn, flat
 
 
@@ -59,6 +62,76 @@ def test_none_is_sold_or_given_before_rights_are_answered(session: Session, sign
     assert fates(session) == []
     assert client.post(at, data=sent(fate="given", rights="own selection, no quarantine here")).status_code == 303
     assert fates(session) == [("A", "given")] * 6
+
+
+def test_a_price_is_kept_and_is_on_page_cost_report_and_file(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, at = sign_in(), f"/trials/{trial.id}"
+    wrong = client.post(f"{at}/plants", data=sent(price="3,5", currency="EUR"))
+    assert wrong.status_code == 422 and "only what was sold" in wrong.text and 'value="3,5"' in wrong.text
+    codes = [unit.code for unit in trial.units if unit.arm.letter == "A"]
+    rights = "own selection, none protected"
+    two = sent(which="these codes", codes=", ".join(codes[:2]), fate="sold", rights=rights, price="3,5", currency="EUR")
+    one = sent(which="these codes", codes=codes[2], fate="sold", rights=rights)
+    for data in (two, one):
+        assert client.post(f"{at}/plants", data=data).status_code == 303
+    for page in ("plants", "cost", "report"):
+        assert "A: 2 sold at 3.50 each, 7.00 EUR" in flat(client.get(f"{at}/{page}").text), page
+    assert "A: 3 sold, 3 no end yet" in flat(client.get(f"{at}/report").text)
+    header, *rows = csv.reader(io.StringIO(client.get(f"{at}/plants.csv").text))
+    written = {row[1]: dict(zip(header, row, strict=True)) for row in rows}
+    assert len(written) == 12 and written[codes[0]]["price"] == "3.5" and written[codes[0]]["rights"] == rights
+    assert written[codes[2]]["went"] == "sold" and written[codes[2]]["price"] == "" and written[codes[3]]["went"] == ""
+
+
+def test_trays_are_put_together_as_listed_and_what_befalls_plants_later_is_no_doubt(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    for check in session.scalars(select(CheckVisit)):
+        check.closed_at = check.closed_at and NOW - timedelta(hours=1)
+    session.commit()
+    client, at = sign_in("scorer"), f"/trials/{trial.id}"
+    before = evidence(session, trial)
+    assert "2 trays fit into 1" in flat(client.get(f"{at}/plants").text)
+    assert client.post(f"{at}/together").status_code == 303
+    again = client.post(f"{at}/together")
+    assert again.status_code == 422 and "as few trays as can be" in again.text
+    session.expire_all()
+    stand = [(u.place.tray.number, u.place.row, u.place.column) for u in trial.units]
+    assert len(set(stand)) == len(stand) == 12
+    assert len({u.place.tray.number for u in trial.units if u.arm.letter == "A"}) == 1
+    person, later = session.scalars(select(Person)).first(), TODAY + timedelta(days=3)
+    assert person is not None
+    changed = TreatmentChange(
+        trial_id=trial.id,
+        unit_id=trial.units[0].id,
+        arm_id=trial.arms[1].id,
+        day=later,
+        reason="fed",
+        at=NOW,
+        person_id=person.id,
+    )
+    frost = Incident(
+        trial_id=trial.id,
+        kind="frost",
+        first_day=later,
+        last_day=later,
+        note="",
+        at=NOW,
+        person_id=person.id,
+        units=list(trial.units),
+    )
+    session.add_all([changed, frost])
+    session.commit()
+    session.expire_all()
+    after = evidence(session, trial)
+    assert len(after.record.moves) > 0 and len(after.record.incidents) == 1 and after.as_done == before.as_done == []
+    assert after.departures == before.departures
+    assert [c.code for c in all_cautions(after)] == [c.code for c in all_cautions(before)]
+    assert "Frost" in flat(client.get(f"{at}/report").text), "the report tells it all the same"
+    frost.first_day = TODAY
+    session.commit()
+    session.expire_all()
+    assert any(c.code.startswith("incident") for c in all_cautions(evidence(session, trial)))
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from orderly_bench.chapters.conclude import hardening, plants
 from orderly_bench.core.conclude import cost, time_spent
 from orderly_bench.core.conclude.hardening import Night
 from orderly_bench.core.conclude.material import Material, material_of
-from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for
+from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for, sold_by_arm
 from orderly_bench.core.conclude.potting import CARD, Standing, now_or_later
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
@@ -20,15 +20,18 @@ from orderly_bench.core.stock import supplies
 from orderly_bench.evidence.cost import came_of, counted_as
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
+from orderly_bench.formats.trial_tables import plants_csv as plants_file
 from orderly_bench.stock.operations import all_supplies, recipes_known
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import endpoint_closed
+from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.time_spent import spent_on
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
 from orderly_bench.web.pages import being_worked_out, trial_page
+from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now, today
 from orderly_bench.web.work import results_of
 
@@ -79,6 +82,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         card=CARD, when=now_or_later(waits, today(), lab().settings.year) if waits else [], here=here, nights=nights[-10:],
         hardened=hardening.together(nights, here), left=plants.not_fit(ended),
         usual_again=today() + timedelta(days=trial.plan.question.second_look_days),
+        sold=sold_by_arm(plants.sold(ended)), currency=supplies.prices([row.value for row in all_supplies(db())], today())[1],
         last=sorted((one.end for one in ended if one.end), key=lambda end: -end.id)[:8],
     )  # fmt: skip
 
@@ -87,6 +91,16 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
 def page(trial: Trial) -> ResponseReturnValue:
     """The plants after the end."""
     return _page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/plants.csv", Act.READ)
+def plants_csv(trial: Trial) -> ResponseReturnValue:
+    """Where each plant went, one row per cutting."""
+    results = _results(trial)
+    if results is None:
+        raise Refused(tell("The comparison is being worked out; come back in a moment."))
+    content = plants_file(plants.rows_of(plants.ends_of(db(), trial, results.found.results)))
+    return download(content, "text/csv; charset=utf-8", f"plants-{trial.code}.csv")
 
 
 @route(chapter, "/trials/<int:trial_id>/cost", Act.READ)
@@ -115,7 +129,7 @@ def cost_page(trial: Trial) -> ResponseReturnValue:
     costs = [cost.cost_of(came, prices, own[came.letter]) for came in came_of(found)]
     shown = trial_page(
         "cost.html", trial, "Conclude", error, asked=cost.ASKED, typed=typed, names=found.record.arm_names, costs=costs, prices=prices,
-        said_lines=[*cost.said(costs, prices), *cost.stop_losses(costs, prices, asks.wanted_by, asks.weeks_in_pot)], spent=time_spent.by_work(_spent(trial)), material=stuff, counted=kind_of(counted_as(found)).heading,
+        said_lines=[*cost.said(costs, prices), *cost.stop_losses(costs, prices, asks.wanted_by, asks.weeks_in_pot)], spent=time_spent.by_work(_spent(trial)), material=stuff, sold=sold_by_arm(plants.sold(plants.ends_of(db(), trial, found.results))), counted=kind_of(counted_as(found)).heading,
     )  # fmt: skip
     return shown, 422 if error else 200
 
@@ -157,11 +171,26 @@ def record_ends(trial: Trial) -> ResponseReturnValue:
         typed = plants.Typed(
             fields.text(form, "which"), fields.text(form, "fate"), fields.day(form, "day", "day"), fields.text(form, "arm"),
             fields.text(form, "codes"), fields.text(form, "note"), fields.text(form, "rights"),
+            fields.optional_number(form, "price", "price of each"), fields.text(form, "currency"),
         )  # fmt: skip
         ended = plants.ends_of(db(), trial, results.found.results)
         plants.record_ends(db(), trial, actor(), now(), today(), ended, typed)
 
     return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
+
+
+@route(chapter, "/trials/<int:trial_id>/together", Act.TEND, "POST")
+def trays_together(trial: Trial) -> ResponseReturnValue:
+    """Keep that plants were put into fewer trays, as the page lists it."""
+
+    def save() -> None:
+        results = _results(trial)
+        if results is None:
+            raise Refused(tell("The comparison is being worked out; come back in a moment."))
+        units = units_with_everything(db(), trial)
+        plants.trays_together(db(), trial, actor(), now(), plants.ends_of(db(), trial, results.found.results), units)
+
+    return answer(save, url_for(".page", trial_id=trial.id) + "#together", lambda e: _page(trial, e))
 
 
 @route(chapter, "/trials/<int:trial_id>/plants-again", Act.SCORE, "POST")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from enum import StrEnum
@@ -10,7 +10,19 @@ from enum import StrEnum
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.conclude.plants import Fate, NotFit, Place, Tray, check_again, check_fate
+from orderly_bench.core.conclude.plants import (
+    Fate,
+    NotFit,
+    Place,
+    Sold,
+    Tray,
+    check_again,
+    check_fate,
+    check_price,
+    columns_of,
+    fates_by_arm,
+    put_together,
+)
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import dated, tell
 from orderly_bench.core.plan.treatments import Shape
@@ -19,9 +31,10 @@ from orderly_bench.core.vocabulary import Fit, State
 from orderly_bench.record.facts import CuttingResult
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.load import cuttings_by_codes
-from orderly_bench.trial.models import Person, PlantEnd, Trial
+from orderly_bench.trial.models import Person, PlantEnd, Trial, Unit
+from orderly_bench.trial.moves import move_units
 
-LONGEST_NOTE, LONGEST_RIGHTS = 200, 300
+LONGEST_NOTE, LONGEST_RIGHTS, LONGEST_CURRENCY = 200, 300, 8
 #: States at the endpoint in which nothing stands any more.
 GONE = (
     State.DEAD,
@@ -84,6 +97,8 @@ class Typed:
     codes: str = ""
     note: str = ""
     rights: str = ""
+    price: float | None = None
+    currency: str = ""
 
 
 def ends_of(session: Session, trial: Trial, results: Sequence[CuttingResult]) -> list[Ended]:
@@ -92,6 +107,36 @@ def ends_of(session: Session, trial: Trial, results: Sequence[CuttingResult]) ->
     for end in session.scalars(select(PlantEnd).where(PlantEnd.trial_id == trial.id).order_by(PlantEnd.id)):
         found[end.cutting_id] = end
     return [Ended(result, found.get(result.cutting.id)) for result in results]
+
+
+def sold(ended: Sequence[Ended]) -> list[Sold]:
+    """Those that were sold, with what each brought."""
+    return [
+        Sold(one.result.cutting.unit.arm, one.end.price, one.end.currency)
+        for one in ended
+        if one.end is not None and one.end.fate == Fate.SOLD
+    ]
+
+
+def rows_of(ended: Sequence[Ended]) -> Iterator[list[object]]:
+    """Every cutting as the file of plants has it."""
+    for one in ended:
+        rooted, end = one.outcome.rooted, one.end
+        left = [end.day, end.price, end.currency, end.rights, end.note, end.person.name] if end else [None] * 6
+        came = [one.result.cutting.unit.arm, one.result.cutting.code, None if rooted is None else int(rooted)]
+        yield [*came, one.fate.value if one.fate else None, *left]
+
+
+def told_by_arm(names: Iterable[str], ended: Sequence[Ended]) -> list[str]:
+    """Where the plants of each arm went, in a line each; none while nobody said of any."""
+    if all(one.end is None for one in ended):
+        return []
+    table = fates_by_arm(list(names), [(one.result.cutting.unit.arm, one.fate) for one in ended])
+    columns = columns_of(table)
+    return [
+        tell("{letter}: {what}", letter=letter, what=", ".join(f"{row[name]} {word}" for name, word in columns if name in row))
+        for letter, row in table.items()
+    ]  # fmt: skip
 
 
 def there(ended: Sequence[Ended]) -> dict[str, int]:
@@ -117,9 +162,11 @@ def record_ends(
         Nobody is left in the group.
     """
     fate = check_fate(typed.fate, typed.rights)
+    check_price(fate, typed.price)
     for what, text, longest in (
         ("note", typed.note, LONGEST_NOTE),
         ("rights and movement rules", typed.rights, LONGEST_RIGHTS),
+        ("currency", typed.currency, LONGEST_CURRENCY),
     ):
         if len(text) > longest:
             raise InvalidInput(what, tell("keep it within {n} characters", n=str(longest)), f"{len(text)} characters")
@@ -133,11 +180,12 @@ def record_ends(
         session.add(
             PlantEnd(
                 trial_id=trial.id, cutting_id=cutting_id, fate=fate.value, day=typed.day, note=typed.note.strip(), rights=typed.rights.strip(),
-                at=now, person_id=actor.id,
+                price=typed.price, currency=typed.currency.strip() if typed.price is not None else "", at=now, person_id=actor.id,
             )
         )  # fmt: skip
     session.flush()
     new = {"plants": len(chosen), "fate": fate.value, "day": str(typed.day)} | ({"arm": typed.arm} if typed.arm else {})
+    new |= {"price": f"{typed.price:.2f} {typed.currency}".strip()} if typed.price is not None else {}
     record(session, actor, now, Action.SAID_WHERE_PLANTS_WENT, trial, new=new, why=typed.rights.strip())
     return len(chosen)
 
@@ -181,6 +229,24 @@ def standing(trial: Trial, ended: Sequence[Ended]) -> tuple[list[Place], list[Tr
         if one.stands and one.outcome.rooted and (unit := one.result.cutting.unit).planned == 1
     ]
     return (places, trays) if trays else ([], [])
+
+
+def trays_together(
+    session: Session, trial: Trial, actor: Person, now: datetime, ended: Sequence[Ended], units: Sequence[Unit]
+) -> None:
+    """Write the moves that bring what rooted into the fewest trays; what is dead there changes places with it.
+
+    Raises
+    ------
+    Refused
+        They stand in as few as can be.
+    """
+    moves = put_together(*standing(trial, ended))
+    if not moves:
+        raise Refused(tell("The rooted plants stand in as few trays as can be; nothing is to be moved."))
+    of_code = {cutting.code: unit for unit in units for cutting in unit.cuttings}
+    wanted = {of_code[to.code]: (to.tray, to.row, to.column) for _, to in moves}
+    move_units(session, trial, actor, now, wanted, tell("trays put together"))
 
 
 def not_fit(ended: Sequence[Ended]) -> NotFit:

@@ -12,11 +12,12 @@ from tempfile import SpooledTemporaryFile
 from flask import Blueprint, current_app, render_template, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.conclude import operations, views
+from orderly_bench.chapters.conclude import operations, plants, views
 from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.conclude.facts import Facts, facts_of
 from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.offered import offered
+from orderly_bench.core.conclude.plants import sold_by_arm
 from orderly_bench.core.conclude.written_before import Written
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell, word
@@ -190,6 +191,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
     if results is None:
         raise Refused(tell("The report is written when the endpoint check is closed. Until then Compare shows totals."))
     found, kept = results.found, operations.conclusions_of(db(), trial)
+    ended = plants.ends_of(db(), trial, found.results)
     return render_template(
         "report.html",
         trial=trial,
@@ -224,6 +226,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         agreement=words.agreement(found),
         not_looked=words.not_looked(found),
         rooted_means=words.rooted_means(found),
+        went=[*plants.told_by_arm(found.record.arm_names, ended), *sold_by_arm(plants.sold(ended))],
         explored=beside.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis
         else [],
@@ -286,6 +289,7 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
     files: dict[str, Content] = {
         "plan.yaml": trial.plan_text,
         f"endpoint-{trial.code}.csv": endpoint,
+        f"plants-{trial.code}.csv": trial_tables.plants_csv(plants.rows_of(plants.ends_of(db(), trial, found.results))),
         f"scores-{trial.code}.csv": trial_tables.scores_csv(factors, views.score_rows(known, True)),
         "report.pdf": pdf_of(_report(trial, True)),
         **{f"figures/{picture.name}.svg": picture.draw(PAPER) for picture in pictures},

@@ -27,6 +27,7 @@ class Fate(StrEnum):
 #: Leaves the lab: rights and movement rules first.
 LEAVES = (Fate.GIVEN, Fate.SOLD)
 MOST_POT_MM, MOST_POT_ML = 1_000.0, 100_000.0
+MOST_PRICE = 1_000_000.0
 
 
 @dataclass(frozen=True)
@@ -135,6 +136,53 @@ def check_fate(fate: str, rights: str) -> Fate:
         )
         raise InvalidInput("rights and movement rules", rule, made.value)
     return made
+
+
+def check_price(fate: Fate, price: float | None) -> None:
+    """What a plant was sold for; zero is a price, and what was not sold has none.
+
+    Raises
+    ------
+    InvalidInput
+        A price of what was not sold, or one that can't be.
+    """
+    if price is None:
+        return
+    if fate is not Fate.SOLD:
+        raise InvalidInput("price of each", tell("only what was sold has one; leave it blank"), fate.value)
+    if not 0 <= price <= MOST_PRICE:
+        raise InvalidInput("price of each", tell("must be between 0 and {most:g}", most=MOST_PRICE), price)
+
+
+@dataclass(frozen=True)
+class Sold:
+    """A plant that was sold: its arm's letter, the price of it in a currency, None where nobody said."""
+
+    letter: str
+    price: float | None
+    currency: str
+
+
+def sold_by_arm(sold: Iterable[Sold]) -> list[str]:
+    """What the sold plants brought, a line by arm and currency: how many, from what to what, together, and how many without a price."""
+    of: dict[tuple[str, str], list[float | None]] = {}
+    for one in sold:
+        of.setdefault((one.letter, one.currency if one.price is not None else ""), []).append(one.price)
+    return [_brought(letter, currency, prices) for (letter, currency), prices in sorted(of.items())]
+
+
+def _brought(letter: str, currency: str, prices: Sequence[float | None]) -> str:
+    paid = sorted(price for price in prices if price is not None)
+    if not paid:
+        return tell("{letter}: {n} sold, at no price that was written down", letter=letter, n=str(len(prices)))
+    least, most = (f"{price:.2f}" for price in (paid[0], paid[-1]))
+    each = least if least == most else tell("{least} to {most}", least=least, most=most)
+    open_ = len(prices) - len(paid)
+    line = tell(
+        "{letter}: {n} sold at {each} each, {sum:.2f} {currency}",
+        letter=letter, n=str(len(paid)), each=each, sum=sum(paid), currency=currency,
+    ).rstrip()  # fmt: skip
+    return tell("{line}; of {n} more the price is not known", line=line, n=str(open_)) if open_ else line
 
 
 def room_for(places: Sequence[Place], trays: Sequence[Tray], pot_mm: float, pot_ml: float) -> Room:

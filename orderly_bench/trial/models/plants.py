@@ -21,6 +21,7 @@ class PlantEnd(Base):
     __table_args__ = (
         one_of("fate", Fate),
         CheckConstraint("fate not in ('given','sold') or rights <> ''", name="rights_before_it_leaves"),
+        CheckConstraint("price is null or (fate = 'sold' and price >= 0)", name="price_of_what_was_sold"),
         same_trial("cutting_id", "cutting"),
         Index("ix_plant_end_trial_id", "trial_id"),
         TABLE,
@@ -32,6 +33,9 @@ class PlantEnd(Base):
     day: Mapped[date] = mapped_column()
     note: Mapped[str] = mapped_column(String(200), default="")
     rights: Mapped[str] = mapped_column(String(300), default="")
+    #: of one plant, when sold; None where nobody said
+    price: Mapped[float | None] = mapped_column(default=None)
+    currency: Mapped[str] = mapped_column(String(8), default="", server_default="")
     at: Mapped[datetime] = mapped_column(Moment)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     person: Mapped[Person] = relationship()
