@@ -20,19 +20,19 @@ ALL_SAID = Prices(hour=30.0, minutes=2.0, material=0.1, bench=4.0, weeks=8.0, bo
 def test_work_material_and_bench_over_what_came_of_it() -> None:
     """2.5 min at 30 an hour 1.25; material 0.30; 25 cm2 for 8 weeks at 4: 0.08. 1.63 a cutting, 3.26 a plant, 2.0375 to 6.52."""
     found = cost_of(HALF, ALL_SAID, Own(0.5, 0.2))
-    assert found.cutting == pytest.approx(1.63) and found.plant == pytest.approx(3.26)
-    assert (found.low, found.high) == (pytest.approx(2.0375), pytest.approx(6.52))
-    assert found.m2_weeks == pytest.approx(0.04)
-    assert found.words("EUR") == "1.63 EUR a cutting, 2.5 min; 3.26 a plant (10 of 20), 2.04 to 6.52"
+    assert found.cutting == pytest.approx(1.63) and found.plant == pytest.approx((3.26, 2.0375, 6.52))
+    assert found.cells == ["3.26, 2.04 to 6.52", "5, 3.12 to 10", "0.60, 0.38 to 1.20", "0.04, 0.025 to 0.08"]
 
 
 def test_none_one_unit_and_an_interval_that_reaches_nothing() -> None:
     none = cost_of(Came("A", 0, 20, Interval(0.0, 0.16, 0.95), 25.0), ALL_SAID, Own())
-    assert none.plant is None and "none of 20 came of it" in none.words("EUR")
+    assert none.plant is None and none.cells == ["none of 20 came of it"] * 4
     single = cost_of(Came("A", 3, 4, None, 25.0), ALL_SAID, Own())
-    assert single.low is None and "no range from one unit" in single.words("")
+    assert single.plant == (pytest.approx(1.18 * 4 / 3), None, None)
+    assert all(cell.endswith("no range from one unit") for cell in single.cells)
+    assert cost_of(HALF, Prices(minutes=2.0), Own()).cells == ["", "4, 2.5 to 8", "", ""]
     open_ended = cost_of(Came("A", 1, 20, Interval(0.0, 0.2, 0.95), 25.0), ALL_SAID, Own())
-    assert open_ended.high is None and "or more" in open_ended.words("EUR")
+    assert all(cell.endswith("or more") for cell in open_ended.cells)
 
 
 def test_material_at_the_shelf_s_prices_by_hand() -> None:

@@ -56,7 +56,7 @@ def test_nights_add_up_by_arm_and_one_told_again_is_as_last_told(
 
 
 def test_below_a_count_it_is_better_to_stop_and_buy() -> None:
-    cost = ArmCost("A", 10, 20, 1.0, 0.6, 1.2, 0.9, 1.8, None)
+    cost = ArmCost("A", 10, 20, 1.0, 0.0, 0.6, 0.0, None)
     assert stop_losses([cost], Prices(), TODAY, 6) == []
     assert stop_losses([cost], Prices(bought=2.0), None, 0) == [
         "A: of 20 stuck at least 6 must have come of it; with fewer, stop and buy"

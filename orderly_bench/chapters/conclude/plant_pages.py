@@ -156,6 +156,7 @@ def _from_the_record(trial: Trial, found: Evidence, stuff: Material, currency: s
         for letter, value in by_letter.items()
         if value
     }
+    typed["weeks"] = f"{found.day / 7:.3g}"
     return typed | ({"currency": currency} if currency and "material" in " ".join(typed) else {})
 
 

@@ -65,34 +65,53 @@ class Came:
 
 @dataclass(frozen=True)
 class ArmCost:
-    """Costs of an arm: of a cutting, and of a plant with its range; None where none came of it, or without an upper end."""
+    """What a cutting of an arm takes: minutes, material, money, and room in m2 x weeks; k of n came of it.
+
+    What a plant takes is that by the share that came of it; its range is by the ends of the share's interval.
+    """
 
     letter: str
     k: int
     n: int
     minutes: float
+    material: float
     cutting: float
-    plant: float | None
-    low: float | None
-    high: float | None
-    m2_weeks: float | None
+    m2_weeks: float
+    interval: Interval | None
 
-    def words(self, currency: str) -> str:
-        """In one line."""
-        each = tell(
-            "{cost:.2f} {currency} a cutting, {minutes:.3g} min",
-            cost=self.cutting,
-            currency=currency,
-            minutes=self.minutes,
-        ).replace("  ", " ")
-        if self.plant is None:
-            return tell("{each}; none of {n} came of it, so no plant has a price", each=each, n=str(self.n))
-        plant = tell("{plant:.2f} a plant ({k} of {n})", plant=self.plant, k=str(self.k), n=str(self.n))
-        if self.low is None:
-            return tell("{each}; {plant}, no range from one unit", each=each, plant=plant)
-        if self.high is None:
-            return tell("{each}; {plant}, {low:.2f} or more", each=each, plant=plant, low=self.low)
-        return tell("{each}; {plant}, {low:.2f} to {high:.2f}", each=each, plant=plant, low=self.low, high=self.high)
+    def of_plant(self, of_cutting: float) -> tuple[float, float | None, float | None] | None:
+        """What a plant takes, with its range: None where none came of it; no range from one unit, no upper end where none may come."""
+        if not self.k:
+            return None
+        low = of_cutting / self.interval.high if self.interval else None
+        high = of_cutting / self.interval.low if self.interval and self.interval.low > 0 else None
+        return of_cutting * self.n / self.k, low, high
+
+    @property
+    def plant(self) -> tuple[float, float | None, float | None] | None:
+        """Money for a plant, with its range."""
+        return self.of_plant(self.cutting)
+
+    @property
+    def cells(self) -> list[str]:
+        """For a table of a plant's costs: money, minutes, material, m2 x weeks; each with its range, blank where it takes nothing."""
+        money, work, stuff, room = self.cutting, self.minutes, self.material, self.m2_weeks
+        return [
+            self._told(value, form) for value, form in ((money, ".2f"), (work, ".3g"), (stuff, ".2f"), (room, ".2g"))
+        ]
+
+    def _told(self, of_cutting: float, form: str) -> str:
+        found = self.of_plant(of_cutting)
+        if found is None:
+            return tell("none of {n} came of it", n=str(self.n))
+        if not of_cutting:
+            return ""
+        value, low, high = (None if one is None else format(one, form) for one in found)
+        if low is None:
+            return tell("{value}, no range from one unit", value=value)
+        if high is None:
+            return tell("{value}, {low} or more", value=value, low=low)
+        return tell("{value}, {low} to {high}", value=value, low=low, high=high)
 
 
 def read_prices(typed: Mapping[str, str]) -> Prices:
@@ -128,19 +147,10 @@ def read_own(typed: Mapping[str, str], letters: Sequence[str]) -> dict[str, Own]
 def cost_of(came: Came, prices: Prices, own: Own) -> ArmCost:
     """The costs of one arm."""
     minutes = (prices.minutes or 0.0) + own.minutes
+    material = (prices.material or 0.0) + own.material
     room = came.cm2 / CM2_PER_M2 * (prices.weeks or 0.0)
-    cutting = (
-        minutes / MINUTES_AN_HOUR * (prices.hour or 0.0)
-        + (prices.material or 0.0)
-        + own.material
-        + room * (prices.bench or 0.0)
-    )
-    if not came.k:
-        return ArmCost(came.letter, came.k, came.n, minutes, cutting, None, None, None, None)
-    share = came.k / came.n
-    low = cutting / came.interval.high if came.interval else None
-    high = cutting / came.interval.low if came.interval and came.interval.low > 0 else None
-    return ArmCost(came.letter, came.k, came.n, minutes, cutting, cutting / share, low, high, room / share)
+    cutting = minutes / MINUTES_AN_HOUR * (prices.hour or 0.0) + material + room * (prices.bench or 0.0)
+    return ArmCost(came.letter, came.k, came.n, minutes, material, cutting, room, came.interval)
 
 
 def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
@@ -162,13 +172,13 @@ def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
                         even=100 * even,
                     )
                 )
-    ranged = [one for one in costs if one.low is not None and one.high is not None]
+    ranged = [(one.letter, *one.plant) for one in costs if one.plant and None not in one.plant]
     if len(ranged) > 1:
-        cheapest = min(ranged, key=lambda one: one.plant or 0.0)
-        close = [one.letter for one in ranged if one is not cheapest and (one.low or 0.0) <= (cheapest.high or 0.0)]
+        cheapest, _, _, high = min(ranged, key=lambda one: one[1])
+        close = [letter for letter, _, low, _ in ranged if letter != cheapest and (low or 0.0) <= (high or 0.0)]
         if close:
             lines.append(
-                tell("The range of {cheapest} meets that of {others}: which is cheaper is not settled by this trial", cheapest=cheapest.letter, others=", ".join(close))
+                tell("The range of {cheapest} meets that of {others}: which is cheaper is not settled by this trial", cheapest=cheapest, others=", ".join(close))
             )  # fmt: skip
     return lines
 
