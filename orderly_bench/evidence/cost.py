@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.conclude.cost import Came
+from collections.abc import Mapping
+
+from orderly_bench.core.conclude.cost import Came, Costs, costs_of
 from orderly_bench.core.methods.rates import wilson
 from orderly_bench.core.plan.treatments import ArmPlan
 from orderly_bench.core.responses.kind import Response
@@ -26,6 +28,23 @@ def came_of(evidence: Evidence) -> list[Came]:
     """Every arm's counts, with the interval of its share."""
     response, plan = counted_as(evidence), evidence.record.plan
     return [_came(evidence, arm, response) for arm in plan.treatments.arms]
+
+
+def costs_typed(evidence: Evidence, typed: Mapping[str, str]) -> Costs:
+    """What a plant takes by what was typed.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and the rule.
+    """
+    asks = evidence.record.plan.question
+    return costs_of(came_of(evidence), typed, asks.wanted_by, asks.weeks_in_pot)
+
+
+def costs_kept(evidence: Evidence, typed: Mapping[str, str] | None) -> Costs | None:
+    """The same of what a trial keeps; None where it keeps nothing, or nobody counted what was stuck."""
+    return costs_typed(evidence, typed) if typed and not evidence.record.plan.design.stuck else None
 
 
 def _came(evidence: Evidence, arm: ArmPlan, response: Response) -> Came:

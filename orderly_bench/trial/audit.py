@@ -35,6 +35,7 @@ class Action(StrEnum):
     STUCK_A_TRAY = "stuck a tray"
     SET_A_DAY_FOR_PLANTS = "set a day to look at plants again"
     LOOKED_AT_PLANTS_AGAIN = "looked at plants again"
+    KEPT_WHAT_A_PLANT_COSTS = "kept what a plant costs"
     KEPT_A_NIGHT = "kept a night of hardening"
     PUT_A_TRIAL_AWAY = "put a trial away"
     TOOK_A_TRIAL_OUT = "took a trial out again"
@@ -113,6 +114,7 @@ class Action(StrEnum):
 #: Acts on a trial that no result rests on: after them nothing is worked out again.
 RESULTS_STAND = (
     Action.CONCLUDED,
+    Action.KEPT_WHAT_A_PLANT_COSTS,
     Action.HANDED_A_TRIAL_OVER,
     Action.KEPT_A_PHOTO,
     Action.WITHDREW_A_PHOTO,

@@ -37,7 +37,7 @@ PERSON_INSIDE = {("audit_entry", "old"), ("audit_entry", "new")}
 PLAIN_INSIDE = {
     ("condition_log", "report"), ("condition_log", "days"), ("draw", "result"), ("prediction", "ranking"), ("prediction", "of_arms"),
     ("lot", "usual"), ("lot", "came"), ("cutting", "own_measures"), ("cutting", "usual_measures"), ("score", "details"),
-    ("hardening_night", "nipped"), ("photo_length", "points"), ("photo_length", "scale"),
+    ("hardening_night", "nipped"), ("trial", "costs"), ("photo_length", "points"), ("photo_length", "scale"),
 }  # fmt: skip
 NO_SIGN_IN = "none"
 Row = dict[str, Any]

@@ -43,6 +43,7 @@ ON_RECORD = {
     "began a group beside the trial",
     "set a day to look at plants again",
     "looked at plants again",
+    "kept what a plant costs",
     "created the trial",
     "described a stock plant",
     "did a job",
@@ -108,6 +109,7 @@ def test_acts_on_record_keep_their_words() -> None:
     assert {act.value for act in Action} == ON_RECORD
     assert {act.value for act in RESULTS_STAND} == {
         "concluded",
+        "kept what a plant costs",
         "handed a trial over",
         "kept a photo",
         "measured on a photo",

@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.vocabulary import Fit
 from orderly_bench.evidence.cost import came_of, counted_as
-from orderly_bench.trial.models import TimeSpent, Trial
+from orderly_bench.record.keep import stamp_of
+from orderly_bench.trial.models import AuditEntry, TimeSpent, Trial
 from tests.factories import BARE, FACTORS, ROOTED, TODAY, create_finished, create_person, create_stuck, evidence
 from tests.web.conftest import SignIn, flat
 from tests.web.test_without_verdict import ended
@@ -39,6 +40,36 @@ def test_costs_by_arm_with_their_range(sign_in: SignIn, trial: Trial) -> None:
     assert "A: cheaper than bought as long as more than 38 of 100 come of it." in page
     wrong = client.get(f"{at}?hour=30&minutes_A=long")
     assert wrong.status_code == 422 and "minutes more in a" in wrong.text.casefold() and 'value="long"' in wrong.text
+
+
+def test_what_is_kept_stands_beside_the_verdict_and_begins_the_next(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, at = sign_in(), f"/trials/{trial.id}"
+    assert "is not worked out yet" in flat(client.get(f"{at}/compare").text)
+    before = stamp_of(session, trial)
+    typed = {"hour": "30", "minutes": "2", "bench": "3", "weeks": "6", "bought": "4", "currency": "EUR"}
+    wrong = client.post(f"{at}/cost", data=typed | {"minutes_B": "many"})
+    assert wrong.status_code == 422 and 'value="many"' in wrong.text and trial.costs is None
+    assert sign_in("reader").post(f"{at}/cost", data=typed).status_code == 403
+    for _ in range(2):
+        assert client.post(f"{at}/cost", data=typed).status_code == 303
+    session.expire_all()
+    assert trial.costs == typed
+    assert session.query(AuditEntry).filter_by(action="kept what a plant costs").count() == 1
+    assert stamp_of(session, trial) == before, "no result rests on prices"
+    for page in ("cost", "compare", "report"):
+        shown = flat(client.get(f"{at}/{page}").text)
+        assert "A plant costs, EUR" in shown and "cheaper than bought as long as more than" in shown, page
+    other = create_finished(
+        session, create_person(session), create_person(session, "scorer"), "A", factors=[FACTORS[0]], cuttings_per_arm=6
+    )
+    session.commit()
+    begun = flat(client.get(f"/trials/{other.id}/cost").text)
+    assert 'name="hour" value="30"' in begun and 'name="bench" value="3"' in begun and 'name="bought" value=""' in begun
+    assert client.post(f"{at}/cost", data={}).status_code == 303
+    session.expire_all()
+    assert trial.costs is None, "an empty form keeps nothing"
 
 
 def test_fit_counts_where_it_was_judged(session: Session, trial: Trial) -> None:

@@ -13,6 +13,7 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import beside, dose, headless, words
+from orderly_bench.evidence.cost import costs_kept
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.ways import beside_the_book
@@ -66,6 +67,7 @@ def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = 
         error,
         check=found.check,
         found=found,
+        costs=costs_kept(found, trial.costs) if found.closed else None,
         rates=words.rates_figure(found),
         rates_narrow=words.rates_figure(found, frame=rates.NARROW),
         differences=words.differences_figure(found),

@@ -6,6 +6,7 @@ from datetime import timedelta
 
 from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
+from sqlalchemy import select
 
 from orderly_bench.chapters.conclude import hardening, plants
 from orderly_bench.core.conclude import cost, time_spent
@@ -17,12 +18,13 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock import supplies
-from orderly_bench.evidence.cost import came_of, counted_as
+from orderly_bench.evidence.cost import costs_typed, counted_as
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.formats.trial_tables import plants_csv as plants_file
 from orderly_bench.stock.operations import all_supplies, recipes_known
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import Trial
@@ -30,6 +32,7 @@ from orderly_bench.trial.time_spent import spent_on
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
+from orderly_bench.web.fields import Form
 from orderly_bench.web.pages import being_worked_out, trial_page
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db, lab, now, today
@@ -103,35 +106,66 @@ def plants_csv(trial: Trial) -> ResponseReturnValue:
     return download(content, "text/csv; charset=utf-8", f"plants-{trial.code}.csv")
 
 
-@route(chapter, "/trials/<int:trial_id>/cost", Act.READ)
-def cost_page(trial: Trial) -> ResponseReturnValue:
-    """What a plant costs by arm; what is typed stands in the address."""
+def _cost_page(trial: Trial, error: OrderlyError | None = None) -> tuple[str, int]:
     results = _results(trial)
     if results is None:
-        return being_worked_out(trial)
+        return being_worked_out(trial), 200
     found = results.found
-    letters = list(found.record.arm_names)
-    names = [one.name for one in cost.ASKED] + [
-        f"{what}_{letter}" for letter in letters for what in ("minutes", "material")
-    ]
-    typed = {name: said for name in names if (said := fields.text(request.args, name)[:200])}
-    stuff, currency = _material(trial)
-    if not request.args:
-        typed = _from_the_record(trial, found, stuff, currency)
-    prices, own, error = cost.Prices(), {letter: cost.Own() for letter in letters}, None
-    try:
-        prices, own = cost.read_prices(typed), cost.read_own(typed, letters)
-    except OrderlyError as refused:
-        error = refused
-    asks = found.record.plan.question
     if found.record.plan.design.stuck:
         raise Refused(tell("Nobody counted what was stuck, so what a plant costs can not be told."))
-    costs = [cost.cost_of(came, prices, own[came.letter]) for came in came_of(found)]
-    shown = trial_page(
-        "cost.html", trial, "Conclude", error, asked=cost.ASKED, typed=typed, names=found.record.arm_names, costs=costs, prices=prices,
-        said_lines=[*cost.said(costs, prices), *cost.stop_losses(costs, prices, asks.wanted_by, asks.weeks_in_pot)], spent=time_spent.by_work(_spent(trial)), material=stuff, sold=sold_by_arm(plants.sold(plants.ends_of(db(), trial, found.results))), counted=kind_of(counted_as(found)).heading,
+    stuff, currency = _material(trial)
+    typed = _costs_typed(trial, request.values) or trial.costs or _from_the_record(trial, found, stuff, currency)
+    costs = None
+    try:
+        costs = costs_typed(found, typed)
+    except OrderlyError as refused:
+        error = error or refused
+    page = trial_page(
+        "cost.html", trial, "Conclude", error, asked=cost.ASKED, typed=typed, names=found.record.arm_names, costs=costs, kept=typed == trial.costs,
+        spent=time_spent.by_work(_spent(trial)), material=stuff, sold=sold_by_arm(plants.sold(plants.ends_of(db(), trial, found.results))),
+        counted=kind_of(counted_as(found)).heading,
     )  # fmt: skip
-    return shown, 422 if error else 200
+    return page, 422 if error else 200
+
+
+def _costs_typed(trial: Trial, form: Form) -> dict[str, str]:
+    names = [one.name for one in cost.ASKED] + [
+        f"{what}_{arm.letter}" for arm in trial.arms for what in ("minutes", "material")
+    ]
+    return {name: said for name in names if (said := fields.text(form, name)[:200])}
+
+
+@route(chapter, "/trials/<int:trial_id>/cost", Act.READ)
+def cost_page(trial: Trial) -> ResponseReturnValue:
+    """What a plant costs by arm: as kept, as the record has it, or as it stands in the address, to try it out."""
+    return _cost_page(trial)
+
+
+@route(chapter, "/trials/<int:trial_id>/cost", Act.PLAN, "POST")
+def keep_costs(trial: Trial) -> ResponseReturnValue:
+    """Keep what was typed; Compare and the report show it from then on."""
+
+    def save() -> None:
+        results = _results(trial)
+        typed = _costs_typed(trial, request.form)
+        if results is not None:
+            costs_typed(results.found, typed)
+        old, trial.costs = trial.costs, typed or None
+        if old != trial.costs:
+            record(db(), actor(), now(), Action.KEPT_WHAT_A_PLANT_COSTS, trial, old=old, new=typed)
+
+    return answer(save, url_for(".cost_page", trial_id=trial.id), lambda e: _cost_page(trial, e)[0])
+
+
+#: What a lab pays: the same from trial to trial.
+PAID = ("hour", "bench", "currency")
+
+
+def _usual_prices(trial: Trial) -> dict[str, str]:
+    """What the lab pays, as it was last kept with another trial."""
+    query = select(Trial.costs).where(Trial.costs.is_not(None), Trial.id != trial.id).order_by(Trial.id.desc()).limit(1)
+    last = db().scalar(query) or {}
+    return {name: last[name] for name in PAID if name in last}
 
 
 def _spent(trial: Trial) -> list[time_spent.Spent]:
@@ -157,6 +191,7 @@ def _from_the_record(trial: Trial, found: Evidence, stuff: Material, currency: s
         if value
     }
     typed["weeks"] = f"{found.day / 7:.3g}"
+    typed |= _usual_prices(trial)
     return typed | ({"currency": currency} if currency and "material" in " ".join(typed) else {})
 
 

@@ -28,6 +28,7 @@ from orderly_bench.core.telling.working import interval_method
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.database.archive import revision_of
 from orderly_bench.evidence import beside, headless, words
+from orderly_bench.evidence.cost import costs_kept
 from orderly_bench.evidence.in_r import redone
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.verdict import Evidence
@@ -197,6 +198,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         trial=trial,
         found=found,
         check=found.check,
+        costs=costs_kept(found, trial.costs),
         for_pdf=for_pdf,
         kept=[(c, judge(c.text, c.decision, _facts(found), _written(found, kept, c))) for c in kept],
         rates=words.rates_figure(found, PAPER),

@@ -153,6 +153,29 @@ def cost_of(came: Came, prices: Prices, own: Own) -> ArmCost:
     return ArmCost(came.letter, came.k, came.n, minutes, material, cutting, room, came.interval)
 
 
+@dataclass(frozen=True)
+class Costs:
+    """What a plant takes, arm by arm, and what that says."""
+
+    arms: tuple[ArmCost, ...]
+    prices: Prices
+    lines: tuple[str, ...]
+
+
+def costs_of(came: Sequence[Came], typed: Mapping[str, str], wanted_by: date | None, weeks_in_pot: int) -> Costs:
+    """From what came of each arm and what was typed, by name of the field.
+
+    Raises
+    ------
+    InvalidInput
+        Names the field and the rule.
+    """
+    prices, own = read_prices(typed), read_own(typed, [one.letter for one in came])
+    arms = [cost_of(one, prices, own[one.letter]) for one in came]
+    lines = [*said(arms, prices), *stop_losses(arms, prices, wanted_by, weeks_in_pot)]
+    return Costs(tuple(arms), prices, tuple(lines))
+
+
 def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
     """What the costs say together: what was not said, where buying is cheaper, and that ranges overlap."""
     lines = []

@@ -48,6 +48,8 @@ class Trial(Base):
     archived: Mapped[bool] = mapped_column(default=False, server_default="0")
     #: when plants that were not fit to pot on are looked at again
     plants_again: Mapped[date | None] = mapped_column(default=None)
+    #: prices, minutes and material by the field that asks for them, as they were typed; None while nobody kept any
+    costs: Mapped[dict[str, str] | None] = mapped_column(JSON(none_as_null=True), default=None)
     #: the lab it comes from, and how it was called there; blank of a trial begun here
     brought_from: Mapped[str] = mapped_column(String(160), default="", server_default="")
 
