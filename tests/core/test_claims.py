@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from orderly_bench.core.conclude.facts import Facts, facts_of, facts_of_rate
+from orderly_bench.core.conclude.facts import Cost, Facts, facts_of, facts_of_rate
 from orderly_bench.core.conclude.sentences import Mark, mark
 from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.settings import Settings
@@ -45,7 +45,9 @@ def counted(factors: tuple[str, ...], arms: dict[tuple[str, ...], tuple[int, int
     """Facts of arms by (k, n)."""
     rows = [Row(levels, float(i < k)) for levels, (k, n) in arms.items() for i in range(n)]
     analysis = analyse(arrange(factors, rows), Settings(margin=0.15, draws=2_000, **settings))
-    return facts_of(analysis, read(analysis), [])
+    letters = dict(zip("ABCD", (" + ".join(levels) for levels in arms), strict=False))
+    assert {arm.name for arm in analysis.arms} == set(letters.values())
+    return facts_of(analysis, read(analysis), [], letters=letters)
 
 
 def rate(name: str, k: int, n: int) -> Facts:
@@ -118,3 +120,24 @@ def test_days_are_held_against_the_days_of_looking(trials: dict[str, Facts], sen
     assert mark(sentence, trials["clear"]).mark in (Mark.NOT_CHECKED, Mark.NOT_ABOUT), (
         "days that nobody knows are not checked"
     )
+
+
+@pytest.mark.parametrize(
+    ("sentence", "right"),
+    [
+        ("Pumice is cheaper than bark.", Mark.CARRIED), ("Bark is cheaper than pumice.", Mark.AGAINST), ("A costs less per plant than B.", Mark.CARRIED),
+        ("Bark was the more expensive, dearer than pumice.", Mark.CARRIED), ("Bark is dearer than pumice.", Mark.CARRIED),
+        ("A plant of pumice costs 40 % less than one of bark.", Mark.NOT_CHECKED), ("Pumice costs a third less than bark.", Mark.AGAINST),
+        ("Pumice costs half as much as bark.", Mark.AGAINST), ("Bark costs twice as much as pumice.", Mark.AGAINST),
+        ("A plant costs 1.20 EUR in A.", Mark.CARRIED), ("A plant costs 1.50 EUR in A.", Mark.AGAINST), ("Pumice is not cheaper than bark.", Mark.BEYOND),
+        ("In pumice 40 of 48 rooted, and it is cheaper than bark.", Mark.BEYOND), ("A cutting costs 0.50 EUR in A.", Mark.NOT_CHECKED),
+    ],
+)  # fmt: skip
+def test_money_is_held_against_the_costs_that_were_kept(trials: dict[str, Facts], sentence: str, right: Mark) -> None:
+    costs = (Cost("pumice", 1.2, 1.1, 1.4), Cost("bark", 2.0, 1.7, 2.6))
+    assert mark(sentence, replace(trials["clear"], costs=costs)).mark is right
+    assert mark(sentence, trials["clear"]).mark in (Mark.BEYOND, Mark.NOT_CHECKED), "nothing was kept"
+    meet = replace(trials["clear"], costs=(costs[0], Cost("bark", 1.3, 1.0, 2.6)))
+    assert mark("Pumice is cheaper than bark.", meet).mark is Mark.BEYOND
+    alone = replace(trials["clear"], costs=(costs[0], Cost("bark", 2.0, None, None)))
+    assert mark("Pumice is cheaper than bark.", alone).mark is Mark.BEYOND

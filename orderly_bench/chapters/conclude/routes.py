@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from base64 import b64encode
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from tempfile import SpooledTemporaryFile
@@ -14,7 +15,7 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.conclude import operations, plants, views
 from orderly_bench.core.conclude.decision import Decision
-from orderly_bench.core.conclude.facts import Facts, facts_of
+from orderly_bench.core.conclude.facts import Cost, Facts, facts_of
 from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.offered import offered
 from orderly_bench.core.conclude.plants import sold_by_arm
@@ -73,14 +74,17 @@ def _evidence(trial: Trial) -> Evidence | None:
     return results.found if results else None
 
 
-def _facts(found: Evidence | None) -> Facts | None:
+def _facts(trial: Trial, found: Evidence | None) -> Facts | None:
     """What conclusions are held against; None where nothing was analysed."""
     if found is None or found.analysis is None or found.reading is None:
         return None
     record = found.record
     looked = [(check.day, record.lot(check.lot).day_zero) for check in record.checks if check.opened and check.day]
     days = [days_after_sticking(day, zero) for day, zero in looked]
-    return facts_of(found.analysis, found.reading, found.cautions, days)
+    facts = facts_of(found.analysis, found.reading, found.cautions, days, record.arm_names)
+    kept = costs_kept(found, trial.costs)
+    costs = [(record.arm_names[one.letter], one.plant) for one in kept.arms] if kept else []
+    return replace(facts, costs=tuple(Cost(name, *plant) for name, plant in costs if plant is not None))
 
 
 def _written(found: Evidence | None, kept: Sequence[Conclusion], until: Conclusion | None = None) -> list[Written]:
@@ -107,7 +111,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     kept_text = kept[0].text if kept else ""
     text = request.form.get("text", kept_text)
     decision = request.form.get("decision", kept[0].decision if kept else "")
-    facts = _facts(found)
+    facts = _facts(trial, found)
     return trial_page(
         "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts, _written(found, kept if text != kept_text else kept[1:])), cautions=words.all_cautions(found) if found else [],
         earlier=[(c, judge(c.text, c.decision, facts, _written(found, kept, c))) for c in kept],
@@ -179,7 +183,7 @@ def conclude_working(trial: Trial) -> ResponseReturnValue:
     """The typed conclusion read against the data. Writes nothing."""
     found = _evidence(trial)
     written = _written(found, operations.conclusions_of(db(), trial))
-    judged = judge(request.form.get("text", ""), request.form.get("decision", ""), _facts(found), written)
+    judged = judge(request.form.get("text", ""), request.form.get("decision", ""), _facts(trial, found), written)
     return render_template("_judged.html", judged=judged)
 
 
@@ -200,7 +204,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         check=found.check,
         costs=costs_kept(found, trial.costs),
         for_pdf=for_pdf,
-        kept=[(c, judge(c.text, c.decision, _facts(found), _written(found, kept, c))) for c in kept],
+        kept=[(c, judge(c.text, c.decision, _facts(trial, found), _written(found, kept, c))) for c in kept],
         rates=words.rates_figure(found, PAPER),
         differences=words.differences_figure(found, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.conclude import costs_said
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
 from orderly_bench.core.conclude.names import Spoken, masked, spoken
@@ -85,6 +86,8 @@ THAN = re.compile(
     re.I,
 )
 OF_PIECES = re.compile(r"\W*(?:the |all |most )?(?:roots?|cuttings?|they|plants|pieces)\b", re.I)
+#: Behind *than*, the letter of an arm that is not there: one that is stands blank in the text.
+NO_ARM = re.compile(r"\W*(?:arm )?([B-HJ-Z])(?![\w'-])")
 #: Behind *than*, and no arm of another trial.
 ANY_OTHER = re.compile(
     r"^\W*(?:(?:did|was|were|with|in|of|on|at|under|those|pieces|cuttings|we|i|they|it|any|all|chance|half|expected|before|usual|ever|one|two|three|any of|"
@@ -177,6 +180,9 @@ def compared(clause: str, facts: Facts) -> Found:
     claim = min(claims, key=_weight, default=None)
     same, differ, settled = SAMENESS.search(text), DIFFER.search(text), OPEN.search(text)
     other = _other_thing(text, facts)
+    money = costs_said.said(text, said.names, facts)
+    if money is not None:
+        return money
     if other is not None and (claim or same or differ or said.anything or other[1]):
         return [(Mark.BEYOND, caution("says_more", "unmeasured", words=other[0]))]
     if (well := WELL.search(text)) and not THAN.search(text):
@@ -275,6 +281,8 @@ def _judged(
 def _stranger(text: str, said: Spoken) -> str | None:
     """What something is compared with that is none of the trial's; None where all that is compared is known."""
     than = THAN.search(text)
+    if than is not None and (letter := NO_ARM.match(text[than.end() :])):
+        return letter[1]
     if than is None or any(one.start >= than.end() for one in said.mentions) or said.ambiguous:
         return None
     behind = text[than.end() :]

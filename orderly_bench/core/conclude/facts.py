@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
@@ -55,6 +55,22 @@ class Settled:
 
 
 @dataclass(frozen=True)
+class Cost:
+    """What a plant of an arm costs, with the range that its rate gives; no range from one unit."""
+
+    name: str
+    plant: float
+    low: float | None
+    high: float | None
+
+    def apart(self, other: Cost) -> bool:
+        """Whether the ranges do not meet."""
+        if self.low is None or self.high is None or other.low is None or other.high is None:
+            return False
+        return self.high < other.low or other.high < self.low
+
+
+@dataclass(frozen=True)
 class Facts:
     """Everything that the sentences can be held against.
 
@@ -77,6 +93,10 @@ class Facts:
         What was scored as the endpoint.
     days : tuple of int
         After sticking, on which it was looked at; none where that is not known.
+    letters : tuple of (str, str)
+        By which arms are called on their stakes, each with the arm's name.
+    costs : tuple of Cost
+        Of arms, where what a plant takes was kept.
     """
 
     arms: tuple[Counted, ...]
@@ -88,6 +108,8 @@ class Facts:
     levels: tuple[tuple[str, ...], ...] = ()
     response: Response = Response.ROOTED
     days: tuple[int, ...] = ()
+    letters: tuple[tuple[str, str], ...] = ()
+    costs: tuple[Cost, ...] = ()
 
     @property
     def groups(self) -> tuple[tuple[str, ...], ...]:
@@ -102,8 +124,14 @@ class Facts:
         return sorted(found, key=lambda name: (-len(name), name))
 
 
-def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution], days: Sequence[int] = ()) -> Facts:
-    """The facts of an analysis; ``cautions`` are those of the log beside its own, ``days`` those of looking, after sticking."""
+def facts_of(
+    analysis: Analysis,
+    reading: Reading,
+    cautions: Sequence[Caution],
+    days: Sequence[int] = (),
+    letters: Mapping[str, str] | None = None,
+) -> Facts:
+    """The facts of an analysis; ``cautions`` are those of the log beside its own, ``days`` those of looking, after sticking; ``letters`` the arms'."""
     doubts, broken = [*analysis.cautions, *cautions], bool(reading.departures)
     lead = [finding.comparison for finding in reading.findings]
     every = [*lead, *analysis.comparisons, *(c for term in analysis.terms for c in term.contrasts)]
@@ -120,6 +148,7 @@ def facts_of(analysis: Analysis, reading: Reading, cautions: Sequence[Caution], 
         tuple(tuple(names) for names in analysis.observations.level_names),
         analysis.settings.response,
         tuple(sorted(set(days))),
+        tuple((letters or {}).items()),
     )
 
 

@@ -6,6 +6,8 @@ import re
 from dataclasses import dataclass, field
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.conclude import costs_said
+from orderly_bench.core.conclude.costs_said import MONEY
 from orderly_bench.core.conclude.english import NUMBER, PART, number, part
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
@@ -99,9 +101,16 @@ def figures(sentence: str, said: Spoken, facts: Facts, pair: Settled | None) -> 
     text, read = masked(sentence, said), Figures()
     for hit in RATIO.finditer(text):
         beside = AS_MANY.match(text[hit.end() :])
-        read.add(hit, *_ratio(hit, pair, facts), more=beside.end() if beside else 0)
+        if MONEY.search(_clause(hit, text)):
+            mark, doubt = costs_said.times(hit[0], _stated(hit), _is_less(hit), said.names, facts)
+        else:
+            mark, doubt = _ratio(hit, pair, facts)
+        read.add(hit, mark, doubt, more=beside.end() if beside else 0)
+    for hit in costs_said.PRICE.finditer(text):
+        if MONEY.search(text) and facts.costs and not re.search(r"\bcuttings?\b", text, re.I):
+            read.add(hit, *costs_said.price(hit, said.names, facts))
     if facts.shares:
-        _read_shares(read, text, said, facts, pair)
+        _read_shares(read, sentence, text, said, facts, pair)
     for hit in DAYS.finditer(text):
         if read.free(hit):
             read.add(hit, *_day(hit, text, facts))
@@ -111,7 +120,7 @@ def figures(sentence: str, said: Spoken, facts: Facts, pair: Settled | None) -> 
     return read
 
 
-def _read_shares(read: Figures, text: str, said: Spoken, facts: Facts, pair: Settled | None) -> None:
+def _read_shares(read: Figures, sentence: str, text: str, said: Spoken, facts: Facts, pair: Settled | None) -> None:
     """Counts, points, percentages and parts of a whole, where the endpoint is a yes or no."""
     counts = [hit for hit in COUNT.finditer(text) if read.free(hit)]
     for i, hit in enumerate(counts):
@@ -119,11 +128,17 @@ def _read_shares(read: Figures, text: str, said: Spoken, facts: Facts, pair: Set
     for hit in OF_SO_MANY.finditer(text):
         if read.free(hit):
             arms = _bound(hit, 0, [hit], text, said, facts)
-            read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, _clause(hit, text) + hit[0], hit[0], facts))
+            words, clause = sentence[hit.start() : hit.end()], _clause(hit, text) + hit[0]
+            read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, clause, words, facts))
     for hit in POINTS.finditer(text):
         read.add(hit, *_gap(hit, pair))
     percents = [hit for hit in PERCENT.finditer(text) if read.free(hit)]
     for i, hit in enumerate(percents):
+        if MONEY.search(_clause(hit, text)):
+            off = min(number(hit[1]), 99.0) / 100
+            less = re.match(r"\W*(?:less|cheaper|below|under)\b", text[hit.end() :], re.I) is not None
+            read.add(hit, *costs_said.times(hit[0], 1 / (1 - off) if less else 1 + off, less, said.names, facts))
+            continue
         read.add(hit, *_percent(hit, _bound(hit, i, percents, text, said, facts), text, facts))
     for hit in QUANTIFIER.finditer(text):
         if read.free(hit) and (ROOTING.search(text) or TO_COME.search(text)):
@@ -304,18 +319,25 @@ def _told(arms: list[Counted]) -> str:
     return f"{arms[0].did}/{arms[0].known}" if arms else ""
 
 
+def _is_less(hit: re.Match[str]) -> bool:
+    return hit[0].lower().endswith(("less", "fewer"))
+
+
+def _stated(hit: re.Match[str]) -> float:
+    """The ratio that a word says, of the greater over the less."""
+    if hit[1]:
+        return TIMES[hit[1].lower()]
+    if hit[2]:
+        return number(hit[2])
+    of = part(hit[4]) if hit[4] else 1 / 2
+    return 1 / (1 - of) if _is_less(hit) else 1 + of if hit[0].lower().endswith("more") else 1 / of
+
+
 def _ratio(hit: re.Match[str], pair: Settled | None, facts: Facts) -> tuple[Mark, Caution | None]:
     """A ratio beside that of the counts: larger stands against them, as large says more than an interval was made for."""
     if pair is None or not facts.shares or pair.ratio is None:
         return Mark.BEYOND, caution("says_more", "no_ratio", words=hit[0])
-    if hit[1]:
-        stated = TIMES[hit[1].lower()]
-    elif hit[2]:
-        stated = number(hit[2])
-    else:
-        of = part(hit[4]) if hit[4] else 1 / 2
-        words = hit[0].lower()
-        stated = 1 / (1 - of) if words.endswith(("less", "fewer")) else 1 + of if words.endswith("more") else 1 / of
+    stated = _stated(hit)
     variant = "ratio_against" if stated > pair.ratio * (1 + NEAR) else "ratio"
     doubt = caution(
         "says_more", variant, words=hit[0], ratio=f"{pair.ratio:.2g}", a=pair.higher.name, b=pair.lower.name

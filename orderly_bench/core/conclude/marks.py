@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.cautions import Caution
@@ -15,7 +15,7 @@ from orderly_bench.core.vocabulary import Strength
 
 END = re.compile(r"(?<=[.!?])\s+(?=\S)|\n+")
 #: A stop behind these ends no sentence.
-SHORT = re.compile(r"\b(?:Mr|Mrs|Dr|e\.g|i\.e|cv|var|ssp|subsp|approx|[A-Z])\.$")
+SHORT = re.compile(r"\b(?:Mr|Mrs|Dr|e\.g|i\.e|cv|var|ssp|subsp|approx|(?P<initial>[A-Z]))\.$")
 
 
 @dataclass(frozen=True)
@@ -26,15 +26,18 @@ class Judged:
     decision: tuple[Caution, ...]
 
 
-def sentences_of(text: str) -> list[str]:
-    """The sentences of a text, in order.
+def sentences_of(text: str, letters: Collection[str] = ()) -> list[str]:
+    """The sentences of a text, in order; an arm's letter may end one, where the next begins with a capital.
 
     >>> sentences_of("Bark is enough. No more pumice, then! Mr. B. agrees.")
     ['Bark is enough.', 'No more pumice, then!', 'Mr. B. agrees.']
+    >>> sentences_of("A rooted more than B. Both stay.", "AB")
+    ['A rooted more than B.', 'Both stay.']
     """
     joined: list[str] = []
     for part in (piece.strip() for piece in END.split(text)):
-        if part and joined and SHORT.search(joined[-1]):
+        short = SHORT.search(joined[-1]) if joined else None
+        if part and short and not (short["initial"] in letters and part[0].isupper()):
             joined[-1] += f" {part}"
         elif part:
             joined.append(part)
@@ -50,7 +53,7 @@ def judge(text: str, decision: str, facts: Facts | None, written: Sequence[Writt
         What was written of the trial before: notes, earlier conclusions, the prediction.
     """
     ahead = decision_doubt(decision, facts is not None and facts.strength is not Strength.CANNOT_TELL)
-    marked = (mark(sentence, facts) for sentence in sentences_of(text))
+    marked = (mark(sentence, facts) for sentence in sentences_of(text, dict(facts.letters) if facts else ()))
     if facts is not None and written:
         marked = (replace(one, before=contradicted(one.sentence, facts, written)) for one in marked)
     return Judged(tuple(marked), (ahead,) if ahead else ())

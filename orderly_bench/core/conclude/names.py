@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -41,6 +42,18 @@ IDLE = set(
 COUNTING = {"none", "no", "all", "half"}
 BESIDE = r"(?:(?<=than )|(?<=and )|(?<=against )|(?<=over )|(?<=or )|(?<=with )|(?<=hormone ))"
 WORD = re.compile(r"[^\W\d_]{3,}")
+#: A letter behind one of these is that thing's, and no arm's.
+OTHERS = re.compile(
+    r"\b(?:vitamin|plan|grade|block|bench|bed|house|lot|batch|class|type|tray|pot|group|zone|room|section|part|figure|table|step)\s*$|°\s*$",
+    re.I,
+)
+ARM = re.compile(r"\b(?:arms?|stakes?|treatments?)\s+$", re.I)
+#: What follows the letter A at the head of a sentence; anything else makes it the little word.
+AFTER_A = re.compile(
+    r"\s*(?:$|[.,;:)]|(?:and|or|against|than|versus|vs|root(?:s|ed)|did|does|was|were|is|had|has|gave|gives|came|beats?|outperform\w*|outroot\w*|won|wins?|fail(?:s|ed)|"
+    r"lost|loses|lags?|lagged|took|takes|made|makes|may|might|will|would|should|could|costs?|needs?|shows?|showed|looks?|looked|leads?|led|alone|itself|over|exceed\w*|"
+    r"surpass\w*|improve\w*|works?|worked|differ\w*|stayed|stands?|kept|grew|survived)\b)"
+)
 
 
 @dataclass(frozen=True)
@@ -96,13 +109,16 @@ def spoken(text: str, facts: Facts) -> Spoken:
     taken: list[Mention] = []
 
     def take(pattern: str, name: str) -> None:
-        group = next((i for i, names in enumerate(facts.groups) if name in names), -1)
         for hit in re.finditer(pattern, text, re.I):
             if all(hit.end() <= one.start or hit.start() >= one.end for one in taken):
-                taken.append(Mention(hit.start(), hit.end(), name, group))
+                taken.append(Mention(hit.start(), hit.end(), name, _group(name, facts)))
 
     for name in facts.names:
         take(_whole(name), name)
+    for letter, name in facts.letters:
+        for start, end in _lettered(text, letter):
+            if all(end <= one.start or start >= one.end for one in taken):
+                taken.append(Mention(start, end, name, _group(name, facts)))
     alone, shared = _aliases(facts)
     for word, name in alone.items():
         take(_whole(word), name)
@@ -111,6 +127,20 @@ def spoken(text: str, facts: Facts) -> Spoken:
     own = {word for factor in facts.factors for word in WORD.findall(factor.lower())}
     ambiguous = any(re.search(_whole(word), free, re.I) for word in shared - own)
     return Spoken(tuple(sorted(taken, key=lambda one: one.start)), factors, ambiguous)
+
+
+def _group(name: str, facts: Facts) -> int:
+    return next((i for i, names in enumerate(facts.groups) if name in names), -1)
+
+
+def _lettered(text: str, letter: str) -> Iterator[tuple[int, int]]:
+    """Where an arm is called by its letter, *arm B* or *B*; A at the head of a sentence, and I, may be little words."""
+    for hit in re.finditer(rf"(?<![\w'-]){letter}(?![\w'-])", text):
+        before, behind = text[: hit.start()], text[hit.end() :]
+        called = ARM.search(before)
+        plain = letter != "I" and (letter != "A" or before.strip() != "" or AFTER_A.match(behind) is not None)
+        if called or (plain and not OTHERS.search(before)):
+            yield (called.start() if called else hit.start()), hit.end()
 
 
 def _without(text: str, taken: list[Mention]) -> str:

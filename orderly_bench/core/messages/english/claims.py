@@ -33,6 +33,19 @@ ABOUT_CLAIMS: dict[str, tuple[str, str]] = {
         "'{words}' is not what this trial set out to compare.",
         "Say it of the endpoint, or call it an observation",
     ),
+    "says_more/cost_other_way": (
+        "'{words}': by what was kept a plant costs {cost_a} in {a} and {cost_b} in {b}.",
+        "Word it as the costs stand",
+    ),
+    "says_more/cost_open": (
+        "'{words}': a plant costs {cost_a} in {a} and {cost_b} in {b}, but their ranges meet or are not known.",
+        "Say the costs with their ranges",
+    ),
+    "says_more/cost_ratio": (
+        "'{words}': by what was kept a plant costs {cost_a} in {a} and {cost_b} in {b}.",
+        "Give both costs",
+    ),
+    "says_more/price": ("'{words}': by what was kept a plant of {a} costs {cost}.", "Give the cost as it stands"),
     "says_more/stranger": ("'{words}' was not in this trial.", "Compare what was in it"),
     "says_more/well": ("'{words}' has no measure.", "Give the counts"),
     "says_more/ratio": (
