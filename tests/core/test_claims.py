@@ -130,6 +130,7 @@ def test_days_are_held_against_the_days_of_looking(trials: dict[str, Facts], sen
         ("A plant of pumice costs 40 % less than one of bark.", Mark.NOT_CHECKED), ("Pumice costs a third less than bark.", Mark.AGAINST),
         ("Pumice costs half as much as bark.", Mark.AGAINST), ("Bark costs twice as much as pumice.", Mark.AGAINST),
         ("A plant costs 1.20 EUR in A.", Mark.CARRIED), ("A plant costs 1.50 EUR in A.", Mark.AGAINST), ("Pumice is not cheaper than bark.", Mark.BEYOND),
+        ("Bark costs 1.7 times as much per plant as pumice.", Mark.NOT_CHECKED), ("A and B cost the same.", Mark.BEYOND),
         ("In pumice 40 of 48 rooted, and it is cheaper than bark.", Mark.BEYOND), ("A cutting costs 0.50 EUR in A.", Mark.NOT_CHECKED),
     ],
 )  # fmt: skip

@@ -19,6 +19,7 @@ MORE = re.compile(
     r"\b(?:dearer|dearest|costlier|costliest|costs?\s+(?:\S+\s+){0,3}?(?:more|most)|more (?:costly|expensive))\b", re.I
 )
 DENIED = re.compile(r"\b(?:no|not|n't|never|neither|hardly|isn't|wasn't|doesn't|don't|didn't)\b", re.I)
+ALIKE = re.compile(r"\b(?:same|alike|equal\w*|similar\w*|as (?:much|little|cheap|dear))\b", re.I)
 PRICE = re.compile(rf"(?:[€£$]\s*({NUMBER})|({NUMBER})\s*(?:[€£$]|[A-Z]{{3}}\b|euros?\b|pounds?\b|dollars?\b))")
 #: How far a part or a ratio may lie from that of the costs and still be it, and a price from the arm's.
 ABOUT, NEAR, PENNY = 0.06, 0.1, 0.006
@@ -31,11 +32,11 @@ def of_names(names: Sequence[str], facts: Facts) -> list[Cost]:
 
 
 def said(text: str, names: Sequence[str], facts: Facts) -> list[tuple[Mark, Caution | None]] | None:
-    """What a clause says of money: which of two is the cheaper, or nothing but the price of one; None where it can't be held against costs."""
+    """What a clause says of money: which of two is the cheaper, or nothing but figures, read elsewhere; None where it can't be held against costs."""
     own, less, more = of_names(names, facts), LESS.search(text), MORE.search(text)
     if len(own) != len(names) or not MONEY.search(text):
         return None
-    if len(own) == 1 and not (less or more or DENIED.search(text)):
+    if own and not (less or more or DENIED.search(text) or ALIKE.search(text)):
         return []
     if len(own) != 2 or bool(less) is bool(more) or DENIED.search(text):
         return None
