@@ -197,3 +197,17 @@ def test_what_died_after_potting_counts_against_its_arm_beside_the_first_verdict
     assert client.post(f"{at}/plants", data=alive).status_code == 303
     again = flat(client.get(f"{at}/compare").text)
     assert told not in again and "Since then" not in again, "the newest end stands"
+
+
+def test_plants_of_a_trial_without_a_verdict_go_somewhere_too(session: Session, sign_in: SignIn) -> None:
+    going = create_stuck(session, create_person(session), factors=[FACTORS[0]], cuttings_per_arm=6)
+    session.commit()
+    client, at = sign_in(), f"/trials/{going.id}"
+    assert client.get(f"{at}/plants").status_code == 422
+    assert client.post(f"{at}/conclude/without", data={"why": "the power cut", "decision": "repeat"}).status_code == 303
+    assert "Where the plants went" in client.get(f"{at}/conclude").text
+    for group, status in (("all that rooted", 422), ("all that still stand", 303), ("all that still stand", 422)):
+        assert client.post(f"{at}/plants", data=sent(which=group, fate="discarded")).status_code == status
+    assert fates(session) == [("A", "discarded")] * 6 + [("B", "discarded")] * 6
+    assert sign_in("scorer").get(f"{at}/plants").status_code == 422, "who scored blind is not shown the arms"
+    assert client.get(f"{at}/cost").status_code == 422

@@ -8,7 +8,7 @@ from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy import select
 
-from orderly_bench.chapters.conclude import hardening, plants
+from orderly_bench.chapters.conclude import hardening, operations, plants
 from orderly_bench.core.conclude import cost, time_spent
 from orderly_bench.core.conclude.hardening import Night
 from orderly_bench.core.conclude.material import Material, material_of
@@ -22,10 +22,13 @@ from orderly_bench.evidence.cost import costs_typed, counted_as
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.formats.trial_tables import plants_csv as plants_file
+from orderly_bench.record.facts import endpoint_checks, results_at
+from orderly_bench.record.gather import gather
+from orderly_bench.record.value import TrialRecord
 from orderly_bench.stock.operations import all_supplies, recipes_known
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.blindness import endpoint_closed
+from orderly_bench.trial.blindness import arms_hidden, endpoint_closed
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.time_spent import spent_on
@@ -44,17 +47,23 @@ POT_MM, POT_ML = "90", "400"
 
 def _results(trial: Trial) -> Results | None:
     if trial.locked_at is None or not endpoint_closed(db(), trial):
-        raise Refused(
-            tell("Where the plants went is written when the endpoint check is closed; until then they are the trial.")
-        )
+        raise Refused(tell("What a plant costs is worked out when the endpoint check is closed."))
     return results_of(trial)
 
 
+def _plants(trial: Trial) -> tuple[TrialRecord, list[plants.Ended]]:
+    """The plants at the end of a trial, closed without a verdict too; nothing of it rests on the comparison."""
+    over = trial.locked_at is not None and (endpoint_closed(db(), trial) or operations.conclusions_of(db(), trial))
+    if not over or arms_hidden(db(), trial, actor()):
+        raise Refused(
+            tell("Where the plants went is written when the endpoint check is closed; until then they are the trial.")
+        )
+    known = gather(db(), trial)
+    return known, plants.ends_of(db(), trial, results_at(known, endpoint_checks(known)))
+
+
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
-    results = _results(trial)
-    if results is None:
-        return being_worked_out(trial)
-    ended = plants.ends_of(db(), trial, results.found.results)
+    known, ended = _plants(trial)
     table = fates_by_arm([arm.letter for arm in trial.arms], [(one.result.cutting.unit.arm, one.fate) for one in ended])
     places, trays = plants.standing(trial, ended)
     typed = {
@@ -79,7 +88,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         else None
     )
     return trial_page(
-        "plants_after.html", trial, "Conclude", error, table=table, columns=columns_of(table), names=results.found.record.arm_names, room=room,
+        "plants_after.html", trial, "Conclude", error, table=table, columns=columns_of(table), names=known.arm_names, room=room,
         moves=put_together(places, trays), typed=typed, form=request.form, fates=[(fate.value, fate.value) for fate in Fate],
         whiches=[(which.value, which.value) for which in plants.Which], arm_choices=[(arm.letter, arm.letter) for arm in trial.arms],
         card=CARD, when=now_or_later(waits, today(), lab().settings.year) if waits else [], here=here, nights=nights[-10:],
@@ -99,10 +108,7 @@ def page(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/plants.csv", Act.READ)
 def plants_csv(trial: Trial) -> ResponseReturnValue:
     """Where each plant went, one row per cutting."""
-    results = _results(trial)
-    if results is None:
-        raise Refused(tell("The comparison is being worked out; come back in a moment."))
-    content = plants_file(plants.rows_of(plants.ends_of(db(), trial, results.found.results)))
+    content = plants_file(plants.rows_of(_plants(trial)[1]))
     return download(content, "text/csv; charset=utf-8", f"plants-{trial.code}.csv")
 
 
@@ -200,16 +206,12 @@ def record_ends(trial: Trial) -> ResponseReturnValue:
     """Write where plants went."""
 
     def save() -> None:
-        results = _results(trial)
-        if results is None:
-            raise Refused(tell("The comparison is being worked out; come back in a moment."))
-        form = request.form
+        form, ended = request.form, _plants(trial)[1]
         typed = plants.Typed(
             fields.text(form, "which"), fields.text(form, "fate"), fields.day(form, "day", "day"), fields.text(form, "arm"),
             fields.text(form, "codes"), fields.text(form, "note"), fields.text(form, "rights"),
             fields.optional_number(form, "price", "price of each"), fields.text(form, "currency"),
         )  # fmt: skip
-        ended = plants.ends_of(db(), trial, results.found.results)
         plants.record_ends(db(), trial, actor(), now(), today(), ended, typed)
 
     return answer(save, url_for(".page", trial_id=trial.id), lambda e: _page(trial, e))
@@ -220,11 +222,8 @@ def trays_together(trial: Trial) -> ResponseReturnValue:
     """Keep that plants were put into fewer trays, as the page lists it."""
 
     def save() -> None:
-        results = _results(trial)
-        if results is None:
-            raise Refused(tell("The comparison is being worked out; come back in a moment."))
-        units = units_with_everything(db(), trial)
-        plants.trays_together(db(), trial, actor(), now(), plants.ends_of(db(), trial, results.found.results), units)
+        ended, units = _plants(trial)[1], units_with_everything(db(), trial)
+        plants.trays_together(db(), trial, actor(), now(), ended, units)
 
     return answer(save, url_for(".page", trial_id=trial.id) + "#together", lambda e: _page(trial, e))
 
@@ -234,10 +233,7 @@ def look_again(trial: Trial) -> ResponseReturnValue:
     """When plants that are not fit are looked at again, or that they were."""
 
     def save() -> None:
-        results = _results(trial)
-        if results is None:
-            raise Refused(tell("The comparison is being worked out; come back in a moment."))
-        left = plants.not_fit(plants.ends_of(db(), trial, results.found.results))
+        left = plants.not_fit(_plants(trial)[1])
         day = None if request.form.get("looked") == "yes" else fields.day(request.form, "again", "look again on")
         plants.set_day(db(), trial, actor(), now(), today(), day, left)
 
@@ -249,10 +245,7 @@ def keep_night(trial: Trial) -> ResponseReturnValue:
     """A night of hardening."""
 
     def save() -> None:
-        results = _results(trial)
-        if results is None:
-            raise Refused(tell("The comparison is being worked out; come back in a moment."))
-        form, here = request.form, plants.there(plants.ends_of(db(), trial, results.found.results))
+        form, here = request.form, plants.there(_plants(trial)[1])
         nipped = {
             letter: n
             for letter in here

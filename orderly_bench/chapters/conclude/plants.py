@@ -52,6 +52,7 @@ class Which(StrEnum):
 
     ROOTED = "all that rooted"
     BARE = "all alive without roots"
+    STANDING = "all that still stand"
     CODES = "these codes"
 
 
@@ -198,13 +199,13 @@ def _chosen(session: Session, trial: Trial, ended: Sequence[Ended], typed: Typed
     letters = [arm.letter for arm in trial.arms]
     if typed.arm and typed.arm not in letters:
         raise InvalidInput("arm", tell("choose one of: {names}", names=", ".join(letters)), typed.arm)
-    rooted = typed.which == Which.ROOTED
+    of = {Which.ROOTED: (True,), Which.BARE: (False,), Which.STANDING: (True, False, None)}[Which(typed.which)]
     return [
         one.result.cutting.id
         for one in ended
         if one.end is None
         and not one.dead
-        and one.outcome.rooted is rooted
+        and one.outcome.rooted in of
         and typed.arm in ("", one.result.cutting.unit.arm)
     ]
 
