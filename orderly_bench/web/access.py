@@ -20,6 +20,7 @@ from orderly_bench.web.store import db
 #: Parts of an address that name a trial, or something of one.
 TURNS = ("trial_id", "check_id", "job_id")
 View = Callable[..., ResponseReturnValue]
+First = Callable[..., object]
 
 
 def actor() -> Person:
@@ -32,10 +33,10 @@ def actor() -> Person:
 TRIES = 4
 
 
-def _run(view: View, act: Act, kwargs: dict[str, Any]) -> ResponseReturnValue:
+def _run(view: View, act: Act, kwargs: dict[str, Any], first: First | None) -> ResponseReturnValue:
     for left in reversed(range(TRIES)):
         try:
-            return _once(view, act, dict(kwargs))
+            return _once(view, act, dict(kwargs), first)
         except DBAPIError as error:
             if not left or request.method != "POST" or not turns.worth_another_try(error):
                 raise
@@ -46,9 +47,12 @@ def _run(view: View, act: Act, kwargs: dict[str, Any]) -> ResponseReturnValue:
     raise AssertionError("the last try answers or raises")
 
 
-def _once(view: View, act: Act, kwargs: dict[str, Any]) -> ResponseReturnValue:
+def _once(view: View, act: Act, kwargs: dict[str, Any], first: First | None) -> ResponseReturnValue:
     if act is not Act.ANYONE:
         require(actor(), act)
+    _read = (
+        first(**kwargs) if first is not None else None
+    )  # the session knows what it read for as long as somebody holds it
     if request.method == "POST":
         turns.take(db(), **{name: kwargs[name] for name in TURNS if name in kwargs})
     if "trial_id" in kwargs:
@@ -75,8 +79,12 @@ def _work_out_again(kwargs: dict[str, Any]) -> None:
             work.ask(check.trial)
 
 
-def route(chapter: Blueprint, rule: str, act: Act, method: str = "GET") -> Callable[[View], View]:
+def route(
+    chapter: Blueprint, rule: str, act: Act, method: str = "GET", first: First | None = None
+) -> Callable[[View], View]:
     """Register a view with the act it needs. ``trial_id`` in the rule becomes the argument ``trial``.
+
+    ``first`` is called before the turn of the trial is taken, to read what no other can change under it: while it is held, others wait.
 
     A view that answers below 400 has its work committed; anything else is rolled back.
     """
@@ -84,7 +92,7 @@ def route(chapter: Blueprint, rule: str, act: Act, method: str = "GET") -> Calla
     def register(view: View) -> View:
         @wraps(view)
         def guarded(**kwargs: Any) -> ResponseReturnValue:
-            return _run(view, act, kwargs)
+            return _run(view, act, kwargs, first)
 
         outer = guarded if act is Act.ANYONE else login_required(guarded)
         vars(outer)["act"] = act

@@ -118,7 +118,7 @@ def test_no_score_slips_into_a_check_that_is_being_closed(
         _all_scored(session, check, session.get_one(Person, people[0]))
         session.commit()
     if not locked:
-        monkeypatch.setattr(score, "lock", _without_a_lock)
+        monkeypatch.setattr(score, "_earlier_held", score._earlier)
 
     def correct(session: Session) -> None:
         check, cutting = session.get_one(CheckVisit, check_id), session.get_one(Cutting, cutting_id)

@@ -11,6 +11,8 @@ import numpy as np
 from sqlalchemy import Table, and_, insert, or_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, joinedload, make_transient_to_detached
+from sqlalchemy.orm.attributes import set_committed_value
+from sqlalchemy.orm.util import identity_key
 
 from orderly_bench.chapters.score.along import refuse_while_out
 from orderly_bench.chapters.score.beside import count_there
@@ -208,8 +210,7 @@ def keep_score(
     Conflict
         Someone else kept a score of this cutting meanwhile; both are shown.
     """
-    lock(session, check.id, read=True)
-    earlier = _earlier(session, check, cutting, sent.site, sent.request_key)
+    earlier = _earlier_held(session, check, cutting, sent.site, sent.request_key)
     known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
     score = as_it_stands(check, lifted_by(score, check.lifting))
     if known is not None:
@@ -355,25 +356,61 @@ def _earlier(
     return list(session.scalars(query))
 
 
+def _earlier_held(
+    session: Session, check: CheckVisit, cutting: Cutting, site: int, request_key: str | None
+) -> list[ScoreRecord]:
+    """The same, with the check held and read again, and how the cutting stands: in one statement, for others wait meanwhile."""
+    if _held(session, check.id, True):
+        return _earlier(session, check, cutting, site, request_key)
+    here = and_(ScoreRecord.check_id == CheckVisit.id, ScoreRecord.cutting_id == Cutting.id, ScoreRecord.site == site)
+    query = (
+        select(CheckVisit, Cutting.status, Cutting.lot_id, ScoreRecord)
+        .select_from(CheckVisit)
+        .join(Cutting, and_(Cutting.trial_id == CheckVisit.trial_id, Cutting.id == cutting.id))
+        .outerjoin(ScoreRecord, or_(here, ScoreRecord.request_key == request_key) if request_key else here)
+        .where(CheckVisit.id == check.id)
+        .with_for_update(read=True)
+        .execution_options(populate_existing=True)
+    )
+    rows = session.execute(query).all()
+    if rows:
+        set_committed_value(cutting, "status", rows[0][1])
+        set_committed_value(cutting, "lot_id", rows[0][2])
+        _hold(session, check.id, True)
+    return [row[3] for row in rows if row[3] is not None]
+
+
 def lock(session: Session, check_id: int, read: bool = False) -> CheckVisit:
     """A check as it is now, held until the transaction ends: scorers share it, closing has it alone.
 
     Held already in this transaction, nobody can have changed it since, and it is not read again.
     """
-    held: dict[int, tuple[object, bool]] = session.info.setdefault("checks held", {})
-    transaction, alone = held.get(check_id, (None, False))
-    if transaction is None or transaction is not session.get_transaction() or (not read and not alone):
-        query = (
-            select(CheckVisit)
-            .where(CheckVisit.id == check_id)
-            .options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
-        )
+    if not _held(session, check_id, read):
+        query = select(CheckVisit).where(CheckVisit.id == check_id)
+        if identity_key(CheckVisit, check_id) not in session.identity_map:
+            query = query.options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
         query = query.with_for_update(read=read).execution_options(populate_existing=True)
         found = session.scalars(query).unique().one_or_none() if 0 < check_id <= LARGEST_ID else None
-        held[check_id] = (session.get_transaction(), not read)
+        _hold(session, check_id, read)
         if found is not None:
             return found
     return by_id(session, CheckVisit, check_id, "check")
+
+
+def _held(session: Session, check_id: int, read: bool) -> bool:
+    transaction, alone = session.info.get("checks held", {}).get(check_id, (None, False))
+    return transaction is not None and transaction is session.get_transaction() and (read or alone)
+
+
+def _hold(session: Session, check_id: int, read: bool) -> None:
+    session.info.setdefault("checks held", {})[check_id] = (session.get_transaction(), not read)
+
+
+def with_trial(session: Session, check_id: int) -> CheckVisit | None:
+    """A check with its trial, before either is held."""
+    query = select(CheckVisit).where(CheckVisit.id == check_id)
+    query = query.options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
+    return session.scalars(query).unique().one_or_none() if 0 < check_id <= LARGEST_ID else None
 
 
 def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime) -> Cutting | None:

@@ -205,11 +205,17 @@ def _brought() -> str:
     return Brought(*[n for n in counts if n is not None]).words if None not in counts else ""
 
 
-@route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST")
+def _of_a_score(check_id: int) -> object:
+    """What a score is of; read before others have to wait for it."""
+    number = fields.sent_number(request.form.get("cutting", ""))
+    return operations.with_trial(db(), check_id), load.cutting_with_unit(db(), number) if number is not None else None
+
+
+@route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST", _of_a_score)
 def keep_score(check_id: int) -> ResponseReturnValue:
     """Keep one score; the next unscored cutting comes up."""
-    check = operations.lock(db(), check_id, read=True)
-    cutting = load.cutting_with_unit(db(), fields.whole(request.form, "cutting", "cutting"))
+    check = load.by_id(db(), CheckVisit, check_id, "check")
+    cutting = load.by_id(db(), Cutting, fields.whole(request.form, "cutting", "cutting"), "cutting")
     trial = check.trial
     try:
         operations.keep_score(
