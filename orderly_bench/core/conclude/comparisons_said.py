@@ -87,7 +87,7 @@ THAN = re.compile(
 )
 OF_PIECES = re.compile(r"\W*(?:the |all |most )?(?:roots?|cuttings?|they|plants|pieces)\b", re.I)
 #: Behind *than*, the letter of an arm that is not there: one that is stands blank in the text.
-NO_ARM = re.compile(r"\W*(?:arm )?([B-HJ-Z])(?![\w'-])")
+NO_ARM = re.compile(r"\W*(?:arm )?([B-HJ-Z])(?![\w'’-])")
 #: Behind *than*, and no arm of another trial.
 ANY_OTHER = re.compile(
     r"^\W*(?:(?:did|was|were|with|in|of|on|at|under|those|pieces|cuttings|we|i|they|it|any|all|chance|half|expected|before|usual|ever|one|two|three|any of|"

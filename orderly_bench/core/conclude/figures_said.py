@@ -61,8 +61,10 @@ DAYS = re.compile(
 )
 #: Between a figure and the name right behind it.
 BEHIND = re.compile(
-    r"\s*(?:\w+ ){0,3}(?:in|with|of|for|from|on|under) (?:the |those in )?(?:the )?|\s+(?:of )?(?:the )?", re.I
+    r"\s*\(|\s*(?:\w+ ){0,3}(?:in|with|of|for|from|on|under) (?:the |those in )?(?:the )?|\s+(?:of )?(?:the )?", re.I
 )
+#: Several at once, or one that is left out: a figure beside it may be of others than the nearest name.
+TOGETHER = re.compile(r"\b(?:together|both|overall|in total|altogether|combined|all told|without)\b", re.I)
 #: What belongs to a ratio: *twice as many as*.
 AS_MANY = re.compile(r"\s*(?:as (?:many|much|good|well|often|high|long)(?: \w+)?(?: as)?|better|more|higher)\b", re.I)
 #: How far a percentage or ratio may lie from what was counted and still be it; a part of a whole; weeks in days.
@@ -70,6 +72,9 @@ ROUNDED, NEAR, ABOUT, WEEK, OFF = 1.0, 0.1, 0.06, 7, 2
 NEARLY_ALL, HARDLY_ANY = 0.9, 0.1
 #: *Nine out of ten* is a part of a whole, unless ten were stuck.
 SMALL = 10
+OVERALL = re.compile(r"\b(?:overall|in total|altogether|all told|of all)\b", re.I)
+#: Arms of which every sum is looked at.
+MOST_SUMMED = 8
 
 
 @dataclass
@@ -122,12 +127,15 @@ def figures(sentence: str, said: Spoken, facts: Facts, pair: Settled | None) -> 
 
 def _read_shares(read: Figures, sentence: str, text: str, said: Spoken, facts: Facts, pair: Settled | None) -> None:
     """Counts, points, percentages and parts of a whole, where the endpoint is a yes or no."""
-    counts = [hit for hit in COUNT.finditer(text) if read.free(hit)]
+    counts, known = [hit for hit in COUNT.finditer(text) if read.free(hit)], _counts_of(facts)
+    rates = [100 * k / n for k, n in known if n]
     for i, hit in enumerate(counts):
-        read.add(hit, *_count(hit, _bound(hit, i, counts, text, said, facts), text, facts))
+        arms, sure = _bound(hit, i, counts, text, said, facts)
+        fits = (number(hit[1]), number(hit[2])) in known
+        read.add(hit, *_unless_elsewhere(_count(hit, arms, text, facts), sure, fits))
     for hit in OF_SO_MANY.finditer(text):
         if read.free(hit):
-            arms = _bound(hit, 0, [hit], text, said, facts)
+            arms, _ = _bound(hit, 0, [hit], text, said, facts)
             words, clause = sentence[hit.start() : hit.end()], _clause(hit, text) + hit[0]
             read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, clause, words, facts))
     for hit in POINTS.finditer(text):
@@ -135,14 +143,20 @@ def _read_shares(read: Figures, sentence: str, text: str, said: Spoken, facts: F
     percents = [hit for hit in PERCENT.finditer(text) if read.free(hit)]
     for i, hit in enumerate(percents):
         if MONEY.search(_clause(hit, text)):
-            off = min(number(hit[1]), 99.0) / 100
-            less = re.match(r"\W*(?:less|cheaper|below|under)\b", text[hit.end() :], re.I) is not None
-            read.add(hit, *costs_said.times(hit[0], 1 / (1 - off) if less else 1 + off, less, said.names, facts))
+            read.add(hit, *_part_of_cost(hit, text, said, facts))
             continue
-        read.add(hit, *_percent(hit, _bound(hit, i, percents, text, said, facts), text, facts))
+        arms, sure = _bound(hit, i, percents, text, said, facts)
+        fits = any(abs(number(hit[1]) - rate) <= ROUNDED for rate in rates)
+        read.add(hit, *_unless_elsewhere(_percent(hit, arms, text, facts), sure, fits))
     for hit in QUANTIFIER.finditer(text):
         if read.free(hit) and (ROOTING.search(text) or TO_COME.search(text)):
-            read.add(hit, *_quantifier(hit, _bound(hit, 0, [hit], text, said, facts), text, facts))
+            read.add(hit, *_quantifier(hit, _bound(hit, 0, [hit], text, said, facts)[0], text, facts))
+
+
+def _part_of_cost(hit: re.Match[str], text: str, said: Spoken, facts: Facts) -> tuple[Mark, Caution | None]:
+    off = min(number(hit[1]), 99.0) / 100
+    less = re.match(r"\W*(?:less|cheaper|below|under)\b", text[hit.end() :], re.I) is not None
+    return costs_said.times(hit[0], 1 / (1 - off) if less else 1 + off, less, said.names, facts)
 
 
 def counted(facts: Facts, name: str | None = None) -> list[Counted]:
@@ -153,28 +167,73 @@ def counted(facts: Facts, name: str | None = None) -> list[Counted]:
 
 def _bound(
     hit: re.Match[str], place: int, all_of_kind: list[re.Match[str]], text: str, said: Spoken, facts: Facts
-) -> list[Counted] | None:
-    """What a figure is said of: the name right behind it, else in order, else the last before, else the next; None where none is named.
+) -> tuple[list[Counted] | None, bool]:
+    """What a figure is said of, and whether that is sure: the name right behind it, else in order, else the last before, else the next.
 
-    Of a single arm it is that arm.
+    None where none is named; of a single arm it is that arm. A name that stands alone between two commas is sure.
     """
     if len(facts.arms) == 1:
-        return list(facts.arms)
-    mentions = [one for one in said.mentions]
+        return list(facts.arms), True
+    mentions = list(said.mentions)
     if not mentions:
-        return None
+        return None, False
+    if (combined := _combined(hit, len(all_of_kind) == 1, text, said, facts)) is not None:
+        return combined, True
     after = next((one for one in mentions if one.start >= hit.end()), None)
     if (
         after is not None
         and BEHIND.fullmatch(text[hit.end() : after.start])
         and not re.search(r"[;:.]|\b(?:against|and|but|than|versus)\b", text[hit.end() : after.start])
     ):
-        return _of(after, facts)
+        return _of(after, facts), True
     names = list(dict.fromkeys(one.name for one in mentions))
-    if len(all_of_kind) == len(names) and mentions[-1].end <= all_of_kind[0].start():
-        return counted(facts, names[place])
+    alike = len({one.group for one in mentions}) == 1
+    if alike and len(all_of_kind) == len(names) and mentions[-1].end <= all_of_kind[0].start():
+        return counted(facts, names[place]), True
     before = [one for one in mentions if one.end <= hit.start()]
-    return _of(before[-1] if before else mentions[0], facts)
+    return _of(before[-1] if before else mentions[0], facts), _alone(hit, text, said)
+
+
+def _around(hit: re.Match[str], text: str, said: Spoken) -> list[Mention]:
+    """The names between the commas around a figure."""
+    start = max(text.rfind(sign, 0, hit.start()) for sign in ",;:") + 1
+    end = min((at for sign in ",;:" if (at := text.find(sign, hit.end())) >= 0), default=len(text))
+    return [one for one in said.mentions if start <= one.start < end]
+
+
+def _alone(hit: re.Match[str], text: str, said: Spoken) -> bool:
+    names = {one.name for one in _around(hit, text, said)}
+    return len(names) == 1 and TOGETHER.search(_clause(hit, text)) is None
+
+
+def _combined(hit: re.Match[str], alone: bool, text: str, said: Spoken, facts: Facts) -> list[Counted] | None:
+    """The arms that have a level of each of several factors named around a figure; None where it is not so."""
+    named: dict[int, str] = {}
+    mentions = said.mentions if alone else [one for one in _around(hit, text, said) if one.start < hit.end()]
+    arm = [one for one in mentions if one.group < 0]
+    if len({one.name for one in arm}) == 1:
+        return _of(arm[0], facts)
+    for one in mentions:
+        if one.group < 0 or named.setdefault(one.group, one.name) != one.name:
+            return None
+    arms = [arm for arm in facts.arms if all(name in arm.name for name in named.values())]
+    return arms if len(named) > 1 and arms else None
+
+
+def _unless_elsewhere(
+    read: tuple[Mark | None, Caution | None], sure: bool, fits: bool
+) -> tuple[Mark | None, Caution | None]:
+    """What stands against the arm that a figure seems to be of, but is true of another, is not checked where the arm is not sure."""
+    return (Mark.NOT_CHECKED, None) if read[0] is Mark.AGAINST and fits and not sure else read
+
+
+def _counts_of(facts: Facts) -> set[tuple[float, float]]:
+    """Counts of every arm and level, and of any of the arms together, with what did not."""
+    found = {(one.did, one.known) for one in counted(facts)}
+    sums: set[tuple[int, int]] = {(0, 0)}
+    for arm in facts.arms[:MOST_SUMMED]:
+        sums |= {(did + arm.did, known + arm.known) for did, known in sums}
+    return {(float(k), float(n)) for did, n in found | sums for k in (did, n - did)}
 
 
 def _of(mention: Mention, facts: Facts) -> list[Counted]:
@@ -215,7 +274,8 @@ def _held(
     negated = bool(NOT_SO.search(clause))
     among = counted(facts) if arms is None else arms
     known = {((arm.known - arm.did) if negated else arm.did, arm.known) for arm in among}
-    total = sum(arm.did for arm in facts.arms), sum(arm.known for arm in facts.arms)
+    did, n_all = sum(arm.did for arm in facts.arms), sum(arm.known for arm in facts.arms)
+    total = (n_all - did if negated else did), n_all
     if arms is None and len(facts.arms) > 1:
         known |= {total}
     if (k, n) in known:
@@ -253,12 +313,20 @@ def _percent(
     if TO_COME.search(text):
         return _to_come(value / 100, counted(facts) if arms is None else arms, hit[0], ROUNDED / 100)
     if arms is None:
+        total = [100 * _total(facts)] if OVERALL.search(text) else []
+        if any(abs(value - one) <= ROUNDED for one in total):
+            return Mark.CARRIED, None
         there = any(abs(value - one) <= ROUNDED for one in rates)
         return (Mark.NOT_CHECKED, None) if there else (Mark.BEYOND, doubt)
     there = any(abs(100 * share - value) <= ROUNDED for share in _shares(arms, bool(NOT_SO.search(clause))))
     if there:
         return Mark.CARRIED, None
     return (Mark.BEYOND if gap else Mark.AGAINST), doubt
+
+
+def _total(facts: Facts) -> float:
+    known = sum(arm.known for arm in facts.arms)
+    return sum(arm.did for arm in facts.arms) / known if known else 0.0
 
 
 def _to_come(share: float, arms: list[Counted], words: str, near: float) -> tuple[Mark, Caution | None]:

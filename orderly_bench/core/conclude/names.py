@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from orderly_bench.core.conclude.facts import Facts
@@ -42,6 +42,9 @@ IDLE = set(
 COUNTING = {"none", "no", "all", "half"}
 BESIDE = r"(?:(?<=than )|(?<=and )|(?<=against )|(?<=over )|(?<=or )|(?<=with )|(?<=hormone ))"
 WORD = re.compile(r"[^\W\d_]{3,}")
+#: In front of a level that was not given; a level that is nothing.
+WITHOUT = re.compile(r"\bwith(?:out| no)\s+(?:the\s+|any\s+)?$", re.I)
+NOTHING = re.compile(r"none|nothing|no \w+|0(?: \w+)?|untreated|control", re.I)
 #: A letter behind one of these is that thing's, and no arm's.
 OTHERS = re.compile(
     r"\b(?:vitamin|plan|grade|block|bench|bed|house|lot|batch|class|type|tray|pot|group|zone|room|section|part|figure|table|step)\s*$|°\s*$",
@@ -50,7 +53,7 @@ OTHERS = re.compile(
 ARM = re.compile(r"\b(?:arms?|stakes?|treatments?)\s+$", re.I)
 #: What follows the letter A at the head of a sentence; anything else makes it the little word.
 AFTER_A = re.compile(
-    r"\s*(?:$|[.,;:)]|(?:and|or|against|than|versus|vs|root(?:s|ed)|did|does|was|were|is|had|has|gave|gives|came|beats?|outperform\w*|outroot\w*|won|wins?|fail(?:s|ed)|"
+    r"\s*(?:$|[.,;:()\d<>=]|(?:and|or|against|than|versus|vs|root(?:s|ed)|did|does|was|were|is|had|has|gave|gives|came|beats?|outperform\w*|outroot\w*|won|wins?|fail(?:s|ed)|"
     r"lost|loses|lags?|lagged|took|takes|made|makes|may|might|will|would|should|could|costs?|needs?|shows?|showed|looks?|looked|leads?|led|alone|itself|over|exceed\w*|"
     r"surpass\w*|improve\w*|works?|worked|differ\w*|stayed|stands?|kept|grew|survived)\b)"
 )
@@ -106,27 +109,49 @@ def _aliases(facts: Facts) -> tuple[dict[str, str], set[str]]:
 
 def spoken(text: str, facts: Facts) -> Spoken:
     """What a text names; the longest name first, so that one inside another is not found for it."""
-    taken: list[Mention] = []
-
-    def take(pattern: str, name: str) -> None:
-        for hit in re.finditer(pattern, text, re.I):
-            if all(hit.end() <= one.start or hit.start() >= one.end for one in taken):
-                taken.append(Mention(hit.start(), hit.end(), name, _group(name, facts)))
-
-    for name in facts.names:
-        take(_whole(name), name)
-    for letter, name in facts.letters:
-        for start, end in _lettered(text, letter):
-            if all(end <= one.start or start >= one.end for one in taken):
-                taken.append(Mention(start, end, name, _group(name, facts)))
     alone, shared = _aliases(facts)
-    for word, name in alone.items():
-        take(_whole(word), name)
+    taken: list[Mention] = []
+    for start, end, name in _named(text, alone, facts):
+        if all(end <= one.start or start >= one.end for one in taken):
+            taken.append(Mention(start, end, name, _group(name, facts)))
+    taken = [_meant(text, one, facts) for one in taken]
+    taken += _nothing_given(_without(text, taken), facts)
     free = _without(text, taken)
     factors = tuple(i for i, factor in enumerate(facts.factors) if re.search(_whole(factor), free, re.I))
     own = {word for factor in facts.factors for word in WORD.findall(factor.lower())}
     ambiguous = any(re.search(_whole(word), free, re.I) for word in shared - own)
     return Spoken(tuple(sorted(taken, key=lambda one: one.start)), factors, ambiguous)
+
+
+def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int, int, str]]:
+    """Where something is named: by its whole name, by its letter, by a word that it alone has."""
+    for name in facts.names:
+        yield from ((*hit.span(), name) for hit in re.finditer(_whole(name), text, re.I))
+    for letter, name in facts.letters:
+        yield from ((start, end, name) for start, end in _lettered(text, letter))
+    for word, name in alone.items():
+        yield from ((*hit.span(), name) for hit in re.finditer(_whole(word), text, re.I))
+
+
+def _nothing_given(free: str, facts: Facts) -> list[Mention]:
+    """*Without hormone*, and *untreated* where one factor alone has a level that is nothing."""
+    nothing = [next((name for name in names if NOTHING.fullmatch(name)), "") for names in facts.groups]
+    found = []
+    for i, factor in enumerate(facts.factors):
+        words = rf"with(?:out| no)\s+(?:any\s+|the\s+)?{re.escape(factor)}"
+        words = rf"(?:{words}|untreated)" if sum(map(bool, nothing)) == 1 else words
+        if nothing[i]:
+            found += [Mention(*hit.span(), nothing[i], i) for hit in re.finditer(rf"\b{words}(?!\w)", free, re.I)]
+    return found
+
+
+def _meant(text: str, one: Mention, facts: Facts) -> Mention:
+    """*Without IBA* is the other of two levels, of more the one that is nothing; else as it stands."""
+    if one.group < 0 or not facts.factors or WITHOUT.search(text[: one.start]) is None:
+        return one
+    others = [name for name in facts.groups[one.group] if name != one.name]
+    found = others if len(others) == 1 else [name for name in others if NOTHING.fullmatch(name)]
+    return replace(one, name=found[0]) if found else one
 
 
 def _group(name: str, facts: Facts) -> int:
@@ -135,10 +160,12 @@ def _group(name: str, facts: Facts) -> int:
 
 def _lettered(text: str, letter: str) -> Iterator[tuple[int, int]]:
     """Where an arm is called by its letter, *arm B* or *B*; A at the head of a sentence, and I, may be little words."""
-    for hit in re.finditer(rf"(?<![\w'-]){letter}(?![\w'-])", text):
+    for hit in re.finditer(rf"(?<![\w'’-]){letter}(?:['’]s\b|(?![\w'’-]))", text, re.I):
         before, behind = text[: hit.start()], text[hit.end() :]
         called = ARM.search(before)
-        plain = letter != "I" and (letter != "A" or before.strip() != "" or AFTER_A.match(behind) is not None)
+        plain = hit[0][0] == letter != "I" and (
+            letter != "A" or before.strip() != "" or AFTER_A.match(behind) is not None
+        )
         if called or (plain and not OTHERS.search(before)):
             yield (called.start() if called else hit.start()), hit.end()
 
