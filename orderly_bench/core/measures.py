@@ -117,3 +117,27 @@ def small_length(mm: float, units: UnitSystem) -> str:
 
 def _short(value: float, digits: int = 1) -> str:
     return f"{round(value, digits):g}"
+
+
+#: A number as people write a strength: with thousands parted by a blank, a comma or a point, or with decimals.
+STRENGTH_NUMBER = r"[1-9]\d{0,2}(?:[ ,.\u202f]\d{3})+(?![\d.,])|\d+(?:[.,]\d+)?"
+#: ppm in one; of a liquid 1 ppm is 1 mg/L here, of a powder or gel 1 mg/kg.
+PPM_IN = {
+    "ppm": 1.0, "mg/l": 1.0, "mg/kg": 1.0, "ug/ml": 1.0, "µg/ml": 1.0, "μg/ml": 1.0, "ug/g": 1.0, "µg/g": 1.0, "μg/g": 1.0,
+    "g/l": 1e3, "g/kg": 1e3, "mg/ml": 1e3, "mg/g": 1e3, "‰": 1e3, "%": 1e4, "per cent": 1e4, "percent": 1e4,
+}  # fmt: skip
+STRENGTH_UNIT = "|".join(sorted(map(re.escape, PPM_IN), key=len, reverse=True)).replace("\\ ", " ?")
+
+
+def strength_number(typed: str, unit: str) -> float:
+    """A strength's number. Three figures behind a comma or point are thousands in a unit of millionths, decimals in a larger one.
+
+    >>> strength_number("1,000", "ppm"), strength_number("1.500", "mg/L"), strength_number("0,125", "%"), strength_number("10 000", "ppm")
+    (1000.0, 1500.0, 0.125, 10000.0)
+    """
+    small = PPM_IN.get(unit.casefold()) == 1.0
+    if re.fullmatch(r"[1-9]\d{0,2}(?:[ \u202f]\d{3})+", typed) or (
+        small and re.fullmatch(r"[1-9]\d{0,2}(?:[ ,.\u202f]\d{3})+", typed)
+    ):
+        return float(re.sub(r"[ ,.\u202f]", "", typed))
+    return float(typed.replace(",", "."))

@@ -54,6 +54,10 @@ def curve_of(observations: Observations, seed: int = 1) -> DoseCurve:
         (["sand", "pumice", "bark"], None),
         (["none", "without", "IBA 300 ppm"], None),
         (["none", "1000", "3000"], None),
+        (["none", "IBA 500 ppm", "IBA 1,000 ppm", "IBA 10,000 ppm"], [0, 500, 1000, 10_000]),
+        (["none", "IBA 500 mg/L", "IBA 1.500 mg/L", "IBA 3 000 mg/L"], [0, 500, 1500, 3000]),
+        (["none", "IBA 0,125 %", "IBA 0,500 %"], [0, 0.125, 0.5]),
+        (["none", "IBA 1 g/L", "IBA 3 g/L"], [0, 1, 3]),
     ],
 )
 def test_strengths_are_read_from_levels_of_one_thing_in_one_unit(levels: list[str], found: list[float] | None) -> None:

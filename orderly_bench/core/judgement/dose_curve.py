@@ -17,6 +17,7 @@ from math import expm1
 import numpy as np
 
 from orderly_bench.core.layouts.from_rows import layout_of
+from orderly_bench.core.measures import STRENGTH_NUMBER, STRENGTH_UNIT, strength_number
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.methods import firth
 from orderly_bench.core.methods import terms as factorial
@@ -35,7 +36,7 @@ POINTS = 61
 RESAMPLES = 200
 NONE = frozenset({"none", "no hormone", "without", "control", "0"})
 STRENGTH = re.compile(
-    r"(?P<what>.*?)\s*(?P<number>[0-9]+(?:[.,][0-9]+)?)\s*(?P<unit>ppm|mg/l|mg/kg|g/l|%|mm|um|µm)?\s*(?P<rest>.*)", re.I
+    rf"(?P<what>.*?)\s*(?P<number>{STRENGTH_NUMBER})\s*(?P<unit>{STRENGTH_UNIT}|mm|um|µm)?(?P<rest>.*)", re.I
 )
 
 
@@ -58,8 +59,8 @@ def strengths_of(levels: Sequence[str]) -> list[float] | None:
         match = STRENGTH.fullmatch(level.strip())
         if match is None:
             return None
-        found.append(float(match["number"].replace(",", ".")))
-        things.add(tuple((match[part] or "").casefold() for part in ("what", "unit", "rest")))
+        found.append(strength_number(match["number"], match["unit"] or ""))
+        things.add(tuple((match[part] or "").strip().casefold() for part in ("what", "unit", "rest")))
     words = any(level.strip().casefold() in NONE - {"0"} for level in levels)
     bare = things == {("", "", "")}  # a word beside bare numbers: nobody said that it is their 0
     return found if len(things) == 1 and len(set(found)) == len(found) and not (words and bare) else None

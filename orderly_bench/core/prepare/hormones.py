@@ -13,11 +13,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.measures import PPM_IN, STRENGTH_NUMBER, STRENGTH_UNIT, strength_number
 from orderly_bench.core.messages.words import all_of, tell, word
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.stock.ways import Way
-from orderly_bench.core.sums.solutions import UNUSUAL_PPM, Active, Form, dilution, salt, weigh
+from orderly_bench.core.sums.solutions import MOLAR, UNUSUAL_PPM, Active, Form, dilution, salt, weigh
 from orderly_bench.core.typed import Asked, number, one_of, read_those_typed
 
 
@@ -157,13 +158,17 @@ NOTHING = re.compile(
     r"^(?:none|no|no hormone|nothing|untreated|without|water dip|water|carrier alone|talc alone|not treated)$", re.I
 )
 CARRIER = re.compile(r"^(?:carrier alone|talc alone|water dip|water)$", re.I)
-_STRENGTH = re.compile(r"(\d+(?:[ ,]\d{3})+|\d+(?:[.,]\d+)?)\s*(%|ppm|mg/l|mg/kg|per ?cent)", re.I)
-_SECONDS = re.compile(r"(\d+(?:[.,]\d+)?)\s*(s|sec|secs|seconds?|min|minutes?)\b", re.I)
+_STRENGTH = re.compile(rf"({STRENGTH_NUMBER})\s*({STRENGTH_UNIT})", re.I)
+_MOLAR = re.compile(rf"({STRENGTH_NUMBER})\s*(mM\b|mmol/[lL]|[uµμ]M\b|[uµμ]mol/[lL])")
+_TIME = re.compile(r"(\d+(?:[.,]\d+)?)\s*(s|sec|secs|seconds?|min|mins|minutes?|h|hrs?|hours?)\b", re.I)
+_SECONDS_IN = {"s": 1, "m": 60, "h": 3600}
 _TAKEN = (
     (Taken.IN_WATER, re.compile(r"\b(?:in|to|with) (?:the |their |its )?(?:water|tank|jar)\b", re.I)),
-    (Taken.POWDER, re.compile(r"\b(?:talc|powder|dust(?:ed)?)\b|mg/kg", re.I)),
+    (Taken.POWDER, re.compile(r"\b(?:talc|powder|dust(?:ed)?)\b", re.I)),
     (Taken.GEL, re.compile(r"\bgel\b", re.I)),
-    (Taken.LIQUID, re.compile(r"\b(?:liquid|solution|quick dip|alcohol|ethanol|soak(?:ed)?)\b|mg/l", re.I)),
+    (Taken.LIQUID, re.compile(r"\b(?:liquid|solution|quick dip|alcohol|ethanol|soak(?:ed)?)\b", re.I)),
+    (Taken.POWDER, re.compile(r"m?g/kg|[muµμ]g/g", re.I)),
+    (Taken.LIQUID, re.compile(r"m?g/l|[muµμ]g/ml|mol/l|(?-i:[muµμ]M\b)", re.I)),
 )
 _SALT = re.compile(r"\b(?:k[- ]?(?:iba|naa|salt)|(?:iba|naa)[- ]?\(?k)\b|potassium", re.I)
 _WOOD = (("semi-hard", (1_000, 3_000)), ("soft", (500, 1_500)), ("hard", (2_500, 8_000)))
@@ -183,25 +188,28 @@ def read_level(name: str) -> Wanted:
     named = [one for one in Active if re.search(rf"\b(?:k[- ]?)?{one.value}\b", low)]
     active = named[0] if named else None
     strength = _STRENGTH.search(name)
-    time = _SECONDS.search(name)
+    time = _TIME.search(name)
+    salt = _SALT.search(name) is not None
     taken = next((how for how, words in _TAKEN if words.search(name)), Taken.NOT_SAID)
     if taken is Taken.NOT_SAID and time:
         taken = Taken.LIQUID
-    seconds = None if time is None else _plain(time[1]) * (60 if time[2].startswith("min") else 1)
-    return Wanted(
-        active, _ppm(strength) if strength else None, taken, _SALT.search(name) is not None, seconds, len(named) > 1
-    )
+    seconds = None if time is None else float(time[1].replace(",", ".")) * _SECONDS_IN[time[2][0].lower()]
+    ppm = _ppm(strength) if strength else _of_moles(name, active, salt)
+    return Wanted(active, ppm, taken, salt, seconds, len(named) > 1)
 
 
 def _ppm(found: re.Match[str]) -> float:
-    value = _plain(found[1])
-    return round(value * 10_000, 6) if found[2] == "%" or found[2].casefold().startswith("per") else value
+    unit = found[2].casefold()
+    return round(strength_number(found[1], unit) * PPM_IN[unit], 6)
 
 
-def _plain(typed: str) -> float:
-    if re.fullmatch(r"\d{1,3}(?:[ ,]\d{3})+", typed):
-        return float(re.sub("[ ,]", "", typed))
-    return float(typed.replace(",", "."))
+def _of_moles(name: str, active: Active | None, salt: bool) -> float | None:
+    """ppm of a strength in mmol or umol to a litre, by the active part's mass, as acid or as salt."""
+    found = _MOLAR.search(name)
+    if found is None or active is None:
+        return None
+    mmol = strength_number(found[1], "") * (1 if found[2].startswith("m") else 1e-3)
+    return round(mmol * MOLAR[active][Form.SALT if salt else Form.ACID], 1)
 
 
 def unproven(levels: Iterable[str]) -> list[str]:
