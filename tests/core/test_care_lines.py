@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date, timedelta
 
 import pytest
@@ -28,6 +29,17 @@ MONDAY = date(2026, 3, 2)
         ("Mist: until new leaves, every 2 days, arm B", CareRule("Mist", 2, arms=("B",), until="new leaves")),
         ("Feed: every 10 days ± 2", CareRule("Feed", 10, either_side=2)),
         ("Feed: every 10 days, give or take 2 days, until day 60", CareRule("Feed", 10, last=60, either_side=2)),
+        ("Change the water every week", CareRule("Change the water", 7)),
+        ("Water every other day, arm B", CareRule("Water", 2, arms=("B",))),
+        ("Feed weekly from day 14", CareRule("Feed", 7, first=14)),
+        ("Uncover on day 21", CareRule("Uncover", 1, first=21, last=21)),
+        ("Spray: once on day 7, arm A", CareRule("Spray", 1, first=7, last=7, arms=("A",))),
+        ("Look for pests: every Friday", CareRule("Look for pests", 0, ("Friday",))),
+        ("Water: every Monday and Thursday", CareRule("Water", 0, ("Monday", "Thursday"))),
+        ("Water: 2x/week", CareRule("Water", 0, ("Monday", "Thursday"))),
+        ("Water: every morning", CareRule("Water", 1)),
+        ("Water, arms A and B: every 3 days", CareRule("Water", 3, arms=("A", "B"))),
+        ("Water arm C every 3 days", CareRule("Water", 3, arms=("C",))),
         ("Feed and water by turns: every 3 days", CareRule("Feed and water by turns", 3)),
         (
             "Cover off: every 2 days, from day 28, arm A, steps 1 h; 2 h; half a day; all day",
@@ -38,6 +50,19 @@ MONDAY = date(2026, 3, 2)
 def test_a_line_is_read_and_written_to_the_same(line: str, rule: CareRule) -> None:
     assert read_care(line) == (rule,)
     assert read_care(write_care((rule,))) == (rule,)
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("Mist: twice a day", "Mist twice: daily"), ("Mist three times a day", "Mist twice: daily"), ("Mist: every 2 hours", "shortest step"),
+        ("Feed: monthly", "every 30 days"), ("Water: every 2-3 days", "every 3 days ± 1"), ("Water every 5 to 9 days", "every 7 days ± 2"),
+        ("Water: on day 0", "from 1 to"),
+    ],
+)  # fmt: skip
+def test_what_no_day_is_is_said_how_to_write(line: str, says: str) -> None:
+    with pytest.raises(InvalidInput, match=re.escape(says)):
+        read_care(line)
 
 
 @pytest.mark.parametrize(

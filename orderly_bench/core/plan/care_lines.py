@@ -12,9 +12,33 @@ from orderly_bench.core.plan.part import Part, said
 
 MOST_LINES, LONGEST, MOST_DAYS, LAST = 12, 100, 90, 730
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_NUMBERS = {"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7}
-_EVERY = re.compile(r"every (?:(\d{1,2}|[a-z]+) )?(days?|weeks?)", re.IGNORECASE)
-_TIMES = re.compile(r"(once|twice|three times|(\d) times) a week", re.IGNORECASE)
+_NUMBERS = {
+    "other": 2,
+    "second": 2,
+    "third": 3,
+    "one": 1,
+    "two": 2,
+    "three": 3,
+    "four": 4,
+    "five": 5,
+    "six": 6,
+    "seven": 7,
+}
+_EVERY = re.compile(r"every (?:(\d{1,2}|other|second|third|[a-z]+) )?(days?|weeks?)", re.IGNORECASE)
+_TIMES = re.compile(r"(once|twice|three times|(\d) ?(?:times|x)) ?(?:a|per|/) ?week", re.IGNORECASE)
+_ONCE = re.compile(r"(?:\bonce,? )?\bon day (\d{1,3})\b", re.IGNORECASE)
+#: More often than a day, or in steps that no day is: said what to write instead.
+_OFTENER = re.compile(
+    r"\b(?:twice|three times|\d ?(?:times|x)) ?(?:a|per|/) ?day\b|\bhourly\b|\bevery (?:\d+ )?hours?\b", re.IGNORECASE
+)
+_SPREAD = re.compile(r"every (\d{1,2}) ?(?:-|–|to|or) ?(\d{1,2}) days", re.IGNORECASE)
+_MONTHLY = re.compile(r"\bmonthly\b|\bevery (?:\w+ )?months?\b|\b(?:a|per) month\b", re.IGNORECASE)
+#: Where a line without a colon goes over from the task to how often.
+_WHEN = re.compile(
+    r"\s(?=(?:every|daily|weekly|fortnightly|once|twice|three times|\d ?(?:times|x) ?(?:a|per|/)|(?:on )?(?:mon|tues|wednes|thurs|fri|satur|sun)days?|on day \d+|hourly|monthly)\b)",
+    re.IGNORECASE,
+)
+_ARMS_BEHIND = re.compile(r",?\s+((?:for |in |of )?arms? [A-Z](?:\s*(?:and|,|\+|&)\s*[A-Z])*)\s*$")
 _FROM, _TO = (re.compile(rf"(?:{words}) day (\d{{1,3}})", re.IGNORECASE) for words in ("from", "to|until|till"))
 _BOTH = re.compile(r"from day (\d{1,3}) (?:to|until|till) (?:day )?(\d{1,3})", re.IGNORECASE)
 _UNTIL = re.compile(
@@ -112,14 +136,15 @@ def read_care(text: str) -> tuple[CareRule, ...]:
 
 
 def _line(number: int, line: str) -> CareRule:
-    title, colon, rest = line.partition(":")
     where, example = (
         tell("care, line {number}", number=number),
         tell("write task: how often; such as Change the water: every 7 days, arm C"),
     )
-    if not colon or not title.strip() or len(title.strip()) > LONGEST:
+    title, rest = _parted(line)
+    if not rest or not title or len(title) > LONGEST:
         raise InvalidInput(where, example, line[:60])
-    rule, left = CareRule(title.strip()), rest.strip().rstrip(".")
+    _refuse_what_no_day_is(where, rest)
+    rule, left = CareRule(title), rest.rstrip(".")
     for read in (_steps, _zone, _both, _from, _to, _until, _either_side, _arms, _often):
         rule, left = read(rule, left, where)
     left = re.sub(r"\b(?:on|and|at|for)\b|[,;\s]", "", left, flags=re.IGNORECASE)
@@ -132,6 +157,33 @@ def _line(number: int, line: str) -> CareRule:
     if rule.last and rule.last < max(1, rule.first):
         raise InvalidInput(where, tell("its last day lies before its first"), line[:60])
     return rule
+
+
+def _parted(line: str) -> tuple[str, str]:
+    """The task, and how often; arms named with the task belong to how often. Without a colon, from the first word that says when."""
+    title, colon, rest = line.partition(":")
+    when = None if colon else _WHEN.search(line)
+    if when is not None:
+        title, rest = line[: when.start()], line[when.end() :]
+    behind = _ARMS_BEHIND.search(title)
+    if behind is not None and rest.strip():
+        title, rest = title[: behind.start()], f"{rest}, {behind[1]}"
+    return title.strip(), rest.strip()
+
+
+def _refuse_what_no_day_is(where: str, rest: str) -> None:
+    if hit := _OFTENER.search(rest):
+        rule = tell("a day is the shortest step; say the rest in the task, such as Mist twice: daily")
+        raise InvalidInput(where, rule, hit[0])
+    if hit := _MONTHLY.search(rest):
+        raise InvalidInput(where, tell("months are of no one length; say days, such as every 30 days"), hit[0])
+    if hit := _SPREAD.search(rest):
+        few, many = sorted((int(hit[1]), int(hit[2])))
+        raise InvalidInput(
+            where,
+            tell("say one step with days either side, such as every {days} days ± {either}", days=str((few + many + 1) // 2), either=str(max(1, (many - few + 1) // 2))),
+            hit[0],
+        )  # fmt: skip
 
 
 def _cut(left: str, hit: re.Match[str]) -> str:
@@ -208,6 +260,16 @@ def _often(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
         return replace(rule, weekdays=tuple(WEEKDAYS[i] for i in of_week)), _cut(left, hit)
     if hit := re.search(r"\b(daily|weekly|fortnightly)\b", left, re.IGNORECASE):
         return replace(rule, every_days={"daily": 1, "weekly": 7, "fortnightly": 14}[hit[1].lower()]), _cut(left, hit)
+    if re.search(r"\bevery (?:morning|evening|night)\b", left, re.IGNORECASE):
+        return replace(rule, every_days=1), re.sub(
+            r"\bevery (?:morning|evening|night)\b", " ", left, flags=re.IGNORECASE
+        )
+    if hit := _ONCE.search(left):
+        once = int(hit[1])
+        if not 1 <= once <= LAST:
+            raise InvalidInput(where, tell("name a day from 1 to {most}", most=LAST), hit[0])
+        return replace(rule, every_days=1, first=once, last=once), _cut(left, hit)
+    left = re.sub(r"\bevery (?=(?:mon|tue|wed|thu|fri|sat|sun))", " ", left, flags=re.IGNORECASE)
     found = [day for day in WEEKDAYS if re.search(rf"\b{day[:3]}(?:{day[3:]}s?)?\b", left, re.IGNORECASE)]
     for day in found:
         left = re.sub(rf"\b{day[:3]}(?:{day[3:]}s?)?\b", " ", left, flags=re.IGNORECASE)
@@ -221,7 +283,13 @@ def write_care(rules: tuple[CareRule, ...]) -> str:
 
 def _written(rule: CareRule) -> str:
     often = f"every {rule.every_days} days" if rule.every_days else " and ".join(f"{day}s" for day in rule.weekdays)
+    if rule.every_days == 1 and 0 < rule.first == rule.last:
+        return _with_rest(rule, [f"on day {rule.first}"])
     parts = [often, f"from day {rule.first}" if rule.first else "", f"to day {rule.last}" if rule.last else ""]
+    return _with_rest(rule, parts)
+
+
+def _with_rest(rule: CareRule, parts: list[str]) -> str:
     parts.append(f"until {rule.until}" if rule.until else "")
     parts.append(f"zone {rule.zone}" if rule.zone else "")
     parts.append(f"± {rule.either_side}" if rule.either_side else "")
@@ -235,7 +303,7 @@ def care_that_reads(text: str) -> str:
     found: list[CareRule] = []
     for line in text.splitlines():
         try:
-            found += read_care(line)
+            found += read_care(line) if ":" in line else ()
         except InvalidInput:
             continue
     named = {rule.name.casefold(): rule for rule in reversed(found)}
