@@ -78,10 +78,11 @@ def read_day(typed: str, label: str) -> date:
     >>> read_day("31.3.2026", "day") == read_day("31 Mar 2026", "day") == read_day("3/31/2026", "day") == date(2026, 3, 31)
     True
     """
-    found = {day for form in _FORMS_OF_DAY if (day := _day_as(typed, form)) is not None}
+    plain = _AROUND.sub("", " ".join(typed.split()))
+    found = {day for form in _FORMS_OF_DAY if (day := _day_as(plain, form)) is not None}
     if len(found) > 1:
         ask = day_order.get()
-        found &= {_day_as(typed, _STROKES.get(ask() if ask else DayOrder.ASK, ""))}
+        found &= {_day_as(plain, _STROKES.get(ask() if ask else DayOrder.ASK, ""))}
         if not found:
             raise InvalidInput(label, tell("can be read as two days; write it year-month-day"), typed)
     if found:
@@ -96,7 +97,15 @@ def read_day(typed: str, label: str) -> date:
 
 
 #: Points part the day from the month and it from the year; strokes are read both ways about.
-_FORMS_OF_DAY = ("%Y-%m-%d", "%d.%m.%Y", "%d %b %Y", "%d %B %Y", "%d/%m/%Y", "%m/%d/%Y")
+_FORMS_OF_DAY = (
+    "%Y-%m-%d", "%Y/%m/%d", "%d.%m.%Y", "%d.%m.%y", "%d %b %Y", "%d %B %Y", "%d-%b-%Y", "%d-%b-%y", "%b %d %Y", "%B %d %Y",
+    "%d/%m/%Y", "%m/%d/%Y",
+)  # fmt: skip
+#: Beside a date and no part of it: the day of the week, *th* behind the day, *of*, a comma or point behind a name.
+_AROUND = re.compile(
+    r"^(?:mon|tue|wed|thu|fri|sat|sun)[a-z]*[,.]? |(?<=\d)(?:st|nd|rd|th)\b|\bof (?=[a-z])|(?<=\d),(?= \d{4}$)|(?<=[a-z]{3})\.(?= )",
+    re.IGNORECASE,
+)
 
 
 def _day_as(typed: str, form: str) -> date | None:

@@ -17,7 +17,8 @@ from orderly_bench.core.sums.mixes import medium
     "text",
     [
         "2 bark, 1 coir", "2 bark : 1 coir", "2:1 bark:coir", "bark and coir 2:1", "bark/coir 2/1", "2 bark and 1 coir",
-        "2 parts bark, 1 part of coir", "2/3 bark + 1/3 coir", "2 bark;1 coir", "2 bark\n1 coir", "1 (2 bark, 1 coir), 1 (4 bark, 2 coir)",
+        "2 parts bark, 1 part of coir", "2/3 bark + 1/3 coir", "2 bark;1 coir", "2 bark\n1 coir", "2 l bark, 1 l coir", "2 litres of bark and 1 litre of coir",
+        "two parts bark to one part coir", "two-thirds bark, one third coir", "bark 2, coir 1", "bark (2), coir (1)", "1 (2 bark, 1 coir), 1 (4 bark, 2 coir)",
     ],
 )  # fmt: skip
 def test_one_recipe_in_many_writings(text: str) -> None:
@@ -35,7 +36,7 @@ def test_one_recipe_in_many_writings(text: str) -> None:
     ("text", "said"),
     [
         ("2/5 bark and 2/5 coir and 2/5 sand", "6/5"), ("120 % bark", "120"), ("60 % bark 40 % coir", "comma"),
-        ("2 bark 1 coir", "comma"), ("2 (bark, 1 coir", "bracket"), ("0 bark, 1 coir", "parts and component"),
+        ("2 bark 1 coir", "comma"), ("2 bark, 1 coir, 2 g/L lime", "by weight to a litre"), ("2 (bark, 1 coir", "bracket"), ("0 bark, 1 coir", "parts and component"),
     ],
 )  # fmt: skip
 def test_what_is_no_recipe_is_asked_about(text: str, said: str) -> None:
@@ -46,8 +47,38 @@ def test_what_is_no_recipe_is_asked_about(text: str, said: str) -> None:
         treatments_of(_media(text, "pumice"), Treatments())
 
 
+@pytest.mark.parametrize("text", ["2 mm pumice, 1 coir", "500 mL bark, 1 coir", "3 kg bark, 1 coir"])
+def test_a_size_or_weight_is_no_part(text: str) -> None:
+    with pytest.raises(InvalidInput, match="a size or weight"):
+        read_recipe(text)
+
+
 @pytest.mark.parametrize(
-    "name", ["pumice", "house mix", "rain water", "2 mm pumice, 5 mm grit", "grit 2 mm", "bark no. 3", "5 L of bark"]
+    ("text", "parts"),
+    [
+        ("equal parts sand and coir", {"sand": 1, "coir": 1}), ("equal parts of bark, sand and coir", {"bark": 1, "sand": 1, "coir": 1}),
+        ("half perlite, half coir", {"perlite": 0.5, "coir": 0.5}), ("coir (70 %), perlite (30 %)", {"coir": 70, "perlite": 30}),
+        ("three quarters bark, a quarter coir", {"bark": 0.75, "coir": 0.25}), ("sand 50 %, grit 50 %", {"sand": 50, "grit": 50}),
+    ],
+)  # fmt: skip
+def test_amounts_in_words_and_behind(text: str, parts: dict[str, float]) -> None:
+    assert {part.component: part.parts for part in read_recipe(text)} == parts
+    assert is_blend(text)
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "half-strength feed",
+        "quarter-inch grit",
+        "pumice",
+        "house mix",
+        "rain water",
+        "2 mm pumice, 5 mm grit",
+        "grit 2 mm",
+        "bark no. 3",
+        "5 L of bark",
+    ],
 )
 def test_names_that_are_no_recipe(name: str) -> None:
     assert not is_blend(name)

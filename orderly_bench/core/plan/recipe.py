@@ -11,8 +11,8 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 
 _PIECE = re.compile(
-    r"(?P<number>\d{1,4}(?:[.,]\d+)?)(?: ?/ ?(?P<under>\d{1,4}))? ?(?P<percent>%)? *(?:parts? (?:of )?)?(?P<component>\D.*)",
-    re.DOTALL,
+    r"(?P<number>\d{1,4}(?:[.,]\d+)?)(?: ?/ ?(?P<under>\d{1,4}))? ?(?P<percent>%)? *(?:(?:parts?|l|litres?|liters?|buckets?|scoops?|cups?) (?:of )?)?(?P<component>\D.*)",
+    re.DOTALL | re.IGNORECASE,
 )
 #: Between components: commas, colons, plus signs, semicolons, lines, *and* before a number; no comma inside a number.
 _BETWEEN = re.compile(r"\n|;|\+|:|,(?!\d)|\band\b(?= *[\d(])")
@@ -23,6 +23,25 @@ _NAMES = re.compile(r" ?[:/+,&] ?| and ")
 #: A second amount inside a component.
 _FORGOTTEN = re.compile(r"\b\d+ ?(?:% ?| )(?!mm|cm|mL|L\b)[a-z]{3,}")
 _SIZE = re.compile(r"(?:mm|cm|m?l|litres?|g|kg)\b", re.IGNORECASE)
+#: Each amount behind its component: *bark 70 %, coir 30 %*, *coir (2), bark (1)*.
+_AFTER = re.compile(r"(?P<name>[^\d(]*[^\d(\s,])[ ,]+\(?(?P<amount>\d{1,4}(?:[.,]\d+)?(?: ?%)?)\)?")
+_WORDS = {
+    "one": 1,
+    "two": 2,
+    "three": 3,
+    "four": 4,
+    "five": 5,
+    "six": 6,
+    "seven": 7,
+    "eight": 8,
+    "nine": 9,
+    "ten": 10,
+    "a": 1,
+}
+_PART_WORDS = re.compile(rf"\b({'|'.join(_WORDS)})(?= parts?\b)", re.IGNORECASE)
+_FRACTION = re.compile(r"(?:\b(one|two|three|a)[ -])?\b(half|third|quarter)s?(?: of)? (?=[a-z])", re.IGNORECASE)
+_UNDER = {"half": 2, "third": 3, "quarter": 4}
+_EQUAL = re.compile(r"equal parts(?: of)? (?P<names>[^\d(]+)", re.IGNORECASE)
 #: Shares that come to one within this do.
 NEARLY = Fraction(1, 100)
 
@@ -59,6 +78,7 @@ def read_recipe(text: str) -> list[Part]:
                 "recipe", tell("write parts and component, comma between: 2 pumice, 1 bark fines"), piece
             )
         component = " ".join(read["component"].split())
+        _refuse_no_part(component, piece)
         if not _bracketed(component) and _FORGOTTEN.search(component):
             raise InvalidInput("recipe", tell("is a comma missing here? Write one between components"), piece)
         signs.add("%" if read["percent"] else "/" if read["under"] else "")
@@ -67,10 +87,19 @@ def read_recipe(text: str) -> list[Part]:
     return [Part(component, float(amount)) for component, amount in found]
 
 
+def _refuse_no_part(component: str, piece: str) -> None:
+    """What is given by weight to a litre, and a size or weight in place of parts, would be counted as a part."""
+    if re.match(r"m?g ?/ ?(?:l|kg)\b", component, re.IGNORECASE):
+        raise InvalidInput("recipe", tell("what is given by weight to a litre is no part; leave it out here"), piece)
+    if _SIZE.match(component):
+        raise InvalidInput("recipe", tell("say parts, percent or litres of each; a size or weight is none"), piece)
+
+
 def _pieces(text: str) -> list[str]:
     """Its components with their amounts, brackets left whole."""
+    text = _in_figures(text)
     together = _AHEAD.fullmatch(text.strip()) or _BEHIND.fullmatch(text.strip())
-    if together:
+    if together and not re.search(r"\d ?/ ?\d", together["names"]):
         numbers, names = re.split(r" ?[:/] ?", together["numbers"]), _NAMES.split(together["names"])
         if len(numbers) == len(names):
             return [f"{number} {name}" for number, name in zip(numbers, names, strict=True)]
@@ -90,7 +119,21 @@ def _pieces(text: str) -> list[str]:
             piece = re.sub("\x00(.)", lambda found: inside[ord(found[1]) - 0xE000], piece)
         return piece
 
-    return [back(piece.strip()) for piece in _BETWEEN.split(text) if piece.strip()]
+    pieces = [back(piece.strip()) for piece in _BETWEEN.split(text) if piece.strip()]
+    behind = [_AFTER.fullmatch(piece) for piece in pieces]
+    if len(pieces) > 1 and all(behind):
+        return [f"{found['amount']} {found['name']}" for found in behind if found]
+    return pieces
+
+
+def _in_figures(text: str) -> str:
+    """Amounts in words as figures: *two parts bark to one part coir*, *equal parts sand and coir*, *two thirds bark*."""
+    equal = _EQUAL.fullmatch(text.strip())
+    if equal:
+        return ", ".join(f"1 {name}" for name in _NAMES.split(equal["names"]) if name.strip())
+    text = _PART_WORDS.sub(lambda found: str(_WORDS[found[1].lower()]), text)
+    text = re.sub(r"\s+to\s+(?=\d+ parts?\b)", ", ", text)
+    return _FRACTION.sub(lambda found: f"{_WORDS[(found[1] or 'a').lower()]}/{_UNDER[found[2].lower()]} ", text)
 
 
 def _bracketed(component: str) -> bool:
@@ -108,7 +151,8 @@ def is_blend(name: str) -> bool:
     except InvalidInput:
         return True
     reads = [_PIECE.fullmatch(piece) for piece in pieces]
-    if not all(read and not _SIZE.match(read["component"]) for read in reads):
+    proper = [read for read in reads if read and not _SIZE.match(read["component"])]
+    if not all(reads) or (len(proper) < len(reads) and len(proper) < 2):
         return False
     return len(pieces) > 1 or any(
         read and (_FORGOTTEN.search(read["component"]) or (read["percent"] and _amount(read) >= 100)) for read in reads
