@@ -15,7 +15,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.old_trial import read_old
-from orderly_bench.core.vocabulary import Strength
+from orderly_bench.core.vocabulary import State, Strength
 from orderly_bench.evidence.ways import ways_of
 from orderly_bench.trial.models import Trial
 from tests.factories import TODAY, create_drawn, create_person, evidence
@@ -38,6 +38,40 @@ CLEAR = lines("medium,rooted", ("grit", 18, 20), ("bark", 4, 20))
 def bring(client: FlaskClient, text: str, **more: str):
     data = TOLD | more | {"file": (io.BytesIO(text.encode()), "old.csv")}
     return client.post("/old-trial", data=data, content_type="multipart/form-data")
+
+
+@pytest.mark.parametrize(
+    "tally",
+    [
+        "medium,stuck,rooted\ngrit,20,18\nbark,20,4\n", "Medium;Rooted;of\ngrit;18;20\nbark;4;20\n", "medium,rooted\ngrit,18/20\nbark,4 of 20\n",
+        "medium,rooted,stuck,dead\ngrit,10,10,\ngrit,8,10,2\nbark,4,20,6\n",
+    ],
+)  # fmt: skip
+def test_a_tally_is_a_row_a_cutting(session: Session, sign_in: SignIn, tally: str) -> None:
+    assert bring(sign_in(), tally).status_code == 303
+    found = evidence(session, session.scalars(select(Trial)).one())
+    assert found.analysis is not None and found.analysis.cluster.icc is None, "each stood alone"
+    assert sorted((arm.name, arm.rooted, arm.stuck) for arm in found.analysis.arms) == [
+        ("bark", 4, 20),
+        ("grit", 18, 20),
+    ]
+    dead = [r for r in found.results if r.score is not None and r.score.state is State.DEAD]
+    assert len(dead) == (8 if "dead" in tally else 0)
+
+
+@pytest.mark.parametrize(
+    ("tally", "says"),
+    [
+        ("medium,stuck,rooted\ngrit,20,21\nbark,20,4\n", "21 rooted and 0 dead are more than 20 stuck"),
+        ("medium,stuck,rooted,roots\ngrit,20,18,5\nbark,20,4,2\n", "has no root_count of each"),
+        ("medium,stuck,rooted\ngrit,2000,18\nbark,20,4\n", "1 to 1000 cuttings"),
+        ("medium,stuck,rooted\ngrit,20,many\nbark,20,4\n", "says neither yes nor no"),
+    ],
+)  # fmt: skip
+def test_a_tally_that_cannot_be_is_refused(session: Session, sign_in: SignIn, tally: str, says: str) -> None:
+    answered = bring(sign_in(), tally)
+    assert answered.status_code == 422 and says in flat(answered.text)
+    assert session.scalars(select(Trial)).first() is None
 
 
 def test_a_finished_trial_is_judged_and_marked_retrospective(session: Session, sign_in: SignIn) -> None:
