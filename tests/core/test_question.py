@@ -184,10 +184,17 @@ class TestPurpose:
         assert read_book("60-70 % an old card\n55 Tarn notes") == (
             BookRate(1, 60, 70, "an old card"), BookRate(2, 55, 55, "Tarn notes"),
         )  # fmt: skip
-        for wrong in ("31", "61/60 x", "a/b", "3/0"):
+        assert read_known("31 of 60 in sand\ntrial 25: 4 out of 9") == (
+            KnownRate(1, 31, 60, "in sand"),
+            KnownRate(2, 4, 9, "trial 25"),
+        )
+        assert read_book("90 to 100 % an old card\n80–90 %, handbook p. 12\nan old card: 55 %\n40 2019 notes") == (
+            BookRate(1, 90, 100, "an old card"), BookRate(2, 80, 90, "handbook p. 12"), BookRate(3, 55, 55, "an old card"), BookRate(4, 40, 40, "2019 notes"),
+        )  # fmt: skip
+        for wrong in ("31", "61/60 x", "a/b", "3/0", "18/40 sand, 12/30 grit"):
             with pytest.raises(InvalidInput, match="rooted/stuck"):
                 read_known(wrong)
-        for wrong in ("60-70", "70-60 card", "about card", "120 card"):
+        for wrong in ("60-70", "70-60 card", "about card", "120 card", "90 to 100 %"):
             with pytest.raises(InvalidInput, match="who wrote it"):
                 read_book(wrong)
         with pytest.raises(InvalidInput, match="24 lines"):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TypeVar
@@ -11,8 +12,13 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.core.plan.part import Part, said
 
 MOST_RATES = 24
-#: Characters of rooted/stuck are fewer.
-LONGEST_COUNTS = 16
+#: *31/60 trial 25-04*, *31 of 60 in sand*, *trial 25: 31/60*.
+_COUNTS = re.compile(r"(?P<rooted>\d{1,6}) ?(?:/|of|out of) ?(?P<stuck>\d{1,6})(?: rooted)?(?![\d/])", re.IGNORECASE)
+#: *60-70 an old card*, *90 to 100 %, an old card*, *an old card: 55 %*.
+_NUMBER = r"\d{1,3}(?:[.,]\d{1,2})?"
+_PERCENT = re.compile(
+    rf"(?:about |around )?(?P<low>{_NUMBER}) ?%?(?: ?(?:-|–|to) ?(?P<high>{_NUMBER}))? ?%?(?![\d.,]*\d)", re.IGNORECASE
+)
 T = TypeVar("T")
 
 
@@ -46,17 +52,27 @@ def read_known(text: str) -> tuple[KnownRate, ...]:
     """
     found = []
     for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
-        counts, _, source = line.partition(" ")
-        rooted, _, stuck = counts.partition("/")
-        plain = len(counts) < LONGEST_COUNTS and rooted.isdecimal() and stuck.isdecimal()
-        if not plain or not 0 <= int(rooted) <= int(stuck) <= 100_000 or not int(stuck):
+        hit, source = _one(line, _COUNTS)
+        rooted, stuck = (int(hit["rooted"]), int(hit["stuck"])) if hit else (0, 0)
+        if not 0 <= rooted <= stuck <= 100_000 or not stuck:
             raise InvalidInput(
                 "known here",
                 tell("write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04"),
                 line[:60],
             )
-        found.append(KnownRate(number, int(rooted), int(stuck), source.strip()[:120]))
+        found.append(KnownRate(number, rooted, stuck, source[:120]))
     return _not_too_many(tuple(found))
+
+
+def _one(line: str, pattern: re.Pattern[str]) -> tuple[re.Match[str] | None, str]:
+    """The rate that a line begins with, or that stands alone behind a colon or comma, and what else it says; None where there are several."""
+    head = pattern.match(line)
+    if head is None:
+        source, sign, rest = line.rpartition(":")
+        head, behind = (pattern.fullmatch(rest.strip()), source.strip()) if sign else (None, "")
+        return head, behind
+    source = line[head.end() :].strip(" ,;:%")
+    return (None, "") if _COUNTS.search(source) and pattern is _COUNTS else (head, source)
 
 
 def write_known(known: Sequence[KnownRate]) -> str:
@@ -74,19 +90,16 @@ def read_book(text: str) -> tuple[BookRate, ...]:
     """
     found = []
     for number, line in enumerate((one.strip() for one in text.splitlines() if one.strip()), start=1):
-        rates, _, author = line.partition(" ")
-        low, _, high = rates.replace("%", "").replace("–", "-").partition("-")
-        try:
-            ends = float(low), float(high or low)
-        except ValueError:
-            ends = (-1.0, -1.0)
-        if not 0 <= ends[0] <= ends[1] <= 100 or not author.strip(" %"):
+        hit, author = _one(line, _PERCENT)
+        low = float(hit["low"].replace(",", ".")) if hit else -1.0
+        high = float((hit["high"] or hit["low"]).replace(",", ".")) if hit else -1.0
+        if not 0 <= low <= high <= 100 or not author:
             raise InvalidInput(
                 "written elsewhere",
                 tell("write percent and who wrote it, a line each: 60-70 old propagation card"),
                 line[:60],
             )
-        found.append(BookRate(number, *ends, author.strip(" %")[:120]))
+        found.append(BookRate(number, low, high, author[:120]))
     return _not_too_many(tuple(found))
 
 

@@ -109,7 +109,21 @@ class Came:
 
 
 UNSAID = Came()
-_DISCARDED = re.compile(r"(\d{1,4}) +(.{1,40})")
+_DISCARDED = re.compile(r"(?P<n>\d{1,4})(?: x)? +(?P<why>.{1,40})")
+_BEHIND = re.compile(r"(?P<why>[^\d]{1,38}[^\d :])[ :]+(?P<n>\d{1,4})")
+_NUMBERS = {
+    "one": 1,
+    "two": 2,
+    "three": 3,
+    "four": 4,
+    "five": 5,
+    "six": 6,
+    "seven": 7,
+    "eight": 8,
+    "nine": 9,
+    "ten": 10,
+}
+_NUMBER_WORD = re.compile(rf"^(?:{'|'.join(_NUMBERS)})\b", re.IGNORECASE)
 
 
 def read_discarded(typed: str) -> tuple[tuple[str, int], ...]:
@@ -127,14 +141,15 @@ def read_discarded(typed: str) -> tuple[tuple[str, int], ...]:
     for part in re.split(r"[,;\n]", typed):
         if not part.strip():
             continue
-        hit = _DISCARDED.fullmatch(" ".join(part.split()))
+        words = _NUMBER_WORD.sub(lambda found: str(_NUMBERS[found[0].lower()]), " ".join(part.split()))
+        hit = _DISCARDED.fullmatch(words) or _BEHIND.fullmatch(words)
         if hit is None:
             raise InvalidInput(
                 "thrown away before sticking",
                 tell("write a number and why, such as: 3 broken, 2 soft"),
                 part.strip()[:40],
             )
-        found[hit[2]] = found.get(hit[2], 0) + int(hit[1])
+        found[hit["why"]] = found.get(hit["why"], 0) + int(hit["n"])
     return tuple(found.items())
 
 
