@@ -58,7 +58,9 @@ def write_note(
         return known
     key = None if known is not None else request_key
     of_arm = f"arm {told.arm}: {text}" if told.arm else text
-    early = tells_arms_apart(of_arm, names_of(trial)) and not endpoint_closed(session, trial)
+    early = tells_arms_apart(of_arm, names_of(trial), [arm.letter for arm in trial.arms]) and not endpoint_closed(
+        session, trial
+    )
     note = Note(
         trial_id=trial.id, unit=told.unit, day=told.day, text=text, at=now, person_id=actor.id, request_key=key, early=early,
         sighting=told.sighting, tray=told.tray, arm=told.arm,

@@ -34,10 +34,11 @@ def sent(text: str, **more: str) -> dict[str, str]:
     [
         ("Pumice is rooting already.", True), ("Arm B has roots.", True), ("Roots at the wall of one.", False), ("Pumice dried out.", False),
         ("No roots yet in bark fines.", True), ("Beetroots stood beside the bark.", False),
+        ("B roots before A does.", True), ("First root in B's tray", True), ("A root at the wall", False), ("Bench B: a root seen", False), ("A roots well", True), ("A root is seen. A leaf fell.", False), ("Roots are seen: A has them.", True),
     ],
 )  # fmt: skip
 def test_a_note_that_says_which_arm_roots_is_an_interim_look(text: str, looks: bool) -> None:
-    assert tells_arms_apart(text, ["pumice", "bark fines", "bark"]) is looks
+    assert tells_arms_apart(text, ["pumice", "bark fines", "bark"], "AB") is looks
 
 
 def test_a_note_is_kept_once_shown_on_tend_and_in_the_report(session: Session, sign_in: SignIn, trial: Trial) -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from orderly_bench.core.conclude.facts import Facts
+from orderly_bench.core.plan.letters import lettered
 
 #: Words of a name that name nothing by themselves.
 IDLE = set(
@@ -45,18 +46,6 @@ WORD = re.compile(r"[^\W\d_]{3,}")
 #: In front of a level that was not given; a level that is nothing.
 WITHOUT = re.compile(r"\bwith(?:out| no)\s+(?:the\s+|any\s+)?$", re.I)
 NOTHING = re.compile(r"none|nothing|no \w+|0(?: \w+)?|untreated|control", re.I)
-#: A letter behind one of these is that thing's, and no arm's.
-OTHERS = re.compile(
-    r"\b(?:vitamin|plan|grade|block|bench|bed|house|lot|batch|class|type|tray|pot|group|zone|room|section|part|figure|table|step)\s*$|°\s*$",
-    re.I,
-)
-ARM = re.compile(r"\b(?:arms?|stakes?|treatments?)\s+$", re.I)
-#: What follows the letter A at the head of a sentence; anything else makes it the little word.
-AFTER_A = re.compile(
-    r"\s*(?:$|[.,;:()\d<>=]|(?:and|or|against|than|versus|vs|root(?:s|ed)|did|does|was|were|is|had|has|gave|gives|came|beats?|outperform\w*|outroot\w*|won|wins?|fail(?:s|ed)|"
-    r"lost|loses|lags?|lagged|took|takes|made|makes|may|might|will|would|should|could|costs?|needs?|shows?|showed|looks?|looked|leads?|led|alone|itself|over|exceed\w*|"
-    r"surpass\w*|improve\w*|works?|worked|differ\w*|stayed|stands?|kept|grew|survived)\b)"
-)
 
 
 @dataclass(frozen=True)
@@ -128,7 +117,7 @@ def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int
     for name in facts.names:
         yield from ((*hit.span(), name) for hit in re.finditer(_whole(name), text, re.I))
     for letter, name in facts.letters:
-        yield from ((start, end, name) for start, end in _lettered(text, letter))
+        yield from ((start, end, name) for start, end in lettered(text, letter))
     for word, name in alone.items():
         yield from ((*hit.span(), name) for hit in re.finditer(_whole(word), text, re.I))
 
@@ -156,18 +145,6 @@ def _meant(text: str, one: Mention, facts: Facts) -> Mention:
 
 def _group(name: str, facts: Facts) -> int:
     return next((i for i, names in enumerate(facts.groups) if name in names), -1)
-
-
-def _lettered(text: str, letter: str) -> Iterator[tuple[int, int]]:
-    """Where an arm is called by its letter, *arm B* or *B*; A at the head of a sentence, and I, may be little words."""
-    for hit in re.finditer(rf"(?<![\w'’-]){letter}(?:['’]s\b|(?![\w'’-]))", text, re.I):
-        before, behind = text[: hit.start()], text[hit.end() :]
-        called = ARM.search(before)
-        plain = hit[0][0] == letter != "I" and (
-            letter != "A" or before.strip() != "" or AFTER_A.match(behind) is not None
-        )
-        if called or (plain and not OTHERS.search(before)):
-            yield (called.start() if called else hit.start()), hit.end()
 
 
 def _without(text: str, taken: list[Mention]) -> str:

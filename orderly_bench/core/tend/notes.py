@@ -9,6 +9,7 @@ from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.plan.letters import lettered
 
 LONGEST = 500
 _OF = re.compile(r"tray +(?P<tray>\d{1,4})|arm +(?P<arm>[a-z])", re.IGNORECASE)
@@ -81,14 +82,16 @@ def read_of(typed: str, trays: Collection[int], letters: Collection[str]) -> Of:
     return Of(arm=letter)
 
 
-def tells_arms_apart(text: str, names: Iterable[str]) -> bool:
-    """Whether a note speaks of roots by arm: by the name of one, of a level, or as *arm B*.
+def tells_arms_apart(text: str, names: Iterable[str], letters: Collection[str] = ()) -> bool:
+    """Whether a note speaks of roots by arm: by the name of one, of a level, or by its letter.
 
     >>> tells_arms_apart("Pumice is rooting already", ["pumice", "bark"]), tells_arms_apart("roots at the wall of K73M4", ["pumice"])
+    (True, False)
+    >>> tells_arms_apart("B roots better than A", [], "AB"), tells_arms_apart("A few roots at the wall", [], "AB")
     (True, False)
     """
     if ROOTS.search(text) is None:
         return False
     named = "|".join(re.escape(name) for name in names if name)
-    letters = r"\barms? [A-Z]\b"
-    return re.search(rf"(?<!\w)(?:{named})(?!\w)|{letters}" if named else letters, text, re.IGNORECASE) is not None
+    by_name = re.search(rf"(?<!\w)(?:{named})(?!\w)", text, re.IGNORECASE) is not None if named else False
+    return by_name or any(True for letter in letters for _ in lettered(text, letter))
