@@ -12,19 +12,13 @@ from orderly_bench.core.observations.questions import known_state
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
+from orderly_bench.formats.headings import HEADED, NO, YES, headed, plain_heading
 from orderly_bench.formats.table_csv import Table, column, read_table
 
 MOST_ROWS = 1_000
 #: Columns that say what came of a cutting; one of the first two is needed.
 OUTCOMES = ("rooted", "root_count", "longest_root_mm", "state", "note")
-YES, NO, DEAD = ("1", "yes", "y", "true", "rooted"), ("0", "no", "n", "false", "none", "not rooted"), ("dead", "died")
-#: How people head the same column, without capitals and signs.
-HEADED = {
-    "rooted": ("rooted", "rooted y n", "rooted yes no"),
-    "root_count": ("root count", "roots", "no of roots", "number of roots", "root number", "roots counted"),
-    "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm"),
-    "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
-}  # fmt: skip
+DEAD = ("dead", "died")
 #: How people head the columns of a tally.
 STUCK = (
     "stuck",
@@ -42,7 +36,6 @@ STUCK = (
 LOST = ("dead", "died", "losses", "lost")
 #: *9/10*, *9 of 10*.
 _OF = re.compile(r"(\d{1,4}) ?(?:/|of|out of) ?(\d{1,4})", re.IGNORECASE)
-_SIGNS = re.compile(r"[^a-z0-9]+")
 
 
 @dataclass(frozen=True)
@@ -73,7 +66,7 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = one_by_one(headed(read_table(data), [*factors, unit, block]), [*factors, unit, block])
+    table = one_by_one(headed(read_table(data), HEADED, [*factors, unit, block]), [*factors, unit, block])
     factors = [_as_headed(table, name) for name in factors]
     unit, block = (_as_headed(table, name) if name else "" for name in (unit, block))
     if not factors:
@@ -92,21 +85,6 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
     if unit or len(set(table.lines)) == len(rows):
         return rows
     return [replace(row, unit=f"{row.unit}, {i}") for i, row in enumerate(rows, start=1)]
-
-
-def headed(table: Table, but: Sequence[str] = ()) -> Table:
-    """The table with its outcomes under their own names, however they are headed: *No. of roots* is ``root_count``; ``but`` are none.
-
-    >>> headed(Table(["Medium", "No. of roots"], [], [])).header
-    ['Medium', 'root_count']
-    """
-    known = {words: name for name, ways in HEADED.items() for words in ways if name not in table.header}
-    header: list[str] = []
-    others = {name.casefold() for name in but}
-    for typed in table.header:
-        name = typed if typed.casefold() in others else known.get(_SIGNS.sub(" ", typed.casefold()).strip(), typed)
-        header.append(typed if name in header else name)
-    return replace(table, header=header)
 
 
 def one_by_one(table: Table, but: Sequence[str] = ()) -> Table:
@@ -142,7 +120,7 @@ def one_by_one(table: Table, but: Sequence[str] = ()) -> Table:
 
 
 def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:
-    found = [i for i, typed in enumerate(table.header) if _SIGNS.sub(" ", typed.casefold()).strip() in names]
+    found = [i for i, typed in enumerate(table.header) if plain_heading(typed) in names]
     return next((i for i in found if table.header[i].casefold() not in others), None)
 
 

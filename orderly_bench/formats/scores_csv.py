@@ -8,11 +8,14 @@ from enum import StrEnum
 from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.measures import Measure
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.observations.questions import known_state
 from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
-from orderly_bench.core.typed import read_number, read_whole
+from orderly_bench.core.typed import read_measured, read_whole
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
+from orderly_bench.formats.headings import HEADED, NO, YES, headed
 from orderly_bench.formats.table_csv import FORMULA_STARTS, Table, column, read_table
 
 MOST_ROWS = 5_000
@@ -20,6 +23,12 @@ MOST_ROWS = 5_000
 LONGEST_NUMBER = 6
 #: What a row of another check, of one not looked at, or of one that is carried forward says.
 UNACCOUNTED = "unaccounted"
+#: How people head the columns, beside their own names.
+HEADS = {
+    "cutting": ("cutting", "code", "label", "cutting code", "label code", "unit", "plant"), "roots": HEADED["root_count"], "rooted": HEADED["rooted"],
+    "longest_root_mm": HEADED["longest_root_mm"], "state": HEADED["state"], "note": HEADED["note"], "callus": ("callus", "callus y n"),
+    "quality": ("quality", "root quality"), "foliage": ("foliage",), "fit_to_pot_on": ("fit to pot on", "fit"),
+}  # fmt: skip
 E = TypeVar("E", bound=StrEnum)
 N = TypeVar("N", int, float)
 
@@ -49,16 +58,20 @@ def read_scores(data: bytes, planned_das: int, way: KnownBy) -> list[ScoreRow]:
     UnusableData
         Not a table, no column ``cutting`` or ``roots``, a cell that can't be read or a score that contradicts itself: row and column named.
     """
-    table = read_table(data)
+    read = read_table(data)
+    but = ["root_number"] if "root_number" in read.header else []
+    table = headed(read, HEADS, but)
     if len(table.rows) > MOST_ROWS:
         raise UnusableData(tell("more than {most} rows", most=str(MOST_ROWS)), tell("Split the file"))
-    column(table, "cutting"), column(table, "roots")
+    column(table, "cutting")
+    if not {"roots", "rooted", "root_number"} & set(table.header):
+        column(table, "roots")
     found = []
     for cells, line in zip(table.rows, table.lines, strict=True):
         row = _Row(table, cells, line)
         if row.says("check_planned_day") not in ("", str(planned_das)) or row.says("carried_forward") == "1":
             continue
-        if row.says("state") == UNACCOUNTED or not (row.says("state") or row.says("roots")):
+        if row.says("state") == UNACCOUNTED or not any(map(row.says, ("state", "roots", "root_number", "rooted"))):
             continue
         found.append(ScoreRow(line, row.says("cutting"), row.says("site"), row.score(way)))
     return found
@@ -81,11 +94,13 @@ class _Row:
         roots = self.says("roots")
         if roots.isdecimal() and len(roots) <= LONGEST_NUMBER:
             roots, number = (Roots.NONE.value, None) if int(roots) == 0 else (Roots.COUNTED.value, int(roots))
+        roots = roots or self._by_the_rest(number)
+        number = number or None
         made = Score(
-            self._one_of("state", State) or State.ALIVE,
+            self._of(known_state(self.says("state")) or self.says("state"), "state", State) or State.ALIVE,
             self._of(roots, "roots", Roots) or self._lacks("roots"),
             number,
-            self._read("longest_root_mm", read_number),
+            self._read("longest_root_mm", lambda typed, label: read_measured(typed, label, Measure.MM)),
             self._yes_no("callus"),
             self._one_of("top", Top),
             self._one_of("failure", FailureSign),
@@ -125,25 +140,33 @@ class _Row:
     def _of(self, cell: str, name: str, kind: type[E]) -> E | None:
         if not cell:
             return None
-        if cell not in list(kind):
+        found = next((one for one in kind if one.casefold() == cell.casefold()), None)
+        if found is None:
             raise UnusableData(
                 tell("{cell} is not known", cell=cell[:40]),
                 tell("It is one of: {names}", names=", ".join(kind)),
                 row=self.line,
                 column=name,
             )
-        return kind(cell)
+        return found
+
+    def _by_the_rest(self, number: int | None) -> str:
+        """What is known of the roots where nothing is said of them but a number, or whether it rooted."""
+        if number is not None:
+            return Roots.COUNTED.value if number else Roots.NONE.value
+        rooted = self._yes_no("rooted")
+        return "" if rooted is None else Roots.SEEN.value if rooted else Roots.NONE.value
 
     def _yes_no(self, name: str) -> bool | None:
-        cell = self.says(name)
-        if cell not in ("", "0", "1"):
+        cell = self.says(name).casefold()
+        if cell not in ("", *YES, *NO):
             raise UnusableData(
                 tell("{cell} is neither 1 nor 0", cell=cell[:40]),
                 tell("1 is yes, 0 is no, blank not looked"),
                 row=self.line,
                 column=name,
             )
-        return None if cell == "" else cell == "1"
+        return None if cell == "" else cell in YES
 
     def _lacks(self, name: str) -> Roots:
         raise UnusableData(

@@ -57,6 +57,32 @@ def test_two_columns_suffice_and_the_rest_is_as_nobody_said(
     assert send(sign_in, check, text).location.endswith(f"new=0&corrected=0&same={len(codes) - 1}")
 
 
+def test_a_sheet_is_taken_as_people_head_it(session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]) -> None:
+    trial, check = there
+    codes = [unit.code for unit in trial.units]
+    rows = [
+        f"{codes[0]};5;12,5;Yes;alive",
+        f"{codes[1]};0;;no;Looks dead",
+        f"{codes[2]};2;1.2 cm;;Alive",
+        f"{codes[3]};;;;",
+    ]
+    assert send(sign_in, check, "Code;No. of roots;Longest (mm);Callus;State\n" + "\n".join(rows)).status_code == 303
+    kept = {s.cutting.unit.code: s for s in session.scalars(select(ScoreRecord))}
+    assert set(kept) == set(codes[:3])
+    assert [(kept[c].root_number, kept[c].longest_root_mm, kept[c].callus) for c in codes[:3]] == [
+        (5, 12.5, True),
+        (None, None, False),
+        (2, 12.0, None),
+    ]
+    assert [kept[c].state for c in codes[:3]] == ["alive", "looks dead", "alive"]
+    assert send(sign_in, check, f"label,rooted\n{codes[4]},yes\n{codes[5]},N\n").status_code == 303
+    session.expire_all()
+    kept = {s.cutting.unit.code: s for s in session.scalars(select(ScoreRecord))}
+    assert [kept[c].roots for c in codes[4:6]] == ["seen, not counted", "none"]
+    wrong = send(sign_in, check, f"label,rooted\n{codes[6]},perhaps\n")
+    assert wrong.status_code == 422 and "neither 1 nor 0" in flat(wrong.text)
+
+
 def test_a_round_trip_changes_nothing(session: Session, sign_in: SignIn, there: tuple[Trial, CheckVisit]) -> None:
     trial, check = there
     score_all(session, trial, check, create_person(session, "scorer"), "AB")
@@ -165,7 +191,12 @@ def test_rows_are_read_with_their_place() -> None:
     (only,) = read_scores(out.getvalue().encode(), 42, KnownBy.WALL)
     assert (only.code, only.score.note, only.score.longest_root_mm, only.score.callus) == ("AAAAA", "=odd", 12.5, True)
     assert (only.score.roots, only.score.state, only.score.known_by) == (Roots.COUNTED, State.ALIVE, KnownBy.WALL)
-    for column, cell in (("callus", "yes"), ("root_number", "four"), ("state", "fine"), ("roots", "")):
+    nothing = [header, ["AAAAA", "42", "0", "alive", "", "", "", "", ""]]
+    out = io.StringIO()
+    csv.writer(out).writerows(nothing)
+    with pytest.raises(UnusableData, match="a blank would be a guess"):
+        read_scores(out.getvalue().encode(), 42, KnownBy.WALL)
+    for column, cell in (("callus", "perhaps"), ("root_number", "four"), ("state", "fine"), ("roots", "many")):
         wrong = [header, [cell if name == column else value for name, value in zip(header, rows[0], strict=True)]]
         out = io.StringIO()
         csv.writer(out).writerows(wrong)

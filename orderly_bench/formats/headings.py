@@ -1,0 +1,43 @@
+"""How people head the columns of a sheet, and write yes and no in it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from orderly_bench.formats.table_csv import Table
+
+YES, NO = ("1", "yes", "y", "true", "rooted"), ("0", "no", "n", "false", "none", "not rooted")
+#: The same column under many heads, without capitals and signs.
+HEADED = {
+    "rooted": ("rooted", "rooted y n", "rooted yes no"),
+    "root_count": ("root count", "roots", "no of roots", "number of roots", "root number", "roots counted"),
+    "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm", "longest root", "longest"),
+    "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
+}  # fmt: skip
+_SIGNS = re.compile(r"[^a-z0-9]+")
+
+
+def plain_heading(typed: str) -> str:
+    """A head without capitals and signs.
+
+    >>> plain_heading("No. of roots")
+    'no of roots'
+    """
+    return _SIGNS.sub(" ", typed.casefold()).strip()
+
+
+def headed(table: Table, ways: Mapping[str, Sequence[str]], but: Sequence[str] = ()) -> Table:
+    """The table with its columns under their own names, however they are headed; ``but`` are left as they are.
+
+    >>> headed(Table(["Medium", "No. of roots"], [], []), HEADED).header
+    ['Medium', 'root_count']
+    """
+    known = {words: name for name, heads in ways.items() for words in heads if name not in table.header}
+    header: list[str] = []
+    others = {name.casefold() for name in but}
+    for typed in table.header:
+        name = typed if typed.casefold() in others else known.get(plain_heading(typed), typed)
+        header.append(typed if name in header else name)
+    return replace(table, header=header)
