@@ -16,6 +16,19 @@ from orderly_bench.core.measures import Measure, read_as, units_of
 from orderly_bench.core.messages.words import shown, tell
 
 LONGEST_NUMBER = 20
+#: Small numbers as people write them.
+NUMBER_WORDS = {
+    "one": 1,
+    "two": 2,
+    "three": 3,
+    "four": 4,
+    "five": 5,
+    "six": 6,
+    "seven": 7,
+    "eight": 8,
+    "nine": 9,
+    "ten": 10,
+}
 WHOLE = re.compile(r"-?[0-9]+")
 #: A field that may not be left blank.
 NEEDED: Any = object()

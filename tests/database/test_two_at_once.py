@@ -12,6 +12,7 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.account.operations import new_secret, second_fits, turn_on
+from orderly_bench.chapters.score import holding
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.database.engine import make_engine
@@ -118,7 +119,7 @@ def test_no_score_slips_into_a_check_that_is_being_closed(
         _all_scored(session, check, session.get_one(Person, people[0]))
         session.commit()
     if not locked:
-        monkeypatch.setattr(score, "_earlier_held", score._earlier)
+        monkeypatch.setattr(score, "earlier_held", holding.earlier)
 
     def correct(session: Session) -> None:
         check, cutting = session.get_one(CheckVisit, check_id), session.get_one(Cutting, cutting_id)

@@ -8,8 +8,9 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.score.holding import lock
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, touches_early
-from orderly_bench.chapters.score.operations import Sent, keep_score, lock
+from orderly_bench.chapters.score.operations import Sent, keep_score
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.vocabulary import KnownBy

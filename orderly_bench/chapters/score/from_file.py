@@ -7,7 +7,8 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.operations import Sent, current_scores, keep_score, lock
+from orderly_bench.chapters.score.holding import lock
+from orderly_bench.chapters.score.operations import Sent, current_scores, keep_score
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.core.messages.words import tell

@@ -8,14 +8,13 @@ from datetime import date, datetime
 from typing import cast
 
 import numpy as np
-from sqlalchemy import Table, and_, insert, or_, select
+from sqlalchemy import Table, insert, select
 from sqlalchemy.exc import IntegrityError
-from sqlalchemy.orm import Session, joinedload, make_transient_to_detached
-from sqlalchemy.orm.attributes import set_committed_value
-from sqlalchemy.orm.util import identity_key
+from sqlalchemy.orm import Session, make_transient_to_detached
 
 from orderly_bench.chapters.score.along import refuse_while_out
 from orderly_bench.chapters.score.beside import count_there
+from orderly_bench.chapters.score.holding import earlier_held, lock
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, as_it_stands, refuse_touching, why_then
 from orderly_bench.chapters.score.sampling import Sample, draw_sample
 from orderly_bench.core.errors import InvalidInput, Refused
@@ -31,8 +30,7 @@ from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import scores_blind
 from orderly_bench.trial.checks import checks_of, in_scope, refuse_out_of_sample
 from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.load import LARGEST_ID, by_id
-from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord, Trial
+from orderly_bench.trial.models import CheckVisit, Cutting, Person, ScoreRecord
 from orderly_bench.trial.progress import Site, progress_of
 from orderly_bench.trial.time_spent import keep_check
 
@@ -210,7 +208,7 @@ def keep_score(
     Conflict
         Someone else kept a score of this cutting meanwhile; both are shown.
     """
-    earlier = _earlier_held(session, check, cutting, sent.site, sent.request_key)
+    earlier = earlier_held(session, check, cutting, sent.site, sent.request_key)
     known = next((e for e in earlier if sent.request_key and e.request_key == sent.request_key), None)
     score = as_it_stands(check, lifted_by(score, check.lifting))
     if known is not None:
@@ -345,72 +343,6 @@ def _standing(session: Session, check: CheckVisit, cutting: Cutting, site: int) 
         ScoreRecord.current == 1,
     )
     return session.scalar(query)
-
-
-def _earlier(
-    session: Session, check: CheckVisit, cutting: Cutting, site: int, request_key: str | None
-) -> list[ScoreRecord]:
-    """Every score of a site at a check, standing or not, and what was kept under the request's key."""
-    here = and_(ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id, ScoreRecord.site == site)
-    query = select(ScoreRecord).where(or_(here, ScoreRecord.request_key == request_key) if request_key else here)
-    return list(session.scalars(query))
-
-
-def _earlier_held(
-    session: Session, check: CheckVisit, cutting: Cutting, site: int, request_key: str | None
-) -> list[ScoreRecord]:
-    """The same, with the check held and read again, and how the cutting stands: in one statement, for others wait meanwhile."""
-    if _held(session, check.id, True):
-        return _earlier(session, check, cutting, site, request_key)
-    here = and_(ScoreRecord.check_id == CheckVisit.id, ScoreRecord.cutting_id == Cutting.id, ScoreRecord.site == site)
-    query = (
-        select(CheckVisit, Cutting.status, Cutting.lot_id, ScoreRecord)
-        .select_from(CheckVisit)
-        .join(Cutting, and_(Cutting.trial_id == CheckVisit.trial_id, Cutting.id == cutting.id))
-        .outerjoin(ScoreRecord, or_(here, ScoreRecord.request_key == request_key) if request_key else here)
-        .where(CheckVisit.id == check.id)
-        .with_for_update(read=True)
-        .execution_options(populate_existing=True)
-    )
-    rows = session.execute(query).all()
-    if rows:
-        set_committed_value(cutting, "status", rows[0][1])
-        set_committed_value(cutting, "lot_id", rows[0][2])
-        _hold(session, check.id, True)
-    return [row[3] for row in rows if row[3] is not None]
-
-
-def lock(session: Session, check_id: int, read: bool = False) -> CheckVisit:
-    """A check as it is now, held until the transaction ends: scorers share it, closing has it alone.
-
-    Held already in this transaction, nobody can have changed it since, and it is not read again.
-    """
-    if not _held(session, check_id, read):
-        query = select(CheckVisit).where(CheckVisit.id == check_id)
-        if identity_key(CheckVisit, check_id) not in session.identity_map:
-            query = query.options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
-        query = query.with_for_update(read=read).execution_options(populate_existing=True)
-        found = session.scalars(query).unique().one_or_none() if 0 < check_id <= LARGEST_ID else None
-        _hold(session, check_id, read)
-        if found is not None:
-            return found
-    return by_id(session, CheckVisit, check_id, "check")
-
-
-def _held(session: Session, check_id: int, read: bool) -> bool:
-    transaction, alone = session.info.get("checks held", {}).get(check_id, (None, False))
-    return transaction is not None and transaction is session.get_transaction() and (read or alone)
-
-
-def _hold(session: Session, check_id: int, read: bool) -> None:
-    session.info.setdefault("checks held", {})[check_id] = (session.get_transaction(), not read)
-
-
-def with_trial(session: Session, check_id: int) -> CheckVisit | None:
-    """A check with its trial, before either is held."""
-    query = select(CheckVisit).where(CheckVisit.id == check_id)
-    query = query.options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
-    return session.scalars(query).unique().one_or_none() if 0 < check_id <= LARGEST_ID else None
 
 
 def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime) -> Cutting | None:

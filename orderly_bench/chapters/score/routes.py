@@ -10,7 +10,7 @@ from typing import Any
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.score import along, beside, correcting, operations, several, views
+from orderly_bench.chapters.score import along, beside, correcting, holding, operations, several, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
 from orderly_bench.chapters.score.on_the_day import dead_from, outside_window
@@ -208,7 +208,7 @@ def _brought() -> str:
 def _of_a_score(check_id: int) -> object:
     """What a score is of; read before others have to wait for it."""
     number = fields.sent_number(request.form.get("cutting", ""))
-    return operations.with_trial(db(), check_id), load.cutting_with_unit(db(), number) if number is not None else None
+    return holding.with_trial(db(), check_id), load.cutting_with_unit(db(), number) if number is not None else None
 
 
 @route(chapter, "/checks/<int:check_id>/scores", Act.SCORE, "POST", _of_a_score)
@@ -272,7 +272,7 @@ def _kept(trial: Trial, check: CheckVisit, cutting: Cutting) -> ResponseReturnVa
 @route(chapter, "/checks/<int:check_id>/count", Act.SCORE, "POST")
 def count_container(check_id: int) -> ResponseReturnValue:
     """Keep what was counted of a container tipped out."""
-    check = operations.lock(db(), check_id, read=True)
+    check = holding.lock(db(), check_id, read=True)
     trial, form = check.trial, request.form
 
     def save() -> None:
@@ -295,7 +295,7 @@ def count_container(check_id: int) -> ResponseReturnValue:
 @route(chapter, "/checks/<int:check_id>/again", Act.SCORE, "POST")
 def keep_again(check_id: int) -> ResponseReturnValue:
     """Say of the next that they are as the last one scored here by the same person."""
-    check = operations.lock(db(), check_id, read=True)
+    check = holding.lock(db(), check_id, read=True)
     trial, form = check.trial, request.form
 
     def save() -> None:

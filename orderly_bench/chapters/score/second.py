@@ -9,7 +9,7 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.operations import lock
+from orderly_bench.chapters.score.holding import lock
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.second import draw_share

@@ -8,7 +8,8 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.chapters.score.operations import Sent, keep_score, lock
+from orderly_bench.chapters.score.holding import lock
+from orderly_bench.chapters.score.operations import Sent, keep_score
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.words import tell
 from orderly_bench.core.score.the_rest import Rest, score_of

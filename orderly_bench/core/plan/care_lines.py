@@ -9,21 +9,11 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import capital, tell
 from orderly_bench.core.plan.part import Part, said
+from orderly_bench.core.typed import NUMBER_WORDS
 
 MOST_LINES, LONGEST, MOST_DAYS, LAST = 12, 100, 90, 730
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_NUMBERS = {
-    "other": 2,
-    "second": 2,
-    "third": 3,
-    "one": 1,
-    "two": 2,
-    "three": 3,
-    "four": 4,
-    "five": 5,
-    "six": 6,
-    "seven": 7,
-}
+_NUMBERS = NUMBER_WORDS | {"other": 2, "second": 2, "third": 3}
 _EVERY = re.compile(r"every (?:(\d{1,2}|other|second|third|[a-z]+) )?(days?|weeks?)", re.IGNORECASE)
 _TIMES = re.compile(r"(once|twice|three times|(\d) ?(?:times|x)) ?(?:a|per|/) ?week", re.IGNORECASE)
 _ONCE = re.compile(r"(?:\bonce,? )?\bon day (\d{1,3})\b", re.IGNORECASE)

@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import tell
+from orderly_bench.core.typed import NUMBER_WORDS
 
 _PIECE = re.compile(
     r"(?P<number>\d{1,4}(?:[.,]\d+)?)(?: ?/ ?(?P<under>\d{1,4}))? ?(?P<percent>%)? *(?:(?:parts?|l|litres?|liters?|buckets?|scoops?|cups?) (?:of )?)?(?P<component>\D.*)",
@@ -25,19 +26,7 @@ _FORGOTTEN = re.compile(r"\b\d+ ?(?:% ?| )(?!mm|cm|mL|L\b)[a-z]{3,}")
 _SIZE = re.compile(r"(?:mm|cm|m?l|litres?|g|kg)\b", re.IGNORECASE)
 #: Each amount behind its component: *bark 70 %, coir 30 %*, *coir (2), bark (1)*.
 _AFTER = re.compile(r"(?P<name>[^\d(]*[^\d(\s,])[ ,]+\(?(?P<amount>\d{1,4}(?:[.,]\d+)?(?: ?%)?)\)?")
-_WORDS = {
-    "one": 1,
-    "two": 2,
-    "three": 3,
-    "four": 4,
-    "five": 5,
-    "six": 6,
-    "seven": 7,
-    "eight": 8,
-    "nine": 9,
-    "ten": 10,
-    "a": 1,
-}
+_WORDS = NUMBER_WORDS | {"a": 1}
 _PART_WORDS = re.compile(rf"\b({'|'.join(_WORDS)})(?= parts?\b)", re.IGNORECASE)
 _FRACTION = re.compile(r"(?:\b(one|two|three|a)[ -])?\b(half|third|quarter)s?(?: of)? (?=[a-z])", re.IGNORECASE)
 _UNDER = {"half": 2, "third": 3, "quarter": 4}

@@ -11,7 +11,7 @@ from enum import StrEnum
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.words import dated, shown, tell, word
 from orderly_bench.core.stock.kept import Stage
-from orderly_bench.core.typed import Asked, day, lines, named, one_of, read_those_typed, text, whole
+from orderly_bench.core.typed import NUMBER_WORDS, Asked, day, lines, named, one_of, read_those_typed, text, whole
 
 LONGEST = 120
 BEST, MOST_PIECES = 5, 10_000
@@ -111,19 +111,7 @@ class Came:
 UNSAID = Came()
 _DISCARDED = re.compile(r"(?P<n>\d{1,4})(?: x)? +(?P<why>.{1,40})")
 _BEHIND = re.compile(r"(?P<why>[^\d]{1,38}[^\d :])[ :]+(?P<n>\d{1,4})")
-_NUMBERS = {
-    "one": 1,
-    "two": 2,
-    "three": 3,
-    "four": 4,
-    "five": 5,
-    "six": 6,
-    "seven": 7,
-    "eight": 8,
-    "nine": 9,
-    "ten": 10,
-}
-_NUMBER_WORD = re.compile(rf"^(?:{'|'.join(_NUMBERS)})\b", re.IGNORECASE)
+_NUMBER_WORD = re.compile(rf"^(?:{'|'.join(NUMBER_WORDS)})\b", re.IGNORECASE)
 
 
 def read_discarded(typed: str) -> tuple[tuple[str, int], ...]:
@@ -141,7 +129,7 @@ def read_discarded(typed: str) -> tuple[tuple[str, int], ...]:
     for part in re.split(r"[,;\n]", typed):
         if not part.strip():
             continue
-        words = _NUMBER_WORD.sub(lambda found: str(_NUMBERS[found[0].lower()]), " ".join(part.split()))
+        words = _NUMBER_WORD.sub(lambda found: str(NUMBER_WORDS[found[0].lower()]), " ".join(part.split()))
         hit = _DISCARDED.fullmatch(words) or _BEHIND.fullmatch(words)
         if hit is None:
             raise InvalidInput(
