@@ -111,7 +111,7 @@ def read_day(typed: str, label: str) -> date:
 
 #: Points part the day from the month and it from the year; strokes are read both ways about.
 _FORMS_OF_DAY = (
-    "%Y-%m-%d", "%Y/%m/%d", "%d.%m.%Y", "%d.%m.%y", "%d %b %Y", "%d %B %Y", "%d-%b-%Y", "%d-%b-%y", "%b %d %Y", "%B %d %Y",
+    "%Y-%m-%d", "%Y/%m/%d", "%d.%m.%Y", "%d %b %Y", "%d %B %Y", "%d-%b-%Y", "%b %d %Y", "%B %d %Y",
     "%d/%m/%Y", "%m/%d/%Y",
 )  # fmt: skip
 #: Beside a date and no part of it: the day of the week, *th* behind the day, *of*, a comma or point behind a name.

@@ -13,6 +13,8 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.errors import Refused
+from orderly_bench.core.messages.words import tell
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.models import Cutting, InterimLook, Person, SeenArms, Trial
@@ -88,6 +90,19 @@ def scores_blind(trial: Trial, person: Person) -> bool:
 def earlier_scores_hidden(trial: Trial, person: Person) -> bool:
     """Whether scores may not be read: by a scorer, while a check of the trial is open."""
     return person.role == Role.SCORER and any(check.is_open for check in trial.checks)
+
+
+def refuse_earlier(trial: Trial, person: Person) -> None:
+    """What an earlier check found of single cuttings is not for who scores them now.
+
+    Raises
+    ------
+    Refused
+    """
+    if earlier_scores_hidden(trial, person):
+        raise Refused(
+            tell("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
+        )
 
 
 def results_by_arm(session: Session, trial: Trial, person: Person) -> bool:

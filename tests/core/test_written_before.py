@@ -63,3 +63,19 @@ def test_the_mark_of_the_data_stays_and_what_was_written_stands_beside_it() -> N
     ).sentences
     assert one.mark == "carried by the data" and len(one.before) == 1 and one.doubts == ()
     assert judge("Pumice rooted more than bark.", "repeat", FACTS).sentences[0].before == ()
+
+
+def test_of_two_factors_what_was_written_is_read_too() -> None:
+    """The two names that are asked about stand alone then, without levels."""
+    arms = tuple(
+        Counted(f"{medium} + {hormone}", 30, 40, 0.6, 0.86)
+        for medium in ("pumice", "bark")
+        for hormone in ("IBA", "none")
+    )
+    facts = Facts(
+        (*arms, PUMICE, BARK), (Settled(PUMICE, BARK, True, False),), True, True, Strength.SHOWN, ("medium", "hormone"), (("pumice", "bark"), ("IBA", "none")),
+        letters=tuple(zip("ABCD", (arm.name for arm in arms), strict=True)),
+    )  # fmt: skip
+    before = [Written(DAY, "a note", "Bark rooted more than pumice without hormone. B is best.")]
+    (doubt,) = contradicted("Pumice rooted more than bark.", facts, before)
+    assert "Bark rooted more" in doubt.text

@@ -61,7 +61,7 @@ def test_a_trial_is_started_and_its_question_saved(session: Session, sign_in: Si
         ({"dead_from_day": "90"}, "between 1 and the endpoint day"),
         ({"left_alone_until": "90"}, "between 1 and the endpoint day"),
         ({"wanted_plants": "0"}, "between 1 and 100000"),
-        ({"known": "31 of 60"}, "write rooted/stuck"),
+        ({"known": "31 of many"}, "write rooted/stuck"),
         ({"book": "60-70"}, "who wrote it"),
         ({"check_days": "May to June"}, "months need the day of sticking"),
         ({"response": "quality", "margin_own": "80"}, "distance from one half"),

@@ -199,6 +199,18 @@ def test_what_died_after_potting_counts_against_its_arm_beside_the_first_verdict
     assert told not in again and "Since then" not in again, "the newest end stands"
 
 
+def test_who_scores_a_later_check_is_not_told_what_an_earlier_one_found(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    check = next(one for one in session.scalars(select(CheckVisit)) if not one.is_endpoint)
+    check.opened_at, check.day, check.way = NOW, TODAY, "at the hole"
+    session.commit()
+    for page in ("plants", "plants.csv"):
+        refused = sign_in("scorer").get(f"/trials/{trial.id}/{page}")
+        assert refused.status_code == 422 and "Earlier scores are hidden" in refused.text, page
+        assert sign_in().get(f"/trials/{trial.id}/{page}").status_code == 200
+
+
 def test_plants_of_a_trial_without_a_verdict_go_somewhere_too(session: Session, sign_in: SignIn) -> None:
     going = create_stuck(session, create_person(session), factors=[FACTORS[0]], cuttings_per_arm=6)
     session.commit()

@@ -28,7 +28,7 @@ from orderly_bench.record.value import TrialRecord
 from orderly_bench.stock.operations import all_supplies, recipes_known
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.blindness import arms_hidden, endpoint_closed
+from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, refuse_earlier
 from orderly_bench.trial.load import units_with_everything
 from orderly_bench.trial.models import Trial
 from orderly_bench.trial.time_spent import spent_on
@@ -58,6 +58,7 @@ def _plants(trial: Trial) -> tuple[TrialRecord, list[plants.Ended]]:
         raise Refused(
             tell("Where the plants went is written when the endpoint check is closed; until then they are the trial.")
         )
+    refuse_earlier(trial, actor())
     known = gather(db(), trial)
     return known, plants.ends_of(db(), trial, results_at(known, endpoint_checks(known)))
 

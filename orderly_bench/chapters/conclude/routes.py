@@ -43,7 +43,7 @@ from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather, version_records
 from orderly_bench.stock.operations import cards_of, lessons_for
 from orderly_bench.trial.access import Act, may
-from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, endpoint_closed, results_by_arm
+from orderly_bench.trial.blindness import arms_hidden, endpoint_closed, refuse_earlier, results_by_arm
 from orderly_bench.trial.carried import written
 from orderly_bench.trial.checks import refuse_unless_stuck
 from orderly_bench.trial.gallery import side_by_side
@@ -287,7 +287,7 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
                 "The package is made when the endpoint check is closed and worked out. Until then take the scores as CSV."
             )
         )
-    _refuse_earlier(trial)
+    refuse_earlier(trial, actor())
     known, found = results.found.record, results.found
     factors = [factor.name for factor in trial.factors]
     endpoint = trial_tables.endpoint_csv(factors, views.endpoint_rows(known, True), views.measures_in(known, True))
@@ -323,16 +323,9 @@ def _with_arms(trial: Trial) -> bool:
     return results_by_arm(db(), trial, actor()) and not arms_hidden(db(), trial, actor())
 
 
-def _refuse_earlier(trial: Trial) -> None:
-    if earlier_scores_hidden(trial, actor()):
-        raise Refused(
-            tell("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
-        )
-
-
 def _scores(trial: Trial) -> str:
     """One row per cutting per check; arms beside them for those who may see both."""
-    _refuse_earlier(trial)
+    refuse_earlier(trial, actor())
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
     return trial_tables.scores_csv(factors, views.score_rows(gather(db(), trial), with_arms))
@@ -358,7 +351,7 @@ def scores_xlsx(trial: Trial) -> ResponseReturnValue:
 def endpoint_csv(trial: Trial) -> ResponseReturnValue:
     """One row per cutting at the endpoint; ``analyse`` reads it back to the same numbers. Not for a scorer while a check is open."""
     refuse_unless_stuck(trial)
-    _refuse_earlier(trial)
+    refuse_earlier(trial, actor())
     with_arms = _with_arms(trial)
     factors = [factor.name for factor in trial.factors] if with_arms else []
     known = gather(db(), trial)

@@ -126,7 +126,7 @@ def _nothing_given(free: str, facts: Facts) -> list[Mention]:
     """*Without hormone*, and *untreated* where one factor alone has a level that is nothing."""
     nothing = [next((name for name in names if NOTHING.fullmatch(name)), "") for names in facts.groups]
     found = []
-    for i, factor in enumerate(facts.factors):
+    for i, factor in enumerate(facts.factors if len(facts.levels) == len(facts.factors) else ()):
         words = rf"with(?:out| no)\s+(?:any\s+|the\s+)?{re.escape(factor)}"
         words = rf"(?:{words}|untreated)" if sum(map(bool, nothing)) == 1 else words
         if nothing[i]:
