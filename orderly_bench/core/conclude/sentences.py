@@ -63,7 +63,7 @@ RESULT = re.compile(
     re.I,
 )
 PLAN = re.compile(
-    r"^\W*(?:so )?(?:let us|let's|we (?:will|shall|should|plan|intend|want|hope|must|need to|can)|next (?:time|year|season|spring|summer|autumn|winter)|repeat|order|buy|try|use|keep|stop|ask|thank\w*|please|remember|"
+    r"^\W*(?:so )?(?:let us|let's|we (?:will|shall|should|plan|intend|want|hope|must|need to|can\b(?!['’]t))|next (?:time|year|season|spring|summer|autumn|winter)|repeat|order|buy|try|use|keep|stop|ask|thank\w*|please|remember|"
     r"check|write|print|clean|many thanks|i (?:will|shall|should|want|hope)|tomas|ines|maren)\b",
     re.I,
 )
