@@ -182,6 +182,14 @@ class Person:
 
         self.wait_until(clicked)
 
+    def click_through(self, text: str) -> None:
+        """Click what brings a page, and wait until that one is there: the one before may have the same parts."""
+        self.driver.execute_script("window.before = true")
+        self.click(text)
+        self.wait_until(
+            lambda: self.driver.execute_script("return !window.before && document.readyState === 'complete'")
+        )
+
     def press(self, keys: str) -> None:
         from selenium.webdriver.common.action_chains import ActionChains
 

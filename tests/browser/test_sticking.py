@@ -32,7 +32,7 @@ def locked(person: Person) -> str:
 def with_day_zero(person: Person, where: str, days_ago: int = 0) -> None:
     person.go(f"{where}/stick")
     person.fill("day", (date.today() - timedelta(days=days_ago)).isoformat())
-    person.click("Set day 0")
+    person.click_through("Set day 0")
     person.wait_for("//main//button[contains(., 'all stuck')]")
 
 

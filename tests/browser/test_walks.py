@@ -38,12 +38,7 @@ def locked_and_stuck(person: Person, where: str, days_ago: int, why: str = "") -
     person.click("Lock the plan")
     person.click("All stands ready")
     person.fill("day", (date.today() - timedelta(days=days_ago)).isoformat())
-    # The page before has the trays too: what is counted while it goes is none of them.
-    person.driver.execute_script("window.before = true")
-    person.click("Set day 0")
-    person.wait_until(
-        lambda: person.driver.execute_script("return !window.before && document.readyState === 'complete'")
-    )
+    person.click_through("Set day 0")
     person.wait_for("//main//button[contains(., 'all stuck')]")
     for number in range(1, len(person.all("[aria-label='Trays'] a")) + 1):
         person.click(f"Tray {number}: all stuck")
