@@ -6,7 +6,7 @@ import re
 from collections import Counter
 from typing import Any, TypeVar
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 
@@ -162,14 +162,17 @@ def stuck_cuttings(session: Session, trial: Trial) -> list[Cutting]:
     return [c for unit in units_with_everything(session, trial) for c in unit.cuttings if c.status == "stuck"]
 
 
+#: Built once: a score waits for it.
+_CUTTING = (
+    select(Cutting)
+    .where(Cutting.id == bindparam("of"))
+    .options(joinedload(Cutting.unit).joinedload(Unit.arm), joinedload(Cutting.unit).joinedload(Unit.cuttings))
+)
+
+
 def cutting_with_unit(session: Session, number: int) -> Cutting:
     """A cutting by id, with its unit, arm and fellows, in two queries."""
-    query = (
-        select(Cutting)
-        .where(Cutting.id == number)
-        .options(joinedload(Cutting.unit).joinedload(Unit.arm), joinedload(Cutting.unit).joinedload(Unit.cuttings))
-    )
-    found = session.scalars(query).unique().one_or_none() if 0 < number <= LARGEST_ID else None
+    found = session.scalars(_CUTTING, {"of": number}).unique().one_or_none() if 0 < number <= LARGEST_ID else None
     return found or by_id(session, Cutting, number, "cutting")
 
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 from functools import cache, cached_property
-from itertools import chain
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, and_, bindparam, case, func, or_, select
+from sqlalchemy import ColumnElement, CompoundSelect, Select, and_, bindparam, case, func, literal, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
@@ -35,6 +35,8 @@ from orderly_bench.trial.models import (
 JUST_KEPT, SHOWN_PASSED = 3, 4
 #: Units that are read as one text; of 800 cuttings each it stays within what the database joins.
 UNITS_READ = 20
+#: Scores that are read as one text, by the same.
+SCORES_READ = 10_000
 #: Above every number of a cutting in its unit, so that one number orders both.
 MOST_IN_A_UNIT = 1_000_000
 #: A cutting's id and the number of its rooting site.
@@ -216,39 +218,45 @@ def _counted() -> ColumnElement[bool]:
 
 
 def _pile() -> ColumnElement[int]:
-    """What `pile_of` says, as the database reads it; nothing where there is no score."""
+    """What `pile_of` says, as the database reads it."""
     rooted = ScoreRecord.roots.in_([words.Roots.COUNTED.value, words.Roots.SEEN.value])
     lost = ScoreRecord.state == words.State.MISSING.value
-    bare = ScoreRecord.id.is_not(None)
-    return case((rooted, Pile.ROOTED.value), (lost, Pile.NOT_FOUND.value), (bare, Pile.BIN.value))
+    return case((rooted, Pile.ROOTED.value), (lost, Pile.NOT_FOUND.value), else_=Pile.BIN.value)
 
 
 @cache
-def _order_statement() -> Select[Any]:
-    # One text for twenty units: reading six columns of 600 rows is most of what a score would take.
-    one = func.concat_ws(
-        " ",
-        Arm.letter,
-        Cutting.id,
-        Cutting.unit_id,
-        func.coalesce(Unit.sampled_id, 0),
-        ScoreRecord.id,
-        ScoreRecord.site,
-        ScoreRecord.check_id,
-        _pile(),
+def _order_statement() -> CompoundSelect[Any]:
+    """Parts of what is stuck, in order, then parts of what is scored: each a text with an entry for each, as JSON has them.
+
+    Reading six columns of 600 rows is most of what a score would take, and joining scores to cuttings most of what remains.
+    """
+    cutting = func.concat_ws(",", Cutting.id, Cutting.unit_id, func.coalesce(Unit.sampled_id, 0))
+    in_order = func.concat('["', Arm.letter, '",', cutting, "]").op("ORDER BY")(
+        Unit.bench_order * MOST_IN_A_UNIT + Cutting.number
     )
-    in_order = one.op("ORDER BY")(Unit.bench_order * MOST_IN_A_UNIT + Cutting.number)
-    twenty = Unit.bench_order.op("DIV")(UNITS_READ)
-    return (
-        select(func.group_concat(in_order))
+    part = Unit.bench_order.op("DIV")(UNITS_READ)
+    order = (
+        select(literal(0), part, func.group_concat(in_order))
         .select_from(Cutting)
         .join(Unit, Cutting.unit_id == Unit.id)
         .join(Arm, Unit.arm_id == Arm.id)
-        .outerjoin(ScoreRecord, and_(ScoreRecord.cutting_id == Cutting.id, _counted()))
         .where(Cutting.lot_id == bindparam("of_lot"), Cutting.status == Status.STUCK.value)
-        .group_by(twenty)
-        .order_by(twenty)
+        .group_by(part)
     )
+    score = func.concat_ws(",", ScoreRecord.cutting_id, ScoreRecord.site, ScoreRecord.id, ScoreRecord.check_id, _pile())
+    part = ScoreRecord.id.op("DIV")(SCORES_READ)
+    final = ScoreRecord.state.in_([state.value for state in FINAL_STATES])
+    own, before = CheckVisit.id == bindparam("of_check"), PlannedCheck.planned_das < bindparam("before")
+    scores = (
+        select(literal(1), part, func.group_concat(func.concat("[", score, "]")))
+        .select_from(CheckVisit)
+        .join(PlannedCheck, CheckVisit.planned_id == PlannedCheck.id)
+        .join(ScoreRecord, ScoreRecord.check_id == CheckVisit.id)
+        .where(CheckVisit.lot_id == bindparam("of_lot"), CheckVisit.opened_at.is_not(None))
+        .where(ScoreRecord.current == 1, or_(own, and_(before, final)))
+        .group_by(part)
+    )
+    return order.union_all(scores)
 
 
 @cache
@@ -281,28 +289,30 @@ def _names_of_sites(check: CheckVisit) -> dict[str, tuple[str, ...]]:
 
 def _order(session: Session, check: CheckVisit) -> tuple[dict[Site, int], dict[Site, int], dict[Site, Pile], set[Site]]:
     """Every site in bench order with its unit, the ids and piles of the scores kept at this check, and what is carried into it."""
-    sites = _names_of_sites(check)
+    sites = {letter: range(1, len(names) + 1) for letter, names in _names_of_sites(check).items()}
     order: dict[Site, int] = {}
     kept: dict[Site, int] = {}
     lies: dict[Site, Pile] = {}
     carried: set[Site] = set()
     before = cache(lambda: sampled_before(session, check))
-    for text in chain.from_iterable(
-        of_units.split(",") for of_units in session.scalars(_order_statement(), _values(check))
-    ):
-        letter, *numbers = text.split(" ")
-        cutting, unit, lifted, *scored = map(int, numbers)
+    parts = sorted(tuple(row) for row in session.execute(_order_statement(), _values(check)))
+    stuck, scored = (
+        [entry for of, _, part in parts if of == wanted for entry in json.loads(f"[{part}]")] for wanted in (0, 1)
+    )
+    for letter, cutting, unit, lifted in stuck:
         if check.sample_of_each and lifted != check.id:
             continue
-        own = [(cutting, number) for number in range(1, len(sites[letter]) + 1)]
-        order |= dict.fromkeys(own, unit)
-        if lifted and lifted in before():
-            carried |= set(own)
-        for score, site, at, pile in [scored] if scored else []:
-            if at == check.id:
-                kept[cutting, site], lies[cutting, site] = score, Pile(pile)
-            else:
-                carried.add((cutting, site))
+        for number in sites[letter]:
+            order[cutting, number] = unit
+            if lifted and lifted in before():
+                carried.add((cutting, number))
+    for cutting, site, score, at, pile in scored:
+        if (cutting, site) not in order:
+            continue
+        if at == check.id:
+            kept[cutting, site], lies[cutting, site] = score, Pile(pile)
+        else:
+            carried.add((cutting, site))
     return _as_lifted(check, order), kept, lies, carried
 
 

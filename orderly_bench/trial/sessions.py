@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from datetime import datetime, timedelta
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import bindparam, delete, select, update
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.trial.models import Person, SignedIn
@@ -17,6 +17,8 @@ IDLE = timedelta(hours=12)
 LONGEST = timedelta(days=7)
 #: A session's last sight is written at most this often.
 SEEN_EVERY = timedelta(minutes=5)
+#: Built once: every request asks it.
+_OF_KEY = select(SignedIn).where(SignedIn.key_digest == bindparam("digest")).options(joinedload(SignedIn.person))
 
 
 def digest_of(key: str) -> str:
@@ -45,9 +47,7 @@ def standing(session: Session, key: str, now: datetime) -> SignedIn | None:
     """The session of a key, where it still stands and its person may use the account."""
     if not key:
         return None
-    found = session.scalars(
-        select(SignedIn).where(SignedIn.key_digest == digest_of(key)).options(joinedload(SignedIn.person))
-    ).first()
+    found = session.scalars(_OF_KEY, {"digest": digest_of(key)}).first()
     if found is None or found.ended_at is not None or not found.person.active:
         return None
     if now - found.seen_at > IDLE or now - found.since > LONGEST:

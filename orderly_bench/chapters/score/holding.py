@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import and_, or_, select
+from sqlalchemy import and_, bindparam, or_, select
 from sqlalchemy.orm import Session, joinedload
 from sqlalchemy.orm.attributes import set_committed_value
 from sqlalchemy.orm.util import identity_key
@@ -10,12 +10,20 @@ from sqlalchemy.orm.util import identity_key
 from orderly_bench.trial.load import LARGEST_ID, by_id
 from orderly_bench.trial.models import CheckVisit, Cutting, ScoreRecord, Trial
 
+#: What of a check another may have changed since it was read; where they did, all of it is read again.
+MAY_CHANGE = (CheckVisit.way, CheckVisit.opened_at, CheckVisit.closed_at)
+#: Built once: a score waits for it.
+_CHECK = (
+    select(CheckVisit)
+    .where(CheckVisit.id == bindparam("of"))
+    .options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
+)
+
 
 def with_trial(session: Session, check_id: int) -> CheckVisit | None:
     """A check with its trial, before either is held."""
-    query = select(CheckVisit).where(CheckVisit.id == check_id)
-    query = query.options(joinedload(CheckVisit.trial).joinedload(Trial.seen))
-    return session.scalars(query).unique().one_or_none() if 0 < check_id <= LARGEST_ID else None
+    found = session.scalars(_CHECK, {"of": check_id}) if 0 < check_id <= LARGEST_ID else None
+    return found.unique().one_or_none() if found else None
 
 
 def lock(session: Session, check_id: int, read: bool = False) -> CheckVisit:
@@ -56,22 +64,28 @@ def earlier(
 def earlier_held(
     session: Session, check: CheckVisit, cutting: Cutting, site: int, request_key: str | None
 ) -> list[ScoreRecord]:
-    """The same, with the check held and read again, and how the cutting stands: in one statement, for others wait meanwhile."""
+    """The same, with the check held, and how check and cutting stand now: in one statement of few columns, for others wait meanwhile."""
     if _held(session, check.id, True):
         return earlier(session, check, cutting, site, request_key)
     here = and_(ScoreRecord.check_id == CheckVisit.id, ScoreRecord.cutting_id == Cutting.id, ScoreRecord.site == site)
     query = (
-        select(CheckVisit, Cutting.status, Cutting.lot_id, ScoreRecord)
+        select(*MAY_CHANGE, Cutting.status, Cutting.lot_id, ScoreRecord.id)
         .select_from(CheckVisit)
         .join(Cutting, and_(Cutting.trial_id == CheckVisit.trial_id, Cutting.id == cutting.id))
         .outerjoin(ScoreRecord, or_(here, ScoreRecord.request_key == request_key) if request_key else here)
         .where(CheckVisit.id == check.id)
         .with_for_update(read=True)
-        .execution_options(populate_existing=True)
     )
     rows = session.execute(query).all()
     if rows:
-        set_committed_value(cutting, "status", rows[0][1])
-        set_committed_value(cutting, "lot_id", rows[0][2])
+        *known, status, lot, _ = rows[0]
+        if known != [getattr(check, column.key) for column in MAY_CHANGE]:
+            session.refresh(check, with_for_update={"read": True})
+        set_committed_value(cutting, "status", status)
+        set_committed_value(cutting, "lot_id", lot)
         _hold(session, check.id, True)
-    return [row[3] for row in rows if row[3] is not None]
+    found = [row[-1] for row in rows if row[-1] is not None]
+    if not found:
+        return []
+    scores = select(ScoreRecord).where(ScoreRecord.id.in_(found)).with_for_update(read=True)
+    return list(session.scalars(scores.execution_options(populate_existing=True)))
