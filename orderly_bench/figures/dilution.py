@@ -23,7 +23,7 @@ def figure(bottle: str, stock_ml: float, fill_ml: float, dish: str, palette: Pal
     """
     whole = stock_ml + fill_ml
     high = TALLEST * stock_ml / whole
-    ink, liquid, rest = palette.ink, "var(--root)", palette.band
+    ink, liquid, rest = palette.ink, "var(--color-root)", palette.band
     bottle_shape = (
         f'<path d="M{BOTTLE - 34} {FLOOR}V{FLOOR - 66}Q{BOTTLE - 34} {FLOOR - 84} {BOTTLE - 14} {FLOOR - 88}V{FLOOR - 110}H{BOTTLE + 14}'
         f'V{FLOOR - 88}Q{BOTTLE + 34} {FLOOR - 84} {BOTTLE + 34} {FLOOR - 66}V{FLOOR}Z" fill="none" stroke="{ink}" stroke-width="2.4"/>'

@@ -66,7 +66,7 @@ def figure(
         body += svg.text(
             RIGHT - 4, BOTTOM - 8, runs_out[1], fill=palette.ink, anchor="end", size=12, halo=palette.ground
         )
-    body += f'<path d="M{x(chosen):.1f} {TOP}V{BOTTOM}" stroke="var(--flag)" stroke-width="3"/>'
+    body += f'<path d="M{x(chosen):.1f} {TOP}V{BOTTOM}" stroke="var(--color-flag)" stroke-width="3"/>'
     here = next((p for p in great if p.per_arm == chosen), None)
     if here is not None:
         body += f'<circle cx="{x(chosen):.1f}" cy="{y(here.share):.1f}" r="5.5" fill="{palette.ink}"/>'

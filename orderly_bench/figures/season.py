@@ -17,7 +17,7 @@ WIDTH, LEFT, RIGHT, ROW = 950.0, 124.0, 925.0, 27.0
 AIR, LIGHT = 84.0, 78.0
 #: Signs of a row's name that there is room for.
 LONGEST_NAME = 17
-FAR = "var(--dry)"
+FAR = "var(--color-dry)"
 
 
 @dataclass(frozen=True)
@@ -180,7 +180,7 @@ class _Strip:
             return top + AIR * (most - celsius) / (most - least)
 
         self.name(tell("Air, °C"), tell("low to high"))
-        self.body += f'<rect x="{LEFT:.1f}" y="{at(high):.1f}" width="{RIGHT - LEFT:.1f}" height="{at(low) - at(high):.1f}" fill="var(--paper)"/>'
+        self.body += f'<rect x="{LEFT:.1f}" y="{at(high):.1f}" width="{RIGHT - LEFT:.1f}" height="{at(low) - at(high):.1f}" fill="var(--color-paper)"/>'
         for value in (low, high):
             self.body += svg.text(LEFT - 8, at(value) + 4, f"{value:g}", size=12, fill=self.palette.mid, anchor="end")
         wide = min(8.0, max(1.5, self.day_width * 0.7))
@@ -244,7 +244,7 @@ class _Strip:
         if not self.season.first <= self.season.today <= self.season.last:
             return
         x, day = self.x(self.season.today), (self.season.today - self.season.first).days
-        line = svg.line(x, 24, x, self.y, "var(--flag)", 4)
+        line = svg.line(x, 24, x, self.y, "var(--color-flag)", 4)
         anchor = "end" if x > WIDTH * 0.8 else "start"
         words = svg.text(
             x,

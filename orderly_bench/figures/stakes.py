@@ -28,7 +28,7 @@ def fill_of(letter: str) -> str:
 def line_colour(letter: str, on_page: bool) -> str:
     """Colour for lines of an arm: follows the theme on a page, fixed in a file."""
     i = ascii_uppercase.index(letter[0])
-    return f"var(--arm-{(i + i // len(FILLS)) % len(FILLS)})" if on_page else fill_of(letter)
+    return f"var(--color-arm-{(i + i // len(FILLS)) % len(FILLS)})" if on_page else fill_of(letter)
 
 
 def inside(letter: str) -> str:

@@ -10,11 +10,11 @@ from html import escape
 class Palette:
     """Colours of a figure."""
 
-    ink: str = "var(--ink)"
-    mid: str = "var(--mid)"
-    line: str = "var(--line)"
-    band: str = "var(--band)"
-    ground: str = "var(--zinc)"
+    ink: str = "var(--color-ink)"
+    mid: str = "var(--color-mid)"
+    line: str = "var(--color-line)"
+    band: str = "var(--color-band)"
+    ground: str = "var(--color-zinc)"
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ def text(
     words: str,
     *,
     size: float = 14,
-    fill: str = "var(--ink)",
+    fill: str = "var(--color-ink)",
     anchor: str = "start",
     weight: int = 400,
     halo: str = "",

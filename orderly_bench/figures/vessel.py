@@ -27,7 +27,7 @@ def figure(level_ml: float, whole_ml: float, level_mm: float | None, palette: Pa
     parts = (
         f'<rect x="{LEFT}" y="{surface:.1f}" width="{RIGHT - LEFT}" height="{FLOOR - surface:.1f}" fill="{palette.band}"/>'
         f'<path d="M{LEFT} {TOP - 12}V{FLOOR}H{RIGHT}V{TOP - 12}" fill="none" stroke="{ink}" stroke-width="2.4"/>'
-        + line(middle, TOP - 16, middle, FLOOR - 12, "var(--leaf)", 4)
+        + line(middle, TOP - 16, middle, FLOOR - 12, "var(--color-leaf)", 4)
         + line(LEFT - 8, surface, RIGHT + 22, surface, ink, 1.4)
         + text(RIGHT + 28, surface - 3, high, weight=700, size=15)
         + text(RIGHT + 28, surface + 17, tell("no leaf below this line"))

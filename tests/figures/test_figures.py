@@ -45,7 +45,7 @@ def test_every_figure_is_well_formed_and_named(analysis, palette) -> None:
     for name, markup in drawn(analysis, palette).items():
         root = ElementTree.fromstring(markup)
         assert root.get("aria-label"), name
-        assert ("var(" in markup.replace("var(--stake-edge)", "")) == (palette is PAGE), name
+        assert ("var(" in markup.replace("var(--color-stake-edge)", "")) == (palette is PAGE), name
 
 
 def test_words_of_people_are_escaped(analysis) -> None:

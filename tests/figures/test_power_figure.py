@@ -19,7 +19,7 @@ def parts(**changes: object) -> ET.Element:
 def test_the_chosen_number_is_a_line_and_a_point_on_the_curve() -> None:
     drawn = parts()
     (point,) = drawn.findall(f"{SVG}circle")
-    line = next(p for p in drawn.findall(f"{SVG}path") if p.get("stroke") == "var(--flag)")
+    line = next(p for p in drawn.findall(f"{SVG}path") if p.get("stroke") == "var(--color-flag)")
     assert point.get("cx") and point.get("cx") in (line.get("d") or "")
     assert "found in 50 of 100 trials at 20 per arm" in drawn.get("aria-label", "")
     assert [t.text for t in drawn.findall(f"{SVG}text")][4:7] == ["10", "20", "40"]
