@@ -164,7 +164,11 @@ class DatabaseServer:
                 f"GRANT ALL ON `{pattern}`.* TO `{OWNER}`@'127.0.0.1';",
             ]
         if self.for_tests:
-            lines.append(rf"GRANT ALL ON `orderly\_%`.* TO `{OWNER}`@'127.0.0.1';")
+            # They make databases of their own, and see who waits for whom.
+            lines += [
+                rf"GRANT ALL ON `orderly\_%`.* TO `{OWNER}`@'127.0.0.1';",
+                f"GRANT PROCESS ON *.* TO `{OWNER}`@'127.0.0.1';",
+            ]
         init = self.home / "init.sql"
         init.unlink(missing_ok=True)
         init.touch(mode=0o600)

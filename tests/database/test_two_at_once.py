@@ -22,6 +22,7 @@ from orderly_bench.trial.errors import Conflict
 from orderly_bench.trial.models import CheckVisit, Cutting, Lab, Person, ScoreRecord
 from tests.conftest import database_url, emptied
 from tests.factories import BARE, NOW, ROOTED, create_person, create_stuck, open_endpoint
+from tests.meeting import until, waiting
 
 
 @pytest.fixture
@@ -135,7 +136,7 @@ def test_no_score_slips_into_a_check_that_is_being_closed(
         check = session.get_one(CheckVisit, check_id)
         score.close_check(session, check, session.get_one(Person, people[0]), NOW)
         closing.set()
-        thread.join(0.3 if locked else 3)  # meanwhile the scorer waits for the check, or has read it as open
+        until(lambda: waiting(engine))  # the scorer waits to read the check, or has read it as open and waits to write
         session.commit()
     thread.join(20)
     assert [type(found) for found in outcome] == [NotAllowed if locked else type(None)]
@@ -161,7 +162,7 @@ def test_a_check_does_not_close_over_a_score_that_is_being_taken_back(
             score.close_check(other, other.get_one(CheckVisit, check_id), other.get_one(Person, people[1]), NOW)
 
         thread, outcome = _beside(close, engine)
-        thread.join(0.3 if locked else 20)  # meanwhile the closing waits, or has closed
+        until(lambda: waiting(engine) if locked else outcome)  # the closing waits, or has closed
         session.commit()
     thread.join(20)
     assert [type(found) for found in outcome] == [Refused if locked else type(None)]

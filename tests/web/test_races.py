@@ -27,6 +27,7 @@ from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import AuditEntry, CheckVisit, Lab, Person, PlanVersion, ScoreRecord, Trial, Unit
 from tests.conftest import database_url, emptied
 from tests.factories import NOW, ROOTED, TODAY, create_drawn, create_person, create_stuck, open_endpoint
+from tests.meeting import Meeting, until, waiting
 from tests.web.conftest import client_of, make_app
 
 PASSWORD = "long enough to keep"
@@ -55,9 +56,10 @@ def clients(app: Flask, engine: Engine, role: str, number: int) -> list[FlaskCli
         return [client_of(app, person) for person in people]
 
 
-def together(*acts: Callable[[], int]) -> list[int]:
+def together(*acts: Callable[[], int], meeting: Meeting | None = None) -> list[int]:
     """All at once; what each answered."""
     gate = threading.Barrier(len(acts))
+    acts = tuple(meeting.among(act) for act in acts) if meeting else acts
 
     def run(act: Callable[[], int]) -> int:
         gate.wait(20)
@@ -79,23 +81,28 @@ def collisions(monkeypatch: pytest.MonkeyPatch) -> list[Exception]:
     return met
 
 
-def slowly(monkeypatch: pytest.MonkeyPatch, module: object) -> None:
-    """The module's entries in the audit trail take their time, so that what meets does meet."""
-    real = module.record  # type: ignore[attr-defined]
-    monkeypatch.setattr(module, "record", lambda *a, **k: (threading.Event().wait(0.3), real(*a, **k)))
+@pytest.fixture
+def meeting(engine: Engine) -> Meeting:
+    return Meeting(engine)
+
+
+def meet(monkeypatch: pytest.MonkeyPatch, meeting: Meeting, module: object, name: str = "record") -> None:
+    """Who comes to the module's function waits there for another."""
+    monkeypatch.setattr(module, name, meeting.at(getattr(module, name)))
 
 
 @pytest.mark.parametrize("locked", [True, False])
 def test_twelve_new_trials_at_once_have_twelve_codes(
-    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, meeting: Meeting, locked: bool
 ) -> None:
     """Without its turn some find their code taken."""
     people = clients(app, engine, "researcher", 12)
     if not locked:
         monkeypatch.setattr(question, "take_lab", lambda *_args: None)
-        slowly(monkeypatch, question)
+        meet(monkeypatch, meeting, question)
     answers = together(
-        *(lambda c=c: c.post("/trials", data={"botanical_name": "Olea europaea"}).status_code for c in people)
+        *(lambda c=c: c.post("/trials", data={"botanical_name": "Olea europaea"}).status_code for c in people),
+        meeting=meeting,
     )
     assert (answers == [303] * 12) is locked
     if not locked:
@@ -107,7 +114,7 @@ def test_twelve_new_trials_at_once_have_twelve_codes(
 
 @pytest.mark.parametrize("locked", [True, False])
 def test_one_person_added_eight_times_is_there_once_and_nobody_sees_a_fault(
-    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, meeting: Meeting, locked: bool
 ) -> None:
     """Without the lab's turn the unique name alone holds it, by collisions that are tried again."""
     name = "bo" if locked else "bea"
@@ -120,9 +127,9 @@ def test_one_person_added_eight_times_is_there_once_and_nobody_sees_a_fault(
     met = collisions(monkeypatch)
     if not locked:
         monkeypatch.setattr(accounts, "take_lab", lambda *_args: None)
-        slowly(monkeypatch, accounts)
+        meet(monkeypatch, meeting, accounts)
     form = {"name": "Bo", "sign_in_name": name, "role": "scorer", "password": PASSWORD, "own_password": PASSWORD}
-    answers = together(*(lambda c=c: c.post("/people", data=form).status_code for c in signed))
+    answers = together(*(lambda c=c: c.post("/people", data=form).status_code for c in signed), meeting=meeting)
     assert sorted(answers) == [303] + [422] * 7
     assert (not met) is locked
     with Session(engine) as session:
@@ -146,7 +153,7 @@ def unaccounted(engine: Engine, check_id: int) -> int:
 
 @pytest.mark.parametrize("locked", [True, False])
 def test_a_check_never_closes_over_a_score_taken_back(
-    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, meeting: Meeting, locked: bool
 ) -> None:
     """With turns one of the two waits; without any lock, the check closes with a cutting missing."""
     _, check_id = opened(engine)
@@ -160,11 +167,11 @@ def test_a_check_never_closes_over_a_score_taken_back(
     if not locked:
         without_turns(monkeypatch)
         monkeypatch.setattr(score, "lock", lambda s, number, read=False: s.get_one(CheckVisit, number))
-        slow = score.record
-        monkeypatch.setattr(score, "record", lambda *a, **k: (threading.Event().wait(0.4), slow(*a, **k)))
+        meet(monkeypatch, meeting, score)
     together(
         lambda: taker.post(f"/checks/{check_id}/take-back").status_code,
         lambda: closer.post(f"/checks/{check_id}/close").status_code,
+        meeting=meeting,
     )
     assert (unaccounted(engine, check_id) == 0) is locked
 
@@ -182,13 +189,13 @@ def test_a_draw_never_stands_beside_another_design(
     drawer, saver = clients(app, engine, "researcher", 2)
     if not locked:
         without_turns(monkeypatch)
-    drawing = threading.Event()
+    drawing, saved_it = threading.Event(), threading.Event()
     real = design.draw_plan
 
     def slow(plan, rng):
         if threading.current_thread().name == "drawing":
             drawing.set()
-            threading.Event().wait(0.5)
+            until(lambda: saved_it.is_set() or waiting(engine))
         return real(plan, rng)
 
     monkeypatch.setattr(design, "draw_plan", slow)
@@ -201,6 +208,7 @@ def test_a_draw_never_stands_beside_another_design(
     thread.start()
     assert drawing.wait(10)
     saved = saver.post(f"/trials/{trial_id}/design", data={**form, "version": version, "cuttings_per_arm": "8"})
+    saved_it.set()
     thread.join(20)
     with Session(engine) as session:
         trial = session.get_one(Trial, trial_id)
@@ -218,18 +226,20 @@ def form_of(trial: Trial) -> dict[str, object]:
 
 @pytest.mark.parametrize("locked", [True, False])
 def test_a_plan_is_locked_once_however_many_lock_it(
-    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, meeting: Meeting, locked: bool
 ) -> None:
     """Who comes second is told that it is locked; without turns they collide, and the row's version holds it."""
     met = collisions(monkeypatch)
     if not locked:
         without_turns(monkeypatch)
-        slowly(monkeypatch, design)
+        meet(monkeypatch, meeting, design)
     with Session(engine) as session:
         trial_id = create_drawn(session, create_person(session)).id
         session.commit()
     researchers = clients(app, engine, "researcher", 4)
-    answers = together(*(lambda c=c: c.post(f"/trials/{trial_id}/lock").status_code for c in researchers))
+    answers = together(
+        *(lambda c=c: c.post(f"/trials/{trial_id}/lock").status_code for c in researchers), meeting=meeting
+    )
     assert (not met) is locked
     assert answers.count(303) == 1 and set(answers) <= {303, 409, 422}
     with Session(engine) as session:
@@ -237,19 +247,23 @@ def test_a_plan_is_locked_once_however_many_lock_it(
 
 
 @pytest.mark.parametrize("locked", [True, False])
-def test_a_check_is_opened_once(app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool) -> None:
+def test_a_check_is_opened_once(
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, meeting: Meeting, locked: bool
+) -> None:
     """Without its turn it is told as opened several times."""
     if not locked:
         without_turns(monkeypatch)
         monkeypatch.setattr(score, "lock", lambda s, number, read=False: s.get_one(CheckVisit, number))
-        slowly(monkeypatch, score)
+        meet(monkeypatch, meeting, score)
     with Session(engine) as session:
         trial = create_stuck(session, create_person(session))
         trial_id, check_id = trial.id, checks_of(session, trial)[-1].id
         session.commit()
     people = clients(app, engine, "researcher", 4)
     form = {"day": TODAY.isoformat(), "way": "lifted and counted"}
-    answers = together(*(lambda c=c: c.post(f"/checks/{check_id}/open", data=form).status_code for c in people))
+    answers = together(
+        *(lambda c=c: c.post(f"/checks/{check_id}/open", data=form).status_code for c in people), meeting=meeting
+    )
     assert set(answers) <= {303, 409, 422} and 303 in answers
     with Session(engine) as session:
         told = select(func.count(AuditEntry.id)).where(
@@ -342,7 +356,7 @@ class TestRequestKeys:
 
 @pytest.mark.parametrize("locked", [True, False])
 def test_two_trials_stood_on_a_bench_at_once_never_share_a_place(
-    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, locked: bool
+    app: Flask, engine: Engine, monkeypatch: pytest.MonkeyPatch, meeting: Meeting, locked: bool
 ) -> None:
     with Session(engine) as session:
         lead = create_person(session, "lead")
@@ -353,12 +367,12 @@ def test_two_trials_stood_on_a_bench_at_once_never_share_a_place(
     if not locked:
         without_turns(monkeypatch)
         monkeypatch.setattr(turns, "take_lab", lambda *_: None)
-        real = shelf.find_room
-        monkeypatch.setattr(shelf, "find_room", lambda *a: (threading.Event().wait(0.3), real(*a))[1])
+        meet(monkeypatch, meeting, shelf, "find_room")
     people = clients(app, engine, "researcher", 3)
     path = f"/benches/{bench_id}/trays"
     answers = together(
-        *(lambda c=c, t=t: c.post(path, data={"trial": t}).status_code for c, t in zip(people, trials, strict=True))
+        *(lambda c=c, t=t: c.post(path, data={"trial": t}).status_code for c, t in zip(people, trials, strict=True)),
+        meeting=meeting,
     )
     assert answers == [303] * 3
     with Session(engine) as session:
