@@ -116,7 +116,13 @@ def test_a_tray_of_fifty_takes_a_minute_of_machine_time_and_few_keys(person: Per
     person.sign_in("Tomas")
     person.go(where)
     begun = monotonic()
-    for keys in TRAY:
+    # The first is kept by an Enter that no field has: the page itself hears it.
+    before = person.find("[data-pad] [name='cutting']").get_attribute("value")
+    person.press(TRAY[0])
+    person.driver.execute_script("document.activeElement.blur()")
+    person.press(Keys.ENTER)
+    person.wait_until(lambda: person.find("[data-pad] [name='cutting']").get_attribute("value") != before)
+    for keys in TRAY[1:]:
         score_with_keys(person, f"u{keys}" if keys == "l" else keys)
     took = monotonic() - begun
     assert took < SECONDS, f"{took:.0f} s for {len(TRAY)}"

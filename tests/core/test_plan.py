@@ -220,6 +220,7 @@ class TestForm:
             replace(plan, design=replace(plan.design, container=Container(columns=9))),
             replace(plan, schedule=Schedule(waves=(PlannedWave(1), PlannedWave(2)))),
             replace(plan, treatments=edit.with_numbers_of(plan.treatments, {"A": ArmPlan("A", units=9)})),
+            edit.with_containers(plan, plan.design.container, {"D": Container(columns=9)}),
         ):
             assert changed.what_is_drawn() != plan.what_is_drawn()
 

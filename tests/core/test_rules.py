@@ -213,6 +213,8 @@ def test_foliage_is_read_apart_from_roots() -> None:
         and read(Score(State.ALIVE, Roots.NONE), False) is None
     )
     assert of_plant([Score(State.ALIVE, Roots.NONE, foliage=2), Score(State.ALIVE, Roots.NONE, foliage=5)]).foliage == 5
+    longer = of_plant([Score(State.ALIVE, Roots.COUNTED, 2, mm) for mm in (12.0, None, 31.0, 4.0)])
+    assert longer.longest_root_mm == 31.0, "of a plant the longest of all its sites"
 
 
 def test_progress_tells_passed_by_from_ahead() -> None:
@@ -221,6 +223,7 @@ def test_progress_tells_passed_by_from_ahead() -> None:
     assert next_unscored([1, 2, 3, 4, 5, 6], {1, 2, 4}, after=4) == 5
     assert next_unscored([1, 2, 3], {2, 3}, after=3) == 1
     assert next_unscored([1, 2], {1, 2}) is None
+    assert next_unscored([1, 2, 3], set(), after=1) == 2, "one passed by does not come up at once again"
 
 
 def test_the_tally_adds_up() -> None:

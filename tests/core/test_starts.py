@@ -132,6 +132,7 @@ def test_the_levels_of_a_factor_are_adjusted_as_well() -> None:
     medium = next(t for t in analysis.terms if t.name == "medium")
     (c,) = medium.contrasts
     assert c.same_start is not None and abs(c.same_start.estimate or 1) < abs(c.difference.estimate or 0)
+    assert c.same_start.estimate * c.difference.estimate > 0, "both are the first level minus the second"
     assert ("start_differs" in c.limits.capped) == c.same_start.changes
 
 

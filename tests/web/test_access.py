@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from flask import Flask
+from flask import Blueprint, Flask
 from sqlalchemy import Connection, select
 from sqlalchemy.orm import Session
 
@@ -12,6 +12,8 @@ from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.operations import keep_bench
 from orderly_bench.trial.access import ROLE_ACTS, Act, Role
 from orderly_bench.trial.models import AuditEntry, Person, Trial
+from orderly_bench.web.access import route
+from orderly_bench.web.store import db
 from tests.factories import NOW, create_person, create_stuck
 from tests.web.conftest import SignIn, client_of, make_app
 
@@ -41,6 +43,26 @@ def path_of(rule, trial: Trial, session: Session) -> str:
     for name, value in ids.items():
         path = path.replace(f"<int:{name}>", str(value)).replace("<name>", "supplies")
     return path
+
+
+@pytest.mark.parametrize(("status", "kept"), [(303, True), (422, False), (409, False), (404, False)])
+def test_what_a_refused_request_wrote_is_not_kept(
+    connection: Connection, session: Session, status: int, kept: bool
+) -> None:
+    person = create_person(session, name="Ines before")
+    session.commit()
+    app, chapter = make_app(connection), Blueprint("half", __name__)
+
+    @route(chapter, "/half-way", Act.READ, "POST")
+    def half_way() -> tuple[str, int]:
+        db().get_one(Person, person.id).name = "Ines after"
+        db().flush()
+        return "half way", status
+
+    app.register_blueprint(chapter)
+    assert client_of(app, create_person(session)).post("/half-way").status_code == status
+    session.expire_all()
+    assert (person.name == "Ines after") is kept
 
 
 def test_every_route_names_its_act(app: Flask) -> None:

@@ -65,10 +65,14 @@ def test_who_waited_long_goes_on_beside_a_slow_page() -> None:
 
 
 def test_what_fails_gives_its_place_back_and_what_took_none_gives_none() -> None:
-    work = Work()
-    work.end.set()
+    work, answers = Work(), []
     gated = few_at_once(work, 1, LONG)
     for _ in range(3):
         with pytest.raises(ValueError, match="it fails"):
             gated({"fails": True}, print)
-    assert gated({}, print) == [b"done"]
+        assert work.began_one()
+    with asked(gated, 2, answers):
+        assert work.began.acquire(timeout=LONG / 4), "its place was given back"
+        assert not work.began.acquire(timeout=0.2), "once"
+        work.end.set()
+    assert len(answers) == 2

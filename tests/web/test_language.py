@@ -158,7 +158,11 @@ def test_sentences_and_refusals_are_said_in_the_language_and_what_was_typed_is_n
         assert tell("{a} v {b}", a="none", b=Typed("none")) == "keins gegen none"
     finally:
         speak()
-    assert say("units_lost", n=2) == "2 units have no known outcome."
+    assert [say("units_lost", n=n) for n in (0, 1, 2)] == [
+        "0 units have no known outcome.",
+        "1 unit has no known outcome.",
+        "2 units have no known outcome.",
+    ]
     assert caution("not_drawn", groups="tub").text == "Beside the trial, not drawn, so in no comparison: tub."
 
 

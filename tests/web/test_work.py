@@ -23,7 +23,17 @@ from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Lab, Person, Trial, WorkedOut
 from orderly_bench.web import work
 from tests.conftest import database_url, emptied
-from tests.factories import BARE, NOW, ROOTED, create_finished, create_person, create_stuck, create_trial, open_endpoint
+from tests.factories import (
+    BARE,
+    NOW,
+    ROOTED,
+    create_finished,
+    create_person,
+    create_stuck,
+    create_trial,
+    open_endpoint,
+    score_all,
+)
 from tests.web.conftest import SignIn, make_app
 
 
@@ -79,6 +89,29 @@ def test_earlier_trials_say_how_alike_cuttings_of_one_pot_are(
     trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, cuttings_per_unit=1)))
     session.commit()
     assert "own trials" not in client.get(f"/trials/{trial.id}/design").text
+
+
+def test_what_closes_or_corrects_is_worked_out_before_anyone_reads_it(
+    session: Session, sign_in: SignIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    lead, asked = create_person(session), []
+    trial = create_stuck(session, lead)
+    check = open_endpoint(session, trial, lead)
+    score_all(session, trial, check, create_person(session, "scorer"))
+    session.commit()
+    monkeypatch.setattr(work, "ask", lambda of: asked.append(of.id))
+    client = sign_in()
+    form = {
+        "cutting": trial.units[0].cuttings[0].id,
+        "revision": 1,
+        "state": "alive",
+        "roots": "none",
+        "reason": "looked again",
+    }
+    assert client.post(f"/checks/{check.id}/scores", data=form).status_code == 303 and not asked, "the check is open"
+    assert client.post(f"/checks/{check.id}/close").status_code == 303 and asked == [trial.id]
+    again = form | {"cutting": trial.units[1].cuttings[0].id}
+    assert client.post(f"/checks/{check.id}/scores", data=again).status_code == 303 and asked == [trial.id] * 2
 
 
 def test_pots_leave_their_likeness_behind(session: Session, sign_in: SignIn) -> None:
