@@ -119,6 +119,7 @@ def test_a_tray_of_fifty_takes_a_minute_of_machine_time_and_few_keys(person: Per
     # The first is kept by an Enter that no field has: the page itself hears it.
     before = person.find("[data-pad] [name='cutting']").get_attribute("value")
     person.press(TRAY[0])
+    person.wait_until(lambda: person.find_or_none("[data-pad] [data-key='n']:checked"))
     person.driver.execute_script("document.activeElement.blur()")
     person.press(Keys.ENTER)
     person.wait_until(lambda: person.find("[data-pad] [name='cutting']").get_attribute("value") != before)

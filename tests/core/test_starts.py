@@ -132,8 +132,21 @@ def test_the_levels_of_a_factor_are_adjusted_as_well() -> None:
     medium = next(t for t in analysis.terms if t.name == "medium")
     (c,) = medium.contrasts
     assert c.same_start is not None and abs(c.same_start.estimate or 1) < abs(c.difference.estimate or 0)
-    assert c.same_start.estimate * c.difference.estimate > 0, "both are the first level minus the second"
     assert ("start_differs" in c.limits.capped) == c.same_start.changes
+
+
+def test_what_is_left_of_a_factor_lies_as_the_factor_does() -> None:
+    """Both are the first level minus the second."""
+    tens = {("pumice", "A"): 9, ("pumice", "B"): 5, ("bark", "A"): 6, ("bark", "B"): 1}
+    rows = []
+    for medium in ("pumice", "bark"):
+        for hormone in ("IBA", "none"):
+            for i in range(20):
+                kind = "A" if (i < 12) == (medium == "pumice") else "B"
+                rows.append(Row((medium, hormone), float(i % 10 < tens[medium, kind]), start=(("grade", kind),)))
+    (c,) = next(t for t in analysed(rows, ("medium", "hormone")).terms if t.name == "medium").contrasts
+    assert c.same_start is not None and c.same_start.estimate is not None and c.difference.estimate is not None
+    assert abs(c.same_start.estimate) > 0.1 and c.same_start.estimate * c.difference.estimate > 0
 
 
 def test_units_and_other_responses_are_adjusted_by_p_alone() -> None:
