@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from orderly_bench.core.vocabulary import FailureSign, Roots, Score, State, Top
 
 MANY_ROOTS = 5
-STEM = 'stroke="var(--color-ink)" stroke-width="2.2" fill="none" stroke-linecap="round"'
-ROOT = 'stroke="var(--color-root)" stroke-width="1.9" fill="none" stroke-linecap="round"'
+#: Their strokes stand in the styles: a score brings some of them with every answer.
+STEM, ROOT = 'class="a-stem"', 'class="a-root"'
 OPEN_LEAF = 'fill="none" stroke="var(--color-leaf)" stroke-width="1.8"'
 SOIL = '<path d="M2 25H30" stroke="var(--color-line)" stroke-width="1.6"/>'
 PAIR = (
