@@ -4,7 +4,9 @@ import logging
 import sys
 
 from orderly_bench.app import create_app
+from orderly_bench.database.engine import nodes_of
 from orderly_bench.web.gate import few_at_once
+from orderly_bench.web.sent_again import sent_again
 
 #: Seconds after which a thread that works something out lets another go on. A save asks the database eight times, and waits for this each
 #: time; at Python's 5 ms who scores beside a reader waits 40 ms for nothing.
@@ -13,4 +15,5 @@ TURN_SECONDS = 0.002
 sys.setswitchinterval(TURN_SECONDS)
 #: It would tell of every request that waits for a moment.
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)
-app = few_at_once(create_app())
+made = create_app()
+app = sent_again(few_at_once(made), nodes_of(made.extensions["engine"]))

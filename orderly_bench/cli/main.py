@@ -34,6 +34,13 @@ def build_parser() -> argparse.ArgumentParser:
     combine.add_command(commands)
     conditions.add_command(commands)
     sums.add_command(commands)
+    seven = commands.add_parser(
+        "nodes",
+        help=tell("how the nodes of the database stand"),
+        epilog="ORDERLY_BENCH_DATABASE_URL=mysql+pymysql://user:password@a:3306,b:3306/name ./bench nodes --wait 60",
+    )
+    seven.add_argument("--wait", type=float, default=0.0, help=tell("wait so many seconds until all are in step"))
+    seven.set_defaults(run=_nodes)
     six = commands.add_parser(
         "words", help=tell("write the list of all texts, to be said in another language"), epilog="./bench words"
     )
@@ -77,6 +84,12 @@ def _words(arguments: argparse.Namespace) -> int:
     from orderly_bench.cli import words
 
     return words.run(arguments)
+
+
+def _nodes(arguments: argparse.Namespace) -> int:
+    from orderly_bench.cli import nodes
+
+    return nodes.run(arguments)
 
 
 def _benchmark(arguments: argparse.Namespace) -> int:

@@ -7,7 +7,7 @@ import os
 import subprocess
 from pathlib import Path
 
-from orderly_bench.machine import assets, environment, keeping, packages, ports, serve
+from orderly_bench.machine import assets, cluster, environment, keeping, packages, ports, serve
 from orderly_bench.machine.database_server import DatabaseServer
 from orderly_bench.machine.paths import PYTHON, ROOT, VAR, make_var
 from orderly_bench.machine.problem import Problem, complain, say
@@ -25,6 +25,7 @@ FORWARDED = {
     "conditions": "what a logger's file says of warmth, light and dryness",
     "kappa": "agreement of two scorers",
     "sum": "a sum of the bench, with its working: dilution, medium, frost and others",
+    "nodes": "how the nodes of the lab's database stand",
     "words": "write the list of all texts, to be said in another language",
 }
 #: Folders of tests that ask for no database.
@@ -87,6 +88,16 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--key", help="with --lan: its key, a PEM file without a password")
         command.add_argument("--development", action="store_true", help="also serve the page of interface parts")
         command.set_defaults(act=_serve)
+    command = commands.add_parser(
+        "cluster", help="serve the demo lab from several nodes and web servers on this machine, for trial"
+    )
+    command.add_argument(
+        "--nodes", type=int, default=3, help="nodes of the database (3); an even number gets an arbitrator"
+    )
+    command.add_argument("--servers", type=int, default=2, help="web servers (2)")
+    command.add_argument("--port", type=int, default=DEFAULT_PORT)
+    command.add_argument("--fresh", action="store_true", help="begin anew")
+    command.set_defaults(act=lambda a: cluster.run(a.nodes, a.servers, a.port, a.fresh))
     for name, what in (
         ("backup", "write the lab into a file, also while it runs"),
         ("restore", "put the lab of a file into an empty installation"),

@@ -37,6 +37,17 @@ def any_free() -> int:
         return int(probe.getsockname()[1])
 
 
+def several_free(number: int, above: int) -> list[int]:
+    """Different ports of loopback that are free now, the first ones above a number."""
+    found: list[int] = []
+    port = above
+    while len(found) < number:
+        port += 1
+        if is_free(port):
+            found.append(port)
+    return found
+
+
 def answers(port: int, host: str = LOOPBACK) -> bool:
     """Whether something accepts connections there."""
     with socket.socket() as probe:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import secrets
 import signal
@@ -21,6 +22,8 @@ from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, service, web_service
 
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
+#: A folder that all servers of one lab see: its secret, its photos.
+SHARED_VARIABLE = "ORDERLY_BENCH_SHARED"
 #: A little above what the application takes of a file, so that its own message is seen.
 MOST_BODY_BYTES = 11_000_000
 #: Starts again within an hour, after which it is given up.
@@ -33,19 +36,45 @@ SERVERS = {"demo": DEMO_SERVER, "run": RUN_SERVER}
 SECRETS = {"demo": "demo-secret", "run": "secret"}
 
 
+def shared() -> Path:
+    """Where the secret and the photos lie: here, or in a folder that several servers of one lab see.
+
+    Raises
+    ------
+    Problem
+        There is no such folder.
+    """
+    named = os.environ.get(SHARED_VARIABLE)
+    if not named:
+        return make_var()
+    if not Path(named).is_dir():
+        raise Problem(
+            f"There is no folder {named}, which {SHARED_VARIABLE} names. Mount it, or make it, then start again."
+        )
+    return Path(named)
+
+
 def photos(mode: str) -> Path:
     """The folder of a lab's photos: outside what the web server serves, in every backup."""
-    folder = make_var() / ("demo-photos" if mode == "demo" else "photos")
+    folder = shared() / ("demo-photos" if mode == "demo" else "photos")
     folder.mkdir(mode=0o700, exist_ok=True)
     return folder
 
 
 def secret(mode: str) -> str:
     """The key that signs sessions of one mode, made once."""
-    file = make_var() / SECRETS[mode]
+    return _made_once(shared() / SECRETS[mode], secrets.token_urlsafe(48))
+
+
+def _made_once(file: Path, text: str) -> str:
+    """What a file holds; where there is none the text, of whichever of several servers was first."""
     if not file.exists():
-        file.touch(mode=0o600)
-        file.write_text(secrets.token_urlsafe(48))
+        own = file.with_name(f"{file.name}.{os.getpid()}.{secrets.token_hex(4)}")
+        own.touch(mode=0o600)
+        own.write_text(text)
+        with contextlib.suppress(FileExistsError):
+            os.link(own, file)
+        own.unlink()
     return file.read_text()
 
 
@@ -60,11 +89,7 @@ class Place:
 
 def first_code() -> str:
     """What the first account of a lab must show: only who starts it sees it. Kept, so that a restart changes nothing."""
-    file = make_var() / "first-code"
-    if not file.exists():
-        file.touch(mode=0o600)
-        file.write_text("-".join(secrets.token_hex(2) for _ in range(4)))
-    return file.read_text()
+    return _made_once(shared() / "first-code", "-".join(secrets.token_hex(2) for _ in range(4)))
 
 
 @dataclass(frozen=True)
@@ -99,7 +124,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None 
     place = Place(lan.host if lan else ports.LOOPBACK, port, lan)
     address = f"{'https' if lan else 'http'}://{place.host}:{port}"
     for stop in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):  # started in the background, a shell has SIGINT ignored
-        signal.signal(stop, _as_interrupt)
+        signal.signal(stop, as_interrupt)
     with only_one(address):
         processes.end_leftover(VAR / "web.pid", str(VENV), "web server")
         if not ports.is_free(port, place.host, PATIENCE_SECONDS):
@@ -120,7 +145,8 @@ def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None 
                 say("Stopped.")
 
 
-def _as_interrupt(_number: int, _frame: FrameType | None) -> None:
+def as_interrupt(_number: int, _frame: FrameType | None) -> None:
+    """A signal that stops everything, as Ctrl-C does."""
     raise KeyboardInterrupt
 
 
@@ -128,12 +154,12 @@ def _serve(mode: str, place: Place, fresh: bool, development: bool, address: str
     if server:
         server.start((DATABASES[mode],))
     runs_as = web_service(server.runs_as if server else service())
-    settings = _settings(mode, development, server, runs_as, place.lan)
+    settings = settings_of(mode, development, server, runs_as, place.lan)
     prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
     owner = {URL_VARIABLE: server.owner_url(DATABASES[mode])} if server else {}
     if subprocess.run(prepare, cwd=ROOT, env={**settings, **owner}, check=False, **runs_as.popen).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")
-    _certificate(place, settings, runs_as)
+    certificate(place, settings, runs_as)
     web = _start_web(place, settings, runs_as)
     _wait_for(web, place)
     _greet(mode, address)
@@ -148,7 +174,7 @@ def _serve(mode: str, place: Place, fresh: bool, development: bool, address: str
                 server.start((DATABASES[mode],))
                 if settings[URL_VARIABLE] != server.url(DATABASES[mode]):
                     _stop(web)
-                    settings = _settings(mode, development, server, runs_as, place.lan)
+                    settings = settings_of(mode, development, server, runs_as, place.lan)
             if web.poll() is not None:
                 revived.another("web server", _tail_of_log())
                 web = _start_web(place, settings, runs_as)
@@ -239,9 +265,10 @@ class Backups:
                 self.running.wait()
 
 
-def _settings(
+def settings_of(
     mode: str, development: bool, server: DatabaseServer | None, runs_as: Service, lan: Lan | None
 ) -> dict[str, str]:
+    """What the processes of a lab find in their environment; their folders are made, and theirs."""
     home = make_var() / "home"
     home.mkdir(mode=0o700, exist_ok=True)
     runs_as.own_all(home)
@@ -282,7 +309,7 @@ def _own_names() -> list[str]:
     return [whole, own, f"{own}.local"]
 
 
-def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> None:
+def certificate(place: Place, settings: dict[str, str], runs_as: Service) -> None:
     """The lab's certificate, made at the first start, and printed."""
     if place.lan is None:
         return
@@ -303,11 +330,16 @@ def _certificate(place: Place, settings: dict[str, str], runs_as: Service) -> No
         raise Problem("There is no certificate to serve with; the lines above say why.")
 
 
-def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
-    command = [
-        str(PYTHON), "-m", "waitress", f"--listen={place.host}:{place.port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
+def waitress(host: str, port: int) -> list[str]:
+    """What a web server without TLS is started with."""
+    return [
+        str(PYTHON), "-m", "waitress", f"--listen={host}:{port}", "--threads=8", "--connection-limit=1000", "--channel-timeout=60",
         "--asyncore-use-poll", f"--max-request-body-size={MOST_BODY_BYTES}", "--ident=", "orderly_bench.wsgi:app",
     ]  # fmt: skip
+
+
+def _start_web(place: Place, settings: dict[str, str], runs_as: Service) -> subprocess.Popen[bytes]:
+    command = waitress(place.host, place.port)
     if place.lan:
         cert, key = place.lan.files
         command = [

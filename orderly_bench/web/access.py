@@ -15,7 +15,7 @@ from orderly_bench.trial import load, turns
 from orderly_bench.trial.access import Act, require
 from orderly_bench.trial.models import CheckVisit, Person
 from orderly_bench.web import work
-from orderly_bench.web.store import db
+from orderly_bench.web.store import commit, db
 
 #: Parts of an address that name a trial, or something of one.
 TURNS = ("trial_id", "check_id", "job_id")
@@ -59,7 +59,7 @@ def _once(view: View, act: Act, kwargs: dict[str, Any], first: First | None) -> 
         kwargs["trial"] = load.trial(db(), kwargs.pop("trial_id"))
     response = make_response(view(**kwargs))
     if response.status_code < 400:
-        db().commit()
+        commit()
         if request.method == "POST":
             _work_out_again(kwargs)
     else:

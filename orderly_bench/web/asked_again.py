@@ -11,7 +11,7 @@ from orderly_bench.core.messages.words import tell
 from orderly_bench.trial import throttle
 from orderly_bench.trial.people import confirm
 from orderly_bench.web.access import actor
-from orderly_bench.web.store import db, now
+from orderly_bench.web.store import commit, db, now
 
 
 def refuse_while_waiting(keys: Iterable[str]) -> None:
@@ -31,7 +31,7 @@ def count_failed(keys: Iterable[str]) -> None:
     """Count a wrong try, although the answer is a refusal that writes nothing else."""
     db().rollback()
     throttle.failed(db(), keys, now())
-    db().commit()
+    commit()
 
 
 def ask_again(password: str) -> None:

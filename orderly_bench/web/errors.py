@@ -18,6 +18,7 @@ from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.web import fields
 from orderly_bench.web.answers import is_htmx, status_of
+from orderly_bench.web.sent_again import node_lost, whether_kept_is_unknown, wish_again
 from orderly_bench.web.store import undo
 
 log = logging.getLogger(__name__)
@@ -72,6 +73,15 @@ def _database_words(error: DBAPIError) -> ResponseReturnValue:
             tell("Look at what is there, then save yours again."),
             keep=True,
         )
+    if node_lost(error) and whether_kept_is_unknown():
+        return problem(
+            503,
+            tell("The database was lost while it kept this."),
+            tell(
+                "Whether it was kept is not known. Look at what is there before you send it again; what you typed is kept here."
+            ),
+            keep=True,
+        )
     if isinstance(error, OperationalError | InterfaceError):
         remedy = tell("Nothing was written. Wait a few seconds, then try again") + (
             tell("; what you typed is kept.") if request.form else "."
@@ -120,6 +130,7 @@ def init_errors(app: Flask) -> None:
     @app.errorhandler(DBAPIError)
     def database_trouble(error: DBAPIError) -> ResponseReturnValue:
         log.exception("database error")
+        wish_again(error)
         g._login_user = AnonymousUserMixin()  # who is signed in can't be asked now, and the page does not need it
         return _database_words(error)
 

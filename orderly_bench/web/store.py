@@ -34,6 +34,12 @@ def db() -> Session:
     return session
 
 
+def commit() -> None:
+    """Make what this request did last. From here on a lost answer of the database leaves it unknown whether it does."""
+    g.committing = True
+    db().commit()
+
+
 def undo() -> None:
     """Roll back what this request did, where it came as far as the database."""
     if "db" in g:

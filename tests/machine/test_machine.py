@@ -169,7 +169,7 @@ def test_the_database_password_is_made_once_and_kept_private(var: Path) -> None:
     first = server.url("orderly_test")
     assert first == server.url("orderly_test") and first.endswith("@127.0.0.1:4000/orderly_test")
     assert (server.home / "password").stat().st_mode & 0o077 == 0
-    init = server._write_init(("orderly_test",))
+    init = server.write_init(("orderly_test",))
     text = init.read_text()
     assert (
         "CREATE DATABASE IF NOT EXISTS orderly_test" in text
@@ -181,7 +181,7 @@ def test_the_database_password_is_made_once_and_kept_private(var: Path) -> None:
 def test_a_missing_server_program_says_what_to_install(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(database_server.shutil, "which", lambda _name, **_more: None)
     with pytest.raises(Problem, match="apt-get install -y mariadb-server"):
-        database_server._program("mariadbd")
+        database_server.program("mariadbd")
 
 
 def test_the_session_secret_is_made_once_and_private(var: Path) -> None:

@@ -145,7 +145,10 @@ def test_the_unit_that_ships_is_one_that_systemd_reads(tmp_path: Path) -> None:
     here = tmp_path / "orderly-bench.service"
     here.write_text(unit.replace("/srv/orderly-bench", str(ROOT)))
     read = subprocess.run([reader, "verify", str(here)], capture_output=True, text=True, check=False)
-    assert (read.returncode, read.stderr) == (0, "")
+    own = [
+        line for line in read.stderr.splitlines() if "orderly-bench" in line
+    ]  # others may be installed, and complained of
+    assert (read.returncode, own) == (0, [])
     here.write_text(unit.replace("ExecStart=", "ExecStrt="))
     assert subprocess.run([reader, "verify", str(here)], capture_output=True, check=False).stderr, "or it finds nothing"
 

@@ -26,7 +26,7 @@ from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next
 from orderly_bench.web.asked_again import ask_again
 from orderly_bench.web.pdf import download
-from orderly_bench.web.store import db, lab, now
+from orderly_bench.web.store import commit, db, lab, now
 
 chapter = Blueprint("account", __name__, template_folder="templates")
 #: What the browser's signed cookie holds of someone who waits for the second factor.
@@ -73,7 +73,7 @@ def _own_secret() -> str:
 def _failed(keys: list[str], message: str) -> ResponseReturnValue:
     """A failed try is counted although the answer is a refusal."""
     throttle.failed(db(), keys, now())
-    db().commit()
+    commit()
     return _sign_in_page(message, 401)
 
 
@@ -117,7 +117,7 @@ def second() -> ResponseReturnValue:
         ), 429
     if not operations.second_fits(db(), person, now(), request.form.get("code", ""), _own_secret()):
         throttle.failed(db(), keys, now())
-        db().commit()
+        commit()
         return render_template(
             "second.html", message=tell("The code does not fit, or was used. Take the one shown now.")
         ), 401

@@ -41,7 +41,7 @@ from orderly_bench.web.answers import answer, is_htmx, safe_next, status_of
 from orderly_bench.web.due import checks_due, passed_by
 from orderly_bench.web.pages import trial_page
 from orderly_bench.web.pdf import download, pdf_of
-from orderly_bench.web.store import day_of, db, now, today
+from orderly_bench.web.store import commit, day_of, db, now, today
 
 MOST_SEED = 2**31
 chapter = Blueprint("score", __name__, template_folder="templates")
@@ -231,7 +231,7 @@ def keep_score(check_id: int) -> ResponseReturnValue:
         db().rollback()
         return _page(trial, error, request.form), status_of(error)
     # What comes next is read after the turn of the trial is given back: others wait for it to keep theirs.
-    db().commit()
+    commit()
     if not is_htmx():
         return redirect(url_for(".score_page", trial_id=trial.id, check=check.id), 303)
     return _kept(trial, check, cutting)
