@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import socket
 import threading
 from datetime import UTC, datetime
 from pathlib import Path
@@ -54,6 +55,7 @@ from orderly_bench.trial.sessions import KEY
 from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
 from orderly_bench.web.logs import init_logs
+from orderly_bench.web.metrics import init_metrics
 from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store, lab, now
 from orderly_bench.web.words import Words
@@ -138,6 +140,8 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         LOG_FOLDER=os.environ.get("ORDERLY_BENCH_LOGS", ""),
         PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
         LANGUAGE=os.environ.get("ORDERLY_BENCH_LANGUAGE", ""),
+        OWN_NAME=os.environ.get("ORDERLY_BENCH_NAME") or socket.gethostname(),
+        METRICS_FOR=[one for one in os.environ.get("ORDERLY_BENCH_METRICS_FOR", "").split(",") if one],
         WARM=True,
         WORK="in the background",
     )
@@ -157,6 +161,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     _protect(app)
     init_errors(app)
     init_logs(app)
+    init_metrics(app)
     dress.init_dress(app)
     for chapter in CHAPTERS:
         app.register_blueprint(chapter)

@@ -53,6 +53,9 @@ def build_parser() -> argparse.ArgumentParser:
     two = commands.add_parser("prepare", help=tell("bring the database up to date (used by ./bench)"))
     two.add_argument("--mode", choices=("demo", "run"), required=True)
     two.add_argument("--fresh", action="store_true", help=tell("empty the demo lab first"))
+    two.add_argument(
+        "--new-secret", action="store_true", help=tell("the secret this lab was served with is lost for good")
+    )
     two.set_defaults(run=_prepare)
     five = commands.add_parser(
         "certificate", help=tell("the lab's certificate for its network (used by ./bench run --lan)")

@@ -6,17 +6,17 @@ import argparse
 import os
 import sys
 import time
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 
-from sqlalchemy import MetaData, select
+from sqlalchemy import MetaData, func, select
 from sqlalchemy.engine import Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from orderly_bench.cli.keep import back_up, begin_again
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.database import archive
+from orderly_bench.database import archive, leases, one_secret
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.database.under_way import under_way
@@ -24,6 +24,9 @@ from orderly_bench.trial.models import Lab
 from orderly_bench.trial.people import nobody_yet
 
 PATIENCE_SECONDS = 20
+#: One server at a time brings the lab up to date.
+LEASE = "migration"
+MOST_APART_SECONDS = 5.0
 
 
 def run(arguments: argparse.Namespace) -> int:
@@ -35,21 +38,20 @@ def run(arguments: argparse.Namespace) -> int:
     engine = make_engine(url)
     try:
         _wait(engine)
-        if arguments.fresh:
-            if not may_be_emptied(engine):
-                print("This database holds a lab that is not the demo lab; --fresh will not empty it.", file=sys.stderr)
-                return 2
-            empty(engine)
-        _brought_up_to_date(engine)
-        with Session(engine) as session:
-            _fill(session, arguments.mode)
-            code = os.environ.get("ORDERLY_BENCH_FIRST_CODE")
-            if code and nobody_yet(session):
-                print(
-                    f"\n  The lab has no account yet. The first one is made at its page with this code: {code}",
-                    flush=True,
-                )
-            session.commit()
+        leases.make(engine)
+        own = leases.Leases(engine)
+        if not own.take(LEASE):
+            print("Another server brings this lab up to date; waiting for it.", flush=True)
+        with own.held(LEASE, wait=True):
+            if arguments.fresh:
+                if not may_be_emptied(engine):
+                    print(
+                        "This database holds a lab that is not the demo lab; --fresh will not empty it.",
+                        file=sys.stderr,
+                    )
+                    return 2
+                empty(engine)
+            _made_ready(engine, arguments)
     except OrderlyError as error:
         print(error, file=sys.stderr)
         return 1
@@ -60,6 +62,35 @@ def run(arguments: argparse.Namespace) -> int:
         )
         return 1
     return 0
+
+
+def _made_ready(engine: Engine, arguments: argparse.Namespace) -> None:
+    """Up to date, with a lab in it, and served with one secret by all."""
+    _brought_up_to_date(engine)
+    if secret := os.environ.get("ORDERLY_BENCH_SECRET"):
+        one_secret.same_as_others(engine, secret, arguments.new_secret)
+    with Session(engine) as session:
+        _fill(session, arguments.mode)
+        code = os.environ.get("ORDERLY_BENCH_FIRST_CODE")
+        if code and nobody_yet(session):
+            print(
+                f"\n  The lab has no account yet. The first one is made at its page with this code: {code}",
+                flush=True,
+            )
+        session.commit()
+    _clocks(engine)
+
+
+def _clocks(engine: Engine) -> None:
+    """Say so where this machine's clock is not that of the database."""
+    with engine.connect() as connection:
+        theirs = connection.scalar(select(func.utc_timestamp(6)))
+    apart = (datetime.now(UTC).replace(tzinfo=None) - theirs).total_seconds() if theirs else 0.0
+    if abs(apart) > MOST_APART_SECONDS:
+        print(
+            f"This machine's clock is {abs(apart):.0f} s {'ahead of' if apart > 0 else 'behind'} the database's. Let both be set by the network (NTP).",
+            flush=True,
+        )
 
 
 def _brought_up_to_date(engine: Engine) -> None:
@@ -97,7 +128,7 @@ def _wait(engine: Engine) -> None:
 
 def _tables(engine: Engine) -> MetaData:
     found = MetaData()
-    found.reflect(engine)
+    found.reflect(engine, only=lambda name, _: name != leases.TABLE)
     return found
 
 
@@ -110,7 +141,7 @@ def may_be_emptied(engine: Engine) -> bool:
 
 
 def empty(engine: Engine) -> None:
-    """Drop every table."""
+    """Drop every table but that of the leases, one of which is held meanwhile."""
     _tables(engine).drop_all(engine)
 
 

@@ -22,12 +22,12 @@ from sqlalchemy import Connection, Engine, MetaData, Table, func, insert, select
 from sqlalchemy.exc import DBAPIError
 
 from orderly_bench.core.errors import Refused, UnusableData
-from orderly_bench.database.migrate import config_for, migrate
-from orderly_bench.database.under_way import TABLE, under_way
+from orderly_bench.database.migrate import APART, config_for, migrate
+from orderly_bench.database.under_way import under_way
 
 FORM = "orderly-bench lab 1"
 #: What a restored lab does without: sessions, tries to sign in, results that are worked out again.
-LEFT_BEHIND = ("alembic_version", TABLE, "signed_in", "throttle", "reset_link", "worked_out", "curve_kept")
+LEFT_BEHIND = ("alembic_version", *APART, "signed_in", "throttle", "reset_link", "worked_out", "curve_kept")
 AT_ONCE = 500
 
 
@@ -254,7 +254,7 @@ def _empty(connection: Connection) -> None:
 
 def _drop(connection: Connection) -> None:
     held = MetaData()
-    held.reflect(connection, only=lambda name, _: name != TABLE)
+    held.reflect(connection, only=lambda name, _: name not in APART)
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
     held.drop_all(connection)
     connection.execute(text("SET FOREIGN_KEY_CHECKS = 1"))

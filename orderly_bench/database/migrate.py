@@ -8,6 +8,11 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import Connection, Engine, text
 
+from orderly_bench.database import leases, one_secret, under_way
+
+#: Tables of the installation, not of the lab: no migration knows them.
+APART = (leases.TABLE, one_secret.TABLE, under_way.TABLE)
+
 
 def config_for(connection: Connection) -> Config:
     """Alembic configuration on an open connection."""
@@ -15,11 +20,14 @@ def config_for(connection: Connection) -> Config:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.set_main_option("path_separator", "os")
     config.attributes["connection"] = connection
+    config.attributes["apart"] = APART
     return config
 
 
 def migrate(engine: Engine, to: str = "head") -> None:
     """Upgrade to ``to``."""
+    leases.make(engine)
+    one_secret.make(engine)
     with engine.connect() as connection:
         command.upgrade(config_for(connection), to)
         own_triggers(connection)

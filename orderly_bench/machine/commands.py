@@ -86,6 +86,10 @@ def _parser() -> argparse.ArgumentParser:
         )
         command.add_argument("--cert", help="with --lan: your own certificate, a PEM file")
         command.add_argument("--key", help="with --lan: its key, a PEM file without a password")
+        if mode == "run":
+            command.add_argument(
+                "--new-secret", action="store_true", help="the secret this lab was served with is lost for good"
+            )
         command.add_argument("--development", action="store_true", help="also serve the page of interface parts")
         command.set_defaults(act=_serve)
     command = commands.add_parser(
@@ -144,7 +148,8 @@ def _serve(arguments: argparse.Namespace) -> int:
     elif arguments.cert or arguments.key:
         raise Problem("--cert and --key go with --lan.")
     fresh = getattr(arguments, "fresh", False)
-    return serve.serve(arguments.command, arguments.port, fresh, arguments.development, lan)
+    more = ["--fresh"] * fresh + ["--new-secret"] * getattr(arguments, "new_secret", False)
+    return serve.serve(arguments.command, arguments.port, more, arguments.development, lan)
 
 
 def _check(_arguments: argparse.Namespace) -> int:

@@ -117,7 +117,7 @@ class Lan:
         )
 
 
-def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None = None) -> int:
+def serve(mode: str, port: int, preparing: list[str], development: bool, lan: Lan | None = None) -> int:
     """Serve in ``demo`` or ``run`` mode on 127.0.0.1:port; for a network on its address instead, by TLS only."""
     if not 1 <= port <= 65_535:
         raise Problem(f"--port must be between 1 and 65535, not {port}.")
@@ -136,7 +136,7 @@ def serve(mode: str, port: int, fresh: bool, development: bool, lan: Lan | None 
         environment.ensure()
         server = DatabaseServer(SERVERS[mode]) if own else None
         try:
-            return _serve(mode, place, fresh, development, address, server)
+            return _serve(mode, place, preparing, development, address, server)
         except KeyboardInterrupt:
             return 0
         finally:
@@ -150,12 +150,14 @@ def as_interrupt(_number: int, _frame: FrameType | None) -> None:
     raise KeyboardInterrupt
 
 
-def _serve(mode: str, place: Place, fresh: bool, development: bool, address: str, server: DatabaseServer | None) -> int:
+def _serve(
+    mode: str, place: Place, preparing: list[str], development: bool, address: str, server: DatabaseServer | None
+) -> int:
     if server:
         server.start((DATABASES[mode],))
     runs_as = web_service(server.runs_as if server else service())
     settings = settings_of(mode, development, server, runs_as, place.lan)
-    prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode] + (["--fresh"] if fresh else [])
+    prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode, *preparing]
     owner = {URL_VARIABLE: server.owner_url(DATABASES[mode])} if server else {}
     if subprocess.run(prepare, cwd=ROOT, env={**settings, **owner}, check=False, **runs_as.popen).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")

@@ -26,6 +26,11 @@ class Places:
         self._free, self._lock = number, threading.Lock()
         self._waiting: deque[threading.Event] = deque()
 
+    @property
+    def waiting(self) -> int:
+        """How many wait."""
+        return len(self._waiting)
+
     def take(self, patience: float) -> bool:
         """Whether there was a place within ``patience`` seconds."""
         with self._lock:
@@ -51,9 +56,8 @@ class Places:
                 self._free += 1
 
 
-def few_at_once(application: Wsgi, at_once: int = AT_ONCE, patience: float = PATIENCE_SECONDS) -> Wsgi:
-    """The application, with ``at_once`` requests worked on while others wait up to ``patience`` seconds."""
-    places = Places(at_once)
+def few_at_once(application: Wsgi, places: Places, patience: float = PATIENCE_SECONDS) -> Wsgi:
+    """The application, with as many requests worked on as there are places while others wait up to ``patience`` seconds."""
 
     def gated(environ: dict[str, Any], start_response: Callable[..., Any]) -> Answer:
         taken = places.take(patience)

@@ -9,7 +9,7 @@ import time
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
-from flask import Flask, Response, g, request
+from flask import Flask, Response, current_app, g, request
 from flask_login import current_user
 
 from orderly_bench.web.store import now
@@ -70,6 +70,7 @@ def init_logs(app: Flask) -> None:
         response.headers["X-Request-Id"] = g.get("request_id", "")
         line = {
             "time": now().isoformat(timespec="milliseconds"),
+            "server": current_app.config["OWN_NAME"],
             "request": g.get("request_id", ""),
             "person": _who(),
             "method": request.method,

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from flask import g, request
+from flask import current_app, g, request
 from sqlalchemy.exc import DBAPIError
 
 from orderly_bench.database.nodes import CANT_CONNECT, Nodes
@@ -23,6 +23,8 @@ TRIES = 4
 #: How long a request waits for a node that can be asked.
 WAIT_SECONDS = 8.0
 SAFE = ("GET", "HEAD")
+#: A monitor wants to know how it stands now.
+ASKED_NOW = ("audit.health", "audit.metrics")
 
 
 def node_lost(error: DBAPIError) -> bool:
@@ -38,8 +40,9 @@ def whether_kept_is_unknown() -> bool:
 
 def wish_again(error: DBAPIError) -> None:
     """Have this request run once more by another node, where that can double nothing."""
-    if node_lost(error) and not whether_kept_is_unknown():
+    if node_lost(error) and not whether_kept_is_unknown() and request.endpoint not in ASKED_NOW:
         request.environ[AGAIN] = True
+        current_app.extensions["metrics"].again.inc()
 
 
 def sent_again(application: Wsgi, nodes: Nodes | None, wait_seconds: float = WAIT_SECONDS) -> Wsgi:

@@ -1,7 +1,8 @@
 """Slow results: worked out in the background, kept, and never on a reader's time.
 
 A thread of the application works through a queue of (trial, day). Closing an endpoint check puts its trial in; so does a reader
-who finds nothing kept, and the start of the application for every trial that lost its results.
+who finds nothing kept, and the start of the application for every trial that lost its results. Of several servers one works at a trial;
+the others look again until its results are kept, and take over where it is gone.
 """
 
 from __future__ import annotations
@@ -9,20 +10,26 @@ from __future__ import annotations
 import logging
 import queue
 import threading
+import time
 
 from flask import Flask, current_app
 from sqlalchemy import select
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from orderly_bench.database.leases import Leases
 from orderly_bench.evidence.memory import remembered
 from orderly_bench.evidence.results import Results, work_out
 from orderly_bench.record.gather import gather
 from orderly_bench.record.keep import keep, kept, stamp_of
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Trial
+from orderly_bench.web.sent_again import node_lost
 from orderly_bench.web.store import db, now
 
 Task = tuple[int, int]
+#: After this long a task that another server is at is looked at again.
+LOOK_AGAIN_SECONDS = 0.5
 log = logging.getLogger(__name__)
 
 
@@ -34,6 +41,7 @@ class Worker:
         self.tasks: queue.Queue[Task] = queue.Queue()
         self.waiting: set[Task] = set()
         self.guard = threading.Lock()
+        self.leases = Leases(app.extensions["engine"])
 
     def start(self) -> None:
         """Run until the process ends; begin with what a restart may have lost."""
@@ -54,13 +62,20 @@ class Worker:
             log.exception("could not look for results that were lost")
         while True:
             task = self.tasks.get()
+            done = True
             try:
-                self._work(task)
+                done = self._work(task)
+            except DBAPIError as error:
+                done = not node_lost(error)
+                log.exception("the database failed while trial %s, day %s was worked out", *task)
             except Exception:
                 log.exception("could not work out trial %s, day %s", *task)
-            finally:
+            if done:
                 with self.guard:
                     self.waiting.discard(task)
+            else:
+                self.tasks.put(task)
+                time.sleep(LOOK_AGAIN_SECONDS)
 
     def _look_for_lost(self) -> None:
         with Session(self.app.extensions["engine"]) as session:
@@ -68,13 +83,19 @@ class Worker:
                 if endpoint_closed(session, trial):
                     self.ask((trial.id, 0))
 
-    def _work(self, task: Task) -> None:
+    def _work(self, task: Task) -> bool:
+        """Whether it is done: not while another server is at it."""
         number, day = task
         with self.app.app_context(), Session(self.app.extensions["engine"], expire_on_commit=False) as session:
             trial = session.get(Trial, number)
-            if trial is not None and read(session, trial, day) is None:
-                write(session, trial, day)
-                session.commit()
+            if trial is None or read(session, trial, day) is not None:
+                return True
+            session.rollback()
+            with self.leases.held(f"results {number} {day}") as ours:
+                if ours:
+                    write(session, session.get_one(Trial, number), day)
+                    session.commit()
+            return ours
 
 
 def _secret() -> str:

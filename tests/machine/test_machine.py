@@ -103,7 +103,7 @@ def test_every_way_of_ending_it_stops_the_database_too(
     monkeypatch.setattr(serve.environment, "ensure", lambda: None)
     monkeypatch.setattr(serve, "_serve", lambda *_: signal.raise_signal(number))
     try:
-        assert serve.serve("demo", ports.any_free(), False, False) == 0
+        assert serve.serve("demo", ports.any_free(), [], False) == 0
     finally:
         for one, handler in before.items():
             signal.signal(one, handler)

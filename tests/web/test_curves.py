@@ -151,9 +151,13 @@ def test_a_kept_design_has_its_curve_at_once_after_a_restart(
     assert "have=0" in other.text, "another design is not"
 
 
-def test_a_curve_that_was_dropped_is_asked_for_again_at_a_click(sign_in: SignIn, trial: Trial) -> None:
-    """Not by itself, or two pages of one person would drop each other's for ever."""
-    client = sign_in()
+def test_a_curve_that_was_dropped_is_asked_for_again_at_a_click(app: Flask, sign_in: SignIn, trial: Trial) -> None:
+    """Not by itself, or two pages of one person would drop each other's for ever; what another server was asked for is asked for here too."""
+    client, all_of_them = sign_in(), Curves(True)
+    app.extensions["curves"] = all_of_them
+    never_heard_of = client.get(f"/trials/{trial.id}/design/curve/{'0' * 64}?have=0")
+    assert (never_heard_of.status_code, never_heard_of.headers["HX-Trigger"]) == (204, "curve-again")
+    all_of_them.known[trial.id, "0" * 64] = Curve("0" * 64, trial.id, trial.plan)
     told = client.get(f"/trials/{trial.id}/design/curve/{'0' * 64}?have=0")
     assert "No longer worked out" in told.text and "hx-trigger" not in told.text and "HX-Trigger" not in told.headers
     asked = client.get(BeautifulSoup(told.text, "html.parser").button["hx-get"])

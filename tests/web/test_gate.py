@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from orderly_bench.web.gate import Wsgi, few_at_once
+from orderly_bench.web.gate import Places, Wsgi, few_at_once
 
 LONG = 20.0
 
@@ -47,7 +47,7 @@ def asked(gated: Wsgi, many: int, answers: list[list[bytes]]) -> Iterator[list[t
 
 def test_a_fourth_waits_until_one_of_three_is_done() -> None:
     work, answers = Work(), []
-    gated = few_at_once(work, 3, LONG)
+    gated = few_at_once(work, Places(3), LONG)
     with asked(gated, 4, answers) as threads:
         assert all(work.began_one() for _ in range(3))
         assert not work.began.acquire(timeout=0.2) and all(thread.is_alive() for thread in threads)
@@ -58,7 +58,7 @@ def test_a_fourth_waits_until_one_of_three_is_done() -> None:
 
 def test_who_waited_long_goes_on_beside_a_slow_page() -> None:
     work, answers = Work(), []
-    with asked(few_at_once(work, 1, 0.01), 2, answers):
+    with asked(few_at_once(work, Places(1), 0.01), 2, answers):
         assert work.began_one() and work.began_one(), "the second does not wait for the end of the first"
         work.end.set()
     assert len(answers) == 2
@@ -66,7 +66,7 @@ def test_who_waited_long_goes_on_beside_a_slow_page() -> None:
 
 def test_what_fails_gives_its_place_back_and_what_took_none_gives_none() -> None:
     work, answers = Work(), []
-    gated = few_at_once(work, 1, LONG)
+    gated = few_at_once(work, Places(1), LONG)
     for _ in range(3):
         with pytest.raises(ValueError, match="it fails"):
             gated({"fails": True}, print)

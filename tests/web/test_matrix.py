@@ -31,7 +31,7 @@ EARLY, CONCLUDE, PEOPLE, LAB, ANYONE = (
 #: By what it does: the endpoints that a person who may do it may use.
 TABLE = {
     ANYONE: """along.worker account.certificate account.authority today.calendar_feed account.sign_in_page account.sign_in account.second_page account.second account.sign_in_demo account.sign_out
-        account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health""",
+        account.new_password_page account.new_password people.first_account_page people.first_account people.set_theme audit.health audit.metrics""",
     READ: """wrong.page away.page away.handover weather.page weather.simulated together.page today.home today.own_calendar today.today_page today.find today.words_page sums.sums_page sums.sum_page question.trials question.question_page design.design_page design.design_curve design.curve_pass rehearse.rehearse_page rehearse.side rehearse.rehearse_trial
     rehearse.plan_panel shelf.genera_page design.design_csv design.plan_text
         prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv prepare.shopping_pdf stick.sticking_sheet stick.stick_page tend.tend_page tend.intake_page score.score_page compare.compare_page compare.compare_more compare.doubts

@@ -5,8 +5,9 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from flask import Blueprint, render_template, request, url_for
+from flask import Blueprint, Response, abort, current_app, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
 
 from orderly_bench.chapters.audit import operations
 from orderly_bench.core.errors import InvalidInput
@@ -15,6 +16,7 @@ from orderly_bench.formats.table_csv import write
 from orderly_bench.trial.access import Act
 from orderly_bench.web import fields
 from orderly_bench.web.access import route
+from orderly_bench.web.metrics import may_be_told
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import db
 
@@ -68,6 +70,14 @@ def audit_csv() -> ResponseReturnValue:
     """All that are wanted, as CSV."""
     content = write(COLUMNS, operations.everything(db(), _wanted()))
     return download(content, "text/csv; charset=utf-8", "audit.csv")
+
+
+@route(chapter, "/metrics", Act.ANYONE)
+def metrics() -> ResponseReturnValue:
+    """For a monitor on this machine: what was asked, how long it took, what waits, how the database stands. Nothing of the lab."""
+    if not may_be_told():
+        abort(404)
+    return Response(generate_latest(current_app.extensions["metrics"].registry), content_type=CONTENT_TYPE_LATEST)
 
 
 @route(chapter, "/health", Act.ANYONE)

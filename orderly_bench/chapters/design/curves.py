@@ -100,6 +100,11 @@ class Curves:
             return None
         return found if self.in_background else self._at_once(found)
 
+    def dropped(self, trial: int, digest: str) -> bool:
+        """Whether this server was asked for it, and for another since; of one it never heard of another server was asked."""
+        with self.change:
+            return (trial, digest) in self.known
+
     def close(self) -> None:
         """Drop everything, and end the threads between two sizes."""
         with self.change:

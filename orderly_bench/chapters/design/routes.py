@@ -194,10 +194,10 @@ def _curve(trial: Trial, values: operations.Form) -> ResponseReturnValue:
 def curve_pass(trial: Trial, digest: str) -> ResponseReturnValue:
     """The next pass of a curve that was asked for, or how far it is; one that was dropped is asked for anew at a click.
 
-    Not by itself: two pages of one person would drop each other's for ever.
+    Not by itself: two pages of one person would drop each other's for ever. Of what another server was asked for the page asks here too.
     """
     curve = curves().of(trial.id, digest)
-    if curve is None and request.args.get("again"):
+    if curve is None and (request.args.get("again") or not curves().dropped(trial.id, digest)):
         return "", 204, {"HX-Trigger": "curve-again"}
     if curve is None:
         return render_template("_curve_stopped.html", trial=trial, digest=digest)

@@ -5,6 +5,9 @@ from alembic import context
 from orderly_bench.trial.all_models import metadata
 
 connection = context.config.attributes["connection"]
-context.configure(connection=connection, target_metadata=metadata, compare_type=True)
+apart = context.config.attributes["apart"]
+context.configure(
+    connection=connection, target_metadata=metadata, compare_type=True, include_name=lambda name, kind, _: kind != "table" or name not in apart
+)  # fmt: skip
 with context.begin_transaction():
     context.run_migrations()
