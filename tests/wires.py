@@ -6,14 +6,14 @@ import contextlib
 import socket
 import threading
 
-from sqlalchemy import make_url
+from orderly_bench.database.nodes import taken_apart
 
 
 class Wire:
     """Listens on a port of its own and passes on to the database what comes, until it is cut, or silent."""
 
     def __init__(self, url: str) -> None:
-        self.to = make_url(url)
+        self.to, _ = taken_apart(url)
         self.server = socket.create_server(("127.0.0.1", 0))
         self.port = int(self.server.getsockname()[1])
         self.goes = threading.Event()
@@ -66,6 +66,6 @@ class Wire:
 
 def through(url: str, *wires: Wire) -> str:
     """The address of the database with the wires as its hosts."""
-    made = make_url(url)
+    made, _ = taken_apart(url)
     hosts = ",".join(f"127.0.0.1:{wire.port}" for wire in wires)
     return f"{made.drivername}://{made.username}:{made.password}@{hosts}/{made.database}"

@@ -10,7 +10,8 @@ import shutil
 import signal
 import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -23,7 +24,7 @@ from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, keep_for_root, service, web_service
 
 NEEDED = (*packages.TO_RUN, "galera-4", "galera-arbitrator-4", "rsync", "nginx-light")
-DEPLOY, HOME = ROOT / "deploy", VAR / "cluster"
+DEPLOY, HOME, TESTS = ROOT / "deploy", VAR / "cluster", VAR / "test-cluster"
 DATABASE = serve.DATABASES["demo"]
 MOST_NODES, MOST_SERVERS = 7, 8
 #: Above those of the nodes, some of which are only used now and then.
@@ -51,7 +52,7 @@ class Process:
             It ends, or does not answer.
         """
         note, log = HOME / f"{self.name}.pid", HOME / f"{self.name}.log"
-        processes.end_leftover(note, self.command[0], self.name)
+        _end_left(note)
         with appended(log) as words:
             self.process = subprocess.Popen(
                 self.command, cwd=ROOT, env=self.settings, stdout=words, stderr=words, stdin=subprocess.DEVNULL, start_new_session=True,
@@ -81,6 +82,12 @@ class Process:
         (HOME / f"{self.name}.pid").unlink(missing_ok=True)
 
 
+def _end_left(note: Path) -> None:
+    """End what an earlier start left behind of a process; of nginx also the workers of a master that was killed."""
+    processes.end_children(note, program("nginx", package="nginx-light"))
+    processes.end_leftover(note, "", note.stem)
+
+
 @dataclass
 class Cluster:
     """Everything that runs; ended in the order in which it leans on each other."""
@@ -90,10 +97,10 @@ class Cluster:
     before: list[Process] = field(default_factory=list)
     revived: serve.Revivals = field(default_factory=serve.Revivals)
 
-    def url(self, first: int = 0, owner: bool = False) -> str:
+    def url(self, first: int = 0, owner: bool = False, database: str = DATABASE) -> str:
         """The address of the database: all nodes, begun with the one that is named."""
         turned = self.nodes[first % len(self.nodes) :] + self.nodes[: first % len(self.nodes)]
-        one = turned[0].owner_url(DATABASE) if owner else turned[0].url(DATABASE)
+        one = turned[0].owner_url(database) if owner else turned[0].url(database)
         hosts = ",".join(f"127.0.0.1:{each.port}" for each in turned)
         return one.replace(f"127.0.0.1:{turned[0].port}", hosts)
 
@@ -147,6 +154,8 @@ def run(nodes: int, servers: int, port: int, fresh: bool) -> int:
     with only_one(f"https://127.0.0.1:{port}"):
         packages.install(NEEDED)
         environment.ensure()
+        for note in HOME.glob("*.pid"):
+            _end_left(note)
         if not ports.is_free(port, patience_seconds=3.0):
             raise Problem(
                 f"Port {port} is taken by another program. Stop that one, or start with another: --port {port + 1}"
@@ -164,30 +173,45 @@ def run(nodes: int, servers: int, port: int, fresh: bool) -> int:
             say("Stopped.")
 
 
-def _folders(nodes: int, fresh: bool) -> Cluster:
-    """The folders, with what of ``deploy/`` the nodes read; another number of nodes begins anew."""
+def _laid_out(where: Path, nodes: int, fresh: bool) -> list[Node]:
+    """The nodes, their folders, and what of ``deploy/`` they read; another number of nodes begins anew."""
     make_var()
-    held = HOME / "nodes"
-    if HOME.exists() and (fresh or not held.exists() or held.read_text() != str(nodes)):
-        for one in node.laid_out(nodes):
+    held = where / "nodes"
+    if where.exists() and (fresh or not held.exists() or held.read_text() != str(nodes)):
+        for one in node.laid_out(where, int(held.read_text()) if held.exists() else nodes):
             one.make_folders()
-        shutil.rmtree(HOME)
-    HOME.mkdir(mode=0o700, exist_ok=True)
-    keep_for_root(HOME)
-    if os.geteuid() == 0:
-        HOME.chmod(0o711)
+        shutil.rmtree(where)
+    where.mkdir(mode=0o700, exist_ok=True)
+    keep_for_root(where)
     held.write_text(str(nodes))
     for name in ("galera.cnf", "garbd.cnf"):
-        shutil.copyfile(DEPLOY / name, HOME / name)
-        (HOME / name).chmod(0o644)
+        shutil.copyfile(DEPLOY / name, where / name)
+        (where / name).chmod(0o644)
+    return node.laid_out(where, nodes)
+
+
+def _folders(nodes: int, fresh: bool) -> Cluster:
+    """Everything in its place before the first start."""
+    found = Cluster(_laid_out(HOME, nodes, fresh))
     shared = HOME / "shared"
     shared.mkdir(mode=0o700, exist_ok=True)
     os.environ[serve.SHARED_VARIABLE] = str(shared)
-    found = Cluster(node.laid_out(nodes))
     if nodes % 2 == 0:
         (own,) = ports.several_free(1, FIRST_PORT)
-        found.arbitrator = Arbitrator(service(), own, found.nodes[0].others)
+        found.arbitrator = Arbitrator(service(), own, found.nodes[0].others, HOME)
     return found
+
+
+@contextmanager
+def for_tests(database: str) -> Iterator[str]:
+    """Three nodes for the tests; the address of a database on them, by the account that may make more of them."""
+    packages.install(NEEDED)
+    made = Cluster(_laid_out(TESTS, 3, False))
+    try:
+        node.start_all(made.nodes, (database,))
+        yield made.url(0, owner=True, database=database)
+    finally:
+        made.stop()
 
 
 def _start(made: Cluster, servers: int, port: int) -> None:
@@ -211,7 +235,7 @@ def _start(made: Cluster, servers: int, port: int) -> None:
         != 0
     ):
         raise Problem("The database could not be prepared; the lines above say why.")
-    serve.certificate(serve.Place("127.0.0.1", port, serve.Lan("127.0.0.1")), settings, runs_as)
+    serve.certificate(serve.Place("127.0.0.1", port, serve.Lan("127.0.0.1")), settings, runs_as, quiet=True)
     webs = [_web(made, n, own, settings, runs_as) for n, own in enumerate(ports.several_free(servers, FIRST_PORT + 1))]
     made.before = [*webs, _front(webs, port, runs_as)]
     for each in made.before:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import argparse
 import os
 import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from orderly_bench.machine import assets, cluster, environment, keeping, packages, ports, serve
@@ -130,7 +132,9 @@ def _parser() -> argparse.ArgumentParser:
         commands.add_parser(name, help=what)
     check = commands.add_parser("check", help="style, format, types, contracts, words and styles: in seconds")
     check.set_defaults(act=_check)
-    test = commands.add_parser("test", help="install what tests need and run them; more words go to pytest")
+    test = commands.add_parser(
+        "test", help="install what tests need and run them, --cluster on three nodes; more words go to pytest"
+    )
     test.set_defaults(act=_test)
     audit = commands.add_parser("audit", help="list the parts and ask for known weaknesses of them (needs a network)")
     audit.set_defaults(act=_audit)
@@ -186,16 +190,21 @@ def _test(arguments: argparse.Namespace) -> int:
         ).returncode
     packages.install(packages.TO_RUN + packages.TO_TEST)
     environment.ensure(for_tests=True)
+    rest = [word for word in arguments.rest if word != "--cluster"]
+    with cluster.for_tests("orderly_test") if rest != arguments.rest else _single() as url:
+        settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=url)
+        return subprocess.run(
+            [str(PYTHON), "-m", "pytest", *_workers(rest), *rest], cwd=ROOT, env=settings, check=False
+        ).returncode
+
+
+@contextmanager
+def _single() -> Iterator[str]:
+    """A server for the tests, and the address of a database on it."""
     server = DatabaseServer("test-mariadb")
     server.start(("orderly_test",))
-    settings = dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.owner_url("orderly_test"))
     try:
-        return subprocess.run(
-            [str(PYTHON), "-m", "pytest", *_workers(arguments.rest), *arguments.rest],
-            cwd=ROOT,
-            env=settings,
-            check=False,
-        ).returncode
+        yield server.owner_url("orderly_test")
     finally:
         server.stop()
 
@@ -208,12 +217,8 @@ def _benchmark(argv: list[str]) -> int:
     """The medians, with a private database for those that need one."""
     packages.install(packages.TO_RUN)
     environment.ensure()
-    server = DatabaseServer("test-mariadb")
-    server.start(("orderly_test",))
-    try:
-        return _headless(argv, dict(_with_root(), ORDERLY_BENCH_TEST_URL=server.owner_url("orderly_test")))
-    finally:
-        server.stop()
+    with _single() as url:
+        return _headless(argv, dict(_with_root(), ORDERLY_BENCH_TEST_URL=url))
 
 
 def _workers(rest: list[str]) -> list[str]:

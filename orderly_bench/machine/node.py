@@ -16,10 +16,9 @@ from orderly_bench.machine.service import Service
 
 #: How soon the others go on without one that says nothing. On one machine, or in one house; between stations give it more.
 IMPATIENCE = (
-    "evs.keepalive_period=PT0.3S;evs.inactive_check_period=PT0.3S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S;"
-    "evs.install_timeout=PT4S;gcache.size=64M"
+    "evs.keepalive_period=PT0.25S;evs.inactive_check_period=PT0.25S;evs.suspect_timeout=PT1S;evs.inactive_timeout=PT3S;"
+    "evs.install_timeout=PT3S;gcache.size=64M"
 )
-DEFAULTS = VAR / "cluster" / "galera.cnf"
 #: Below the ports that outgoing connections take.
 FIRST_PORT = 22_000
 POSITION = re.compile(r"Recovered position:\s*([0-9a-f-]{36}):(-?\d+)")
@@ -34,16 +33,22 @@ class Node(DatabaseServer):
     copy_port: int = 0
     catch_up_port: int = 0
     others: str = ""
+    where: Path = VAR
 
     @property
     def home(self) -> Path:
         """Folder of this node."""
-        return VAR / "cluster" / self.name
+        return self.where / self.name
 
     @property
     def kept_apart(self) -> Path:
         """One place for all nodes: an account is theirs together."""
-        return VAR / "cluster"
+        return self.where
+
+    @property
+    def defaults(self) -> list[str]:
+        """What all nodes have in common."""
+        return [f"--defaults-file={self.where / 'galera.cnf'}"]
 
     @property
     def noted(self) -> int | None:
@@ -62,7 +67,7 @@ class Node(DatabaseServer):
         if not (self.data / "ibdata1").exists():
             return NOWHERE, -1
         wanted = [
-            *self.command([f"--defaults-file={DEFAULTS}"]),
+            *self.command(self.defaults),
             "--wsrep-recover",
             "--skip-networking",
             f"--log-error={self.log}.looked",
@@ -97,7 +102,7 @@ class Node(DatabaseServer):
     def _launch(self, *more: str) -> None:
         options = f"gmcast.listen_addr=tcp://127.0.0.1:{self.group_port};ist.recv_addr=127.0.0.1:{self.catch_up_port};{IMPATIENCE}"
         self.launch(
-            [f"--defaults-file={DEFAULTS}"], f"--wsrep-node-name={self.name}", f"--wsrep-cluster-address=gcomm://{self.others}",
+            self.defaults, f"--wsrep-node-name={self.name}", f"--wsrep-cluster-address=gcomm://{self.others}",
             "--wsrep-node-address=127.0.0.1", f"--wsrep-sst-receive-address=127.0.0.1:{self.copy_port}", f"--wsrep-provider-options={options}", *more,
         )  # fmt: skip
 
@@ -109,16 +114,18 @@ class Arbitrator:
     runs_as: Service
     port: int
     others: str
+    where: Path
     process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
         """Start it; it joins the group when there is one."""
-        home = VAR / "cluster" / "arbitrator"
+        home = self.where / "arbitrator"
         home.mkdir(mode=0o700, exist_ok=True)
+        processes.end_leftover(home / "server.pid", "garbd", "arbitrator")
         with appended(home / "server.log") as log:
             self.process = subprocess.Popen(
                 [
-                    program("garbd", package="galera-arbitrator-4"), "--cfg", str(VAR / "cluster" / "garbd.cnf"), "--address", f"gcomm://{self.others}",
+                    program("garbd", package="galera-arbitrator-4"), "--cfg", str(self.where / "garbd.cnf"), "--address", f"gcomm://{self.others}",
                     "--options", f"gmcast.listen_addr=tcp://127.0.0.1:{self.port};{IMPATIENCE.rpartition(';')[0]}",
                 ],
                 stdout=log, stderr=log, stdin=subprocess.DEVNULL, start_new_session=True, **self.runs_as.popen,
@@ -133,18 +140,22 @@ class Arbitrator:
         """End it."""
         if self.process is not None and self.process.poll() is None:
             self.process.terminate()
-            self.process.wait(20)
+            try:
+                self.process.wait(10)
+            except subprocess.TimeoutExpired:
+                self.process.kill()
+                self.process.wait()
 
 
-def laid_out(number: int) -> list[Node]:
+def laid_out(where: Path, number: int) -> list[Node]:
     """Nodes with ports of their own; kept from one start to the next, as long as they are free."""
-    file = VAR / "cluster" / "ports"
+    file = where / "ports"
     held = [int(word) for word in file.read_text().split()] if file.exists() else []
     if len(held) != 4 * number or not all(ports.is_free(port, patience_seconds=3.0) for port in held):
         held = ports.several_free(4 * number, FIRST_PORT)
         file.write_text(" ".join(map(str, held)))
     others = ",".join(f"127.0.0.1:{held[4 * n + 1]}" for n in range(number))
-    return [Node(f"node-{n + 1}", None, *_of(held, n), others) for n in range(number)]
+    return [Node(f"node-{n + 1}", None, *_of(held, n), others, where) for n in range(number)]
 
 
 def _of(held: list[int], n: int) -> tuple[int, Service, int, int, int]:

@@ -63,6 +63,23 @@ def end_leftover(file: Path, mark: str, what: str) -> None:
     file.unlink(missing_ok=True)
 
 
+def end_children(file: Path, program: str) -> None:
+    """End what a process kept in a file left behind when it was killed: of its group, and running the same program."""
+    text = file.read_text().split() if file.exists() else []
+    if len(text) != 2 or not text[0].isdecimal():
+        return
+    for place in Path("/proc").iterdir():
+        if not place.name.isdecimal() or place.name == text[0]:
+            continue
+        try:
+            group = (place / "stat").read_text().rsplit(")", 1)[1].split()[2]
+            same = os.path.realpath(place / "exe") == os.path.realpath(program)
+        except (OSError, IndexError):
+            continue
+        if group == text[0] and same:
+            stop(int(place.name))
+
+
 def _alive(pid: int) -> bool:
     """Whether it still holds anything: a zombie whose other threads go on has its ports open yet."""
     try:

@@ -22,6 +22,8 @@ from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, service, web_service
 
 URL_VARIABLE = "ORDERLY_BENCH_DATABASE_URL"
+#: Of a database of one's own: the address of an account that may change tables. What serves never sees it.
+OWNER_VARIABLE = "ORDERLY_BENCH_OWNER_URL"
 #: A folder that all servers of one lab see: its secret, its photos.
 SHARED_VARIABLE = "ORDERLY_BENCH_SHARED"
 #: A little above what the application takes of a file, so that its own message is seen.
@@ -158,7 +160,11 @@ def _serve(
     runs_as = web_service(server.runs_as if server else service())
     settings = settings_of(mode, development, server, runs_as, place.lan)
     prepare = [str(PYTHON), "-m", "orderly_bench.cli", "prepare", "--mode", mode, *preparing]
-    owner = {URL_VARIABLE: server.owner_url(DATABASES[mode])} if server else {}
+    owner = {
+        URL_VARIABLE: server.owner_url(DATABASES[mode])
+        if server
+        else os.environ.get(OWNER_VARIABLE, settings[URL_VARIABLE])
+    }
     if subprocess.run(prepare, cwd=ROOT, env={**settings, **owner}, check=False, **runs_as.popen).returncode != 0:
         raise Problem("The database could not be prepared; the lines above say why.")
     certificate(place, settings, runs_as)
@@ -293,6 +299,7 @@ def settings_of(
         settings["ORDERLY_BENCH_FIRST_CODE"] = first_code()
     if development:
         settings["ORDERLY_BENCH_DEVELOPMENT"] = "1"
+    settings.pop(OWNER_VARIABLE, None)
     if server:
         settings[URL_VARIABLE] = server.url(DATABASES[mode])
     return settings
@@ -311,7 +318,7 @@ def _own_names() -> list[str]:
     return [whole, own, f"{own}.local"]
 
 
-def certificate(place: Place, settings: dict[str, str], runs_as: Service) -> None:
+def certificate(place: Place, settings: dict[str, str], runs_as: Service, quiet: bool = False) -> None:
     """The lab's certificate, made at the first start, and printed."""
     if place.lan is None:
         return
@@ -328,7 +335,8 @@ def certificate(place: Place, settings: dict[str, str], runs_as: Service) -> Non
         f"--port={place.port}",
     ]
     command += [f"--cert={place.lan.cert}", f"--key={place.lan.key}"] if place.lan.cert else []
-    if subprocess.run(command, cwd=ROOT, env=settings, check=False, **runs_as.popen).returncode != 0:
+    words = subprocess.DEVNULL if quiet else None
+    if subprocess.run(command, cwd=ROOT, env=settings, stdout=words, check=False, **runs_as.popen).returncode != 0:
         raise Problem("There is no certificate to serve with; the lines above say why.")
 
 

@@ -15,6 +15,8 @@ from typing import Any
 AT_ONCE = 3
 #: Who waited this long goes on beside the others.
 PATIENCE_SECONDS = 0.25
+#: In the environment of a request that is run once more: its answer is nobody's.
+AGAIN = "orderly_bench.again"
 Answer = Iterable[bytes]
 Wsgi = Callable[[dict[str, Any], Callable[..., Any]], Answer]
 

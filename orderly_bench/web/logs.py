@@ -12,6 +12,7 @@ from pathlib import Path
 from flask import Flask, Response, current_app, g, request
 from flask_login import current_user
 
+from orderly_bench.web.gate import AGAIN
 from orderly_bench.web.store import now
 
 REQUESTS, SECURITY = logging.getLogger("orderly_bench.requests"), logging.getLogger("orderly_bench.security")
@@ -75,7 +76,7 @@ def init_logs(app: Flask) -> None:
             "person": _who(),
             "method": request.method,
             "route": str(request.url_rule) if request.url_rule else "none",
-            "status": response.status_code,
+            "status": response.status_code if not request.environ.get(AGAIN) else "again",
             "ms": round(1000 * (time.perf_counter() - g.get("began", time.perf_counter())), 1),
         }
         REQUESTS.info(json.dumps(line))

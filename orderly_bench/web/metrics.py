@@ -14,6 +14,7 @@ from prometheus_client.core import GaugeMetricFamily, Metric
 from prometheus_client.registry import Collector
 
 from orderly_bench.database.engine import nodes_of
+from orderly_bench.web.gate import AGAIN
 
 LOOPBACK = ("127.0.0.1", "::1")
 #: Seconds: a score is to be kept in 0.06 alone and 0.5 among many.
@@ -67,7 +68,7 @@ def init_metrics(app: Flask) -> None:
 
     @app.after_request
     def count(response: Response) -> Response:
-        if request.endpoint not in ("static", "audit.metrics"):
+        if request.endpoint not in ("static", "audit.metrics") and not request.environ.get(AGAIN):
             route = str(request.url_rule) if request.url_rule else "none"
             metrics.requests.labels(request.method, route, str(response.status_code)).inc()
             metrics.took.labels(request.method, route).observe(

@@ -15,10 +15,8 @@ from sqlalchemy.exc import DBAPIError
 
 from orderly_bench.database.nodes import CANT_CONNECT, Nodes
 from orderly_bench.trial.turns import code_of
-from orderly_bench.web.gate import Answer, Wsgi
+from orderly_bench.web.gate import AGAIN, Answer, Wsgi
 
-#: In the environment of a request that may be run once more.
-AGAIN = "orderly_bench.again"
 TRIES = 4
 #: How long a request waits for a node that can be asked.
 WAIT_SECONDS = 8.0

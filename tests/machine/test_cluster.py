@@ -40,10 +40,10 @@ TRIALS, PIECES = 5, 400
 PACE_SECONDS = max(3.0, FAULTS * 0.4)
 
 
-def in_step() -> bool:
+def in_step(nodes: int = NODES) -> bool:
     """Whether every node is in step and sees all others."""
     return all(
-        told(n, "wsrep_local_state") == "4" and told(n, "wsrep_cluster_size") == str(NODES) for n in range(1, NODES + 1)
+        told(n, "wsrep_local_state") == "4" and told(n, "wsrep_cluster_size") == str(nodes) for n in range(1, nodes + 1)
     )
 
 
@@ -79,10 +79,18 @@ def until(wanted: Callable[[], bool], what: str, seconds: float = PATIENCE) -> N
         time.sleep(0.2)
 
 
+def pid_of(name: str) -> int:
+    """The process of a part; 0 while there is none."""
+    file = HOME / name / "server.pid" if name.startswith("node") else HOME / f"{name}.pid"
+    words = file.read_text().split() if file.exists() else []
+    return int(words[0]) if words else 0
+
+
 class Cluster:
     """``./bench cluster`` on a port of its own."""
 
-    def __init__(self, nodes: int = NODES) -> None:
+    def __init__(self, nodes: int = NODES, servers: int = SERVERS) -> None:
+        self.nodes = nodes
         self.port = next(port for port in range(21_000, 22_000) if ports.is_free(port))
         command = [
             str(ROOT / "bench"),
@@ -90,7 +98,7 @@ class Cluster:
             "--nodes",
             str(nodes),
             "--servers",
-            str(SERVERS),
+            str(servers),
             "--port",
             str(self.port),
             "--fresh",
@@ -101,11 +109,6 @@ class Cluster:
         until(lambda: "Ctrl-C stops all of it" in self.said.read_text() or self.started.poll() is not None, "the start")
         assert self.started.poll() is None, self.said.read_text()[-2_000:]
         self.context = ssl.create_default_context(cafile=str(VAR / "tls" / "authority.pem"))
-
-    def pid(self, name: str) -> int:
-        """The process of one of its parts."""
-        file = HOME / f"{name}.pid" if (HOME / f"{name}.pid").exists() else HOME / name / "server.pid"
-        return int(file.read_text().split()[0])
 
     def stop(self) -> None:
         """As Ctrl-C does."""
@@ -246,6 +249,7 @@ class Faults:
             self.node_cut_off,
             self.node_restarted,
             self.web_restarted,
+            self.expanded,
         ]
 
     def _any(self) -> int:
@@ -253,13 +257,13 @@ class Faults:
 
     def node_killed(self) -> None:
         """Killed; it comes back and takes over what it missed."""
-        before = self.cluster.pid(name := f"node-{self._any()}")
+        before = pid_of(name := f"node-{self._any()}")
         os.kill(before, signal.SIGKILL)
-        until(lambda: self.cluster.pid(name) != before and in_step(), f"{name} back after a kill")
+        until(lambda: pid_of(name) not in (0, before) and in_step(), f"{name} back after a kill")
 
     def node_stopped(self) -> None:
         """It says nothing for ten seconds, and wakes among others that went on without it."""
-        pid = self.cluster.pid(name := f"node-{self._any()}")
+        pid = pid_of(name := f"node-{self._any()}")
         os.kill(pid, signal.SIGSTOP)
         time.sleep(10)
         os.kill(pid, signal.SIGCONT)
@@ -280,9 +284,9 @@ class Faults:
 
     def node_restarted(self) -> None:
         """Ended in order, as for an upgrade, and started again."""
-        before = self.cluster.pid(name := f"node-{self._any()}")
+        before = pid_of(name := f"node-{self._any()}")
         os.kill(before, signal.SIGTERM)
-        until(lambda: self.cluster.pid(name) != before and in_step(), f"{name} back after an upgrade")
+        until(lambda: pid_of(name) not in (0, before) and in_step(), f"{name} back after an upgrade")
 
     def web_killed(self) -> None:
         """A web server is killed and comes back."""
@@ -292,10 +296,19 @@ class Faults:
         """A web server is ended in order, as for an upgrade."""
         self._web(signal.SIGTERM)
 
+    def expanded(self) -> None:
+        """As a rolling upgrade goes while the old version serves: the new version's column is there, web servers are restarted in turn, then what is old goes."""
+        asked(self._any(), "ALTER TABLE orderly_demo.score ADD COLUMN of_the_next_version INT NULL")
+        for n in range(1, SERVERS + 1):
+            before = pid_of(f"web-{n}")
+            os.kill(before, signal.SIGTERM)
+            until(lambda n=n, before=before: pid_of(f"web-{n}") not in (0, before), f"web-{n} back")  # type: ignore[misc]
+        asked(self._any(), "ALTER TABLE orderly_demo.score DROP COLUMN of_the_next_version")
+
     def _web(self, how: signal.Signals) -> None:
-        before = self.cluster.pid(name := f"web-{self.luck.randint(1, SERVERS)}")
+        before = pid_of(name := f"web-{self.luck.randint(1, SERVERS)}")
         os.kill(before, how)
-        until(lambda: (HOME / f"{name}.pid").exists() and self.cluster.pid(name) != before, f"{name} back")
+        until(lambda: pid_of(name) not in (0, before), f"{name} back")
 
 
 def sums(n: int) -> dict[str, str]:

@@ -9,13 +9,16 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 
 from orderly_bench.machine import assets, commands, database_server, lock, packages, paths, ports, processes, serve
 from orderly_bench.machine.problem import Problem
+from orderly_bench.machine.service import Service
 
 ROOT = Path(__file__).parents[2]
 
@@ -264,3 +267,44 @@ def test_the_styles_say_when_their_inputs_changed(monkeypatch: pytest.MonkeyPatc
     monkeypatch.setattr(assets, "ROOT", tmp_path)
     with pytest.raises(Problem, match="Node 20 or newer"):
         assets.build()
+
+
+def test_servers_of_one_lab_share_one_secret_whoever_makes_it(
+    var: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shared = tmp_path / "shared"
+    monkeypatch.setenv(serve.SHARED_VARIABLE, str(shared))
+    with pytest.raises(Problem, match="Mount it, or make it"):
+        serve.secret("run")
+    shared.mkdir()
+    gate = threading.Barrier(8)
+
+    def asks() -> str:
+        gate.wait()
+        return serve.secret("run")
+
+    with ThreadPoolExecutor(8) as pool:
+        held = {future.result() for future in [pool.submit(asks) for _ in range(8)]}
+    assert len(held) == 1 and len(held.pop()) > 40
+    assert [file.name for file in shared.iterdir()] == ["secret"] and (shared / "secret").stat().st_mode & 0o077 == 0
+    assert serve.photos("run") == shared / "photos"
+    monkeypatch.delenv(serve.SHARED_VARIABLE)
+    assert serve.secret("run") != (shared / "secret").read_text(), "alone, its own"
+
+
+def test_what_serves_never_sees_the_account_that_changes_tables(var: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv(serve.OWNER_VARIABLE, "mysql+pymysql://owner:secret@a,b/lab")
+    monkeypatch.setenv(serve.URL_VARIABLE, "mysql+pymysql://app:secret@a,b/lab")
+    monkeypatch.setattr(serve, "service", lambda: Service("me"))
+    ran: list[dict[str, str]] = []
+
+    def run(words: list[str], *, env: dict[str, str], **_more: object) -> subprocess.CompletedProcess[str]:
+        ran.append(env)
+        return subprocess.CompletedProcess(words, 1)
+
+    monkeypatch.setattr(serve.subprocess, "run", run)
+    place = serve.Place("127.0.0.1", 1, None)
+    with pytest.raises(Problem, match="could not be prepared"):
+        serve._serve("run", place, [], False, "http://127.0.0.1:1", None)
+    assert ran[0][serve.URL_VARIABLE].startswith("mysql+pymysql://owner:"), "what migrates does"
+    assert serve.OWNER_VARIABLE not in serve.settings_of("run", False, None, Service("me"), None)
