@@ -95,7 +95,8 @@ class Cluster:
     nodes: list[Node]
     arbitrator: Arbitrator | None = None
     before: list[Process] = field(default_factory=list)
-    revived: serve.Revivals = field(default_factory=serve.Revivals)
+    revived: dict[str, serve.Revivals] = field(default_factory=dict)
+    given_up: set[str] = field(default_factory=set)
 
     def url(self, first: int = 0, owner: bool = False, database: str = DATABASE) -> str:
         """The address of the database: all nodes, begun with the one that is named."""
@@ -119,7 +120,15 @@ class Cluster:
                 self._again(each.name, "", each.start)
 
     def _again(self, name: str, tail: str, start: Callable[[], None]) -> None:
-        wait = self.revived.wait(time.monotonic())
+        """Start one again; the others go on where it does not start, and where it is given up."""
+        if name in self.given_up:
+            return
+        try:
+            wait = self.revived.setdefault(name, serve.Revivals()).wait(time.monotonic())
+        except Problem as problem:
+            self.given_up.add(name)
+            complain(f"{name} is given up. {problem}")
+            return
         complain(f"{name} was ended from outside. Starting it again." + (f" Its log ends:\n{tail}" if tail else ""))
         time.sleep(min(wait, 2.0))
         try:

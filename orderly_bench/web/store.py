@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
@@ -13,6 +14,8 @@ from orderly_bench.trial.models import Lab
 
 #: Where the lab's time zone is remembered between requests.
 ZONE = "zone of the lab"
+#: Seconds it is believed: another server may have changed it.
+ZONE_HOLDS = 60.0
 
 
 def init_store(app: Flask, engine: Engine) -> None:
@@ -57,7 +60,7 @@ def lab() -> Lab:
     """The lab of this installation."""
     if "lab" not in g:
         g.lab = db().scalars(select(Lab)).one()
-        current_app.extensions[ZONE] = g.lab.time_zone
+        current_app.extensions[ZONE] = g.lab.time_zone, time.monotonic()
     found: Lab = g.lab
     return found
 
@@ -70,7 +73,10 @@ def now() -> datetime:
 
 def day_of(moment: datetime) -> date:
     """The date of a moment in the lab's time zone, as the page before this one had it: a score does not ask for it anew."""
-    return moment.astimezone(ZoneInfo(current_app.extensions.get(ZONE) or lab().time_zone)).date()
+    zone, read = current_app.extensions.get(ZONE, ("", 0.0))
+    return moment.astimezone(
+        ZoneInfo(zone if zone and time.monotonic() - read < ZONE_HOLDS else lab().time_zone)
+    ).date()
 
 
 def today() -> date:

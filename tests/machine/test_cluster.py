@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import http.client
 import http.cookiejar
+import io
 import os
 import re
 import shutil
@@ -18,13 +19,16 @@ import time
 import urllib.error
 import urllib.parse
 import urllib.request
+import zipfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime, timedelta
 from pathlib import Path
 from random import Random
 
 import pytest
+from werkzeug.datastructures import FileStorage
+from werkzeug.test import encode_multipart
 
 from orderly_bench.machine import ports, processes
 from orderly_bench.machine.paths import ROOT, VAR
@@ -138,6 +142,12 @@ class Visitor:
         """A form, sent again until it is answered."""
         data = urllib.parse.urlencode({**form, "csrf_token": self.token}).encode()
         return self._asked(urllib.request.Request(self.address + path, data, {"Referer": self.address + "/"}))[0]
+
+    def send(self, path: str, fields: dict[str, object]) -> tuple[int, str]:
+        """A form with a file."""
+        boundary, body = encode_multipart({**fields, "csrf_token": self.token})
+        headers = {"Referer": self.address + "/", "Content-Type": f"multipart/form-data; boundary={boundary}"}
+        return self._asked(urllib.request.Request(self.address + path, body, headers))
 
     def _asked(self, request: urllib.request.Request) -> tuple[int, str]:
         end = time.monotonic() + PATIENCE
@@ -323,6 +333,7 @@ def test_no_acknowledged_score_is_lost_or_doubled_whatever_goes_down(cluster: Cl
     opened = [open_check(Visitor(cluster, "Ines")) for _ in range(TRIALS)]
     assert [len(cuttings) for _, cuttings in opened] == [PIECES] * TRIALS
     found, each = Scores(), TRIALS * PIECES // SCORERS
+    checks = ", ".join(str(check) for check, _ in opened)
     parts = [(check, cuttings[n : n + each]) for check, cuttings in opened for n in range(0, PIECES, each)]
     people = [(Visitor(cluster, "Tomas"), *part) for part in parts]
     threads = [threading.Thread(target=scores, args=(cluster, *person, found)) for person in people]
@@ -342,7 +353,7 @@ def test_no_acknowledged_score_is_lost_or_doubled_whatever_goes_down(cluster: Cl
     )
     assert found.refused == [] and len(took) > 5 * FAULTS
     rows = asked(
-        1, "SELECT cutting_id, root_number FROM orderly_demo.score WHERE request_key LIKE 'cluster-%' AND current = 1"
+        1, f"SELECT cutting_id, root_number FROM orderly_demo.score WHERE check_id IN ({checks}) AND current = 1"
     )
     assert len(rows) == len({row.split("\t")[0] for row in rows}), "none is doubled"
     kept = {int(cutting): int(roots) for cutting, roots in (row.split("\t") for row in rows)}
@@ -350,6 +361,94 @@ def test_no_acknowledged_score_is_lost_or_doubled_whatever_goes_down(cluster: Cl
     assert set(kept.values()) <= set(range(1, 38))
     first = sums(1)
     assert len(first) > 40 and all(sums(n) == first for n in range(2, NODES + 1)), "all nodes hold the same"
+
+
+def test_what_is_large_goes_through_whole_and_a_backup_stops_nobody(cluster: Cluster, tmp_path: Path) -> None:
+    until(in_step, "all nodes in step")
+    people = Visitor(cluster, "Ines")
+    tally = FileStorage(io.BytesIO(b"medium,stuck,rooted\ngrit,500,400\nbark,500,100\n"), "old.csv")
+    told_of = {
+        "plant": "Buxus sempervirens", "factors": "medium", "stuck_on": "2025-03-01", "looked_on": "2025-05-10", "way": "lifted and counted",
+        "endpoint": "rooted", "came": "drawn by lot", "told": "notebook of 2025, page 14", "file": tally,
+    }  # fmt: skip
+    assert people.send("/old-trial", told_of)[0] == 200
+    first, page = date.today() - timedelta(days=1), "/trials/2"
+    rows = (
+        f"{datetime.combine(first, datetime.min.time()) + timedelta(seconds=i / 2):%Y-%m-%d %H:%M:%S},{20 + i % 7 / 10}"
+        for i in range(100_000)
+    )
+    log = FileStorage(io.BytesIO("\n".join(["time,temperature_c", *rows]).encode()), "log.csv")
+    people.get(f"{page}/tend")
+    status, text = people.send(f"{page}/logs", {"low": "18", "high": "24", "zone": "bench", "log": log})
+    assert status == 200, text[:500]
+    until(lambda: asked(1, "SELECT state FROM orderly_demo.log_intake")[-1:] == ["kept"], "100,000 rows kept", 300)
+    passwords = (HOME / "owner-password").read_text().strip()
+    hosts = ",".join(f"127.0.0.1:{asked(n, 'SELECT @@port')[0]}" for n in range(1, NODES + 1))
+    own = os.environ | {"ORDERLY_BENCH_DATABASE_URL": f"mysql+pymysql://orderly_owner:{passwords}@{hosts}/orderly_demo"}
+    file = tmp_path / "lab.zip"
+    done = subprocess.run(
+        [str(ROOT / "bench"), "backup", str(file)], env=own, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+    with zipfile.ZipFile(file) as archive:
+        assert sum(1 for _ in archive.open("tables/score.jsonl")) >= 1_000
+    told_nodes = subprocess.run([str(ROOT / "bench"), "nodes"], env=own, capture_output=True, text=True, check=False)
+    assert told_nodes.returncode == 0 and told_nodes.stdout.count("in step; sees 3 nodes") == NODES
+    until(lambda: all(sums(n) == sums(1) for n in range(2, NODES + 1)), "all nodes hold the same", 30)
+
+
+def in_megabytes(folder: Path) -> int:
+    """Room left where a folder lies."""
+    room = os.statvfs(folder)
+    return room.f_bavail * room.f_frsize // 2**20
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="a disk of a node's own is mounted as root")
+def test_a_node_whose_disk_is_full_is_left_and_comes_back_when_there_is_room(cluster: Cluster) -> None:
+    until(in_step, "all nodes in step")
+    check, cuttings = open_check(Visitor(cluster, "Ines"))
+    data = HOME / f"node-{NODES}" / "data"
+    owner = data.stat()
+    options = f"size=320m,uid={owner.st_uid},gid={owner.st_gid},mode=700"
+    subprocess.run(["mount", "-t", "tmpfs", "-o", options, "tmpfs", str(data)], check=True)
+    try:
+        os.kill(pid_of(f"node-{NODES}"), signal.SIGKILL)
+        until(lambda: (data / "ibdata1").exists() and in_step(), "the node on a small disk")
+        (data / "filler").write_bytes(b"0")
+        subprocess.run(["fallocate", "-l", f"{in_megabytes(data)}M", str(data / "filler")], check=True)
+        assert in_megabytes(data) == 0
+        found, each = Scores(), PIECES // 10
+        people = [Visitor(cluster, "Tomas") for _ in range(10)]
+        threads = [
+            threading.Thread(
+                target=scores, args=(cluster, person, check, cuttings[n * each : (n + 1) * each], found, 0.5)
+            )
+            for n, person in enumerate(people)
+        ]
+        asked(NODES, "CREATE TABLE orderly_demo.large (id INT PRIMARY KEY AUTO_INCREMENT, held LONGTEXT)")
+        for thread in threads:
+            thread.start()
+        for _ in range(20):
+            asked(1, "INSERT INTO orderly_demo.large (held) VALUES (REPEAT('rooted', 300000))")
+        for thread in threads:
+            thread.join(PATIENCE)
+        (data / "filler").unlink(missing_ok=True)
+    finally:
+        subprocess.run(["umount", "-l", str(data)], check=True)
+    pid = pid_of(f"node-{NODES}")
+    if pid and processes.noted(HOME / f"node-{NODES}" / "server.pid", str(HOME)):
+        os.kill(pid, signal.SIGKILL)
+    until(in_step, "the node back on its own disk")
+    asked(1, "DROP TABLE orderly_demo.large")
+    took = sorted(found.took)
+    print(f"disk full: {len(took)} scores, longest {took[-1]:.1f} s")
+    assert found.refused == [] and len(found.acknowledged) == PIECES
+    rows = asked(
+        1,
+        f"SELECT COUNT(*), COUNT(DISTINCT cutting_id) FROM orderly_demo.score WHERE check_id = {check} AND current = 1",
+    )
+    assert rows == [f"{PIECES}\t{PIECES}"]
+    assert all(sums(n) == sums(1) for n in range(2, NODES + 1))
 
 
 def test_what_stands_in_the_folder_is_what_deploy_ships(cluster: Cluster) -> None:

@@ -7,11 +7,12 @@ import re
 import threading
 import time
 from collections.abc import Iterator
+from datetime import UTC, datetime
 
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, select, text
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.people.operations import add_person
@@ -21,7 +22,7 @@ from orderly_bench.database.migrate import migrate
 from orderly_bench.evidence import memory
 from orderly_bench.trial.models import Lab, Person, Trial
 from orderly_bench.trial.throttle import FREE_TRIES
-from orderly_bench.web import work
+from orderly_bench.web import store, work
 from tests.conftest import database_url, emptied
 from tests.factories import NOW, TODAY, create_finished, create_person, create_stuck, create_trial
 from tests.web.conftest import client_of, folder_of_photos, make_app
@@ -185,3 +186,21 @@ def test_where_one_is_gone_the_other_takes_over(
             session.rollback()
     with lab.connect() as connection:
         assert connection.scalar(text("SELECT COUNT(*) FROM lease")) == 0
+
+
+def test_a_time_zone_changed_at_one_is_soon_known_at_the_other(
+    lab: Engine, servers: tuple[Flask, Flask], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    late = datetime(2026, 3, 9, 23, 30, tzinfo=UTC)
+
+    def day(zone: str) -> int:
+        with Session(lab) as session:
+            session.scalars(select(Lab)).one().time_zone = zone
+            session.commit()
+        with servers[1].app_context():
+            return store.day_of(late).day
+
+    assert day("UTC") == 9 and day("Pacific/Auckland") == 9, "remembered, so that a score asks for nothing"
+    monkeypatch.setattr(store, "ZONE_HOLDS", 0.0)
+    assert day("Pacific/Auckland") == 10
+    day("UTC")
