@@ -47,7 +47,7 @@ from orderly_bench.chapters.wrong.routes import chapter as wrong
 from orderly_bench.core.messages.words import speak
 from orderly_bench.core.typed import day_order
 from orderly_bench.database.engine import make_engine
-from orderly_bench.formats.word_list import read_language
+from orderly_bench.formats.catalogue import read_language
 from orderly_bench.trial import sessions
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Person
@@ -115,7 +115,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     ----------
     settings : dict, optional
         Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``; ``WORK`` is *in the background* or *at once*;
-        ``LANGUAGE`` a file of texts in another language.
+        ``LANGUAGE`` a file of gettext in another language.
     """
     app = Flask("orderly_bench.web")
     app.config.update(

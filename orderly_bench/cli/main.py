@@ -11,14 +11,17 @@ from pathlib import Path
 
 from orderly_bench import __version__
 from orderly_bench.cli import analyse, arms, claims, combine, conditions, plan, rehearse, sums
+from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.words import speak, tell
-from orderly_bench.formats.word_list import read_language
 
 
 def build_parser() -> argparse.ArgumentParser:
     """The parser with every command."""
     parser = argparse.ArgumentParser(prog="./bench", description=tell("Headless commands of Orderly Bench."))
     parser.add_argument("--version", action="version", version=__version__)
+    parser.add_argument(
+        "--language", metavar="FILE", help=tell("say everything in the language of this .po or .mo file")
+    )
     commands = parser.add_subparsers(dest="command", required=True)
     one = commands.add_parser(
         "analyse",
@@ -119,6 +122,21 @@ def _prepare(arguments: argparse.Namespace) -> int:
     return prepare.run(arguments)
 
 
+def _spoken(argv: Sequence[str]) -> tuple[list[str], str]:
+    """The words without ``--language FILE``, wherever it stands, and its file; else that of the installation.
+
+    It is taken out before the parser is made, whose own texts are said in it.
+    """
+    words, language = list(argv), os.environ.get("ORDERLY_BENCH_LANGUAGE", "")
+    for n, word in enumerate(words):
+        name, sign, file = word.partition("=")
+        if name == "--language":
+            if not sign:
+                file = "".join(words[n + 1 : n + 2])
+            return words[:n] + words[n + 2 - bool(sign) :], file
+    return words, language
+
+
 def _with_negatives(argv: Sequence[str]) -> list[str]:
     """A number below nought with a comma, which is else taken for an option, goes with the option before it: ``--forecast-c=-3,5``."""
     made: list[str] = []
@@ -132,9 +150,16 @@ def _with_negatives(argv: Sequence[str]) -> list[str]:
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
-    if language := os.environ.get("ORDERLY_BENCH_LANGUAGE"):
-        speak(read_language(Path(language)))
-    arguments = build_parser().parse_args(_with_negatives(sys.argv[1:] if argv is None else argv))
+    words, language = _spoken(sys.argv[1:] if argv is None else argv)
+    if language:
+        from orderly_bench.formats.catalogue import read_language
+
+        try:
+            speak(read_language(Path(language)))
+        except OrderlyError as error:
+            print(error, file=sys.stderr)
+            return 2
+    arguments = build_parser().parse_args(_with_negatives(words))
     try:
         status = int(arguments.run(arguments))
         sys.stdout.flush()

@@ -12,11 +12,11 @@ from jinja2 import Environment
 
 from orderly_bench.core.messages import english
 from orderly_bench.core.messages.specialists import WORDS
-from orderly_bench.formats.word_list import write_words
+from orderly_bench.formats.catalogue import write_template
 from orderly_bench.web.words import LETTER, Html
 
 PACKAGE = Path(__file__).resolve().parents[1]
-LIST = PACKAGE.parent / "assets" / "words.json"
+LIST = PACKAGE.parent / "assets" / "messages.pot"
 #: Calls whose texts are said, with which of their arguments.
 SAID = {
     "tell": [0], "word": [0], "said": [0], "InvalidInput": [0], "Leaf": [0, 1, 2], "whole": [2], "optional_whole": [2], "optional_number": [2],
@@ -39,7 +39,7 @@ TABLES = (
 def run(_arguments: argparse.Namespace) -> int:
     """Write the list."""
     words = all_words()
-    LIST.write_text(write_words(words), encoding="utf-8")
+    LIST.write_text(write_template(words), encoding="utf-8")
     print(f"{len(words)} texts are in {LIST.relative_to(PACKAGE.parent)}")
     return 0
 

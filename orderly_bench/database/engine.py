@@ -16,8 +16,8 @@ STRICT = (
 )
 #: What is read waits until all is there that any node acknowledged before.
 CAUSAL = ", wsrep_sync_wait=1"
-#: The node can't be asked any more: not ready, shutting down, the connection killed. Of its disk: no room.
-NODE_GONE, NO_ROOM = (1047, 1053, 1927), (1021, 1026, 1114)
+#: The node can't be asked any more: not ready, shutting down, no group to commit in, the connection killed. Of its disk: no room.
+NODE_GONE, NO_ROOM = (1047, 1053, 1180, 1927), (1021, 1026, 1114)
 _nodes: WeakKeyDictionary[Engine, Nodes] = WeakKeyDictionary()
 
 

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import functools
 import gc
-import json
+import io
 import re
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from babel.messages.catalog import Catalog
+from babel.messages.mofile import write_mo
+from babel.messages.pofile import read_po, write_po
 from bs4 import BeautifulSoup, NavigableString
 from flask import Flask
 from sqlalchemy import Connection, delete, select
@@ -19,12 +22,12 @@ from orderly_bench.cli.main import main
 from orderly_bench.cli.words import LIST, all_words
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.say import caution, say
-from orderly_bench.core.messages.words import Typed, speak, tell
+from orderly_bench.core.messages.words import Language, Typed, speak, tell
 from orderly_bench.core.stock.genera import SHIPPED
 from orderly_bench.database.base import Base
 from orderly_bench.demo.tarn_head import load_demo
 from orderly_bench.evidence import memory
-from orderly_bench.formats.word_list import read_language, write_words
+from orderly_bench.formats.catalogue import read_language, read_texts, write_template
 from orderly_bench.trial.models import Lab, Person
 from orderly_bench.web.words import Html, told
 from tests.web.conftest import client_of, make_app
@@ -77,13 +80,39 @@ def forget_what_was_said() -> None:
             known.cache_clear()
 
 
+#: A language that was made for this: three plural forms, by Polish rules; every text in brackets, longer by a third.
+RULE = "nplurals=3; plural=(n==1 ? 0 : n%10>=2 && n%10<=4 && (n%100<12 || n%100>14) ? 1 : 2);"
+COUNT = re.compile(r"(\{\w+:~?)([^{}|]*)\|([^{}|]*)\}")
+
+
+def made_of(text: str) -> str:
+    """A text in the made language."""
+    forms = COUNT.sub(r"\1\2|\3|\3 many}", text)
+    return f"⟦{forms}{'·' * (len(text) // 3)}⟧"
+
+
+def as_po(texts: dict[str, str], rule: str = RULE) -> str:
+    catalog = Catalog(locale=None)
+    catalog.mime_headers = [("Content-Type", "text/plain; charset=utf-8"), ("Plural-Forms", rule)]
+    for text, said in texts.items():
+        catalog.add(text, said)
+    held = io.BytesIO()
+    write_po(held, catalog, width=0)
+    return held.getvalue().decode().replace("#, fuzzy\n", "", 1)
+
+
+@pytest.fixture(scope="module")
+def language(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    file = tmp_path_factory.mktemp("language") / "made.po"
+    file.write_text(as_po({text: made_of(text) for text in all_words()}), encoding="utf-8")
+    return file
+
+
 @pytest.fixture
-def brackets(tmp_path: Path) -> Iterator[Path]:
-    """A language that says everything in brackets."""
-    file = tmp_path / "brackets.json"
-    file.write_text(write_words({text: f"⟦{text}⟧" for text in all_words()}))
+def brackets(language: Path) -> Iterator[Path]:
+    """The made language; what was said before it is forgotten, and it is afterwards."""
     forget_what_was_said()
-    yield file
+    yield language
     speak()
     forget_what_was_said()
 
@@ -130,40 +159,61 @@ def test_every_word_of_every_page_is_in_the_list(connection: Connection, session
 
 
 def test_the_list_is_current() -> None:
-    assert json.loads(LIST.read_text(encoding="utf-8")) == all_words(), "run ./bench words"
+    assert LIST.read_text(encoding="utf-8") == write_template(all_words()), "run ./bench words"
+    assert read_texts(LIST) == list(all_words())
 
 
-def test_sentences_and_refusals_are_said_in_the_language_and_what_was_typed_is_not() -> None:
-    speak(
-        {
-            "{n:unit has|units have} no known outcome.": "{n:Einheit|Einheiten} ohne Ergebnis.",
-            "pieces": "Stücke",
-            "none": "keins",
-        }.get
-    )  # type: ignore[arg-type]
-    try:
-        assert say("units_lost", n=2) == "2 Einheiten ohne Ergebnis."
-    finally:
-        speak()
-    speak(
-        lambda text: {
-            "pieces": "Stücke",
-            "must be 1 or more": "mindestens 1",
-            "none": "keins",
-            "{a} v {b}": "{a} gegen {b}",
-        }.get(text, text)
-    )
-    try:
-        assert str(InvalidInput("pieces", tell("must be 1 or more"), "none")) == "Stücke: mindestens 1 (given: none)."
-        assert tell("{a} v {b}", a="none", b=Typed("none")) == "keins gegen none"
-    finally:
-        speak()
-    assert [say("units_lost", n=n) for n in (0, 1, 2)] == [
-        "0 units have no known outcome.",
-        "1 unit has no known outcome.",
-        "2 units have no known outcome.",
-    ]
+@pytest.fixture
+def spoken(request: pytest.FixtureRequest) -> Iterator[None]:
+    speak(request.param)
+    yield
+    speak()
+
+
+GERMAN = Language(
+    {
+        "{n:unit has|units have} no known outcome.": "{n:Einheit|Einheiten} ohne Ergebnis.", "pieces": "Stücke", "must be 1 or more": "mindestens 1",
+        "none": "keins", "{a} v {b}": "{a} gegen {b}",
+    }
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("spoken", [GERMAN], indirect=True)
+def test_sentences_and_refusals_are_said_in_the_language_and_what_was_typed_is_not(spoken: None) -> None:
+    assert say("units_lost", n=2) == "2 Einheiten ohne Ergebnis."
+    assert str(InvalidInput("pieces", tell("must be 1 or more"), "none")) == "Stücke: mindestens 1 (given: none)."
+    assert tell("{a} v {b}", a="none", b=Typed("none")) == "keins gegen none"
     assert caution("not_drawn", groups="tub").text == "Beside the trial, not drawn, so in no comparison: tub."
+
+
+def test_english_has_two_forms() -> None:
+    assert [say("units_lost", n=n) for n in (0, 1, 2)] == [
+        "0 units have no known outcome.", "1 unit has no known outcome.", "2 units have no known outcome.",
+    ]  # fmt: skip
+
+
+def test_a_language_has_as_many_forms_as_it_has_and_english_two_in_the_midst_of_it(tmp_path: Path) -> None:
+    file = tmp_path / "pl.po"
+    counts = "{n:unit has|units have} no known outcome."
+    file.write_text(as_po({counts: "{n:a|b|c}, {n:~x|y|z}"}), encoding="utf-8")
+    speak(read_language(file))
+    try:
+        assert [tell(counts, n=n) for n in (1, 2, 5, 12, 22, 25)] == [
+            "1 a, x",
+            "2 b, y",
+            "5 c, z",
+            "12 c, z",
+            "22 b, y",
+            "25 c, z",
+        ]
+        assert [tell("{n:cutting|cuttings}", n=n) for n in (1, 2, 5, 21)] == [
+            "1 cutting",
+            "2 cuttings",
+            "5 cuttings",
+            "21 cuttings",
+        ]
+    finally:
+        speak()
 
 
 def test_only_what_is_read_is_looked_up() -> None:
@@ -180,30 +230,62 @@ def test_only_what_is_read_is_looked_up() -> None:
     assert told(html, 'such as"> 12 %<!-- note --></p>', str.upper) == 'SUCH AS"> 12 %<!-- note --></p>'
 
 
-def test_a_file_that_is_no_language_is_refused(tmp_path: Path) -> None:
-    file = tmp_path / "words.json"
-    for wrong, says in (
-        ("{", "can't be read as a language"),
-        ("[]", "is no list of texts"),
-        ('{"All": 3}', "is no list of texts"),
-    ):
-        file.write_text(wrong)
-        with pytest.raises(UnusableData, match=says):
-            read_language(file)
-    file.write_text('{"All": "Alles", "None": ""}')
-    said = read_language(file)
-    assert [said(text) for text in ("All", "None", "Else")] == ["Alles", "None", "Else"]
-
-
-def test_headless_speaks_it_too(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+@pytest.mark.parametrize(
+    ("texts", "says"),
+    [
+        ({"{n} of {m}": "{n} von {k}"}, r"1 text has other values .*\{n\} of \{m\}"),
+        ({"{n:unit|units}": "{n:Einheit|Einheiten}"}, "not 3 plural forms"),
+        ({"a {n}": "b", "c {n}": "d {m}"}, "2 texts have"),
+    ],
+)
+def test_a_translation_that_would_break_is_refused_with_its_texts(
+    tmp_path: Path, texts: dict[str, str], says: str
 ) -> None:
-    file, data = tmp_path / "words.json", tmp_path / "t.csv"
-    file.write_text('{"there is no column {name!r}": "Spalte {name!r} fehlt"}')
+    file = tmp_path / "made.po"
+    file.write_text(as_po(texts), encoding="utf-8")
+    with pytest.raises(UnusableData, match=says):
+        read_language(file)
+
+
+def test_a_file_that_is_no_language_is_refused(tmp_path: Path) -> None:
+    file = tmp_path / "words.po"
+    for wrong in ('msgid "All', "nonsense here", as_po({}, "nplurals=2; plural=import os;")):
+        file.write_text(wrong)
+        with pytest.raises(UnusableData, match="can't be read as a language"):
+            read_language(file)
+    with pytest.raises(UnusableData, match="can't be read as a language"):
+        read_language(tmp_path / "none.po")
+
+
+def test_blank_and_fuzzy_stay_english_and_a_compiled_file_is_the_same(tmp_path: Path) -> None:
+    file = tmp_path / "words.po"
+    file.write_text(as_po({"All": "Alles", "None": "", "{x": "{y"}) + '\n#, fuzzy\nmsgid "Some"\nmsgstr "Manche"\n')
+    said = read_language(file)
+    assert said.texts == {"All": "Alles", "{x": "{y"}
+    with file.open("rb") as held, (tmp_path / "words.mo").open("wb") as out:
+        write_mo(out, read_po(held))
+    assert read_language(tmp_path / "words.mo").texts == said.texts
+    assert [read_language(tmp_path / "words.mo").form_of(n) for n in (1, 2, 5)] == [0, 1, 2]
+
+
+@pytest.mark.parametrize("how", ["environment", "before", "behind", "with its sign"])
+def test_headless_speaks_it_too(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], how: str
+) -> None:
+    file, data = tmp_path / "de.po", tmp_path / "t.csv"
+    file.write_text(as_po({"there is no column {name!r}": "Spalte {name!r} fehlt"}))
     data.write_text("rooted\n1\n0\n")
-    monkeypatch.setenv("ORDERLY_BENCH_LANGUAGE", str(file))
+    words = ["analyse", str(data), "--factors", "medium"]
+    if how == "environment":
+        monkeypatch.setenv("ORDERLY_BENCH_LANGUAGE", str(file))
+    named = {
+        "environment": words,
+        "before": ["--language", str(file), *words],
+        "behind": [*words, "--language", str(file)],
+        "with its sign": [*words, f"--language={file}"],
+    }
     try:
-        assert main(["analyse", str(data), "--factors", "medium"]) == 2
+        assert main(named[how]) == 2
     finally:
         speak()
     assert "Spalte 'medium' fehlt" in capsys.readouterr().err

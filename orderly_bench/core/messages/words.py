@@ -9,27 +9,36 @@ An English text is its own key, with its values in braces; whole numbers choose 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
 from datetime import date
 
-Lookup = Callable[[str], str]
+
+def one_or_many(n: int) -> int:
+    """Which form a number takes in English: the first for one, the second for any other."""
+    return int(n != 1)
 
 
-def _english(text: str) -> str:
-    return text
+@dataclass(frozen=True)
+class Language:
+    """What is said instead of each English text, and which of its forms a number takes; a text that is not there stays English."""
+
+    texts: Mapping[str, str] = field(default_factory=dict)
+    form_of: Callable[[int], int] = one_or_many
 
 
-_lookup: Lookup = _english
+ENGLISH = Language()
+_spoken = ENGLISH
 
 
-def speak(lookup: Lookup | None = None) -> None:
-    """Look every text up so from now on, in the whole process; none is English again."""
-    global _lookup
-    _lookup = lookup or _english
+def speak(language: Language = ENGLISH) -> None:
+    """Say every text so from now on, in the whole process."""
+    global _spoken
+    _spoken = language
 
 
 def shown(text: str) -> str:
     """A label in the language spoken."""
-    return _lookup(text)
+    return _spoken.texts.get(text, text)
 
 
 def word(text: str) -> str:
@@ -38,13 +47,24 @@ def word(text: str) -> str:
 
 
 class Counted(int):
-    """A whole number in a template: ``{n:unit|units}`` is the number with its noun, ``{n:~is|are}`` the word alone."""
+    """A whole number in a template: ``{n:unit|units}`` is the number with its noun, ``{n:~is|are}`` the word alone.
+
+    There are as many forms as the language of the template has.
+    """
+
+    form_of: Callable[[int], int]
+
+    def __new__(cls, number: int, form_of: Callable[[int], int] = one_or_many) -> Counted:
+        """The number, with the rule by which it chooses its form."""
+        made = super().__new__(cls, number)
+        made.form_of = form_of
+        return made
 
     def __format__(self, spec: str) -> str:
         if "|" not in spec:
             return format(int(self), spec)
-        one, many = spec.removeprefix("~").split("|")
-        word = one if self == 1 else many
+        forms = spec.removeprefix("~").split("|")
+        word = forms[self.form_of(abs(int(self)))]
         return word if spec.startswith("~") else f"{int(self)} {word}"
 
 
@@ -112,12 +132,14 @@ def any_of(names: Iterable[str]) -> str:
 
 def within(template: str, values: Mapping[str, object]) -> str:
     """A template with its values in place, as a part of a sentence; a value that is a label is looked up too."""
-    return _lookup(template).format(**{name: _value(value) for name, value in values.items()})
+    said = _spoken.texts.get(template)
+    form_of = one_or_many if said is None else _spoken.form_of
+    return (said or template).format(**{name: _value(value, form_of) for name, value in values.items()})
 
 
-def _value(value: object) -> object:
+def _value(value: object, form_of: Callable[[int], int]) -> object:
     if isinstance(value, int) and not isinstance(value, bool):
-        return Counted(value)
+        return Counted(value, form_of)
     if isinstance(value, date):
         return Dated(value)
-    return _lookup(str(value)) if isinstance(value, str) and not isinstance(value, Typed) else value
+    return shown(str(value)) if isinstance(value, str) and not isinstance(value, Typed) else value
