@@ -158,7 +158,7 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
         return _dumped(found)
     text = readable(file, analysis)
     if arguments.explain:
-        text += "\n  working\n" + "".join(
+        text += "\n  {}\n".format(tell("working")) + "".join(
             f"  {w.title}\n" + "".join(f"    {line}\n" for line in w.lines) for w in show_working(analysis)
         )
     return text

@@ -12,7 +12,7 @@ from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.sentences import Mark, Marked
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.analysis import analyse as analysed
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import shown, tell
 from orderly_bench.core.telling.headline import read
 from orderly_bench.core.telling.one_rate import one_rate
 
@@ -53,7 +53,7 @@ def _told(arguments: argparse.Namespace) -> str:
     if arguments.json:
         told = [{"text": one.sentence, "mark": MARKS[one.mark], "why": _why(one)} for one in sentences]
         return json.dumps({"sentences": told}, ensure_ascii=False)
-    lines = ([one.sentence, f"[{one.mark.value}]", _why(one)] for one in sentences)
+    lines = ([one.sentence, f"[{shown(one.mark.value)}]", _why(one)] for one in sentences)
     return "\n".join(" ".join(part for part in line if part) for line in lines)
 
 

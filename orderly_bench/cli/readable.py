@@ -32,7 +32,7 @@ def readable(file: str, analysis: Analysis) -> str:
         *_arms(analysis),
     ]
     reading = read(analysis, planned=False)
-    lines += ["", f"  {reading.headline}", f"  {capital(reading.strength.value)}: {'; '.join(reading.reasons)}."]
+    lines += ["", f"  {reading.headline}", f"  {capital(shown(reading.strength.value))}: {'; '.join(reading.reasons)}."]
     if reading.findings and not analysis.settings.look:
         lines += [f"  {reading.findings[0].grade}"]
     lines += [f"  {text}" for text in alone_in_words(analysis)]

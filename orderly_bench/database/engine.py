@@ -43,6 +43,10 @@ def make_engine(url: str) -> Engine:
     def to_one_in_step(_dialect: object, _record: object, _words: object, wanted: dict[str, Any]) -> object:
         return nodes.connect(wanted)
 
+    @event.listens_for(made, "engine_disposed")
+    def watch_no_more(_engine: Engine) -> None:
+        nodes.close()
+
     @event.listens_for(made, "handle_error")
     def gone(context: ExceptionContext) -> None:
         arguments = getattr(context.original_exception, "args", ())

@@ -120,9 +120,8 @@ class Nodes:
         self.current: Node | None = None
         self._open: dict[Node, WeakSet[Connection[Any]]] = {node: WeakSet() for node in self.nodes}
         self._left: dict[Node, float] = {}
-        self._closed = False
-        for node in self.nodes:
-            threading.Thread(target=self._watch, args=(node,), daemon=True, name=f"watch {node}").start()
+        self._over: threading.Event | None = None
+        self._begin()
 
     def connect(self, wanted: Mapping[str, Any]) -> Connection[Any]:
         """A connection to the node that is asked now; ``wanted`` as pymysql takes it, its host and port aside.
@@ -132,6 +131,7 @@ class Nodes:
         pymysql.err.OperationalError
             No node can be asked; it says how each stands.
         """
+        self._begin()
         self.wait(0.0 if len(self.standing) == len(self.nodes) else 3 * PATIENCE_SECONDS)
         for _ in self.nodes:
             with self.change:
@@ -175,19 +175,31 @@ class Nodes:
                     self._left[node] = time.monotonic() + LEFT_SECONDS
                 self._learn(node, Standing(why))
 
-    def close(self) -> None:
-        """Watch no more."""
+    def _begin(self) -> None:
+        """Watch, where nobody does."""
         with self.change:
-            self._closed = True
+            if self._over is not None:
+                return
+            self._over = over = threading.Event()
+        for node in self.nodes:
+            threading.Thread(target=self._watch, args=(node, over), daemon=True, name=f"watch {node}").start()
+
+    def close(self) -> None:
+        """Watch no more, until a connection is wanted again."""
+        with self.change:
+            if self._over is not None:
+                self._over.set()
+            self._over, self.current = None, None
+            self.standing.clear()
             self.change.notify_all()
 
     def _stands(self, node: Node) -> Standing:
         return self.standing.get(node, Standing("not asked yet"))
 
-    def _watch(self, node: Node) -> None:
+    def _watch(self, node: Node, over: threading.Event) -> None:
         own: Connection[Any] | None = None
         silent = 0
-        while not self._closed:
+        while not over.is_set():
             try:
                 own = own or pymysql.connect(
                     host=node.host, port=node.port, connect_timeout=PATIENCE_SECONDS, read_timeout=PATIENCE_SECONDS, autocommit=True,
@@ -204,10 +216,9 @@ class Nodes:
                 if silent < 2 and _timed_out(error):
                     continue
                 found = Standing("refuses the account" if error.args[:1] == (ACCESS_DENIED,) else NO_ANSWER)
-            if self._left.get(node, 0.0) < time.monotonic():
+            if self._left.get(node, 0.0) < time.monotonic() and not over.is_set():
                 self._learn(node, found)
-            with self.change:
-                self.change.wait_for(lambda: self._closed, LOOK_SECONDS)
+            over.wait(LOOK_SECONDS)
         _close(own)
 
     def _learn(self, node: Node, found: Standing) -> None:

@@ -152,7 +152,7 @@ def test_a_node_that_can_not_go_on_is_left(over_two: Engine, wires: tuple[Wire, 
 
 
 def test_a_node_out_of_step_is_cut_off_and_one_in_step_asked(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(Nodes, "_watch", lambda self, node: None)
+    monkeypatch.setattr(Nodes, "_watch", lambda self, node, over: None)
     a, b = Node("a", 1), Node("b", 2)
     nodes = Nodes([a, b], {})
     for node in (a, b):
@@ -164,3 +164,21 @@ def test_a_node_out_of_step_is_cut_off_and_one_in_step_asked(monkeypatch: pytest
     assert nodes.current is None and nodes.said() == "a:1: without a majority; b:2: not in step yet"
     with pytest.raises(pymysql.err.OperationalError, match="a:1: without a majority"):
         nodes.connect({})
+
+
+def test_an_engine_that_is_put_away_leaves_nobody_watching_and_begins_again_when_it_is_asked(over_two: Engine) -> None:
+    def watching() -> int:
+        return sum(thread.name.startswith("watch 127.0.0.1") for thread in threading.enumerate())
+
+    others = watching()
+    with over_two.connect() as connection:
+        connection.execute(text("SELECT 1"))
+    with_it = watching()
+    over_two.dispose()
+    end = time.monotonic() + SOON
+    while watching() > with_it - 2:
+        assert time.monotonic() < end
+        time.sleep(0.05)
+    with over_two.connect() as connection:
+        assert connection.scalar(text("SELECT 1")) == 1
+    assert watching() == with_it >= others

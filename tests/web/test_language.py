@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import ast
 import functools
 import gc
 import io
 import re
+import shlex
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -19,7 +21,7 @@ from sqlalchemy import Connection, delete, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.cli.main import main
-from orderly_bench.cli.words import LIST, all_words
+from orderly_bench.cli.words import LIST, PACKAGE, all_words
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.say import caution, say
 from orderly_bench.core.messages.words import Language, Typed, speak, tell
@@ -148,7 +150,7 @@ def test_every_word_of_every_page_is_in_the_list(connection: Connection, session
         answer = client.get(path.format(*trials), follow_redirects=True)
         assert answer.status_code == 200, path
         page = BeautifulSoup(answer.text, "html.parser")
-        for hidden in page(["script", "style", "svg"]):
+        for hidden in page(["script", "style"]):
             hidden.decompose()
         for node in page.find_all(string=lambda text: type(text) is NavigableString):
             seen += str(node).count("⟦")
@@ -161,6 +163,69 @@ def test_every_word_of_every_page_is_in_the_list(connection: Connection, session
 def test_the_list_is_current() -> None:
     assert LIST.read_text(encoding="utf-8") == write_template(all_words()), "run ./bench words"
     assert read_texts(LIST) == list(all_words())
+
+
+def texts_handed_on() -> dict[str, str]:
+    """Texts that a function keeps in a name before it says them: the list finds them by their mark alone."""
+    found = {}
+    for file in sorted(PACKAGE.rglob("*.py")):
+        for function in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+            if isinstance(function, ast.FunctionDef) and any(_says_a_name(node) for node in ast.walk(function)):
+                texts = (
+                    n.value for n in ast.walk(function) if isinstance(n, ast.Constant) and isinstance(n.value, str)
+                )
+                found |= {
+                    text: file.name
+                    for text in texts
+                    if re.search(r"\{\w+[:}]", text) and re.search("[a-z] [a-z]", text)
+                }
+    return found
+
+
+def _says_a_name(node: ast.AST) -> bool:
+    called = isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "tell"
+    return called and isinstance(node.args[0], ast.Name)  # type: ignore[attr-defined]
+
+
+def test_a_text_that_is_kept_in_a_name_first_is_in_the_list_too() -> None:
+    handed_on = texts_handed_on()
+    assert len(handed_on) > 8, "or it finds nothing"
+    assert {text: file for text, file in handed_on.items() if text not in all_words()} == {}
+
+
+#: What the commands print, and which of their words are the file's own.
+PRINTED = {
+    "analyse {data} --factors medium,hormone --block block --margin 0.15 --explain": 4_000,
+    "analyse {data} --factors medium --response root_count": 400,
+    "analyse {data} --rate --want 40": 200,
+    "analyse {data} --factors nothing": 10,
+    "power --arms 0.45,0.70 --per-arm 24 --per-unit 4 --icc 0.2": 50,
+    "rehearse --arms 0.4,0.7 --per-arm 20 --margin 0.15": 200,
+    "stick-for --want 100 --from 31/50,18/40 --assurance 0.95": 50,
+    "claims {data} --factors medium --text 'Sand rooted more.'": 20,
+    "conditions {log} --band 18..24 --tz Europe/London": 150,
+    "kappa --table 20,5;10,15 --weights linear": 10,
+    "sum dilution --stock 10000 --want 1000 --volume-ml 250": 50,
+}
+OF_THE_FILE = {"medium", "hormone", "block", "bark", "sand", "none", "rooted", "more"}
+
+
+@pytest.mark.parametrize("line", PRINTED)
+def test_every_word_of_every_command_is_in_the_list(
+    brackets: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], line: str
+) -> None:
+    data, log = tmp_path / "t.csv", tmp_path / "log.csv"
+    rows = (
+        f"{'sand' if i % 2 else 'bark'},{'none' if i // 2 % 2 else 'IBA'},{i // 16 + 1},{int(i % 7 < 3 + 2 * (i % 2))},{i % 7 if i % 7 < 3 + 2 * (i % 2) else 0}"
+        for i in range(96)
+    )
+    data.write_text("\n".join(["medium,hormone,block,rooted,root_count", *rows]) + "\n")
+    hours = (f"2026-03-{day:02d} {hour:02d}:00,{18 + hour % 8}" for day in range(1, 20) for hour in range(24))
+    log.write_text("\n".join(["time,air_c", *hours]) + "\n")
+    main([*shlex.split(line.format(data=data, log=log)), "--language", str(brackets)])
+    printed = "".join(capsys.readouterr()).replace(str(data), "").replace(str(log), "")
+    assert len(printed) > PRINTED[line] and printed.count("⟦") >= 1
+    assert set(re.findall(r"[a-z]{4,}", outside(printed).casefold())) <= OF_THE_FILE
 
 
 @pytest.fixture

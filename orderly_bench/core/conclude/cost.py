@@ -218,6 +218,6 @@ def stop_losses(costs: Sequence[ArmCost], prices: Prices, wanted_by: date | None
     for one in costs:
         least = ceil(one.cutting * one.n / prices.bought)
         if 0 < least <= one.n:
-            told = "{letter}: of {n} stuck at least {least} must have come of it{by}; with fewer, stop and buy"
+            told = word("{letter}: of {n} stuck at least {least} must have come of it{by}; with fewer, stop and buy")
             lines.append(tell(told, letter=one.letter, n=str(one.n), least=str(least), by=by))
     return lines

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import tell, word
 from orderly_bench.core.plan.recipe import Part
 
 MOST_CELL_ML = 100_000
@@ -83,5 +83,5 @@ def _worked(fillings: list[Filling], settling: float, waste: float) -> str:
     litres = sum(one.litres for one in fillings)
     if not settling and not waste:
         return tell("{counted} = {litres:.2f} L", counted=counted, litres=litres)
-    told = "{counted} = {filled:.2f} L; / {left:.2f} settling x {more:.2f} waste = {litres:.2f} L"
+    told = word("{counted} = {filled:.2f} L; / {left:.2f} settling x {more:.2f} waste = {litres:.2f} L")
     return tell(told, counted=counted, filled=filled, left=1 - settling / 100, more=1 + waste / 100, litres=litres)

@@ -41,7 +41,9 @@ class ContainerKept:
         short, long = sorted((length, width))
         if rows <= short * 1.02 and columns <= long * 1.02:
             return []
-        told = "{rows} x {columns} cells of {across:g} cm take {b:g} x {a:g} cm, and the tray is {long:g} x {short:g} cm outside. Which of the figures is off?"
+        told = word(
+            "{rows} x {columns} cells of {across:g} cm take {b:g} x {a:g} cm, and the tray is {long:g} x {short:g} cm outside. Which of the figures is off?"
+        )
         return [tell(told, rows=one.rows, columns=one.columns, across=one.across_cm, a=rows, b=columns, long=long, short=short)]  # fmt: skip
 
     def _against_volume(self) -> list[str]:
@@ -52,7 +54,9 @@ class ContainerKept:
         depth = one.volume_ml / area
         if FLAT * one.across_cm <= depth <= DEEP * one.across_cm:
             return []
-        told = "{ml:g} mL in {across:g} cm across would stand {depth:.2g} cm deep. Is the volume of one place, and the size of one?"
+        told = word(
+            "{ml:g} mL in {across:g} cm across would stand {depth:.2g} cm deep. Is the volume of one place, and the size of one?"
+        )
         return [tell(told, ml=one.volume_ml, across=one.across_cm, depth=depth)]
 
 

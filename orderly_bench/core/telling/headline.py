@@ -353,8 +353,7 @@ def _in_words(
     """Why the strength is not higher; of what is shown, that it was planned."""
     if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
         verdict = shown(comparison.verdict.value if comparison.verdict is not Verdict.CLEAR_UNCERTAIN else "clear")
-        key = "{verdict}, as planned" if planned else "{verdict}, as this file stands"
-        return [tell(key, verdict=verdict)]
+        return [tell("{verdict}, as planned" if planned else "{verdict}, as this file stands", verdict=verdict)]
     said = list(departures) if "departure" in head.codes else []
     said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
     return said or [tell("not settled")]

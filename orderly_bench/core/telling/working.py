@@ -10,7 +10,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import phrase, say
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.words import Typed, tell
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval, normal_quantile
 from orderly_bench.core.responses.added import Added, Classed, Curve, Numbers
@@ -123,7 +123,8 @@ def interval_method(analysis: Analysis) -> str:
 def _wilson_line(arm: ArmResult, level: float) -> str:
     z = normal_quantile(level)
     k, n = arm.rooted, arm.stuck
-    return f"({k} + z²/2 ± z √({k} x {n - k} / {n} + z²/4)) / ({n} + z²) with z = {_number(z)}"
+    formula = f"({k} + z²/2 ± z √({k} x {n - k} / {n} + z²/4)) / ({n} + z²)"
+    return tell("{formula} with z = {z}", formula=Typed(formula), z=_number(z))
 
 
 def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Working:
