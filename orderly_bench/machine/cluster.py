@@ -182,7 +182,7 @@ def run(nodes: int, servers: int, port: int, fresh: bool) -> int:
             say("Stopped.")
 
 
-def _laid_out(where: Path, nodes: int, fresh: bool) -> list[Node]:
+def _laid_out(where: Path, nodes: int, fresh: bool, timing: str = node.IMPATIENT) -> list[Node]:
     """The nodes, their folders, and what of ``deploy/`` they read; another number of nodes begins anew."""
     make_var()
     held = where / "nodes"
@@ -196,7 +196,7 @@ def _laid_out(where: Path, nodes: int, fresh: bool) -> list[Node]:
     for name in ("galera.cnf", "garbd.cnf"):
         shutil.copyfile(DEPLOY / name, where / name)
         (where / name).chmod(0o644)
-    return node.laid_out(where, nodes)
+    return node.laid_out(where, nodes, timing)
 
 
 def _folders(nodes: int, fresh: bool) -> Cluster:
@@ -215,7 +215,7 @@ def _folders(nodes: int, fresh: bool) -> Cluster:
 def for_tests(database: str) -> Iterator[str]:
     """Three nodes for the tests; the address of a database on them, by the account that may make more of them."""
     packages.install(NEEDED)
-    made = Cluster(_laid_out(TESTS, 3, False))
+    made = Cluster(_laid_out(TESTS, 3, False, node.PATIENT))
     try:
         node.start_all(made.nodes, (database,))
         yield made.url(0, owner=True, database=database)

@@ -90,7 +90,7 @@ def test_the_nodes_are_told_and_requests_that_another_node_answered(engine: obje
     in_step, asked = "orderly_bench_database_node_in_step", "orderly_bench_database_node_asked"
     assert [before[name + node] for name in (in_step, asked) for node in (first, second)] == [1, 1, 1, 0]
     assert [after[name + node] for name in (in_step, asked) for node in (first, second)] == [0, 1, 0, 1]
-    assert after["orderly_bench_database_cluster_size"] == 1, "what its servers say"
+    assert after["orderly_bench_database_cluster_size"] >= 1, "what its servers say"
     assert re.fullmatch(r"\d+\.0", str(after["orderly_bench_requests_sent_again_total"]))
     nodes.close()
     over_two.dispose()

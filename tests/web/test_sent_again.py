@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import Engine, event, func, select
+from sqlalchemy import Engine, create_engine, event, func, select
 from sqlalchemy.orm import Session
 from werkzeug.test import TestResponse
 
@@ -165,8 +165,9 @@ def test_where_no_node_is_left_it_is_said_and_nothing_is_tried_for_ever(lab: Eng
     assert kept(lab, site) == 0
 
 
-def test_a_single_server_is_asked_as_ever(lab: Engine) -> None:
+def test_a_single_server_is_asked_as_ever() -> None:
     def application(_environ: dict[str, Any], _start: Callable[..., Any]) -> list[bytes]:
         return [b""]
 
-    assert sent_again(application, nodes_of(lab)) is application
+    assert nodes_of(create_engine("mysql+pymysql://me@127.0.0.1:1/lab")) is None
+    assert sent_again(application, None) is application
