@@ -204,6 +204,7 @@ def _folders(nodes: int, fresh: bool) -> Cluster:
     found = Cluster(_laid_out(HOME, nodes, fresh))
     shared = HOME / "shared"
     shared.mkdir(mode=0o700, exist_ok=True)
+    keep_for_root(shared)
     os.environ[serve.SHARED_VARIABLE] = str(shared)
     if nodes % 2 == 0:
         (own,) = ports.several_free(1, FIRST_PORT)
@@ -229,10 +230,6 @@ def _start(made: Cluster, servers: int, port: int) -> None:
         say("Starting the arbitrator, a vote without data")
         made.arbitrator.start()
     runs_as = web_service(made.nodes[0].runs_as)
-    shared = Path(os.environ[serve.SHARED_VARIABLE])
-    runs_as.own_all(shared)
-    if os.geteuid() == 0:
-        shared.chmod(0o711)
     settings = serve.settings_of("demo", False, None, runs_as, None) | {
         "ORDERLY_BENCH_TLS": "1", "ORDERLY_BENCH_PROXIES": "1", "ORDERLY_BENCH_AUTHORITY": str(VAR / "tls" / "authority.pem"),
     }  # fmt: skip

@@ -17,7 +17,7 @@ from types import FrameType
 from orderly_bench.machine import environment, packages, ports, processes, scheduled
 from orderly_bench.machine.database_server import DEMO_SERVER, RUN_SERVER, DatabaseServer
 from orderly_bench.machine.lock import only_one
-from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, appended, make_var
+from orderly_bench.machine.paths import PYTHON, ROOT, VAR, VENV, appended, make_var, read_own
 from orderly_bench.machine.problem import Problem, complain, say
 from orderly_bench.machine.service import Service, service, web_service
 
@@ -77,7 +77,7 @@ def _made_once(file: Path, text: str) -> str:
         with contextlib.suppress(FileExistsError):
             os.link(own, file)
         own.unlink()
-    return file.read_text()
+    return read_own(file)
 
 
 @dataclass(frozen=True)

@@ -288,6 +288,9 @@ def test_servers_of_one_lab_share_one_secret_whoever_makes_it(
     assert len(held) == 1 and len(held.pop()) > 40
     assert [file.name for file in shared.iterdir()] == ["secret"] and (shared / "secret").stat().st_mode & 0o077 == 0
     assert serve.photos("run") == shared / "photos"
+    (shared / "demo-secret").symlink_to(shared / "secret")
+    with pytest.raises(OSError, match="symbolic links"):
+        serve.secret("demo")
     monkeypatch.delenv(serve.SHARED_VARIABLE)
     assert serve.secret("run") != (shared / "secret").read_text(), "alone, its own"
 
