@@ -76,16 +76,16 @@ def test_the_nodes_are_told_and_requests_that_another_node_answered(engine: obje
     over_two = make_engine(through(database_url("orderly_test"), *wires))
     app = make_app(over_two)
     nodes = nodes_of(over_two)
-    assert nodes is not None and nodes.wait(5)
+    assert nodes is not None and nodes.wait(15)
     first, second = (f'{{node="127.0.0.1:{wire.port}"}}' for wire in wires)
     with nodes.change:
-        assert nodes.change.wait_for(lambda: len(nodes.standing) == 2, 5)
+        assert nodes.change.wait_for(lambda: len(nodes.standing) == 2, 15)
     before = figures(app)
     app.wsgi_app = sent_again(app.wsgi_app, nodes)  # type: ignore[method-assign]
     wires[0].cut()
     app.test_client().get("/sign-in")
     with nodes.change:
-        assert nodes.change.wait_for(lambda: not nodes.sizes()[nodes.nodes[0]].good, 5)
+        assert nodes.change.wait_for(lambda: not nodes.sizes()[nodes.nodes[0]].good, 15)
     after = figures(app)
     in_step, asked = "orderly_bench_database_node_in_step", "orderly_bench_database_node_asked"
     assert [before[name + node] for name in (in_step, asked) for node in (first, second)] == [1, 1, 1, 0]
