@@ -72,13 +72,7 @@ class Process:
 
     def stop(self) -> None:
         """End it."""
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            try:
-                self.process.wait(15)
-            except subprocess.TimeoutExpired:
-                self.process.kill()
-                self.process.wait()
+        processes.end(self.process, 15)
         (HOME / f"{self.name}.pid").unlink(missing_ok=True)
 
 

@@ -243,11 +243,5 @@ class DatabaseServer:
 
     def stop(self) -> None:
         """Shut it down cleanly."""
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            try:
-                self.process.wait(30)
-            except subprocess.TimeoutExpired:
-                self.process.kill()
-                self.process.wait()
+        processes.end(self.process, 30)
         (self.home / "server.pid").unlink(missing_ok=True)

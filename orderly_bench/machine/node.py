@@ -140,13 +140,7 @@ class Arbitrator:
 
     def stop(self) -> None:
         """End it."""
-        if self.process is not None and self.process.poll() is None:
-            self.process.terminate()
-            try:
-                self.process.wait(10)
-            except subprocess.TimeoutExpired:
-                self.process.kill()
-                self.process.wait()
+        processes.end(self.process, 10)
 
 
 def laid_out(where: Path, number: int, timing: str = IMPATIENT) -> list[Node]:

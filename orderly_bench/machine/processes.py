@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
 import time
 from pathlib import Path
 
@@ -30,6 +31,18 @@ def stop(pid: int, patience_seconds: float = 20.0) -> None:
             time.sleep(0.05)
         if not _alive(pid):
             return
+
+
+def end(process: subprocess.Popen[bytes] | None, patience_seconds: float) -> None:
+    """End a child of ours: asked first, then made to."""
+    if process is None or process.poll() is not None:
+        return
+    process.terminate()
+    try:
+        process.wait(patience_seconds)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
 
 
 def started_at(pid: int) -> str:

@@ -397,11 +397,5 @@ def _greet(mode: str, address: str) -> None:
 
 
 def _stop(web: subprocess.Popen[bytes]) -> None:
-    if web.poll() is None:
-        web.terminate()
-        try:
-            web.wait(10)
-        except subprocess.TimeoutExpired:
-            web.kill()
-            web.wait()
+    processes.end(web, 10)
     (VAR / "web.pid").unlink(missing_ok=True)
