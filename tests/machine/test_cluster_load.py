@@ -13,7 +13,7 @@ from contextlib import contextmanager
 
 import pytest
 
-from tests.machine.test_cluster import Cluster, Scores, Visitor, in_step, open_check, scores, until
+from tests.machine.running_cluster import Cluster, Scores, Visitor, in_step, open_check, scores, until
 
 pytestmark = pytest.mark.long
 AS_FAST, SECONDS = 8, 15.0

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from tests.machine.test_cluster import Cluster, Visitor, pid_of, told, until
+from tests.machine.running_cluster import Cluster, Visitor, pid_of, told, until
 
 pytestmark = pytest.mark.long
 
