@@ -20,6 +20,7 @@ class Wire:
         self.goes.set()
         self.answers = True
         self.ends: list[socket.socket] = []
+        self.is_cut, self.cutting = False, threading.Lock()
         threading.Thread(target=self._accept, daemon=True).start()
 
     def _accept(self) -> None:
@@ -27,7 +28,11 @@ class Wire:
             while True:
                 near, _ = self.server.accept()
                 far = socket.create_connection((self.to.host or "", self.to.port or 3306))
-                self.ends += [near, far]
+                with self.cutting:
+                    self.ends += [near, far]
+                    if self.is_cut:  # it was, while this came in
+                        self._close()
+                        return
                 for a, b in ((near, far), (far, near)):
                     threading.Thread(target=self._pass_on, args=(a, b, a is far), daemon=True).start()
 
@@ -58,6 +63,11 @@ class Wire:
         with contextlib.suppress(OSError):
             self.server.shutdown(socket.SHUT_RDWR)
         self.server.close()
+        with self.cutting:
+            self.is_cut = True
+            self._close()
+
+    def _close(self) -> None:
         for end in self.ends:
             with contextlib.suppress(OSError):
                 end.shutdown(socket.SHUT_RDWR)

@@ -1,12 +1,14 @@
 """Work that one of several servers does at a time: a lease on it stands in the database, and its holder's heart is heard there.
 
 A holder counts a number up every other second. Who wants the same looks at the number: where it has not moved for a while by his own
-clock, the holder is gone, and the lease goes to whoever changes the row first. So no clock of another machine is believed, and no lock
+clock, the holder is gone, and the lease goes to whoever changes the row first; at once where it was a process of the same machine that is
+no more. So no clock of another machine is believed, and no lock
 is leant on that a cluster does not share: two that write the same row at once are told apart when it is written.
 """
 
 from __future__ import annotations
 
+import contextlib
 import os
 import secrets
 import socket
@@ -14,6 +16,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from sqlalchemy import Column, Engine, Integer, MetaData, String, Table, delete, insert, select, update
 from sqlalchemy.exc import DBAPIError
@@ -35,9 +38,31 @@ def make(engine: Engine) -> None:
     _lease.create(engine, checkfirst=True)
 
 
-def own_name() -> str:
-    """A name that no other process has, nor this one after a restart."""
-    return f"{socket.gethostname()[:30]} {os.getpid()} {secrets.token_hex(4)}"
+def own_name(pid: int = 0) -> str:
+    """A name that no other process has, nor this one after a restart; whether it lives can be asked where it runs."""
+    return f"{socket.gethostname()[:16].replace(' ', '-')} {_here()} {pid or os.getpid()} {secrets.token_hex(4)}"
+
+
+def _here() -> str:
+    """Where process numbers mean the same: one start of one kernel, and one container on it; a host's name is not enough."""
+    with contextlib.suppress(OSError):
+        boot = Path("/proc/sys/kernel/random/boot_id").read_text(encoding="ascii")[:8]
+        return f"{boot}-{os.stat('/proc/self/ns/pid').st_ino}"
+    return "unknown"
+
+
+def known_dead(holder: str) -> bool:
+    """Whether a holder ran here and runs no more; of one elsewhere only its heart tells."""
+    words = holder.split()
+    if len(words) != 4 or words[1] != _here() or words[1] == "unknown":
+        return False
+    try:
+        os.kill(int(words[2]), 0)
+    except ProcessLookupError:
+        return True
+    except (PermissionError, ValueError):
+        return False
+    return False
 
 
 class Leases:
@@ -67,6 +92,8 @@ class Leases:
             return False  # another was first
 
     def _stopped(self, what: str, holder: str, beat: int) -> bool:
+        if known_dead(holder):
+            return True
         known = self._seen.get(what)
         if known is None or known[:2] != (holder, beat):
             self._seen[what] = (holder, beat, time.monotonic())

@@ -28,8 +28,12 @@ RUN = "const done = arguments[0]; axe.run({resultTypes: ['violations']}).then(r 
 
 @pytest.mark.parametrize(
     ("theme", "size"),
-    [("light", DESK), ("dark", DESK), ("light", PHONE), ("dark", PHONE)],
-    ids=["light", "dark", "phone, light", "phone, dark"],
+    [
+        pytest.param("light", DESK, id="light"),
+        pytest.param("dark", PHONE, id="phone, dark"),
+        pytest.param("dark", DESK, id="dark", marks=pytest.mark.long),
+        pytest.param("light", PHONE, id="phone, light", marks=pytest.mark.long),
+    ],
 )
 def test_no_accessibility_violation(person: Person, theme: str, size: tuple[int, int]) -> None:
     person.resize(size)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import subprocess
 import threading
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -96,6 +97,24 @@ def test_around_the_work_the_heart_beats_and_it_is_given_back(lab: Engine, monke
 
 def test_no_two_processes_have_one_name() -> None:
     assert own_name() != own_name() and len(own_name()) <= 60
+
+
+def test_who_ran_here_and_is_gone_is_not_waited_for_and_nobody_else_is_taken_for_gone(lab: Engine) -> None:
+    ended = subprocess.Popen(["true"])
+    ended.wait()
+    assert Leases(lab, own_name(ended.pid)).take("results 1 0")
+    assert Leases(lab, own_name()).take("results 1 0"), "its process is no more"
+    assert not Leases(lab, own_name()).take("results 1 0"), "this one lives"
+    host, here, pid, token = own_name(ended.pid).split()
+    for elsewhere in (
+        f"{host} 0{here} {pid} {token}",
+        f"{host} unknown {pid} {token}",
+        f"{host} {pid} {token}",
+        "killed",
+    ):
+        assert not leases.known_dead(elsewhere), elsewhere
+    assert not leases.known_dead(f"{host} {here} 1 {token}")
+    assert not leases.known_dead(f"{host} {here} x {token}")
 
 
 def test_a_server_with_another_secret_is_told_before_it_serves(lab: Engine) -> None:
