@@ -6,7 +6,6 @@ import os
 import socket
 import threading
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
 from flask import Flask, Response, abort, current_app, request, session
@@ -44,21 +43,19 @@ from orderly_bench.chapters.today.routes import chapter as today
 from orderly_bench.chapters.today.weather_pages import chapter as weather
 from orderly_bench.chapters.together.routes import chapter as together
 from orderly_bench.chapters.wrong.routes import chapter as wrong
-from orderly_bench.core.messages.words import speak
 from orderly_bench.core.typed import day_order
 from orderly_bench.database.engine import make_engine
-from orderly_bench.formats.catalogue import read_language
 from orderly_bench.trial import sessions
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.models import Person
 from orderly_bench.trial.sessions import KEY
 from orderly_bench.web import dress
 from orderly_bench.web.errors import init_errors, problem
+from orderly_bench.web.languages import init_languages
 from orderly_bench.web.logs import init_logs
 from orderly_bench.web.metrics import init_metrics
 from orderly_bench.web.parts import chapter as parts
 from orderly_bench.web.store import db, init_store, lab, now
-from orderly_bench.web.words import Words
 from orderly_bench.web.work import Worker
 
 CHAPTERS = (
@@ -115,7 +112,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     ----------
     settings : dict, optional
         Overrides: ``DATABASE_URL``, ``SECRET_KEY``, ``DEMO``, ``DEVELOPMENT``, ``CLOCK``; ``WORK`` is *in the background* or *at once*;
-        ``LANGUAGE`` a file of gettext in another language.
+        ``LANGUAGES`` a file of gettext in another language, or a folder of such.
     """
     app = Flask("orderly_bench.web")
     app.config.update(
@@ -139,7 +136,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
         HOSTS=[name for name in os.environ.get("ORDERLY_BENCH_HOSTS", "").split(",") if name] or None,
         LOG_FOLDER=os.environ.get("ORDERLY_BENCH_LOGS", ""),
         PROXIES=int(os.environ.get("ORDERLY_BENCH_PROXIES", "0") or 0),
-        LANGUAGE=os.environ.get("ORDERLY_BENCH_LANGUAGE", ""),
+        LANGUAGES=os.environ.get("ORDERLY_BENCH_LANGUAGES", ""),
         OWN_NAME=os.environ.get("ORDERLY_BENCH_NAME") or socket.gethostname(),
         METRICS_FOR=[one for one in os.environ.get("ORDERLY_BENCH_METRICS_FOR", "").split(",") if one],
         WARM=True,
@@ -148,9 +145,6 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     app.config.update(settings or {})
     if not app.config["SECRET_KEY"] or not app.config["DATABASE_URL"]:
         raise RuntimeError("Start with ./bench demo or ./bench run; they set the database and the secret.")
-    if app.config["LANGUAGE"]:
-        speak(read_language(Path(app.config["LANGUAGE"])))
-        app.jinja_env.add_extension(Words)
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.add_extension("jinja2.ext.loopcontrols")
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -159,6 +153,7 @@ def create_app(settings: dict[str, Any] | None = None) -> Flask:
     app.before_request(_as_the_lab_writes)
     app.teardown_request(_as_nobody_writes)
     _protect(app)
+    init_languages(app, app.config["LANGUAGES"])
     init_errors(app)
     init_logs(app)
     init_metrics(app)

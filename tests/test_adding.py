@@ -12,10 +12,10 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[1]
-FIELD = 'shade: int = said("shade cloth in percent", 0, whole(0, 90), HERE, drawn=False)'
+FIELD = 'shade: int = plan_field("shade cloth in percent", 0, whole(0, 90), HERE, drawn=False)'
 RESPONSE = '''"""Callused, whatever the roots."""
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import yes_or_no
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -27,14 +27,14 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 
 
 KIND = Kind(
-    Response.CALLUSED, Scale.YES_NO, "Callused", "of stuck", yes_or_no, from_score, (0.0, 1.0), 1.0, asked=word("how many have callus")
+    Response.CALLUSED, Scale.YES_NO, "Callused", "of stuck", yes_or_no, from_score, (0.0, 1.0), 1.0, asked=N_("how many have callus")
 )
 '''
 LAYOUT = '''"""Blocks of the lab's own kind."""
 
 from orderly_bench.core.layouts.complete_blocks.planned import PlannedInBlocks
 from orderly_bench.core.layouts.planned import Answers, Suited
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.vocabulary import LayoutKind
 
 
@@ -42,7 +42,7 @@ class PlannedUnderLamps(PlannedInBlocks):
     """A lamp is a block; nobody is led to it."""
 
     kind = LayoutKind.UNDER_LAMPS
-    redraws = word("under its lamps")
+    redraws = N_("under its lamps")
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """By name alone."""
@@ -111,7 +111,7 @@ def told(copy: Path, code: str) -> object:
 
 
 def test_a_field_of_the_plan_is_one_line(copy: Path) -> None:
-    at = 'hours: float | None = said("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours'
+    at = 'hours: float | None = plan_field("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours'
     put(copy, "core/plan/value.py", at, FIELD)
     found = told(
         copy,
@@ -207,7 +207,7 @@ import numpy as np
 from orderly_bench.core.layouts.kinds import draw_layout, planned, reach_of
 from orderly_bench.core.plan.text import from_text, to_text
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 kind = LayoutKind("under lamps")
 asked = Request(kind, 2, 6, blocks=3)

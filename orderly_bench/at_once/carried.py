@@ -12,7 +12,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import OrderlyError, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.database.archive import revision_of
 from orderly_bench.formats.photo import read_photo
 from orderly_bench.record.gather import gather
@@ -34,19 +34,19 @@ def take_in(session: Session, actor: Person, now: datetime, files: Mapping[str, 
         It is in this lab already.
     """
     if "trial.json" not in files:
-        rule = tell("Have it taken by someone who may plan there, with this version")
-        raise UnusableData(tell("the package holds tables and report, and not the trial itself"), rule)
+        rule = _("Have it taken by someone who may plan there, with this version")
+        raise UnusableData(_("the package holds tables and report, and not the trial itself"), rule)
     try:
         sent = json.loads(files["trial.json"])
     except ValueError as error:
-        raise UnusableData(tell("trial.json can not be read"), tell("Take the file anew from its lab")) from error
+        raise UnusableData(_("trial.json can not be read"), _("Take the file anew from its lab")) from error
     trial = carried.take_in(session, actor, now, sent, revision_of(session.connection()) or "")
     try:
         gather(session, trial)
     except OrderlyError:
         raise
     except Exception as error:
-        raise UnusableData(tell("its rows do not hold together"), tell("Take the file anew from its lab")) from error
+        raise UnusableData(_("its rows do not hold together"), _("Take the file anew from its lab")) from error
     for path, content in files.items():
         hit = _PHOTO.fullmatch(path)
         if hit and sha256(content).hexdigest() == hit[1]:

@@ -16,7 +16,7 @@ from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.made_elsewhere import MadeUnit
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Line, Table
@@ -45,7 +45,7 @@ def bring_in(
     """
     arms = list(dict.fromkeys(row.levels for row in rows))
     if len(arms) > MOST_ARMS:
-        raise UnusableData(tell("{n} arms", n=len(arms)), tell("At most {most}; name fewer columns", most=MOST_ARMS))
+        raise UnusableData(_("{n} arms", n=len(arms)), _("At most {most}; name fewer columns", most=MOST_ARMS))
     units = _units(rows, arms)
     if told.stuck:
         counted_alone(
@@ -56,7 +56,7 @@ def bring_in(
     kind = TrialKind.RATE if len(arms) == 1 else TrialKind.TEST
     _ask(session, trial, actor, now, told, arms, TrialKind.LOOK if told.came is CameToArms.BEST_TO_ONE else kind)
     made = _placed(trial, units)
-    reason = tell("brought in from a file; {told}", told=told.told)[:300]
+    reason = _("brought in from a file; {told}", told=told.told)[:300]
     design.import_design(session, trial, actor, now, made, reason, told.came)
     trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, stuck=told.stuck)))
     if why_not(trial.plan) and kind is TrialKind.TEST:
@@ -90,7 +90,7 @@ def _units(rows: Sequence[OldRow], arms: Sequence[tuple[str, ...]]) -> list[list
         own = found.setdefault(row.unit, [])
         if own and (own[0].levels, own[0].block) != (row.levels, row.block):
             raise UnusableData(
-                tell("{unit} holds two arms or blocks", unit=row.unit[:40]), tell("One unit has one of each; is this the column of the unit?"), row=row.line
+                _("{unit} holds two arms or blocks", unit=row.unit[:40]), _("One unit has one of each; is this the column of the unit?"), row=row.line
             )  # fmt: skip
         own.append(row)
     return sorted(found.values(), key=lambda own: (own[0].block, arms.index(own[0].levels)))

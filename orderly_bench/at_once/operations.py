@@ -15,7 +15,7 @@ from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.amendments import AddSideGroup
 from orderly_bench.core.plan.edit import container_in_words
 from orderly_bench.core.plan.part import Page, written_part
@@ -23,8 +23,8 @@ from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.question.at_once import AtOnce, read_at_once
-from orderly_bench.core.question.group_beside import GroupBeside
-from orderly_bench.core.score.beside import groups_beside
+from orderly_bench.core.question.undrawn_group import GroupBeside
+from orderly_bench.core.score.undrawn import undrawn_groups
 from orderly_bench.stock.operations import all_cards, all_containers, weeks_expected
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.audit import Action, record
@@ -98,12 +98,12 @@ def begin_beside(
     """
     if trial.locked_at is None:
         raise Refused(
-            tell("The plan is not locked yet: name the group on Question, or stick what is over as Design offers it.")
+            _("The plan is not locked yet: name the group on Question, or stick what is over as Design offers it.")
         )
     containers = containers_for(session, trial)
     if stands_in not in containers:
-        raise InvalidInput("stands in", tell("choose one of: {names}", names=", ".join(containers)), stands_in[:40])
-    if asked.name not in groups_beside(trial.plan):
+        raise InvalidInput("stands in", _("choose one of: {names}", names=", ".join(containers)), stands_in[:40])
+    if asked.name not in undrawn_groups(trial.plan):
         amend(session, trial, actor, now, AddSideGroup(asked.name, asked.note(trial.plan)), reason)
     own = question.create_trial(session, actor, now, trial.plan.question.botanical_name)
     _link(session, trial, asked.name, own)
@@ -125,4 +125,4 @@ def _link(session: Session, trial: Trial, group: str, own: Trial) -> None:
         with session.begin_nested():
             session.add(SideTrial(trial_id=trial.id, group=group, own_id=own.id))
     except IntegrityError as error:
-        raise Refused(tell("{group} has its own trial already; go on there.", group=group)) from error
+        raise Refused(_("{group} has its own trial already; go on there.", group=group)) from error

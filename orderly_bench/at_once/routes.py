@@ -9,15 +9,15 @@ from flask import Blueprint, current_app, redirect, render_template, request, ur
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.at_once import carried, old_trial, operations
-from orderly_bench.chapters.score.beside import trials_beside
+from orderly_bench.chapters.score.undrawn import trials_of_undrawn
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.at_once import ORIGINS
-from orderly_bench.core.question.group_beside import aspects_said, read_group
 from orderly_bench.core.question.old_trial import ASKED, read_old
-from orderly_bench.core.score.beside import groups_beside
+from orderly_bench.core.question.undrawn_group import aspects_said, read_group
+from orderly_bench.core.score.undrawn import undrawn_groups
 from orderly_bench.formats.data_package import read_package
 from orderly_bench.formats.old_trial_csv import OUTCOMES, read_old_trial
 from orderly_bench.trial.access import Act
@@ -67,10 +67,10 @@ def beside_page(trial: Trial) -> ResponseReturnValue:
 
 def _beside_page(trial: Trial, error: OrderlyError | None = None) -> str:
     plan = trial.plan
-    own = trials_beside(db(), trial)
+    own = trials_of_undrawn(db(), trial)
     return trial_page(
         "group_beside.html", trial, "Stick", error, typed=request.form, aspects=aspects_said(plan), own=own,
-        named=[name for name in groups_beside(plan) if name not in own],
+        named=[name for name in undrawn_groups(plan) if name not in own],
         containers=[(name, name) for name in operations.containers_for(db(), trial)],
         origins=[(origin, origin) for origin in ORIGINS],
     )  # fmt: skip
@@ -114,9 +114,9 @@ def bring_in() -> ResponseReturnValue:
     """Arms, units and scores at once, checked together; on to what they say."""
     try:
         told = read_old({one.name: fields.text(request.form, one.name) for one in ASKED}, today())
-        _, data = fields.file(request.files, "file")
+        _name, data = fields.file(request.files, "file")
         if data is None:
-            raise InvalidInput("file", tell("choose the CSV file with a row for each cutting"))
+            raise InvalidInput("file", _("choose the CSV file with a row for each cutting"))
         rows = read_old_trial(data, told.columns, told.unit, told.block, told.way)
         trial = old_trial.bring_in(db(), actor(), now(), today(), told, rows)
     except OrderlyError as error:
@@ -131,7 +131,7 @@ def take_in() -> ResponseReturnValue:
     try:
         sent = fields.stream(request.files, "package")
         if sent is None:
-            raise InvalidInput("file", tell("choose the zip that the other lab wrote"))
+            raise InvalidInput("file", _("choose the zip that the other lab wrote"))
         trial = carried.take_in(db(), actor(), now(), read_package(sent), Path(current_app.config["PHOTOS"]))
     except OrderlyError as error:
         db().rollback()

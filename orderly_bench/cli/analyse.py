@@ -16,7 +16,7 @@ from orderly_bench.core.judgement.more_units import with_more_units
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.messages.say import say
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.telling.one_rate import one_rate
@@ -31,70 +31,68 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Files and flags of the command."""
     parser.add_argument("files", nargs="+", metavar="FILE.csv")
     add_options(parser)
-    parser.add_argument("--want", type=int, metavar="N", help=tell("with --rate: how many to stick for N plants"))
+    parser.add_argument("--want", type=int, metavar="N", help=_("with --rate: how many to stick for N plants"))
     parser.add_argument(
         "--assurance",
         type=float,
         default=ASSURANCE,
-        help=tell("with --want: how often N are to be there; 0.95 is usual"),
+        help=_("with --want: how often N are to be there; 0.95 is usual"),
     )
     parser.add_argument(
-        "--more-units", action="store_true", help=tell("for what is not settled: how many more would find it (slower)")
+        "--more-units", action="store_true", help=_("for what is not settled: how many more would find it (slower)")
     )
-    parser.add_argument("--json", action="store_true", help=tell("one JSON object per file, one per line"))
-    parser.add_argument("--explain", action="store_true", help=tell("add how each number came about"))
+    parser.add_argument("--json", action="store_true", help=_("one JSON object per file, one per line"))
+    parser.add_argument("--explain", action="store_true", help=_("add how each number came about"))
 
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Flags that say what a file is and how it is judged."""
     parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
-    parser.add_argument("--factors", help=tell("columns that make up the arm, comma between: medium,hormone"))
-    parser.add_argument("--unit", help=tell("column of the unit several cuttings share: a pot, a jar"))
-    parser.add_argument("--block", help=tell("column of the block the units were laid out in"))
+    parser.add_argument("--factors", help=_("columns that make up the arm, comma between: medium,hormone"))
+    parser.add_argument("--unit", help=_("column of the unit several cuttings share: a pot, a jar"))
+    parser.add_argument("--block", help=_("column of the block the units were laid out in"))
     parser.add_argument(
         "--blocks-in-waves",
         action="store_true",
-        help=tell("complete blocks of several waves: what a block lacks was not stuck, not left out by design"),
+        help=_("complete blocks of several waves: what a block lacks was not stuck, not left out by design"),
     )
-    parser.add_argument("--pair", help=tell("column of the pair of cuttings from one stem"))
-    parser.add_argument("--whole-plot", help=tell("column of the whole plot of a split-plot"))
-    parser.add_argument("--row", help=tell("column of the row of a Latin square"))
-    parser.add_argument("--column", help=tell("column of the column of a Latin square"))
-    parser.add_argument("--wave", help=tell("column of the sticking occasion, for seasons"))
+    parser.add_argument("--pair", help=_("column of the pair of cuttings from one stem"))
+    parser.add_argument("--whole-plot", help=_("column of the whole plot of a split-plot"))
+    parser.add_argument("--row", help=_("column of the row of a Latin square"))
+    parser.add_argument("--column", help=_("column of the column of a Latin square"))
+    parser.add_argument("--wave", help=_("column of the sticking occasion, for seasons"))
     parser.add_argument("--interval", choices=("wilson", "clopper-pearson"), default="wilson")
-    parser.add_argument("--control", help=tell('the control arm: "medium=sand,hormone=none"'))
+    parser.add_argument("--control", help=_('the control arm: "medium=sand,hormone=none"'))
     parser.add_argument(
-        "--margin", type=number, help=tell("smallest difference that matters, in the unit of the estimate: 0.15")
+        "--margin", type=number, help=_("smallest difference that matters, in the unit of the estimate: 0.15")
     )
     parser.add_argument("--alpha", type=number, default=0.05)
     parser.add_argument("--draws", type=int, default=20_000)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--family", choices=("all", "control"), default="all")
     parser.add_argument(
-        "--max-t", action="store_true", help=tell("with --family control: adjust by the joint redraw, not Holm")
+        "--max-t", action="store_true", help=_("with --family control: adjust by the joint redraw, not Holm")
     )
     parser.add_argument(
-        "--dose", metavar="FACTOR", help=tell("the factor whose levels are strengths: its trend is tested too")
+        "--dose", metavar="FACTOR", help=_("the factor whose levels are strengths: its trend is tested too")
     )
     parser.add_argument(
         "--start",
         metavar="COLUMNS",
-        help=tell("what the cuttings started with (length_mm, grade): comparisons adjusted for it too"),
+        help=_("what the cuttings started with (length_mm, grade): comparisons adjusted for it too"),
     )
-    parser.add_argument("--look", action="store_true", help=tell("a look, not a test: counts only"))
-    parser.add_argument("--rate", action="store_true", help=tell("one arm: its count, interval and bound"))
+    parser.add_argument("--look", action="store_true", help=_("a look, not a test: counts only"))
+    parser.add_argument("--rate", action="store_true", help=_("one arm: its count, interval and bound"))
     parser.add_argument(
         "--not-worse-than",
         action="store_true",
-        help=tell("is each arm no worse than the control by more than the margin"),
+        help=_("is each arm no worse than the control by more than the margin"),
     )
     parser.add_argument(
         "--headline",
         choices=("factors", "pairs"),
         default="factors",
-        help=tell(
-            "what the sentence rests on where all factors can be told apart: their main effects, or pairs of arms"
-        ),
+        help=_("what the sentence rests on where all factors can be told apart: their main effects, or pairs of arms"),
     )
 
 
@@ -103,9 +101,9 @@ def run(arguments: argparse.Namespace) -> int:
     try:
         settings, columns = settings_of(arguments), columns_of(arguments)
         if arguments.want is not None and not arguments.rate:
-            raise InvalidInput("--want", tell("goes with --rate"), arguments.want)
+            raise InvalidInput("--want", _("goes with --rate"), arguments.want)
     except InvalidInput as error:
-        print(tell("orderly-bench analyse: {error}", error=error), file=sys.stderr)
+        print(_("orderly-bench analyse: {error}", error=error), file=sys.stderr)
         return 2
     status = 0
     for file in arguments.files:
@@ -158,7 +156,7 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
         return _dumped(found)
     text = readable(file, analysis)
     if arguments.explain:
-        text += "\n  {}\n".format(tell("working")) + "".join(
+        text += "\n  {}\n".format(_("working")) + "".join(
             f"  {w.title}\n" + "".join(f"    {line}\n" for line in w.lines) for w in show_working(analysis)
         )
     return text
@@ -167,13 +165,13 @@ def _printed(file: str, analysis: Analysis, arguments: argparse.Namespace) -> st
 def columns_of(arguments: argparse.Namespace) -> Columns:
     """Which column holds what."""
     if (arguments.row is None) != (arguments.column is None):
-        raise InvalidInput("--row and --column", tell("give both; a Latin square has rows and columns"))
+        raise InvalidInput("--row and --column", _("give both; a Latin square has rows and columns"))
     if arguments.pair and arguments.block:
-        raise InvalidInput("--pair", tell("a pair is its own block; give one of the two"))
+        raise InvalidInput("--pair", _("a pair is its own block; give one of the two"))
     if arguments.rate and arguments.look:
-        raise InvalidInput("--rate", tell("is of one arm, a look of several; give one of the two"))
+        raise InvalidInput("--rate", _("is of one arm, a look of several; give one of the two"))
     if arguments.blocks_in_waves and not arguments.block:
-        raise InvalidInput("--blocks-in-waves", tell("goes with --block"))
+        raise InvalidInput("--blocks-in-waves", _("goes with --block"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
     starts = tuple(dict.fromkeys(name.strip() for name in (arguments.start or "").split(",") if name.strip()))
     return Columns(
@@ -186,7 +184,7 @@ def _read(file: str) -> bytes:
         return Path(file).read_bytes()
     except OSError as error:
         raise UnusableData(
-            tell("can't be read ({why})", why=error.strerror), tell("Check the name and the rights of the file")
+            _("can't be read ({why})", why=error.strerror), _("Check the name and the rights of the file")
         ) from error
 
 
@@ -194,10 +192,10 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
     if arguments.factors is None:
         if arguments.rate:
             return []
-        raise InvalidInput("--factors", tell("name the columns that make up the arm, comma between"))
+        raise InvalidInput("--factors", _("name the columns that make up the arm, comma between"))
     factors = [name.strip() for name in arguments.factors.split(",")]
     if not all(factors) or len(set(factors)) < len(factors):
-        raise InvalidInput("--factors", tell("name each column once, comma between"), arguments.factors)
+        raise InvalidInput("--factors", _("name each column once, comma between"), arguments.factors)
     return factors
 
 
@@ -207,7 +205,7 @@ def _control(text: str | None, factors: list[str]) -> tuple[str, ...] | None:
     given = dict(part.split("=", 1) for part in text.split(",") if "=" in part)
     given = {name.strip(): level.strip() for name, level in given.items()}
     if set(given) != set(factors):
-        raise InvalidInput("--control", tell("give one level for each of {names}", names=", ".join(factors)), text)
+        raise InvalidInput("--control", _("give one level for each of {names}", names=", ".join(factors)), text)
     return tuple(given[factor] for factor in factors)
 
 

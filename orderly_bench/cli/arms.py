@@ -9,7 +9,8 @@ from pathlib import Path
 
 from orderly_bench.cli.one_file import answered
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.separable import Mend, Separation, separate
 from orderly_bench.formats.arms_csv import read_arms
 
@@ -18,15 +19,13 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     """Add the command with its flags."""
     parser = commands.add_parser(
         "arms",
-        help=tell("which asked contrasts the arms of a plan can tell apart, and what mends them"),
+        help=_("which asked contrasts the arms of a plan can tell apart, and what mends them"),
         epilog="./bench arms arms.csv --asked hormone,medium",
     )
-    parser.add_argument("file", metavar="FILE.csv", help=tell("a row per arm: a column 'arm' and a column per aspect"))
+    parser.add_argument("file", metavar="FILE.csv", help=_("a row per arm: a column 'arm' and a column per aspect"))
+    parser.add_argument("--asked", required=True, help=_("aspects the trial asks about, comma between: hormone,medium"))
     parser.add_argument(
-        "--asked", required=True, help=tell("aspects the trial asks about, comma between: hormone,medium")
-    )
-    parser.add_argument(
-        "--blank", action="append", default=[], metavar="ASPECT=VALUE", help=tell("a blank an added arm may be")
+        "--blank", action="append", default=[], metavar="ASPECT=VALUE", help=_("a blank an added arm may be")
     )
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=run)
@@ -47,7 +46,7 @@ def _told(arguments: argparse.Namespace) -> str:
 def _blank(text: str) -> tuple[str, str]:
     aspect, equals, value = (part.strip() for part in text.partition("="))
     if not (aspect and equals and value):
-        raise InvalidInput("--blank", tell("write aspect=value, such as hormone=carrier alone"), text)
+        raise InvalidInput("--blank", _("write aspect=value, such as hormone=carrier alone"), text)
     return aspect, value
 
 
@@ -74,16 +73,16 @@ def as_dict(found: Separation) -> dict[str, object]:
 def readable(found: Separation) -> str:
     """The result in words."""
     lines = (
-        [tell("same in every arm: {names}", names=", ".join((f"{a} {v}" for a, v in found.same.items())))]
+        [_("same in every arm: {names}", names=", ".join((f"{a} {v}" for a, v in found.same.items())))]
         if found.same
         else []
     )
     if found.not_said:
-        lines.append(tell("not said: {names}", names=", ".join(found.not_said)))
+        lines.append(_("not said: {names}", names=", ".join(found.not_said)))
     for c in found.contrasts:
         if c.separable:
             lines.append(
-                tell(
+                _(
                     "{aspect}, {a} against {b}: can be told apart if aspects act separately",
                     aspect=c.aspect,
                     a=c.a,
@@ -93,23 +92,22 @@ def readable(found: Separation) -> str:
         else:
             mixed = list(c.travels_with) or [" with ".join(names) for names in c.together]
             lines.append(
-                tell(
+                _(
                     "{aspect}, {a} against {b}: can't be told apart from {names}",
                     aspect=c.aspect,
                     a=c.a,
                     b=c.b,
-                    names=tell(" or from ").join(mixed),
+                    names=_(" or from ").join(mixed),
                 )
             )
-    return "\n".join([*lines, *(tell("mend: {in_words}", in_words=in_words(mend)) for mend in found.mends)])
+    return "\n".join([*lines, *(_("mend: {in_words}", in_words=in_words(mend)) for mend in found.mends)])
 
 
 def in_words(mend: Mend) -> str:
     """A mend as an instruction."""
-    parts = [tell("make {names} the same in every arm", names=", ".join(mend.make_same))] if mend.make_same else []
+    parts = [_("make {names} the same in every arm", names=", ".join(mend.make_same))] if mend.make_same else []
     parts += [
-        tell("add an arm of {names}", names=", ".join((f"{a} {v}" for a, v in arm.items() if v)))
-        for arm in mend.add_arms
+        _("add an arm of {names}", names=", ".join((f"{a} {v}" for a, v in arm.items() if v))) for arm in mend.add_arms
     ]
-    parts += [tell("({names} are then one arm)", names=all_of(names)) for names in mend.merged]
+    parts += [_("({names} are then one arm)", names=all_of(names)) for names in mend.merged]
     return "; ".join(parts)

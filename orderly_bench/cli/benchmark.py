@@ -20,10 +20,10 @@ from orderly_bench.core.judgement.lenses import look_through
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Observations, Row
+from orderly_bench.core.rehearse.blank_trial import BlankTrial
 from orderly_bench.core.rehearse.chance import chances
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.outcomes import Guess
-from orderly_bench.core.rehearse.stage import Stage
 from orderly_bench.core.tend.by_day import by_day
 from orderly_bench.core.tend.conditions import conditions, in_order
 from orderly_bench.figures import season
@@ -92,7 +92,7 @@ def _simulated_seconds() -> tuple[float, float]:
         for a, b in ((a, b) for a in range(2) for b in range(3)):
             rows += [Row((f"medium {a}", f"hormone {b}"), 0.0, f"b{block}")] * 5
             arm += [3 * a + b] * 5
-    stage = Stage(arrange(("medium", "hormone"), rows), np.array(arm), np.arange(len(rows)), tuple("ABCDEF"))
+    stage = BlankTrial(arrange(("medium", "hormone"), rows), np.array(arm), np.arange(len(rows)), tuple("ABCDEF"))
     start = time.perf_counter()
     family = family_of(stage.observations, True, None)
     guess = Guess((0.4, 0.4, 0.4, 0.6, 0.6, 0.6))

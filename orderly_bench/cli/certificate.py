@@ -16,7 +16,8 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.formats.fingerprint import fingerprint
 
 #: Phones refuse certificates that hold for longer.
@@ -37,7 +38,7 @@ def run(arguments: argparse.Namespace) -> int:
         make(folder, arguments.host, datetime.now(UTC))
     try:
         shown = cert if arguments.cert else folder / AUTHORITY
-        print(told(shown, f"https://{arguments.host}:{arguments.port}"))
+        print(how_to_trust(shown, f"https://{arguments.host}:{arguments.port}"))
         serialization.load_pem_private_key(key.read_bytes(), None)
     except (OSError, ValueError, TypeError) as error:
         print(
@@ -142,7 +143,7 @@ def fits(cert: Path, host: str, now: datetime) -> bool:
     return names == _names(host) and found.not_valid_after_utc - now > RENEWED_BEFORE
 
 
-def told(cert: Path, address: str) -> str:
+def how_to_trust(cert: Path, address: str) -> str:
     """Address, fingerprint and a code to scan, for the terminal."""
     import io
 
@@ -153,6 +154,6 @@ def told(cert: Path, address: str) -> str:
     square = io.StringIO()
     segno.make(address, error="l", micro=False).terminal(square, compact=True, border=2)
     until = dated(found.not_valid_after_utc, "%d %B %Y")
-    phones = tell("For phones on this network: {address}", address=address)
-    proof = tell("Certificate until {until}, SHA-256 {pairs}", until=until, pairs=pairs)
+    phones = _("For phones on this network: {address}", address=address)
+    proof = _("Certificate until {until}, SHA-256 {pairs}", until=until, pairs=pairs)
     return f"\n  {phones}\n  {proof}\n\n{square.getvalue()}"

@@ -12,7 +12,7 @@ from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.sentences import Mark, Marked
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.analysis import analyse as analysed
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.telling.headline import read
 from orderly_bench.core.telling.one_rate import one_rate
 
@@ -31,12 +31,12 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     """Add the command with the flags of ``analyse``."""
     parser = commands.add_parser(
         "claims",
-        help=tell("which sentences a file carries"),
+        help=_("which sentences a file carries"),
         epilog='./bench claims trial.csv --factors medium --text "Pumice rooted more."',
     )
     parser.add_argument("file", metavar="FILE.csv")
     analyse.add_options(parser)
-    parser.add_argument("--text", required=True, help=tell("what is claimed, in sentences"))
+    parser.add_argument("--text", required=True, help=_("what is claimed, in sentences"))
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=run)
 
@@ -48,12 +48,12 @@ def run(arguments: argparse.Namespace) -> int:
 
 def _told(arguments: argparse.Namespace) -> str:
     if not 0 < len(arguments.text.strip()) <= MOST:
-        raise InvalidInput("--text", tell("type what is claimed, within {most} characters", most=MOST))
+        raise InvalidInput("--text", _("type what is claimed, within {most} characters", most=MOST))
     sentences = judge(arguments.text, "", _facts(arguments)).sentences
     if arguments.json:
         told = [{"text": one.sentence, "mark": MARKS[one.mark], "why": _why(one)} for one in sentences]
         return json.dumps({"sentences": told}, ensure_ascii=False)
-    lines = ([one.sentence, f"[{shown(one.mark.value)}]", _why(one)] for one in sentences)
+    lines = ([one.sentence, f"[{_(one.mark.value)}]", _why(one)] for one in sentences)
     return "\n".join(" ".join(part for part in line if part) for line in lines)
 
 

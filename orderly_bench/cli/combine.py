@@ -9,7 +9,7 @@ from pathlib import Path
 
 from orderly_bench.cli.one_file import answered
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import Combined, OneTrial, combine
 from orderly_bench.formats.trials_csv import read_trials
 
@@ -18,13 +18,13 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     """Add the command with its flags."""
     parser = commands.add_parser(
         "combine",
-        help=tell("one question over several trials"),
+        help=_("one question over several trials"),
         epilog="./bench combine trials.csv --arms pumice,bark --json",
     )
     parser.add_argument(
-        "file", metavar="TRIALS.csv", help=tell("a row per trial and arm: trial, arm, k, n and, if wanted, n_effective")
+        "file", metavar="TRIALS.csv", help=_("a row per trial and arm: trial, arm, k, n and, if wanted, n_effective")
     )
-    parser.add_argument("--arms", metavar="A,B", help=tell("the first minus the second; else the two in order of name"))
+    parser.add_argument("--arms", metavar="A,B", help=_("the first minus the second; else the two in order of name"))
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=run)
 
@@ -44,7 +44,7 @@ def _told(arguments: argparse.Namespace) -> str:
 def _pair(typed: str) -> tuple[str, str]:
     first, comma, second = (part.strip() for part in typed.partition(","))
     if not (first and comma and second) or first == second or "," in second:
-        raise InvalidInput("--arms", tell("name two arms with a comma between: pumice,bark"), typed)
+        raise InvalidInput("--arms", _("name two arms with a comma between: pumice,bark"), typed)
     return first, second
 
 
@@ -63,12 +63,12 @@ def as_dict(arms: tuple[str, str], found: Combined) -> dict[str, object]:
 
 def readable(arms: tuple[str, str], found: Combined) -> str:
     """Trials with their weights, whether they agree, and only then the mean."""
-    lines = [tell("{first} minus {second}, in points", first=arms[0], second=arms[1])]
+    lines = [_("{first} minus {second}, in points", first=arms[0], second=arms[1])]
     lines += [_trial(one) for one in found.trials]
     lines += found.cautions
     if found.tau2 is not None:
         lines.append(
-            tell(
+            _(
                 "Between trials: SD {sd:.1f} points, I2 {i2:.0f} %, Q {q:.2f} (p = {p:.2g})",
                 sd=100 * found.tau2**0.5,
                 i2=found.i2,
@@ -77,7 +77,7 @@ def readable(arms: tuple[str, str], found: Combined) -> str:
             )
         )
     lines.append(
-        tell(
+        _(
             "Mean {mean:+.1f}, 95 % interval {low:+.1f} to {high:+.1f}",
             mean=100 * found.estimate,
             low=_points(found.ci_low),
@@ -86,13 +86,13 @@ def readable(arms: tuple[str, str], found: Combined) -> str:
     )
     if found.prediction_low is not None and found.prediction_high is not None:
         low, high = _points(found.prediction_low), _points(found.prediction_high)
-        lines.append(tell("A next trial: {low:+.1f} to {high:+.1f}", low=low, high=high))
-        lines.append(tell("Random effects, REML; Hartung and Knapp, factor at least 1; t on trials - 1."))
+        lines.append(_("A next trial: {low:+.1f} to {high:+.1f}", low=low, high=high))
+        lines.append(_("Random effects, REML; Hartung and Knapp, factor at least 1; t on trials - 1."))
     return "\n".join(lines)
 
 
 def _trial(one: OneTrial) -> str:
-    return tell(
+    return _(
         "  {name}: {k1} of {n1} against {k2} of {n2}, {points:+.1f}, weight {share:.0f} %",
         name=one.name,
         k1=one.first.k,

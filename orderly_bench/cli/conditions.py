@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.cli.one_file import answered
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.conditions import Conditions, conditions
 from orderly_bench.formats.log_csv import open_log, read_file, read_log
 
@@ -22,14 +22,14 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     """Add the command with its flags."""
     parser = commands.add_parser(
         "conditions",
-        help=tell("what a logger's file says of warmth, light and dryness"),
+        help=_("what a logger's file says of warmth, light and dryness"),
         epilog="./bench conditions log.csv --band 18..24 --tz Europe/London --json",
     )
-    parser.add_argument("file", metavar="LOG.csv", help=tell("columns time, air_c (or air_f), rh, ppfd"))
-    parser.add_argument("--band", required=True, metavar="LOW..HIGH", help=tell("of the air, °C: 18..24"))
-    parser.add_argument("--tz", metavar="ZONE", help=tell("zone of times without an offset: Europe/London"))
+    parser.add_argument("file", metavar="LOG.csv", help=_("columns time, air_c (or air_f), rh, ppfd"))
+    parser.add_argument("--band", required=True, metavar="LOW..HIGH", help=_("of the air, °C: 18..24"))
+    parser.add_argument("--tz", metavar="ZONE", help=_("zone of times without an offset: Europe/London"))
     parser.add_argument(
-        "--as-written", action="store_true", help=tell("find time, air, humidity and light by the names a logger's program gives them")
+        "--as-written", action="store_true", help=_("find time, air, humidity and light by the names a logger's program gives them")
     )  # fmt: skip
     parser.add_argument("--json", action="store_true")
     parser.set_defaults(run=run)
@@ -52,7 +52,7 @@ def _told(arguments: argparse.Namespace) -> str:
 def _band(typed: str) -> tuple[float, float]:
     ends = BAND.fullmatch(typed)
     if ends is None:
-        raise InvalidInput("--band", tell("write both ends in °C with two points between: 18..24"), typed)
+        raise InvalidInput("--band", _("write both ends in °C with two points between: 18..24"), typed)
     return float(ends[1].replace(",", ".")), float(ends[2].replace(",", "."))
 
 
@@ -60,7 +60,7 @@ def _zone(typed: str) -> ZoneInfo:
     try:
         return ZoneInfo(typed)
     except (ZoneInfoNotFoundError, ValueError):
-        raise InvalidInput("--tz", tell("write it as Europe/London or Australia/Hobart"), typed) from None
+        raise InvalidInput("--tz", _("write it as Europe/London or Australia/Hobart"), typed) from None
 
 
 def as_dict(found: Conditions) -> dict[str, object]:
@@ -71,7 +71,7 @@ def as_dict(found: Conditions) -> dict[str, object]:
 def readable(found: Conditions, low: float, high: float) -> str:
     """In lines."""
     lines = [
-        tell(
+        _(
             "{rows} rows; {duplicates} repeat a time, {spikes} spikes left out, {gaps} gaps; {known:.1f} hours known",
             rows=found.rows,
             duplicates=found.duplicates,
@@ -79,23 +79,23 @@ def readable(found: Conditions, low: float, high: float) -> str:
             gaps=found.gaps,
             known=found.known_hours,
         ),
-        tell(
+        _(
             "Below {low:g} °C: {hours:.1f} h, {degrees:.1f} degree-hours",
             low=low,
             hours=found.hours_below,
             degrees=found.degree_hours_below,
         ),
-        tell(
+        _(
             "Above {high:g} °C: {hours:.1f} h, {degrees:.1f} degree-hours",
             high=high,
             hours=found.hours_above,
             degrees=found.degree_hours_above,
         ),
-        tell("Dryness of the air: not known")
+        _("Dryness of the air: not known")
         if found.vpd_kpa_mean is None
-        else tell("Dryness of the air, mean: {vpd:.3g} kPa", vpd=found.vpd_kpa_mean),
+        else _("Dryness of the air, mean: {vpd:.3g} kPa", vpd=found.vpd_kpa_mean),
     ]
     lines += [
-        tell("Light, {day}: {light:.2f} mol/m2", day=day.isoformat(), light=light) for day, light in found.dli.items()
-    ] or [tell("Light: not known")]
+        _("Light, {day}: {light:.2f} mol/m2", day=day.isoformat(), light=light) for day, light in found.dli.items()
+    ] or [_("Light: not known")]
     return "\n".join([*lines, *found.cautions])

@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench import __version__
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.database import archive
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
@@ -67,7 +67,7 @@ def _passphrase(file: str) -> str:
     try:
         return Path(file).read_text(encoding="utf-8").split("\n", 1)[0].strip()
     except (OSError, UnicodeDecodeError) as error:
-        raise InvalidInput("passphrase", tell("its file can't be read: {error}", error=error), file) from error
+        raise InvalidInput("passphrase", _("its file can't be read: {error}", error=error), file) from error
 
 
 @contextmanager
@@ -79,7 +79,7 @@ def _opened(file: Path, passphrase: str) -> Iterator[Path]:
             return
         if not passphrase:
             raise InvalidInput(
-                "passphrase", tell("this backup is sealed; name the file that holds it: --passphrase-file FILE")
+                "passphrase", _("this backup is sealed; name the file that holds it: --passphrase-file FILE")
             )
         with tempfile.NamedTemporaryFile(prefix="restore-", suffix=".zip") as plain:
             unseal(held, plain, passphrase)
@@ -112,7 +112,7 @@ def _part(path: Path) -> Iterator[IO[bytes]]:
         try:
             fcntl.flock(out, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError as error:
-            raise Refused(tell("A backup of this name is being written just now: {path}", path=path)) from error
+            raise Refused(_("A backup of this name is being written just now: {path}", path=path)) from error
         out.truncate()
         try:
             yield out
@@ -126,11 +126,11 @@ def _restore(engine: Engine, file: Path, photos: Path, kept: str = "") -> str:
         contents = archive.restore(engine, held, photos, kept)
     doubtful = _not_holding(engine)
     note = (
-        tell("The plans of {names} do not fit their digests.", names=", ".join(doubtful))
+        _("The plans of {names} do not fit their digests.", names=", ".join(doubtful))
         if doubtful
-        else tell("Every locked plan fits its digest.")
+        else _("Every locked plan fits its digest.")
     )
-    return tell("Restored {what}. {note}", what=_told(contents), note=note)
+    return _("Restored {what}. {note}", what=_told(contents), note=note)
 
 
 def _restore_over(engine: Engine, file: Path, kept: Path, photos: Path) -> str:
@@ -142,11 +142,11 @@ def _restore_over(engine: Engine, file: Path, kept: Path, photos: Path) -> str:
         with under_way(engine, str(kept.resolve())):  # noted before the first table goes
             archive.put_away(engine)
             restored = _restore(engine, file, photos, str(kept.resolve()))
-        return f"{restored} {tell('What was here: {kept}', kept=told)}"
+        return f"{restored} {_('What was here: {kept}', kept=told)}"
     except BaseException:
         archive.put_away(engine)
         _restore(engine, kept, photos, str(kept.resolve()))
-        print(tell("The lab as it was is back."), file=sys.stderr)
+        print(_("The lab as it was is back."), file=sys.stderr)
         raise
 
 
@@ -162,14 +162,14 @@ def _upgrade(engine: Engine, file: Path, photos: Path) -> str:
     doubtful = _not_holding(engine)
     if lost or doubtful:
         rows, plans = (
-            (tell("rows of {name}", name=name) for name in lost),
-            (tell("the plan of {code}", code=c) for c in doubtful),
+            (_("rows of {name}", name=name) for name in lost),
+            (_("the plan of {code}", code=c) for c in doubtful),
         )
         what = ", ".join([*rows, *plans])
-        return tell("Something is not as it was: {what}. The lab as it was is in {kept}", what=what, kept=kept)
+        return _("Something is not as it was: {what}. The lab as it was is in {kept}", what=what, kept=kept)
     if before == after:
-        return tell("Nothing to bring up to date. As it was: {kept}", kept=kept)
-    return tell("Brought from {before} to {after}. As it was: {kept}", before=before, after=after, kept=kept)
+        return _("Nothing to bring up to date. As it was: {kept}", kept=kept)
+    return _("Brought from {before} to {after}. As it was: {kept}", before=before, after=after, kept=kept)
 
 
 def begin_again(engine: Engine, photos: Path) -> str:
@@ -186,9 +186,9 @@ def begin_again(engine: Engine, photos: Path) -> str:
             archive.put_away(engine)  # a first start that was broken off: nothing of anybody's is in it
         return ""
     if broken.kept is None or (broken.kept and not Path(broken.kept).is_file()):
-        where = broken.kept or tell("none was made")
+        where = broken.kept or _("none was made")
         raise Refused(
-            tell(
+            _(
                 "Bringing this lab to a newer version was broken off, and the lab as it was is not there ({where}). Put a backup in its place: "
                 "./bench restore FILE, into an empty database.",
                 where=where,
@@ -197,9 +197,9 @@ def begin_again(engine: Engine, photos: Path) -> str:
     archive.put_away(engine)
     if not broken.kept:
         ended(engine)
-        return tell("What was begun here was broken off, and is begun anew.")
+        return _("What was begun here was broken off, and is begun anew.")
     told = _restore(engine, Path(broken.kept), photos, broken.kept)
-    return tell("Bringing this lab to a newer version was broken off; it is begun again. {told}", told=told)
+    return _("Bringing this lab to a newer version was broken off; it is begun again. {told}", told=told)
 
 
 def _not_holding(engine: Engine) -> list[str]:
@@ -210,7 +210,7 @@ def _not_holding(engine: Engine) -> list[str]:
 def _told(contents: dict[str, Any]) -> str:
     tables = contents["tables"]
     rows, trials = sum(held["rows"] for held in tables.values()), tables.get("trial", {"rows": 0})["rows"]
-    return tell(
+    return _(
         "{trials:trial|trials}, {rows:row|rows} in {tables:table|tables}, {photos:photo|photos}, made {made}",
         trials=trials,
         rows=rows,

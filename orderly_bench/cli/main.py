@@ -12,20 +12,19 @@ from pathlib import Path
 from orderly_bench import __version__
 from orderly_bench.cli import analyse, arms, claims, combine, conditions, plan, rehearse, sums
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import speak, tell
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import use_language
 
 
 def build_parser() -> argparse.ArgumentParser:
     """The parser with every command."""
-    parser = argparse.ArgumentParser(prog="./bench", description=tell("Headless commands of Orderly Bench."))
+    parser = argparse.ArgumentParser(prog="./bench", description=_("Headless commands of Orderly Bench."))
     parser.add_argument("--version", action="version", version=__version__)
-    parser.add_argument(
-        "--language", metavar="FILE", help=tell("say everything in the language of this .po or .mo file")
-    )
+    parser.add_argument("--language", metavar="FILE", help=_("say everything in the language of this .po or .mo file"))
     commands = parser.add_subparsers(dest="command", required=True)
     one = commands.add_parser(
         "analyse",
-        help=tell("compare the arms of tidy CSV files"),
+        help=_("compare the arms of tidy CSV files"),
         epilog="./bench analyse trial.csv --factors medium,hormone --block block --margin 0.15",
     )
     analyse.add_arguments(one)
@@ -39,29 +38,29 @@ def build_parser() -> argparse.ArgumentParser:
     sums.add_command(commands)
     seven = commands.add_parser(
         "nodes",
-        help=tell("how the nodes of the database stand"),
+        help=_("how the nodes of the database stand"),
         epilog="ORDERLY_BENCH_DATABASE_URL=mysql+pymysql://user:password@a:3306,b:3306/name ./bench nodes --wait 60",
     )
-    seven.add_argument("--wait", type=float, default=0.0, help=tell("wait so many seconds until all are in step"))
+    seven.add_argument("--wait", type=float, default=0.0, help=_("wait so many seconds until all are in step"))
     seven.set_defaults(run=_nodes)
     six = commands.add_parser(
-        "words", help=tell("write the list of all texts, to be said in another language"), epilog="./bench words"
+        "words", help=_("write the list of all texts, to be said in another language"), epilog="./bench words"
     )
     six.set_defaults(run=_words)
     three = commands.add_parser(
-        "benchmark", help=tell("medians of what people wait for"), epilog="./bench benchmark --repeats 3"
+        "benchmark", help=_("medians of what people wait for"), epilog="./bench benchmark --repeats 3"
     )
     three.add_argument("--repeats", type=int, default=5)
     three.set_defaults(run=_benchmark)
-    two = commands.add_parser("prepare", help=tell("bring the database up to date (used by ./bench)"))
+    two = commands.add_parser("prepare", help=_("bring the database up to date (used by ./bench)"))
     two.add_argument("--mode", choices=("demo", "run"), required=True)
-    two.add_argument("--fresh", action="store_true", help=tell("empty the demo lab first"))
+    two.add_argument("--fresh", action="store_true", help=_("empty the demo lab first"))
     two.add_argument(
-        "--new-secret", action="store_true", help=tell("the secret this lab was served with is lost for good")
+        "--new-secret", action="store_true", help=_("the secret this lab was served with is lost for good")
     )
     two.set_defaults(run=_prepare)
     five = commands.add_parser(
-        "certificate", help=tell("the lab's certificate for its network (used by ./bench run --lan)")
+        "certificate", help=_("the lab's certificate for its network (used by ./bench run --lan)")
     )
     for name in ("folder", "host", "port"):
         five.add_argument(f"--{name}", required=True)
@@ -69,18 +68,18 @@ def build_parser() -> argparse.ArgumentParser:
     five.add_argument("--key")
     five.set_defaults(run=_certificate)
     for name, what in (
-        ("backup", tell("write the lab into a file, while it runs")),
-        ("restore", tell("put a file's lab into an empty installation")),
-        ("upgrade", tell("back up, bring to the newest version, check")),
+        ("backup", _("write the lab into a file, while it runs")),
+        ("restore", _("put a file's lab into an empty installation")),
+        ("upgrade", _("back up, bring to the newest version, check")),
     ):
         four = commands.add_parser(name, help=what)
         four.add_argument("file")
         if name != "upgrade":
             four.add_argument(
-                "--passphrase-file", default="", help=tell("seal or open it with the passphrase in this file")
+                "--passphrase-file", default="", help=_("seal or open it with the passphrase in this file")
             )
         if name == "restore":
-            four.add_argument("--over", metavar="KEPT", help=tell("keep the lab that is here in this file first"))
+            four.add_argument("--over", metavar="KEPT", help=_("keep the lab that is here in this file first"))
         four.set_defaults(run=_keep)
     return parser
 
@@ -123,18 +122,18 @@ def _prepare(arguments: argparse.Namespace) -> int:
 
 
 def _spoken(argv: Sequence[str]) -> tuple[list[str], str]:
-    """The words without ``--language FILE``, wherever it stands, and its file; else that of the installation.
+    """The words without ``--language FILE``, wherever it stands, and its file; blank without one, whatever the locale.
 
     It is taken out before the parser is made, whose own texts are said in it.
     """
-    words, language = list(argv), os.environ.get("ORDERLY_BENCH_LANGUAGE", "")
+    words = list(argv)
     for n, word in enumerate(words):
         name, sign, file = word.partition("=")
         if name == "--language":
             if not sign:
                 file = "".join(words[n + 1 : n + 2])
             return words[:n] + words[n + 2 - bool(sign) :], file
-    return words, language
+    return words, ""
 
 
 def _with_negatives(argv: Sequence[str]) -> list[str]:
@@ -155,7 +154,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         from orderly_bench.formats.catalogue import read_language
 
         try:
-            speak(read_language(Path(language)))
+            use_language(read_language(Path(language)))
         except OrderlyError as error:
             print(error, file=sys.stderr)
             return 2

@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import text
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.database.engine import make_engine, nodes_of
 from orderly_bench.database.nodes import ASKED, Node, Standing, read
 
@@ -22,9 +22,7 @@ def run(arguments: argparse.Namespace) -> int:
     """Print a line for each node; status 1 unless all are in step and see each other."""
     url = os.environ.get("ORDERLY_BENCH_DATABASE_URL")
     if not url:
-        print(
-            tell("Set ORDERLY_BENCH_DATABASE_URL to the address of the database, all its hosts in it."), file=sys.stderr
-        )
+        print(_("Set ORDERLY_BENCH_DATABASE_URL to the address of the database, all its hosts in it."), file=sys.stderr)
         return 2
     engine = make_engine(url)
     nodes = nodes_of(engine)
@@ -38,8 +36,8 @@ def run(arguments: argparse.Namespace) -> int:
         found = nodes.sizes()
     nodes.close()
     for node, standing in found.items():
-        sees = tell("sees {n:node|nodes}, itself among them", n=standing.size)
-        print(tell("{node}: {says}; {sees}", node=str(node), says=standing.says, sees=sees))
+        sees = _("sees {n:node|nodes}, itself among them", n=standing.size)
+        print(_("{node}: {says}; {sees}", node=str(node), says=standing.says, sees=sees))
     return 0 if all_in_step(found) else 1
 
 
@@ -51,5 +49,5 @@ def all_in_step(found: dict[Node, Standing]) -> bool:
 def _single(engine: Any) -> int:
     with engine.connect() as connection:
         says = read({str(name): str(value) for name, value in connection.execute(text(ASKED)).all()}).says
-    print(tell("{node}: {says}; a single server", node=f"{engine.url.host}:{engine.url.port}", says=says))
+    print(_("{node}: {says}; a single server", node=f"{engine.url.host}:{engine.url.port}", says=says))
     return 0

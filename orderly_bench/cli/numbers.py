@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 def number(text: str) -> float:
@@ -21,4 +21,4 @@ def number(text: str) -> float:
     try:
         return float(text.replace(",", "."))
     except ValueError:
-        raise argparse.ArgumentTypeError(tell("{typed!r} is not a number", typed=text[:40])) from None
+        raise argparse.ArgumentTypeError(_("{typed!r} is not a number", typed=text[:40])) from None

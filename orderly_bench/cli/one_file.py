@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable
 
 from orderly_bench.core.errors import OrderlyError, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 def answered(file: str, work: Callable[[], str]) -> int:
@@ -16,7 +16,7 @@ def answered(file: str, work: Callable[[], str]) -> int:
     except UnusableData as error:
         print(error.within(file), file=sys.stderr)
     except OSError as error:
-        why = tell("{file}: cannot be read ({strerror}). Check the name.", file=file, strerror=error.strerror)
+        why = _("{file}: cannot be read ({strerror}). Check the name.", file=file, strerror=error.strerror)
         print(why, file=sys.stderr)
     except OrderlyError as error:
         print(error, file=sys.stderr)

@@ -12,7 +12,7 @@ import numpy as np
 from orderly_bench.cli.numbers import number
 from orderly_bench.core.design import simulated_power
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import stick_for
 from orderly_bench.core.score.agreement import WEIGHTS, kappa
 from orderly_bench.core.sums.plants import read_batches
@@ -24,11 +24,11 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     """Add the three commands with their flags."""
     power = commands.add_parser(
         "power",
-        help=tell("power and smallest reachable p of a layout"),
+        help=_("power and smallest reachable p of a layout"),
         epilog="./bench power --arms 0.45,0.70 --per-arm 24 --per-unit 4 --icc 0.2",
     )
-    power.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.45,0.70"))
-    power.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
+    power.add_argument("--arms", required=True, help=_("true rates, comma between: 0.45,0.70"))
+    power.add_argument("--per-arm", type=int, required=True, help=_("cuttings per arm over all blocks"))
     power.add_argument("--per-unit", type=int)
     power.add_argument("--icc", type=number)
     power.add_argument("--blocks", type=int, default=1)
@@ -37,18 +37,18 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     power.add_argument("--seed", type=int, default=1)
     stick = commands.add_parser(
         "stick-for",
-        help=tell("how many to stick for so many plants"),
+        help=_("how many to stick for so many plants"),
         epilog="./bench stick-for --want 100 --from 31/50,18/40 --assurance 0.95",
     )
     stick.add_argument("--want", type=int, required=True)
     source = stick.add_mutually_exclusive_group(required=True)
     source.add_argument("--rate", type=number)
-    source.add_argument("--from", dest="batches", help=tell("earlier batches: 31/50,18/40"))
+    source.add_argument("--from", dest="batches", help=_("earlier batches: 31/50,18/40"))
     stick.add_argument("--assurance", type=number, default=0.95)
     agree = commands.add_parser(
-        "kappa", help=tell("agreement of two scorers"), epilog='./bench kappa --table "20,5;10,15" --weights linear'
+        "kappa", help=_("agreement of two scorers"), epilog='./bench kappa --table "20,5;10,15" --weights linear'
     )
-    agree.add_argument("--table", required=True, help=tell("counts, rows by semicolon: '20,5;10,15'"))
+    agree.add_argument("--table", required=True, help=_("counts, rows by semicolon: '20,5;10,15'"))
     agree.add_argument("--weights", choices=WEIGHTS, default="none")
     for parser, work in ((power, _power), (stick, _stick), (agree, _kappa)):
         parser.add_argument("--json", action="store_true")
@@ -59,7 +59,7 @@ def _run(work: Callable[[argparse.Namespace], Result], arguments: argparse.Names
     try:
         found, words = work(arguments)
     except OrderlyError as error:
-        print(tell("orderly-bench {command}: {error}", command=arguments.command, error=error), file=sys.stderr)
+        print(_("orderly-bench {command}: {error}", command=arguments.command, error=error), file=sys.stderr)
         return 2
     print(json.dumps(found, allow_nan=False) if arguments.json else words)
     return 0
@@ -69,28 +69,26 @@ def _numbers(text: str, flag: str) -> list[float]:
     try:
         return [float(part) for part in text.split(",")]
     except ValueError:
-        raise InvalidInput(flag, tell("write numbers with commas between"), text) from None
+        raise InvalidInput(flag, _("write numbers with commas between"), text) from None
 
 
 def _power(a: argparse.Namespace) -> Result:
     rates = _numbers(a.arms, "--arms")
     if a.seed < 0 or not 0 < a.alpha < 0.5:
-        raise InvalidInput("--seed and --alpha", tell("the seed is 0 or more, alpha above 0 and below 0.5"))
+        raise InvalidInput("--seed and --alpha", _("the seed is 0 or more, alpha above 0 and below 0.5"))
     rng = np.random.default_rng(a.seed)
     found = simulated_power.power_of(
         rates, a.per_arm, per_unit=a.per_unit, icc=a.icc, blocks=a.blocks, alpha=a.alpha, trials=a.trials, rng=rng
     )
     smallest = simulated_power.smallest_p(len(rates), a.per_arm, a.per_unit, a.icc, a.blocks)
-    words = tell(
+    words = _(
         "power {power:.3f} ({method}); smallest reachable p {smallest:.2g}",
         power=found.power,
         method=found.method,
         smallest=smallest,
     )
     if smallest >= a.alpha:
-        words += tell(
-            "\nNo outcome of this design could convince: p can't get below {smallest:.2g}.", smallest=smallest
-        )
+        words += _("\nNo outcome of this design could convince: p can't get below {smallest:.2g}.", smallest=smallest)
     return {
         "power": found.power,
         "mc_error": found.monte_carlo_error,
@@ -104,7 +102,7 @@ def _stick(a: argparse.Namespace) -> Result:
         found = stick_for.for_rate(a.want, a.rate, a.assurance)
     else:
         found = stick_for.for_batches(a.want, read_batches(a.batches), a.assurance)
-    words = [tell("stick {stick}", stick=found.stick), *(caution.text for caution in found.cautions)]
+    words = [_("stick {stick}", stick=found.stick), *(caution.text for caution in found.cautions)]
     return {"stick": found.stick, "cautions": [{"code": c.code, "text": c.text} for c in found.cautions]}, "\n".join(
         words
     )
@@ -113,8 +111,8 @@ def _stick(a: argparse.Namespace) -> Result:
 def _kappa(a: argparse.Namespace) -> Result:
     rows = [_numbers(row, "--table") for row in a.table.split(";")]
     if len({len(row) for row in rows}) > 1:
-        raise InvalidInput("--table", tell("every row needs as many counts"), a.table)
+        raise InvalidInput("--table", _("every row needs as many counts"), a.table)
     found = kappa(np.array(rows), a.weights)
-    return {"kappa": found}, tell("no kappa: only one class was used") if found is None else tell(
+    return {"kappa": found}, _("no kappa: only one class was used") if found is None else _(
         "kappa {found:.3f}", found=found
     )

@@ -11,7 +11,8 @@ from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, of, p_value, signs, size, span
 from orderly_bench.core.messages.say import say
-from orderly_bench.core.messages.words import capital, shown, tell
+from orderly_bench.core.messages.translation import capital
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.added import Classed
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
@@ -22,7 +23,7 @@ from orderly_bench.core.telling.one_unit import alone_in_words
 def readable(file: str, analysis: Analysis) -> str:
     """The same as a table for people."""
     lines = [
-        tell(
+        _(
             "{name}: {design}, {n:cutting|cuttings}",
             name=Path(file).name,
             design=analysis.design,
@@ -32,7 +33,7 @@ def readable(file: str, analysis: Analysis) -> str:
         *_arms(analysis),
     ]
     reading = read(analysis, planned=False)
-    lines += ["", f"  {reading.headline}", f"  {capital(shown(reading.strength.value))}: {'; '.join(reading.reasons)}."]
+    lines += ["", f"  {reading.headline}", f"  {capital(_(reading.strength.value))}: {'; '.join(reading.reasons)}."]
     if reading.findings and not analysis.settings.look:
         lines += [f"  {reading.findings[0].grade}"]
     lines += [f"  {text}" for text in alone_in_words(analysis)]
@@ -52,10 +53,10 @@ def _arms(analysis: Analysis) -> list[str]:
 
 
 def _tests(analysis: Analysis) -> list[str]:
-    lines = [tell("  overall: {of_draw}; {of_model}", of_draw=_of_draw(analysis), of_model=_of_model(analysis))]
+    lines = [_("  overall: {of_draw}; {of_model}", of_draw=_of_draw(analysis), of_model=_of_model(analysis))]
     for factor, t in analysis.trends.items():
         lines.append(
-            tell(
+            _(
                 "  {factor} as a dose: trend {p}; one slope in the {name} model: {model_p}",
                 factor=factor,
                 p=p_value(t.test.p),
@@ -72,7 +73,7 @@ def _terms(analysis: Analysis) -> list[str]:
     lines = []
     for t in analysis.terms:
         p = p_value(t.p) + ("" if t.p is None else f" ({_source(t, analysis)})")
-        lines.append(f"  {tell(' by ').join(t.factors)}: {p}")
+        lines.append(f"  {_(' by ').join(t.factors)}: {p}")
         lines += [f"  {line}" for c in t.contrasts for line in _comparison(c, analysis)]
     return lines
 
@@ -81,16 +82,16 @@ def _comparison(c: Comparison, analysis: Analysis) -> list[str]:
     """One comparison: effect with its interval, p, adjusted p, verdict and strength; what else was asked of it below."""
     binary = kind_of(analysis.settings.response).yes_no
     how = {
-        "name": c.a.spoken,
-        "name2": c.b.spoken,
+        "name": c.a.label,
+        "name2": c.b.label,
         "effect_words": _effect_words(c, binary),
         "p": p_value(c.p),
         "by": c.adjusted_by,
         "model_p": p_value(c.p_adjusted),
-        "value": shown(c.verdict.value),
-        "strength": shown(grade(c, analysis.cautions, False).strength.value),
+        "value": _(c.verdict.value),
+        "strength": _(grade(c, analysis.cautions, False).strength.value),
     }
-    lines = [tell("  {name} against {name2}: {effect_words}, {p}, {by} {model_p}: {value}; {strength}", **how)]
+    lines = [_("  {name} against {name2}: {effect_words}, {p}, {by} {model_p}: {value}; {strength}", **how)]
     if parted(c, analysis):
         where = say(f"adjusted/{c.adjusts_for or 'place'}")
         lines.append(f"    {where}: {values_words(c, kind_of(analysis.settings.response))}")
@@ -102,39 +103,39 @@ def _of_draw(analysis: Analysis) -> str:
     p = p_value(analysis.test.p)
     if analysis.test.p is None:
         return p
-    how = tell("exact") if analysis.test.exact else tell("{draws} draws", draws=analysis.test.draws)
+    how = _("exact") if analysis.test.exact else _("{draws} draws", draws=analysis.test.draws)
     return f"{p} ({how})"
 
 
 def _of_model(analysis: Analysis) -> str:
-    named = f"{shown(analysis.model.name)}: {p_value(analysis.model.p)}"
-    return tell("no model") if analysis.model.p is None else named
+    named = f"{_(analysis.model.name)}: {p_value(analysis.model.p)}"
+    return _("no model") if analysis.model.p is None else named
 
 
 def _source(term: TermResult, analysis: Analysis) -> str:
     o = analysis.observations
     if term.test is None:
-        return tell("model")
+        return _("model")
     carried = {o.factors[f] for f in layout_of(o).carried}
-    return tell("permutation of whole waves") if set(term.factors) & carried else tell("randomisation")
+    return _("permutation of whole waves") if set(term.factors) & carried else _("randomisation")
 
 
 def _arm_words(arm: ArmResult, binary: bool) -> str:
     if not arm.stuck:
-        return tell("none of {unknown} known", unknown=arm.left_out)
+        return _("none of {unknown} known", unknown=arm.left_out)
     if binary:
-        interval = tell("no interval")
+        interval = _("no interval")
         if arm.interval:
             ends = span(arm.interval.low, arm.interval.high, True, n=arm.stuck)
-            interval = tell("{ends} % ({level} % interval)", ends=ends, level=f"{100 * arm.interval.level:g}")
+            interval = _("{ends} % ({level} % interval)", ends=ends, level=f"{100 * arm.interval.level:g}")
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
     if isinstance(arm.added, Classed):
         counts = arm.added.by_floor
         return ", ".join(
-            tell("{n} with {floor} or more", n=n, floor=floor) if floor != "0" else tell("{n} none", n=n)
+            _("{n} with {floor} or more", n=n, floor=floor) if floor != "0" else _("{n} none", n=n)
             for floor, n in counts.items()
         )
-    estimate = tell("no estimate") if arm.estimate is None else f"{arm.estimate:.3g}"
+    estimate = _("no estimate") if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
     return f"{estimate}{interval}, n {arm.stuck}"
 
@@ -142,11 +143,11 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
 def _effect_words(c: Comparison, binary: bool) -> str:
     d = c.difference
     if d.estimate is None:
-        return tell("no estimate")
+        return _("no estimate")
     if d.interval is None:
-        ends = tell("no interval")
+        ends = _("no interval")
     else:
         ends = f"{100 * d.interval.level:g} %: {span(d.interval.low, d.interval.high, binary, binary)}"
     if binary:
-        return tell("{points} ({ends})", points=in_points(d.estimate, True), ends=ends)
+        return _("{points} ({ends})", points=in_points(d.estimate, True), ends=ends)
     return f"{size(d.estimate)} ({ends})"

@@ -8,24 +8,24 @@ import sys
 
 from orderly_bench.cli.numbers import number
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.rehearse import verdicts
-from orderly_bench.core.rehearse.stage import of_two_arms
+from orderly_bench.core.rehearse.blank_trial import of_two_arms
 
 
 def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command with its flags."""
     parser = commands.add_parser(
         "rehearse",
-        help=tell("how often a trial of two arms would reach each verdict"),
+        help=_("how often a trial of two arms would reach each verdict"),
         epilog="./bench rehearse --arms 0.4,0.7 --per-arm 20 --margin 0.15",
     )
-    parser.add_argument("--arms", required=True, help=tell("true rates, comma between: 0.4,0.7"))
-    parser.add_argument("--per-arm", type=int, required=True, help=tell("cuttings per arm over all blocks"))
+    parser.add_argument("--arms", required=True, help=_("true rates, comma between: 0.4,0.7"))
+    parser.add_argument("--per-arm", type=int, required=True, help=_("cuttings per arm over all blocks"))
     parser.add_argument("--per-unit", type=int)
     parser.add_argument("--icc", type=number)
     parser.add_argument("--blocks", type=int, default=1)
-    parser.add_argument("--margin", type=number, help=tell("smallest difference that matters, as a proportion: 0.15"))
+    parser.add_argument("--margin", type=number, help=_("smallest difference that matters, as a proportion: 0.15"))
     parser.add_argument("--alpha", type=number, default=0.05)
     parser.add_argument("--trials", type=int, default=verdicts.TRIALS)
     parser.add_argument("--seed", type=int, default=1)
@@ -44,7 +44,7 @@ def run(a: argparse.Namespace) -> int:
             a.trials,
         )
     except OrderlyError as error:
-        print(tell("orderly-bench rehearse: {error}", error=error), file=sys.stderr)
+        print(_("orderly-bench rehearse: {error}", error=error), file=sys.stderr)
         return 2
     print(_json(found) if a.json else _words(found))
     return 0
@@ -54,10 +54,10 @@ def _rates(text: str) -> tuple[float, float]:
     try:
         a, b = (float(part) for part in text.split(","))
     except ValueError:
-        raise InvalidInput("--arms", tell("write two rates with a comma between: 0.4,0.7"), text) from None
+        raise InvalidInput("--arms", _("write two rates with a comma between: 0.4,0.7"), text) from None
     for rate in (a, b):
         if not 0 <= rate <= 1:
-            raise InvalidInput("--arms", tell("rates must lie between 0 and 1"), rate)
+            raise InvalidInput("--arms", _("rates must lie between 0 and 1"), rate)
     return a, b
 
 
@@ -74,11 +74,11 @@ def _json(found: verdicts.Rehearsed) -> str:
 
 
 def _words(found: verdicts.Rehearsed) -> str:
-    lines = [tell("{trials} trials, {layout}", trials=found.trials, layout=found.layout)]
+    lines = [_("{trials} trials, {layout}", trials=found.trials, layout=found.layout)]
     lines += [
-        tell("{share:5.1f} of 100  {value}", share=100 * share, value=verdict.value)
+        _("{share:5.1f} of 100  {value}", share=100 * share, value=verdict.value)
         for verdict, share in found.verdicts.items()
     ]
     if found.wrong_way is not None:
-        lines.append(tell("{wrong_way:5.1f} of 100  clear in the wrong direction", wrong_way=100 * found.wrong_way))
+        lines.append(_("{wrong_way:5.1f} of 100  clear in the wrong direction", wrong_way=100 * found.wrong_way))
     return "\n".join(lines)

@@ -8,7 +8,7 @@ import sys
 from typing import Any
 
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.sums.registry import SUMS
 
 
@@ -16,12 +16,12 @@ def add_command(commands: Any) -> None:
     """Add ``sum`` with a command for each."""
     parser = commands.add_parser(
         "sum",
-        help=tell("a sum of the bench, with its working"),
+        help=_("a sum of the bench, with its working"),
         epilog="./bench sum dilution --stock 10000 --want 1000 --volume-ml 250",
     )
     names = parser.add_subparsers(dest="sum", required=True, metavar="NAME")
     for one in SUMS.values():
-        own = names.add_parser(one.name, help=shown(one.words), epilog=one.command(one.example))
+        own = names.add_parser(one.name, help=_(one.words), epilog=one.command(one.example))
         for asked in one.asks:
             if asked.kind.box:
                 own.add_argument(
@@ -30,17 +30,17 @@ def add_command(commands: Any) -> None:
                     action="store_const",
                     const="yes",
                     default="",
-                    help=shown(asked.words),
+                    help=_(asked.words),
                 )
             else:
                 own.add_argument(
                     asked.option,
                     dest=f"asked_{asked.name}",
-                    metavar=tell("VALUE"),
+                    metavar=_("VALUE"),
                     default="",
-                    help=shown(asked.words),
+                    help=_(asked.words),
                 )
-        own.add_argument("--json", action="store_true", help=tell("as JSON: result, working, cautions"))
+        own.add_argument("--json", action="store_true", help=_("as JSON: result, working, cautions"))
     parser.set_defaults(run=run)
 
 

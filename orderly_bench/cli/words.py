@@ -13,17 +13,19 @@ from jinja2 import Environment
 from orderly_bench.core.messages import english
 from orderly_bench.core.messages.specialists import WORDS
 from orderly_bench.formats.catalogue import write_template
-from orderly_bench.web.words import LETTER, Html
+from orderly_bench.web.template_texts import LETTER, Html, parts
 
 PACKAGE = Path(__file__).resolve().parents[1]
 LIST = PACKAGE.parent / "assets" / "messages.pot"
 #: Calls whose texts are said, with which of their arguments.
 SAID = {
-    "tell": [0], "word": [0], "said": [0], "InvalidInput": [0], "Leaf": [0, 1, 2], "whole": [2], "optional_whole": [2], "optional_number": [2],
-    "number": [2], "day": [2], "optional_measured": [2], "measured": [2], "choice": [2],
+    "_": [0], "N_": [0], "plan_field": [0], "InvalidInput": [0], "Leaf": [0, 1, 2], "whole": [2], "optional_whole": [2], "optional_number": [2],
+    "number": [2], "day": [2], "optional_quantity": [2], "quantity": [2], "choice": [2], "dated": [1],
 }  # fmt: skip
 #: Strings of an expression that nobody reads: names, addresses, attributes.
 CODE = re.compile(r"^.[a-z]*[\d_./:#|-]\S*.$|=[\"\\]")
+#: How a date is written.
+DATE = re.compile(r"%-?[dbBY]")
 #: Modules that are tables of words.
 TABLES = (
     "core/vocabulary.py",
@@ -48,7 +50,7 @@ def all_words() -> dict[str, str]:
     """Every text with the place it was first found in."""
     found: dict[str, str] = {}
     for text, place in (*_sentences(), *_of_code(), *_of_templates()):
-        if LETTER.search(text):
+        if LETTER.search(text) or DATE.search(text):
             found.setdefault(text, place)
     return found
 
@@ -100,6 +102,6 @@ def _of_templates() -> Iterator[tuple[str, str]]:
         place, html = str(file.relative_to(PACKAGE)), Html()
         for _, kind, value in environment.lex(file.read_text(encoding="utf-8")):
             if kind == "data":
-                yield from ((" ".join(piece.split()), place) for read, piece in html.pieces(value) if read)
+                yield from ((text, place) for _, text, _ in parts(html, value) if text)
             if kind == "string" and re.search(r"[A-Za-z]{2}", value) and not CODE.search(value):
                 yield value[1:-1], place

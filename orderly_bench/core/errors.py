@@ -11,7 +11,8 @@ from __future__ import annotations
 
 from math import isfinite
 
-from orderly_bench.core.messages.words import Typed, shown, tell
+from orderly_bench.core.messages.translation import Typed
+from orderly_bench.core.messages.translation import gettext as _
 
 
 def finite(what: str, *values: float | None) -> None:
@@ -43,8 +44,8 @@ class InvalidInput(OrderlyError):
 
     def __init__(self, argument: str, rule: str, value: object = None) -> None:
         self.argument, self.rule, self.value = argument, rule, value
-        given = "" if value is None else tell(" (given: {value})", value=Typed(str(value)[:60]))
-        super().__init__(f"{shown(argument)}: {shown(rule)}{given}.")
+        given = "" if value is None else _(" (given: {value})", value=Typed(str(value)[:60]))
+        super().__init__(f"{_(argument)}: {_(rule)}{given}.")
 
 
 class UnusableData(OrderlyError):
@@ -67,9 +68,9 @@ class UnusableData(OrderlyError):
         """The message: where, what, remedy."""
         where = [self.file] if self.file else []
         if self.row is not None:
-            where.append(tell("row {row}", row=self.row))
+            where.append(_("row {row}", row=self.row))
         if self.column is not None:
-            where.append(tell("column {column}", column=Typed(self.column)))
+            where.append(_("column {column}", column=Typed(self.column)))
         return f"{', '.join(where)}: {self.problem}. {self.remedy}." if where else f"{self.problem}. {self.remedy}."
 
     def within(self, file: str) -> UnusableData:
@@ -86,7 +87,7 @@ class NotFinite(OrderlyError):
 
     def __init__(self, what: str, value: float) -> None:
         super().__init__(
-            tell(
+            _(
                 "the {what} came out as {value}, which is no number. Keep the file and tell who looks after the program.",
                 what=what,
                 value=str(value),

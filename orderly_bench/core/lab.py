@@ -9,7 +9,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import UnitSystem
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.question import HELD_HOURS, LEAST_MM, LEAST_ROOTS, MARGIN_POINTS
 from orderly_bench.core.typed import DayOrder
 from orderly_bench.core.year import YearHere, read_day_of_year
@@ -83,19 +84,19 @@ def check_settings(settings: LabSettings) -> LabSettings:
     """
     name = " ".join(settings.name.split())
     if not 1 <= len(name) <= 120:
-        raise InvalidInput("name of the lab", tell("type one, within 120 characters"), name[:20] or "nothing")
+        raise InvalidInput("name of the lab", _("type one, within 120 characters"), name[:20] or "nothing")
     try:
         ZoneInfo(settings.time_zone)
     except (ZoneInfoNotFoundError, ValueError):
         raise InvalidInput(
-            "time zone", tell("write it as Europe/London or Australia/Hobart"), settings.time_zone
+            "time zone", _("write it as Europe/London or Australia/Hobart"), settings.time_zone
         ) from None
     if not 0.0001 <= settings.alpha <= 0.2:
-        raise InvalidInput("alpha", tell("must be between 0.0001 and 0.2; 0.05 is usual"), settings.alpha)
-    MARGIN_POINTS.check(settings.usual_margin, word("margin, points"))
-    LEAST_ROOTS.check(settings.fit_least_roots, word("fit to pot on, least roots"))
-    LEAST_MM.check(settings.fit_least_mm, word("fit to pot on, least length in mm"))
-    HELD_HOURS.check(settings.held_most_hours, word("held between taking and sticking, hours at most"))
+        raise InvalidInput("alpha", _("must be between 0.0001 and 0.2; 0.05 is usual"), settings.alpha)
+    MARGIN_POINTS.check(settings.usual_margin, N_("margin, points"))
+    LEAST_ROOTS.check(settings.fit_least_roots, N_("fit to pot on, least roots"))
+    LEAST_MM.check(settings.fit_least_mm, N_("fit to pot on, least length in mm"))
+    HELD_HOURS.check(settings.held_most_hours, N_("held between taking and sticking, hours at most"))
     return LabSettings(
         name, settings.time_zone, settings.hemisphere, settings.units, settings.alpha, settings.usual_margin,
         settings.fit_least_roots, settings.fit_least_mm, settings.held_most_hours, *_days_of_year(settings), settings.day_order,
@@ -104,13 +105,13 @@ def check_settings(settings: LabSettings) -> LabSettings:
 
 def _days_of_year(settings: LabSettings) -> tuple[str, str, str, str]:
     hot = (
-        read_day_of_year(settings.hot_from, tell("hot weeks, from")),
-        read_day_of_year(settings.hot_to, tell("hot weeks, to")),
+        read_day_of_year(settings.hot_from, _("hot weeks, from")),
+        read_day_of_year(settings.hot_to, _("hot weeks, to")),
     )
     if bool(hot[0]) is not bool(hot[1]):
-        raise InvalidInput(tell("hot weeks"), tell("say their first day and their last, or neither"))
+        raise InvalidInput(_("hot weeks"), _("say their first day and their last, or neither"))
     return (
-        read_day_of_year(settings.last_frost, tell("last frost of spring")),
-        read_day_of_year(settings.first_frost, tell("first frost of autumn")),
+        read_day_of_year(settings.last_frost, _("last frost of spring")),
+        read_day_of_year(settings.first_frost, _("first frost of autumn")),
         *hot,
     )

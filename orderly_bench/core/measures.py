@@ -9,7 +9,7 @@ import re
 from enum import StrEnum
 from math import isfinite
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 LONGEST = 20
 CM_PER_INCH, ML_PER_GALLON = 2.54, 3785.411784
@@ -70,7 +70,7 @@ def read_as(typed: str, measure: Measure) -> float | None:
 
 def units_of(measure: Measure) -> str:
     """What may be typed after the number, in words."""
-    return tell("mL, L, gal, qt or fl oz") if measure is Measure.ML else tell("mm, cm, m, in or ft")
+    return _("mL, L, gal, qt or fl oz") if measure is Measure.ML else _("mm, cm, m, in or ft")
 
 
 def volume(litres: float, units: UnitSystem) -> str:
@@ -83,7 +83,7 @@ def volume(litres: float, units: UnitSystem) -> str:
     return (
         metric
         if units is UnitSystem.METRIC
-        else tell("{litres:.1f} gal ({metric})", litres=1000 * litres / ML_PER_GALLON, metric=metric)
+        else _("{litres:.1f} gal ({metric})", litres=1000 * litres / ML_PER_GALLON, metric=metric)
     )
 
 
@@ -97,7 +97,7 @@ def length(cm: float, units: UnitSystem) -> str:
     return (
         metric
         if units is UnitSystem.METRIC
-        else tell("{short} in ({metric})", short=_short(cm / CM_PER_INCH), metric=metric)
+        else _("{short} in ({metric})", short=_short(cm / CM_PER_INCH), metric=metric)
     )
 
 
@@ -111,7 +111,7 @@ def small_length(mm: float, units: UnitSystem) -> str:
     return (
         metric
         if units is UnitSystem.METRIC
-        else tell("{short} in ({metric})", short=_short(mm / 10 / CM_PER_INCH, 2), metric=metric)
+        else _("{short} in ({metric})", short=_short(mm / 10 / CM_PER_INCH, 2), metric=metric)
     )
 
 

@@ -22,7 +22,7 @@ from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import stick_for
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
@@ -71,16 +71,16 @@ def analyse_table(
     groups = dict(groups or {})
     unknown = [name for name in groups if name not in GROUPS]
     if unknown:
-        raise InvalidInput("groups", tell("must be among {names}", names=", ".join(GROUPS)), unknown[0])
+        raise InvalidInput("groups", _("must be among {names}", names=", ".join(GROUPS)), unknown[0])
     if response not in list(Response) or response == Response.DAYS:
         raise InvalidInput(
             "response",
-            tell("must be one of {names}", names=", ".join(r for r in Response if r != Response.DAYS)),
+            _("must be one of {names}", names=", ".join(r for r in Response if r != Response.DAYS)),
             response,
         )
     for name, column in {**factors, **groups}.items():
         if len(column) != len(values):
-            raise InvalidInput(name, tell("must have one entry for each of the {n} values", n=len(values)), len(column))
+            raise InvalidInput(name, _("must have one entry for each of the {n} values", n=len(values)), len(column))
     names = list(factors)
     rows = []
     for i, value in enumerate(values):
@@ -142,7 +142,7 @@ def how_many_to_stick(
         Probability of getting enough, 0 to 1.
     """
     if (rate is None) == (batches is None):
-        raise InvalidInput("rate and batches", tell("give one of the two"))
+        raise InvalidInput("rate and batches", _("give one of the two"))
     if rate is not None:
         return stick_for.for_rate(want, rate, assurance)
     return stick_for.for_batches(want, list(batches or []), assurance)

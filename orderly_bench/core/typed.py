@@ -13,7 +13,7 @@ from typing import Any, TypeVar
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure, read_as, units_of
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 
 LONGEST_NUMBER = 20
 #: Small numbers as people write them.
@@ -38,7 +38,7 @@ Choice = TypeVar("Choice", bound=StrEnum)
 def read_whole(typed: str, label: str) -> int:
     """A whole number."""
     if len(typed) > LONGEST_NUMBER or WHOLE.fullmatch(typed) is None:
-        raise InvalidInput(label, tell("type a whole number"), typed or "nothing")
+        raise InvalidInput(label, _("type a whole number"), typed or "nothing")
     return int(typed)
 
 
@@ -49,7 +49,7 @@ def read_number(typed: str, label: str) -> float:
     except ValueError:
         value = float("nan")
     if not isfinite(value):
-        raise InvalidInput(label, tell("type a number"), typed or "nothing")
+        raise InvalidInput(label, _("type a number"), typed or "nothing")
     return value
 
 
@@ -57,7 +57,7 @@ def read_measured(typed: str, label: str, measure: Measure) -> float:
     """A length or volume: a bare number in ``measure``, or one with its unit behind it."""
     value = read_as(typed, measure)
     if value is None:
-        rule = tell("type a number, or one with {units_of} behind it", units_of=units_of(measure))
+        rule = _("type a number, or one with {units_of} behind it", units_of=units_of(measure))
         raise InvalidInput(label, rule, typed or "nothing")
     return value
 
@@ -65,7 +65,7 @@ def read_measured(typed: str, label: str, measure: Measure) -> float:
 def read_choice(typed: str, label: str, choices: type[Choice]) -> Choice:
     """One of the values of an enumeration."""
     if typed not in list(choices):
-        raise InvalidInput(label, tell("choose one of: {names}", names=", ".join(choices)), typed or "nothing")
+        raise InvalidInput(label, _("choose one of: {names}", names=", ".join(choices)), typed or "nothing")
     return choices(typed)
 
 
@@ -97,15 +97,15 @@ def read_day(typed: str, label: str) -> date:
         ask = day_order.get()
         found &= {_day_as(plain, _STROKES.get(ask() if ask else DayOrder.ASK, ""))}
         if not found:
-            raise InvalidInput(label, tell("can be read as two days; write it year-month-day"), typed)
+            raise InvalidInput(label, _("can be read as two days; write it year-month-day"), typed)
     if found:
         return found.pop()
     if _NO_MONTH.fullmatch(typed.strip()):
-        rule = tell("is a day without its month; write year-month-day")
+        rule = _("is a day without its month; write year-month-day")
     elif _COUNTED_DAY.fullmatch(typed.strip()):
-        rule = tell("is a day counted from another; write the date itself, year-month-day")
+        rule = _("is a day counted from another; write the date itself, year-month-day")
     else:
-        rule = tell("choose a date (year-month-day)")
+        rule = _("choose a date (year-month-day)")
     raise InvalidInput(label, rule, typed or "nothing")
 
 
@@ -208,8 +208,8 @@ class Kind:
 def _within(least: float, most: float, blank: Any) -> Callable[[Any, str], None]:
     def check(value: Any, label: str) -> None:
         if value != blank and not least <= value <= most:
-            rule = tell("must be between {least:g} and {most:g}", least=least, most=most)
-            raise InvalidInput(label, rule + ("" if blank is NEEDED else tell("; leave it blank for none")), value)
+            rule = _("must be between {least:g} and {most:g}", least=least, most=most)
+            raise InvalidInput(label, rule + ("" if blank is NEEDED else _("; leave it blank for none")), value)
 
     return check
 
@@ -244,7 +244,7 @@ def degrees_gained(least: float, most: float) -> Kind:
 
     def read(typed: str, label: str) -> float:
         if HARDINESS_ZONE.fullmatch(typed):
-            rule = tell(
+            rule = _(
                 "a hardiness zone says how cold winters get at a place and adds no degrees; type how much warmer it was inside than outside"
             )
             raise InvalidInput(label, rule, typed)
@@ -258,7 +258,7 @@ def in_own_unit() -> Kind:
     return Kind(read_number, blank=None, html=DECIMAL)
 
 
-def measured(measure: Measure, least: float, most: float, blank: Any = NEEDED) -> Kind:
+def quantity(measure: Measure, least: float, most: float, blank: Any = NEEDED) -> Kind:
     """A length or volume within its limits; a unit may be typed behind it."""
     return Kind(
         lambda typed, label: read_measured(typed, label, measure),
@@ -278,8 +278,8 @@ def text(longest: int, blank: str = "") -> Kind:
 
     def check(value: str, label: str) -> None:
         if len(value) > longest:
-            rule = tell("keep it within {longest} characters", longest=longest)
-            raise InvalidInput(label, rule, tell("{n} characters", n=len(value)))
+            rule = _("keep it within {longest} characters", longest=longest)
+            raise InvalidInput(label, rule, _("{n} characters", n=len(value)))
 
     return Kind(
         lambda typed, _: typed or blank, str, check, blank="" if not blank else NEEDED, html={"maxlength": str(longest)}
@@ -299,12 +299,12 @@ def named(*options: tuple[Any, str]) -> Kind:
 
     def read(typed: str, label: str) -> Any:
         if typed and typed not in values:
-            raise InvalidInput(label, tell("choose one of: {names}", names=words), typed)
+            raise InvalidInput(label, _("choose one of: {names}", names=words), typed)
         return values[typed] if typed else options[0][0]
 
     def check(value: Any, label: str) -> None:
         if value not in values.values():
-            raise InvalidInput(label, tell("choose one of: {names}", names=words), value)
+            raise InvalidInput(label, _("choose one of: {names}", names=words), value)
 
     return Kind(read, str, check, options=tuple((str(value), told) for value, told in options))
 
@@ -337,7 +337,7 @@ def words_list(least: int, most: int, longest: int) -> Kind:
     def read(typed: str, label: str) -> tuple[str, ...]:
         found = tuple(part.strip() for part in typed.split(",") if part.strip())
         if not least <= len(found) <= most or any(len(part) > longest for part in found):
-            rule = tell("name {least} to {most}, comma between, or leave it blank", least=least, most=most)
+            rule = _("name {least} to {most}, comma between, or leave it blank", least=least, most=most)
             raise InvalidInput(label, rule, typed)
         return found
 
@@ -368,10 +368,10 @@ def read_those_typed(asked: Iterable[Asked], typed: Mapping[str, str], needed: C
     """
     values = {}
     for one in asked:
-        said, label = typed.get(one.name, "").strip(), shown(one.words)
+        said, label = typed.get(one.name, "").strip(), _(one.words)
         if said:
             values[one.name] = one.kind.read(said, label)
             one.kind.check(values[one.name], label)
         elif one.name in needed:
-            raise InvalidInput(label, tell("must be given"))
+            raise InvalidInput(label, _("must be given"))
     return values

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 _WORDS = re.compile(r"(?:(\d{1,2})\.? ?([a-z]{3,9})|([a-z]{3,9})\.? ?(\d{1,2}))", re.IGNORECASE)
@@ -38,7 +39,7 @@ def read_day_of_year(typed: str, label: str) -> str:
     try:
         date(2028, month, day)  # a leap year, so that 29 February is one
     except ValueError:
-        raise InvalidInput(label, tell("write a day and its month, such as 15 May"), typed[:30]) from None
+        raise InvalidInput(label, _("write a day and its month, such as 15 May"), typed[:30]) from None
     return f"{month:02d}-{day:02d}"
 
 
@@ -84,4 +85,4 @@ class YearHere:
         if not (self.hot_from and self.hot_to):
             return ""
         first, last = (dated(in_year(one, 2028), "%-d %b") for one in (self.hot_from, self.hot_to))
-        return tell("{first} to {last}", first=first, last=last)
+        return _("{first} to {last}", first=first, last=last)

@@ -150,14 +150,14 @@ class Nodes:
                 if self.current != node:
                     _cut(made)
             return made
-        raise pymysql.err.OperationalError(CANT_CONNECT, f"no node of the database can be asked ({self.said()})")
+        raise pymysql.err.OperationalError(CANT_CONNECT, f"no node of the database can be asked ({self.report()})")
 
     def wait(self, seconds: float) -> bool:
         """Whether there is a node to ask, now or within some seconds."""
         with self.change:
             return self.change.wait_for(lambda: self.current is not None, seconds)
 
-    def said(self) -> str:
+    def report(self) -> str:
         """How each node stands, in words for a log."""
         with self.change:
             return "; ".join(f"{node}: {self._stands(node).says}" for node in self.nodes)

@@ -13,7 +13,7 @@ from sqlalchemy import Column, Engine, MetaData, String, Table, insert, select, 
 from sqlalchemy.exc import IntegrityError
 
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.database.base import TABLE as OPTIONS
 
 TABLE = "secret_mark"
@@ -58,7 +58,7 @@ def same_as_others(engine: Engine, secret: str, new: bool = False) -> None:
         held = connection.scalar(select(_mark.c.mark))
     if held is None or not hmac.compare_digest(held, mark):
         raise Refused(
-            tell(
+            _(
                 "This server's secret is not the one this lab was served with. Set ORDERLY_BENCH_SHARED to the folder that its servers share, or "
                 "put back var/secret. Where the old one is lost for good: ./bench run --new-secret; everybody signs in again, and second factors are turned on anew."
             )

@@ -15,7 +15,7 @@ from cryptography.hazmat.primitives.ciphers.aead import AESGCM
 from cryptography.hazmat.primitives.kdf.scrypt import Scrypt
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 MAGIC = b"orderly-bench sealed 1\n"
 PIECE, SALT, TAG = 1 << 20, 16, 16
@@ -39,7 +39,7 @@ def check_passphrase(passphrase: str) -> str:
         Too short.
     """
     if len(passphrase) < SHORTEST:
-        raise InvalidInput("passphrase", tell("needs {n} characters or more; several words are best", n=str(SHORTEST)))
+        raise InvalidInput("passphrase", _("needs {n} characters or more; several words are best", n=str(SHORTEST)))
     return passphrase
 
 
@@ -66,7 +66,7 @@ def unseal(sealed: IO[bytes], out: IO[bytes], passphrase: str) -> None:
         Not sealed, another passphrase, or a file that was changed or cut off.
     """
     if sealed.read(len(MAGIC)) != MAGIC:
-        raise UnusableData(tell("this file is not sealed"), tell("Restore it without a passphrase"))
+        raise UnusableData(_("this file is not sealed"), _("Restore it without a passphrase"))
     cipher = _cipher(passphrase, sealed.read(SALT))
     number, piece = 0, sealed.read(PIECE + TAG)
     while True:
@@ -75,8 +75,8 @@ def unseal(sealed: IO[bytes], out: IO[bytes], passphrase: str) -> None:
             out.write(cipher.decrypt(_nonce(number, not following), piece, None))
         except (InvalidTag, ValueError) as error:
             raise UnusableData(
-                tell("it does not open with this passphrase, or it was changed or cut off"),
-                tell("Take the passphrase it was sealed with, or an earlier backup"),
+                _("it does not open with this passphrase, or it was changed or cut off"),
+                _("Take the passphrase it was sealed with, or an earlier backup"),
             ) from error
         if not following:
             return

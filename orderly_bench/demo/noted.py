@@ -26,7 +26,7 @@ def logged(
         keep_log(session, trial, who, at, sent, here)
 
 
-def measured(session: Session, trial: Trial, who: Person, at: datetime, seed: int) -> None:
+def cuttings_measured(session: Session, trial: Trial, who: Person, at: datetime, seed: int) -> None:
     """How the lavender went in: the lot's own, every length, and three that went in otherwise."""
     usual = {"leaves": "some taken off", "depth_mm": "30", "put_in": "hole first", "watered_in": "yes"}
     measuring.note_usual(session, trial, who, at, trial.lots[0], usual)

@@ -20,7 +20,7 @@ from orderly_bench.chapters.people.operations import add_person
 from orderly_bench.chapters.prepare.operations import mark_prepared, save_media
 from orderly_bench.chapters.question import operations as question
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.chapters.score.beside import keep_count
+from orderly_bench.chapters.score.undrawn import keep_count
 from orderly_bench.chapters.shelf import operations as shelf
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.chapters.tend import operations as tend
@@ -29,13 +29,13 @@ from orderly_bench.core.plan.part import Page, written_part
 from orderly_bench.core.plan.table import Line, Table, crossed
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.prepare.needs import media_of
-from orderly_bench.core.score.beside import LEFT_OVER, BesideCount
 from orderly_bench.core.score.entry import suggest_fit
+from orderly_bench.core.score.undrawn import LEFT_OVER, UndrawnCount
 from orderly_bench.core.stock.kept import BenchKept, Stage, StockPlant
 from orderly_bench.core.tend.by_hand import Kind
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, LayoutKind, Roots, Score, State, Top
 from orderly_bench.demo.logger import readings_csv
-from orderly_bench.demo.noted import logged, measured
+from orderly_bench.demo.noted import cuttings_measured, logged
 from orderly_bench.demo.shelf import fill_shelf
 from orderly_bench.evidence.verdict import evidence_at
 from orderly_bench.record.gather import gather
@@ -179,7 +179,7 @@ def _lavender(session: Session, people: dict[str, Person], day: date, rng: np.ra
     locking.lock_plan(session, trial, ines, _at(before, 14))
     mark_prepared(session, trial, ines, _at(day, 8))
     _stick_all(session, trial, tomas, day, "damp bag, two hours", {})
-    measured(session, trial, tomas, _at(day, 13), SEED)
+    cuttings_measured(session, trial, tomas, _at(day, 13), SEED)
     for job in tend.jobs_of(session, trial):
         tend.set_done(session, job, tomas, _at(day + timedelta(days=job.due_das)), True)
     read = readings_csv(day, 42, SEED, air_c=18.5, cold=(11, 12))
@@ -335,7 +335,7 @@ def _olive(session: Session, people: dict[str, Person], day: date, today: date) 
         on = min(today, day + timedelta(days=after))
         keep_reading(session, trial, tomas, _at(on, 17), Read(kind.value, read, on), list(trial.units), today)
     looked = min(today, day + timedelta(days=14))
-    keep_count(session, trial, tomas, _at(looked), BesideCount(LEFT_OVER, looked, 4, rooted=0, bare=3, dead=1), today)
+    keep_count(session, trial, tomas, _at(looked), UndrawnCount(LEFT_OVER, looked, 4, rooted=0, bare=3, dead=1), today)
 
 
 def _daphne(session: Session, people: dict[str, Person], day: date) -> None:

@@ -13,7 +13,7 @@ from orderly_bench.figures.svg import PAGE, Palette
 
 
 @dataclass(frozen=True)
-class DoseShown:
+class DoseCurveFigure:
     """One factor whose levels are strengths: its curve, the points it goes by, and what may be said."""
 
     factor: str
@@ -26,10 +26,10 @@ class DoseShown:
         return dose_figure.figure(self.points, self.curve, self.factor, palette)
 
 
-def shown(analysis: Analysis) -> list[DoseShown]:
+def dose_curves(analysis: Analysis) -> list[DoseCurveFigure]:
     """Every dose of an analysis that has a curve."""
     return [
-        DoseShown(factor, trend.curve, _points(analysis, factor, trend), dose_lines(analysis, factor))
+        DoseCurveFigure(factor, trend.curve, _points(analysis, factor, trend), dose_lines(analysis, factor))
         for factor, trend in analysis.trends.items()
         if trend.curve is not None
     ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -25,8 +25,8 @@ def redone(found: Evidence) -> Redone | None:
     sums = kind_of(response).yes_no or response is Response.ROOT_COUNT
     p = analysis.test.p
     said = [
-        tell("{arm}: {k} of {n}", arm=arm.name, k=f"{arm.rooted:g}", n=arm.stuck) for arm in analysis.arms
-    ] + [tell("randomisation p = {p}", p="none" if p is None else f"{p:.6g}")]  # fmt: skip
+        _("{arm}: {k} of {n}", arm=arm.name, k=f"{arm.rooted:g}", n=arm.stuck) for arm in analysis.arms
+    ] + [_("randomisation p = {p}", p="none" if p is None else f"{p:.6g}")]  # fmt: skip
     strata = [column for _, column in layout_of(o).columns] or (["block"] if o.rows[0].block is not None else [])
     return Redone(
         f"endpoint-{found.record.code}.csv", response.value, o.factors, "unit" if o.rows[0].unit is not None else "", strata[0] if len(strata) == 1 else "",

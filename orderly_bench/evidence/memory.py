@@ -8,6 +8,8 @@ from collections.abc import Callable
 from threading import Lock
 from typing import Any, TypeVar
 
+from orderly_bench.core.messages.translation import language
+
 T = TypeVar("T")
 MOST_KEPT = 128
 _kept: OrderedDict[str, Any] = OrderedDict()
@@ -20,7 +22,8 @@ def digest_of(*parts: object) -> str:
 
 
 def remembered(key: str, compute: Callable[[], T]) -> T:
-    """The result kept under ``key``, computed when there is none."""
+    """The result kept under ``key``, computed when there is none; in each language its own, for results hold sentences."""
+    key = f"{language().code} {key}"
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)

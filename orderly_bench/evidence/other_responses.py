@@ -10,15 +10,15 @@ from orderly_bench.core.judgement.comparisons import Comparison, turned
 from orderly_bench.core.judgement.lenses import look_through, unconditional
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.messages.numbers import known_of, p_value, percent, points, size, span
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import named_beside, other_words
 from orderly_bench.core.responses.added import Classed, Curve, Numbers
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.evidence.memory import digest_of, remembered
+from orderly_bench.evidence.texts import is_share
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.evidence.words import is_share
 
 
 @dataclass(frozen=True)
@@ -42,22 +42,22 @@ def explored(
     for response, analysis in analyses.items():
         name, unit = kind_of(response).heading, kind_of(response).unit
         if response in beforehand:
-            unit = tell("{unit}; named beforehand: {words}", unit=unit, words=other_words(beforehand[response]))
+            unit = _("{unit}; named beforehand: {words}", unit=unit, words=other_words(beforehand[response]))
         if isinstance(analysis, str):
             rows.append(ExploredRow(name, unit, [], "", "", analysis))
             continue
         by_name = {arm.name: arm for arm in analysis.arms}
         estimates = [(letter, _estimate(by_name[full], response)) for letter, full in names.items() if full in by_name]
         if analysis.settings.look:
-            rows.append(ExploredRow(name, unit, estimates, tell("a look: counts only"), ""))
+            rows.append(ExploredRow(name, unit, estimates, _("a look: counts only"), ""))
             continue
         if not analysis.comparisons:
-            rows.append(ExploredRow(name, unit, estimates, tell("one arm alone is known"), ""))
+            rows.append(ExploredRow(name, unit, estimates, _("one arm alone is known"), ""))
             continue
         ranked = sorted(analysis.comparisons, key=lambda c: 2.0 if c.p_adjusted is None else c.p_adjusted)
         strongest = _strongest(names, turned(ranked[0]), response)
         if response in beforehand and analysis.settings.margin is not None:
-            strongest = tell("{pair}: {verdict}", pair=strongest, verdict=ranked[0].verdict)
+            strongest = _("{pair}: {verdict}", pair=strongest, verdict=ranked[0].verdict)
         rows.append(ExploredRow(name, unit, estimates, _alike(analysis), strongest))
         if response in (Response.ROOT_COUNT, Response.LONGEST):
             rows.append(_per_rooted(names, name, by_name))
@@ -71,11 +71,9 @@ def _per_rooted(names: dict[str, str], name: str, arms: dict[str, ArmResult]) ->
         result = arms.get(full)
         mean = result.added.mean_per_rooted if result and isinstance(result.added, Numbers) else None
         if result is not None:
-            said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else tell("none rooted")))
-    no_test = tell("no p: rooting came after the treatment, so the rooted are no longer what was drawn")
-    return ExploredRow(
-        tell("{name}, rooted only", name=name), tell("mean per rooted cutting, described"), said, no_test, ""
-    )
+            said.append((letter, f"{mean:.1f} (n {result.rooted})" if isinstance(mean, float) else _("none rooted")))
+    no_test = _("no p: rooting came after the treatment, so the rooted are no longer what was drawn")
+    return ExploredRow(_("{name}, rooted only", name=name), _("mean per rooted cutting, described"), said, no_test, "")
 
 
 def _alike(analysis: Analysis) -> str:
@@ -96,9 +94,9 @@ def _estimate(arm: ArmResult, response: Response) -> str:
     half = ""
     if isinstance(arm.added, Curve):
         day = arm.added.median_day
-        half = tell(", half not reached") if day is None else tell(", half by day {day:g}", day=day)
+        half = _(", half not reached") if day is None else _(", half by day {day:g}", day=day)
     unknown = (
-        tell(
+        _(
             "; {left_out} unknown, {percent}",
             left_out=arm.left_out,
             percent=percent(arm.left_out / (arm.stuck + arm.left_out), 0),
@@ -113,7 +111,7 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
     letters = {full: letter for letter, full in names.items()}
     d = c.difference
     if d.estimate is None:
-        return tell(
+        return _(
             "{a} v {b}: no estimate, Holm {p}",
             a=letters[c.a.name],
             b=letters[c.b.name],
@@ -122,7 +120,7 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
     yes_no = kind_of(response).yes_no
     ends = f" ({span(d.interval.low, d.interval.high, yes_no)})" if d.interval else ""
     far = points(d.estimate) if yes_no else size(d.estimate)
-    return tell(
+    return _(
         "{a} v {b}: {effect} {far}{ends}, Holm {p}",
         a=letters[c.a.name],
         b=letters[c.b.name],
@@ -147,19 +145,19 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
     analysis = evidence.analysis
     key = digest_of("lenses", analysis.observations.factors, analysis.observations.rows, analysis.settings)
     lenses = remembered(key, lambda: look_through(analysis))
-    rows = [(tell("Classical: {name}", name=name), p_value(test.p)) for name, test in lenses.classical.items()]
+    rows = [(_("Classical: {name}", name=name), p_value(test.p)) for name, test in lenses.classical.items()]
     boschloo = remembered(digest_of("boschloo", key), lambda: unconditional(analysis))
-    rows += [(tell("Classical: Boschloo, unconditional"), p_value(boschloo.p))] if boschloo else []
+    rows += [(_("Classical: Boschloo, unconditional"), p_value(boschloo.p))] if boschloo else []
     rows += [
-        (tell("Cochran-Mantel-Haenszel, {factor}", factor=factor), p_value(test.p))
+        (_("Cochran-Mantel-Haenszel, {factor}", factor=factor), p_value(test.p))
         for factor, test in lenses.cmh_by_factor.items()
     ]
     if lenses.p_best:
         best = max(zip(lenses.p_best, evidence.analysis.observations.names, strict=True))
         rows.append(
             (
-                tell("Bayesian, Jeffreys prior"),
-                tell("{best} has the highest rate with probability {chance}", best=best[1], chance=_chance(best[0])),
+                _("Bayesian, Jeffreys prior"),
+                _("{best} has the highest rate with probability {chance}", best=best[1], chance=_chance(best[0])),
             )
         )
     names = evidence.analysis.observations.names
@@ -168,8 +166,8 @@ def lens_rows(evidence: Evidence) -> list[tuple[str, str]]:
             beyond, first, second = max((pair.p_a_beyond, names[a], names[b]), (pair.p_b_beyond, names[b], names[a]))
             rows.append(
                 (
-                    tell("{first} over {second} by more than the margin", first=first, second=second),
-                    tell("probability {chance}", chance=_chance(beyond)),
+                    _("{first} over {second} by more than the margin", first=first, second=second),
+                    _("probability {chance}", chance=_chance(beyond)),
                 )
             )
     return rows

@@ -14,13 +14,15 @@ from orderly_bench.core.compare.number_over_time import Described, NumberOverTim
 from orderly_bench.core.judgement.analysis import marginal_arms
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.messages.numbers import p_value
-from orderly_bench.core.messages.words import all_of, capital, shown, tell, word
+from orderly_bench.core.messages.translation import all_of, capital
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.added import Curve
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.entry import BEST_FOLIAGE
 from orderly_bench.core.telling.working import interval_method
-from orderly_bench.evidence import dose, words
+from orderly_bench.evidence import dose, texts
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.figures import curves, interaction, strips, tops
 from orderly_bench.figures import numbers as numbers_figure
@@ -40,7 +42,7 @@ class Picture:
 
 
 def _counted(found: Evidence) -> str:
-    return tell("{days} after sticking, {counted}", days=words.days_of(found), counted=found.counted)
+    return _("{days} after sticking, {counted}", days=texts.days_of(found), counted=found.counted)
 
 
 def pictures_of(
@@ -52,18 +54,18 @@ def pictures_of(
     """Every figure that the trial's data allow; ``others`` are the other responses explored."""
     if found.analysis is None or found.reading is None:
         return []
-    a, days = found.analysis, words.days_of(found)
-    p = words.tested_words(a)
-    share, heading = words.is_share(a), kind_of(a.settings.response).heading
+    a, days = found.analysis, texts.days_of(found)
+    p = texts.tested_words(a)
+    share, heading = texts.is_share(a), kind_of(a.settings.response).heading
     others = {**others, a.settings.response: a}
     made = []
     if share:
         made.append(
             Picture(
                 "rates",
-                tell("Rates by arm"),
-                lambda palette: str(words.rates_figure(found, palette)),
-                tell(
+                _("Rates by arm"),
+                lambda palette: str(texts.rates_figure(found, palette)),
+                _(
                     "{heading} of stuck by arm on {counted}; {interval_method} 95 % intervals; {p}.",
                     heading=heading,
                     counted=_counted(found),
@@ -74,7 +76,7 @@ def pictures_of(
         )
     if share and found.reading.findings:
         method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
-        caption = tell(
+        caption = _(
             "Differences in points with 95 % intervals ({method}) against the margin; {counted}; {p}.",
             method=method,
             counted=_counted(found),
@@ -83,8 +85,8 @@ def pictures_of(
         made.append(
             Picture(
                 "differences",
-                tell("Differences against the margin"),
-                lambda palette: str(words.differences_figure(found, palette)),
+                _("Differences against the margin"),
+                lambda palette: str(texts.differences_figure(found, palette)),
                 caption,
             )
         )
@@ -104,9 +106,9 @@ def _doses(a: Analysis, days: str, counted: str) -> list[Picture]:
     return [
         Picture(
             "dose",
-            tell("Strength of {factor}", factor=one.factor),
+            _("Strength of {factor}", factor=one.factor),
             one.draw,
-            tell(
+            _(
                 "Rooted by strength, with the quadratic curve on the logit and its {alpha:g} % band; {days} after sticking, {counted}. {names}",
                 alpha=100 * (1 - a.settings.alpha),
                 days=days,
@@ -114,7 +116,7 @@ def _doses(a: Analysis, days: str, counted: str) -> list[Picture]:
                 names=" ".join(one.lines),
             ),
         )
-        for one in dose.shown(a)
+        for one in dose.dose_curves(a)
     ]
 
 
@@ -125,12 +127,12 @@ def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     rows = [(letters[arm.name], arm.added.incidence) for arm in days.arms if isinstance(arm.added, Curve)]
     rows.sort(key=lambda row: row[0])
     n = sum(arm.stuck for arm in days.arms)
-    caption = tell(
+    caption = _(
         "Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n:cutting|cuttings}; steps at the checks; mean rooted-days: {tested_words}.",
         n=n,
-        tested_words=words.tested_words(days),
+        tested_words=texts.tested_words(days),
     )
-    return [Picture("curves", tell("Rooting over time"), lambda palette: curves.figure(rows, palette), caption)]
+    return [Picture("curves", _("Rooting over time"), lambda palette: curves.figure(rows, palette), caption)]
 
 
 def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Picture]:
@@ -141,26 +143,26 @@ def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Pictur
         f"{letter} {area:.0f}" for letter, area in zip(letters, found.mean_area, strict=True) if area is not None
     )
     known = int((~np.isnan(found.area)).sum())
-    p = p_value(found.test.p) if found.test.p is not None else tell("no test of its own in this layout")
-    caption = tell(
+    p = p_value(found.test.p) if found.test.p is not None else _("no test of its own in this layout")
+    caption = _(
         "Root number by check, a thin line for each of {size} cuttings, thick the mean where four fifths of an arm were counted; mean root-days to the last check by arm: {areas} ({known} with a count there); {p}. Exploratory.",
         size=found.arm.size,
         areas=areas,
         known=known,
         p=p,
     )
-    return [Picture("numbers", tell("Root number over time"), partial(numbers_figure.figure, letters, found), caption)]
+    return [Picture("numbers", _("Root number over time"), partial(numbers_figure.figure, letters, found), caption)]
 
 
 #: What is drawn over time and described, with its title.
-TITLES = {Response.LONGEST: word("Longest root over time, mm"), Response.FOLIAGE: word("Foliage over time, 0 to 5")}
+TITLES = {Response.LONGEST: N_("Longest root over time, mm"), Response.FOLIAGE: N_("Foliage over time, 0 to 5")}
 
 
 def _described(names: dict[str, str], found: Mapping[Response, Described]) -> list[Picture]:
     made = []
     for response, one in found.items():
-        title = shown(TITLES[response])
-        caption = tell(
+        title = _(TITLES[response])
+        caption = _(
             "{title} at each check: a thin line for each of {size} cuttings, thick the mean where four fifths of an arm were judged. Described, not tested.",
             title=title,
             size=one.arm.size,
@@ -175,9 +177,9 @@ def _described(names: dict[str, str], found: Mapping[Response, Described]) -> li
 def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> list[Picture]:
     made = []
     for response, name, label in (
-        (Response.ROOT_COUNT, "roots", tell("roots per cutting stuck")),
-        (Response.LONGEST, "lengths", tell("longest root, mm (no root: 0)")),
-        (Response.QUALITY, "quality", tell("quality of the roots, grade 0 to 5")),
+        (Response.ROOT_COUNT, "roots", _("roots per cutting stuck")),
+        (Response.LONGEST, "lengths", _("longest root, mm (no root: 0)")),
+        (Response.QUALITY, "quality", _("quality of the roots, grade 0 to 5")),
     ):
         analysis = others.get(response, "not scored")
         if isinstance(analysis, str):
@@ -188,11 +190,11 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
             for i in range(len(o.arms))
         }
         rows = [(letter, values[full]) for letter, full in names.items() if full in values]
-        caption = tell(
+        caption = _(
             "{what}, every one of {size:cutting|cuttings}; the bar is the mean; {tested_words}.",
             what=capital(label),
             size=int(o.responses.size),
-            tested_words=words.tested_words(analysis),
+            tested_words=texts.tested_words(analysis),
         )
         made.append(
             Picture(
@@ -216,9 +218,9 @@ def _interaction(analysis: Analysis, days: str) -> list[Picture]:
         over = (
             ""
             if len(names) == 2
-            else tell(", over the levels of {names}", names=all_of(n for n in names if n not in both))
+            else _(", over the levels of {names}", names=all_of(n for n in names if n not in both))
         )
-        caption = tell(
+        caption = _(
             "Rates on {days} with {interval_method} 95 % intervals{over}; do {both} and {both2} depend on each other: {p}.",
             days=days,
             interval_method=interval_method(analysis),
@@ -230,7 +232,7 @@ def _interaction(analysis: Analysis, days: str) -> list[Picture]:
         arms = marginal_arms(analysis, (f, g))
         draw = partial(interaction.figure, arms, both)
         name = "interaction" if len(names) == 2 else f"interaction-{f + 1}-{g + 1}"
-        made.append(Picture(name, tell("{both} with {both2}", both=both[0], both2=both[1]), draw, caption))
+        made.append(Picture(name, _("{both} with {both2}", both=both[0], both2=both[1]), draw, caption))
     return made
 
 
@@ -244,9 +246,9 @@ def _tops(found: Evidence, days: str) -> list[Picture]:
     if not rows:
         return []
     n = sum(t.lush for _, t in rows)
-    caption = tell(
+    caption = _(
         "Good-looking tops (fresh, growing, flower) on {days}, {n} in all: with roots filled, without roots open. Described, not tested.",
         days=days,
         n=n,
     )
-    return [Picture("tops", tell("Tops against roots"), lambda palette: tops.figure(rows, palette), caption)]
+    return [Picture("tops", _("Tops against roots"), lambda palette: tops.figure(rows, palette), caption)]

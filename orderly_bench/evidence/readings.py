@@ -16,7 +16,8 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.question import Exploratory
@@ -127,7 +128,7 @@ def explore(found: Evidence) -> dict[Response, Analysis | str]:
         one = named.get(response)
         results = _on_its_day(found, one)
         if results is None:
-            analyses[response] = tell("day {day} was not looked at", day=one.day if one else 0)
+            analyses[response] = _("day {day} was not looked at", day=one.day if one else 0)
             continue
         rows = rows_for(record, results, response)
         usual = asked.margin_points / 100 if kind_of(response).yes_no else None
@@ -161,14 +162,14 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
     if rooted:
         failed = [row_of(record, r.cutting, float(r.outcome.rooted or False), r.outcome.state) for r in results]
         scenarios = [
-            Scenario(tell("only cuttings fit to pot on count"), rows_for(record, results, Response.FIT)),
-            Scenario(tell("missing and unexamined count as failures"), failed),
+            Scenario(_("only cuttings fit to pot on count"), rows_for(record, results, Response.FIT)),
+            Scenario(_("missing and unexamined count as failures"), failed),
         ]
     scenarios += _since(record, results)
     for incident in record.incidents_until_end:
         kept = [r for r in results if r.cutting.unit.id not in incident.units]
-        units = tell("{n:unit|units}", n=len(incident.units))
-        name = tell(
+        units = _("{n:unit|units}", n=len(incident.units))
+        name = _(
             "without the {units} touched: {kind}, {first_day:%-d %b}",
             units=units,
             kind=incident.kind,
@@ -178,12 +179,12 @@ def scenarios_of(found: Evidence) -> list[Scenario]:
     if record.given:
         kept = [r for r in results if r.cutting.unit.id not in record.given]
         scenarios.append(
-            Scenario(tell("without the {n} given another treatment", n=len(record.given)), primary_rows(record, kept))
+            Scenario(_("without the {n} given another treatment", n=len(record.given)), primary_rows(record, kept))
         )
     for day in sorted({check.planned_das for check in record.checks if check.opened} - {found.day}) if rooted else []:
         checks = checks_on(record, day)
         way = next(check.way for check in checks.values() if check.opened)
-        scenarios.append(Scenario(tell("at the check of day {day}, {way}", day=day, way=way), _earlier(record, day)))
+        scenarios.append(Scenario(_("at the check of day {day}, {way}", day=day, way=way), _earlier(record, day)))
     return scenarios
 
 
@@ -196,7 +197,7 @@ def _since(record: TrialRecord, results: list[CuttingResult]) -> list[Scenario]:
         replace(row, response=0.0) if r.cutting.id in died and row.response else row
         for r, row in zip(results, rows_for(record, results, response), strict=True)
     ]
-    return [Scenario(tell("as of {day}, what died since counts as failed", day=dated(max(died.values()))), rows, True)]
+    return [Scenario(_("as of {day}, what died since counts as failed", day=dated(max(died.values()))), rows, True)]
 
 
 def _earlier(record: TrialRecord, day: int) -> list[Row]:

@@ -9,7 +9,7 @@ from orderly_bench.core.compare.sensitivity import Answer
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.rehearse.planned_power import planned_too_small
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.evidence import beside, readings
+from orderly_bench.evidence import other_responses, readings
 from orderly_bench.evidence.verdict import Evidence, evidence_at, with_how_many_more
 from orderly_bench.record.value import TrialRecord
 
@@ -34,7 +34,7 @@ def work_out(record: TrialRecord, planned_das: int | None = None) -> Results:
         found,
         readings.explore(found),
         readings.would_answers_change(found),
-        beside.lens_rows(found),
+        other_responses.lens_rows(found),
         readings.numbers_over_time(found),
         readings.described_over_time(found),
     )

@@ -15,7 +15,8 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value, points, size, small, span
 from orderly_bench.core.messages.say import say
-from orderly_bench.core.messages.words import Typed, capital, dated, tell
+from orderly_bench.core.messages.translation import Typed, capital, dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
@@ -82,11 +83,11 @@ def _row(c: Comparison, analysis: Analysis) -> PairRow:
     counts = f"{counts_of(c.a)} v {counts_of(c.b)}"
     if share:
         sides = {"rooted": c.a.rooted, "stuck": c.a.stuck, "rooted2": c.b.rooted, "stuck2": c.b.stuck}
-        counts = tell("{rooted} of {stuck} v {rooted2} of {stuck2}", **sides)
+        counts = _("{rooted} of {stuck} v {rooted2} of {stuck2}", **sides)
     values = values_words(c, kind_of(analysis.settings.response)) if parted(c, analysis) else ""
     return PairRow(
-        c.a.spoken if c.factor is not None else c.a.name,
-        c.b.spoken if c.factor is not None else c.b.name,
+        c.a.label if c.factor is not None else c.a.name,
+        c.b.label if c.factor is not None else c.b.name,
         counts,
         far,
         ends,
@@ -177,14 +178,14 @@ def changes(evidence: Evidence) -> list[str]:
             continue
         days = [(float(days_after_sticking(change.day, lot.day_zero)), change.arm) for change in own]
         shares = share_of_days(units[unit].arm, days, float(evidence.day))
-        parts = tell(", ").join(
-            tell("{share:.0f} % of its days as {arm}", share=100 * s, arm=arm) for arm, s in shares.items()
+        parts = _(", ").join(
+            _("{share:.0f} % of its days as {arm}", share=100 * s, arm=arm) for arm, s in shares.items()
         )
         why = "; ".join(
-            tell("{arm} from {day}: {reason}", arm=c.arm, day=dated(c.day), reason=Typed(c.reason)) for c in own
+            _("{arm} from {day}: {reason}", arm=c.arm, day=dated(c.day), reason=Typed(c.reason)) for c in own
         )
         told.append(
-            tell(
+            _(
                 "{code}, drawn into {arm}: {parts} ({why})",
                 code=units[unit].code,
                 arm=units[unit].arm,
@@ -203,12 +204,12 @@ def lifted_for_good(record: TrialRecord) -> list[str]:
             continue
         units = {c.unit.id for c in record.counted if c.unit.sampled == check.id}
         found.append(
-            tell(
+            _(
                 "{n:unit|units}, {each} of each arm, were drawn and lifted for good at the check of day {day}{lot}; they are in no later count",
                 n=len(units),
                 each=check.sample,
                 day=str(check.planned_das),
-                lot=tell(" of {name}", name=record.lot(check.lot).name) if len(record.lots) > 1 else "",
+                lot=_(" of {name}", name=record.lot(check.lot).name) if len(record.lots) > 1 else "",
             )
         )
     return found
@@ -222,7 +223,7 @@ def not_looked(evidence: Evidence) -> list[str]:
         blind = sum(1 for outcome in own if outcome.state in (Roots.NOT_LOOKED, NOT_EXAMINED.state))
         if blind:
             told.append(
-                tell("{letter}: roots not looked for in {n} of {of}", letter=letter, n=str(blind), of=str(len(own)))
+                _("{letter}: roots not looked for in {n} of {of}", letter=letter, n=str(blind), of=str(len(own)))
             )
     return told
 
@@ -262,7 +263,7 @@ def days_of(evidence: Evidence) -> str:
         check = result.check
         if check is not None and check.day is not None and result.kept is not None and not result.carried:
             by_arm[result.cutting.unit.arm].add(days_after_sticking(result.kept.day, record.lot(check.lot).day_zero))
-    return days_in_words(by_arm) or tell("day {day}", day=str(evidence.day))
+    return days_in_words(by_arm) or _("day {day}", day=str(evidence.day))
 
 
 def looked(evidence: Evidence) -> list[str]:
@@ -272,10 +273,10 @@ def looked(evidence: Evidence) -> list[str]:
         if check.day is None:
             continue
         lot = evidence.record.lot(check.lot)
-        on = tell("{day}, day {das}", day=dated(check.day), das=str(days_after_sticking(check.day, lot.day_zero)))
+        on = _("{day}, day {das}", day=dated(check.day), das=str(days_after_sticking(check.day, lot.day_zero)))
         several = len(evidence.record.lots) > 1
-        on = tell("about {on}", on=on) if check.about else tell("on {on}", on=on)
-        told.append(tell("{lot} {on}", lot=lot.name, on=on) if several else on)
+        on = _("about {on}", on=on) if check.about else _("on {on}", on=on)
+        told.append(_("{lot} {on}", lot=lot.name, on=on) if several else on)
     return told
 
 
@@ -307,11 +308,11 @@ def rooted_means(evidence: Evidence) -> str:
         for own in evidence.known_by.values()
         for way in own
     }
-    seen = "; ".join(tell("{n} {way}", n=str(n), way=way) for way, n in ways.items() if n)
+    seen = "; ".join(_("{n} {way}", n=str(n), way=way) for way, n in ways.items() if n)
     from_mm = evidence.record.plan.question.root_from_mm
-    least = tell(", from {mm:g} mm", mm=from_mm) if from_mm is not None else ""
-    what = tell("not dead, and roots seen or counted{least}", least=least)
-    return tell("{what} ({seen})", what=what, seen=seen) if seen else what
+    least = _(", from {mm:g} mm", mm=from_mm) if from_mm is not None else ""
+    what = _("not dead, and roots seen or counted{least}", least=least)
+    return _("{what} ({seen})", what=what, seen=seen) if seen else what
 
 
 def all_cautions(evidence: Evidence) -> list[Caution]:
@@ -332,7 +333,7 @@ def redraw_words(analysis: Analysis) -> str:
 
 
 def _draws(test: RandomisationTest) -> str:
-    return tell("{draws} draws, s.e. {small}", draws=test.draws, small=small(test.monte_carlo_error or 0.0))
+    return _("{draws} draws, s.e. {small}", draws=test.draws, small=small(test.monte_carlo_error or 0.0))
 
 
 def tested_words(analysis: Analysis) -> str:
@@ -341,7 +342,7 @@ def tested_words(analysis: Analysis) -> str:
     if analysis.test.p is None:
         tests = [(f"{t.name} ", t.test) for t in analysis.terms if t.test is not None and t.test.p is not None]
     said = [f"{about}{p_value(t.p)}, {'exact' if t.exact else _draws(t)}" for about, t in tests]
-    return tell("randomisation test {names}", names="; ".join(said)) if said else tell("no randomisation test")
+    return _("randomisation test {names}", names="; ".join(said)) if said else _("no randomisation test")
 
 
 def second_opinion_words(analysis: Analysis) -> str:
@@ -357,14 +358,12 @@ def second_opinion_words(analysis: Analysis) -> str:
         start = f"{about}: " if about else ""
         if model_p is None:
             said.append(
-                tell(
-                    "{start}the {name} model has no finite fit; the randomisation test stands.", start=start, name=name
-                )
+                _("{start}the {name} model has no finite fit; the randomisation test stands.", start=start, name=name)
             )
         else:
             agrees = "agrees" if (model_p < alpha) == (p < alpha) else "disagrees"
             said.append(
-                tell(
+                _(
                     "{start}a {name} model {agrees}: {p}.",
                     start=start,
                     name=name,
@@ -372,4 +371,4 @@ def second_opinion_words(analysis: Analysis) -> str:
                     p=p_value(model_p),
                 )
             )
-    return " ".join(map(capital, said)) if said else tell("No model stands beside it.")
+    return " ".join(map(capital, said)) if said else _("No model stands beside it.")

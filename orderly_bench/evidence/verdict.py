@@ -14,7 +14,7 @@ from orderly_bench.core.judgement.more_units import with_more_units
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.question.not_counted import counted_alone
 from orderly_bench.core.responses.kind import Response
@@ -81,7 +81,7 @@ class Evidence:
             known = len(self.analysis.observations.known) if self.analysis else 0
         else:
             known = sum(1 for result in self.results if value_of(response, result) is not None)
-        return tell("{known} of {n:cutting|cuttings} with a known outcome", known=str(known), n=len(self.results))
+        return _("{known} of {n:cutting|cuttings} with a known outcome", known=str(known), n=len(self.results))
 
     @property
     def closed(self) -> bool:
@@ -95,8 +95,8 @@ def analysis_of(record: TrialRecord, results: list[CuttingResult]) -> Analysis:
     control = next((arm for arm in record.plan.treatments.arms if arm.control), None)
     if control is not None and all(cutting.unit.arm != control.id for cutting in record.counted):
         raise UnusableData(
-            tell("of the control, {name}, nothing was stuck", name=record.arm_names[control.id]),
-            tell("Nothing can be held against it"),
+            _("of the control, {name}, nothing was stuck", name=record.arm_names[control.id]),
+            _("Nothing can be held against it"),
         )
     factors = factor_names(record)
     return remembered(digest_of("primary", factors, rows, settings), lambda: analyse(arrange(factors, rows), settings))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.clusters import arm_design_effect
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import ARM_JOINER, ArmPlan, Treatments
@@ -74,19 +74,19 @@ def beside_the_book(evidence: Evidence, cards: Sequence[MethodCard] = ()) -> lis
     """
     ways = ways_of(evidence)
     told = [
-        (one.way, book.low / 100, book.high / 100, book.author or tell("no author said"))
+        (one.way, book.low / 100, book.high / 100, book.author or _("no author said"))
         for book in evidence.record.plan.question.book
         for one in ways
     ]
     told += [
-        (one.way, card.rate, card.rate, tell("the method card, {kind}", kind=card.cutting_type))
+        (one.way, card.rate, card.rate, _("the method card, {kind}", kind=card.cutting_type))
         for card in cards
         if card.rate is not None and not card.own
         for one in ways
         if is_of(card.cutting_type, one.cutting_type)
     ]
     return [
-        tell("{letter}: {told} ({author})", letter=way.letter, told=words, author=author)
+        _("{letter}: {told} ({author})", letter=way.letter, told=words, author=author)
         for way, low, high, author in told
         if (words := against_book(low, high, way))
     ]
@@ -103,14 +103,14 @@ def _marked(one: WayOf, of: list[WayOf]) -> WayOf:
 def _type(treatments: Treatments, arm: ArmPlan) -> str:
     aspect = treatments.of_kind(AspectKind.CUTTING_TYPE)
     level = treatments.value(arm, aspect) if aspect else None
-    return level.name if level else tell("not said")
+    return level.name if level else _("not said")
 
 
 def _words(treatments: Treatments, arm: ArmPlan) -> str:
     """The way in words: what is asked, or of a single way all that is said of it."""
     aspects = [a for a in (treatments.asked or treatments.aspects) if a.kind not in _NOT_A_WAY]
     names = [level.name for a in aspects if (level := treatments.value(arm, a))]
-    return (ARM_JOINER.join(names) or tell("one way"))[:LONGEST]
+    return (ARM_JOINER.join(names) or _("one way"))[:LONGEST]
 
 
 def worth(known: list[tuple[CuttingResult, bool]]) -> float | None:

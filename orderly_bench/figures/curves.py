@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -30,7 +30,7 @@ def figure(curves: list[tuple[str, dict[str, float]]], palette: Palette = PAGE) 
     for day in [0.0, *days]:
         body += svg.text(x(day), BOTTOM + 20, f"{day:g}", fill=palette.mid, anchor="middle", size=13)
     body += svg.text(
-        (LEFT + RIGHT) / 2, BOTTOM + 38, tell("days after sticking"), fill=palette.mid, anchor="middle", size=13
+        (LEFT + RIGHT) / 2, BOTTOM + 38, _("days after sticking"), fill=palette.mid, anchor="middle", size=13
     )
     ends: list[tuple[float, str]] = []
     for i, (letter, cif) in enumerate(curves):
@@ -50,4 +50,4 @@ def figure(curves: list[tuple[str, dict[str, float]]], palette: Palette = PAGE) 
     for at, letter in sorted(ends):
         place = max(at, place + 26)
         body += f'<g transform="translate({RIGHT + 12:.1f} {place - 13:.1f}) scale(0.72)">{stakes.inside(letter)}</g>'
-    return svg.drawing(WIDTH, HEIGHT, tell("Cumulative proportion rooted by day and arm"), body)
+    return svg.drawing(WIDTH, HEIGHT, _("Cumulative proportion rooted by day and arm"), body)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.messages.numbers import points
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -60,18 +60,18 @@ def figure(
             body += svg.interval(x(max(span.low, -reach)), x(estimate), x(min(span.high, reach)), y, palette.ink)
         elif estimate is not None:
             body += svg.counted(x(max(-reach, min(reach, estimate))), y, palette.ink)
-            body += svg.text(x(0), y + 20, tell("no interval"), fill=palette.mid, anchor="middle")
+            body += svg.text(x(0), y + 20, _("no interval"), fill=palette.mid, anchor="middle")
         else:
-            body += svg.text(x(0), y + 4, tell("no interval"), fill=palette.mid, anchor="middle")
+            body += svg.text(x(0), y + 4, _("no interval"), fill=palette.mid, anchor="middle")
     height = bottom + 28
     if margin is not None:
         body += svg.text(
             x(0),
             bottom + 36,
-            tell("grey: too small to matter to you (±{points} points)", points=points(margin)),
+            _("grey: too small to matter to you (±{points} points)", points=points(margin)),
             fill=palette.mid,
             anchor="middle",
             size=12.5,
         )
         height += 18
-    return svg.drawing(frame.width, height, tell("Differences in points of rooting with 95 % intervals"), body)
+    return svg.drawing(frame.width, height, _("Differences in points of rooting with 95 % intervals"), body)

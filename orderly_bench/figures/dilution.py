@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures.svg import PAGE, Palette, drawing, line, text
 
 WIDTH, HEIGHT = 620.0, 190.0
@@ -47,16 +47,12 @@ def figure(bottle: str, stock_ml: float, fill_ml: float, dish: str, palette: Pal
     )
     words = (
         text(BOTTLE, FLOOR + 22, bottle, anchor="middle")
-        + text(
-            (BOTTLE + CYLINDER) / 2, FLOOR - 50, tell("{ml:.4g} mL", ml=stock_ml), anchor="middle", weight=700, size=16
-        )
-        + text(CYLINDER, FLOOR + 22, tell("fill up with {ml:.4g} mL", ml=fill_ml), anchor="middle")
-        + text(
-            (CYLINDER + DISH) / 2 - 14, FLOOR - 50, tell("{ml:.4g} mL", ml=whole), anchor="middle", weight=700, size=16
-        )
+        + text((BOTTLE + CYLINDER) / 2, FLOOR - 50, _("{ml:.4g} mL", ml=stock_ml), anchor="middle", weight=700, size=16)
+        + text(CYLINDER, FLOOR + 22, _("fill up with {ml:.4g} mL", ml=fill_ml), anchor="middle")
+        + text((CYLINDER + DISH) / 2 - 14, FLOOR - 50, _("{ml:.4g} mL", ml=whole), anchor="middle", weight=700, size=16)
         + text(DISH, FLOOR + 22, dish, anchor="middle")
     )
-    label = tell(
+    label = _(
         "{stock:.4g} mL from the bottle of {bottle}, filled up with {fill:.4g} mL: {dish}",
         stock=stock_ml, bottle=bottle, fill=fill_ml, dish=dish,
     )  # fmt: skip

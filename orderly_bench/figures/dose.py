@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.judgement.dose_curve import DoseCurve
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
@@ -55,7 +55,7 @@ def figure(points: list[DosePoint], curve: DoseCurve, what: str, palette: Palett
         body += svg.text(
             at,
             BOTTOM + 41,
-            tell("{rooted} of {stuck}", rooted=point.rooted, stuck=point.stuck),
+            _("{rooted} of {stuck}", rooted=point.rooted, stuck=point.stuck),
             fill=palette.mid,
             anchor="middle",
             size=12,
@@ -63,12 +63,12 @@ def figure(points: list[DosePoint], curve: DoseCurve, what: str, palette: Palett
     body += svg.text(
         (LEFT + RIGHT) / 2,
         BOTTOM + 60,
-        tell("{what}, strengths on a log scale", what=what),
+        _("{what}, strengths on a log scale", what=what),
         fill=palette.mid,
         anchor="middle",
         size=13,
     )
     said = "; ".join(
-        tell("{name}: {rooted} of {stuck}", name=point.name, rooted=point.rooted, stuck=point.stuck) for point in points
+        _("{name}: {rooted} of {stuck}", name=point.name, rooted=point.rooted, stuck=point.stuck) for point in points
     )
-    return svg.drawing(WIDTH, HEIGHT, tell("Rooted by strength of {what}. {said}", what=what, said=said), body)
+    return svg.drawing(WIDTH, HEIGHT, _("Rooted by strength of {what}. {said}", what=what, said=said), body)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import sqrt
 
 from orderly_bench.core.messages.numbers import points
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import Combined
 from orderly_bench.core.methods.rates import normal_quantile
 from orderly_bench.figures.svg import PAGE, Palette, drawing, line, text
@@ -35,7 +35,7 @@ def figure(found: Combined, first: str, second: str, palette: Palette = PAGE) ->
         y = 14 + ROW * (i + 0.5)
         side = 6 + 12 * sqrt(one.weight)
         body += text(4, y - 2, one.name, fill=palette.ink)
-        counts = tell(
+        counts = _(
             "{k1} of {n1}, {k2} of {n2}", k1=one.first.k, n1=str(one.first.n), k2=one.second.k, n2=str(one.second.n)
         )
         body += text(4, y + 13, counts, fill=palette.mid, size=12)
@@ -45,7 +45,7 @@ def figure(found: Combined, first: str, second: str, palette: Palette = PAGE) ->
             RIGHT + 14, y + 4, f"{points(one.difference, True)}, {100 * one.weight:.0f} %", fill=palette.mid, size=13
         )
     y = 14 + ROW * (rows + 0.5)
-    body += text(4, y + 4, tell("all together"), fill=palette.ink, weight=600)
+    body += text(4, y + 4, _("all together"), fill=palette.ink, weight=600)
     body += (
         f'<path d="M{x(found.ci_low):.1f} {y:.1f}L{x(found.estimate):.1f} {y - 8:.1f}L{x(found.ci_high):.1f} {y:.1f}'
         f'L{x(found.estimate):.1f} {y + 8:.1f}Z" fill="{palette.ink}"/>'
@@ -53,7 +53,7 @@ def figure(found: Combined, first: str, second: str, palette: Palette = PAGE) ->
     body += text(RIGHT + 14, y + 4, points(found.estimate, True), fill=palette.ink, weight=600, size=13)
     if ahead[0] is not None and ahead[1] is not None:
         y += ROW
-        body += text(4, y + 4, tell("a next trial"), fill=palette.ink)
+        body += text(4, y + 4, _("a next trial"), fill=palette.ink)
         body += line(x(ahead[0]), y, x(ahead[1]), y, palette.mid, 5)
-    label = tell("{first} less {second} in points, trial by trial, with 95 % intervals", first=first, second=second)
+    label = _("{first} less {second} in points, trial by trial, with 95 % intervals", first=first, second=second)
     return drawing(WIDTH, bottom + 28, label, body)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.judgement.arms import ArmResult
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import svg
 from orderly_bench.figures.curves import DASHES
 from orderly_bench.figures.svg import PAGE, Palette
@@ -49,5 +49,5 @@ def figure(arms: list[ArmResult], factors: tuple[str, str], palette: Palette = P
         )
         body += svg.text(RIGHT + 90, at + 5, line, fill=palette.ink, size=14)
     return svg.drawing(
-        WIDTH, HEIGHT, tell("Rates of {factors} by {factors2}", factors=factors[0], factors2=factors[1]), body
+        WIDTH, HEIGHT, _("Rates of {factors} by {factors2}", factors=factors[0], factors2=factors[1]), body
     )

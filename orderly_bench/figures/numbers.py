@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.compare.number_over_time import Described, NumberOverTime
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.curves import BOTTOM, DASHES, HEIGHT, LEFT, RIGHT, TOP, WIDTH
 from orderly_bench.figures.svg import PAGE, Palette
@@ -52,7 +52,7 @@ def figure(
         x = LEFT + day / last * (RIGHT - LEFT)
         body += svg.text(x, BOTTOM + 20, f"{day:g}", fill=palette.mid, anchor="middle", size=13)
     body += svg.text(
-        (LEFT + RIGHT) / 2, BOTTOM + 38, tell("days after sticking"), fill=palette.mid, anchor="middle", size=13
+        (LEFT + RIGHT) / 2, BOTTOM + 38, _("days after sticking"), fill=palette.mid, anchor="middle", size=13
     )
     for arm, row in zip(found.arm, found.counts, strict=True):
         colour = stakes.line_colour(letters[arm], palette is PAGE)
@@ -73,5 +73,5 @@ def figure(
     for at, letter in sorted(ends):
         place = max(at, place + 26)
         body += f'<g transform="translate({RIGHT + 12:.1f} {place - 13:.1f}) scale(0.72)">{stakes.inside(letter)}</g>'
-    said = title or tell("Root number by day, every cutting and the mean of each arm")
+    said = title or _("Root number by day, every cutting and the mean of each arm")
     return svg.drawing(WIDTH, HEIGHT, said, body)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -80,17 +80,15 @@ def figure(
             size=12,
             weight=600 if size == chosen else 400,
         )
-    body += svg.text(RIGHT, BOTTOM + 34, tell("stuck per arm in a wave"), fill=palette.mid, anchor="end", size=12)
+    body += svg.text(RIGHT, BOTTOM + 34, _("stuck per arm in a wave"), fill=palette.mid, anchor="end", size=12)
     if least:
-        body += svg.text(LEFT, BOTTOM + 34, tell("line: greatest difference; dashed: least"), fill=palette.mid, size=12)
+        body += svg.text(LEFT, BOTTOM + 34, _("line: greatest difference; dashed: least"), fill=palette.mid, size=12)
     said = (
-        tell("found in {share:.0f} of 100 trials at {chosen} per arm", share=100 * here.share, chosen=chosen)
+        _("found in {share:.0f} of 100 trials at {chosen} per arm", share=100 * here.share, chosen=chosen)
         if here
-        else tell("no point at the number planned")
+        else _("no point at the number planned")
     )
-    return svg.drawing(
-        WIDTH, HEIGHT, tell("Chance to find the difference by cuttings per arm; {said}", said=said), body
-    )
+    return svg.drawing(WIDTH, HEIGHT, _("Chance to find the difference by cuttings per arm; {said}", said=said), body)
 
 
 def _curve(points: Sequence[Found], dash: str, x: Scale, y: Scale, palette: Palette) -> str:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.messages.numbers import known_of
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -50,7 +50,7 @@ def figure(lines: list[RateLine], palette: Palette = PAGE, frame: svg.Frame = WI
         f"{line.letter} {line.result.name}: {known_of(line.result.rooted, line.result.stuck, line.result.left_out)}"
         for line in lines
     )
-    return svg.drawing(frame.width, bottom + 30, tell("{heading} by arm. {label}", heading=heading, label=label), body)
+    return svg.drawing(frame.width, bottom + 30, _("{heading} by arm. {label}", heading=heading, label=label), body)
 
 
 def _names(line: RateLine, top: float, palette: Palette, frame: svg.Frame) -> str:

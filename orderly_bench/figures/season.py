@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from html import escape
 
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.care import CareState
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
@@ -101,7 +102,7 @@ class _Strip:
 
     def checks(self) -> None:
         """Each with its window behind it."""
-        self.name(tell("Checks"))
+        self.name(_("Checks"))
         for one in self.season.checks:
             at, width = self.x(one.at or one.first), self.x(one.last) - self.x(one.first)
             fill = self.palette.ink if one.filled else self.palette.ground
@@ -118,7 +119,7 @@ class _Strip:
         for title, days in self.season.care:
             self.name(title)
             for day, state in days:
-                told = f"{title}, {dated(day, '%-d %b')}: {tell(state.value)}"
+                told = f"{title}, {dated(day, '%-d %b')}: {_(state.value)}"
                 self.body += f"<g><title>{escape(told)}</title>{self._care_mark(self.x(day), radius, state)}</g>"
             self.y += ROW
 
@@ -134,7 +135,7 @@ class _Strip:
     def cover(self) -> None:
         """A bar for each arm, or one for all, parted where the cover changed, with its state where there is room."""
         for n, (letter, stretches) in enumerate(self.season.cover):
-            self.name(tell("Cover") if n == 0 else "")
+            self.name(_("Cover") if n == 0 else "")
             if letter:
                 self.body += f'<g transform="translate({LEFT - 26:.1f} {self.y - 11:.1f}) scale(0.7)">{stakes.inside(letter)}</g>'
             for one in stretches:
@@ -153,7 +154,7 @@ class _Strip:
         """Incidents as bars, with their words where there is room."""
         if not self.season.happened:
             return
-        self.name(tell("Happened"))
+        self.name(_("Happened"))
         for one in self.season.happened:
             width = max(3.0, self.x(one.last) - self.x(one.first) + self.day_width * 0.6)
             right = self.x(one.first) + width
@@ -179,7 +180,7 @@ class _Strip:
         def at(celsius: float) -> float:
             return top + AIR * (most - celsius) / (most - least)
 
-        self.name(tell("Air, °C"), tell("low to high"))
+        self.name(_("Air, °C"), _("low to high"))
         self.body += f'<rect x="{LEFT:.1f}" y="{at(high):.1f}" width="{RIGHT - LEFT:.1f}" height="{at(low) - at(high):.1f}" fill="var(--color-paper)"/>'
         for value in (low, high):
             self.body += svg.text(LEFT - 8, at(value) + 4, f"{value:g}", size=12, fill=self.palette.mid, anchor="end")
@@ -200,7 +201,7 @@ class _Strip:
             return
         self.y += 14
         top, most = self.y, max(value for one in lines for _, value in one.values) * 1.1 or 1.0
-        self.name(tell("Light"), tell("mol/m² a day"))
+        self.name(_("Light"), _("mol/m² a day"))
         step = next(s for s in (1, 2, 5, 10, 20, 50) if most / s <= 3) if most <= 150 else most
         for k in range(int(most / step) + 1):
             y = top + LIGHT * (1 - k * step / most)
@@ -249,7 +250,7 @@ class _Strip:
         words = svg.text(
             x,
             self.y + 16,
-            tell("today, day {day}", day=day),
+            _("today, day {day}", day=day),
             size=12.5,
             fill=self.palette.ink,
             anchor=anchor,
@@ -268,7 +269,7 @@ def figure(season: Season, palette: Palette = PAGE) -> str:
     strip = _Strip(season, palette)
     for draw in (strip.ruler, strip.checks, strip.care, strip.cover, strip.happened, strip.air, strip.light, strip.now):
         draw()
-    label = tell(
+    label = _(
         "The days from {first} to {last}: {checks:check|checks}, {care:kind|kinds} of care, {n:thing|things} that happened; the same as a list below",
         first=dated(season.first), last=dated(season.last), checks=len(season.checks), care=len(season.care), n=len(season.happened),
     )  # fmt: skip

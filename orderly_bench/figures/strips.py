@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -49,6 +49,4 @@ def figure(rows: list[tuple[str, list[float]]], label: str, palette: Palette = P
             mean = sum(values) / len(values)
             body += svg.line(x(mean), middle - 27, x(mean), middle + 27, palette.ink, 3)
     body += svg.text((LEFT + RIGHT) / 2, bottom + 36, label, fill=palette.mid, anchor="middle", size=13)
-    return svg.drawing(
-        WIDTH, bottom + 46, tell("{label}, every cutting by arm, the bar is the mean", label=label), body
-    )
+    return svg.drawing(WIDTH, bottom + 46, _("{label}, every cutting by arm, the bar is the mean", label=label), body)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.compare.tops import TopsAgainstRoots
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.figures import stakes, svg
 from orderly_bench.figures.svg import PAGE, Palette
 
@@ -25,10 +25,10 @@ def figure(rows: list[tuple[str, TopsAgainstRoots]], palette: Palette = PAGE) ->
         body += svg.text(
             RIGHT + 20,
             middle + 5,
-            tell("{lush_without_roots} of {lush} without roots", lush_without_roots=t.lush_without_roots, lush=t.lush),
+            _("{lush_without_roots} of {lush} without roots", lush_without_roots=t.lush_without_roots, lush=t.lush),
             fill=palette.ink,
             size=14,
         )
     return svg.drawing(
-        WIDTH, 16 + ROW * len(rows), tell("Good-looking tops with roots (filled) and without (open), by arm"), body
+        WIDTH, 16 + ROW * len(rows), _("Good-looking tops with roots (filled) and without (open), by arm"), body
     )

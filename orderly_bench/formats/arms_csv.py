@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.separable import Described
 from orderly_bench.formats.table_csv import column, read_table, write
 
@@ -25,14 +25,14 @@ def read_arms(data: bytes) -> list[Described]:
     aspects = [name for name in table.header if name != NAME]
     if not aspects:
         raise UnusableData(
-            tell("there is no aspect beside the arm"), tell("Add a column for each thing that describes an arm")
+            _("there is no aspect beside the arm"), _("Add a column for each thing that describes an arm")
         )
     if "" in aspects:
-        raise UnusableData(tell("a column has no name"), tell("Name every aspect in the header"), row=1)
+        raise UnusableData(_("a column has no name"), _("Name every aspect in the header"), row=1)
     arms = []
     for cells, line in zip(table.rows, table.lines, strict=True):
         if not cells[place]:
-            raise UnusableData(tell("the arm has no name"), tell("Name every arm"), row=line, column=NAME)
+            raise UnusableData(_("the arm has no name"), _("Name every arm"), row=line, column=NAME)
         values = {name: cell for name, cell in zip(table.header, cells, strict=True) if name != NAME}
         arms.append(Described(cells[place], values))
     return arms

@@ -17,12 +17,15 @@ from collections.abc import Iterator, Mapping
 from datetime import UTC, datetime
 from pathlib import Path
 
+from babel import Locale, UnknownLocaleError
 from babel.messages.catalog import Catalog
 from babel.messages.mofile import read_mo
 from babel.messages.pofile import PoFileError, read_po, write_po
+from babel.numbers import get_decimal_symbol
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import Language, tell
+from orderly_bench.core.messages.translation import Language
+from orderly_bench.core.messages.translation import gettext as _
 
 #: A template of texts has no date of its own: it changes when a text does.
 NO_DAY = datetime(2026, 1, 1, tzinfo=UTC)
@@ -64,17 +67,26 @@ def read_language(file: Path) -> Language:
             catalog = read_mo(held) if file.suffix == ".mo" else read_po(held, abort_invalid=True)
         rule = gettext.c2py(catalog.plural_expr)
     except (OSError, ValueError, PoFileError, LookupError, AttributeError) as error:
-        rule_of_file = tell("Give a file of gettext, .po or .mo; assets/messages.pot lists the texts")
-        raise UnusableData(tell("can't be read as a language"), rule_of_file, file=str(file)) from error
+        rule_of_file = _("Give a file of gettext, .po or .mo; assets/messages.pot lists the texts")
+        raise UnusableData(_("can't be read as a language"), rule_of_file, file=str(file)) from error
     texts = {str(one.id): str(one.string) for one in catalog if one.id and one.string and not one.fuzzy}
     wrong = [text for text, said in texts.items() if not _fits(text, said, catalog.num_plurals)]
     if wrong:
         shown = "; ".join(wrong[:MOST_SHOWN]) + ("; …" if len(wrong) > MOST_SHOWN else "")
         raise UnusableData(
-            tell("{n:text has|texts have} other values in braces than the English, or not {forms} plural forms: {shown}", n=len(wrong), forms=catalog.num_plurals, shown=shown),
-            tell("Keep each name in braces as it stands, and give {forms} forms where there are several", forms=catalog.num_plurals), file=str(file),
+            _("{n:text has|texts have} other values in braces than the English, or not {forms} plural forms: {shown}", n=len(wrong), forms=catalog.num_plurals, shown=shown),
+            _("Keep each name in braces as it stands, and give {forms} forms where there are several", forms=catalog.num_plurals), file=str(file),
         )  # fmt: skip
-    return Language(texts, rule)
+    return Language(texts, rule, *_of_locale(str(catalog.locale_identifier or file.stem)))
+
+
+def _of_locale(code: str) -> tuple[str, str, str]:
+    """A language's code, its own name and the mark before decimals; of a code that nobody knows, itself and a point."""
+    try:
+        locale = Locale.parse(code.replace("-", "_"))
+    except (ValueError, UnknownLocaleError):
+        return code, code, "."
+    return code, locale.get_display_name() or code, get_decimal_symbol(locale)
 
 
 def _fits(text: str, said: str, forms: int) -> bool:
@@ -88,6 +100,6 @@ def _fits(text: str, said: str, forms: int) -> bool:
 
 
 def _fields(text: str) -> Iterator[tuple[str, str]]:
-    for _, name, spec, _ in string.Formatter().parse(text):
+    for _text, name, spec, _conversion in string.Formatter().parse(text):
         if name is not None:
             yield name, spec or ""

@@ -16,7 +16,7 @@ from datetime import datetime
 from typing import IO, Any
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: What a column of our tables holds; every other is text.
 INTEGERS = (
@@ -164,9 +164,7 @@ def read_package(sent: IO[bytes]) -> Package:
         entries = archive.infolist()
         sizes = [one.file_size for one in entries]
         if len(entries) > MOST_FILES or sum(sizes) > MOST_BYTES or max(sizes, default=0) > MOST_HELD:
-            raise UnusableData(
-                tell("the file unpacks to more than a package holds"), tell("Take a zip that a lab wrote")
-            )
+            raise UnusableData(_("the file unpacks to more than a package holds"), _("Take a zip that a lab wrote"))
         described = {str(one["path"]): one["hash"] for one in json.loads(archive.read(DESCRIPTOR))["resources"]}
         wrong = [path for path, digest in described.items() if _digest(archive, path) != digest]
     except (
@@ -179,12 +177,12 @@ def read_package(sent: IO[bytes]) -> Package:
         zlib.error,
     ) as error:
         raise UnusableData(
-            tell("this file is no package of a trial"), tell("Take the zip from Conclude, Everything in one zip")
+            _("this file is no package of a trial"), _("Take the zip from Conclude, Everything in one zip")
         ) from error
     if wrong:
         raise UnusableData(
-            tell("{names} is not as its package describes it", names=", ".join(wrong[:3])),
-            tell("Take it anew; it was changed or damaged"),
+            _("{names} is not as its package describes it", names=", ".join(wrong[:3])),
+            _("Take it anew; it was changed or damaged"),
         )
     return Package(archive, list(described))
 

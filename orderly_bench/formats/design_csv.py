@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from orderly_bench.core.design.made_elsewhere import MadeUnit
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.formats.table_csv import column, read_table, write
 
@@ -50,14 +50,14 @@ def read_design(data: bytes) -> list[MadeUnit]:
         before = units.get(key)
         if before is not None and before.place != made.place:
             raise UnusableData(
-                tell("this unit stands in two places or arms"),
-                tell("One unit has one place and one arm"),
+                _("this unit stands in two places or arms"),
+                _("One unit has one place and one arm"),
                 row=line,
                 column="unit",
             )
         units[key] = made if before is None else before.with_one_more()
         if len(units) > MOST_UNITS:
-            raise UnusableData(tell("more than {most_units} units", most_units=MOST_UNITS), tell("Make it two trials"))
+            raise UnusableData(_("more than {most_units} units", most_units=MOST_UNITS), _("Make it two trials"))
     return list(units.values())
 
 
@@ -66,8 +66,8 @@ def _unit(cells: list[str], places: dict[str, int], line: int) -> MadeUnit:
         typed = cells[places[name]] if name in places else "1"
         if not typed.isdecimal() or len(typed) > 5 or not 1 <= int(typed) <= 10_000:
             raise UnusableData(
-                tell("{typed} is no number of a {name}", typed=typed or tell("a blank"), name=name),
-                tell("Count from 1"),
+                _("{typed} is no number of a {name}", typed=typed or _("a blank"), name=name),
+                _("Count from 1"),
                 row=line,
                 column=name,
             )
@@ -75,9 +75,7 @@ def _unit(cells: list[str], places: dict[str, int], line: int) -> MadeUnit:
 
     for name in ("unit", "arm"):
         if not cells[places[name]]:
-            raise UnusableData(
-                tell("the {name} is blank", name=name), tell("Fill it on every row"), row=line, column=name
-            )
+            raise UnusableData(_("the {name} is blank", name=name), _("Fill it on every row"), row=line, column=name)
     groups = {kind: cells[places[name]] for name, kind in GROUPS.items() if name in places and cells[places[name]]}
     where = number("wave"), number("tray"), number("row"), number("column"), number("spot")
     return MadeUnit(cells[places["unit"]], cells[places["arm"]], *where, groups, 1, line)

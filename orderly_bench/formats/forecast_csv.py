@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.forecast import Night, read_night
 from orderly_bench.formats.table_csv import column, read_table
 
@@ -32,9 +32,7 @@ def read_forecast(data: bytes, gains: str = "", source: str = "") -> list[Night]
     day, low = column(table, "day"), column(table, "low_f" if fahrenheit else "low_c")
     high = table.header.index(name) if (name := "high_f" if fahrenheit else "high_c") in table.header else None
     if len(table.rows) > MOST_NIGHTS:
-        raise UnusableData(
-            tell("{n} nights are more than any forecast", n=str(len(table.rows))), tell("Leave the last out")
-        )
+        raise UnusableData(_("{n} nights are more than any forecast", n=str(len(table.rows))), _("Leave the last out"))
     found: dict[str, Night] = {}
     for cells, line in zip(table.rows, table.lines, strict=True):
         typed = {
@@ -47,9 +45,9 @@ def read_forecast(data: bytes, gains: str = "", source: str = "") -> list[Night]
         try:
             night = read_night(typed, fahrenheit)
         except InvalidInput as refused:
-            raise UnusableData(str(refused).rstrip("."), tell("Put the row right"), row=line) from None
+            raise UnusableData(str(refused).rstrip("."), _("Put the row right"), row=line) from None
         if str(night.day) in found:
-            raise UnusableData(tell("{day} comes twice", day=str(night.day)), tell("Keep one of them"), row=line)
+            raise UnusableData(_("{day} comes twice", day=str(night.day)), _("Keep one of them"), row=line)
         found[str(night.day)] = night
     return list(found.values())
 

@@ -10,7 +10,7 @@ from hashlib import sha256
 from zoneinfo import ZoneInfo
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.conditions import Reading
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns, find_columns, looks_like_header, times_of
 from orderly_bench.core.typed import read_number
@@ -72,7 +72,7 @@ def _decoded(data: bytes) -> str:
     except UnicodeDecodeError:
         if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
             raise UnusableData(
-                tell("this is no text that can be read"), tell("Save the file as 'CSV UTF-8' and try again")
+                _("this is no text that can be read"), _("Save the file as 'CSV UTF-8' and try again")
             ) from None
         return data.decode("cp1252", errors="replace")
 
@@ -92,7 +92,7 @@ def _under(text: str, number: int) -> LogFile:
     rows = [([cell.strip() for cell in cells] + [""] * len(header))[: len(header)] for cells in found[1:]]
     kept = [(row, number + at) for at, row in enumerate(rows, start=2) if any(row)]
     if len(kept) > MOST_ROWS:
-        raise UnusableData(tell("more than {most_rows} rows", most_rows=MOST_ROWS), tell("Split the file"))
+        raise UnusableData(_("more than {most_rows} rows", most_rows=MOST_ROWS), _("Split the file"))
     return LogFile(header, [row for row, _ in kept], [line for _, line in kept])
 
 
@@ -180,7 +180,7 @@ def read_file(
         found.append(Reading(before, airs[typed], moists[moist], lights[lit]))
     if len({one.at.tzinfo is None for one in found}) > 1:
         raise UnusableData(
-            tell("some times have an offset and some have none"), tell("Name the zone of the others: --tz Europe/London")
+            _("some times have an offset and some have none"), _("Name the zone of the others: --tz Europe/London")
         )  # fmt: skip
     return found
 
@@ -194,8 +194,8 @@ def _time(typed: str, line: int, zone: ZoneInfo | None, before: datetime | None)
         at = datetime.fromisoformat(typed)
     except ValueError:
         raise UnusableData(
-            tell("{typed!r} is no time", typed=typed[:40]),
-            tell("Write 2026-05-07 14:30, with an offset if there is one"),
+            _("{typed!r} is no time", typed=typed[:40]),
+            _("Write 2026-05-07 14:30, with an offset if there is one"),
             row=line,
             column="time",
         ) from None
@@ -222,8 +222,8 @@ def _held(typed: str, name: str, line: int) -> float | None:
     least, most = WITHIN[name]
     if not least <= value <= most:
         raise UnusableData(
-            tell("{value:g} can't be", value=value),
-            tell(
+            _("{value:g} can't be", value=value),
+            _(
                 "It lies between {least:g} and {most:g}; leave blank what was not read",
                 least=max(0.0, least),
                 most=most,
@@ -241,8 +241,8 @@ def _number(typed: str, name: str, line: int) -> float | None:
         return read_number(typed, name)
     except InvalidInput:
         raise UnusableData(
-            tell("{typed!r} is not a number", typed=typed[:40]),
-            tell("Leave blank what was not read"),
+            _("{typed!r} is not a number", typed=typed[:40]),
+            _("Leave blank what was not read"),
             row=line,
             column=name,
         ) from None

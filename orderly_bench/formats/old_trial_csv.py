@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import known_state
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
@@ -71,13 +71,13 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
     unit, block = (_as_headed(table, name) if name else "" for name in (unit, block))
     if not factors:
         raise UnusableData(
-            tell("no column is named in which the arms differ"),
-            tell("The columns are: {names}", names=", ".join(table.header)),
+            _("no column is named in which the arms differ"),
+            _("The columns are: {names}", names=", ".join(table.header)),
         )
     if not {"rooted", "root_count"} & set(table.header):
         column(table, "rooted")
     if not table.rows or len(table.rows) > MOST_ROWS:
-        raise UnusableData(tell("a trial has 1 to {most} cuttings here", most=MOST_ROWS), tell("Give each its row"))
+        raise UnusableData(_("a trial has 1 to {most} cuttings here", most=MOST_ROWS), _("Give each its row"))
     rows = [
         _row(_Cells(table, cells, line), factors, unit, block, way)
         for cells, line in zip(table.rows, table.lines, strict=True)
@@ -108,11 +108,11 @@ def one_by_one(table: Table, but: Sequence[str] = ()) -> Table:
         assert tally is not None
         rooted, many, dead = tally
         if rooted + dead > many:
-            told = tell("{k} rooted and {d} dead are more than {n} stuck", k=str(rooted), d=str(dead), n=str(many))
-            raise UnusableData(told, tell("Put the row right"), row=line, column="rooted")
+            told = _("{k} rooted and {d} dead are more than {n} stuck", k=str(rooted), d=str(dead), n=str(many))
+            raise UnusableData(told, _("Put the row right"), row=line, column="rooted")
         _refuse_one_for_several(table, cells, line)
         if len(rows) + many > MOST_ROWS:
-            raise UnusableData(tell("a trial has 1 to {most} cuttings here", most=MOST_ROWS), tell("Give each its row"))
+            raise UnusableData(_("a trial has 1 to {most} cuttings here", most=MOST_ROWS), _("Give each its row"))
         for said in ["1"] * rooted + [DEAD[0]] * dead + ["0"] * (many - rooted - dead):
             rows.append([*cells[:at], said, *cells[at + 1 :]])
             lines.append(line)
@@ -139,8 +139,8 @@ def _refuse_one_for_several(table: Table, cells: Sequence[str], line: int) -> No
     for name in ("root_count", "longest_root_mm", "state"):
         if name in table.header and cells[table.header.index(name)].strip():
             raise UnusableData(
-                tell("a row for several cuttings has no {name} of each", name=name),
-                tell("Give each its row, or leave that column out"),
+                _("a row for several cuttings has no {name} of each", name=name),
+                _("Give each its row, or leave that column out"),
                 row=line,
                 column=name,
             )
@@ -171,7 +171,7 @@ class _Cells:
 def _row(cells: _Cells, factors: Sequence[str], unit: str, block: str, way: KnownBy) -> OldRow:
     for name in (*factors, *filter(None, (unit, block))):
         if not cells[name]:
-            raise cells.wrong(name, tell("the cell is blank"), tell("Fill it for every cutting"))
+            raise cells.wrong(name, _("the cell is blank"), _("Fill it for every cutting"))
     levels = tuple(cells[name] for name in factors)
     own = cells[unit] if unit else f"line {cells.line}"
     return OldRow(cells.line, levels, own, cells[block] if block else "", _score(cells, way))
@@ -180,15 +180,15 @@ def _row(cells: _Cells, factors: Sequence[str], unit: str, block: str, way: Know
 def _score(cells: _Cells, way: KnownBy) -> Score:
     state = known_state(cells["state"])
     if state is None or state not in ("", *map(str, State)):
-        raise cells.wrong("state", tell("{cell!r} is no state", cell=cells["state"][:40]), tell("It is one of: {names}", names=", ".join(State)))  # fmt: skip
+        raise cells.wrong("state", _("{cell!r} is no state", cell=cells["state"][:40]), _("It is one of: {names}", names=", ".join(State)))  # fmt: skip
     number = _number(cells, "root_count")
     rooted = cells["rooted"].casefold()
     if rooted in DEAD and not state:
         state, rooted = State.DEAD.value, NO[0]
     if rooted not in (*YES, *NO, ""):
-        raise cells.wrong("rooted", tell("{cell!r} says neither yes nor no", cell=rooted[:40]), tell("Write 1 or 0; blank is not looked"))  # fmt: skip
+        raise cells.wrong("rooted", _("{cell!r} says neither yes nor no", cell=rooted[:40]), _("Write 1 or 0; blank is not looked"))  # fmt: skip
     if number is not None and rooted and (number > 0) != (rooted in YES):
-        raise cells.wrong("rooted", tell("roots are counted and rooted says no, or the other way about"), tell("Put the row right"))  # fmt: skip
+        raise cells.wrong("rooted", _("roots are counted and rooted says no, or the other way about"), _("Put the row right"))  # fmt: skip
     roots = Roots.NOT_LOOKED
     if number is not None:
         roots = Roots.COUNTED if number else Roots.NONE
@@ -201,14 +201,14 @@ def _score(cells: _Cells, way: KnownBy) -> Score:
     try:
         return check_score(made)
     except InvalidInput as refused:
-        raise UnusableData(str(refused).rstrip("."), tell("Put the row right"), row=cells.line) from None
+        raise UnusableData(str(refused).rstrip("."), _("Put the row right"), row=cells.line) from None
 
 
 def _number(cells: _Cells, name: str) -> int | None:
     try:
         return read_whole(cells[name], name) if cells[name] else None
     except InvalidInput as refused:
-        raise cells.wrong(name, str(refused).rstrip("."), tell("Leave it blank where nobody looked")) from None
+        raise cells.wrong(name, str(refused).rstrip("."), _("Leave it blank where nobody looked")) from None
 
 
 def _length(cells: _Cells, number: int | None, rooted: str) -> float | None:
@@ -216,6 +216,6 @@ def _length(cells: _Cells, number: int | None, rooted: str) -> float | None:
     try:
         found = read_number(typed, "longest_root_mm") if typed else None
     except InvalidInput as refused:
-        raise cells.wrong("longest_root_mm", str(refused).rstrip("."), tell("Leave it blank where nobody measured")) from None  # fmt: skip
+        raise cells.wrong("longest_root_mm", str(refused).rstrip("."), _("Leave it blank where nobody measured")) from None  # fmt: skip
     none = number == 0 or (number is None and rooted in NO)
     return None if none and not found else found

@@ -8,7 +8,7 @@ import warnings
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 FORMATS = ("JPEG", "PNG", "WEBP")
 MOST_PIXELS, MOST_SIDE = 60_000_000, 2_000
@@ -43,8 +43,8 @@ def read_photo(data: bytes) -> Photo:
             sent = Image.open(io.BytesIO(data), formats=FORMATS)
             if sent.width * sent.height > MOST_PIXELS:
                 raise UnusableData(
-                    tell("it has {n} million pixels", n=str(sent.width * sent.height // 1_000_000)),
-                    tell("Send a smaller one"),
+                    _("it has {n} million pixels", n=str(sent.width * sent.height // 1_000_000)),
+                    _("Send a smaller one"),
                 )
             upright = ImageOps.exif_transpose(sent).convert("RGB")
     except (
@@ -55,7 +55,7 @@ def read_photo(data: bytes) -> Photo:
         ValueError,
         SyntaxError,
     ) as error:
-        raise UnusableData(tell("this is no photo that can be read"), tell("Send a JPEG, PNG or WebP")) from error
+        raise UnusableData(_("this is no photo that can be read"), _("Send a JPEG, PNG or WebP")) from error
     upright.thumbnail((MOST_SIDE, MOST_SIDE))
     small = upright.copy()
     small.thumbnail((SMALL_SIDE, SMALL_SIDE))

@@ -9,7 +9,7 @@ from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.measures import Measure
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import known_state
 from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
@@ -62,7 +62,7 @@ def read_scores(data: bytes, planned_das: int, way: KnownBy) -> list[ScoreRow]:
     but = ["root_number"] if "root_number" in read.header else []
     table = headed(read, HEADS, but)
     if len(table.rows) > MOST_ROWS:
-        raise UnusableData(tell("more than {most} rows", most=str(MOST_ROWS)), tell("Split the file"))
+        raise UnusableData(_("more than {most} rows", most=str(MOST_ROWS)), _("Split the file"))
     column(table, "cutting")
     if not {"roots", "rooted", "root_number"} & set(table.header):
         column(table, "roots")
@@ -115,14 +115,14 @@ class _Row:
         try:
             return check_score(made)
         except InvalidInput as refused:
-            raise UnusableData(str(refused).rstrip("."), tell("Put the row right"), row=self.line) from None
+            raise UnusableData(str(refused).rstrip("."), _("Put the row right"), row=self.line) from None
 
     def _details(self) -> Details:
         try:
             return read_details({detail.name: self.says(detail.name) for detail in DETAILS})
         except InvalidInput as refused:
             raise UnusableData(
-                str(refused).rstrip("."), tell("Leave it blank where nobody looked"), row=self.line
+                str(refused).rstrip("."), _("Leave it blank where nobody looked"), row=self.line
             ) from None
 
     def _read(self, name: str, read: Callable[[str, str], N]) -> N | None:
@@ -131,7 +131,7 @@ class _Row:
             return read(cell, name) if cell else None
         except InvalidInput as refused:
             raise UnusableData(
-                str(refused).rstrip("."), tell("Leave it blank where nobody looked"), row=self.line, column=name
+                str(refused).rstrip("."), _("Leave it blank where nobody looked"), row=self.line, column=name
             ) from None
 
     def _one_of(self, name: str, kind: type[E]) -> E | None:
@@ -143,8 +143,8 @@ class _Row:
         found = next((one for one in kind if one.casefold() == cell.casefold()), None)
         if found is None:
             raise UnusableData(
-                tell("{cell} is not known", cell=cell[:40]),
-                tell("It is one of: {names}", names=", ".join(kind)),
+                _("{cell} is not known", cell=cell[:40]),
+                _("It is one of: {names}", names=", ".join(kind)),
                 row=self.line,
                 column=name,
             )
@@ -161,8 +161,8 @@ class _Row:
         cell = self.says(name).casefold()
         if cell not in ("", *YES, *NO):
             raise UnusableData(
-                tell("{cell} is neither 1 nor 0", cell=cell[:40]),
-                tell("1 is yes, 0 is no, blank not looked"),
+                _("{cell} is neither 1 nor 0", cell=cell[:40]),
+                _("1 is yes, 0 is no, blank not looked"),
                 row=self.line,
                 column=name,
             )
@@ -170,8 +170,8 @@ class _Row:
 
     def _lacks(self, name: str) -> Roots:
         raise UnusableData(
-            tell("it is blank"),
-            tell("Say none, a number, or not looked; a blank would be a guess"),
+            _("it is blank"),
+            _("Say none, a number, or not looked; a blank would be a guess"),
             row=self.line,
             column=name,
         )

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.formats.table_csv import FORMULA_STARTS, column, read_table, write
 
@@ -33,14 +33,14 @@ def read_entries(listed: Listed[T], data: bytes) -> list[T]:
     for name in table.header:
         if name not in known:
             raise UnusableData(
-                tell("there is no field {name!r} in this list", name=name[:40]), tell("The columns may be: {names}", names=", ".join(known)), row=1
+                _("there is no field {name!r} in this list", name=name[:40]), _("The columns may be: {names}", names=", ".join(known)), row=1
             )  # fmt: skip
     for name in listed.needed:
         column(table, name)
     if not table.rows:
-        raise UnusableData(tell("there is no entry under the header"), tell("Give each entry a row"))
+        raise UnusableData(_("there is no entry under the header"), _("Give each entry a row"))
     if len(table.rows) > MOST_ENTRIES:
-        raise UnusableData(tell("more than {n} entries", n=MOST_ENTRIES), tell("Split the file"))
+        raise UnusableData(_("more than {n} entries", n=MOST_ENTRIES), _("Split the file"))
     found = []
     for cells, line in zip(table.rows, table.lines, strict=True):
         typed = {name: _as_meant(cell) for name, cell in zip(table.header, cells, strict=True)}
@@ -48,7 +48,7 @@ def read_entries(listed: Listed[T], data: bytes) -> list[T]:
             found.append(listed.read(typed))
         except InvalidInput as error:
             raise UnusableData(
-                str(error).rstrip("."), tell("Put the row right; nothing of the file was kept"), row=line
+                str(error).rstrip("."), _("Put the row right; nothing of the file was kept"), row=line
             ) from error
     return found
 

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.formats.xlsx import as_csv
 
 MOST_ROWS = 1_000_000
@@ -45,13 +45,13 @@ def read_table(data: bytes) -> Table:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise UnusableData(
-            tell("byte {start} is not UTF-8 text", start=error.start + 1),
-            tell("Save the file as 'CSV UTF-8' and try again"),
+            _("byte {start} is not UTF-8 text", start=error.start + 1),
+            _("Save the file as 'CSV UTF-8' and try again"),
         ) from error
     if "\x00" in text:
-        raise UnusableData(tell("the file holds NUL characters, so it is not CSV text"), tell("Save it as 'CSV UTF-8'"))
+        raise UnusableData(_("the file holds NUL characters, so it is not CSV text"), _("Save it as 'CSV UTF-8'"))
     if not text.strip():
-        raise UnusableData(tell("the file is empty"), tell("It needs a header and one row per cutting"))
+        raise UnusableData(_("the file is empty"), _("It needs a header and one row per cutting"))
     first = text.lstrip("\r\n")[:LONGEST_LINE].splitlines()[0]
     delimiter = max(",;\t", key=first.count)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
@@ -69,17 +69,17 @@ def read_table(data: bytes) -> Table:
                 continue
             if len(cells) != len(header):
                 raise UnusableData(
-                    tell("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)),
-                    tell("Give every row one cell per column; put text holding the separator in quotes"),
+                    _("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)),
+                    _("Give every row one cell per column; put text holding the separator in quotes"),
                     row=reader.line_num,
                 )
             rows.append([same.setdefault(cell, cell) for cell in cells])
             lines.append(reader.line_num)
             if len(rows) > MOST_ROWS:
-                raise UnusableData(tell("more than {most_rows} rows", most_rows=MOST_ROWS), tell("Split the file"))
+                raise UnusableData(_("more than {most_rows} rows", most_rows=MOST_ROWS), _("Split the file"))
     except csv.Error as error:
         raise UnusableData(
-            tell("cannot be read as CSV ({error})", error=error), tell("Check its quotes"), row=reader.line_num
+            _("cannot be read as CSV ({error})", error=error), _("Check its quotes"), row=reader.line_num
         ) from error
     return Table(header, rows, lines)
 
@@ -89,8 +89,8 @@ def _header(cells: list[str]) -> list[str]:
     for name in header:
         if header.count(name) > 1:
             raise UnusableData(
-                tell("column {name} stands twice", name=name or tell("(no name)")),
-                tell("Give every column its own name"),
+                _("column {name} stands twice", name=name or _("(no name)")),
+                _("Give every column its own name"),
                 row=1,
             )
     return header
@@ -106,8 +106,8 @@ def column(table: Table, name: str) -> int:
     """
     if name not in table.header:
         raise UnusableData(
-            tell("there is no column {name!r}", name=name),
-            tell("The columns are: {names}", names=", ".join(table.header)),
+            _("there is no column {name!r}", name=name),
+            _("The columns are: {names}", names=", ".join(table.header)),
             row=1,
             column=name,
         )

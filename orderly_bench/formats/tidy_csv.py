@@ -9,7 +9,7 @@ from typing import Any
 
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import (
     against_state,
     known_state,
@@ -99,8 +99,8 @@ def read_observations(
     itself = next((f for f in factors if f in _needed(response)), None)
     if itself is not None:
         raise UnusableData(
-            tell("{name!r} is what is compared, so it is no factor", name=itself),
-            tell("Name the columns that say what was done to the cuttings"),
+            _("{name!r} is what is compared, so it is no factor", name=itself),
+            _("Name the columns that say what was done to the cuttings"),
             row=1,
             column=itself,
         )
@@ -161,8 +161,8 @@ def _states(table: Table, at: int) -> list[str]:
         found = known_state(cell)
         if found is None:
             raise UnusableData(
-                tell("{cell!r} is no state of a cutting", cell=cell[:40]),
-                tell("Write {names}, or leave it blank", names=", ".join([*map(str, State), NOT_STUCK])),
+                _("{cell!r} is no state of a cutting", cell=cell[:40]),
+                _("Write {names}, or leave it blank", names=", ".join([*map(str, State), NOT_STUCK])),
                 row=line,
                 column="state",
             )
@@ -176,8 +176,8 @@ def _refuse_starts(starts: Sequence[str], factors: Sequence[str], groups: dict[s
     wrong = next((name for name in starts if name in taken), None)
     if wrong is not None:
         raise UnusableData(
-            tell("{wrong!r} is no start: it is a factor, a group or the outcome", wrong=wrong),
-            tell("Name columns that say how the cuttings were before anything was done: length_mm, grade"),
+            _("{wrong!r} is no start: it is a factor, a group or the outcome", wrong=wrong),
+            _("Name columns that say how the cuttings were before anything was done: length_mm, grade"),
             row=1,
             column=wrong,
         )
@@ -197,10 +197,8 @@ def _refuse_blanks(table: Table, places: dict[str, int], factors: Sequence[str],
     if not blank:
         return
     at, name, what = min(blank, key=lambda found: found[0])
-    remedy = (
-        tell("Write it out; an arm without hormone is 'none'") if what == "level" else tell("Fill it for every cutting")
-    )
-    raise UnusableData(tell("the {what} is blank", what=what), remedy, row=table.lines[at], column=name)
+    remedy = _("Write it out; an arm without hormone is 'none'") if what == "level" else _("Fill it for every cutting")
+    raise UnusableData(_("the {what} is blank", what=what), remedy, row=table.lines[at], column=name)
 
 
 def _responses(table: Table, places: dict[str, int], response: Response) -> list[dict[str, Any]]:
@@ -272,8 +270,8 @@ def _refuse_levels_alike(factors: Sequence[str], rows: Sequence[Row]) -> None:
             first = seen.setdefault(DECIMAL_COMMA.sub(r"\1.\2", " ".join(level.split()).casefold()), level)
             if first != level:
                 raise UnusableData(
-                    tell("{first!r} and {level!r} differ only in how they are written", first=first, level=level),
-                    tell("Are they one level? Then write it one way; if not, name them apart"),
+                    _("{first!r} and {level!r} differ only in how they are written", first=first, level=level),
+                    _("Are they one level? Then write it one way; if not, name them apart"),
                     row=line or None,
                     column=factor,
                 )
@@ -284,8 +282,8 @@ def _refuse_one_level(factors: Sequence[str], arms: set[tuple[str, ...]]) -> Non
     for f, factor in enumerate(factors):
         if len(factors) > 1 and len(arms) > 1 and len({arm[f] for arm in arms}) == 1:
             raise UnusableData(
-                tell("factor {factor} has one level only ({level})", factor=factor, level=next(iter(arms))[f]),
-                tell("Leave it out of the factors; it is the same in every arm"),
+                _("factor {factor} has one level only ({level})", factor=factor, level=next(iter(arms))[f]),
+                _("Leave it out of the factors; it is the same in every arm"),
                 column=factor,
             )
 
@@ -317,8 +315,8 @@ def _days(cells: list[str], places: dict[str, int], line: int) -> dict[str, Any]
     outcome = cells[places["outcome"]]
     if outcome not in ("", *OUTCOMES):
         raise UnusableData(
-            tell("{outcome!r} is no outcome", outcome=outcome[:40]),
-            tell("Write {names}", names=", ".join(OUTCOMES)),
+            _("{outcome!r} is no outcome", outcome=outcome[:40]),
+            _("Write {names}", names=", ".join(OUTCOMES)),
             row=line,
             column="outcome",
         )
@@ -326,22 +324,22 @@ def _days(cells: list[str], places: dict[str, int], line: int) -> dict[str, Any]
     first = read_day(cells[places["first_with_day"]], "first_with_day", line)
     if outcome in ("rooted", "dead") and first is None:
         raise UnusableData(
-            tell("{outcome}, but no day", outcome=outcome),
-            tell("Write the day of the check that found it"),
+            _("{outcome}, but no day", outcome=outcome),
+            _("Write the day of the check that found it"),
             row=line,
             column="first_with_day",
         )
     if outcome == "censored" and first is not None:
         raise UnusableData(
-            tell("censored, but with a day of rooting"),
-            tell("Leave it blank, or write rooted"),
+            _("censored, but with a day of rooting"),
+            _("Leave it blank, or write rooted"),
             row=line,
             column="first_with_day",
         )
     if first is not None and last is not None and first <= last:
         raise UnusableData(
-            tell("lies not after the last day without"),
-            tell("Swap the two days if they were mixed up"),
+            _("lies not after the last day without"),
+            _("Swap the two days if they were mixed up"),
             row=line,
             column="first_with_day",
         )

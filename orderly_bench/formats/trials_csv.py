@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import ArmOfTrial
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.formats.table_csv import Table, column, read_table
@@ -33,8 +33,8 @@ def read_trials(data: bytes, arms: tuple[str, str] | None = None) -> tuple[tuple
         trial, arm, counts = _row(table, cells, table.lines[number])
         if arm in found.setdefault(trial, {}):
             raise UnusableData(
-                tell("arm {arm} of trial {trial} comes twice", arm=arm, trial=trial),
-                tell("Keep one row for each arm of each trial"),
+                _("arm {arm} of trial {trial} comes twice", arm=arm, trial=trial),
+                _("Keep one row for each arm of each trial"),
                 row=table.lines[number],
             )
         found[trial][arm] = counts
@@ -43,8 +43,8 @@ def read_trials(data: bytes, arms: tuple[str, str] | None = None) -> tuple[tuple
         lacking = [arm for arm in chosen if arm not in has]
         if lacking:
             raise UnusableData(
-                tell("trial {trial} has no arm {arm}", trial=trial, arm=lacking[0]),
-                tell("Leave the trial out, or name arms that all have: --arms A,B"),
+                _("trial {trial} has no arm {arm}", trial=trial, arm=lacking[0]),
+                _("Leave the trial out, or name arms that all have: --arms A,B"),
             )
     return chosen, [(trial, has[chosen[0]], has[chosen[1]]) for trial, has in found.items()]
 
@@ -52,8 +52,8 @@ def read_trials(data: bytes, arms: tuple[str, str] | None = None) -> tuple[tuple
 def _two(names: list[str]) -> tuple[str, str]:
     if len(names) != 2:
         raise UnusableData(
-            tell("there are {n} arms, and a difference has two: {names}", n=len(names), names=", ".join(names)),
-            tell("Say which, the first minus the second: --arms A,B"),
+            _("there are {n} arms, and a difference has two: {names}", n=len(names), names=", ".join(names)),
+            _("Say which, the first minus the second: --arms A,B"),
         )
     return names[0], names[1]
 
@@ -62,20 +62,20 @@ def _row(table: Table, cells: list[str], line: int) -> tuple[str, str, ArmOfTria
     trial, arm, k, n = (cells[column(table, name)] for name in NEEDED)
     if not trial or not arm:
         name = "arm" if trial else "trial"
-        raise UnusableData(tell("it has no name"), tell("Name every trial and every arm"), row=line, column=name)
+        raise UnusableData(_("it has no name"), _("Name every trial and every arm"), row=line, column=name)
     worth = cells[table.header.index(WORTH)] if WORTH in table.header else ""
     try:
         counts = ArmOfTrial(read_whole(k, "k"), read_whole(n, "n"), read_number(worth, WORTH) if worth else None)
     except InvalidInput as refused:
-        raise UnusableData(str(refused).rstrip("."), tell("Type counts: k of n"), row=line) from None
+        raise UnusableData(str(refused).rstrip("."), _("Type counts: k of n"), row=line) from None
     if not 0 <= counts.k <= counts.n or counts.n == 0:
         raise UnusableData(
-            tell("{k} of {n} can't be", k=counts.k, n=counts.n), tell("k lies between 0 and n, and n is 1 or more"), row=line
+            _("{k} of {n} can't be", k=counts.k, n=counts.n), _("k lies between 0 and n, and n is 1 or more"), row=line
         )  # fmt: skip
     if not 0 < counts.worth <= counts.n:
         raise UnusableData(
-            tell("an effective number of {worth:g} of {n} can't be", worth=counts.worth, n=counts.n),
-            tell("It lies above 0 and is at most n"),
+            _("an effective number of {worth:g} of {n} can't be", worth=counts.worth, n=counts.n),
+            _("It lies above 0 and is at most n"),
             row=line,
             column=WORTH,
         )

@@ -10,7 +10,7 @@ from datetime import date, datetime
 from typing import Any
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: What any zip begins with, and a workbook is one.
 ZIPPED = b"PK\x03\x04"
@@ -40,7 +40,7 @@ def _rows(data: bytes) -> Iterable[list[str]]:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if sum(entry.file_size for entry in archive.infolist()) > MOST_BYTES:
                 raise UnusableData(
-                    tell("the workbook unpacks to more than is read here"), tell("Save its sheet as CSV, and split it")
+                    _("the workbook unpacks to more than is read here"), _("Save its sheet as CSV, and split it")
                 )
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         found = [
@@ -51,7 +51,7 @@ def _rows(data: bytes) -> Iterable[list[str]]:
         raise
     except Exception as error:
         raise UnusableData(
-            tell("this file is no workbook that can be read"), tell("Save the sheet as CSV UTF-8 and take that")
+            _("this file is no workbook that can be read"), _("Save the sheet as CSV UTF-8 and take that")
         ) from error
     width = max((i + 1 for row in found for i, cell in enumerate(row) if cell), default=0)
     return [row[:width] + [""] * (width - len(row)) for row in found]

@@ -181,7 +181,7 @@ def _laid_out(where: Path, nodes: int, fresh: bool, timing: str = node.IMPATIENT
     make_var()
     held = where / "nodes"
     if where.exists() and (fresh or not held.exists() or held.read_text() != str(nodes)):
-        for one in node.laid_out(where, int(held.read_text()) if held.exists() else nodes):
+        for one in node.make_nodes(where, int(held.read_text()) if held.exists() else nodes):
             one.make_folders()
         shutil.rmtree(where)
     where.mkdir(mode=0o700, exist_ok=True)
@@ -190,7 +190,7 @@ def _laid_out(where: Path, nodes: int, fresh: bool, timing: str = node.IMPATIENT
     for name in ("galera.cnf", "garbd.cnf"):
         shutil.copyfile(DEPLOY / name, where / name)
         (where / name).chmod(0o644)
-    return node.laid_out(where, nodes, timing)
+    return node.make_nodes(where, nodes, timing)
 
 
 def _folders(nodes: int, fresh: bool) -> Cluster:

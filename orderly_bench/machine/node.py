@@ -143,7 +143,7 @@ class Arbitrator:
         processes.end(self.process, 10)
 
 
-def laid_out(where: Path, number: int, timing: str = IMPATIENT) -> list[Node]:
+def make_nodes(where: Path, number: int, timing: str = IMPATIENT) -> list[Node]:
     """Nodes with ports of their own; kept from one start to the next, as long as they are free."""
     file = where / "ports"
     held = [int(word) for word in file.read_text().split()] if file.exists() else []

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.days import touched_early
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
@@ -17,19 +18,19 @@ def departures_of(record: TrialRecord) -> list[str]:
     found = [record.late] if record.late else []
     found += [record.plan.question.anyway] if record.plan.question.anyway else []
     found += [
-        phrase("departure/amended", day=dated(version.at, "%-d %b"), changed="; ".join(version.changed))
+        clause("departure/amended", day=dated(version.at, "%-d %b"), changed="; ".join(version.changed))
         for version in record.versions[1:]
     ]
     found += [words for lot in record.lots for words in _windows_missed(record, lot)]
     found += [words for lot in record.lots for words in _touched(record, lot)]
     found += [words for lot in record.lots for words in _counted_otherwise(record, lot)]
-    found += [phrase("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
+    found += [clause("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
     for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
-        found += [phrase(what, n=number)] if number else []
+        found += [clause(what, n=number)] if number else []
     found += [words for lot in record.lots for words in _not_done(record, lot)]
     found += _pieces_and_draws(record)
     if not record.holds:
-        found.append(phrase("departure/digest"))
+        found.append(clause("departure/digest"))
     return found
 
 
@@ -42,17 +43,17 @@ def _pieces_and_draws(record: TrialRecord) -> list[str]:
     found = []
     empty = sum(1 for cutting in record.cuttings if cutting.status is Status.NOT_STUCK)
     if empty:
-        found.append(phrase("departure/not_stuck", n=empty))
+        found.append(clause("departure/not_stuck", n=empty))
     draws = record.first_plan.draws
     if len(draws) > 1:
-        found.append(phrase("departure/redrawn", n=len(draws), reason=draws[-1].reason))
+        found.append(clause("departure/redrawn", n=len(draws), reason=draws[-1].reason))
     if record.prediction is not None and record.prediction.late:
         found.append(record.prediction.late)
     return found
 
 
 def _of_lot(record: TrialRecord, lot: LotRecord) -> str:
-    return tell(" of {name}", name=lot.name) if len(record.lots) > 1 else ""
+    return _(" of {name}", name=lot.name) if len(record.lots) > 1 else ""
 
 
 def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
@@ -61,7 +62,7 @@ def _windows_missed(record: TrialRecord, lot: LotRecord) -> list[str]:
         away = outside_window(record, check) if check.lot == lot.id and check.endpoint else None
         if away is not None and check.day is not None:
             das = days_after_sticking(check.day, lot.day_zero)
-            told = phrase("departure/window", lot=_of_lot(record, lot), day=str(das), n=away)
+            told = clause("departure/window", lot=_of_lot(record, lot), day=str(das), n=away)
             found.append(f"{told}: {check.why}" if check.why else told)
     return found
 
@@ -74,7 +75,7 @@ def _touched(record: TrialRecord, lot: LotRecord) -> list[str]:
             continue
         das = days_after_sticking(check.day, lot.day_zero)
         if touched_early(KnownBy(check.way), das, until):
-            told = phrase(
+            told = clause(
                 "departure/touched", way=KnownBy(check.way), day=str(das), lot=_of_lot(record, lot), until=str(until)
             )
             found.append(f"{told}: {check.why}" if check.why else told)
@@ -84,14 +85,14 @@ def _touched(record: TrialRecord, lot: LotRecord) -> list[str]:
 def _counted_otherwise(record: TrialRecord, lot: LotRecord) -> list[str]:
     """Endpoint checks whose count on the table was another than that of the scores."""
     own = [check for check in record.checks if check.lot == lot.id and check.endpoint and check.on_table]
-    return [tell("at the endpoint{lot} {told}", lot=_of_lot(record, lot), told=check.on_table) for check in own]
+    return [_("at the endpoint{lot} {told}", lot=_of_lot(record, lot), told=check.on_table) for check in own]
 
 
 def _not_done(record: TrialRecord, lot: LotRecord) -> list[str]:
     if not _used(record, lot.id):
         return []
     return [
-        phrase("departure/not_done", day=str(check.planned_das), lot=_of_lot(record, lot))
+        clause("departure/not_done", day=str(check.planned_das), lot=_of_lot(record, lot))
         for check in record.checks
         if check.lot == lot.id and not check.endpoint and not check.opened
     ]

@@ -10,16 +10,17 @@ from orderly_bench.core.compare.as_done import doubt_about_treatments
 from orderly_bench.core.design.lids import lids_of, travelling
 from orderly_bench.core.layouts.kinds import planned
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of, dated, shown, tell
+from orderly_bench.core.messages.translation import all_of, dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.care_for_some import care_for_some
 from orderly_bench.core.question.doubts import blank_doubt, mixed_doubts, seen_on_the_piece, unproven_doubt
 from orderly_bench.core.question.leafy import leafy_doubt
-from orderly_bench.core.score.beside import told
 from orderly_bench.core.score.days import days_in_words
 from orderly_bench.core.score.details import doubts_about_lifting
 from orderly_bench.core.score.second import agreement_of, doubts_of_agreement
+from orderly_bench.core.score.undrawn import group_words
 from orderly_bench.core.score.visibility import UNEVEN, doubts_about_visibility
 from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.core.tend.schedule import days_after_sticking
@@ -44,7 +45,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
         touched = [arm_of[unit] for unit in incident.units]
         spread = ", ".join(f"{letter} {touched.count(letter)}" for letter in record.arm_names)
         days = dated(incident.first_day, "%-d %b") + (
-            tell(" to {last_day:%-d %b}", last_day=incident.last_day) if incident.last_day != incident.first_day else ""
+            _(" to {last_day:%-d %b}", last_day=incident.last_day) if incident.last_day != incident.first_day else ""
         )
         found.append(caution("incident", kind=incident.kind, days=days, n=len(touched), spread=spread))
     if record.looks:
@@ -53,9 +54,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     under = [(lid, unit.arm) for unit in record.units if (lid := unit.group("lid"))]
     alone = travelling(lids_of(under))
     if alone:
-        arms = "; ".join(
-            tell("{letter} under {number}", letter=letter, number=number) for letter, number in alone.items()
-        )
+        arms = "; ".join(_("{letter} under {number}", letter=letter, number=number) for letter, number in alone.items())
         found.append(caution("lid_travels", arms=arms, serious=True))
     found += mixed_doubts(record.plan.treatments)
     found += [caution("short_stock", what=record.short)] if record.short else []
@@ -177,7 +176,7 @@ def _exposed(record: TrialRecord) -> list[Caution]:
     """Lots of counted cuttings that could have carried disease, each with why."""
     lots = {cutting.lot for cutting in record.counted if cutting.lot is not None and cutting.lot.came.exposed}
     told = "; ".join(
-        tell("{lot}, {why}", lot=lot.name, why=lot.came.exposed) for lot in sorted(lots, key=lambda lot: lot.id)
+        _("{lot}, {why}", lot=lot.name, why=lot.came.exposed) for lot in sorted(lots, key=lambda lot: lot.id)
     )
     return [caution("lot_exposed", told=told)] if told else []
 
@@ -238,7 +237,7 @@ def _seen_on_other_days(record: TrialRecord, results: list[CuttingResult]) -> li
             told = days_in_words({arm: set(counts) for arm, counts in sorted(days.items())})
             if ", " not in told:
                 told = "; ".join(
-                    f"{arm} " + ", ".join(tell("{n} on day {das}", n=n, das=str(d)) for d, n in sorted(counts.items()))
+                    f"{arm} " + ", ".join(_("{n} on day {das}", n=n, das=str(d)) for d, n in sorted(counts.items()))
                     for arm, counts in sorted(days.items())
                 )
             return [caution("seen_on_other_days", told=told)]
@@ -262,9 +261,7 @@ def _came_to_arms(record: TrialRecord) -> list[Caution]:
     came = record.plan.design.came_to_arms
     if came is CameToArms.DRAWN or len(record.plan.treatments.arms) < 2:
         return []
-    return [
-        caution("not_by_lot", "best" if came is CameToArms.BEST_TO_ONE else "", how=shown(came.value), serious=True)
-    ]
+    return [caution("not_by_lot", "best" if came is CameToArms.BEST_TO_ONE else "", how=_(came.value), serious=True)]
 
 
 def _died_since(record: TrialRecord, results: list[CuttingResult]) -> list[Caution]:
@@ -273,10 +270,10 @@ def _died_since(record: TrialRecord, results: list[CuttingResult]) -> list[Cauti
     if not any(died.values()):
         return []
     rooted = Counter(r.cutting.unit.arm for r in results if r.outcome.rooted)
-    told = ", ".join(tell("{arm} {k} of {n}", arm=arm, k=k, n=rooted[arm]) for arm, k in died.items())
+    told = ", ".join(_("{arm} {k} of {n}", arm=arm, k=k, n=rooted[arm]) for arm, k in died.items())
     return [caution("died_since", told=told, day=dated(max(day for _, day in record.died_later)), n=sum(died.values()))]
 
 
 def _side_groups(record: TrialRecord) -> list[Caution]:
-    groups = told(record.plan, record.beside)
-    return [caution("not_drawn", "counted" if record.beside else "", groups="; ".join(groups))] if groups else []
+    groups = group_words(record.plan, record.undrawn)
+    return [caution("not_drawn", "counted" if record.undrawn else "", groups="; ".join(groups))] if groups else []

@@ -10,11 +10,11 @@ from sqlalchemy.orm import Session, joinedload, selectinload, undefer
 from sqlalchemy.orm.attributes import set_committed_value
 
 from orderly_bench.core.conclude.plants import Fate
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.text import from_text
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.score.beside import BesideCount
+from orderly_bench.core.score.undrawn import UndrawnCount
 from orderly_bench.core.stick.came import read_came
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.retrospective import in_words
@@ -93,7 +93,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         digest=trial.digest or "",
         versions=_version_records(versions),
         holds=plan_holds(trial),
-        late=in_words(tell("the plan was locked"), locked_on, stuck) if locked_on else "",
+        late=in_words(_("the plan was locked"), locked_on, stuck) if locked_on else "",
         short=trial.prepared_anyway,
         trays=tuple(TrayRecord(tray.number, tray.rows, tray.columns) for tray in trial.trays),
         units=tuple(unit_records.values()),
@@ -108,7 +108,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
             *_moved_with_trays(session, trial, units),
         ),
         prediction=standing_prediction(session, trial, zone, stuck),
-        beside=beside_counts(session, trial),
+        undrawn=undrawn_counts(session, trial),
         notes=tuple(NoteRecord(n.day, n.text, n.of, n.person.name, n.sighting) for n in written),
         care=care_of(session, trial),
         by_hand=tuple(one.as_read() for one in readings_of(session, trial) if not one.withdrawn),
@@ -251,7 +251,7 @@ def _changes(session: Session, trial: Trial) -> tuple[ChangeRecord, ...]:
 def _looked(session: Session, trial: Trial, written: list[Note]) -> tuple[LookRecord, ...]:
     """Interim looks, and notes that were one."""
     looks = [LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)]
-    looks += [LookRecord(n.at, n.person.name, tell("a note: {note}", note=n.text)) for n in written if n.early]
+    looks += [LookRecord(n.at, n.person.name, _("a note: {note}", note=n.text)) for n in written if n.early]
     return tuple(sorted(looks, key=lambda look: look.at))
 
 
@@ -260,7 +260,7 @@ def _looks(session: Session, trial: Trial) -> list[InterimLook]:
     return list(session.scalars(query.options(joinedload(InterimLook.person))))
 
 
-def beside_counts(session: Session, trial: Trial) -> tuple[BesideCount, ...]:
+def undrawn_counts(session: Session, trial: Trial) -> tuple[UndrawnCount, ...]:
     """What was counted beside the trial, by day; of a group and day only what was written last."""
     query = select(SideCount).where(SideCount.trial_id == trial.id).order_by(SideCount.day, SideCount.id)
     return tuple({(one.group, one.day): one.as_count() for one in session.scalars(query)}.values())
@@ -281,4 +281,4 @@ def standing_prediction(
 
 
 def _late(at: datetime, zone: ZoneInfo, stuck: list[DayZero]) -> str:
-    return in_words(tell("the prediction was made"), at.astimezone(zone).date(), stuck)
+    return in_words(_("the prediction was made"), at.astimezone(zone).date(), stuck)

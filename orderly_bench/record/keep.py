@@ -12,6 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.mysql import insert
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.messages.translation import language
 from orderly_bench.record import as_json
 from orderly_bench.record.code import code_digest
 from orderly_bench.trial.audit import RESULTS_STAND
@@ -41,7 +42,7 @@ def keep(
     session: Session, trial: Trial, day: int, stamp: str, results: object, secret: str, now: datetime,
     likeness: tuple[float, int] | None = None,
 ) -> None:  # fmt: skip
-    """Keep results in place of earlier ones; ``likeness`` is the ICC of their units and its degrees of freedom."""
+    """Keep results, which hold sentences, in place of earlier ones in the same language; ``likeness`` is the ICC of their units and its degrees of freedom."""
     payload = zlib.compress(as_json.written(results).encode())
     icc, df = likeness or (None, None)
     values = {
@@ -51,7 +52,7 @@ def keep(
         "icc": icc,
         "icc_df": df,
     }
-    statement = insert(WorkedOut).values(trial_id=trial.id, day=day, **values)
+    statement = insert(WorkedOut).values(trial_id=trial.id, day=day, language=language().code, **values)
     session.execute(statement.on_duplicate_key_update(**values))
 
 
@@ -62,19 +63,23 @@ def likeness_before(session: Session, trial: Trial) -> list[tuple[float, int, st
         .join(Trial, WorkedOut.trial_id == Trial.id)
         .where(WorkedOut.day == 0, WorkedOut.icc.is_not(None), WorkedOut.icc_df > 0, Trial.id != trial.id)
     )
-    found = [
-        (icc, df, other.plan.question.botanical_name)
+    of_trial = {
+        other.id: (icc, df, other.plan.question.botanical_name)
         for icc, df, other in session.execute(query)
         if icc is not None and df is not None
-    ]
+    }
+    found = list(of_trial.values())
     own = [one for one in found if one[2] == trial.plan.question.botanical_name]
     return own or found
 
 
 def kept(session: Session, trial: Trial, day: int, stamp: str, secret: str) -> Any | None:
-    """Results kept under this stamp and signed with this secret; None when there are none."""
+    """Results kept in the language in use, under this stamp and signed with this secret; None when there are none."""
     query = select(WorkedOut.signed).where(
-        WorkedOut.trial_id == trial.id, WorkedOut.day == day, WorkedOut.stamp == stamp
+        WorkedOut.trial_id == trial.id,
+        WorkedOut.day == day,
+        WorkedOut.language == language().code,
+        WorkedOut.stamp == stamp,
     )
     signed = session.scalar(query)
     if signed is None:
@@ -83,6 +88,11 @@ def kept(session: Session, trial: Trial, day: int, stamp: str, secret: str) -> A
     if not hmac.compare_digest(signature, _signature(secret, stamp, payload)):
         return None
     return as_json.read(zlib.decompress(payload).decode())
+
+
+def languages_kept(session: Session, trial: Trial) -> list[str]:
+    """Languages in which results of a trial were worked out, of its present record or an earlier one."""
+    return list(session.scalars(select(WorkedOut.language).where(WorkedOut.trial_id == trial.id).distinct()))
 
 
 def keep_curve(session: Session, trial_id: int, digest: str, found: dict[str, Any], now: datetime) -> None:

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import capital
+from orderly_bench.core.messages.translation import capital
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.tend.by_day import Apart, Lived, Log, Unit, apart, by_date, days_of, lived
 from orderly_bench.core.tend.by_hand import ByHand, Kind, apart_by_hand

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import all_of, dated, shown, tell
+from orderly_bench.core.messages.translation import all_of, dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.record.value import TrialRecord
 
 
@@ -12,14 +13,14 @@ def scope_of(record: TrialRecord) -> str:
     days = sorted({cutting.lot.day_zero.middle for cutting in counted if cutting.lot is not None})
     donors = {cutting.origin.donor for cutting in counted}
     came = sorted({cutting.lot.came.in_scope for cutting in counted if cutting.lot is not None} - {""})
-    parts = [tell("pieces from {source}", source=asked.source)] if asked.source else []
-    parts += [tell("stuck {days}", days=all_of(dated(day) for day in days))] if days else []
+    parts = [_("pieces from {source}", source=asked.source)] if asked.source else []
+    parts += [_("stuck {days}", days=all_of(dated(day) for day in days))] if days else []
     if len(donors) == 1 and "" not in donors:
-        parts.append(tell("of one donor, {donor}", donor=next(iter(donors))))
+        parts.append(_("of one donor, {donor}", donor=next(iter(donors))))
     elif donors and "" not in donors:
-        parts.append(tell("of {n} donors", n=len(donors)))
+        parts.append(_("of {n} donors", n=len(donors)))
     woods = sorted({cutting.lot.came.wood for cutting in counted if cutting.lot is not None} - {""})
-    parts += [tell("of {woods} shoots", woods=all_of(map(shown, woods)))] if woods else []
-    parts += [tell("pieces as {why} gives them", why=all_of(came))] if came else []
+    parts += [_("of {woods} shoots", woods=all_of(map(_, woods)))] if woods else []
+    parts += [_("pieces as {why} gives them", why=all_of(came))] if came else []
     told = "".join(f", {part}" for part in parts)
-    return tell("It speaks of {taxon}{told}, on this bench; nothing wider.", taxon=asked.taxon, told=told)
+    return _("It speaks of {taxon}{told}, on this bench; nothing wider.", taxon=asked.taxon, told=told)

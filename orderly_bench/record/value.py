@@ -7,7 +7,7 @@ from datetime import date, datetime
 from functools import cached_property
 
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.score.beside import BesideCount
+from orderly_bench.core.score.undrawn import UndrawnCount
 from orderly_bench.core.stick.came import UNSAID, Came
 from orderly_bench.core.stick.piece_measures import Noted, OverArms, PieceMeasure, measures_noted, over_arms
 from orderly_bench.core.stick.tally import Status
@@ -230,7 +230,7 @@ class TrialRecord:
         What was short when all was called ready, and why; blank otherwise.
     changes : tuple of ChangeRecord
         Units that got another arm's treatment, in the order of writing.
-    beside : tuple of BesideCount
+    beside : tuple of UndrawnCount
         Groups that were not drawn, by day.
     notes : tuple of NoteRecord
         By their day.
@@ -262,7 +262,7 @@ class TrialRecord:
     looks: tuple[LookRecord, ...]
     moves: tuple[MoveRecord, ...]
     prediction: PredictionRecord | None
-    beside: tuple[BesideCount, ...] = ()
+    undrawn: tuple[UndrawnCount, ...] = ()
     notes: tuple[NoteRecord, ...] = ()
     logs: tuple[Log, ...] = ()
     by_hand: tuple[ByHand, ...] = ()

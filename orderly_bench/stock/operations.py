@@ -11,7 +11,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.question.too_early import Expected
 from orderly_bench.core.stock import containers, genera, kept, supplies, surroundings
 from orderly_bench.core.stock.ways import Way
@@ -44,7 +44,7 @@ def keep_plant(session: Session, plant: kept.StockPlant) -> StockPlant:
     """
     values = plain(kept.check_plant(plant))
     if plants_by_code(session, [plant.code]):
-        raise InvalidInput("code of the stock plant", tell("stands already; give each plant its own"), plant.code)
+        raise InvalidInput("code of the stock plant", _("stands already; give each plant its own"), plant.code)
     made = StockPlant(**values)
     session.add(made)
     session.flush()
@@ -229,7 +229,7 @@ def cards_of(session: Session, taxon: str) -> list[kept.MethodCard]:
 def weeks_expected(cards: Iterable[MethodCard]) -> list[Expected]:
     """Weeks that the method cards of a plant say."""
     return [
-        Expected(card.value.weeks_least or most, most, tell("the method card ({what})", what=card.cutting_type))
+        Expected(card.value.weeks_least or most, most, _("the method card ({what})", what=card.cutting_type))
         for card in cards
         if (most := card.value.weeks_most or card.value.weeks_least)
     ]
@@ -278,7 +278,7 @@ def adopt_way(session: Session, taxon: str, cutting_type: str, way: Way) -> Meth
     """Write the way that stands to the card of its plant and type; a card is made where there is none. Its rates stay as they are."""
     card = card_for(session, taxon, cutting_type)
     value = card.value if card else kept.MethodCard(taxon, cutting_type)
-    told = tell("{way} ({trial}: {words})", way=way.way, trial=way.trial, words=way.as_chosen)
+    told = _("{way} ({trial}: {words})", way=way.way, trial=way.trial, words=way.as_chosen)
     return keep_card(session, replace(value, way=told[: kept.LONGEST_WAY]))
 
 
@@ -297,7 +297,7 @@ def keep_lessons(
         if len(text) > LONGEST_LESSON:
             raise InvalidInput(
                 f"lesson: {what}",
-                tell("keep it within {n} characters", n=str(LONGEST_LESSON)),
+                _("keep it within {n} characters", n=str(LONGEST_LESSON)),
                 f"{len(text)} characters",
             )
         if text.strip():

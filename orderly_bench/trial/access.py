@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.models import Person
 
 
@@ -46,9 +46,7 @@ class NotAllowed(Exception):
     """The person's role may not do this."""
 
     def __init__(self, act: Act, role: str) -> None:
-        super().__init__(
-            tell("A {role} may not {act}. Ask a lead or a researcher of your lab.", role=role, act=act.value)
-        )
+        super().__init__(_("A {role} may not {act}. Ask a lead or a researcher of your lab.", role=role, act=act.value))
 
 
 def may(person: Person, act: Act) -> bool:

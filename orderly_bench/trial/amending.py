@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.amendments import AddCheckDay, Amendment, Care, DropCheckDay, EndpointDay
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.text import digest, to_text
@@ -59,14 +59,14 @@ def amend(session: Session, trial: Trial, actor: Person, now: datetime, change: 
         No reason, or what the change itself refuses.
     """
     if trial.locked_at is None:
-        raise Refused(tell("The plan is not locked yet: change it directly."))
+        raise Refused(_("The plan is not locked yet: change it directly."))
     if not reason.strip() or len(reason) > 500:
-        raise InvalidInput("reason of the amendment", tell("say why, within 500 characters"))
+        raise InvalidInput("reason of the amendment", _("say why, within 500 characters"))
     before = trial.plan
     after = change.apply(before)
     changed = difference(before, after)
     if not changed:
-        raise InvalidInput("amendment", tell("changes nothing; the plan says that already"))
+        raise InvalidInput("amendment", _("changes nothing; the plan says that already"))
     _move_checks(session, trial, change, after)
     if isinstance(change, Care | EndpointDay):
         plan_care_anew(session, trial, after, now.date())
@@ -88,7 +88,7 @@ def _move_checks(session: Session, trial: Trial, change: Amendment, after: Plan)
     for check in [*gone, *moved]:
         if check.id in opened:
             raise Refused(
-                tell(
+                _(
                     "The check of day {planned_das} was opened already and stands as it is.",
                     planned_das=check.planned_das,
                 )

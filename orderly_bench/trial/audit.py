@@ -121,6 +121,8 @@ RESULTS_STAND = (
     Action.MEASURED_ON_A_PHOTO,
     Action.WITHDREW_A_LENGTH,
 )
+#: Where a session notes the trials whose results no longer stand.
+CHANGED = "trials changed"
 
 
 def record(
@@ -134,7 +136,9 @@ def record(
     new: dict[str, Any] | None = None,
     why: str = "",
 ) -> None:
-    """Add an entry: who, when, what, old, new, why."""
+    """Add an entry: who, when, what, old, new, why. What an act on a trial that results rest on changed is worked out again."""
+    if trial is not None and action not in RESULTS_STAND:
+        session.info.setdefault(CHANGED, {})[trial.id] = trial
     session.add(
         AuditEntry(
             at=now,
@@ -146,6 +150,11 @@ def record(
             why=why[:500],
         )
     )
+
+
+def changed(session: Session) -> list[Trial]:
+    """Trials whose results are to be worked out again, for the acts recorded since this was last asked."""
+    return list(session.info.pop(CHANGED, {}).values())
 
 
 def changes(before: dict[str, Any], after: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.away import Care, check_away
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.audit import Action, record
@@ -31,11 +31,9 @@ def say_away(
     """
     check_away(first, last)
     if cover is not None and (cover.id == actor.id or not cover.active or not may(cover, Act.TEND)):
-        raise InvalidInput("who covers", tell("choose another person who may tend"), cover.name)
+        raise InvalidInput("who covers", _("choose another person who may tend"), cover.name)
     if len(note) > LONGEST_NOTE:
-        raise InvalidInput(
-            "note", tell("keep it within {n} characters", n=str(LONGEST_NOTE)), f"{len(note)} characters"
-        )
+        raise InvalidInput("note", _("keep it within {n} characters", n=str(LONGEST_NOTE)), f"{len(note)} characters")
     made = Away(
         person_id=actor.id,
         first_day=first,
@@ -54,7 +52,7 @@ def say_away(
 def take_back(session: Session, actor: Person, now: datetime, away: Away) -> None:
     """One's own days away come to nothing."""
     if away.person_id != actor.id:
-        raise Refused(tell("Whose days these are takes them back."))
+        raise Refused(_("Whose days these are takes them back."))
     if not away.withdrawn:
         away.withdrawn = True
         record(

@@ -14,7 +14,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.models import Cutting, InterimLook, Person, SeenArms, Trial
@@ -100,9 +100,7 @@ def refuse_earlier(trial: Trial, person: Person) -> None:
     Refused
     """
     if earlier_scores_hidden(trial, person):
-        raise Refused(
-            tell("Earlier scores are hidden from scorers while a check is open. Come back when it is closed.")
-        )
+        raise Refused(_("Earlier scores are hidden from scorers while a check is open. Come back when it is closed."))
 
 
 def results_by_arm(session: Session, trial: Trial, person: Person) -> bool:

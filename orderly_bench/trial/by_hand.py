@@ -10,7 +10,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, shown, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.by_hand import Kind, read_value
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import HandReading, Person, Trial, Unit
@@ -49,20 +50,18 @@ def keep_reading(
     if known is not None and known.trial_id == trial.id:
         return known
     if trial.day_zero is None:
-        raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then readings have days to belong to."))
+        raise Refused(_("Nothing is stuck yet. Set the sticking day first; then readings have days to belong to."))
     kind = next((kind for kind in Kind if kind.value == told.kind), None)
     if kind is None:
-        raise InvalidInput(
-            tell("what was read"), tell("choose one of: {names}", names=", ".join(map(shown, Kind))), told.kind
-        )
+        raise InvalidInput(_("what was read"), _("choose one of: {names}", names=", ".join(map(_, Kind))), told.kind)
     state, low, high = read_value(kind, told.typed)
     first = min(lot.day_zero.first for lot in trial.lots)
     if not first <= told.day <= today:
-        raise InvalidInput(tell("day"), tell("must lie between sticking and today"), dated(told.day, "%d %b %Y"))
+        raise InvalidInput(_("day"), _("must lie between sticking and today"), dated(told.day, "%d %b %Y"))
     if len(told.place) > LONGEST_PLACE:
-        raise InvalidInput(tell("place"), tell("keep it within 60 characters"), told.place[:40])
+        raise InvalidInput(_("place"), _("keep it within 60 characters"), told.place[:40])
     if not units:
-        raise InvalidInput(tell("units"), tell("choose the trays or blocks that stood where it was read"))
+        raise InvalidInput(_("units"), _("choose the trays or blocks that stood where it was read"))
     made = HandReading(
         trial_id=trial.id, kind=kind.value, day=told.day, units=sorted(unit.id for unit in units), state=state, low=low, high=high,
         place=told.place.strip(), at=now, person_id=actor.id, request_key=told.key,
@@ -77,7 +76,7 @@ def keep_reading(
 def withdraw_reading(session: Session, trial: Trial, actor: Person, now: datetime, one: HandReading, why: str) -> None:
     """It no longer counts, and says why; it stays on record."""
     if not 0 < len(why.strip()) <= LONGEST_WHY:
-        raise InvalidInput(tell("why it is withdrawn"), tell("say it within 300 characters"))
+        raise InvalidInput(_("why it is withdrawn"), _("say it within 300 characters"))
     if not one.withdrawn:
         one.withdrawn = why.strip()
         session.flush()

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Person
@@ -42,5 +42,5 @@ def person_of(session: Session, key: str) -> Person:
     """
     found = session.scalar(select(Person).where(Person.calendar_digest == digest_of(key), Person.active.is_(True)))
     if found is None:
-        raise NotFound(tell("This address opens no calendar. Make a new one on your account page."))
+        raise NotFound(_("This address opens no calendar. Make a new one on your account page."))
     return found

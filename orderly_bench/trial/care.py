@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.tend.care import CareDay
 from orderly_bench.core.tend.schedule import care_days as care_lasting
@@ -28,8 +28,8 @@ def first_days(trial: Trial) -> dict[int, date]:
 
 def title_of(trial: Trial, job: Job, hidden: bool = False) -> str:
     """What a job is called: with its arms, unless they are hidden, and its wave where there are several."""
-    arms = tell(", arm {letters}", letters=job.arms.replace(",", ", ")) if job.arms and not hidden else ""
-    return job.title + arms + (tell(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else "")
+    arms = _(", arm {letters}", letters=job.arms.replace(",", ", ")) if job.arms and not hidden else ""
+    return job.title + arms + (_(", wave {number}", number=job.wave.number) if len(trial.waves) > 1 else "")
 
 
 def _planned(plan: Plan, zero: date | None) -> list[Job]:

@@ -14,7 +14,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import OrderlyError, Refused, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.database.base import Base
 from orderly_bench.stock.models import Lesson, StockBench, StockPlant
 from orderly_bench.trial.audit import Action, record
@@ -194,7 +194,7 @@ def take_in(session: Session, actor: Person, now: datetime, sent: Mapping[str, A
     _check(session, sent, revision)
     take_lab(session)
     code = _free_code(session, str(sent["code"]))
-    whence = tell("{lab}, there {code}", lab=sent["lab"], code=sent["code"])[:160]
+    whence = _("{lab}, there {code}", lab=sent["lab"], code=sent["code"])[:160]
     ids: dict[str, dict[int, int]] = {}
     try:
         with session.begin_nested():
@@ -211,7 +211,7 @@ def take_in(session: Session, actor: Person, now: datetime, sent: Mapping[str, A
             _link(session, session.get_one(Trial, ids["trial"][1]), sent)
     except (KeyError, TypeError, ValueError, AttributeError, DBAPIError, OrderlyError) as error:
         raise UnusableData(
-            tell("its rows do not hold together ({why})", why=str(getattr(error, "orig", error))[:120]), tell("Take the file anew from its lab")
+            _("its rows do not hold together ({why})", why=str(getattr(error, "orig", error))[:120]), _("Take the file anew from its lab")
         ) from error  # fmt: skip
     trial = session.get_one(Trial, ids["trial"][1])
     session.refresh(trial)
@@ -228,19 +228,19 @@ def _check(session: Session, sent: Mapping[str, Any], revision: str) -> None:
         or not isinstance(sent["tables"], dict)
     ):
         raise UnusableData(
-            tell("this is no trial that a lab wrote"), tell("Take the zip from Conclude, Everything in one zip")
+            _("this is no trial that a lab wrote"), _("Take the zip from Conclude, Everything in one zip")
         )
     if sent["revision"] != revision:
         raise UnusableData(
-            tell("the file is of another version than this lab"),
-            tell("Bring both labs to the same version, and take it anew"),
+            _("the file is of another version than this lab"),
+            _("Bring both labs to the same version, and take it anew"),
         )
     units = sent["tables"].get("unit", [])
     codes = [unit.get("code") for unit in units if isinstance(unit, dict)]
     there = session.scalars(select(Unit.code).where(Unit.code.in_(codes)).limit(3)).all() if codes else []
     if there:
         raise Refused(
-            tell("Labels of it are in this lab already ({codes}). Was it taken in before?", codes=", ".join(there))
+            _("Labels of it are in this lab already ({codes}). Was it taken in before?", codes=", ".join(there))
         )
 
 

@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.load import stuck_cuttings
 from orderly_bench.trial.models import CheckVisit, Cutting, PlannedCheck, Trial, Unit
 
@@ -48,20 +48,16 @@ def in_scope(session: Session, check: CheckVisit) -> list[Cutting]:
 def refuse_out_of_sample(session: Session, check: CheckVisit, unit: Unit) -> None:
     """A check of a sample scores its units alone; what was lifted for good is scored at no later check."""
     if check.sample_of_each and unit.sampled_id != check.id:
-        raise Refused(
-            tell("{code} is not in the sample drawn for this check; it stays for later ones.", code=unit.code)
-        )
+        raise Refused(_("{code} is not in the sample drawn for this check; it stays for later ones.", code=unit.code))
     if not check.sample_of_each and unit.sampled_id and unit.sampled_id in sampled_before(session, check):
-        raise Refused(
-            tell("{code} was lifted for good at an earlier check, so it is in no later count.", code=unit.code)
-        )
+        raise Refused(_("{code} was lifted for good at an earlier check, so it is in no later count.", code=unit.code))
 
 
 def refuse_unless_stuck(trial: Trial) -> None:
     """Nothing can be compared before something was stuck."""
     if trial.locked_at is None:
-        raise Refused(tell("The plan is not locked, so it has no endpoint check yet. Lock it on the Design page."))
+        raise Refused(_("The plan is not locked, so it has no endpoint check yet. Lock it on the Design page."))
     if not trial.lots:
         raise Refused(
-            tell("Nothing is stuck yet, so there is nothing to compare. Set the sticking day on the Stick page.")
+            _("Nothing is stuck yet, so there is nothing to compare. Set the sticking day on the Stick page.")
         )

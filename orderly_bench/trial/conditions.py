@@ -12,7 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.by_day import by_day
 from orderly_bench.core.tend.conditions import conditions, in_order
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns
@@ -54,12 +55,12 @@ def check_log(trial: Trial, sent: LogSent, units: Sequence[Unit]) -> str:
         No unit, a name too long, nothing stuck yet.
     """
     if trial.day_zero is None:
-        raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then readings have days to belong to."))
-    zone = sent.zone.strip() or tell("the bench")
+        raise Refused(_("Nothing is stuck yet. Set the sticking day first; then readings have days to belong to."))
+    zone = sent.zone.strip() or _("the bench")
     if len(zone) > LONGEST_ZONE:
-        raise InvalidInput("place", tell("keep it within 60 characters"), f"{len(zone)} characters")
+        raise InvalidInput("place", _("keep it within 60 characters"), f"{len(zone)} characters")
     if not units:
-        raise InvalidInput("units", tell("choose the trays or blocks that stood where it was read"))
+        raise InvalidInput("units", _("choose the trays or blocks that stood where it was read"))
     return zone
 
 
@@ -84,7 +85,7 @@ def keep_log(
     known = next((one for one in logs_of(session, trial) if one.digest == digest and one.zone == zone), None)
     if known is not None:
         if known.withdrawn:
-            raise Refused(tell("This file was kept for {zone} and withdrawn: {why}.", zone=zone, why=known.withdrawn))
+            raise Refused(_("This file was kept for {zone} and withdrawn: {why}.", zone=zone, why=known.withdrawn))
         return known
     _refuse_another_band(logs_of(session, trial), sent)
     file = open_log(sent.data)
@@ -95,10 +96,10 @@ def keep_log(
     tick(len(readings), len(readings))
     if max(one.at for one in readings) > now:
         last = dated(days[-1].day, "%d %b %Y")
-        raise InvalidInput("time", tell("lies in the future; is the year right, and the clock's zone?"), last)
+        raise InvalidInput("time", _("lies in the future; is the year right, and the clock's zone?"), last)
     zero = min(lot.day_zero.first for lot in trial.lots)
     if days[-1].day < zero:
-        rule = tell("no reading is from after sticking on {zero:%d %b %Y}; is the year right?", zero=zero)
+        rule = _("no reading is from after sticking on {zero:%d %b %Y}; is the year right?", zero=zero)
         raise InvalidInput("time", rule, dated(days[-1].day, "%d %b %Y"))
     report: dict[str, object] = {
         "rows": found.rows, "duplicates": found.duplicates, "gaps": found.gaps, "spikes": found.spikes, "cautions": list(found.cautions),
@@ -140,14 +141,14 @@ def _refuse_another_band(logs: Sequence[ConditionLog], sent: LogSent) -> None:
     standing = next((one for one in logs if not one.withdrawn), None)
     if standing is not None and (standing.low_c, standing.high_c) != (sent.low, sent.high):
         band = {"low": standing.low_c, "high": standing.high_c}
-        rule = tell("is {low:g} to {high:g} °C in this trial already; withdraw what was kept to change it", **band)
-        raise InvalidInput(tell("band of the air, °C"), rule, f"{sent.low:g}..{sent.high:g}")
+        rule = _("is {low:g} to {high:g} °C in this trial already; withdraw what was kept to change it", **band)
+        raise InvalidInput(_("band of the air, °C"), rule, f"{sent.low:g}..{sent.high:g}")
 
 
 def withdraw_log(session: Session, trial: Trial, actor: Person, now: datetime, log: ConditionLog, why: str) -> None:
     """A log no longer counts, and says why; it stays on record."""
     if not 0 < len(why.strip()) <= 300:
-        raise InvalidInput("why it is withdrawn", tell("say it within 300 characters"))
+        raise InvalidInput("why it is withdrawn", _("say it within 300 characters"))
     if not log.withdrawn:
         log.withdrawn = why.strip()
         session.flush()

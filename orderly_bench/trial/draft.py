@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.difference import difference
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.trial.audit import Action, record
@@ -19,7 +19,7 @@ def refuse_when_locked(trial: Trial) -> None:
     """The plan can't change once locked."""
     if trial.locked_at is not None:
         raise Refused(
-            tell(
+            _(
                 "The plan was locked on {locked_at:%-d %B %Y} and can't be changed. Record an amendment with its reason on the Design page instead.",
                 locked_at=trial.locked_at,
             )
@@ -32,7 +32,7 @@ def refuse_when_stale(trial: Trial, version: int, yours: list[str]) -> None:
         plan = trial.plan
         theirs = [
             f"{trial.taxon}: {plan.question.sentence or 'no question yet'}",
-            tell(
+            _(
                 "endpoint day {endpoint_day}, {cuttings_per_arm} per arm, {layout}",
                 endpoint_day=plan.question.endpoint_day,
                 cuttings_per_arm=plan.design.cuttings_per_arm,
@@ -40,7 +40,7 @@ def refuse_when_stale(trial: Trial, version: int, yours: list[str]) -> None:
             ),
         ]
         raise Conflict(
-            tell(
+            _(
                 "Someone else changed this plan while you were typing. Yours is still in the form; compare, then save again."
             ),
             theirs,

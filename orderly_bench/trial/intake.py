@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.logger_columns import LoggerColumns
 from orderly_bench.formats.log_csv import Tick
 from orderly_bench.trial import turns
@@ -69,7 +69,7 @@ def stop(session: Session, intake: LogIntake) -> None:
         It has an end already.
     """
     if not _turn(session, intake.id, IntakeState.STOPPED, GOING, data=b""):
-        raise Refused(tell("The file is read already. What was kept can be withdrawn on Tend."))
+        raise Refused(_("The file is read already. What was kept can be withdrawn on Tend."))
     session.refresh(intake)
 
 
@@ -120,7 +120,7 @@ def read_in(open_session: Callable[[], Session], number: int, clock: Callable[[]
         _refuse(open_session, number, str(error))
     except Exception:
         log.exception("could not read a logger's file")
-        _refuse(open_session, number, tell("Something went wrong while it was read; nothing was kept. Send it again."))
+        _refuse(open_session, number, _("Something went wrong while it was read; nothing was kept. Send it again."))
 
 
 def _tried(open_session: Callable[[], Session], number: int, clock: Callable[[], datetime], tick: Tick) -> None:

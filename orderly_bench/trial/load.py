@@ -13,7 +13,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 from orderly_bench.core.design.codes import ALPHABET, CODE_LENGTH, is_valid, normalise
 from orderly_bench.core.design.in_numbers import Standing
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Cutting, Grouping, Placement, Trial, Unit
@@ -30,7 +30,7 @@ def by_id(session: Session, model: type[T], number: int, what: str) -> T:
     found = session.get(model, number) if 0 < number <= LARGEST_ID else None
     if found is None:
         raise NotFound(
-            tell(
+            _(
                 "There is no {what} {number} here. It may belong to another lab, or the address was mistyped.",
                 what=what,
                 number=number,
@@ -59,7 +59,7 @@ def cutting_by_code(session: Session, typed: str) -> tuple[Unit, Cutting | None]
     found = next((cutting for cutting in unit.cuttings if cutting.number == int(numbered[2])), None)
     if found is None:
         raise NotFound(
-            tell(
+            _(
                 "{code} holds {n:cutting|cuttings}; there is no number {number}.",
                 code=unit.code,
                 n=len(unit.cuttings),
@@ -79,16 +79,16 @@ def cuttings_by_codes(session: Session, trial: Trial, typed: str) -> list[Cuttin
     """
     codes = [code.strip() for code in typed.replace(",", "\n").split("\n") if code.strip()]
     if not codes or len(codes) > MOST_CODES:
-        raise InvalidInput("codes", tell("name 1 to {most}, one on each line", most=str(MOST_CODES)), len(codes))
+        raise InvalidInput("codes", _("name 1 to {most}, one on each line", most=str(MOST_CODES)), len(codes))
     found: dict[int, Cutting] = {}
     for code in codes:
         unit, cutting = cutting_by_code(session, code)
         if unit.trial_id != trial.id or cutting is None:
-            raise InvalidInput("codes", tell("is of no cutting of this trial"), code)
+            raise InvalidInput("codes", _("is of no cutting of this trial"), code)
         if len(unit.cuttings) > 1 and NUMBERED.fullmatch(code) is None:
             raise InvalidInput(
                 "codes",
-                tell(
+                _(
                     "holds {n} cuttings: type the number behind it, as in {code}-2",
                     n=str(len(unit.cuttings)),
                     code=unit.code,
@@ -105,14 +105,14 @@ def unit_by_code(session: Session, typed: str) -> Unit:
     unit = session.scalar(select(Unit).where(Unit.code == code))
     if unit is None and len(code) == CODE_LENGTH and set(code) <= set(ALPHABET) and not is_valid(code):
         raise NotFound(
-            tell(
+            _(
                 "No label has the code {typed}: its last sign does not fit the others, so one was misread. Read it again.",
                 typed=typed[:12],
             )
         )
     if unit is None:
         raise NotFound(
-            tell(
+            _(
                 "No label has the code {typed}. Read it again: it never holds 0, 1, 2, 5, 8 or B, I, L, O, S, U, V, Z.",
                 typed=typed[:12],
             )
@@ -124,7 +124,7 @@ def of_trial(owner: Trial, thing: Any, what: str) -> None:
     """Refuse a thing that belongs to another trial."""
     if thing.trial_id != owner.id:
         raise NotFound(
-            tell(
+            _(
                 "That {what} belongs to another trial. Go back to {code} and choose it there.",
                 what=what,
                 code=owner.code,

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.rearranged import Place, rearranged
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, Placement, Trial, Unit
@@ -40,7 +40,7 @@ def move_units(
         A place outside its tray, one for two units, nothing that moves, no reason.
     """
     if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason for the move", tell("say why, within 300 characters"))
+        raise InvalidInput("reason for the move", _("say why, within 300 characters"))
     moved = rearranged(standing_of(trial), wanted, sizes_of(trial))
     trays = {tray.number: tray for tray in trial.trays}
     was = {unit: unit.place for unit in moved}

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.notes import check_note, tells_arms_apart
 from orderly_bench.core.tend.schedule import CHECK_WINDOW_DAYS
 from orderly_bench.trial.audit import Action, record
@@ -44,11 +44,11 @@ def write_note(
     It opens nothing to who wrote it: results by arm are shown after a look through Compare alone.
     """
     if trial.day_zero is None:
-        raise Refused(tell("Nothing is stuck yet. Set the sticking day first; then a note has a day to stand on."))
+        raise Refused(_("Nothing is stuck yet. Set the sticking day first; then a note has a day to stand on."))
     if told.sighting and told.unit is None:
-        raise InvalidInput(tell("code"), tell("say of which unit the root was seen; its label has the code"))
+        raise InvalidInput(_("code"), _("say of which unit the root was seen; its label has the code"))
     text = check_note(
-        told.text or (tell("a root is to be seen") if told.sighting else ""),
+        told.text or (_("a root is to be seen") if told.sighting else ""),
         told.day,
         min(lot.day_zero.first for lot in trial.lots),
         today,

@@ -13,7 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import sessions
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, ResetLink
@@ -50,16 +50,14 @@ def check_password(password: str, *about: str) -> None:
     from zxcvbn import zxcvbn
 
     if not SHORTEST <= len(password) <= LONGEST:
-        raise InvalidInput(
-            "password", tell("use {shortest} to {longest} characters", shortest=SHORTEST, longest=LONGEST)
-        )
+        raise InvalidInput("password", _("use {shortest} to {longest} characters", shortest=SHORTEST, longest=LONGEST))
     if not password.isprintable():
-        raise InvalidInput("password", tell("use characters that can be typed"))
+        raise InvalidInput("password", _("use characters that can be typed"))
     known = [word.casefold() for word in (*_known_of(about), *OF_THE_TRADE)]
     if _of_known_words(password, known) or zxcvbn(password[:72], user_inputs=known)["score"] < LEAST_SCORE:
         raise InvalidInput(
             "password",
-            tell("is a common one, or easily guessed from a common one; three or four unrelated words are good"),
+            _("is a common one, or easily guessed from a common one; three or four unrelated words are good"),
         )
 
 
@@ -88,13 +86,13 @@ def fits(person: Person, password: str) -> bool:
 def confirm(person: Person, password: str) -> None:
     """Raise unless the password is the person's own: asked again before what can't be undone."""
     if not password or not fits(person, password):
-        raise InvalidInput("your password", tell("does not fit; it is asked again before what can't be undone"))
+        raise InvalidInput("your password", _("does not fit; it is asked again before what can't be undone"))
 
 
 def make_link(session: Session, actor: Person, person: Person, now: datetime) -> str:
     """The key of a link by which a person sets a new password, once, within a day."""
     if not person.active:
-        raise Refused(tell("{name}'s account is closed. Open it first.", name=person.name))
+        raise Refused(_("{name}'s account is closed. Open it first.", name=person.name))
     key = secrets.token_urlsafe(32)
     session.add(
         ResetLink(person_id=person.id, key_digest=sessions.digest_of(key), made_by_id=actor.id, until=now + LINK_HOLDS)

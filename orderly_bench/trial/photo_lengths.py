@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.ruler import Point, inside, length_mm
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, PhotoKept, PhotoLength, Trial
@@ -41,7 +41,7 @@ def read_points(sent: str) -> list[Point]:
         found: list[tuple[float, float]] = json.loads(sent if len(sent) <= LONGEST_SENT else "")
         return [(float(x), float(y)) for x, y in found]
     except (TypeError, ValueError) as error:
-        raise InvalidInput(tell("points"), tell("click them on the photo")) from error
+        raise InvalidInput(_("points"), _("click them on the photo")) from error
 
 
 def lengths_on(session: Session, photo: PhotoKept, by: Person | None = None) -> list[PhotoLength]:
@@ -68,12 +68,12 @@ def keep_length(
     if known is not None and (known.photo_id, known.person_id) == (photo.id, actor.id):
         return known
     if photo.withdrawn:
-        raise Refused(tell("This photo was withdrawn; nothing is measured on it."))
+        raise Refused(_("This photo was withdrawn; nothing is measured on it."))
     if not inside([*clicked.points, *clicked.scale], photo.width, photo.height):
-        raise InvalidInput(tell("points"), tell("must lie on the photo"))
+        raise InvalidInput(_("points"), _("must lie on the photo"))
     there = len(photo.unit.cuttings) if photo.unit else 1
     if not 1 <= clicked.number <= max(1, there):
-        raise InvalidInput(tell("number in the unit"), tell("must be between 1 and {n}", n=there), clicked.number)
+        raise InvalidInput(_("number in the unit"), _("must be between 1 and {n}", n=there), clicked.number)
     mm = length_mm(clicked.points, clicked.scale, clicked.scale_mm)
     made = PhotoLength(
         trial_id=trial.id, photo_id=photo.id, number=clicked.number, points=[list(p) for p in clicked.points],
@@ -90,7 +90,7 @@ def keep_length(
 def withdraw_length(session: Session, trial: Trial, actor: Person, now: datetime, one: PhotoLength, why: str) -> None:
     """A length no longer stands; its points and the reason stay on record."""
     if not 0 < len(why.strip()) <= LONGEST_WHY:
-        raise InvalidInput(tell("why it is withdrawn"), tell("say it within 300 characters"))
+        raise InvalidInput(_("why it is withdrawn"), _("say it within 300 characters"))
     if not one.withdrawn:
         one.withdrawn = why.strip()
         session.flush()

@@ -11,7 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.formats.photo import read_photo
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.errors import NotFound
@@ -51,15 +52,15 @@ def keep_photo(
         return known
     first = trial.day_zero
     if sent.day > today or (first is not None and sent.day < first.first):
-        raise InvalidInput("day of the photo", tell("must lie between sticking and today"), dated(sent.day))
+        raise InvalidInput("day of the photo", _("must lie between sticking and today"), dated(sent.day))
     if sent.shows not in list(Shows):
-        raise InvalidInput("what it shows", tell("choose one of: {names}", names=", ".join(Shows)), sent.shows)
+        raise InvalidInput("what it shows", _("choose one of: {names}", names=", ".join(Shows)), sent.shows)
     if len(sent.note) > LONGEST_NOTE:
         raise InvalidInput(
-            "note", tell("keep it within {n} characters", n=str(LONGEST_NOTE)), f"{len(sent.note)} characters"
+            "note", _("keep it within {n} characters", n=str(LONGEST_NOTE)), f"{len(sent.note)} characters"
         )
     if sent.tray is not None and sent.tray not in [tray.number for tray in trial.trays]:
-        raise InvalidInput("tray", tell("is none of this trial"), sent.tray)
+        raise InvalidInput("tray", _("is none of this trial"), sent.tray)
     photo = read_photo(sent.data)
     keep_picture(folder, photo.digest, photo.large, photo.small)
     made = PhotoKept(
@@ -102,17 +103,17 @@ def picture_of(folder: Path, photo: PhotoKept, small: bool) -> bytes:
         Withdrawn, or its file is not there.
     """
     if photo.withdrawn:
-        raise NotFound(tell("This photo was withdrawn: {why}", why=photo.withdrawn))
+        raise NotFound(_("This photo was withdrawn: {why}", why=photo.withdrawn))
     file = folder / f"{photo.digest}{'.small' if small else ''}.jpg"
     if not file.is_file():
-        raise NotFound(tell("The picture's file is not in the lab's folder; restore it from a backup."))
+        raise NotFound(_("The picture's file is not in the lab's folder; restore it from a backup."))
     return file.read_bytes()
 
 
 def withdraw_photo(session: Session, trial: Trial, actor: Person, now: datetime, photo: PhotoKept, why: str) -> None:
     """A photo is shown no more; its row and the reason stay."""
     if not why.strip() or len(why) > LONGEST_WHY:
-        raise InvalidInput("reason", tell("say why, within {n} characters", n=str(LONGEST_WHY)))
+        raise InvalidInput("reason", _("say why, within {n} characters", n=str(LONGEST_WHY)))
     if not photo.withdrawn:
         photo.withdrawn = why.strip()
         record(

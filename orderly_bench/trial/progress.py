@@ -12,7 +12,7 @@ from sqlalchemy import ColumnElement, CompoundSelect, Select, and_, bindparam, c
 from sqlalchemy.orm import Session, aliased
 
 from orderly_bench.core import vocabulary as words
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.details import in_order
 from orderly_bench.core.score.on_table import Pile, Piles, pile_of, piles
 from orderly_bench.core.score.progress import Progress, next_unscored, progress
@@ -86,7 +86,7 @@ class Spot:
     @property
     def place(self) -> str:
         """Where it stands, and which of several rooting sites it is."""
-        where = tell("tray {tray}, row {row}, cell {column}", tray=self.tray, row=self.row, column=self.column)
+        where = _("tray {tray}, row {row}, cell {column}", tray=self.tray, row=self.row, column=self.column)
         return f"{where}, {self.site_name}" if self.site_name else where
 
 

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.prepare.ready import left, to_do
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Person, SeenTo, Trial
@@ -31,10 +31,10 @@ class Waiting:
     def when(self) -> str:
         """The planned day, as it lies from today."""
         if self.days == 0:
-            return tell("to be stuck today")
+            return _("to be stuck today")
         if self.days < 0:
-            return tell("was to be stuck {n:day|days} ago", n=-self.days)
-        return tell("to be stuck in {n:day|days}", n=self.days)
+            return _("was to be stuck {n:day|days} ago", n=-self.days)
+        return _("to be stuck in {n:day|days}", n=self.days)
 
 
 def seen_to(session: Session, trial: Trial) -> dict[str, SeenTo]:
@@ -54,12 +54,12 @@ def tick(session: Session, trial: Trial, actor: Person, now: datetime, item: str
         Not on this plan's list.
     """
     if trial.locked_at is None:
-        raise Refused(tell("Lock the plan on the Design page first; until then the list may still change."))
+        raise Refused(_("Lock the plan on the Design page first; until then the list may still change."))
     if trial.anything_stuck:
-        raise Refused(tell("Sticking is finished; the list stays as it was."))
+        raise Refused(_("Sticking is finished; the list stays as it was."))
     words = {one.key: one.words for one in to_do(trial.plan)}
     if item not in words:
-        raise InvalidInput("item", tell("choose one of the list on Prepare"), item[:20])
+        raise InvalidInput("item", _("choose one of the list on Prepare"), item[:20])
     there = seen_to(session, trial).get(item)
     if done and there is None:
         session.add(SeenTo(trial_id=trial.id, item=item, at=now, person_id=actor.id))
@@ -82,7 +82,7 @@ def waiting_to_be_stuck(session: Session, trials: Sequence[Trial], today: date) 
     for trial, days in soon:
         items = to_do(trial.plan)
         if open_ones := left(items, ticked[trial.id]):
-            words = tell(
+            words = _(
                 "{left} of {all} to see to: {first}",
                 left=str(len(open_ones)),
                 all=str(len(items)),

@@ -9,7 +9,8 @@ from datetime import date, timedelta
 from sqlalchemy import exists, func, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.messages.words import all_of, dated, tell
+from orderly_bench.core.messages.translation import all_of, dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import Roots, State
 from orderly_bench.trial.models import CheckVisit, PlantEnd, ScoreRecord, Trial
 
@@ -31,11 +32,9 @@ class LookAgain:
     def words(self) -> str:
         """How many of which, and since when."""
         told = all_of(
-            tell("{n} {state}", n=str(self.counts[state]), state=state.value)
-            for state in AGAIN
-            if self.counts.get(state)
+            _("{n} {state}", n=str(self.counts[state]), state=state.value) for state in AGAIN if self.counts.get(state)
         )
-        return tell("{told} on {day}", told=told, day=dated(self.check.day or self.due, "%-d %b"))
+        return _("{told} on {day}", told=told, day=dated(self.check.day or self.due, "%-d %b"))
 
     def when(self, today: date) -> str:
         """From when, as it lies from today."""
@@ -46,8 +45,8 @@ def from_today(due: date, today: date) -> str:
     """A day to look again, as it lies from today."""
     away = (due - today).days
     if away > 0:
-        return tell("look again in {n:day|days}", n=away)
-    return tell("look again today") if away == 0 else tell("due {n:day|days} ago", n=-away)
+        return _("look again in {n:day|days}", n=away)
+    return _("look again today") if away == 0 else _("due {n:day|days} ago", n=-away)
 
 
 def plants_again(trials: Sequence[Trial], today: date) -> list[tuple[Trial, date, str]]:
@@ -68,7 +67,7 @@ class Standing:
     @property
     def words(self) -> str:
         """How many, and since when."""
-        return tell(
+        return _(
             "{n:rooted plant stands|rooted plants stand} since {day}", n=self.rooted, day=dated(self.since, "%-d %b")
         )
 

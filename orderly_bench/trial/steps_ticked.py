@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.models import Lot, Person, Trial
 
 
@@ -19,9 +19,7 @@ def ticked(session: Session, trial: Trial) -> list[tuple[Lot, str]]:
     return [
         (
             lot,
-            ", ".join(
-                tell("{step} ({name})", step=step, name=names.get(tick[0], "")) for step, tick in lot.steps.items()
-            ),
+            ", ".join(_("{step} ({name})", step=step, name=names.get(tick[0], "")) for step, tick in lot.steps.items()),
         )
         for lot in lots
     ]

@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.conclude.time_spent import Work, check_minutes, off_the_marks
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, shown, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import CheckVisit, Cutting, Job, Lot, Person, ScoreRecord, TimeSpent, Trial
 
@@ -46,9 +47,9 @@ def keep_time(session: Session, trial: Trial, actor: Person, now: datetime, told
     if known is not None and known.trial_id == trial.id:
         return known
     if told.work not in list(Work):
-        raise InvalidInput(tell("work"), tell("choose one of: {names}", names=", ".join(map(shown, Work))), told.work)
+        raise InvalidInput(_("work"), _("choose one of: {names}", names=", ".join(map(_, Work))), told.work)
     if told.day > today:
-        raise InvalidInput(tell("day"), tell("lies in the future; write what was done"), dated(told.day, "%d %b %Y"))
+        raise InvalidInput(_("day"), _("lies in the future; write what was done"), dated(told.day, "%d %b %Y"))
     arms = _arms_of(trial, told.arms)
     made = TimeSpent(
         trial_id=trial.id, work=told.work, day=told.day, minutes=check_minutes(told.minutes), arms=arms, at=now,
@@ -71,14 +72,14 @@ def _arms_of(trial: Trial, letters: Sequence[str]) -> str:
     """Letters as they are kept; blank for all."""
     wrong = [arm for arm in letters if arm not in {one.letter for one in trial.arms}]
     if wrong:
-        raise InvalidInput(tell("arms"), tell("choose arms of this trial"), ", ".join(wrong))
+        raise InvalidInput(_("arms"), _("choose arms of this trial"), ", ".join(wrong))
     return ",".join(sorted(set(letters)))
 
 
 def withdraw_time(session: Session, trial: Trial, actor: Person, now: datetime, one: TimeSpent, why: str) -> None:
     """It no longer counts, and says why; it stays on record."""
     if not 0 < len(why.strip()) <= 300:
-        raise InvalidInput(tell("why it is withdrawn"), tell("say it within 300 characters"))
+        raise InvalidInput(_("why it is withdrawn"), _("say it within 300 characters"))
     if not one.withdrawn:
         one.withdrawn = why.strip()
         session.flush()
@@ -99,9 +100,9 @@ def put_right(
     """Other minutes than were kept, or for other arms (None: as they were), with a reason; the old ones stay on record."""
     minutes, arms = right
     if not 0 < len(why.strip()) <= 300:
-        raise InvalidInput(tell("why they are put right"), tell("say it within 300 characters"))
+        raise InvalidInput(_("why they are put right"), _("say it within 300 characters"))
     if one.withdrawn:
-        raise Refused(tell("These minutes were withdrawn. Write them down anew."))
+        raise Refused(_("These minutes were withdrawn. Write them down anew."))
     old = {"work": one.work, "minutes": one.minutes, "arms": one.arms}
     one.minutes, one.put_right = check_minutes(minutes), why.strip()
     one.arms = one.arms if arms is None else _arms_of(trial, arms)
@@ -115,7 +116,7 @@ def put_right(
 def keep_for_job(session: Session, job: Job, actor: Person, now: datetime, minutes: float) -> None:
     """Minutes a care job took that was done; typed again they take the place of those before."""
     if job.done_on is None:
-        raise Refused(tell("This is not done. Mark it done first, then say how long it took."))
+        raise Refused(_("This is not done. Mark it done first, then say how long it took."))
     known = session.scalar(select(TimeSpent).where(TimeSpent.job_id == job.id))
     if known is None:
         known = TimeSpent(trial_id=job.trial_id, work=Work.CARE, job_id=job.id, person_id=actor.id)

@@ -11,7 +11,7 @@ from enum import StrEnum
 from sqlalchemy import Select, exists, func, or_, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.trial.blindness import closed_for_all, endpoint_closed
@@ -156,7 +156,7 @@ def _concluded(known: Facts) -> str:
 
 def leaves(trial: Trial, known: Facts) -> list[Leaf]:
     """The eight leaves, in order."""
-    locked_on = tell("locked {locked_at:%-d %b}", locked_at=trial.locked_at) if trial.locked_at else ""
+    locked_on = _("locked {locked_at:%-d %b}", locked_at=trial.locked_at) if trial.locked_at else ""
     closed = sum(1 for check in known.checks if check.closed_at)
     state = known.state
     after_lock = trial.locked_at is not None
@@ -176,10 +176,10 @@ def leaves(trial: Trial, known: Facts) -> list[Leaf]:
         ),
         Leaf(
             "Stick",
-            tell("{stuck} of {planned}", stuck=known.stuck, planned=known.planned) if after_lock else "",
+            _("{stuck} of {planned}", stuck=known.stuck, planned=known.planned) if after_lock else "",
             "done" if grown else _when(after_lock),
         ),
-        Leaf("Tend", tell("day {das}", das=known.das) if known.das is not None else "", "done" if judged else "open"),
+        Leaf("Tend", _("day {das}", das=known.das) if known.das is not None else "", "done" if judged else "open"),
         Leaf("Score", _score_note(known, closed), "done" if judged else _when(known.open_check is not None)),
         Leaf("Compare", "" if not judged else "ready", "done" if state is TrialState.CONCLUDED else _when(judged)),
         Leaf("Conclude", _concluded(known), "done" if known.concluded else _when(judged)),
@@ -192,9 +192,9 @@ def _when(needed: bool) -> str:
 
 def _score_note(known: Facts, closed: int) -> str:
     if known.open_check:
-        return tell("day {planned_das} check open", planned_das=known.open_check.planned_das)
+        return _("day {planned_das} check open", planned_das=known.open_check.planned_das)
     return (
-        tell("{closed} of {planned_checks:check|checks}", closed=closed, planned_checks=known.planned_checks)
+        _("{closed} of {planned_checks:check|checks}", closed=closed, planned_checks=known.planned_checks)
         if known.planned_checks
         else ""
     )

@@ -8,7 +8,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.forecast import Night
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Lab, Person
@@ -28,7 +29,7 @@ def keep_night(session: Session, actor: Person, now: datetime, night: Night, tod
     """
     if not today <= night.day <= today + FURTHEST:
         raise InvalidInput(
-            "night", tell("must lie between today and {last}", last=dated(today + FURTHEST)), dated(night.day)
+            "night", _("must lie between today and {last}", last=dated(today + FURTHEST)), dated(night.day)
         )
     take_lab(session)
     lab = session.scalars(select(Lab)).one()

@@ -13,7 +13,8 @@ from sqlalchemy.exc import DBAPIError
 
 from orderly_bench.trial import load, turns
 from orderly_bench.trial.access import Act, require
-from orderly_bench.trial.models import CheckVisit, Person
+from orderly_bench.trial.audit import changed
+from orderly_bench.trial.models import Person
 from orderly_bench.web import work
 from orderly_bench.web.store import commit, db
 
@@ -60,23 +61,12 @@ def _once(view: View, act: Act, kwargs: dict[str, Any], first: First | None) -> 
     response = make_response(view(**kwargs))
     if response.status_code < 400:
         commit()
-        if request.method == "POST":
-            _work_out_again(kwargs)
+        for trial in changed(db()):
+            if any(check.is_endpoint and check.closed_at for check in trial.checks):
+                work.ask(trial)
     else:
         db().rollback()
     return response
-
-
-def _work_out_again(kwargs: dict[str, Any]) -> None:
-    """After a change, what rests on a closed endpoint is worked out before anyone reads it."""
-    trial = kwargs.get("trial")
-    if trial is not None:
-        if any(check.is_endpoint and check.closed_at for check in trial.checks):
-            work.ask(trial)
-    elif "check_id" in kwargs:
-        check = db().get(CheckVisit, kwargs["check_id"])
-        if check is not None and check.closed_at is not None:
-            work.ask(check.trial)
 
 
 def route(
@@ -86,7 +76,8 @@ def route(
 
     ``first`` is called before the turn of the trial is taken, to read what no other can change under it: while it is held, others wait.
 
-    A view that answers below 400 has its work committed; anything else is rolled back.
+    A view that answers below 400 has its work committed; anything else is rolled back. Results that rested on what it changed are worked
+    out before anyone reads them.
     """
 
     def register(view: View) -> View:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from flask import current_app, request
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import throttle
 from orderly_bench.trial.people import confirm
 from orderly_bench.web.access import actor
@@ -24,7 +24,7 @@ def refuse_while_waiting(keys: Iterable[str]) -> None:
     """
     wait = throttle.wait_for(db(), keys, now())
     if wait:
-        raise Refused(tell("Too many tries. Wait {wait} s, then try again.", wait=wait))
+        raise Refused(_("Too many tries. Wait {wait} s, then try again.", wait=wait))
 
 
 def count_failed(keys: Iterable[str]) -> None:

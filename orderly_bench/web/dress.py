@@ -14,7 +14,8 @@ from orderly_bench.core import measures
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages import numbers
 from orderly_bench.core.messages.specialists import words_in
-from orderly_bench.core.messages.words import capital, dated, shown, tell
+from orderly_bench.core.messages.translation import capital, dated, language
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.part import Page, asked_on
 from orderly_bench.core.plan.question import Question
 from orderly_bench.core.plan.treatments import ArmPlan, Container
@@ -44,9 +45,9 @@ def theme() -> str:
 def on_record(value: object) -> str:
     """A value of the audit trail as people read it: *yes*, *not said*, a list with commas."""
     if value is None or value == "":
-        return tell("not said")
+        return _("not said")
     if isinstance(value, bool):
-        return tell("yes") if value else tell("no")
+        return _("yes") if value else _("no")
     if isinstance(value, list):
         return ", ".join(on_record(one) for one in value)
     if isinstance(value, dict):
@@ -75,6 +76,7 @@ def init_dress(app: Flask) -> None:
         ruler=ruler.RULER,
         scope_of=scope_of,
         read_together=read_together,
+        language=lambda: language().code,
         fresh_key=lambda: secrets.randbelow(10**15),
     )
     app.jinja_env.filters.update(
@@ -83,7 +85,7 @@ def init_dress(app: Flask) -> None:
         level=lambda alpha: f"{100 * (1 - alpha):g}",
         part_of=numbers.part_of,
         days_since=lambda day, first: (day - first).days,
-        filled=lambda text, **values: tell(text, **values),
+        filled=lambda text, **values: _(text, **values),
         volume=lambda litres: measures.volume(litres, lab().settings.units),
         length_cm=lambda cm: measures.length(cm, lab().settings.units),
         root_length=lambda mm: measures.small_length(mm, lab().settings.units),
@@ -97,7 +99,7 @@ def init_dress(app: Flask) -> None:
         not_worse=reading.not_worse_words,
         span=lambda interval: numbers.span(interval.low, interval.high, True, True),
         other_endpoint=other_words,
-        said=lambda text: capital(shown(text)),
+        capital=lambda text: capital(_(text)),
         day=lambda value: dated(value) if value else "",
         shortday=lambda value: dated(value, "%-d %b") if value else "",
         here=lambda value: dated(value, "%-d %B %Y, %H:%M"),

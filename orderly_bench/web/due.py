@@ -10,7 +10,8 @@ from flask import url_for
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.question.leafy import on_watering
 from orderly_bench.core.tend.schedule import DueState, das_in_words, due_state
 from orderly_bench.trial.care import first_days, title_of
@@ -43,13 +44,13 @@ class DueLine:
 def _why(state: DueState, today: date, due: date, window: int) -> str:
     if state is DueState.OVERDUE:
         late = (today - due).days - window
-        return tell("{late:day|days} past its window", late=late)
+        return _("{late:day|days} past its window", late=late)
     if due == today:
-        return tell("today")
+        return _("today")
     return (
-        tell("in {days:day|days}", days=(due - today).days)
+        _("in {days:day|days}", days=(due - today).days)
         if due > today
-        else tell("{days:day|days} ago, inside its window", days=(today - due).days)
+        else _("{days:day|days} ago, inside its window", days=(today - due).days)
     )
 
 
@@ -91,7 +92,7 @@ def folded(lines: Sequence[DueLine]) -> list[DueLine]:
         if not (line.job and line.state is DueState.OVERDUE):
             kept.append(line)
         elif (times := last.get(id(line), 0)) > 1:
-            kept.append(replace(line, why=tell("missed {times} times, the last {why}", times=times, why=line.why)))
+            kept.append(replace(line, why=_("missed {times} times, the last {why}", times=times, why=line.why)))
         elif times:
             kept.append(line)
     return kept
@@ -124,16 +125,16 @@ def _lines(trial: Trial, jobs: Sequence[Job], today: date, hidden: bool) -> list
             continue
         due = check.lot.day_zero.middle + timedelta(days=check.planned_das)
         state = due_state(today, due, check.window_days, check.closed_at is not None)
-        name = word("Endpoint check") if check.is_endpoint else word("Check")
-        what = tell("{what}, day {day}", what=name, day=check.planned_das)
+        name = N_("Endpoint check") if check.is_endpoint else N_("Check")
+        what = _("{what}, day {day}", what=name, day=check.planned_das)
         what += f", {check.lot.name}" if len(trial.lots) > 1 else ""
-        what += tell(" (open)") if check.is_open else ""
+        what += _(" (open)") if check.is_open else ""
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, check.window_days), check=check))
     first = first_days(trial)
     for job in (job for job in jobs if job.wave_id in first):
         due = first[job.wave_id] + timedelta(days=job.due_das)
         state = due_state(today, due, job.window_days, job.decided)
-        what = tell("{what}, day {day}", what=title_of(trial, job, hidden), day=job.due_das)
+        what = _("{what}, day {day}", what=title_of(trial, job, hidden), day=job.due_das)
         what += f": {job.step}" if job.step else ""
         mind = on_watering(trial.plan, job.title)
         lines.append(DueLine(what, trial, due, state, _why(state, today, due, job.window_days), job=job, mind=mind))
@@ -143,4 +144,4 @@ def _lines(trial: Trial, jobs: Sequence[Job], today: date, hidden: bool) -> list
 def day_words(trial: Trial, today: date) -> str:
     """Today as days after sticking, lot by lot where they differ."""
     days = list(dict.fromkeys(das_in_words(today, lot.day_zero) for lot in trial.lots))
-    return ", ".join(days) if days else tell("not stuck yet")
+    return ", ".join(days) if days else _("not stuck yet")

@@ -13,7 +13,8 @@ from sqlalchemy.orm.exc import StaleDataError
 from werkzeug.exceptions import HTTPException
 
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.errors import Conflict
 from orderly_bench.web import fields
@@ -24,10 +25,10 @@ from orderly_bench.web.store import undo
 log = logging.getLogger(__name__)
 NEVER_KEPT = {"csrf_token", "password", "old_password", "new_password", "own_password", "code"}
 HTTP_WORDS = {
-    404: (word("There is no such page."), word("Go to Today or Trials and find it from there.")),
-    405: (word("This address only takes a form."), word("Go back and use the button on the page.")),
-    413: (word("That is more than a form may hold."), word("Shorten it and save again; nothing was written.")),
-    429: (word("Too many tries to sign in."), word("Wait a minute, then try again.")),
+    404: (N_("There is no such page."), N_("Go to Today or Trials and find it from there.")),
+    405: (N_("This address only takes a form."), N_("Go back and use the button on the page.")),
+    413: (N_("That is more than a form may hold."), N_("Shorten it and save again; nothing was written.")),
+    429: (N_("Too many tries to sign in."), N_("Wait a minute, then try again.")),
 }
 
 
@@ -59,8 +60,8 @@ def refuse_unprintable(app: Flask) -> None:
         shown = fields.CONTROL.sub("?", name)[:60].replace("_", " ")
         return problem(
             422,
-            tell("{shown}: holds a character that can't be typed or shown.", shown=shown),
-            tell("Take it out, then save again; nothing was written."),
+            _("{shown}: holds a character that can't be typed or shown.", shown=shown),
+            _("Take it out, then save again; nothing was written."),
         )
 
 
@@ -69,28 +70,28 @@ def _database_words(error: DBAPIError) -> ResponseReturnValue:
     if isinstance(error, IntegrityError):
         return problem(
             409,
-            tell("Someone else saved the same at the same moment."),
-            tell("Look at what is there, then save yours again."),
+            _("Someone else saved the same at the same moment."),
+            _("Look at what is there, then save yours again."),
             keep=True,
         )
     if node_lost(error) and whether_kept_is_unknown():
         return problem(
             503,
-            tell("The database was lost while it kept this."),
-            tell(
+            _("The database was lost while it kept this."),
+            _(
                 "Whether it was kept is not known. Look at what is there before you send it again; what you typed is kept here."
             ),
             keep=True,
         )
     if isinstance(error, OperationalError | InterfaceError):
-        remedy = tell("Nothing was written. Wait a few seconds, then try again") + (
-            tell("; what you typed is kept.") if request.form else "."
+        remedy = _("Nothing was written. Wait a few seconds, then try again") + (
+            _("; what you typed is kept.") if request.form else "."
         )
-        return problem(503, tell("The database does not answer."), remedy, keep=True)
+        return problem(503, _("The database does not answer."), remedy, keep=True)
     return problem(
         500,
-        tell("The database refused this."),
-        tell("Nothing was written. The server's log holds the details."),
+        _("The database refused this."),
+        _("Nothing was written. The server's log holds the details."),
         keep=True,
     )
 
@@ -113,8 +114,8 @@ def init_errors(app: Flask) -> None:
         undo()
         return problem(
             409,
-            tell("Someone else saved this at the same moment."),
-            tell("Look at theirs, then save yours again."),
+            _("Someone else saved this at the same moment."),
+            _("Look at theirs, then save yours again."),
             keep=True,
         )
 
@@ -122,8 +123,8 @@ def init_errors(app: Flask) -> None:
     def expired(_error: CSRFError) -> ResponseReturnValue:
         return problem(
             400,
-            tell("The page was open too long to be trusted."),
-            tell("What you typed is kept: save it again."),
+            _("The page was open too long to be trusted."),
+            _("What you typed is kept: save it again."),
             keep=True,
         )
 
@@ -138,7 +139,7 @@ def init_errors(app: Flask) -> None:
     def http(error: HTTPException) -> ResponseReturnValue:
         status = error.code or 500
         message, remedy = HTTP_WORDS.get(
-            status, (error.description or tell("That did not work."), tell("Go back and try again."))
+            status, (error.description or _("That did not work."), _("Go back and try again."))
         )
         return problem(status, message, remedy)
 
@@ -147,7 +148,7 @@ def init_errors(app: Flask) -> None:
         log.exception("unexpected error")
         return problem(
             500,
-            tell("Something went wrong on our side."),
-            tell("Nothing was written. The server's log holds the details."),
+            _("Something went wrong on our side."),
+            _("Nothing was written. The server's log holds the details."),
             keep=True,
         )

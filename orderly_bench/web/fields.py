@@ -42,21 +42,21 @@ def number(form: Form, name: str, label: str) -> float:
     return typed.read_number(text(form, name), label)
 
 
-def measured(form: Form, name: str, label: str, measure: Measure) -> float:
+def quantity(form: Form, name: str, label: str, measure: Measure) -> float:
     """A length or volume: a bare number in ``measure``, or one with its unit behind it."""
     return typed.read_measured(text(form, name), label, measure)
 
 
-def optional_measured(form: Form, name: str, label: str, measure: Measure) -> float | None:
+def optional_quantity(form: Form, name: str, label: str, measure: Measure) -> float | None:
     """The same, or None when left empty."""
-    return measured(form, name, label, measure) if text(form, name) else None
+    return quantity(form, name, label, measure) if text(form, name) else None
 
 
 def optional_litres(form: Form, name: str, label: str) -> float | None:
     """Litres, or a volume with its unit behind it; None when left empty. A bare number is litres."""
     given = text(form, name)
     bare = given.replace(",", ".").replace(".", "", 1).isdigit()
-    value = optional_measured({name: f"{given} L" if bare else given}, name, label, Measure.ML)
+    value = optional_quantity({name: f"{given} L" if bare else given}, name, label, Measure.ML)
     return None if value is None else value / 1000
 
 

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from flask import render_template
 
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.retrospective import in_words
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.blindness import arms_hidden
@@ -24,7 +24,7 @@ def locked_late(trial: Trial) -> str:
     if trial.locked_at is None:
         return ""
     locked_on = trial.locked_at.astimezone(ZoneInfo(lab().time_zone)).date()
-    return in_words(tell("the plan was locked"), locked_on, [lot.day_zero for lot in trial.lots])
+    return in_words(_("the plan was locked"), locked_on, [lot.day_zero for lot in trial.lots])
 
 
 def trial_page(template: str, trial: Trial, chapter: str, error: OrderlyError | None = None, **context: Any) -> str:

@@ -8,7 +8,7 @@ from typing import Any
 
 from flask import Response
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.errors import Busy
 
 STATIC = Path(__file__).parent / "static"
@@ -26,7 +26,7 @@ def _fetcher() -> Any:
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
             drawn_here = url.startswith(("data:image/png;base64,", "data:image/jpeg;base64,"))
             if not drawn_here and (not url.startswith(STATIC.as_uri() + "/") or ".." in url):
-                raise Forbidden(tell("a document may not load {url}", url=url[:80]))
+                raise Forbidden(_("a document may not load {url}", url=url[:80]))
             return super().fetch(url, headers)
 
     return OnlyOurs(allowed_protocols={"file", "data"}, fail_on_errors=False)
@@ -46,7 +46,7 @@ def pdf_of(html: str) -> bytes:
         One is rendered and another waits; ask again in a moment.
     """
     if not AT_ONCE.acquire(blocking=False):
-        raise Busy(tell("Two PDFs are being made for others. Ask for yours again in a few seconds."))
+        raise Busy(_("Two PDFs are being made for others. Ask for yours again in a few seconds."))
     try:
         with RENDERING:
             return _rendered(html)

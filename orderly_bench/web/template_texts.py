@@ -1,25 +1,30 @@
-"""The words of templates: a text between tags is its own key in the language's list, and so is a label that an expression prints.
+"""The texts of templates: a text between tags is its own key in the language's list, and so is a label that an expression prints.
 
-Templates are written in plain English and stay so. Where a language is spoken, each text is looked up once, when its template is
-compiled; an expression that stands as text is looked up when it is printed, so that labels and names of states follow.
+Templates are written in plain English and stay so. Where other languages are offered, each text is looked up as the page is made, in the
+language of who asked for it; so is an expression that stands as text, so that labels and names of states follow.
 """
 
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
+from jinja2 import pass_context
 from jinja2.ext import Extension
 from jinja2.lexer import Token, TokenStream
 from markupsafe import Markup
 
-from orderly_bench.core.messages.words import shown
+from orderly_bench.core.messages.translation import decimal
+from orderly_bench.core.messages.translation import gettext as _
 
 #: Attributes that people read or hear.
 READ = ("placeholder", "title", "aria-label", "alt", "data-say")
 PIECE = re.compile(r"<!--.*?-->|<|>|\"|[^<>\"]+", re.DOTALL)
 NAME = re.compile(r"([a-z-]+)=$")
 LETTER = re.compile(r"[A-Za-z]{2}|^[A-Za-z]$")
+NUMBER = re.compile(r"[-+\u2212]?\d+\.\d+")
+#: ``{{ "the text"|text_in_language }}``, the text in the place of the blank.
+LOOKUP = (("variable_begin", "{{"), ("string", ""), ("pipe", "|"), ("name", "text_in_language"), ("variable_end", "}}"))
 
 
 class Html:
@@ -57,37 +62,44 @@ class Html:
         return False
 
 
-def told(html: Html, data: str, lookup: Callable[[str], str] = shown) -> str:
-    """The data with what is read in it looked up; blanks at the ends of a text stay."""
-    return "".join(_looked_up(piece, lookup) if read else piece for read, piece in html.pieces(data))
+def parts(html: Html, data: str) -> Iterator[tuple[str, str, str]]:
+    """The data in pieces: blanks before, a text that is looked up, blanks after; where nothing is, all of it stands before."""
+    for read, piece in html.pieces(data):
+        text = " ".join(piece.split())
+        if read and LETTER.search(text):
+            yield piece[: len(piece) - len(piece.lstrip())], text, piece[len(piece.rstrip()) :]
+        else:
+            yield piece, "", ""
 
 
-def _looked_up(text: str, lookup: Callable[[str], str]) -> str:
-    inner = " ".join(text.split())
-    if not LETTER.search(inner):
-        return text
-    start, end = text[: len(text) - len(text.lstrip())], text[len(text.rstrip()) :]
-    return f"{start}{lookup(inner)}{end}"
+@pass_context
+def label(_context: object, value: object) -> object:
+    """What an expression prints: a plain text is looked up, a number has the language's decimals, anything else stays."""
+    if isinstance(value, Markup) or not isinstance(value, str | float):
+        return value
+    return decimal(str(value)) if NUMBER.fullmatch(str(value)) else _(str(value))
 
 
-def label(value: object) -> object:
-    """What an expression prints: a plain text is looked up, anything else stays."""
-    return shown(str(value)) if isinstance(value, str) and not isinstance(value, Markup) else value
+@pass_context
+def text_of(_context: object, text: str) -> Markup:
+    """A text of a template, which is HTML; asked of the context, for else it would be looked up once, as the template is compiled."""
+    return Markup(_(text))  # noqa: S704 - the template's own, or the language's file
 
 
-class Words(Extension):
-    """Look a template's words up as it is compiled."""
+class Texts(Extension):
+    """Look up what a template says, in the language of who reads it."""
 
     def __init__(self, environment) -> None:  # type: ignore[no-untyped-def]
         super().__init__(environment)
         environment.filters["in_language"] = label
+        environment.filters["text_in_language"] = text_of
 
     def filter_stream(self, stream: TokenStream) -> Iterator[Token]:
-        """Tokens with their texts looked up, and expressions that are read with the lookup behind them."""
+        """Tokens with the lookup in the place of each text, and behind each expression that is read."""
         html, wrapped = Html(), False
         for token in stream:
             if token.type == "data":
-                yield Token(token.lineno, "data", told(html, token.value))
+                yield from _looked_up(html, token)
                 continue
             if token.type == "variable_begin":
                 wrapped = html.read
@@ -100,3 +112,14 @@ class Words(Extension):
                 yield Token(token.lineno, "pipe", "|")
                 yield Token(token.lineno, "name", "in_language")
             yield token
+
+
+def _looked_up(html: Html, token: Token) -> Iterator[Token]:
+    for before, text, after in parts(html, token.value):
+        if before:
+            yield Token(token.lineno, "data", before)
+        if text:
+            for kind, value in LOOKUP:
+                yield Token(token.lineno, kind, value or text)
+        if after:
+            yield Token(token.lineno, "data", after)

@@ -1,6 +1,6 @@
 """Slow results: worked out in the background, kept, and never on a reader's time.
 
-A thread of the application works through a queue of (trial, day). Closing an endpoint check puts its trial in; so does a reader
+A thread of the application works through a queue of trials. Closing an endpoint check puts its trial in; so does a reader
 who finds nothing kept, and the start of the application for every trial that lost its results. Of several servers one works at a trial;
 the others look again until its results are kept, and take over where it is gone.
 """
@@ -17,17 +17,20 @@ from sqlalchemy import select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from orderly_bench.core.messages.translation import answer_in, language
 from orderly_bench.database.leases import Leases
 from orderly_bench.evidence.memory import remembered
 from orderly_bench.evidence.results import Results, work_out
 from orderly_bench.record.gather import gather
-from orderly_bench.record.keep import keep, kept, stamp_of
+from orderly_bench.record.keep import keep, kept, languages_kept, stamp_of
 from orderly_bench.trial.blindness import endpoint_closed
 from orderly_bench.trial.models import Trial
+from orderly_bench.web import languages
 from orderly_bench.web.sent_again import node_lost
 from orderly_bench.web.store import db, now
 
-Task = tuple[int, int]
+#: A trial, the day, and in which language: results hold sentences.
+Task = tuple[int, int, str]
 #: After this long a task that another server is at is looked at again.
 LOOK_AGAIN_SECONDS = 0.5
 log = logging.getLogger(__name__)
@@ -67,9 +70,9 @@ class Worker:
                 done = self._work(task)
             except DBAPIError as error:
                 done = not node_lost(error)
-                log.exception("the database failed while trial %s, day %s was worked out", *task)
+                log.exception("the database failed while trial %s, day %s was worked out (%s)", *task)
             except Exception:
-                log.exception("could not work out trial %s, day %s", *task)
+                log.exception("could not work out trial %s, day %s (%s)", *task)
             if done:
                 with self.guard:
                     self.waiting.discard(task)
@@ -81,17 +84,19 @@ class Worker:
         with Session(self.app.extensions["engine"]) as session:
             for trial in session.scalars(select(Trial).where(Trial.locked_at.is_not(None))):
                 if endpoint_closed(session, trial):
-                    self.ask((trial.id, 0))
+                    for spoken in languages_kept(session, trial) or [language().code]:
+                        self.ask((trial.id, 0, spoken))
 
     def _work(self, task: Task) -> bool:
         """Whether it is done: not while another server is at it."""
-        number, day = task
+        number, day, spoken = task
+        answer_in(languages.offered(self.app).get(spoken))
         with self.app.app_context(), Session(self.app.extensions["engine"], expire_on_commit=False) as session:
             trial = session.get(Trial, number)
             if trial is None or read(session, trial, day) is not None:
                 return True
             session.rollback()
-            with self.leases.held(f"results {number} {day}") as ours:
+            with self.leases.held(f"results {number} {day} {spoken}") as ours:
                 if ours:
                     write(session, session.get_one(Trial, number), day)
                     session.commit()
@@ -153,4 +158,4 @@ def ask(trial: Trial, day: int = 0) -> None:
     """Have a trial worked out in the background; where there is no worker, when it is read."""
     worker = current_app.extensions.get("worker")
     if worker is not None:
-        worker.ask((trial.id, day))
+        worker.ask((trial.id, day, language().code))

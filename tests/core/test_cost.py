@@ -6,7 +6,7 @@ from datetime import date
 
 import pytest
 
-from orderly_bench.core.conclude.cost import Came, Own, Prices, cost_of, read_own, read_prices, said
+from orderly_bench.core.conclude.cost import Came, Own, Prices, cost_notes, cost_of, read_own, read_prices
 from orderly_bench.core.conclude.material import material_of
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.methods.rates import Interval
@@ -64,13 +64,13 @@ def test_what_is_said_beside_them() -> None:
         cost_of(HALF, ALL_SAID, Own()),
         cost_of(Came("B", 4, 20, Interval(0.1, 0.3, 0.95), 25.0), ALL_SAID, Own(10, 0)),
     )
-    lines = said([cheap, dear], ALL_SAID)
+    lines = cost_notes([cheap, dear], ALL_SAID)
     assert lines[0].startswith("A: cheaper than bought as long as more than 30 of 100")
     assert "B: a cutting costs more than a bought plant" in lines
     assert not any("not settled" in line for line in lines)
     close = cost_of(Came("B", 9, 20, Interval(0.25, 0.7, 0.95), 25.0), ALL_SAID, Own())
-    assert any("The range of A meets that of B" in line for line in said([cheap, close], ALL_SAID))
-    assert said([cheap], Prices(minutes=2.0))[0].startswith(
+    assert any("The range of A meets that of B" in line for line in cost_notes([cheap, close], ALL_SAID))
+    assert cost_notes([cheap], Prices(minutes=2.0))[0].startswith(
         "Not said, so counted as nothing: An hour of work costs, Material"
     )
 

@@ -16,7 +16,7 @@ from orderly_bench.core.layouts.kinds import reach_of
 from orderly_bench.core.methods.stick_for import beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.plan import rules as plan
 from orderly_bench.core.question.days import read_looks, write_looks
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 

@@ -25,7 +25,7 @@ from orderly_bench.core.layouts.latin_square.draw import LatinSquare
 from orderly_bench.core.layouts.split_plot.draw import SplitPlot
 from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.vocabulary import LayoutKind
 

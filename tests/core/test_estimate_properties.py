@@ -85,7 +85,7 @@ def check_directions(found: Analysis) -> None:
         if head.verdict.clear:
             assert (head.test.direction or 0) >= 0 and (head.above or 0) >= 0
             said = reading.headline.casefold()
-            assert place_of(head.a.spoken, said) < place_of(head.b.spoken, said)
+            assert place_of(head.a.label, said) < place_of(head.b.label, said)
 
 
 @pytest.mark.parametrize("layout", LAYOUTS)

@@ -24,7 +24,7 @@ from orderly_bench.core.methods.paired import newcombe_paired
 from orderly_bench.core.methods.rates import wilson
 from orderly_bench.core.methods.superiority import superiority
 from orderly_bench.core.observations.table import Row
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.vocabulary import LayoutKind

@@ -21,12 +21,12 @@ from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.many import holm_many
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
+from orderly_bench.core.rehearse.blank_trial import BlankTrial, of_plan, of_two_arms
 from orderly_bench.core.rehearse.chance import chances
 from orderly_bench.core.rehearse.curve import Overtaken, curve, guess_of, sized
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
-from orderly_bench.core.rehearse.stage import Stage, of_plan, of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, run, settings_for, summed
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import LayoutKind
@@ -36,8 +36,8 @@ ANSWERS = json.loads((Path(__file__).parent.parent / "reference" / "design_answe
 NAMES = {"whole plot": "whole_plot"}
 
 
-def staged(request: Request, levels: list[tuple[str, ...]], per_unit: int = 1) -> Stage:
-    """A drawn layout as a stage."""
+def blank_trial(request: Request, levels: list[tuple[str, ...]], per_unit: int = 1) -> BlankTrial:
+    """A drawn layout as a blank."""
     layout = draw_layout(request, np.random.default_rng(21))
     groups = layout.groups()
     rows, arm, unit = [], [], []
@@ -47,7 +47,7 @@ def staged(request: Request, levels: list[tuple[str, ...]], per_unit: int = 1) -
         arm += [a] * per_unit
         unit += [i] * per_unit
     factors = ["medium", "hormone", "cover"][: len(levels[0])]
-    return Stage(arrange(factors, rows), np.array(arm), np.array(unit), tuple("ABCDEF"[: len(levels)]))
+    return BlankTrial(arrange(factors, rows), np.array(arm), np.array(unit), tuple("ABCDEF"[: len(levels)]))
 
 
 ONE = [("a",), ("b",), ("c",), ("d",)]
@@ -55,32 +55,32 @@ TWO = [(m, h) for m in ("cold", "warm") for h in ("x", "y", "z")]
 #: Of two levels each, the third set by the other two.
 HALF = [("cold", "x", "wet"), ("cold", "y", "dry"), ("warm", "x", "dry"), ("warm", "y", "wet")]
 STAGES = {
-    "two arms": staged(Request(LayoutKind.COMPLETELY_RANDOMISED, 2, 9), ONE[:2]),
-    "three arms in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 3, 8, 4), ONE[:3]),
-    "pots": staged(Request(LayoutKind.COMPLETELY_RANDOMISED, 3, 6), ONE[:3], 4),
-    "pots in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 2, 8, 4), ONE[:2], 3),
-    "pairs": staged(Request(LayoutKind.PAIRS, 2, 14), ONE[:2]),
-    "square": staged(Request(LayoutKind.LATIN_SQUARE, 4, 4), ONE, 5),
-    "incomplete blocks": staged(Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 3, 6, 2), ONE, 4),
-    "factorial in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 6, 4, 4), TWO, 2),
-    "split-plot": staged(Request(LayoutKind.SPLIT_PLOT, 6, 6, 6, whole=((0, 1, 2), (3, 4, 5))), TWO, 3),
-    "half factorial in blocks": staged(Request(LayoutKind.COMPLETE_BLOCKS, 4, 5, 5), HALF, 2),
-    "half factorial of single cuttings": staged(Request(LayoutKind.COMPLETE_BLOCKS, 4, 6, 3), HALF),
+    "two arms": blank_trial(Request(LayoutKind.COMPLETELY_RANDOMISED, 2, 9), ONE[:2]),
+    "three arms in blocks": blank_trial(Request(LayoutKind.COMPLETE_BLOCKS, 3, 8, 4), ONE[:3]),
+    "pots": blank_trial(Request(LayoutKind.COMPLETELY_RANDOMISED, 3, 6), ONE[:3], 4),
+    "pots in blocks": blank_trial(Request(LayoutKind.COMPLETE_BLOCKS, 2, 8, 4), ONE[:2], 3),
+    "pairs": blank_trial(Request(LayoutKind.PAIRS, 2, 14), ONE[:2]),
+    "square": blank_trial(Request(LayoutKind.LATIN_SQUARE, 4, 4), ONE, 5),
+    "incomplete blocks": blank_trial(Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 3, 6, 2), ONE, 4),
+    "factorial in blocks": blank_trial(Request(LayoutKind.COMPLETE_BLOCKS, 6, 4, 4), TWO, 2),
+    "split-plot": blank_trial(Request(LayoutKind.SPLIT_PLOT, 6, 6, 6, whole=((0, 1, 2), (3, 4, 5))), TWO, 3),
+    "half factorial in blocks": blank_trial(Request(LayoutKind.COMPLETE_BLOCKS, 4, 5, 5), HALF, 2),
+    "half factorial of single cuttings": blank_trial(Request(LayoutKind.COMPLETE_BLOCKS, 4, 6, 3), HALF),
 }
 
 
 @pytest.mark.parametrize("name", STAGES)
 @pytest.mark.parametrize("response", [Response.ROOTED, Response.QUALITY, Response.LONGEST])
 def test_many_trials_at_once_are_judged_as_each_alone(name: str, response: Response) -> None:
-    stage = STAGES[name]
+    blank = STAGES[name]
     yes_no = response is Response.ROOTED
     means = [0.25, 0.7, 0.4, 0.5, 0.6, 0.3] if yes_no else [1.5, 3.5, 2.0, 2.5, 3.0, 2.0]
-    guess = Guess(tuple(means[: len(stage.order)]), response, icc=0.2)
-    values = simulated(guess, stage.arm, stage.unit, 5, np.random.default_rng(22))
-    family = family_of(stage.observations, True, None)
+    guess = Guess(tuple(means[: len(blank.order)]), response, icc=0.2)
+    values = simulated(guess, blank.arm, blank.unit, 5, np.random.default_rng(22))
+    family = family_of(blank.observations, True, None)
     fast = family.p_values(values, response, np.random.default_rng(23), 4_999)
     for trial, found in zip(values, fast, strict=True):
-        slow = judged(stage.with_outcomes(trial), Settings(draws=4_999, seed=24, response=response))
+        slow = judged(blank.with_outcomes(trial), Settings(draws=4_999, seed=24, response=response))
         assert [(c.a.name, c.b.name) for c in slow] == [(one.a, one.b) for one in family.compared]
         for p, comparison in zip(found.tolist(), slow, strict=True):
             if comparison.p_adjusted is None:
@@ -98,25 +98,25 @@ def test_holm_of_many_rows_is_holm_of_each() -> None:
 
 
 LARGER = {
-    "square": staged(Request(LayoutKind.LATIN_SQUARE, 5, 5), [*ONE, ("e",)], 4),
-    "incomplete blocks": staged(Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, 12, 2), ONE, 4),
-    "split-plot": staged(Request(LayoutKind.SPLIT_PLOT, 6, 5, 10, whole=((0, 1, 2), (3, 4, 5))), TWO, 4),
+    "square": blank_trial(Request(LayoutKind.LATIN_SQUARE, 5, 5), [*ONE, ("e",)], 4),
+    "incomplete blocks": blank_trial(Request(LayoutKind.INCOMPLETE_BLOCKS, 4, 6, 12, 2), ONE, 4),
+    "split-plot": blank_trial(Request(LayoutKind.SPLIT_PLOT, 6, 5, 10, whole=((0, 1, 2), (3, 4, 5))), TWO, 4),
 }
 
 
 @pytest.mark.parametrize("name", LARGER)
 def test_the_share_found_against_a_slow_second_simulation(name: str) -> None:
-    stage, trials = LARGER[name], 120
-    guess = Guess((0.05, 0.95, 0.1, 0.9, 0.5, 0.9)[: len(stage.order)], icc=0.1)
-    family = family_of(stage.observations, True, None)
-    fast = chances(stage, family, guess, 0.05, 600, np.random.default_rng(30))
+    blank, trials = LARGER[name], 120
+    guess = Guess((0.05, 0.95, 0.1, 0.9, 0.5, 0.9)[: len(blank.order)], icc=0.1)
+    family = family_of(blank.observations, True, None)
+    fast = chances(blank, family, guess, 0.05, 600, np.random.default_rng(30))
     rng = np.random.default_rng(31)
     hits = np.zeros(len(family.compared))
     a, b = np.array(guess.values), 1 - np.array(guess.values)
     for _ in range(trials):
-        share = rng.beta(a[stage.arm] * 9, b[stage.arm] * 9)
-        share = share[np.unique(stage.unit, return_index=True)[1]][stage.unit]
-        outcome = stage.with_outcomes((rng.random(share.size) < share).astype(float))
+        share = rng.beta(a[blank.arm] * 9, b[blank.arm] * 9)
+        share = share[np.unique(blank.unit, return_index=True)[1]][blank.unit]
+        outcome = blank.with_outcomes((rng.random(share.size) < share).astype(float))
         hits += [c.p_adjusted is not None and c.p_adjusted < 0.05 for c in judged(outcome, Settings(draws=400))]
     for one, hit in zip(fast, (hits / trials).tolist(), strict=True):
         error = np.sqrt(one.mc_error**2 + max(hit * (1 - hit), 0.02) / trials)
@@ -133,10 +133,10 @@ def test_the_chance_of_two_arms_equals_the_reference(answer: dict) -> None:
     args = dict(zip(answer["args"][::2], answer["args"][1::2], strict=True))
     icc = float(args["--icc"]) if "--icc" in args else None
     per_unit = int(args["--per-unit"]) if "--per-unit" in args else None
-    stage = of_two_arms(int(args["--per-arm"]), per_unit, icc, int(args.get("--blocks", 1)))
+    blank = of_two_arms(int(args["--per-arm"]), per_unit, icc, int(args.get("--blocks", 1)))
     a, b = (float(rate) for rate in args["--arms"].split(","))
     found = chances(
-        stage, family_of(stage.observations, True, None), Guess((a, b), icc=icc or 0.0), 0.05, 3_000, np.random.default_rng(5)
+        blank, family_of(blank.observations, True, None), Guess((a, b), icc=icc or 0.0), 0.05, 3_000, np.random.default_rng(5)
     )[0]  # fmt: skip
     assert found.share == pytest.approx(answer["value"], abs=4 * found.mc_error + answer["tolerance"])
 
@@ -189,18 +189,18 @@ def test_guesses_that_can_not_be_are_refused(guess: dict) -> None:
 
 class TestVerdicts:
     def test_shares_are_those_of_whole_analyses(self) -> None:
-        stage = of_two_arms(12, None, None, 1)
-        found = rehearse(stage, (0.3, 0.8), 0.0, settings_for(0.05, 0.15, 2), 300)
+        blank = of_two_arms(12, None, None, 1)
+        found = rehearse(blank, (0.3, 0.8), 0.0, settings_for(0.05, 0.15, 2), 300)
         rng = np.random.default_rng(8)
         seen = {verdict: 0 for verdict in Verdict}
         for _ in range(300):
             outcome = (rng.random(24) < np.repeat([0.3, 0.8], 12)).astype(float)
-            seen[analyse(stage.with_outcomes(outcome), Settings(margin=0.15)).comparisons[0].verdict] += 1
+            seen[analyse(blank.with_outcomes(outcome), Settings(margin=0.15)).comparisons[0].verdict] += 1
         assert sum(found.verdicts.values()) == pytest.approx(1.0)
         for verdict, share in found.verdicts.items():
             assert share == pytest.approx(seen[verdict] / 300, abs=4 * np.sqrt(2 * 0.25 / 300))
         assert found.found == pytest.approx(
-            chances(stage, family_of(stage.observations, True, None), Guess((0.3, 0.8)), 0.05, 100, rng)[0].share,
+            chances(blank, family_of(blank.observations, True, None), Guess((0.3, 0.8)), 0.05, 100, rng)[0].share,
             abs=0.12,
         )
 
@@ -260,12 +260,12 @@ class TestVerdicts:
 class TestOfAPlan:
     def test_the_plans_own_layout_is_on_the_stage(self) -> None:
         plan = replace(two_by_two(), design=Design(LayoutKind.COMPLETE_BLOCKS, 12, 3, blocks=2))
-        stage = of_plan(plan, np.random.default_rng(9))
-        assert stage.order == ("A", "B", "C", "D") and stage.arm.size == 48 and int(stage.unit.max()) == 15
-        assert layout_of(stage.observations).title == "randomised complete blocks, several cuttings per unit"
-        names = stage.observations.names
+        blank = of_plan(plan, np.random.default_rng(9))
+        assert blank.order == ("A", "B", "C", "D") and blank.arm.size == 48 and int(blank.unit.max()) == 15
+        assert layout_of(blank.observations).title == "randomised complete blocks, several cuttings per unit"
+        names = blank.observations.names
         for arm in plan.treatments.arms:
-            here = stage.observations.arm_of_known[stage.arm == stage.order.index(arm.id)]
+            here = blank.observations.arm_of_known[blank.arm == blank.order.index(arm.id)]
             assert {names[i] for i in here.tolist()} == {plan.treatments.name(arm)}
 
     def test_a_plan_without_arms_is_refused(self) -> None:
@@ -274,23 +274,23 @@ class TestOfAPlan:
 
 
 def test_days_are_found_at_the_looks_that_the_plan_has() -> None:
-    stage = of_two_arms(3, None, None, 1)
-    seen = stage.with_lives(np.array([46.0, 42.0, 0.0, 41.9, 1.0, 56.0]), 56.0, (14.0, 28.0, 90.0))
+    blank = of_two_arms(3, None, None, 1)
+    seen = blank.with_lives(np.array([46.0, 42.0, 0.0, 41.9, 1.0, 56.0]), 56.0, (14.0, 28.0, 90.0))
     lived = [(row.outcome, row.last_without_day, row.first_with_day) for row in seen.rows]
     assert lived == [
         ("rooted", None, 14.0), ("rooted", None, 14.0), ("censored", 56.0, None),
         ("rooted", 14.0, 28.0), ("rooted", 28.0, 56.0), ("rooted", None, 14.0),
     ]  # fmt: skip
-    assert stage.with_lives(np.zeros(6), 56.0, ()).rows[0].last_without_day == 56.0
+    assert blank.with_lives(np.zeros(6), 56.0, ()).rows[0].last_without_day == 56.0
 
 
 def test_days_to_root_are_rehearsed_by_the_verdicts_they_would_get() -> None:
     """Far apart is found nearly always; alike is called clear no more often than alpha lets."""
-    stage, looks = of_two_arms(15, None, None, 1), (14.0, 21.0, 28.0, 35.0, 42.0)
+    blank, looks = of_two_arms(15, None, None, 1), (14.0, 21.0, 28.0, 35.0, 42.0)
     settings = Settings(margin=5.0, seed=3, response=Response.DAYS, draws=199)
-    apart = summed(run(stage, Guess((18.0, 45.0), Response.DAYS, horizon=49, looks=looks), settings, 60), 1, stage)
+    apart = summed(run(blank, Guess((18.0, 45.0), Response.DAYS, horizon=49, looks=looks), settings, 60), 1, blank)
     assert apart.found > 0.9 and apart.wrong_way == 0.0
-    alike = summed(run(stage, Guess((30.0, 30.0), Response.DAYS, horizon=49, looks=looks), settings, 120), 0, stage)
+    alike = summed(run(blank, Guess((30.0, 30.0), Response.DAYS, horizon=49, looks=looks), settings, 120), 0, blank)
     assert alike.found <= 0.05 + 3 * (0.05 * 0.95 / 120) ** 0.5 and alike.wrong_way is None
 
 

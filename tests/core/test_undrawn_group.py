@@ -11,7 +11,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.amendments import AddSideGroup
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import Row, with_description
-from orderly_bench.core.question.group_beside import aspects_said, counted, read_group
+from orderly_bench.core.question.undrawn_group import aspects_said, counted, read_group
 from orderly_bench.core.vocabulary import Roots, Score, State
 from tests.core.test_plan import two_arms
 

@@ -6,19 +6,23 @@ import json
 
 import pytest
 from alembic import command
-from sqlalchemy import text
+from sqlalchemy import column, table, text
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.people import operations as people
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import config_for, migrate
-from orderly_bench.trial.models import AuditEntry, Person
+from orderly_bench.trial.models import AuditEntry
 from orderly_bench.trial.people import make_link
 from tests.conftest import database_url, emptied
 from tests.factories import NOW, create_person
 
 BEFORE = "20261130_0030_supplies"
+#: The table as it stood then.
+OLD_PERSON = table(
+    "person", *map(column, ("id", "name", "sign_in_name", "role", "password_hash", "active", "created_at"))
+)
 
 
 def test_what_is_written_now_names_nobody(session: Session) -> None:
@@ -41,16 +45,22 @@ def test_older_entries_are_rewritten_and_stay_shut() -> None:
         command.upgrade(config_for(connection), BEFORE)
         connection.commit()
     with Session(engine) as session:
-        ada = Person(name="Ada Wick", sign_in_name="ada.wick", role="lead", password_hash="none", created_at=NOW)
-        session.add(ada)
-        session.flush()
+        ada = {
+            "name": "Ada Wick",
+            "sign_in_name": "ada.wick",
+            "role": "lead",
+            "password_hash": "none",
+            "active": True,
+            "created_at": NOW,
+        }
+        session.execute(OLD_PERSON.insert(), ada)
+        number = session.scalar(text("select id from person"))
         for action, old, new in (
             ("added a person", None, {"sign_in_name": "ada.wick", "role": "lead"}), ("changed a person", {"who": "gone.long.ago", "role": "lead"}, {"role": "reader"}),
             ("kept a bench", None, {"bench": "who knows"}),
         ):  # fmt: skip
             session.add(AuditEntry(at=NOW, action=action, old=old, new=new, why=""))
         session.commit()
-        number = ada.id
     migrate(engine)
     with Session(engine) as session:
         kept = {entry.action: (entry.old, entry.new) for entry in session.query(AuditEntry)}

@@ -55,7 +55,7 @@ def test_on_a_quiet_machine_a_silent_node_is_left_within_two_seconds() -> None:
 
 def current(engine: Engine) -> int:
     nodes = nodes_of(engine)
-    assert nodes is not None and nodes.current is not None
+    assert nodes is not None and nodes.wait(SOON) and nodes.current is not None
     return nodes.current.port
 
 
@@ -175,7 +175,7 @@ def test_a_node_out_of_step_is_cut_off_and_one_in_step_asked(monkeypatch: pytest
     nodes._learn(a, Standing("without a majority", 1))
     assert nodes.current == b
     nodes._learn(b, Standing("not in step yet", 1))
-    assert nodes.current is None and nodes.said() == "a:1: without a majority; b:2: not in step yet"
+    assert nodes.current is None and nodes.report() == "a:1: without a majority; b:2: not in step yet"
     with pytest.raises(pymysql.err.OperationalError, match="a:1: without a majority"):
         nodes.connect({})
 

@@ -11,7 +11,7 @@ from orderly_bench.chapters.conclude.operations import conclusions_of
 from orderly_bench.chapters.tend.operations import incidents_of
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.demo.tarn_head import load_demo
-from orderly_bench.evidence.beside import explored
+from orderly_bench.evidence.other_responses import explored
 from orderly_bench.evidence.readings import explore
 from orderly_bench.trial.models import Lab, Person, Trial
 from orderly_bench.trial.walk import TrialState, facts

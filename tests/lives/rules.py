@@ -17,8 +17,8 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.cli.main import main
 from orderly_bench.evidence import headless
+from orderly_bench.evidence.texts import all_cautions
 from orderly_bench.evidence.verdict import evidence_at
-from orderly_bench.evidence.words import all_cautions
 from orderly_bench.record.doubts import doubts_so_far
 from orderly_bench.record.gather import gather
 from orderly_bench.trial.models import Trial

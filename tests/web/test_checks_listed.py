@@ -8,7 +8,7 @@ from bs4 import BeautifulSoup, Tag
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
-from orderly_bench.evidence.words import looked
+from orderly_bench.evidence.texts import looked
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Trial
 from tests.factories import FACTORS, NOW, TODAY, create_person, create_stuck, evidence, open_endpoint, score_all

@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design import locking
-from orderly_bench.core.design.made_elsewhere import laid_out
+from orderly_bench.core.design.made_elsewhere import plan_and_draw
 from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.core.plan.text import from_text
 from orderly_bench.core.vocabulary import LayoutKind
@@ -112,7 +112,7 @@ def test_it_needs_a_reason_a_file_and_an_open_plan(session: Session, sign_in: Si
 
 def test_the_groups_say_the_layout(trial: Trial) -> None:
     def kind(*rows: str, head: str = "unit,row,column,arm,block\n") -> LayoutKind:
-        return laid_out(trial.plan, read_design((head + "\n".join(rows)).encode()))[0].design.layout
+        return plan_and_draw(trial.plan, read_design((head + "\n".join(rows)).encode()))[0].design.layout
 
     assert kind("a,1,1,A,x", "b,1,2,B,x", "c,1,3,C,y", "d,1,4,D,y") is LayoutKind.INCOMPLETE_BLOCKS
     square = "unit,row,column,arm,square_row,square_column\n"

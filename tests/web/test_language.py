@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import ast
-import functools
-import gc
 import io
 import re
 import shlex
 from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
 
 import pytest
@@ -23,15 +22,19 @@ from sqlalchemy.orm import Session
 from orderly_bench.cli.main import main
 from orderly_bench.cli.words import LIST, PACKAGE, all_words
 from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.messages import english
+from orderly_bench.core.messages.numbers import p_value, percent, size
 from orderly_bench.core.messages.say import caution, say
-from orderly_bench.core.messages.words import Language, Typed, speak, tell
+from orderly_bench.core.messages.translation import Language, Typed, answer_in, dated, use_language
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.genera import SHIPPED
 from orderly_bench.database.base import Base
 from orderly_bench.demo.tarn_head import load_demo
-from orderly_bench.evidence import memory
 from orderly_bench.formats.catalogue import read_language, read_texts, write_template
+from orderly_bench.record.keep import languages_kept
 from orderly_bench.trial.models import Lab, Person
-from orderly_bench.web.words import Html, told
+from orderly_bench.web.template_texts import Html, label, parts
+from tests.factories import create_finished, create_person
 from tests.web.conftest import client_of, make_app
 
 CHAPTERS = ("question", "design", "prepare", "stick", "tend", "score", "compare", "conclude")
@@ -39,6 +42,9 @@ PAGES = (
     "/", "/trials", *(f"/trials/{{{n}}}/{chapter}" for n in range(4) for chapter in CHAPTERS), "/benches", "/plants", "/cards", "/media", "/genera",
     "/people", "/lab", "/rehearse", "/words", "/trials/{0}/report", "/trials/{0}/compare/more", "/audit",
 )  # fmt: skip
+#: Pages of results that are kept, asked for in English before and after.
+REMEMBERED = ("/trials/{0}/compare", "/trials/{0}/report", "/rehearse")
+READS_MADE = {"Accept-Language": "made,en;q=0.5"}
 #: Signs of a digest that a page shows: cut there, letters may stand together that nowhere else do.
 SHOWN_OF_DIGEST = 12
 #: Shown as they are in any language: formats, what the browser is told, the command line.
@@ -74,14 +80,6 @@ AS_THEY_ARE = set(
 )
 
 
-def forget_what_was_said() -> None:
-    """The language is chosen once, at the start: what this process remembers of another would stay."""
-    memory._kept.clear()
-    for known in gc.get_objects():
-        if isinstance(known, functools._lru_cache_wrapper):
-            known.cache_clear()
-
-
 #: A language that was made for this: three plural forms, by Polish rules; every text in brackets, longer by a third.
 RULE = "nplurals=3; plural=(n==1 ? 0 : n%10>=2 && n%10<=4 && (n%100<12 || n%100>14) ? 1 : 2);"
 COUNT = re.compile(r"(\{\w+:~?)([^{}|]*)\|([^{}|]*)\}")
@@ -112,11 +110,9 @@ def language(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def brackets(language: Path) -> Iterator[Path]:
-    """The made language; what was said before it is forgotten, and it is afterwards."""
-    forget_what_was_said()
+    """The made language; English again afterwards."""
     yield language
-    speak()
-    forget_what_was_said()
+    use_language()
 
 
 def outside(text: str) -> str:
@@ -137,7 +133,7 @@ def typed_words(session: Session) -> set[str]:
 
 
 def test_every_word_of_every_page_is_in_the_list(connection: Connection, session: Session, brackets: Path) -> None:
-    app: Flask = make_app(connection, LANGUAGE=str(brackets), DEMO=True)
+    app: Flask = make_app(connection, LANGUAGES=str(brackets), DEMO=True)
     session.execute(delete(Lab))
     load_demo(session)
     session.commit()
@@ -145,9 +141,10 @@ def test_every_word_of_every_page_is_in_the_list(connection: Connection, session
     known = typed_words(session) | AS_THEY_ARE | set(re.findall("[a-z]+", sources))
     client = client_of(app, session.scalars(select(Person).where(Person.role == "lead")).one())
     trials = sorted(int(n) for n in set(re.findall(r"/trials/(\d+)/", client.get("/trials").text)))
+    in_english = {path: client.get(path.format(*trials), follow_redirects=True).text for path in REMEMBERED}
     missing, seen = {}, 0
     for path in PAGES:
-        answer = client.get(path.format(*trials), follow_redirects=True)
+        answer = client.get(path.format(*trials), follow_redirects=True, headers=READS_MADE)
         assert answer.status_code == 200, path
         page = BeautifulSoup(answer.text, "html.parser")
         for hidden in page(["script", "style"]):
@@ -158,6 +155,9 @@ def test_every_word_of_every_page_is_in_the_list(connection: Connection, session
             missing |= {word: (path, str(node)) for word in words if word not in known}
     assert seen > 2_000, "the pages are said in brackets"
     assert missing == {}
+    for path, before in in_english.items():
+        after = client.get(path.format(*trials), follow_redirects=True).text
+        assert "⟦" not in before + after and len(before) == len(after), "nothing of the other language is remembered"
 
 
 def test_the_list_is_current() -> None:
@@ -183,14 +183,15 @@ def texts_handed_on() -> dict[str, str]:
 
 
 def _says_a_name(node: ast.AST) -> bool:
-    called = isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "tell"
+    called = isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "_"
     return called and isinstance(node.args[0], ast.Name)  # type: ignore[attr-defined]
 
 
 def test_a_text_that_is_kept_in_a_name_first_is_in_the_list_too() -> None:
     handed_on = texts_handed_on()
     assert len(handed_on) > 8, "or it finds nothing"
-    assert {text: file for text, file in handed_on.items() if text not in all_words()} == {}
+    listed = all_words()
+    assert {text: file for text, file in handed_on.items() if text not in listed} == {}
 
 
 #: What the commands print, and which of their words are the file's own.
@@ -230,9 +231,9 @@ def test_every_word_of_every_command_is_in_the_list(
 
 @pytest.fixture
 def spoken(request: pytest.FixtureRequest) -> Iterator[None]:
-    speak(request.param)
+    use_language(request.param)
     yield
-    speak()
+    use_language()
 
 
 GERMAN = Language(
@@ -246,8 +247,8 @@ GERMAN = Language(
 @pytest.mark.parametrize("spoken", [GERMAN], indirect=True)
 def test_sentences_and_refusals_are_said_in_the_language_and_what_was_typed_is_not(spoken: None) -> None:
     assert say("units_lost", n=2) == "2 Einheiten ohne Ergebnis."
-    assert str(InvalidInput("pieces", tell("must be 1 or more"), "none")) == "Stücke: mindestens 1 (given: none)."
-    assert tell("{a} v {b}", a="none", b=Typed("none")) == "keins gegen none"
+    assert str(InvalidInput("pieces", _("must be 1 or more"), "none")) == "Stücke: mindestens 1 (given: none)."
+    assert _("{a} v {b}", a="none", b=Typed("none")) == "keins gegen none"
     assert caution("not_drawn", groups="tub").text == "Beside the trial, not drawn, so in no comparison: tub."
 
 
@@ -261,9 +262,9 @@ def test_a_language_has_as_many_forms_as_it_has_and_english_two_in_the_midst_of_
     file = tmp_path / "pl.po"
     counts = "{n:unit has|units have} no known outcome."
     file.write_text(as_po({counts: "{n:a|b|c}, {n:~x|y|z}"}), encoding="utf-8")
-    speak(read_language(file))
+    use_language(read_language(file))
     try:
-        assert [tell(counts, n=n) for n in (1, 2, 5, 12, 22, 25)] == [
+        assert [_(counts, n=n) for n in (1, 2, 5, 12, 22, 25)] == [
             "1 a, x",
             "2 b, y",
             "5 c, z",
@@ -271,20 +272,24 @@ def test_a_language_has_as_many_forms_as_it_has_and_english_two_in_the_midst_of_
             "22 b, y",
             "25 c, z",
         ]
-        assert [tell("{n:cutting|cuttings}", n=n) for n in (1, 2, 5, 21)] == [
+        assert [_("{n:cutting|cuttings}", n=n) for n in (1, 2, 5, 21)] == [
             "1 cutting",
             "2 cuttings",
             "5 cuttings",
             "21 cuttings",
         ]
     finally:
-        speak()
+        use_language()
 
 
 def test_only_what_is_read_is_looked_up() -> None:
     html = Html()
+
+    def translated(data: str) -> str:
+        return "".join(before + text.upper() + after for before, text, after in parts(html, data))
+
     page = '<p class="all">All  of\n it <b title="Why">now</b></p><script>let all = "All";</script><input value="All" placeholder="'
-    assert told(html, page, str.upper) == (
+    assert translated(page) == (
         '<p class="all">ALL OF IT <b title="WHY">NOW</b></p><script>let all = "All";</script><input value="All" placeholder="'
     )
     assert html.read, "an expression here is read out"
@@ -292,7 +297,7 @@ def test_only_what_is_read_is_looked_up() -> None:
     list(typed.pieces("<p>As <textarea name='x'>"))
     assert not typed.read, "what a person typed is left alone"
     assert list(typed.pieces("</textarea> Else"))[-1] == (True, " Else")
-    assert told(html, 'such as"> 12 %<!-- note --></p>', str.upper) == 'SUCH AS"> 12 %<!-- note --></p>'
+    assert translated('such as"> 12 %<!-- note --></p>') == 'SUCH AS"> 12 %<!-- note --></p>'
 
 
 @pytest.mark.parametrize(
@@ -333,18 +338,13 @@ def test_blank_and_fuzzy_stay_english_and_a_compiled_file_is_the_same(tmp_path: 
     assert [read_language(tmp_path / "words.mo").form_of(n) for n in (1, 2, 5)] == [0, 1, 2]
 
 
-@pytest.mark.parametrize("how", ["environment", "before", "behind", "with its sign"])
-def test_headless_speaks_it_too(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], how: str
-) -> None:
+@pytest.mark.parametrize("how", ["before", "behind", "with its sign"])
+def test_headless_speaks_it_too(tmp_path: Path, capsys: pytest.CaptureFixture[str], how: str) -> None:
     file, data = tmp_path / "de.po", tmp_path / "t.csv"
     file.write_text(as_po({"there is no column {name!r}": "Spalte {name!r} fehlt"}))
     data.write_text("rooted\n1\n0\n")
     words = ["analyse", str(data), "--factors", "medium"]
-    if how == "environment":
-        monkeypatch.setenv("ORDERLY_BENCH_LANGUAGE", str(file))
     named = {
-        "environment": words,
         "before": ["--language", str(file), *words],
         "behind": [*words, "--language", str(file)],
         "with its sign": [*words, f"--language={file}"],
@@ -352,5 +352,83 @@ def test_headless_speaks_it_too(
     try:
         assert main(named[how]) == 2
     finally:
-        speak()
+        use_language()
     assert "Spalte 'medium' fehlt" in capsys.readouterr().err
+
+
+def as_file(folder: Path, code: str, texts: dict[str, str]) -> None:
+    (folder / f"{code}.po").write_text(as_po(texts), encoding="utf-8")
+
+
+@pytest.fixture
+def two_languages(tmp_path: Path) -> Path:
+    """Dutch and Finnish, of a few words each."""
+    as_file(
+        tmp_path,
+        "nl",
+        {"Your account · Orderly Bench": "Uw account · Orderly Bench", "A new password": "Een nieuw wachtwoord"},
+    )
+    as_file(tmp_path, "fi", {"A new password": "Uusi salasana", "%-d %b %Y, %H:%M UTC": "%-d. %b %Y klo %H.%M UTC"})
+    (tmp_path / "read me.txt").write_text("no language")
+    return tmp_path
+
+
+def test_pages_are_in_the_language_of_the_person_else_of_the_browser_else_in_english(
+    connection: Connection, session: Session, two_languages: Path
+) -> None:
+    app = make_app(connection, LANGUAGES=str(two_languages))
+    person = create_person(session, "scorer")
+    client = client_of(app, person)
+
+    def read(browser: str) -> list[str]:
+        page = client.get("/account", headers={"Accept-Language": browser}).text
+        return re.findall(r'lang="(\w+)"', page)[:1] + re.findall(
+            r"<h2>(A new password|Een nieuw wachtwoord|Uusi salasana)</h2>", page
+        )
+
+    assert read("nl-BE,nl;q=0.9,en;q=0.5") == ["nl", "Een nieuw wachtwoord"]
+    assert read("fi") == ["fi", "Uusi salasana"]
+    assert read("fr,it") == read("en,nl;q=0.9") == read("") == ["en", "A new password"]
+    assert client.post("/account/language", data={"language": "nl"}).status_code == 303
+    assert read("fi") == ["nl", "Een nieuw wachtwoord"], "the own choice goes before the browser's"
+    assert client.post("/account/language", data={"language": "xx"}).status_code == 422
+    assert read("fi") == ["nl", "Een nieuw wachtwoord"]
+    assert client.post("/account/language", data={"language": ""}).status_code == 303
+    assert read("fi") == ["fi", "Uusi salasana"]
+    assert _("A new password") == "A new password", "nothing of it stays behind the answer"
+
+
+def test_who_is_offered_english_alone_is_not_asked(connection: Connection, session: Session) -> None:
+    client = client_of(make_app(connection), create_person(session, "scorer"))
+    assert 'id="language"' not in client.get("/account", headers={"Accept-Language": "nl"}).text
+
+
+def test_dates_and_decimals_are_those_of_the_language(two_languages: Path) -> None:
+    answer_in(read_language(two_languages / "fi.po"))
+    try:
+        assert dated(datetime(2026, 3, 9, 14, 5), "%-d %b %Y, %H:%M UTC") == "9. Mar 2026 klo 14.05 UTC"
+        assert (percent(0.1234, 1_000), p_value(0.0314), size(1.25)) == ("12,3 %", "p = 0,031", "1,25")
+        assert (_("{x:.1f} mm", x=12.55), _("{n} mm", n=12)) == ("12,6 mm", "12 mm")
+        assert [label(None, one) for one in (12.5, "12.5", "\u22123.25", "v1.5", 7)] == [
+            "12,5",
+            "12,5",
+            "\u22123,25",
+            "v1.5",
+            7,
+        ]
+    finally:
+        answer_in(None)
+    assert (percent(0.1234, 1_000), _("{x:.1f} mm", x=12.55)) == ("12.3 %", "12.6 mm")
+
+
+def test_results_are_kept_in_each_language_that_was_asked_for(
+    connection: Connection, session: Session, two_languages: Path
+) -> None:
+    lead = create_person(session)
+    trial = create_finished(session, lead, create_person(session, "scorer"))
+    as_file(two_languages, "nl", {english.SENTENCES["range"]: english.SENTENCES["range"], "Compare": "Vergelijk"})
+    client = client_of(make_app(connection, LANGUAGES=str(two_languages)), lead)
+    for browser in ("en", "nl", "en", "fi"):
+        assert client.get(f"/trials/{trial.id}/compare", headers={"Accept-Language": browser}).status_code == 200
+    session.expire_all()
+    assert languages_kept(session, trial) == ["en", "fi", "nl"]

@@ -37,7 +37,7 @@ TABLE = {
         prepare.prepare_page prepare.labels prepare.hormone_sheet prepare.water_sheet score.sheet second.page along.start prepare.shopping_csv prepare.shopping_pdf stick.sticking_sheet stick.stick_page tend.tend_page tend.intake_page score.score_page compare.compare_page compare.compare_more compare.doubts
         compare.figure conclude.conclude_page conclude.report conclude.report_pdf conclude.scores_csv conclude.scores_xlsx conclude.endpoint_csv conclude.package_zip plants.page plants.plants_csv plants.cost_page photos.page photos.measure photos.picture things.containers_page things.supplies_page things.as_file things.file_page things.covers_page things.zones_page
         people.people_page people.lab_page shelf.benches_page shelf.bench_page stock.plants_page stock.cards_page stock.media_page account.account_page account.change_password
-        account.change_second account.change_calendar account.end_session""",
+        account.change_second account.change_language account.change_calendar account.end_session""",
     PLAN: """plants.keep_costs at_once.page at_once.beside_page at_once.begin_beside at_once.stick_first at_once.old_page at_once.bring_in at_once.take_in question.begin_again question.put_away question.start_trial question.save_question question.question_working question.predict question.bring_arms design.typed_curve design.import_design design.move shelf.keep_genus things.keep_cover things.keep_zone things.bring things.begin things.keep_container things.keep_supply stock.keep_plant stock.keep_card stock.keep_medium
         design.save_design design.design_working design.draw design.lock design.amend prepare.save_media tend.record_treatment tend.change_care tend.extra_check
         shelf.keep_bench shelf.stand_trays""",

@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from orderly_bench.evidence.words import all_cautions
+from orderly_bench.evidence.texts import all_cautions
 from orderly_bench.trial.models import AuditEntry, CheckVisit, Incident, Person, PlantEnd, TreatmentChange, Trial
 from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, create_stuck, evidence
 from tests.web.conftest import SignIn, flat

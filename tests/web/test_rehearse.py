@@ -14,7 +14,7 @@ from orderly_bench.chapters.design import views as design_views
 from orderly_bench.chapters.rehearse import views
 from orderly_bench.core.plan.treatments import Container, Shape
 from orderly_bench.core.question.starts import TO_A_CONTAINER
-from orderly_bench.core.rehearse.stage import of_two_arms
+from orderly_bench.core.rehearse.blank_trial import of_two_arms
 from orderly_bench.core.rehearse.verdicts import rehearse, settings_for
 from orderly_bench.core.stock.kept import StockPlant
 from orderly_bench.core.vocabulary import LayoutKind

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.score import operations as score
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.vocabulary import Roots, Score, State
-from orderly_bench.record.gather import beside_counts, gather
+from orderly_bench.record.gather import gather, undrawn_counts
 from orderly_bench.trial.models import AuditEntry, SideTrial, Trial
 from tests.factories import NOW, TODAY, create_locked, create_person, create_stuck, open_endpoint, stick_all
 from tests.web.conftest import SignIn, flat
@@ -51,7 +51,7 @@ def test_it_is_laid_out_locked_and_scored_piece_by_piece(session: Session, sign_
         state = Score(State.ALIVE, Roots.COUNTED, 4, 20.0) if i < 3 else Score(State.ALIVE, Roots.NONE)
         score.keep_score(session, check, unit.cuttings[0], actor, NOW, state)
     score.close_check(session, check, actor, NOW)
-    (count,) = beside_counts(session, trial)
+    (count,) = undrawn_counts(session, trial)
     assert (count.group, count.stuck, count.rooted, count.bare) == ("late ones", 7, 3, 4)
     assert {unit.id for unit in gather(session, trial).units}.isdisjoint(unit.id for unit in own.units)
     last = Score(State.ALIVE, Roots.COUNTED, 1, 2.0)
@@ -61,7 +61,7 @@ def test_it_is_laid_out_locked_and_scored_piece_by_piece(session: Session, sign_
     page = flat(client.get(f"/trials/{trial.id}/score").text)
     assert "4 of 7 rooted" in page and own.code in page
     refused = client.post(f"/trials/{trial.id}/beside", data=BY_HAND)
-    assert refused.status_code == 422 and "piece by piece" in refused.text and len(beside_counts(session, trial)) == 1
+    assert refused.status_code == 422 and "piece by piece" in refused.text and len(undrawn_counts(session, trial)) == 1
 
 
 @pytest.mark.parametrize(

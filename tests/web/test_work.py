@@ -192,7 +192,7 @@ def test_a_reader_waits_for_nothing_and_is_told(session: Session, finished: Tria
         answer = client.get(f"/trials/{finished.id}/{page}")
         assert answer.status_code == 200 and "Being worked out" in answer.text
     assert client.get(f"/trials/{finished.id}/report").status_code == 422
-    assert asked == [(finished.id, 0)] * 4
+    assert asked == [(finished.id, 0, "en")] * 4
 
 
 @pytest.fixture

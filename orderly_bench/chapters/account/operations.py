@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Collection
 from datetime import datetime
 
 import pyotp
@@ -10,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import sessions
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import Lab, Person, ResetLink
@@ -38,7 +39,7 @@ def link_of(session: Session, key: str, now: datetime) -> ResetLink:
     query = select(ResetLink).where(ResetLink.key_digest == sessions.digest_of(key)).with_for_update()
     found = session.scalars(query).first()
     if found is None or found.used_at is not None or found.until < now or not found.person.active:
-        raise Refused(tell("This link is used, too old, or none of ours. Ask a lead for a new one."))
+        raise Refused(_("This link is used, too old, or none of ours. Ask a lead for a new one."))
     return found
 
 
@@ -52,6 +53,19 @@ def use_link(session: Session, key: str, now: datetime, new: str) -> None:
     link.person.totp_secret = link.person.totp_step = None
     sessions.end_all(session, link.person, now)
     record(session, link.person, now, Action.SET_A_NEW_PASSWORD_BY_A_LINK)
+
+
+def read_in(person: Person, code: str, offered: Collection[str]) -> None:
+    """Choose the language of pages by its code, blank for that of the browser.
+
+    Raises
+    ------
+    InvalidInput
+        No such language is offered.
+    """
+    if code and code not in offered:
+        raise InvalidInput(_("language"), _("must be one of {offered}", offered=", ".join(offered)), code)
+    person.language = code
 
 
 def new_secret() -> str:
@@ -68,9 +82,7 @@ def turn_on(session: Session, person: Person, now: datetime, secret: str, code: 
     """Ask for a second factor from now on, once a code of it was shown; kept sealed by the installation's ``own_secret``."""
     step = _step_of(secret, code, now)
     if step is None:
-        raise InvalidInput(
-            "code", tell("does not fit; take the six digits shown now, and check the clock of your phone")
-        )
+        raise InvalidInput("code", _("does not fit; take the six digits shown now, and check the clock of your phone"))
     person.totp_secret, person.totp_step = sealed(secret, own_secret), step
     session.flush()
     record(session, person, now, Action.TURNED_THE_SECOND_FACTOR_ON)

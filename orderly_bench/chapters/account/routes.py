@@ -12,7 +12,8 @@ from flask_login import login_user, logout_user
 
 from orderly_bench.chapters.account import operations
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.formats.fingerprint import fingerprint
 from orderly_bench.trial import load, sessions, throttle
 from orderly_bench.trial.access import Act
@@ -25,6 +26,7 @@ from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, safe_next
 from orderly_bench.web.asked_again import ask_again
+from orderly_bench.web.languages import offered
 from orderly_bench.web.pdf import download
 from orderly_bench.web.store import commit, db, lab, now
 
@@ -53,11 +55,11 @@ def sign_in() -> ResponseReturnValue:
     keys = throttle.keys_of(name, request.remote_addr or "")
     wait = throttle.wait_for(db(), keys, now())
     if wait:
-        return _sign_in_page(tell("Too many tries. Wait {wait} s, then try again.", wait=wait), 429)
+        return _sign_in_page(_("Too many tries. Wait {wait} s, then try again.", wait=wait), 429)
     person = person_named(db(), name, password)
     if person is None:
         return _failed(
-            keys, tell("Name and password do not fit. Check both; a lead can give you a link for a new password.")
+            keys, _("Name and password do not fit. Check both; a lead can give you a link for a new password.")
         )
     if person.totp_secret is not None:
         session.clear()
@@ -113,13 +115,13 @@ def second() -> ResponseReturnValue:
     wait = throttle.wait_for(db(), keys, now())
     if wait:
         return render_template(
-            "second.html", message=tell("Too many tries. Wait {wait} s, then try again.", wait=wait)
+            "second.html", message=_("Too many tries. Wait {wait} s, then try again.", wait=wait)
         ), 429
     if not operations.second_fits(db(), person, now(), request.form.get("code", ""), _own_secret()):
         throttle.failed(db(), keys, now())
         commit()
         return render_template(
-            "second.html", message=tell("The code does not fit, or was used. Take the one shown now.")
+            "second.html", message=_("The code does not fit, or was used. Take the one shown now.")
         ), 401
     return _welcome(person, target)
 
@@ -128,10 +130,10 @@ def second() -> ResponseReturnValue:
 def sign_in_demo() -> ResponseReturnValue:
     """One click, in demo mode only."""
     if not current_app.config["DEMO"]:
-        raise Refused(tell("Signing in at a click is for the demo lab only. Use your name and password."))
+        raise Refused(_("Signing in at a click is for the demo lab only. Use your name and password."))
     person = load.by_id(db(), Person, fields.whole(request.form, "person", "person"), "person")
     if not person.active:
-        raise Refused(tell("{name}'s account is closed.", name=person.name))
+        raise Refused(_("{name}'s account is closed.", name=person.name))
     return _welcome(person, request.form.get("next", ""))
 
 
@@ -160,7 +162,7 @@ def authority() -> ResponseReturnValue:
     """The authority, to be installed; its key never leaves the machine."""
     file = Path(current_app.config["AUTHORITY"])
     if not file.is_file():
-        raise NotFound(tell("This lab has no authority of its own."))
+        raise NotFound(_("This lab has no authority of its own."))
     return download(file.read_bytes(), "application/x-x509-ca-cert", "orderly-bench-authority.crt")
 
 
@@ -181,6 +183,7 @@ def _account_page(error: OrderlyError | None = None, feed: str = "") -> str:
         second=actor().totp_secret is not None,
         calendar=actor().calendar_digest is not None,
         calendar_address=feed,
+        languages=[("", N_("that of the browser")), *((one.code, one.name) for one in offered(current_app).values())],
     )
 
 
@@ -188,6 +191,15 @@ def _account_page(error: OrderlyError | None = None, feed: str = "") -> str:
 def account_page() -> ResponseReturnValue:
     """One's own account."""
     return _account_page()
+
+
+@route(chapter, "/account/language", Act.READ, "POST")
+def change_language() -> ResponseReturnValue:
+    """The language in which one reads."""
+    code = request.form.get("language", "")
+    return answer(
+        lambda: operations.read_in(actor(), code, list(offered(current_app))), url_for(".account_page"), _account_page
+    )
 
 
 @route(chapter, "/account/calendar", Act.READ, "POST")

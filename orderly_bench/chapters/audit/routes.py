@@ -11,7 +11,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, generate_latest
 
 from orderly_bench.chapters.audit import operations
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.formats.table_csv import write
 from orderly_bench.trial.access import Act
 from orderly_bench.web import fields
@@ -34,7 +34,7 @@ def _day(name: str, words: str) -> date | None:
     try:
         return date.fromisoformat(typed) if typed else None
     except ValueError as error:
-        raise InvalidInput(words, tell("is no day of the calendar; give it as 2026-05-20"), typed[:20]) from error
+        raise InvalidInput(words, _("is no day of the calendar; give it as 2026-05-20"), typed[:20]) from error
 
 
 def _wanted() -> operations.Wanted:

@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.blindness import note_seen
 from orderly_bench.trial.models import InterimLook, Person, Trial
@@ -16,11 +16,9 @@ from orderly_bench.trial.models import InterimLook, Person, Trial
 def record_interim_look(session: Session, trial: Trial, actor: Person, now: datetime, reason: str) -> None:
     """Keep that someone compares the arms before the endpoint check closed."""
     if not reason.strip():
-        raise InvalidInput("reason for looking early", tell("say why; it is kept and named in the verdict"))
+        raise InvalidInput("reason for looking early", _("say why; it is kept and named in the verdict"))
     if len(reason) > 500:
-        raise InvalidInput(
-            "reason for looking early", tell("keep it within 500 characters"), f"{len(reason)} characters"
-        )
+        raise InvalidInput("reason for looking early", _("keep it within 500 characters"), f"{len(reason)} characters")
     session.add(InterimLook(trial_id=trial.id, person_id=actor.id, reason=reason.strip(), at=now))
     note_seen(session, trial, actor, now, "an interim look")
     session.flush()

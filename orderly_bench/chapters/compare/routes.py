@@ -8,11 +8,11 @@ from markupsafe import Markup
 
 from orderly_bench.chapters.compare import operations, views
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
-from orderly_bench.evidence import beside, dose, headless, words
+from orderly_bench.evidence import dose, headless, other_responses, texts
 from orderly_bench.evidence.cost import costs_kept
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
@@ -68,37 +68,37 @@ def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = 
         check=found.check,
         found=found,
         costs=costs_kept(found, trial.costs) if found.closed else None,
-        rates=words.rates_figure(found),
-        rates_narrow=words.rates_figure(found, frame=rates.NARROW),
-        differences=words.differences_figure(found),
-        differences_narrow=words.differences_figure(found, frame=differences.NARROW),
-        doses=[(one, Markup(one.draw())) for one in dose.shown(found.analysis)] if found.analysis else [],  # noqa: S704 - drawn by us
+        rates=texts.rates_figure(found),
+        rates_narrow=texts.rates_figure(found, frame=rates.NARROW),
+        differences=texts.differences_figure(found),
+        differences_narrow=texts.differences_figure(found, frame=differences.NARROW),
+        doses=[(one, Markup(one.draw())) for one in dose.dose_curves(found.analysis)] if found.analysis else [],  # noqa: S704 - drawn by us
         trays=views.map_of(found),
-        counted=words.reconciled(found),
+        counted=texts.reconciled(found),
         tops=views.misleading_tops(found),
-        cautions=words.all_cautions(found),
-        pairs=words.pairs(found),
-        pair_rows=words.pair_rows(found),
-        factor_rows=words.factor_rows(found),
-        permuted=words.permuted_factors(found),
-        size_heading=words.size_heading(found.analysis) if found.analysis else "",
-        is_share=found.analysis is not None and words.is_share(found.analysis),
+        cautions=texts.all_cautions(found),
+        pairs=texts.pairs(found),
+        pair_rows=texts.pair_rows(found),
+        factor_rows=texts.factor_rows(found),
+        permuted=texts.permuted_factors(found),
+        size_heading=texts.size_heading(found.analysis) if found.analysis else "",
+        is_share=found.analysis is not None and texts.is_share(found.analysis),
         endpoint_heading=kind_of(trial.plan.question.response).heading,
         working=show_working(found.analysis) if found.analysis else [],
         interval_method=interval_method(found.analysis) if found.analysis else "",
-        second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
-        redraw=words.redraw_words(found.analysis) if found.analysis else "",
+        second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",
+        redraw=texts.redraw_words(found.analysis) if found.analysis else "",
         command=headless.command(found),
-        to_stick=words.to_stick(found),
-        since=words.since(results.answers),
-        looked=words.looked(found),
+        to_stick=texts.to_stick(found),
+        since=texts.since(results.answers),
+        looked=texts.looked(found),
         books=beside_the_book(found, cards_of(db(), trial.plan.question.botanical_name)),
-        days=words.days_of(found),
-        tops_seen=words.tops_by_arm(found),
-        signs=words.signs(found),
-        agreement=words.agreement(found),
-        not_looked=words.not_looked(found),
-        changes=words.changes(found),
+        days=texts.days_of(found),
+        tops_seen=texts.tops_by_arm(found),
+        signs=texts.signs(found),
+        agreement=texts.agreement(found),
+        not_looked=texts.not_looked(found),
+        changes=texts.changes(found),
         letters={name: letter for letter, name in found.record.arm_names.items()},
     )
 
@@ -134,7 +134,7 @@ def doubts(trial: Trial) -> ResponseReturnValue:
 def _open_results(trial: Trial) -> Results | None:
     """The results at the endpoint, for people who may see results by arm; None while they are being worked out."""
     if not results_by_arm(db(), trial, actor()) or arms_hidden(db(), trial, actor()):
-        raise Refused(tell("The arms are compared when the endpoint check is closed. Until then Compare shows totals."))
+        raise Refused(_("The arms are compared when the endpoint check is closed. Until then Compare shows totals."))
     refuse_unless_stuck(trial)
     return results_of(trial)
 
@@ -155,11 +155,11 @@ def compare_more(trial: Trial) -> ResponseReturnValue:
         pictures=[(picture, Markup(picture.draw(PAGE))) for picture in pictures],  # noqa: S704 - drawn by us, texts escaped
         formats=FORMATS,
         answers=results.answers,
-        explored=beside.explored(found.record.arm_names, results.others, trial.plan.question.others)
+        explored=other_responses.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis
         else [],
         lenses=results.lenses,
-        details=words.details(found),
+        details=texts.details(found),
         sides=side_by_side(db(), trial),
         source=lambda photo: url_for("photos.picture", photo_id=photo.id, wanted="small"),
         letters={name: letter for letter, name in found.record.arm_names.items()},
@@ -171,13 +171,13 @@ def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     """A figure to take away."""
     results = _open_results(trial)
     if results is None:
-        raise Refused(tell("The figures are being worked out; come back in a moment."))
+        raise Refused(_("The figures are being worked out; come back in a moment."))
     picture = next(
         (p for p in pictures_of(results.found, results.others, results.numbers, results.described) if p.name == name),
         None,
     )
     if picture is None or wanted not in FORMATS:
-        raise NotFound(tell("There is no such figure. Compare lists those there are, as SVG, PDF and PNG."))
+        raise NotFound(_("There is no such figure. Compare lists those there are, as SVG, PDF and PNG."))
     content = export(picture.draw(PAPER), f"{trial.code} {trial.taxon}. {picture.caption}", wanted, pdf_of)
     return download(content, MIME[wanted], f"{trial.code}-{name}.{wanted}")
 

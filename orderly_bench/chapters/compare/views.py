@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.compare.tops import TopsAgainstRoots
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.counts import YES_NO, told_of
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence.rows import value_of
@@ -43,7 +43,7 @@ def map_of(evidence: Evidence) -> list[TrayView]:
 def _cell(unit: UnitRecord, results: list[CuttingResult], response: Response) -> Cell:
     if not results:
         return Cell(unit.row, unit.column, None, "not stuck")
-    label = tell(
+    label = _(
         "{spaced}, arm {arm}: {outcome_words}",
         spaced=spaced(unit.code),
         arm=unit.arm,
@@ -73,11 +73,11 @@ def _k_of_n(results: list[CuttingResult], response: Response) -> str:
 def _outcome_words(results: list[CuttingResult], response: Response) -> str:
     values = [value_of(response, r) for r in results]
     if len(results) == 1:
-        return tell("{what} ({state})", what=told_of(response, values[0]), state=results[0].outcome.state)
+        return _("{what} ({state})", what=told_of(response, values[0]), state=results[0].outcome.state)
     known = [value for value in values if value is not None]
     if response in YES_NO:
         yes = sum(1 for value in known if value)
-        return tell("{k} of {n} {what}", k=yes, n=str(len(known)), what=YES_NO[response][0])
+        return _("{k} of {n} {what}", k=yes, n=str(len(known)), what=YES_NO[response][0])
     return ", ".join(told_of(response, value) for value in values)
 
 

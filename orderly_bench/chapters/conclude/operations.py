@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.evidence.verdict import Evidence
 from orderly_bench.evidence.ways import ways_of
@@ -48,13 +48,13 @@ def conclude(
     What each arm came to goes to the method cards; a way that is adopted is written to its card.
     """
     if not evidence.closed or trial.digest is None:
-        raise Refused(tell("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
+        raise Refused(_("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
     if decision not in list(Decision):
-        raise InvalidInput("decision", tell("choose one of: {names}", names=", ".join(Decision)), decision)
+        raise InvalidInput("decision", _("choose one of: {names}", names=", ".join(Decision)), decision)
     if not text.strip():
-        raise InvalidInput("conclusion", tell("write what you conclude, in your own words"))
+        raise InvalidInput("conclusion", _("write what you conclude, in your own words"))
     if len(text) > LONGEST_CONCLUSION:
-        raise InvalidInput("conclusion", tell("keep it within 4000 characters"), f"{len(text)} characters")
+        raise InvalidInput("conclusion", _("keep it within 4000 characters"), f"{len(text)} characters")
     reading = evidence.reading
     made = Conclusion(
         trial_id=trial.id,
@@ -93,26 +93,24 @@ def close_without_verdict(
         Adopted, though nothing was judged; or no reason.
     """
     if trial.digest is None:
-        raise Refused(tell("The plan is not locked, so no trial has begun. Leave it as it is, or lock it first."))
+        raise Refused(_("The plan is not locked, so no trial has begun. Leave it as it is, or lock it first."))
     if endpoint_closed(session, trial):
-        raise Refused(tell("The endpoint check is closed: conclude from what it found."))
+        raise Refused(_("The endpoint check is closed: conclude from what it found."))
     if conclusions_of(session, trial):
-        raise Refused(tell("It is closed without a verdict already; nothing was written twice."))
+        raise Refused(_("It is closed without a verdict already; nothing was written twice."))
     if decision not in (Decision.DROP, Decision.REPEAT, Decision.HOLD):
         raise InvalidInput(
-            "decision", tell("choose drop, repeat or hold: nothing was judged that could be adopted"), decision
+            "decision", _("choose drop, repeat or hold: nothing was judged that could be adopted"), decision
         )
     if not why.strip() or len(why) > LONGEST_CONCLUSION:
-        raise InvalidInput("why", tell("write what ended it, within {most} characters", most=str(LONGEST_CONCLUSION)))
+        raise InvalidInput("why", _("write what ended it, within {most} characters", most=str(LONGEST_CONCLUSION)))
     made = Conclusion(
         trial_id=trial.id, person_id=actor.id, at=now, decision=decision, text=why.strip(), strength="cannot tell",
-        headline=tell("Closed without a verdict."), digest=trial.digest,
+        headline=_("Closed without a verdict."), digest=trial.digest,
     )  # fmt: skip
     session.add(made)
     session.flush()
-    stock.keep_lessons(
-        session, trial.plan.question.botanical_name, trial.code, lessons, tell("closed without a verdict")
-    )
+    stock.keep_lessons(session, trial.plan.question.botanical_name, trial.code, lessons, _("closed without a verdict"))
     record(session, actor, now, Action.CONCLUDED, trial, new={"decision": decision, "strength": made.strength})
     return made
 
@@ -123,10 +121,10 @@ def _to_the_cards(session: Session, trial: Trial, evidence: Evidence, decision: 
     letters = [one.way.letter for one in found]
     if after.arm and after.arm not in letters:
         raise InvalidInput(
-            "way that is adopted", tell("choose one of the arms: {names}", names=", ".join(letters)), after.arm
+            "way that is adopted", _("choose one of the arms: {names}", names=", ".join(letters)), after.arm
         )
     if after.arm and decision is not Decision.ADOPT:
-        raise InvalidInput("way that is adopted", tell("goes with adopt; leave it out, or adopt"), decision.value)
+        raise InvalidInput("way that is adopted", _("goes with adopt; leave it out, or adopt"), decision.value)
     chosen = next((one for one in found if one.way.letter == after.arm), None)
     kept = [
         (one.taxon, one.cutting_type, replace(one.way, decision=decision.value, adopted=one is chosen)) for one in found

@@ -15,7 +15,7 @@ from orderly_bench.core.conclude.material import Material, material_of
 from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, put_together, room_for, sold_by_arm
 from orderly_bench.core.conclude.potting import CARD, Standing, now_or_later
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock import supplies
 from orderly_bench.evidence.cost import costs_typed, counted_as
@@ -47,7 +47,7 @@ POT_MM, POT_ML = "90", "400"
 
 def _results(trial: Trial) -> Results | None:
     if trial.locked_at is None or not endpoint_closed(db(), trial):
-        raise Refused(tell("What a plant costs is worked out when the endpoint check is closed."))
+        raise Refused(_("What a plant costs is worked out when the endpoint check is closed."))
     return results_of(trial)
 
 
@@ -56,7 +56,7 @@ def _plants(trial: Trial) -> tuple[TrialRecord, list[plants.Ended]]:
     over = trial.locked_at is not None and (endpoint_closed(db(), trial) or operations.conclusions_of(db(), trial))
     if not over or arms_hidden(db(), trial, actor()):
         raise Refused(
-            tell("Where the plants went is written when the endpoint check is closed; until then they are the trial.")
+            _("Where the plants went is written when the endpoint check is closed; until then they are the trial.")
         )
     refuse_earlier(trial, actor())
     known = gather(db(), trial)
@@ -119,7 +119,7 @@ def _cost_page(trial: Trial, error: OrderlyError | None = None) -> tuple[str, in
         return being_worked_out(trial), 200
     found = results.found
     if found.record.plan.design.stuck:
-        raise Refused(tell("Nobody counted what was stuck, so what a plant costs can not be told."))
+        raise Refused(_("Nobody counted what was stuck, so what a plant costs can not be told."))
     stuff, currency = _material(trial)
     typed = _costs_typed(trial, request.values) or trial.costs or _from_the_record(trial, found, stuff, currency)
     costs = None
@@ -250,7 +250,7 @@ def keep_night(trial: Trial) -> ResponseReturnValue:
         nipped = {
             letter: n
             for letter in here
-            if (n := fields.optional_whole(form, f"nipped_{letter}", tell("nipped of {letter}", letter=letter)))
+            if (n := fields.optional_whole(form, f"nipped_{letter}", _("nipped of {letter}", letter=letter)))
         }
         night = Night(
             fields.day(form, "night", "night of"),

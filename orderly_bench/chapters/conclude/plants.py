@@ -24,7 +24,8 @@ from orderly_bench.core.conclude.plants import (
     put_together,
 )
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.score.endpoint import Outcome
 from orderly_bench.core.vocabulary import Fit, State
@@ -135,7 +136,7 @@ def told_by_arm(names: Iterable[str], ended: Sequence[Ended]) -> list[str]:
     table = fates_by_arm(list(names), [(one.result.cutting.unit.arm, one.fate) for one in ended])
     columns = columns_of(table)
     return [
-        tell("{letter}: {what}", letter=letter, what=", ".join(f"{row[name]} {word}" for name, word in columns if name in row))
+        _("{letter}: {what}", letter=letter, what=", ".join(f"{row[name]} {word}" for name, word in columns if name in row))
         for letter, row in table.items()
     ]  # fmt: skip
 
@@ -170,13 +171,13 @@ def record_ends(
         ("currency", typed.currency, LONGEST_CURRENCY),
     ):
         if len(text) > longest:
-            raise InvalidInput(what, tell("keep it within {n} characters", n=str(longest)), f"{len(text)} characters")
+            raise InvalidInput(what, _("keep it within {n} characters", n=str(longest)), f"{len(text)} characters")
     first = trial.day_zero
     if typed.day > today or (first is not None and typed.day < first.first):
-        raise InvalidInput("day", tell("must lie between sticking and today"), dated(typed.day))
+        raise InvalidInput("day", _("must lie between sticking and today"), dated(typed.day))
     chosen = _chosen(session, trial, ended, typed)
     if not chosen:
-        raise Refused(tell("Nobody is left in this group: each has its end, or none is of it."))
+        raise Refused(_("Nobody is left in this group: each has its end, or none is of it."))
     for cutting_id in chosen:
         session.add(
             PlantEnd(
@@ -193,12 +194,12 @@ def record_ends(
 
 def _chosen(session: Session, trial: Trial, ended: Sequence[Ended], typed: Typed) -> list[int]:
     if typed.which not in list(Which):
-        raise InvalidInput("which plants", tell("choose one of: {names}", names=", ".join(Which)), typed.which)
+        raise InvalidInput("which plants", _("choose one of: {names}", names=", ".join(Which)), typed.which)
     if typed.which == Which.CODES:
         return _by_code(session, trial, ended, typed.codes)
     letters = [arm.letter for arm in trial.arms]
     if typed.arm and typed.arm not in letters:
-        raise InvalidInput("arm", tell("choose one of: {names}", names=", ".join(letters)), typed.arm)
+        raise InvalidInput("arm", _("choose one of: {names}", names=", ".join(letters)), typed.arm)
     of = {Which.ROOTED: (True,), Which.BARE: (False,), Which.STANDING: (True, False, None)}[Which(typed.which)]
     return [
         one.result.cutting.id
@@ -215,7 +216,7 @@ def _by_code(session: Session, trial: Trial, ended: Sequence[Ended], codes: str)
     found = cuttings_by_codes(session, trial, codes)
     out = next((cutting for cutting in found if cutting.id not in counted), None)
     if out is not None:
-        raise InvalidInput("codes", tell("is no plant of this trial"), out.code)
+        raise InvalidInput("codes", _("is no plant of this trial"), out.code)
     return [cutting.id for cutting in found]
 
 
@@ -244,10 +245,10 @@ def trays_together(
     """
     moves = put_together(*standing(trial, ended))
     if not moves:
-        raise Refused(tell("The rooted plants stand in as few trays as can be; nothing is to be moved."))
+        raise Refused(_("The rooted plants stand in as few trays as can be; nothing is to be moved."))
     of_code = {cutting.code: unit for unit in units for cutting in unit.cuttings}
     wanted = {of_code[to.code]: (to.tray, to.row, to.column) for _, to in moves}
-    move_units(session, trial, actor, now, wanted, tell("trays put together"))
+    move_units(session, trial, actor, now, wanted, _("trays put together"))
 
 
 def not_fit(ended: Sequence[Ended]) -> NotFit:
@@ -275,7 +276,7 @@ def set_day(
         No plant is left that is not fit.
     """
     if day is not None and not left.words:
-        raise Refused(tell("No plant stands that is not fit to pot on."))
+        raise Refused(_("No plant stands that is not fit to pot on."))
     if day is not None:
         check_again(day, today)
     if day == trial.plants_again:

@@ -21,14 +21,15 @@ from orderly_bench.core.conclude.offered import offered
 from orderly_bench.core.conclude.plants import sold_by_arm
 from orderly_bench.core.conclude.written_before import Written
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.question.again import missing_words
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import LessonKind
 from orderly_bench.core.telling.working import interval_method
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.database.archive import revision_of
-from orderly_bench.evidence import beside, headless, words
+from orderly_bench.evidence import headless, other_responses, texts
 from orderly_bench.evidence.cost import costs_kept
 from orderly_bench.evidence.in_r import redone
 from orderly_bench.evidence.pictures import pictures_of
@@ -92,14 +93,14 @@ def _written(found: Evidence | None, kept: Sequence[Conclusion], until: Conclusi
     if found is None:
         return []
     before = [one for one in kept if until is None or one.id < until.id]
-    notes = [Written(note.day, word("a note"), note.text) for note in found.record.notes]
-    earlier = [Written(one.at.date(), word("the conclusion"), one.text) for one in before]
+    notes = [Written(note.day, N_("a note"), note.text) for note in found.record.notes]
+    earlier = [Written(one.at.date(), N_("the conclusion"), one.text) for one in before]
     expected = found.record.prediction
     if expected is None or not expected.ranking:
         return [*notes, *earlier]
     names = tuple(found.record.arm_names[letter] for letter in expected.ranking)
-    told = tell("{names}, best first", names=", ".join(names))
-    return [*notes, *earlier, Written(expected.at.date(), word("the prediction"), told, names)]
+    told = _("{names}, best first", names=", ".join(names))
+    return [*notes, *earlier, Written(expected.at.date(), N_("the prediction"), told, names)]
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
@@ -113,9 +114,9 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     decision = request.form.get("decision", kept[0].decision if kept else "")
     facts = _facts(trial, found)
     return trial_page(
-        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts, _written(found, kept if text != kept_text else kept[1:])), cautions=words.all_cautions(found) if found else [],
+        "conclude.html", trial, "Conclude", error, found=found, kept=kept, decisions=list(Decision), text=text, decision=decision, judged=judge(text, decision, facts, _written(found, kept if text != kept_text else kept[1:])), cautions=texts.all_cautions(found) if found else [],
         earlier=[(c, judge(c.text, c.decision, facts, _written(found, kept, c))) for c in kept],
-        since=words.since(results.answers) if results else [],
+        since=texts.since(results.answers) if results else [],
         ways=ways_of(found) if found else [],
         lessons=_lessons(trial, bool(kept)),
         adopted=request.form.get("adopted", ""),
@@ -153,7 +154,7 @@ def conclude(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         found = _evidence(trial)
         if found is None:
-            raise Refused(tell("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
+            raise Refused(_("The endpoint check is not closed yet. Close it on the Score page; then conclude."))
         form = request.form
         lessons = {what: fields.text(form, f"lesson_{what.value}") for what in LessonKind}
         after = operations.After(fields.text(form, "adopted"), lessons)
@@ -190,11 +191,11 @@ def conclude_working(trial: Trial) -> ResponseReturnValue:
 def _report(trial: Trial, for_pdf: bool) -> str:
     results = results_of(trial) if _closed(trial) else None
     if results is None and _closed(trial):
-        raise Refused(tell("The comparison is being worked out; come back in a moment."))
+        raise Refused(_("The comparison is being worked out; come back in a moment."))
     if results is None and operations.conclusions_of(db(), trial):
         return _report_without(trial, for_pdf)
     if results is None:
-        raise Refused(tell("The report is written when the endpoint check is closed. Until then Compare shows totals."))
+        raise Refused(_("The report is written when the endpoint check is closed. Until then Compare shows totals."))
     found, kept = results.found, operations.conclusions_of(db(), trial)
     ended = plants.ends_of(db(), trial, found.results)
     return render_template(
@@ -205,38 +206,38 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         costs=costs_kept(found, trial.costs),
         for_pdf=for_pdf,
         kept=[(c, judge(c.text, c.decision, _facts(trial, found), _written(found, kept, c))) for c in kept],
-        rates=words.rates_figure(found, PAPER),
-        differences=words.differences_figure(found, PAPER),
+        rates=texts.rates_figure(found, PAPER),
+        differences=texts.differences_figure(found, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",
-        tested=words.tested_words(found.analysis) if found.analysis else "",
-        second_opinion=words.second_opinion_words(found.analysis) if found.analysis else "",
-        counted=words.reconciled(found),
-        cautions=words.all_cautions(found),
-        pair_rows=words.pair_rows(found),
-        factor_rows=words.factor_rows(found),
-        size_heading=words.size_heading(found.analysis) if found.analysis else "",
-        is_share=found.analysis is not None and words.is_share(found.analysis),
+        tested=texts.tested_words(found.analysis) if found.analysis else "",
+        second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",
+        counted=texts.reconciled(found),
+        cautions=texts.all_cautions(found),
+        pair_rows=texts.pair_rows(found),
+        factor_rows=texts.factor_rows(found),
+        size_heading=texts.size_heading(found.analysis) if found.analysis else "",
+        is_share=found.analysis is not None and texts.is_share(found.analysis),
         endpoint_heading=kind_of(trial.plan.question.response).heading,
         letters={name: letter for letter, name in found.record.arm_names.items()},
         versions=version_records(db(), trial),
         recipes=views.recipes_of(trial),
         steps=ticked(db(), trial),
         command=headless.command(found),
-        to_stick=words.to_stick(found),
-        since=words.since(results.answers),
-        looked=words.looked(found),
+        to_stick=texts.to_stick(found),
+        since=texts.since(results.answers),
+        looked=texts.looked(found),
         books=beside_the_book(found, cards_of(db(), trial.plan.question.botanical_name)),
-        days=words.days_of(found),
-        tops_seen=words.tops_by_arm(found),
-        signs=words.signs(found),
-        agreement=words.agreement(found),
-        not_looked=words.not_looked(found),
-        rooted_means=words.rooted_means(found),
+        days=texts.days_of(found),
+        tops_seen=texts.tops_by_arm(found),
+        signs=texts.signs(found),
+        agreement=texts.agreement(found),
+        not_looked=texts.not_looked(found),
+        rooted_means=texts.rooted_means(found),
         went=[*plants.told_by_arm(found.record.arm_names, ended), *sold_by_arm(plants.sold(ended))],
-        explored=beside.explored(found.record.arm_names, results.others, trial.plan.question.others)
+        explored=other_responses.explored(found.record.arm_names, results.others, trial.plan.question.others)
         if found.analysis
         else [],
-        changes=words.changes(found),
+        changes=texts.changes(found),
         sides=side_by_side(db(), trial),
         source=_in_document if for_pdf else lambda photo: url_for("photos.picture", photo_id=photo.id, wanted="small"),
     )
@@ -258,7 +259,7 @@ def _report_without(trial: Trial, for_pdf: bool) -> str:
         hidden=arms_hidden(db(), trial, actor()),
         kept=operations.conclusions_of(db(), trial),
         record=known,
-        seen=[*views.seen_in_totals(known), *(f"{line}." for line in words.lifted_for_good(known))],
+        seen=[*views.seen_in_totals(known), *(f"{line}." for line in texts.lifted_for_good(known))],
         steps=ticked(db(), trial),
         doubts=doubts_so_far(known),
         lessons=[one for one in lessons_for(db(), trial.plan.question.botanical_name) if one.trial_code == trial.code],
@@ -283,7 +284,7 @@ def package_zip(trial: Trial) -> ResponseReturnValue:
     results = results_of(trial) if _closed(trial) else None
     if results is None or not _with_arms(trial):
         raise Refused(
-            tell(
+            _(
                 "The package is made when the endpoint check is closed and worked out. Until then take the scores as CSV."
             )
         )

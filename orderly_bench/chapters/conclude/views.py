@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import NOT_STUCK
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import class_from
@@ -145,18 +146,14 @@ def how_to_redo(found: Evidence) -> list[str]:
     """What lies in the package, and the commands that give its numbers again."""
     record = found.record
     return [
-        tell("Trial {code}, plan digest {digest}.", code=record.code, digest=record.digest),
-        tell(
+        _("Trial {code}, plan digest {digest}.", code=record.code, digest=record.digest),
+        _(
             "endpoint: a row per cutting at the endpoint, what the verdict rests on; scores: a row per cutting and check."
         ),
-        tell("plan.yaml: the plan in force; figures: as in the report."),
-        tell("analysis.R: counts, differences and the randomisation p once more, in base R."),
-        tell("Blank is not known, never none or no. 1 is yes, 0 is no."),
-        *(
-            [tell("The same numbers from the endpoint file:"), headless.command(found)]
-            if headless.command(found)
-            else []
-        ),
+        _("plan.yaml: the plan in force; figures: as in the report."),
+        _("analysis.R: counts, differences and the randomisation p once more, in base R."),
+        _("Blank is not known, never none or no. 1 is yes, 0 is no."),
+        *([_("The same numbers from the endpoint file:"), headless.command(found)] if headless.command(found) else []),
         scope_of(record),
     ]
 
@@ -172,10 +169,10 @@ def seen_in_totals(record: TrialRecord) -> list[str]:
         dead = sum(score.state is State.DEAD for score in scores)
         das = days_after_sticking(check.day, record.lot(check.lot).day_zero)
         found.append(
-            tell(
+            _(
                 "{day}, day {das}, {way}: roots seen in {rooted} of {n} scored, {dead} dead{open}",
                 day=dated(check.day), das=str(das), way=check.way, rooted=str(rooted), n=str(len(scores)), dead=str(dead),
-                open="" if check.closed else tell("; not closed"),
+                open="" if check.closed else _("; not closed"),
             )
         )  # fmt: skip
     return found

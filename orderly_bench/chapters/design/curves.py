@@ -6,13 +6,14 @@ import logging
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from flask import current_app
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.design.seen import LAST, Pass, digest_of, worked
 from orderly_bench.core.messages.say import say
+from orderly_bench.core.messages.translation import Language, answer_in, language
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.rehearse.curve import Overtaken
 from orderly_bench.record.keep import curve_kept, keep_curve
@@ -40,6 +41,8 @@ class Curve:
         Sizes of the pass being worked on.
     taken : bool
         Whether a thread works on it.
+    spoken : Language
+        Of who asked for it.
     """
 
     digest: str
@@ -51,6 +54,7 @@ class Curve:
     done: int = 0
     of: int = 0
     taken: bool = False
+    spoken: Language = field(default_factory=language)
 
     @property
     def next_step(self) -> int:
@@ -144,6 +148,7 @@ class Curves:
                         return
                     self.change.wait()
                 curve.taken = True
+            answer_in(curve.spoken)
             try:
                 self._pass(curve)
             finally:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan import amendments
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.web import fields
@@ -13,14 +14,14 @@ from orderly_bench.web import fields
 Form = Mapping[str, str]
 #: Amendments offered, by the name a form sends.
 AMENDMENTS = {
-    "departure": word("something was done otherwise"),
-    "endpoint": word("another endpoint day"),
-    "margin": word("another margin"),
-    "add_check": word("one more check"),
-    "drop_check": word("a check left out"),
-    "stop_rule": word("another stop rule"),
-    "abandon": word("an arm given up"),
-    "rename": word("a level called otherwise"),
+    "departure": N_("something was done otherwise"),
+    "endpoint": N_("another endpoint day"),
+    "margin": N_("another margin"),
+    "add_check": N_("one more check"),
+    "drop_check": N_("a check left out"),
+    "stop_rule": N_("another stop rule"),
+    "abandon": N_("an arm given up"),
+    "rename": N_("a level called otherwise"),
 }
 
 
@@ -36,10 +37,10 @@ def read_amendment(form: Form, plan: Plan) -> amendments.Amendment:
     if kind == "abandon":
         return amendments.AbandonArm(form.get("arm", ""), fields.text(form, "reason"))
     if kind == "rename":
-        aspect, _, level = form.get("level", "").partition("|")
+        aspect, _sep, level = form.get("level", "").partition("|")
         return amendments.RenameLevel(aspect, level, what)
     if kind not in AMENDMENTS:
-        raise InvalidInput("amendment", tell("choose one of: {names}", names=", ".join(AMENDMENTS.values())), kind)
+        raise InvalidInput("amendment", _("choose one of: {names}", names=", ".join(AMENDMENTS.values())), kind)
     day = fields.whole(form, "what", "day after sticking")
     if kind == "endpoint":
         return amendments.EndpointDay(day)

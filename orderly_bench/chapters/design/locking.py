@@ -10,8 +10,9 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design.material import of_units
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import all_of, capital, tell
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import all_of, capital
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.pieces import check_pieces
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.value import Plan
@@ -39,9 +40,9 @@ def lock_plan(session: Session, trial: Trial, actor: Person, now: datetime, anyw
     refuse_when_locked(trial)
     plan = trial.plan
     if not trial.units:
-        raise Refused(tell("Draw the layout first; what is locked is the plan with its draw."))
+        raise Refused(_("Draw the layout first; what is locked is the plan with its draw."))
     if not plan.question.sentence:
-        raise Refused(tell("Write the question first; a trial without one can't be judged."))
+        raise Refused(_("Write the question first; a trial without one can't be judged."))
     _refuse_apart(trial, plan)
     plan = with_recipes(_convincing_or_anyway(plan, anyway), recipes_known(session))
     per_unit = {arm.id: plan.per_unit(arm) for arm in plan.treatments.arms}
@@ -72,7 +73,7 @@ def _allot_pieces(session: Session, trial: Trial, plan: Plan) -> None:
     cuttings = [cutting for unit in trial.units for cutting in unit.cuttings]
     for cutting, line in zip(cuttings, of_units(trial, trial.units, plan).lines, strict=True):
         if line is None:
-            raise Refused(tell("The pieces do not fill the places; look at them on the Design page."))
+            raise Refused(_("The pieces do not fill the places; look at them on the Design page."))
         piece = lines[line]
         cutting.piece, cutting.donor = line, donors[piece.donor.casefold()]
         cutting.grade, cutting.stem, cutting.stem_place = piece.grade, piece.stem, piece.place
@@ -105,10 +106,10 @@ def _refuse_apart(trial: Trial, plan: Plan) -> None:
     if parts:
         names = [[treatments.arms[arm].id for arm in part] for part in parts]
         raise Refused(
-            tell(
+            _(
                 "Arms {parts} never stand in one block, nor in blocks that others join, so nothing could be said between them. "
                 "Put {beside} side by side in a block, or make it a look.",
-                parts=tell(" and ").join(", ".join(part) for part in names),
+                parts=_(" and ").join(", ".join(part) for part in names),
                 beside=all_of([part[0] for part in names]),
             )
         )
@@ -128,7 +129,7 @@ def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
     if not anyway.strip():
         said = "; ".join(why)
         raise Refused(
-            tell(
+            _(
                 "{reasons}. Mend it, make it a look on the Question page, or type why it is locked all the same: the reason stays in every sentence about it.",
                 reasons=capital(said),
             )
@@ -136,8 +137,8 @@ def _convincing_or_anyway(plan: Plan, anyway: str) -> Plan:
     if len(anyway) > LONGEST_REASON:
         raise InvalidInput(
             "reason",
-            tell("keep it within {longest_reason} characters", longest_reason=LONGEST_REASON),
+            _("keep it within {longest_reason} characters", longest_reason=LONGEST_REASON),
             f"{len(anyway)} characters",
         )
-    stays = phrase("locked_anyway", why="; ".join(why), reason=anyway.strip())
+    stays = clause("locked_anyway", why="; ".join(why), reason=anyway.strip())
     return replace(plan, question=replace(plan.question, anyway=stays))

@@ -22,8 +22,9 @@ from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.design.standing import across, footprint
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.layouts.kinds import PLANNED, planned
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import all_of, shown, tell
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import Container, Shape
@@ -108,7 +109,7 @@ def margin_for(trial: Trial, form: operations.Form, stock: Stock) -> Margin:
     """Work the design out as typed."""
     before = trial.plan
     if not before.treatments.arms:
-        return Margin(None, "", tell("Write the question first: the arms are made from its factors and levels."))
+        return Margin(None, "", _("Write the question first: the arms are made from its factors and levels."))
     proposal: Proposal | None = None
     try:
         proposal = _proposed(before, form)
@@ -137,9 +138,9 @@ def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bo
     cells = sum(1 if s.container.shape.alone else s.container.rows * s.container.columns for s in stands)
     total = sum(len(wave.units) for wave in drawn)
     used = len({(u.position.tray, u.position.row, u.position.column) for wave in drawn for u in wave.units})
-    waves = tell(" over {n} waves", n=len(drawn)) if len(drawn) > 1 else ""
-    what = tell("tray or vessel") if len(stands) == 1 else tell("trays or vessels")
-    places = tell(
+    waves = _(" over {n} waves", n=len(drawn)) if len(drawn) > 1 else ""
+    what = _("tray or vessel") if len(stands) == 1 else _("trays or vessels")
+    places = _(
         "{n} {what} with {cells:place|places}{waves}; {total:unit|units} in {used}, {cells2} empty",
         n=len(stands),
         what=what,
@@ -153,7 +154,7 @@ def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bo
     return Margin(
         reach, places, layout=plan.design.layout.value, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
         proposal=proposal, fits=found, ways=other_ways(plan, found), season_way=_season_way(plan), why_not=why_not(plan),
-        minded=[*minded(plan), *spills(drawn)], season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
+        minded=[*seldom_meant(plan), *spills(drawn)], season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 
 
@@ -177,27 +178,27 @@ def fits_of(plan: Plan, drawn: Sequence[WaveDraw], stock: Stock) -> list[Fit]:
     ]
 
 
-def minded(plan: Plan) -> list[tuple[str, str]]:
+def seldom_meant(plan: Plan) -> list[tuple[str, str]]:
     """What is seldom meant as it stands, with what to do."""
     found = []
     tray = on_trays_by_nature(plan)
     if tray:
-        what = shown("cell" if plan.design.container.shape is Shape.CELLS else plan.design.container.shape.value)
-        do = tell("Say so under 'Whole trays get', or give each its own.")
-        found.append((phrase("on_whole_trays", name=tray, what=what), do))
+        what = _("cell" if plan.design.container.shape is Shape.CELLS else plan.design.container.shape.value)
+        do = _("Say so under 'Whole trays get', or give each its own.")
+        found.append((clause("on_whole_trays", name=tray, what=what), do))
     wet = [arm.id for arm in plan.treatments.arms if in_water(plan, arm)]
     if wet:
-        do = tell("Give it a jar or a tank under 'Arms that stand in something else': several in one are one unit.")
-        found.append((phrase("water_in_cells", arms=all_of(wet)), do))
+        do = _("Give it a jar or a tank under 'Arms that stand in something else': several in one are one unit.")
+        found.append((clause("water_in_cells", arms=all_of(wet)), do))
     shut = undrained(plan)
     if shut:
-        do = tell("Take drained ones, or drill holes; or water by weight and say so in the care.")
-        found.append((phrase("not_drained", arms=all_of(shut)), do))
+        do = _("Take drained ones, or drill holes; or water by weight and say so in the care.")
+        found.append((clause("not_drained", arms=all_of(shut)), do))
     number = next((a.name for a in plan.treatments.asked if a.name.casefold() == TO_A_CONTAINER), None)
     each = {plan.per_unit(arm) for arm in plan.treatments.arms}
     if number and len(each) == 1:
-        do = tell("Give each arm its number under 'Arms that stand in something else, or differ in number'.")
-        found.append((phrase("alike_in_number", name=number, n=next(iter(each))), do))
+        do = _("Give each arm its number under 'Arms that stand in something else, or differ in number'.")
+        found.append((clause("alike_in_number", name=number, n=next(iter(each))), do))
     return found
 
 
@@ -218,11 +219,11 @@ def spills(drawn: Sequence[WaveDraw]) -> list[tuple[str, str]]:
             if kind.shape.vessel or len(stands) < 2 or (kind.shape is not Shape.BED and over > NEARLY_EMPTY * places):
                 continue
             full = places * (len(stands) - 1)
-            text = tell(
+            text = _(
                 "{n} of {all} do not fit {full} places in {kind} of {rows} x {columns}: another is laid out for them.",
                 n=str(over), all=str(full + over), full=str(full), kind=kind.shape, rows=str(kind.rows), columns=str(kind.columns),
             )  # fmt: skip
-            found.append((text, tell("Stick fewer, give it more places, or leave it so if another is there.")))
+            found.append((text, _("Stick fewer, give it more places, or leave it so if another is there.")))
     return list(dict.fromkeys(found))
 
 
@@ -239,12 +240,12 @@ def season_words(plan: Plan) -> str:
     each = tuple(sum(wave.season == level.id for wave in plan.schedule.waves) for level in season.levels)
     least = least_waves(len(each), plan.question.alpha)
     if min(each) < 1:
-        return tell(
+        return _(
             "A season without a wave shows nothing. {least} waves of each season are the least that can mean something.",
             least=least,
         )
-    told = ", ".join(tell("{n} of {name}", n=n, name=level.name) for n, level in zip(each, season.levels, strict=True))
-    return tell(
+    told = ", ".join(_("{n} of {name}", n=n, name=level.name) for n, level in zip(each, season.levels, strict=True))
+    return _(
         "Waves: {told}. The smallest p they can reach is {smallest_p:.2g}; {least} of each season are the least.",
         told=told,
         smallest_p=smallest_p(each),
@@ -258,7 +259,7 @@ def worth_words(plan: Plan) -> str:
     if design.cuttings_per_unit < 2 or not design.assumed_icc:
         return ""
     worth = effective(design.cuttings_per_arm, design.cuttings_per_unit, design.assumed_icc)
-    return tell(
+    return _(
         "{cuttings_per_arm} cuttings {cuttings_per_unit} to a container are worth {worth:.0f} standing alone (ICC {assumed_icc:g}).",
         cuttings_per_arm=design.cuttings_per_arm,
         cuttings_per_unit=design.cuttings_per_unit,
@@ -272,7 +273,7 @@ def width_words(plan: Plan) -> str:
     found = rate_width(plan)
     if found is None:
         return ""
-    return tell(
+    return _(
         "If {rate:.0f} % do, so many would say {low:.0f} to {high:.0f} % (95 % interval of {worth:.0f} cuttings standing alone).",
         rate=100 * found.rate,
         low=100 * found.interval.low,
@@ -305,7 +306,7 @@ def control_words(plan: Plan) -> str:
     others = [n for arm, n in of.items() if arm != control.id]
     if 1 / of[control.id] + len(others) / sum(others) < WORTH_SAYING * best.variance:
         return ""
-    return tell(
+    return _(
         "{arms} arms are held against one control: of the same {total} cuttings {control} of the control and {each} of each other arm tell most.",
         arms=len(arms) - 1,
         total=sum(of.values()),

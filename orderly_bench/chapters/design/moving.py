@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.models import Unit
 from orderly_bench.web.bench_map import Cell, TrayView
 
@@ -32,7 +32,7 @@ class Moving:
 
 def in_words(place: Place) -> str:
     """``tray 1, row 2, place 3``."""
-    return tell("tray {{}}, row {{}}, place {{}}").format(*place)
+    return _("tray {tray}, row {row}, place {spot}", tray=place[0], row=place[1], spot=place[2])
 
 
 def place_of(unit: Unit) -> Place:
@@ -64,18 +64,18 @@ def with_links(trays: list[TrayView], units: Sequence[Unit], moving: Moving | No
 
     def linked(tray: int, cell: Cell) -> Cell:
         if moving is None:
-            label = tell("{label}. Move it", label=cell.label)
+            label = _("{label}. Move it", label=cell.label)
             return replace(cell, href=f"?moving={codes[cell.id]}#move", label=label) if cell.id in codes else cell
         if cell.id == moving.unit.id:
-            return replace(cell, href="?#bench", label=tell("{label}. Leave it where it is", label=cell.label))
+            return replace(cell, href="?#bench", label=_("{label}. Leave it where it is", label=cell.label))
         label = (
-            tell("{label}, row {row} column {column}", label=cell.label, row=cell.row, column=cell.column)
+            _("{label}, row {row} column {column}", label=cell.label, row=cell.row, column=cell.column)
             if cell.id is None
             else cell.label
         )
         href = f"?moving={moving.unit.code}&to={tray}.{cell.row}.{cell.column}#move"
         return replace(
-            cell, href=href, label=tell("{label}. Move {spaced} here", label=label, spaced=spaced(moving.unit.code))
+            cell, href=href, label=_("{label}. Move {spaced} here", label=label, spaced=spaced(moving.unit.code))
         )
 
     return [replace(tray, cells=[linked(tray.number, cell) for cell in tray.cells]) for tray in trays]

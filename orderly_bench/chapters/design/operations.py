@@ -12,12 +12,13 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.design.codes import draw_codes
 from orderly_bench.core.design.from_plan import WaveDraw, draw_plan
-from orderly_bench.core.design.made_elsewhere import MadeUnit, laid_out
+from orderly_bench.core.design.made_elsewhere import MadeUnit, plan_and_draw
 from orderly_bench.core.design.propose import propose
 from orderly_bench.core.design.standing import across
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.part import Page, read_part, tidy, written_part
 from orderly_bench.core.plan.pieces import check_pieces
@@ -41,7 +42,7 @@ def designed(plan: Plan, form: Form) -> Plan:
     controlled = any(arm.control for arm in plan.treatments.arms)
     against = asked.headline is Headline.CONTROL
     if (against or asked.not_worse) and not controlled and asked.kind is not TrialKind.RATE:
-        raise InvalidInput("control", tell("name the control: each arm is to be held against it"))
+        raise InvalidInput("control", _("name the control: each arm is to be held against it"))
     made = replace(
         plan,
         question=replace(asked, max_t=asked.max_t and against),
@@ -102,7 +103,7 @@ def _arm(plan: Plan, arm: ArmPlan, form: Form) -> ArmPlan:
     made = read_part(arm, form, Page.DESIGN, own_of(arm))
     if typed is None:
         return made
-    guess = read_number(tidy(typed), tell("guess of arm {letter}", letter=arm.id)) if tidy(typed) else None
+    guess = read_number(tidy(typed), _("guess of arm {letter}", letter=arm.id)) if tidy(typed) else None
     share = kind_of(plan.question.response).yes_no
     return replace(made, guess=guess / 100 if share and guess is not None else guess)
 
@@ -118,8 +119,8 @@ def _container(before: Container, form: Form, prefix: str = "") -> Container | N
 def _waves(plan: Plan, form: Form) -> tuple[PlannedWave, ...]:
     there = {wave.number: wave for wave in plan.schedule.waves}
     many = form.get("waves")
-    number = len(there) if many is None else WAVES.value_of(tidy(many), word("waves"))
-    WAVES.check(number, word("waves"))
+    number = len(there) if many is None else WAVES.value_of(tidy(many), N_("waves"))
+    WAVES.check(number, N_("waves"))
     return tuple(read_part(there.get(n, PlannedWave(n)), form, Page.DESIGN, f"wave_{n}_") for n in range(1, number + 1))
 
 
@@ -186,7 +187,7 @@ def save_design(session: Session, trial: Trial, actor: Person, now: datetime, ve
     refuse_when_stale(trial, version, [yours])
     before = trial.plan
     if not before.treatments.arms:
-        raise Refused(tell("Write the question first; the arms are made from its factors and levels."))
+        raise Refused(_("Write the question first; the arms are made from its factors and levels."))
     after = designed(before, form)
     if before.what_is_drawn() != after.what_is_drawn():
         discard_draw(session, trial)
@@ -204,11 +205,11 @@ def draw(session: Session, trial: Trial, actor: Person, now: datetime, seed: int
     """
     refuse_when_locked(trial)
     if len(trial.arms) < 2 and trial.plan.question.kind is not TrialKind.RATE:
-        raise Refused(tell("Save the design first: there are no arms to draw."))
+        raise Refused(_("Save the design first: there are no arms to draw."))
     if trial.draws and not reason.strip():
-        raise InvalidInput("reason for the redraw", tell("say why; a redraw until it looks nice is no draw"))
+        raise InvalidInput("reason for the redraw", _("say why; a redraw until it looks nice is no draw"))
     if len(reason) > 300:
-        raise InvalidInput("reason for the redraw", tell("keep it within 300 characters"), f"{len(reason)} characters")
+        raise InvalidInput("reason for the redraw", _("keep it within 300 characters"), f"{len(reason)} characters")
     if trial.plan.design.came_to_arms is not CameToArms.DRAWN:
         by_lot = replace(trial.plan.design, came_to_arms=CameToArms.DRAWN)
         keep(session, trial, actor, now, replace(trial.plan, design=by_lot), Action.SAVED_THE_DESIGN)
@@ -234,11 +235,11 @@ def import_design(
     """
     refuse_when_locked(trial)
     if not 0 < len(reason.strip()) <= 300:
-        raise InvalidInput("who drew it and how", tell("say it within 300 characters; the p rests on that draw"))
+        raise InvalidInput("who drew it and how", _("say it within 300 characters; the p rests on that draw"))
     if came is CameToArms.BEST_TO_ONE and trial.plan.question.kind is TrialKind.TEST:
-        rule = tell("the best to one arm has no verdict, whatever comes of it; make it a look on the Question page")
-        raise InvalidInput(tell("how pieces came to their arms"), rule, came.value)
-    plan, drawn = laid_out(trial.plan, units)
+        rule = _("the best to one arm has no verdict, whatever comes of it; make it a look on the Question page")
+        raise InvalidInput(_("how pieces came to their arms"), rule, came.value)
+    plan, drawn = plan_and_draw(trial.plan, units)
     plan = replace(plan, design=replace(plan.design, came_to_arms=came))
     keep(session, trial, actor, now, plan, Action.TOOK_A_DESIGN_MADE_ELSEWHERE)
     return _lay(session, trial, actor, now, drawn, 0, f"made elsewhere: {reason.strip()}"[:300])

@@ -15,7 +15,7 @@ from orderly_bench.chapters.design.material import of_units
 from orderly_bench.chapters.design.moving import in_words, moving_of, place_of, with_links
 from orderly_bench.chapters.design.seen import Seen, drawn, runs_out
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.part import Page, unticked, written_part
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.plan.value import CameToArms
@@ -102,7 +102,7 @@ def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyErro
         if not trial.draws
         else [],
         year=views.year_strip(plan, lab().settings.hemisphere),
-        own_shapes=[("", tell("as the rest")), *((shape.value, shape.value) for shape in Shape)],
+        own_shapes=[("", _("as the rest")), *((shape.value, shape.value) for shape in Shape)],
         versions=version_records(db(), trial) if trial.locked_at else (),
         amendments=list(AMENDMENTS.items()),
         arm_choices=[(arm.letter, f"{arm.letter}: {arm.name}") for arm in trial.arms],
@@ -146,7 +146,7 @@ def save_design(trial: Trial) -> ResponseReturnValue:
             offered = [*work.ways, *([work.season_way] if work.season_way else [])]
             way = next((w for w in offered if w.key == act.removeprefix("way:")), None)
             if way is None:
-                raise Refused(tell("That way is not open any more; look again at what fits."))
+                raise Refused(_("That way is not open any more; look again at what fits."))
             operations.save_way(db(), trial, actor(), now(), version, way.plan)
             return
         operations.save_design(db(), trial, actor(), now(), version, form)
@@ -235,7 +235,7 @@ def move(trial: Trial) -> ResponseReturnValue:
             load.units_with_everything(db(), trial), request.form.get("moving", ""), request.form.get("to", "")
         )
         if moving is None or moving.to is None:
-            raise InvalidInput("move", tell("choose a unit on the bench, then the place it goes to"))
+            raise InvalidInput("move", _("choose a unit on the bench, then the place it goes to"))
         move_units(db(), trial, actor(), now(), {moving.unit: moving.to}, fields.text(request.form, "why"))
 
     return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))
@@ -264,23 +264,21 @@ def _refuse_hidden(trial: Trial) -> None:
     note_served(db(), trial, actor(), now())
     if arms_hidden(db(), trial, actor()):
         raise Refused(
-            tell(
-                "Arms are hidden while you score blind; the plan and the design open when the endpoint check is closed."
-            )
+            _("Arms are hidden while you score blind; the plan and the design open when the endpoint check is closed.")
         )
 
 
 @route(chapter, "/trials/<int:trial_id>/design/import", Act.PLAN, "POST")
 def import_design(trial: Trial) -> ResponseReturnValue:
     """Take a design that was drawn elsewhere."""
-    _, data = fields.file(request.files, "file")
+    _name, data = fields.file(request.files, "file")
 
     def save() -> None:
         if data is None:
-            raise InvalidInput("file", tell("choose the CSV file of the design"))
+            raise InvalidInput("file", _("choose the CSV file of the design"))
         units = design_csv_format.read_design(data)
         came = fields.text(request.form, "came_to_arms") or CameToArms.DRAWN.value
-        came = read_choice(came, tell("how pieces came to their arms"), CameToArms)
+        came = read_choice(came, _("how pieces came to their arms"), CameToArms)
         operations.import_design(db(), trial, actor(), now(), units, fields.text(request.form, "reason"), came)
 
     return answer(save, url_for(".design_page", trial_id=trial.id) + "#bench", lambda e: _page(trial, None, e))

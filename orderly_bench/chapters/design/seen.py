@@ -11,7 +11,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.numbers import in_points
-from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.say import clause, say
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.purpose import ceiling_words
 from orderly_bench.core.rehearse.chance import Chance
@@ -117,12 +117,12 @@ def drawn(plan: Plan, found: Pass, runs_out: tuple[int, str] | None) -> Seen:
 
 
 def _about(number: int | None, most: int) -> str:
-    return phrase("seen/over", n=most) if number is None else phrase("seen/about", n=number)
+    return clause("seen/over", n=most) if number is None else clause("seen/about", n=number)
 
 
 def _of_100(chance: Chance) -> str:
     error = f" ± {100 * chance.mc_error:.0f}" if chance.trials else ""
-    return phrase("seen/of_100", share=f"{100 * chance.share:.0f}{error}")
+    return clause("seen/of_100", share=f"{100 * chance.share:.0f}{error}")
 
 
 def _gap_words(guess: Guess, gap: float | None) -> str:
@@ -138,7 +138,7 @@ def _gap_words(guess: Guess, gap: float | None) -> str:
 def runs_out(fits_found: list[Fit]) -> tuple[int, str] | None:
     """Where the first thing runs out, for the shaded stretch of the curve."""
     ends = [
-        (fit.most_per_arm, phrase("seen/short_of", what=f"{fit.name[:1].lower()}{fit.name[1:]}"))
+        (fit.most_per_arm, clause("seen/short_of", what=f"{fit.name[:1].lower()}{fit.name[1:]}"))
         for fit in fits_found
         if fit.most_per_arm is not None
     ]

@@ -11,7 +11,9 @@ from orderly_bench.core.design.in_numbers import in_numbers
 from orderly_bench.core.design.lids import lids_of, said_of
 from orderly_bench.core.lab import Hemisphere, season_of
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Question, TrialKind
@@ -30,11 +32,9 @@ def said_of_waves(plan: Plan, hemisphere: Hemisphere, today: date) -> dict[int, 
     for wave in plan.schedule.waves:
         if wave.planned_for is None:
             continue
-        season = tell("{season_of} here", season_of=season_of(wave.planned_for, hemisphere)) if seasons_of(plan) else ""
+        season = _("{season_of} here", season_of=season_of(wave.planned_for, hemisphere)) if seasons_of(plan) else ""
         past = (
-            tell("this day is past: what was stuck before the lock is retrospective")
-            if wave.planned_for < today
-            else ""
+            _("this day is past: what was stuck before the lock is retrospective") if wave.planned_for < today else ""
         )
         said[wave.number] = "; ".join(part for part in (season, past) if part)
     return said
@@ -53,12 +53,12 @@ def likeness_of(before: Sequence[tuple[float, int, str]], plant: str) -> Likenes
     pooled = pooled_icc([(icc, df) for icc, df, _ in before])
     if pooled is None:
         return None
-    of = tell("of {plant}", plant=plant) if all(name == plant for _, _, name in before) else tell("of other plants")
+    of = _("of {plant}", plant=plant) if all(name == plant for _, _, name in before) else _("of other plants")
     each = ", ".join(f"{icc:.2f}" for icc, _, _ in before[:6])
     trials = "trial" if len(before) == 1 else "trials"
     return Likeness(
         pooled,
-        tell(
+        _(
             "{pooled:.2f} from {n} own {trials} {of} ({each})",
             pooled=pooled,
             n=len(before),
@@ -76,37 +76,37 @@ def seasons_of(plan: Plan) -> list[tuple[str, str]]:
 
 
 #: What holds the cuttings of one unit where the container holds several units.
-PLACE = {Shape.CELLS: word("cell"), Shape.BED: word("place")}
+PLACE = {Shape.CELLS: N_("cell"), Shape.BED: N_("place")}
 
 
 def title_of(plan: Plan) -> str:
     """The design in a few words: ``40 a side in 4 blocks along the bench``."""
     design, arms = plan.design, plan.treatments.arms
     if not arms:
-        return tell("How many, and where?")
+        return _("How many, and where?")
     each = {plan.cuttings_of(arm) for arm in arms}
-    text = {1: word("{n} of one arm"), 2: word("{n} a side")}.get(len(arms), word("{n} per arm"))
-    number = tell(text, n=each.pop()) if len(each) == 1 else tell("Unequal numbers")
+    text = {1: N_("{n} of one arm"), 2: N_("{n} a side")}.get(len(arms), N_("{n} per arm"))
+    number = _(text, n=each.pop()) if len(each) == 1 else _("Unequal numbers")
     if design.cuttings_per_unit > 1 and len({plan.per_unit(arm) for arm in arms}) == 1:
-        number += tell(
+        number += _(
             ", {n} to a {what},",
             n=design.cuttings_per_unit,
             what=PLACE.get(design.container.shape, design.container.shape),
         )
     where = planned(design.layout).where(design.numbers, design.gradient)
-    waves = tell(", {n} waves", n=len(plan.schedule.waves)) if len(plan.schedule.waves) > 1 else ""
+    waves = _(", {n} waves", n=len(plan.schedule.waves)) if len(plan.schedule.waves) > 1 else ""
     return f"{number} {where}{waves}"
 
 
 def _what_counts(asked: Question) -> str:
     """What the end is read for: a verdict only of a test."""
     if asked.kind is not TrialKind.TEST:
-        return tell(
+        return _(
             "what counts: {response} on day {endpoint_day}",
             response=kind_of(asked.response).heading.casefold(),
             endpoint_day=asked.endpoint_day,
         )
-    return tell(
+    return _(
         "the verdict: of {headline}, at alpha {alpha:g}, on day {endpoint_day}",
         headline=asked.headline,
         alpha=asked.alpha,
@@ -117,20 +117,18 @@ def _what_counts(asked: Question) -> str:
 def freezes(plan: Plan) -> list[str]:
     """What the lock freezes, in words."""
     asked, arms = plan.question, len(plan.treatments.arms)
-    text = word("{n} arm, {cuttings} cuttings, {title_of}, with every place as drawn")
-    many = word("{n} arms, {cuttings} cuttings, {title_of}, with every place as drawn")
+    text = N_("{n} arm, {cuttings} cuttings, {title_of}, with every place as drawn")
+    many = N_("{n} arms, {cuttings} cuttings, {title_of}, with every place as drawn")
     return [
-        tell("the question: {sentence}", sentence=asked.sentence),
-        tell(
+        _("the question: {sentence}", sentence=asked.sentence),
+        _(
             text if arms == 1 else many,
             n=arms,
             cuttings=plan.cuttings,
             title_of=title_of(plan),
         ),
         _what_counts(asked),
-        tell(
-            "the looks: day {names}", names=", ".join(str(d) for d in [*plan.schedule.check_days, asked.endpoint_day])
-        ),
+        _("the looks: day {names}", names=", ".join(str(d) for d in [*plan.schedule.check_days, asked.endpoint_day])),
     ]
 
 
@@ -161,12 +159,12 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool, donors: Mapping[int, s
     """The drawn bench; arms as stakes, or codes only while they are hidden. ``donors`` by unit."""
 
     def cell(unit: Unit) -> Cell:
-        what = "" if hidden else tell(", arm {letter}: {name}", letter=unit.arm.letter, name=unit.arm.name)
+        what = "" if hidden else _(", arm {letter}: {name}", letter=unit.arm.letter, name=unit.arm.name)
         groups = "".join(f", {g.name}" for g in unit.groupings)
         donor = donors.get(unit.id, "")
-        groups += tell(", from {donor}", donor=donor) if donor else ""
+        groups += _(", from {donor}", donor=donor) if donor else ""
         place, code = unit.place, spaced(unit.code)
-        label = tell(
+        label = _(
             "{code}, row {row} column {column}{groups}{what}",
             code=code,
             row=place.row,
@@ -200,8 +198,8 @@ def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:
     found: dict[str, list[str]] = {}
     for arm in plan.treatments.arms:
         units, per_unit = plan.units_of(arm), plan.per_unit(arm)
-        what = tell("{per_unit} cuttings together", per_unit=per_unit) if per_unit > 1 else tell("one cutting each")
-        found.setdefault(tell("{what}, {units:replicate|replicates}", what=what, units=units), []).append(arm.id)
+        what = _("{per_unit} cuttings together", per_unit=per_unit) if per_unit > 1 else _("one cutting each")
+        found.setdefault(_("{what}, {units:replicate|replicates}", what=what, units=units), []).append(arm.id)
     return list(found.items())
 
 

@@ -8,7 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import sessions
 from orderly_bench.trial.access import Role
 from orderly_bench.trial.audit import Action, record
@@ -24,15 +24,15 @@ def add_person(
     """A new account; ``actor`` None only for the first one of a lab, which must be a lead."""
     name, sign_in_name = name.strip(), sign_in_name.strip().casefold()
     if not name or len(name) > 80:
-        raise InvalidInput("name", tell("give 1 to 80 characters"), f"{len(name)} characters")
+        raise InvalidInput("name", _("give 1 to 80 characters"), f"{len(name)} characters")
     if not sign_in_name or len(sign_in_name) > 80 or " " in sign_in_name:
-        raise InvalidInput("sign-in name", tell("give 1 to 80 characters without blanks"), sign_in_name)
+        raise InvalidInput("sign-in name", _("give 1 to 80 characters without blanks"), sign_in_name)
     if role not in list(Role):
-        raise InvalidInput("role", tell("choose one of: {names}", names=", ".join(Role)), role)
+        raise InvalidInput("role", _("choose one of: {names}", names=", ".join(Role)), role)
     check_password(password, name, sign_in_name, session.scalar(select(Lab.name)) or "")
     take_lab(session)
     if session.scalar(select(Person.id).where(Person.sign_in_name == sign_in_name)):
-        raise InvalidInput("sign-in name", tell("is taken; choose another"), sign_in_name)
+        raise InvalidInput("sign-in name", _("is taken; choose another"), sign_in_name)
     person = Person(
         name=name, sign_in_name=sign_in_name, role=role, password_hash=hasher.hash(password), created_at=now
     )
@@ -45,12 +45,12 @@ def add_person(
 def change_person(session: Session, actor: Person, now: datetime, person: Person, role: str, active: bool) -> None:
     """Change role or whether the account may be used, which ends the person's sessions; the last active lead stays one."""
     if role not in list(Role):
-        raise InvalidInput("role", tell("choose one of: {names}", names=", ".join(Role)), role)
+        raise InvalidInput("role", _("choose one of: {names}", names=", ".join(Role)), role)
     query = select(func.count(Person.id)).where(Person.role == Role.LEAD, Person.active, Person.id != person.id)
     others = session.scalar(query) or 0
     if person.role == Role.LEAD and others == 0 and (role != Role.LEAD or not active):
         raise Refused(
-            tell(
+            _(
                 "{name} is the only lead. Make someone else lead first, or nobody could manage people.",
                 name=person.name,
             )
@@ -78,7 +78,7 @@ def hand_over(session: Session, actor: Person, now: datetime, leaving: Person, t
     The account is closed.
     """
     if to.id == leaving.id or not to.active or to.role not in (Role.LEAD, Role.RESEARCHER):
-        raise InvalidInput("to whom", tell("choose a lead or researcher whose account is open"), to.name)
+        raise InvalidInput("to whom", _("choose a lead or researcher whose account is open"), to.name)
     concluded = select(Conclusion.trial_id)
     own = select(Trial).where(Trial.created_by_id == leaving.id, Trial.id.not_in(concluded)).order_by(Trial.id)
     trials = list(session.scalars(own))
@@ -106,7 +106,7 @@ def forget_name(session: Session, actor: Person, now: datetime, person: Person) 
     The account is closed for good: nothing is left that could be signed in with.
     """
     if person.active:
-        raise Refused(tell("{name}'s account is open. Close it first; hand over what is under way.", name=person.name))
+        raise Refused(_("{name}'s account is open. Close it first; hand over what is under way.", name=person.name))
     code = f"Person {person.id}"
     person.name, person.sign_in_name = code, f"person-{person.id}"
     person.password_hash, person.totp_secret, person.totp_step = "none", None, None

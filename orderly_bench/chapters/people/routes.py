@@ -17,7 +17,7 @@ from orderly_bench.chapters.people.settings import change_settings
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
 from orderly_bench.core.lab import Hemisphere, LabSettings, season_of
 from orderly_bench.core.measures import Measure, UnitSystem
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.typed import DayOrder
 from orderly_bench.trial import load, throttle
 from orderly_bench.trial.access import Act, Role, may
@@ -51,11 +51,11 @@ def first_account_page() -> ResponseReturnValue:
 def first_account() -> ResponseReturnValue:
     """Make the first account; refused once there is one."""
     if not nobody_yet(db()):
-        raise Refused(tell("The lab has its first account already. Ask a lead for yours."))
+        raise Refused(_("The lab has its first account already. Ask a lead for yours."))
     form, wanted = request.form, current_app.config["FIRST_CODE"]
     if wanted is None:
         raise Refused(
-            tell(
+            _(
                 "The first account needs the code that ./bench run prints. Start with it, or set ORDERLY_BENCH_FIRST_CODE."
             )
         )
@@ -67,7 +67,7 @@ def first_account() -> ResponseReturnValue:
     if wanted and not secrets.compare_digest(form.get("code", "").strip().encode(), wanted.encode()):
         error = InvalidInput(
             "code",
-            tell("is the one printed where Orderly Bench was started; only who starts it makes the first account"),
+            _("is the one printed where Orderly Bench was started; only who starts it makes the first account"),
         )
         count_failed(keys)
         return _first_account_page(error), 422
@@ -213,7 +213,7 @@ def _read_settings(form: fields.Form) -> LabSettings:
         alpha=fields.number(form, "alpha", "alpha"),
         usual_margin=fields.number(form, "usual_margin", "usual margin"),
         fit_least_roots=fields.whole(form, "fit_least_roots", "fit to pot on, roots"),
-        fit_least_mm=fields.measured(form, "fit_least_mm", tell("fit to pot on, mm"), Measure.MM),
+        fit_least_mm=fields.quantity(form, "fit_least_mm", _("fit to pot on, mm"), Measure.MM),
         held_most_hours=fields.number(form, "held_most_hours", "held, hours at most"),
         last_frost=fields.text(form, "last_frost"),
         first_frost=fields.text(form, "first_frost"),

@@ -19,7 +19,8 @@ from PIL import Image
 
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.models import Trial, Unit
 
 #: Modules of a square with its quiet edge, and dots for one module.
@@ -89,7 +90,7 @@ def read_size(typed: str) -> LabelSize:
     found = _TYPED.fullmatch(typed.strip().lower())
     width, height = (float(side.replace(",", ".")) for side in found.groups()) if found else (0.0, 0.0)
     if not (NARROWEST <= width <= WIDEST and LOWEST <= height <= HIGHEST):
-        rule = tell(
+        rule = _(
             "write its sides in mm, from {w:g}x{h:g} to {most_w:g}x{most_h:g}",
             w=NARROWEST,
             h=LOWEST,

@@ -8,7 +8,8 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.amendments import Recipe
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.prepare.needs import media_of
@@ -31,13 +32,9 @@ def save_media(
     known = {medium.id: medium.need.medium for medium in media_of(plan)}
     for key, text in recipes.items():
         if key not in known:
-            raise InvalidInput(
-                "medium", tell("must be one of the plan's: {names}", names=", ".join(known.values())), key
-            )
+            raise InvalidInput("medium", _("must be one of the plan's: {names}", names=", ".join(known.values())), key)
         if len(text) > 500:
-            raise InvalidInput(
-                f"recipe of {known[key]}", tell("keep it within 500 characters"), f"{len(text)} characters"
-            )
+            raise InvalidInput(f"recipe of {known[key]}", _("keep it within 500 characters"), f"{len(text)} characters")
         read_recipe(text)
     before = plan.preparation.recipes
     changed = {key: text.strip() for key, text in recipes.items() if text.strip() != before.get(key, "")}
@@ -50,7 +47,7 @@ def save_media(
     if not reason.strip():
         raise InvalidInput(
             "reason for another recipe",
-            tell("say why; the plan is locked, so this is an amendment and named in the report"),
+            _("say why; the plan is locked, so this is an amendment and named in the report"),
         )
     for key, text in changed.items():
         amend(session, trial, actor, now, Recipe(key, text), reason)
@@ -71,20 +68,20 @@ def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime, 
         Not locked, or something is short and nobody said why it is ready all the same.
     """
     if trial.locked_at is None:
-        raise Refused(tell("Lock the plan on the Design page first; until then labels and volumes may still change."))
+        raise Refused(_("Lock the plan on the Design page first; until then labels and volumes may still change."))
     if trial.prepared_at is None:
         short = shortages(session, trial)
         if short and not anyway.strip():
             what = "; ".join(one.words for one in short)
             raise Refused(
-                tell("{what}. Mix more and say so on the Shelf, or type why it is ready all the same.", what=what)
+                _("{what}. Mix more and say so on the Shelf, or type why it is ready all the same.", what=what)
             )
         if len(anyway) > LONGEST_WHY:
             raise InvalidInput(
-                "why it is ready", tell("keep it within {n} characters", n=str(LONGEST_WHY)), str(len(anyway))
+                "why it is ready", _("keep it within {n} characters", n=str(LONGEST_WHY)), str(len(anyway))
             )
         if short:
             names = all_of([one.medium for one in short])
-            trial.prepared_anyway = tell("{names} was short: {reason}", names=names, reason=anyway.strip())[:600]
+            trial.prepared_anyway = _("{names} was short: {reason}", names=names, reason=anyway.strip())[:600]
         trial.prepared_at = now
         record(session, actor, now, Action.MARKED_AS_PREPARED, trial, why=trial.prepared_anyway)

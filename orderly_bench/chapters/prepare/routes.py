@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.prepare import operations, views
 from orderly_bench.chapters.prepare.labels import SIZES, USUAL, labels_html, read_size
 from orderly_bench.core.errors import OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.prepare.hormones import ASKED, Bottle, as_typed, own_strengths, read_bottle, sheet_of
 from orderly_bench.core.prepare.needs import media_of
 from orderly_bench.core.prepare.ready import Needed
@@ -44,7 +44,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     return trial_page(
         "prepare.html", trial, "Prepare", error, genus=note_on(db(), trial.taxon) if needs else None,
         genus_named=genus_of(trial.taxon), needs=needs, picks=picks, short=short, typed=request.form,
-        sizes=[(size, tell("{size} mm", size=size)) for size in SIZES],
+        sizes=[(size, _("{size} mm", size=size)) for size in SIZES],
         hands=hours_for_hands(needs.cuttings, trial.plan.design.pace_per_hour) if needs else "",
         listed=views.list_of(db(), trial) if needs else [],
         shopping=views.shopping_of(db(), trial, needs.labels, today()) if needs and not trial.lots else [],
@@ -91,7 +91,7 @@ def see_to(trial: Trial) -> ResponseReturnValue:
 
 def _shopping(trial: Trial) -> list[Needed]:
     if not trial.arms:
-        raise Refused(tell("Write the question first; the list follows from its arms."))
+        raise Refused(_("Write the question first; the list follows from its arms."))
     return views.shopping_of(db(), trial, views.needs_of(db(), trial).labels, today())
 
 
@@ -116,14 +116,14 @@ def shopping_csv(trial: Trial) -> ResponseReturnValue:
 def labels(trial: Trial) -> ResponseReturnValue:
     """The labels as PDF."""
     if trial.locked_at is None:
-        raise Refused(tell("Lock the plan on the Design page first; a redraw would make these labels wrong."))
+        raise Refused(_("Lock the plan on the Design page first; a redraw would make these labels wrong."))
     size = read_size(fields.text(request.args, "mm") or USUAL)
     units = load.units_with_everything(db(), trial)
     if wanted := fields.text(request.args, "code"):
         unit = load.unit_by_code(db(), wanted)
         units = [one for one in units if one.id == unit.id]
         if not units:
-            raise Refused(tell("{code} is no unit of this trial.", code=unit.code))
+            raise Refused(_("{code} is no unit of this trial.", code=unit.code))
     html = labels_html(trial, units, size)
     return download(pdf_of(html), "application/pdf", f"labels-{trial.code}.pdf")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan import table as changes
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.edit import MOST_ASPECTS
@@ -19,7 +19,7 @@ from orderly_bench.web.fields import Form
 def _count(form: Form, name: str, label: str, most: int) -> int:
     found = fields.whole(form, name, label)
     if not 0 <= found <= most:
-        raise InvalidInput(label, tell("{most} are the most", most=most), found)
+        raise InvalidInput(label, _("{most} are the most", most=most), found)
     return found
 
 
@@ -32,7 +32,7 @@ def read_table(form: Form) -> Table:
     for i in range(1, _count(form, "lines", "aspects", MOST_ASPECTS + len(AspectKind)) + 1):
         kind = form.get(f"kind_{i}", AspectKind.OTHER.value)
         if kind not in list(AspectKind):
-            raise InvalidInput("aspect", tell("choose one of: {names}", names=", ".join(AspectKind)), kind)
+            raise InvalidInput("aspect", _("choose one of: {names}", names=", ".join(AspectKind)), kind)
         common = fields.text(form, f"all_{i}")
         own = [fields.text(form, f"value_{i}_{a}") or common for a in range(1, arms + 1)]
         beside = [fields.text(form, f"value_{i}_group_{g}") for g in shown]
@@ -62,7 +62,7 @@ def changed(table: Table, act: str) -> Change:
     InvalidInput
         A button that is not there, or what the change refuses.
     """
-    what, _, value = act.partition(":")
+    what, _sep, value = act.partition(":")
     number = fields.sent_number(value)
     if what == "arm":
         return Change(changes.with_arm(table), False)
@@ -81,4 +81,4 @@ def changed(table: Table, act: str) -> Change:
     separation = table.separation() if what == "mend" else None
     if separation is not None and number is not None and number < len(separation.mends):
         return Change(changes.mended(table, separation.mends[number]), True)
-    raise InvalidInput("button", tell("is not on this page any more; look again"), act[:40])
+    raise InvalidInput("button", _("is not on this page any more; look again"), act[:40])

@@ -10,7 +10,8 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan import edit, rules
 from orderly_bench.core.plan.care_lines import check_care
 from orderly_bench.core.plan.part import BOX, Page, read_part, tidy, written_part
@@ -41,7 +42,7 @@ def create_trial(session: Session, actor: Person, now: datetime, botanical_name:
     """A new trial with nothing but a name, the lab's usual settings and a running code of the year."""
     name = botanical_name.strip()
     if not name:
-        raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
+        raise InvalidInput("botanical name", _("type the name of the plant to be rooted"))
     take_lab(session)
     year = f"{now:%y}"
     number = 1 + (session.scalar(select(func.count(Trial.id)).where(Trial.code.like(f"{year}-%"))) or 0)
@@ -89,7 +90,7 @@ def asked_of(before: Question, form: Form, factors: Sequence[str]) -> Question:
     made = read_part(before, form, Page.QUESTION)
     yes_no, rate = kind_of(made.response).yes_no, made.kind is TrialKind.RATE
     if rate and not yes_no:
-        raise InvalidInput("endpoint", tell("a rate is of a yes or no: rooted, fit to pot on or alive"), made.response)
+        raise InvalidInput("endpoint", _("a rate is of a yes or no: rooted, fit to pot on or alive"), made.response)
     made = replace(
         made,
         margin_points=made.margin_points if yes_no else before.margin_points,
@@ -100,7 +101,7 @@ def asked_of(before: Question, form: Form, factors: Sequence[str]) -> Question:
     rules.check_death(made.dead_from_day, made.endpoint_day)
     rules.check_left_alone(made.left_alone_until, made.endpoint_day)
     if not made.botanical_name:
-        raise InvalidInput("botanical name", tell("type the name of the plant to be rooted"))
+        raise InvalidInput("botanical name", _("type the name of the plant to be rooted"))
     return made if made.sentence else replace(made, sentence=sentence_of(made, factors)[:300])
 
 
@@ -141,8 +142,8 @@ def sentence_of(asked: Question, factors: Sequence[str]) -> str:
 
 def either_side_of_end(form: Form) -> int | None:
     """Days either side within which the endpoint check is on its day, as typed."""
-    found: int | None = EITHER_SIDE.value_of(tidy(form.get("endpoint_either_side", "")), word("window of the endpoint"))
-    EITHER_SIDE.check(found, word("window of the endpoint"))
+    found: int | None = EITHER_SIDE.value_of(tidy(form.get("endpoint_either_side", "")), N_("window of the endpoint"))
+    EITHER_SIDE.check(found, N_("window of the endpoint"))
     return found
 
 
@@ -190,10 +191,10 @@ def record_prediction(
 ) -> None:
     """Keep a ranked prediction, arm letters best first. One made after sticking is kept and called retrospective."""
     if not trial.arms:
-        raise Refused(tell("Save the factors and their levels first; then the arms can be ranked."))
+        raise Refused(_("Save the factors and their levels first; then the arms can be ranked."))
     kept = rules.check_ranking(ranking, [arm.letter for arm in trial.arms])
     of_arms = trial.plan.treatments.identities()
-    LONGEST_WHY.check(why, word("why"))
+    LONGEST_WHY.check(why, N_("why"))
     session.add(Prediction(trial_id=trial.id, person_id=actor.id, at=now, ranking=kept, of_arms=of_arms, why=tidy(why)))
     record(session, actor, now, Action.RECORDED_A_PREDICTION, trial, new={"ranking": kept})
 

@@ -14,7 +14,7 @@ from orderly_bench.chapters.question import operations, views
 from orderly_bench.chapters.question.forms import changed, read_table
 from orderly_bench.chapters.question.search import STATES, page_of, read_search
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.part import unticked
 from orderly_bench.core.plan.table import Table, starting_at, table_of, table_of_arms
@@ -184,7 +184,7 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
     """Arms of an earlier trial, or of a CSV, put into the table; nothing is saved yet."""
     try:
         refuse_when_locked(trial)
-        _, data = fields.file(request.files, "file")
+        _name, data = fields.file(request.files, "file")
         if data is not None:
             table = table_of_arms(read_arms(data))
         elif request.form.get("from_card"):
@@ -196,7 +196,7 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
             number = fields.whole(request.form, "from_trial", "earlier trial")
             table = table_of(load.by_id(db(), Trial, number, "trial").plan.treatments)
         else:
-            raise InvalidInput("arms", tell("choose an earlier trial, or a CSV with a row an arm"))
+            raise InvalidInput("arms", _("choose an earlier trial, or a CSV with a row an arm"))
     except OrderlyError as error:
         db().rollback()
         return _page(trial, None, error), status_of(error)
@@ -206,7 +206,7 @@ def bring_arms(trial: Trial) -> ResponseReturnValue:
 @route(chapter, "/trials/<int:trial_id>/again", Act.PLAN, "POST")
 def begin_again(trial: Trial) -> ResponseReturnValue:
     """The next trial from this one; what its arms came to is taken along once its end is closed."""
-    more = fields.optional_whole(request.form, "more_units", tell("more units")) or 0
+    more = fields.optional_whole(request.form, "more_units", _("more units")) or 0
     told = kind_of(trial.plan.question.response).yes_no and endpoint_closed(db(), trial)
     rates = shares_by_arm(gather(db(), trial)) if told else {}
     second, missing = (request.form.get(name) == "yes" for name in ("second_waves", "missing_arm"))

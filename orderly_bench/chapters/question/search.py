@@ -9,7 +9,7 @@ from enum import StrEnum
 from sqlalchemy import ColumnElement, extract, func, or_, select
 from sqlalchemy.orm import Session
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.trial.models import Conclusion, Trial
 
 LONGEST = 80
@@ -27,7 +27,7 @@ class Stands(StrEnum):
     PUT_AWAY = "put away"
 
 
-STATES = tuple((one.value, one.value or word("any")) for one in Stands)
+STATES = tuple((one.value, one.value or N_("any")) for one in Stands)
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,9 @@ from orderly_bench.chapters.question import operations
 from orderly_bench.chapters.question.forms import read_table
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import all_of, capital, dated, shown, tell, word
+from orderly_bench.core.messages.translation import all_of, capital, dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan import rules
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.question import TrialKind
@@ -220,7 +222,7 @@ def _margin(form: Form, plan: Plan, expected: Sequence[Expected]) -> Margin:
             sums.append(product_words(table))
         window = rules.endpoint_window_days(day) if either_side is None else either_side
         sums.append(
-            tell(
+            _(
                 "endpoint: day {day} ± {window} = day {day2} to {day3}",
                 day=day,
                 window=window,
@@ -229,7 +231,7 @@ def _margin(form: Form, plan: Plan, expected: Sequence[Expected]) -> Margin:
             )
         )
         looks = read_looks(form.get("check_days", ""), day, plan.schedule.waves[0].planned_for)
-        sums.append(tell("checks: {names}", names=", ".join(str(d) for d in [*(look.day for look in looks), day])))
+        sums.append(_("checks: {names}", names=", ".join(str(d) for d in [*(look.day for look in looks), day])))
         books = [weeks_in(book.author, book.author) for book in asked.book]
         early = too_early(day, asked.stop_rule, [*expected, *(one for one in books if one is not None)])
         if asked.wanted_plants:
@@ -259,7 +261,7 @@ def _margin(form: Form, plan: Plan, expected: Sequence[Expected]) -> Margin:
 def _notes(table: Table) -> list[str]:
     """What the ready questions mind of what is asked."""
     found = [note_of(line.kind, line.name, line.values[: table.arms]) for line in table.asked]
-    return [shown(note) for note in found if note]
+    return [_(note) for note in found if note]
 
 
 def _offers(table: Table) -> list[str]:
@@ -277,11 +279,11 @@ def _compares(table: Table, separation: Separation | None) -> list[str]:
         differ = tuple(
             line.name for line in table.lines if line.values[a] and line.values[b] and line.values[a] != line.values[b]
         )
-        told.setdefault(differ, []).append(tell("{a} against {b}", a=table.letters[a], b=table.letters[b]))
+        told.setdefault(differ, []).append(_("{a} against {b}", a=table.letters[a], b=table.letters[b]))
     lines = []
     for differ, pairs in sorted(told.items(), key=lambda one: len(one[0])):
-        text = word("{pairs}: {names}, together") if len(differ) > 1 else word("{pairs}: {names}")
-        lines.append(tell(text, pairs=", ".join(pairs), names=all_of(differ) if differ else tell("nothing")))
+        text = N_("{pairs}: {names}, together") if len(differ) > 1 else N_("{pairs}: {names}")
+        lines.append(_(text, pairs=", ".join(pairs), names=all_of(differ) if differ else _("nothing")))
     return lines
 
 
@@ -292,11 +294,11 @@ def mixed_words(table: Table, separation: Separation) -> list[str]:
     for c in separation.contrasts:
         if not c.separable:
             mixed = [names[a] for a in c.travels_with] or [" with ".join(names[a] for a in each) for each in c.together]
-            found.setdefault((names[c.aspect], tell(" or from ").join(mixed)), []).append(
-                tell("{a} against {b}", a=c.a, b=c.b)
+            found.setdefault((names[c.aspect], _(" or from ").join(mixed)), []).append(
+                _("{a} against {b}", a=c.a, b=c.b)
             )
     return [
-        tell(
+        _(
             "{aspect} can't be told from {mixed}: {names}.",
             aspect=capital(name),
             mixed=mixed,
@@ -310,19 +312,19 @@ def mend_words(table: Table, mend: Mend) -> str:
     """A mend as a button says it."""
     names = [line.name for line in table.lines]
     parts = (
-        [tell("make {names} the same in every arm", names=", ".join(names[int(a)] for a in mend.make_same))]
+        [_("make {names} the same in every arm", names=", ".join(names[int(a)] for a in mend.make_same))]
         if mend.make_same
         else []
     )
     varying = {str(i) for i, line in enumerate(table.lines) if len({*line.values[: table.arms]} - {""}) > 1}
     parts += [
-        tell(
+        _(
             "add an arm of {names}",
             names=", ".join((f"{names[int(a)]} {value}" for a, value in arm.items() if value and a in varying)),
         )
         for arm in mend.add_arms
     ]
-    parts += [tell("arms {names} are then one", names=all_of(alike)) for alike in mend.merged]
+    parts += [_("arms {names} are then one", names=all_of(alike)) for alike in mend.merged]
     return "; ".join(parts)
 
 
@@ -349,42 +351,36 @@ def _day(typed: str) -> str:
 def folded(values: Mapping[str, str]) -> dict[str, str]:
     """The sentences that folded parts of the page show."""
     get = values.get
-    looks = (
-        tell("Looked at on day {days}", days=get("check_days")) if get("check_days") else tell("No look before the end")
-    )
+    looks = _("Looked at on day {days}", days=get("check_days")) if get("check_days") else _("No look before the end")
     if get("who_looks"):
-        looks += tell(", by {who}", who=get("who_looks"))
-    wanted = (
-        tell("{n} plants wanted", n=get("wanted_plants"))
-        if get("wanted_plants")
-        else tell("No number of plants wanted")
-    )
+        looks += _(", by {who}", who=get("who_looks"))
+    wanted = _("{n} plants wanted", n=get("wanted_plants")) if get("wanted_plants") else _("No number of plants wanted")
     if get("wanted_plants") and get("wanted_by"):
-        wanted += tell(" by {day}", day=_day(str(get("wanted_by"))))
+        wanted += _(" by {day}", day=_day(str(get("wanted_by"))))
     own, book = (len((get(key) or "").splitlines()) for key in ("known", "book"))
     told = [
-        tell("{own} counted here", own=own) if own else "",
-        tell("{book} written elsewhere", book=book) if book else "",
+        _("{own} counted here", own=own) if own else "",
+        _("{book} written elsewhere", book=book) if book else "",
     ]
     known = (
-        tell("Rates known: {names}", names=", ".join(part for part in told if part))
+        _("Rates known: {names}", names=", ".join(part for part in told if part))
         if own or book
-        else tell("No rate is known yet")
+        else _("No rate is known yet")
     )
     care = (
-        tell("{task}, every {n} days", task=get("care_task"), n=get("care_every_days"))
+        _("{task}, every {n} days", task=get("care_task"), n=get("care_every_days"))
         if get("care_task")
-        else tell("No care that repeats")
+        else _("No care that repeats")
     )
     plants = (
-        tell("Plants from {source}", source=get("source"))
+        _("Plants from {source}", source=get("source"))
         if get("source")
-        else tell("Where the plants come from, and why it matters")
+        else _("Where the plants come from, and why it matters")
     )
-    named = [shown(other.name) for other in others_for(get("response") or "") if get(f"other_{other.key}") == "yes"]
+    named = [_(other.name) for other in others_for(get("response") or "") if get(f"other_{other.key}") == "yes"]
     others = (
-        tell("Beside it, exploratory: {names}", names=", ".join(named))
+        _("Beside it, exploratory: {names}", names=", ".join(named))
         if named
-        else tell("No other endpoint is named beforehand")
+        else _("No other endpoint is named beforehand")
     )
     return {"looks": looks, "wanted": wanted, "known": known, "care": care, "plants": plants, "others": others}

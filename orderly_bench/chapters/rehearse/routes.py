@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.rehearse import views
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
@@ -29,9 +29,9 @@ def _typed() -> tuple[tuple[float, float], float, int]:
     seed = fields.whole(values, "again", "run")
     for name, rate in (("rate of A", a), ("rate of B", b)):
         if not 0 <= rate <= 100:
-            raise InvalidInput(name, tell("must be between 0 and 100 %"), rate)
+            raise InvalidInput(name, _("must be between 0 and 100 %"), rate)
     if not 0 < margin < 100 or not 0 <= seed < MOST_SEED:
-        raise InvalidInput("margin", tell("must be above 0 and below 100 points"), margin)
+        raise InvalidInput("margin", _("must be above 0 and below 100 points"), margin)
     return (a / 100, b / 100), margin / 100, seed
 
 

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import CheckVisit, Person, TakenAlong
 
@@ -32,12 +32,12 @@ def take(session: Session, check: CheckVisit, actor: Person, now: datetime, key:
         The check is not open, or the key was brought back or released.
     """
     if not key or len(key) > LONGEST_KEY:
-        raise InvalidInput(tell("device"), tell("load the page again, then take it along"))
+        raise InvalidInput(_("device"), _("load the page again, then take it along"))
     found = session.scalars(select(TakenAlong).where(TakenAlong.key == key)).first()
     if found is not None and (found.check_id, found.person_id) == (check.id, actor.id) and found.out:
         return found
     if found is not None or not check.is_open:
-        raise Refused(tell("Only an open check can be taken along. Load the page again to see how it stands."))
+        raise Refused(_("Only an open check can be taken along. Load the page again to see how it stands."))
     made = TakenAlong(
         trial_id=check.trial_id, check_id=check.id, person_id=actor.id, key=key, device=device.strip()[:LONGEST_DEVICE], at=now
     )  # fmt: skip
@@ -62,10 +62,10 @@ def bring_back(session: Session, check: CheckVisit, actor: Person, now: datetime
 def release(session: Session, check: CheckVisit, actor: Person, now: datetime, number: int | None, why: str) -> None:
     """Wait no longer for a device; what it sends later is shown to its person as not taken."""
     if not why.strip() or len(why) > LONGEST_WHY:
-        raise InvalidInput(tell("why it is waited for no longer"), tell("say it within 300 characters"))
+        raise InvalidInput(_("why it is waited for no longer"), _("say it within 300 characters"))
     found = next((one for one in out_with(session, check) if one.id == number), None)
     if found is None:
-        raise Refused(tell("This device has nothing along any more."))
+        raise Refused(_("This device has nothing along any more."))
     found.released = why.strip()
     session.flush()
     record(session, actor, now, Action.RELEASED_A_DEVICE, check.trial, new=_named(found), why=why)
@@ -77,7 +77,7 @@ def refuse_while_out(session: Session, check: CheckVisit) -> None:
     if out:
         names = ", ".join(one.person.name for one in out[:4])
         raise Refused(
-            tell("{names} {n:~has|have} this check along on a device. Have it brought back, or release it with a reason.", n=len(out), names=names)
+            _("{names} {n:~has|have} this check along on a device. Have it brought back, or release it with a reason.", n=len(out), names=names)
         )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.score import along
 from orderly_bench.chapters.score.routes import bench_of
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, may
 from orderly_bench.trial.checks import refuse_unless_stuck
@@ -42,7 +42,7 @@ def page(check_id: int) -> ResponseReturnValue:
     check = load.by_id(db(), CheckVisit, check_id, "check")
     refuse_unless_stuck(check.trial)
     if not check.is_open:
-        raise Refused(tell("Only an open check can be taken along."))
+        raise Refused(_("Only an open check can be taken along."))
     bench = bench_of(check.trial, progress_of(db(), check), None) | {"container": None, "htmx": False}
     return render_template("along.html", out=along.out_with(db(), check), releases=False, **bench)
 

@@ -12,7 +12,7 @@ from orderly_bench.chapters.score.holding import lock
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, touches_early
 from orderly_bench.chapters.score.operations import Sent, keep_score
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import CheckVisit, Person, ScoreRecord
@@ -27,13 +27,13 @@ def correct_way(session: Session, check: CheckVisit, actor: Person, now: datetim
         No such way, the one it has, no reason, or a score that can't be known that way: then nothing is changed.
     """
     if way not in list(KnownBy):
-        raise InvalidInput("way of looking", tell("choose one of {names}", names=", ".join(KnownBy)), way)
+        raise InvalidInput("way of looking", _("choose one of {names}", names=", ".join(KnownBy)), way)
     if not reason.strip() or len(reason) > LONGEST_WHY:
-        raise InvalidInput("reason for the correction", tell("say why, within 300 characters"))
+        raise InvalidInput("reason for the correction", _("say why, within 300 characters"))
     lock(session, check.id)
     old = check.way
     if way == old:
-        raise InvalidInput("way of looking", tell("is that already; choose how it was really looked"), way)
+        raise InvalidInput("way of looking", _("is that already; choose how it was really looked"), way)
     standing = session.scalars(
         select(ScoreRecord).where(
             ScoreRecord.check_id == check.id, ScoreRecord.current == 1, ScoreRecord.known_by == old
@@ -46,7 +46,7 @@ def correct_way(session: Session, check: CheckVisit, actor: Person, now: datetim
         try:
             keep_score(session, check, score.cutting, actor, now, made, sent)
         except InvalidInput as error:
-            rule = tell(
+            rule = _(
                 "can't be the way of {code}: {error}. Correct that score first", code=score.cutting.code, error=error
             )
             raise InvalidInput("way of looking", rule, way) from error

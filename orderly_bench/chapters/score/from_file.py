@@ -11,7 +11,7 @@ from orderly_bench.chapters.score.holding import lock
 from orderly_bench.chapters.score.operations import Sent, current_scores, keep_score
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.core.errors import Refused, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.formats.scores_csv import ScoreRow, read_scores
 from orderly_bench.trial.access import Act, may
@@ -30,7 +30,7 @@ class Brought:
     @property
     def words(self) -> str:
         """In one line."""
-        return tell(
+        return _(
             "{n:score|scores} kept, {corrected} corrected, {same} as they stood",
             n=self.new,
             corrected=str(self.corrected),
@@ -57,8 +57,8 @@ def bring_scores(
     rows = read_scores(data, check.planned_das, KnownBy(check.way))
     if not rows:
         raise UnusableData(
-            tell("no row scores anything at the check of day {day}", day=str(check.planned_das)),
-            tell("Fill in state and roots, or take the file of this check"),
+            _("no row scores anything at the check of day {day}", day=str(check.planned_das)),
+            _("Fill in state and roots, or take the file of this check"),
         )
     cuttings = {_key(c.code): c for c in in_scope(session, check)}
     standing = current_scores(session, [check])[check.id]
@@ -68,15 +68,15 @@ def bring_scores(
         cutting = cuttings.get(_key(row.code))
         if cutting is None:
             raise UnusableData(
-                tell("{code} is no cutting of this check", code=row.code[:40]),
-                tell("Look at its label"),
+                _("{code} is no cutting of this check", code=row.code[:40]),
+                _("Look at its label"),
                 row=row.line,
                 column="cutting",
             )
         site = _site(cutting, row)
         if (cutting.id, site) in seen:
             raise UnusableData(
-                tell("{code} comes twice", code=cutting.code), tell("Keep one row"), row=row.line, column="cutting"
+                _("{code} comes twice", code=cutting.code), _("Keep one row"), row=row.line, column="cutting"
             )
         seen.add((cutting.id, site))
         wanted.append((row, cutting, site, standing.get((cutting.id, site))))
@@ -85,7 +85,7 @@ def bring_scores(
     ]
     if differing and not reason.strip():
         raise Refused(
-            tell("{n:score differs|scores differ} from what stands ({codes}). Say why they are corrected, or take those rows out.", n=len(differing), codes=", ".join(differing[:6]))
+            _("{n:score differs|scores differ} from what stands ({codes}). Say why they are corrected, or take those rows out.", n=len(differing), codes=", ".join(differing[:6]))
         )  # fmt: skip
     new = 0
     for row, cutting, site, stands in wanted:
@@ -101,9 +101,9 @@ def _refuse_unless_taken(check: CheckVisit, actor: Person, reason: str) -> None:
     if check.is_open:
         return
     if check.closed_at is None or not may(actor, Act.RUN_CHECK):
-        raise Refused(tell("This check is not open. A file is taken while it is; of a closed one by a researcher."))
+        raise Refused(_("This check is not open. A file is taken while it is; of a closed one by a researcher."))
     if not reason.strip():
-        raise Refused(tell("This check is closed: say why scores come in after it, such as a device that came back."))
+        raise Refused(_("This check is closed: say why scores come in after it, such as a device that came back."))
 
 
 def _key(code: str) -> str:
@@ -114,8 +114,8 @@ def _key(code: str) -> str:
 
 def _site(cutting: Cutting, row: ScoreRow) -> int:
     if row.site not in cutting.sites:
-        names = ", ".join(site or tell("(blank)") for site in cutting.sites)
+        names = ", ".join(site or _("(blank)") for site in cutting.sites)
         raise UnusableData(
-            tell("{code} has no site {site!r}", code=cutting.code, site=row.site), tell("It is one of: {names}", names=names), row=row.line, column="site"
+            _("{code} has no site {site!r}", code=cutting.code, site=row.site), _("It is one of: {names}", names=names), row=row.line, column="site"
         )  # fmt: skip
     return cutting.sites.index(row.site) + 1

@@ -5,7 +5,8 @@ from __future__ import annotations
 from datetime import date, timedelta
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.days import touched_early
 from orderly_bench.core.score.entry import not_dead_yet
 from orderly_bench.core.tend.schedule import days_after_sticking, days_outside
@@ -20,7 +21,7 @@ def why_then(check: CheckVisit, day: date, way: KnownBy, why: str) -> str:
     until = check.trial.plan.question.left_alone_until
     early = touched_early(way, days_after_sticking(day, check.lot.day_zero), until)
     if early and not why.strip():
-        rule = tell(
+        rule = _(
             "the plan leaves them alone until day {until}: look through the wall or at the hole, wait, or say why they are touched now",
             until=str(until),
         )
@@ -31,7 +32,7 @@ def why_then(check: CheckVisit, day: date, way: KnownBy, why: str) -> str:
     first = check.lot.day_zero.middle + timedelta(days=check.planned_das - check.window_days)
     last = first + timedelta(days=2 * check.window_days)
     if not why.strip():
-        rule = tell(
+        rule = _(
             "lies {n:day|days} outside the window of the end: look from {first} to {last}, or say why it is looked at on this day",
             n=away, first=dated(first), last=dated(last),
         )  # fmt: skip
@@ -41,7 +42,7 @@ def why_then(check: CheckVisit, day: date, way: KnownBy, why: str) -> str:
 
 def _short_enough(why: str) -> str:
     if len(why.strip()) > LONGEST_WHY:
-        raise InvalidInput("why on this day", tell("keep it within {longest} characters", longest=LONGEST_WHY))
+        raise InvalidInput("why on this day", _("keep it within {longest} characters", longest=LONGEST_WHY))
     return why.strip()
 
 
@@ -72,7 +73,7 @@ def refuse_touching(check: CheckVisit, score: Score) -> None:
     """A score of roots that were lifted, pulled at or dug for while the plan leaves them alone, at a check that gives no reason for it."""
     if score.roots is Roots.NOT_LOOKED or check.why_then or not touches_early(check, score.known_by):
         return
-    rule = tell(
+    rule = _(
         "the plan leaves them alone until day {until}; this check was opened to look without touching",
         until=str(check.trial.plan.question.left_alone_until),
     )

@@ -13,12 +13,13 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session, make_transient_to_detached
 
 from orderly_bench.chapters.score.along import refuse_while_out
-from orderly_bench.chapters.score.beside import count_there
 from orderly_bench.chapters.score.holding import earlier_held, lock
 from orderly_bench.chapters.score.on_the_day import LONGEST_WHY, as_it_stands, refuse_touching, why_then
 from orderly_bench.chapters.score.sampling import Sample, draw_sample
+from orderly_bench.chapters.score.undrawn import count_there
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.details import lifted_by, read_lifting
 from orderly_bench.core.score.entry import check_long_enough, check_score
 from orderly_bench.core.score.lift import lift_order
@@ -91,18 +92,16 @@ def open_check(
     """Open a planned check of a lot on its day; its date and way of looking are kept."""
     trial, lot, day, way = check.trial, check.lot, looking.day, looking.way
     if lot.wave.sticking_done_at is None:
-        raise Refused(tell("Finish sticking first (Stick page); a check counts every cutting stuck."))
+        raise Refused(_("Finish sticking first (Stick page); a check counts every cutting stuck."))
     if check.closed_at is not None:
-        raise Refused(
-            tell("This check was closed on {closed_at:%-d %B %Y} and stays closed.", closed_at=check.closed_at)
-        )
+        raise Refused(_("This check was closed on {closed_at:%-d %B %Y} and stays closed.", closed_at=check.closed_at))
     if check.opened_at is not None:
         return
     others = [c for c in checks_of(session, trial) if c.lot_id == check.lot_id and c is not check]
     _refuse_beside(check, others)
     _refuse_then(check, others, day, today)
     if way not in list(KnownBy):
-        raise InvalidInput("way of looking", tell("choose one of: {names}", names=", ".join(KnownBy)), way)
+        raise InvalidInput("way of looking", _("choose one of: {names}", names=", ".join(KnownBy)), way)
     check.lifting = read_lifting(looking.lifting)
     check.why_then = why_then(check, day, KnownBy(way), looking.why)
     if looking.sample is not None:
@@ -120,11 +119,11 @@ def _refuse_beside(check: CheckVisit, others: Sequence[CheckVisit]) -> None:
     open_now = next((c for c in others if c.is_open), None)
     if open_now is not None:
         raise Refused(
-            tell("The check of day {planned_das} is still open. Close it first.", planned_das=open_now.planned_das)
+            _("The check of day {planned_das} is still open. Close it first.", planned_das=open_now.planned_das)
         )
     if any(c.opened_at and c.planned_das > check.planned_das for c in others):
         raise Refused(
-            tell("A later check was opened already, so this one was passed by. Record an amendment on the Design page.")
+            _("A later check was opened already, so this one was passed by. Record an amendment on the Design page.")
         )
 
 
@@ -133,7 +132,7 @@ def _refuse_then(check: CheckVisit, others: Sequence[CheckVisit], day: date, tod
     if day > today:
         raise InvalidInput(
             "date of the check",
-            tell("lies in the future; a check is dated on the day of looking"),
+            _("lies in the future; a check is dated on the day of looking"),
             dated(day, "%d %b %Y"),
         )
     check_after_sticking(day, check.lot.day_zero)
@@ -141,7 +140,7 @@ def _refuse_then(check: CheckVisit, others: Sequence[CheckVisit], day: date, tod
     if previous and day < max(previous):
         raise InvalidInput(
             "date of the check",
-            tell("lies before the last check on {last:%d %b %Y}", last=max(previous)),
+            _("lies before the last check on {last:%d %b %Y}", last=max(previous)),
             dated(day, "%d %b %Y"),
         )
 
@@ -154,15 +153,15 @@ def _as_drawn(session: Session, check: CheckVisit, seed: int) -> list[int]:
 
 def _words(score: ScoreRecord | Score) -> list[str]:
     roots = (
-        tell("{root_number} roots", root_number=score.root_number)
+        _("{root_number} roots", root_number=score.root_number)
         if score.root_number is not None
-        else tell("roots {value}", value=score.root_class or score.roots)
+        else _("roots {value}", value=score.root_class or score.roots)
     )
     parts = [str(score.state), roots]
-    parts += [tell("quality {quality}", quality=score.quality)] if score.quality is not None else []
-    parts += [tell("foliage {foliage}", foliage=score.foliage)] if score.foliage is not None else []
+    parts += [_("quality {quality}", quality=score.quality)] if score.quality is not None else []
+    parts += [_("foliage {foliage}", foliage=score.foliage)] if score.foliage is not None else []
     if score.longest_root_mm is not None:
-        parts.append(tell("longest {longest_root_mm:g} mm", longest_root_mm=score.longest_root_mm))
+        parts.append(_("longest {longest_root_mm:g} mm", longest_root_mm=score.longest_root_mm))
     parts += [str(score.top)] if score.top else []
     return parts
 
@@ -216,7 +215,7 @@ def keep_score(
     _refuse_unless_scorable(check, cutting, actor)
     refuse_out_of_sample(session, check, cutting.unit)
     if not 1 <= sent.site <= len(cutting.sites):
-        raise InvalidInput("rooting site", tell("{code} has {n}", code=cutting.code, n=len(cutting.sites)), sent.site)
+        raise InvalidInput("rooting site", _("{code} has {n}", code=cutting.code, n=len(cutting.sites)), sent.site)
     score = check_score(score)
     check_long_enough(score, check.trial.plan.question.root_from_mm)
     refuse_touching(check, score)
@@ -257,23 +256,23 @@ def _refuse_what_nobody_saw(standing: ScoreRecord | None, cutting: Cutting, scor
     """A score over one that its scorer has not seen, or over a seen one without a reason."""
     if (standing.revision if standing else 0) != sent.seen_revision:
         who = (
-            tell("{name} scored {code}", name=standing.person.name, code=cutting.code)
+            _("{name} scored {code}", name=standing.person.name, code=cutting.code)
             if standing
-            else tell("The score of {code} was taken back", code=cutting.code)
+            else _("The score of {code} was taken back", code=cutting.code)
         )
         raise Conflict(
-            tell("{who} while you were looking. Nothing of yours was written.", who=who),
+            _("{who} while you were looking. Nothing of yours was written.", who=who),
             _words(standing) if standing else [],
             _words(score),
             standing.revision if standing else 0,
         )
     if standing is not None and not sent.reason.strip():
         raise InvalidInput(
-            "reason for the correction", tell("say why; the old score of {code} is kept with it", code=cutting.code)
+            "reason for the correction", _("say why; the old score of {code} is kept with it", code=cutting.code)
         )
     if len(sent.reason) > LONGEST_WHY:
         raise InvalidInput(
-            "reason for the correction", tell("keep it within 300 characters"), f"{len(sent.reason)} characters"
+            "reason for the correction", _("keep it within 300 characters"), f"{len(sent.reason)} characters"
         )
 
 
@@ -290,9 +289,9 @@ def _add_beside_others(session: Session, check: CheckVisit, cutting: Cutting, ma
         session.expire_all()
         other = _standing(session, check, cutting, site)
         raise Conflict(
-            tell(
+            _(
                 "{name} scored {code} at the same moment. Nothing of yours was written.",
-                name=other.person.name if other else tell("Someone"),
+                name=other.person.name if other else _("Someone"),
                 code=cutting.code,
             ),
             _words(other) if other else [],
@@ -311,7 +310,7 @@ def _sent_again(
     if same and (known.person_id == actor.id or may(actor, Act.RUN_CHECK)) and known.as_score() == check_score(score):
         return known
     raise Conflict(
-        tell(
+        _(
             "This form was sent before, with something else in it. Nothing of yours was written; look at what is there and save again."
         ),
         _words(known),
@@ -321,16 +320,16 @@ def _sent_again(
 
 def _refuse_unless_scorable(check: CheckVisit, cutting: Cutting, actor: Person) -> None:
     if cutting.trial_id != check.trial_id or cutting.status != "stuck":
-        raise Refused(tell("{code} is not a stuck cutting of this trial.", code=cutting.code))
+        raise Refused(_("{code} is not a stuck cutting of this trial.", code=cutting.code))
     if cutting.lot_id != check.lot_id:
         raise Refused(
-            tell(
+            _(
                 "{code} was stuck in another lot; score it at that lot's check, its days count from there.",
                 code=cutting.code,
             )
         )
     if check.opened_at is None:
-        raise Refused(tell("This check is not open. A researcher opens it on the Score page."))
+        raise Refused(_("This check is not open. A researcher opens it on the Score page."))
     if check.closed_at is not None:
         require(actor, Act.RUN_CHECK)
 
@@ -349,7 +348,7 @@ def take_back(session: Session, check: CheckVisit, actor: Person, now: datetime)
     """Take back this person's newest standing score of an open check; it stays on record."""
     lock(session, check.id, read=True)
     if check.closed_at is not None:
-        raise Refused(tell("The check is closed. A researcher can correct a score with a reason."))
+        raise Refused(_("The check is closed. A researcher can correct a score with a reason."))
     query = (
         select(ScoreRecord)
         .where(ScoreRecord.check_id == check.id, ScoreRecord.person_id == actor.id, ScoreRecord.current == 1)
@@ -381,10 +380,10 @@ def close_check(
     """
     lock(session, check.id)
     if check.opened_at is None:
-        raise Refused(tell("This check was not opened yet."))
+        raise Refused(_("This check was not opened yet."))
     if check.closed_at is not None:
         raise Refused(
-            tell(
+            _(
                 "This check was closed already, on {closed_at:%-d %B %Y}. Nothing was changed.",
                 closed_at=check.closed_at,
             )
@@ -393,9 +392,9 @@ def close_check(
     state = progress_of(session, check)
     if state.tally.unaccounted:
         waiting = list(dict.fromkeys(spot.code for spot in state.spots if spot.known is None))
-        shown = ", ".join(waiting[:6]) + (tell(" and more") if len(waiting) > 6 else "")
+        shown = ", ".join(waiting[:6]) + (_(" and more") if len(waiting) > 6 else "")
         raise Refused(
-            tell(
+            _(
                 "{unaccounted} of {in_scope} are unaccounted for ({shown}). Score each one; 'missing' is a score too.",
                 unaccounted=state.tally.unaccounted,
                 in_scope=state.tally.in_scope,

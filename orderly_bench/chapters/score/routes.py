@@ -10,15 +10,14 @@ from typing import Any
 from flask import Blueprint, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from orderly_bench.chapters.score import along, beside, correcting, holding, operations, several, views
+from orderly_bench.chapters.score import along, correcting, holding, operations, several, undrawn, views
 from orderly_bench.chapters.score.forms import read_score
 from orderly_bench.chapters.score.from_file import Brought, bring_scores
 from orderly_bench.chapters.score.on_the_day import dead_from, outside_window
 from orderly_bench.chapters.score.sampling import Sample, said_of_sample
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.measures import Measure
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.score.beside import BesideCount, groups_beside
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.details import BY_NAME
 from orderly_bench.core.score.entry import suggest_fit
 from orderly_bench.core.score.on_table import Counted
@@ -26,8 +25,9 @@ from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.score.sample import FIELD
 from orderly_bench.core.score.the_rest import Rest
 from orderly_bench.core.score.tipped_out import TippedOut
+from orderly_bench.core.score.undrawn import UndrawnCount, undrawn_groups
 from orderly_bench.core.vocabulary import QUALITY_ANCHORS, KnownBy, Roots
-from orderly_bench.record.gather import beside_counts
+from orderly_bench.record.gather import undrawn_counts
 from orderly_bench.trial import load
 from orderly_bench.trial import reveal as reveals
 from orderly_bench.trial.access import Act, Role, may
@@ -107,8 +107,8 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         progress = progress_of(db(), check)
         bench = bench_of(trial, progress, views.wanted_site(progress, _number("cutting"), _number("site")), typed)
     bench.pop("trial", None)
-    groups = groups_beside(trial.plan) if trial.lots else {}
-    own = beside.trials_beside(db(), trial) if groups else {}
+    groups = undrawn_groups(trial.plan) if trial.lots else {}
+    own = undrawn.trials_of_undrawn(db(), trial) if groups else {}
     return trial_page(
         "score.html",
         trial,
@@ -129,7 +129,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         beside=groups,
         beside_choices=[(name, name) for name in groups if name not in own],
         own_trials=own,
-        counted=beside_counts(db(), trial),
+        counted=undrawn_counts(db(), trial),
         out=along.out_with(db(), check) if check is not None and check.is_open else [],
         releases=may(actor(), Act.RUN_CHECK),
         liftings=BY_NAME["lifting"].choices,
@@ -180,10 +180,10 @@ def bring(check_id: int) -> ResponseReturnValue:
     """Scores of an open check from a CSV file, all or none."""
     check = load.by_id(db(), CheckVisit, check_id, "check")
     trial = check.trial
-    _, data = fields.file(request.files, "file")
+    _name, data = fields.file(request.files, "file")
     try:
         if data is None:
-            raise InvalidInput("file", tell("choose the CSV file with the scores"))
+            raise InvalidInput("file", _("choose the CSV file with the scores"))
         brought = bring_scores(db(), check, actor(), now(), data, fields.text(request.form, "file_why"))
     except OrderlyError as error:
         db().rollback()
@@ -299,7 +299,7 @@ def keep_again(check_id: int) -> ResponseReturnValue:
     trial, form = check.trial, request.form
 
     def save() -> None:
-        many = fields.whole(form, "many", tell("how many are the same"))
+        many = fields.whole(form, "many", _("how many are the same"))
         several.keep_again(db(), check, actor(), now(), many, form.get("again_key", ""), _looked_on(check))
 
     return answer(save, url_for(".score_page", trial_id=trial.id, check=check.id), lambda e: _page(trial, e, form))
@@ -339,7 +339,7 @@ def suggest(check_id: int) -> ResponseReturnValue:
     try:
         roots = Roots(request.form.get("roots", ""))
         number = fields.optional_whole(request.form, "root_number", "number of roots")
-        longest = fields.optional_measured(request.form, "longest_root_mm", "longest root", Measure.MM)
+        longest = fields.optional_quantity(request.form, "longest_root_mm", "longest root", Measure.MM)
         words = suggest_fit(
             roots, number, longest, trial.plan.question.fit_least_roots, trial.plan.question.fit_least_mm
         ).value
@@ -369,8 +369,8 @@ def close_check(check_id: int) -> ResponseReturnValue:
 
     def close() -> None:
         form = request.form
-        rooted = fields.optional_whole(form, "table_rooted", tell("with roots on the table"))
-        bare = fields.optional_whole(form, "table_bare", tell("in the bin"))
+        rooted = fields.optional_whole(form, "table_rooted", _("with roots on the table"))
+        bare = fields.optional_whole(form, "table_bare", _("in the bin"))
         table = Counted(rooted, bare, fields.text(form, "table_why"))
         operations.close_check(db(), check, actor(), now(), table)
 
@@ -387,10 +387,10 @@ def count_beside(trial: Trial) -> ResponseReturnValue:
             fields.optional_whole(form, name, label) or 0
             for name, label in (("stuck", "stuck"), ("rooted", "rooted"), ("bare", "without roots"), ("dead", "dead"))
         )
-        count = BesideCount(
+        count = UndrawnCount(
             fields.text(form, "group"), fields.day(form, "day", "day of the count"), stuck, rooted, bare, dead
         )
-        beside.keep_count(db(), trial, actor(), now(), count, today())
+        undrawn.keep_count(db(), trial, actor(), now(), count, today())
 
     return answer(save, url_for(".score_page", trial_id=trial.id) + "#beside", lambda e: _page(trial, e))
 

@@ -8,7 +8,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.sample import InScope, drawn_sample, what_stays
 from orderly_bench.trial.checks import in_scope, sampled_before
 from orderly_bench.trial.load import stuck_cuttings
@@ -51,7 +51,7 @@ def draw_sample(session: Session, check: CheckVisit, sample: Sample) -> None:
         An arm would keep none.
     """
     if check.is_endpoint:
-        raise Refused(tell("The endpoint check looks at all that are left. Lift a sample at an earlier check."))
+        raise Refused(_("The endpoint check looks at all that are left. Lift a sample at an earlier check."))
     units = units_of(session, check)
     for id in drawn_sample(as_drawn_from(units), sample.of_each, np.random.default_rng(sample.seed)):
         units[id].sampled_id = check.id

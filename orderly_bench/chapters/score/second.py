@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score.holding import lock
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.second import draw_share
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.trial.audit import Action, record
@@ -45,13 +45,13 @@ def draw_second(session: Session, check: CheckVisit, actor: Person, now: datetim
     """
     lock(session, check.id)
     if not check.is_open:
-        raise Refused(tell("The share is drawn while the check is open, so that both see the same day."))
+        raise Refused(_("The share is drawn while the check is open, so that both see the same day."))
     if check.second_of is not None:
-        raise Refused(tell("The share of this check is drawn already, and stays."))
+        raise Refused(_("The share of this check is drawn already, and stays."))
     carried = {cutting for cutting, _ in carried_into(session, check)}
     several = [c for c in in_scope(session, check) if c.id not in carried and len(c.sites) == 1]
     if not several:
-        raise Refused(tell("Nothing is left in this check that a second scorer could look at."))
+        raise Refused(_("Nothing is left in this check that a second scorer could look at."))
     check.second_of = [c.id for c in draw_share(several, percent, np.random.default_rng(seed))]
     new = {"day": check.planned_das, "per cent": percent, "drawn": len(check.second_of), "seed": seed}
     record(session, actor, now, Action.DREW_WHO_IS_SCORED_AGAIN, check.trial, new=new)
@@ -79,25 +79,25 @@ def keep_second(
     """
     lock(session, check.id, read=True)
     if cutting.id not in (check.second_of or []):
-        raise Refused(tell("{code} was not drawn to be scored again.", code=cutting.code))
+        raise Refused(_("{code} was not drawn to be scored again.", code=cutting.code))
     if not check.is_open:
-        raise Refused(tell("The check is closed; both scorers see the same day or it says nothing."))
+        raise Refused(_("The check is closed; both scorers see the same day or it says nothing."))
     if roots not in list(Roots):
-        raise InvalidInput("roots", tell("choose one of: {names}", names=", ".join(Roots)), roots)
+        raise InvalidInput("roots", _("choose one of: {names}", names=", ".join(Roots)), roots)
     if (roots == Roots.COUNTED) != (number is not None):
-        raise InvalidInput("number of roots", tell("goes with counted, and counted needs it"), number)
+        raise InvalidInput("number of roots", _("goes with counted, and counted needs it"), number)
     if number is not None and not 1 <= number <= MOST_ROOTS:
-        raise InvalidInput("number of roots", tell("must be between 1 and {most}", most=str(MOST_ROOTS)), number)
+        raise InvalidInput("number of roots", _("must be between 1 and {most}", most=str(MOST_ROOTS)), number)
     first = select(ScoreRecord.person_id).where(ScoreRecord.check_id == check.id, ScoreRecord.cutting_id == cutting.id)
     if actor.id in session.scalars(first).all():
-        raise Refused(tell("You scored {code} yourself; the second look is another person's.", code=cutting.code))
+        raise Refused(_("You scored {code} yourself; the second look is another person's.", code=cutting.code))
     there = session.scalars(
         select(SecondScore).where(SecondScore.check_id == check.id, SecondScore.cutting_id == cutting.id)
     ).first()
     if there is not None:
         if (there.person_id, there.roots, there.root_number) == (actor.id, roots, number):
             return there
-        raise Refused(tell("{code} was scored again already, by {name}.", code=cutting.code, name=there.person.name))
+        raise Refused(_("{code} was scored again already, by {name}.", code=cutting.code, name=there.person.name))
     made = SecondScore(
         trial_id=check.trial_id,
         check_id=check.id,

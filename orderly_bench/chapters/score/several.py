@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.score.holding import lock
 from orderly_bench.chapters.score.operations import Sent, keep_score
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.the_rest import Rest, score_of
 from orderly_bench.core.score.tipped_out import TippedOut, scores_of_count
 from orderly_bench.core.vocabulary import KnownBy
@@ -40,10 +40,10 @@ def keep_count(
     spots = [spot for spot in progress_of(session, check).spots if spot.unit == unit_id]
     waiting = [spot for spot in spots if spot.known is None]
     if len(spots) < 2 or not waiting:
-        raise Refused(tell("Nothing waits in this container to be counted; look at what is scored."))
+        raise Refused(_("Nothing waits in this container to be counted; look at what is scored."))
     if any(spot.site_name for spot in spots):
         raise Refused(
-            tell("Cuttings with several rooting sites are scored one by one: a count can't say which end rooted.")
+            _("Cuttings with several rooting sites are scored one by one: a count can't say which end rooted.")
         )
     for n, (spot, score) in enumerate(
         zip(waiting, scores_of_count(count, len(waiting), KnownBy(check.way)), strict=True)
@@ -81,12 +81,12 @@ def keep_again(
     )
     last = session.scalar(mine.order_by(ScoreRecord.id.desc()).limit(1))
     if last is None:
-        raise Refused(tell("You have kept no score of this check yet that the next could be like."))
+        raise Refused(_("You have kept no score of this check yet that the next could be like."))
     progress = progress_of(session, check)
     at = progress.order.index((last.cutting_id, last.site)) + 1
     waiting = [site for site in [*progress.order[at:], *progress.order[:at]] if site not in progress.accounted]
     if not 1 <= many <= len(waiting):
-        raise InvalidInput(tell("how many are the same"), tell("lies between 1 and the {n} left", n=len(waiting)), many)
+        raise InvalidInput(_("how many are the same"), _("lies between 1 and the {n} left", n=len(waiting)), many)
     score = replace(last.as_score(), note="")
     for n, (cutting, site) in enumerate(waiting[:many]):
         sent = Sent(site, request_key=f"{key[:30]}-{n}" if key else None, noted_on=day)
@@ -119,9 +119,9 @@ def keep_rest(
     waiting = [spot for spot in progress.spots if spot.known is None]
     if not waiting or len(waiting) != counted:
         raise Conflict(
-            tell("Meanwhile others were scored. Look at what is left, then say it again."),
-            [tell("{n:cutting|cuttings} left", n=len(waiting))],
-            [tell("{n:cutting|cuttings} left", n=counted)],
+            _("Meanwhile others were scored. Look at what is left, then say it again."),
+            [_("{n:cutting|cuttings} left", n=len(waiting))],
+            [_("{n:cutting|cuttings} left", n=counted)],
         )
     for n, spot in enumerate(waiting):
         sent = Sent(spot.site, request_key=f"{key}-{n}", noted_on=day)

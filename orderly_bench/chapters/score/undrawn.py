@@ -8,24 +8,24 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from orderly_bench.core.errors import Refused
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.question.group_beside import counted
-from orderly_bench.core.score.beside import BesideCount, check_beside
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.question.undrawn_group import counted
+from orderly_bench.core.score.undrawn import UndrawnCount, check_undrawn
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.vocabulary import Score
-from orderly_bench.record.gather import beside_counts
+from orderly_bench.record.gather import undrawn_counts
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import CheckVisit, Cutting, Person, SideCount, SideTrial, Trial
 from orderly_bench.trial.progress import progress_of
 
 
-def trials_beside(session: Session, trial: Trial) -> dict[str, Trial]:
+def trials_of_undrawn(session: Session, trial: Trial) -> dict[str, Trial]:
     """Groups of a trial that are trials of their own."""
     query = select(SideTrial).where(SideTrial.trial_id == trial.id).options(joinedload(SideTrial.own))
     return {one.group: one.own for one in session.scalars(query)}
 
 
-def keep_count(session: Session, trial: Trial, actor: Person, now: datetime, count: BesideCount, today: date) -> None:
+def keep_count(session: Session, trial: Trial, actor: Person, now: datetime, count: UndrawnCount, today: date) -> None:
     """Keep a count; one of the same group and day is put right by it. The same twice is kept once.
 
     Raises
@@ -36,22 +36,22 @@ def keep_count(session: Session, trial: Trial, actor: Person, now: datetime, cou
         Before anything is stuck, or of a group that is scored piece by piece.
     """
     if not trial.lots:
-        raise Refused(tell("Nothing is stuck yet, so nothing can be counted. Set the sticking day first."))
-    own = trials_beside(session, trial).get(count.group)
+        raise Refused(_("Nothing is stuck yet, so nothing can be counted. Set the sticking day first."))
+    own = trials_of_undrawn(session, trial).get(count.group)
     if own is not None:
         raise Refused(
-            tell(
+            _(
                 "{group} is scored piece by piece in {code}; its closed check counts it here.",
                 group=count.group,
                 code=own.code,
             )
         )
-    check_beside(trial.plan, count, min(lot.day_zero.first for lot in trial.lots), today)
+    check_undrawn(trial.plan, count, min(lot.day_zero.first for lot in trial.lots), today)
     _keep(session, trial, actor, now, count)
 
 
-def _keep(session: Session, trial: Trial, actor: Person, now: datetime, count: BesideCount) -> None:
-    known = {(one.group, one.day): one for one in beside_counts(session, trial)}
+def _keep(session: Session, trial: Trial, actor: Person, now: datetime, count: UndrawnCount) -> None:
+    known = {(one.group, one.day): one for one in undrawn_counts(session, trial)}
     before = known.get((count.group, count.day))
     if before == count:
         return

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.design.codes import spaced
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.score.details import DETAILS
@@ -145,11 +145,11 @@ def wanted_site(progress: CheckProgress, cutting: int | None, site: int | None) 
 def in_words(score: Score) -> str:
     """A score in a few words."""
     if score.root_number is not None:
-        text = tell("{n:root|roots}", n=score.root_number)
+        text = _("{n:root|roots}", n=score.root_number)
         if score.longest_root_mm is not None:
-            text += tell(", {longest_root_mm:g} mm", longest_root_mm=score.longest_root_mm)
+            text += _(", {longest_root_mm:g} mm", longest_root_mm=score.longest_root_mm)
     elif score.root_class:
-        text = tell("{root_class} roots", root_class=score.root_class)
+        text = _("{root_class} roots", root_class=score.root_class)
     else:
         text = (
             "callus"
@@ -179,8 +179,8 @@ def cell_of(progress: CheckProgress, spots: list[Spot]) -> Cell:
     count = ""
     if len(spots) > 1:
         count = f"{sum(k is not None for k in known)}/{len(spots)}"
-        said = tell("{k} of {n} scored", k=sum(k is not None for k in known), n=len(spots))
-    label = tell(
+        said = _("{k} of {n} scored", k=sum(k is not None for k in known), n=len(spots))
+    label = _(
         "{spaced}, row {row} cell {column}: {said}",
         spaced=spaced(first.code.split("-")[0]),
         row=first.row,

@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, inspect, select
 from sqlalchemy.orm import Session, joinedload
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.database.base import Base
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import AuditEntry, Person
@@ -64,7 +64,7 @@ def histories(session: Session, actions: Sequence[Action]) -> dict[str, list[Cha
         if name is None:
             continue
         words = tuple(
-            tell(
+            _(
                 "{what}: {old}, now {new}",
                 what=column.replace("_", " "),
                 old=_plain(value),
@@ -79,5 +79,5 @@ def histories(session: Session, actions: Sequence[Action]) -> dict[str, list[Cha
 
 def _plain(value: object) -> str:
     if value in (None, ""):
-        return tell("not said")
+        return _("not said")
     return f"{value:g}" if isinstance(value, float) else str(value)

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.shelf.history import histories
 from orderly_bench.chapters.shelf.lists import LISTS, ShelfList
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.usual import USUAL
 from orderly_bench.formats.shelf_csv import read_entries, write_entries
 from orderly_bench.trial.access import Act, may
@@ -26,7 +26,7 @@ from orderly_bench.web.store import db, now
 def list_named(name: str) -> ShelfList:
     """A list by the name in its address."""
     if name not in LISTS:
-        raise NotFound(tell("There is no such list on the shelf."))
+        raise NotFound(_("There is no such list on the shelf."))
     return LISTS[name]
 
 
@@ -61,7 +61,7 @@ def begin_list(name: str) -> None:
     """Keep what such a list usually begins with; nothing where it has an entry already."""
     one = list_named(name)
     if one.entries(db()):
-        raise Refused(tell("This list has entries already; nothing was added."))
+        raise Refused(_("This list has entries already; nothing was added."))
     for entry in USUAL.get(name, ()):
         one.keep(db(), actor(), now(), entry)
 
@@ -77,9 +77,9 @@ def bring_file(name: str, then: str, page: Callable[[OrderlyError], str]) -> Res
     one = list_named(name)
 
     def bring() -> None:
-        _, data = fields.file(request.files, "file")
+        _name, data = fields.file(request.files, "file")
         if data is None:
-            raise InvalidInput("file", tell("choose the CSV file with the entries"))
+            raise InvalidInput("file", _("choose the CSV file with the entries"))
         for entry in read_entries(one.listed, data):
             one.keep(db(), actor(), now(), entry)
 

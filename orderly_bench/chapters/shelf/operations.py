@@ -20,7 +20,7 @@ from orderly_bench.core.design.standing import (
     footprint,
 )
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.genera import GenusNote
 from orderly_bench.core.stock.kept import BenchKept
 from orderly_bench.stock.models import GenusNote as GenusNoteRow
@@ -42,7 +42,7 @@ class OnBench:
     @property
     def name(self) -> str:
         """How it is called beside others."""
-        return tell("tray {number} of {code}", number=self.tray.number, code=self.trial.code)
+        return _("tray {number} of {code}", number=self.tray.number, code=self.trial.code)
 
 
 def room_of(bench: StockBench) -> Footprint:
@@ -96,7 +96,7 @@ def keep(session: Session, actor: Person, now: datetime, bench: BenchKept) -> St
         if over:
             session.rollback()
             raise InvalidInput(
-                "size of the bench", tell("is too small for what stands on it: {names}", names=", ".join(over[:4]))
+                "size of the bench", _("is too small for what stands on it: {names}", names=", ".join(over[:4]))
             )
     made = keep_bench(session, bench)
     put_down(session, actor, now, (Action.KEPT_A_BENCH, made.name), before, made)
@@ -108,7 +108,7 @@ def stand_trays(session: Session, trial: Trial, actor: Person, now: datetime, be
     _one_at_a_time(session, trial)
     nowhere = [tray for tray in trial.trays if tray.standing is None]
     if not nowhere:
-        raise Refused(tell("All trays of this trial stand on a bench already."))
+        raise Refused(_("All trays of this trial stand on a bench already."))
     there = [one.at for one in standing_on(session, bench)]
     places = find_room(room_of(bench), there, [size_of(tray) for tray in nowhere])
     made = [_stand(trial, tray, actor, now, bench, at, "") for tray, at in zip(nowhere, places, strict=True)]
@@ -141,13 +141,13 @@ def move_tray(
         Over the edge, onto another, where it stands already, or without a reason.
     """
     if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason for the move", tell("say why, within 300 characters"))
+        raise InvalidInput("reason for the move", _("say why, within 300 characters"))
     _one_at_a_time(session, trial)
     before = tray.standing
     at = Standing(round(to[0], 1), round(to[1], 1), size_of(tray))
     if before is not None and (before.bench_id, before.x_cm, before.y_cm) == (bench.id, at.x_cm, at.y_cm):
         raise InvalidInput(
-            "place", tell("tray {number} stands there already", number=tray.number), f"{at.x_cm:g}, {at.y_cm:g} cm"
+            "place", _("tray {number} stands there already", number=tray.number), f"{at.x_cm:g}, {at.y_cm:g} cm"
         )
     others = [(one.name, one.at) for one in standing_on(session, bench) if one.tray.id != tray.id]
     check_standing(room_of(bench), others, at)

@@ -89,8 +89,8 @@ def move_tray(bench_id: int) -> ResponseReturnValue:
         tray = load.by_id(db(), Tray, fields.whole(form, "tray", "tray"), "tray")
         trial = load.by_id(db(), Trial, tray.trial_id, "trial")
         to = (
-            fields.measured(form, "x_cm", "cm along", Measure.CM),
-            fields.measured(form, "y_cm", "cm across", Measure.CM),
+            fields.quantity(form, "x_cm", "cm along", Measure.CM),
+            fields.quantity(form, "y_cm", "cm across", Measure.CM),
         )
         operations.move_tray(db(), tray, trial, actor(), now(), bench, to, fields.text(form, "why"))
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.chapters.shelf.operations import OnBench
 from orderly_bench.core.design.standing import Footprint
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: A bench is as long as so many lines of its writing are high, whatever its size.
 LINES_LONG = 95
@@ -70,7 +70,7 @@ def _piece(one: OnBench, fill: int) -> Piece:
     wide, deep = at.size.length_cm / tray.columns, at.size.width_cm / tray.rows
     lines = [f"M{at.x_cm + wide * n:.2f} {at.y_cm:.2f}V{at.far:.2f}" for n in range(1, tray.columns)]
     lines += [f"M{at.x_cm:.2f} {at.y_cm + deep * n:.2f}H{at.right:.2f}" for n in range(1, tray.rows)]
-    label = tell(
+    label = _(
         "{code} tray {number}, {length_cm:.0f} by {width_cm:.0f} cm, {x_cm:g} cm along and {y_cm:g} cm across",
         code=one.trial.code,
         number=tray.number,

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.stick.came import Origin, read_came
 from orderly_bench.core.stick.steps import steps_for
@@ -51,7 +51,7 @@ def tick_step(session: Session, lot: Lot, actor: Person, now: datetime, words: s
         Not on the card.
     """
     if words not in [one.words for one in steps_of(session, lot.trial, lot)]:
-        raise InvalidInput(tell("step"), tell("choose one of the card"), words[:60])
+        raise InvalidInput(_("step"), _("choose one of the card"), words[:60])
     if (words in lot.steps) is done:
         return
     left = {step: tick for step, tick in lot.steps.items() if step != words}

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.stick.operations import refuse_unless_sticking
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.piece_measures import BY_NAME, PieceMeasure, read_in_order, read_measures
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.trial.audit import Action, record
@@ -20,7 +20,7 @@ from orderly_bench.trial.models import Cutting, Lot, Person, Trial
 def measure_of(name: str) -> PieceMeasure:
     """A measure by its name."""
     if name not in BY_NAME:
-        raise InvalidInput("measure", tell("choose one of the list"), name or "nothing")
+        raise InvalidInput("measure", _("choose one of the list"), name or "nothing")
     return BY_NAME[name]
 
 
@@ -57,7 +57,7 @@ def note_usual(
         codes = [c.unit.code for c in here]
         if first not in codes:
             raise InvalidInput(
-                "from the unit", tell("scan or type the code of one that is stuck in {lot}", lot=lot.name), first
+                "from the unit", _("scan or type the code of one that is stuck in {lot}", lot=lot.name), first
             )
         here = here[codes.index(first) :]
     lot.usual = {**{name: value for name, value in lot.usual.items() if name not in typed}, **made}

@@ -10,7 +10,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, shown, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.came import UNSAID, Came, as_typed
 from orderly_bench.core.stick.half_way import Lacking, waited_hours
 from orderly_bench.core.stick.held import hours_said
@@ -86,30 +87,30 @@ def refuse_unless_sticking(session: Session, trial: Trial, wave: Wave) -> None:
     )
     if session.scalar(opened) is not None:
         raise Refused(
-            tell("A check was opened, so what was stuck stands. Record an amendment on the Design page instead.")
+            _("A check was opened, so what was stuck stands. Record an amendment on the Design page instead.")
         )
 
 
 def _refuse_unless_locked(trial: Trial) -> None:
     if trial.locked_at is None:
-        raise Refused(tell("Lock the plan on the Design page first; then every cutting has its place."))
+        raise Refused(_("Lock the plan on the Design page first; then every cutting has its place."))
 
 
 def _check(values: LotValues, today: date) -> None:
     if values.day > today:
         raise InvalidInput(
-            "sticking day", tell("lies in the future; day 0 is the day they were stuck"), dated(values.day, "%d %b %Y")
+            "sticking day", _("lies in the future; day 0 is the day they were stuck"), dated(values.day, "%d %b %Y")
         )
     if (today - values.day).days > 3_650:
         raise InvalidInput(
-            "sticking day", tell("lies more than ten years back; check the year"), dated(values.day, "%d %b %Y")
+            "sticking day", _("lies more than ten years back; check the year"), dated(values.day, "%d %b %Y")
         )
     if values.came.arrived is not None and values.came.arrived > values.day:
-        raise InvalidInput("came on", tell("lies after the sticking day"), dated(values.came.arrived))
+        raise InvalidInput("came on", _("lies after the sticking day"), dated(values.came.arrived))
     if len(values.held) > 120:
-        raise InvalidInput("held", tell("keep it within 120 characters"), f"{len(values.held)} characters")
+        raise InvalidInput("held", _("keep it within 120 characters"), f"{len(values.held)} characters")
     if values.hours is not None and not 0 <= values.hours <= LONGEST_HELD_HOURS:
-        raise InvalidInput("held, hours", tell("must be between 0 and 8760"), values.hours)
+        raise InvalidInput("held, hours", _("must be between 0 and 8760"), values.hours)
 
 
 def add_lot(
@@ -120,9 +121,7 @@ def add_lot(
     _check(values, today)
     numbers = [lot.number for lot in trial.lots if lot.wave_id == wave.id]
     if len(numbers) >= MOST_LOTS:
-        raise InvalidInput(
-            "lots", tell("{most_lots} are the most one wave holds", most_lots=MOST_LOTS), len(numbers) + 1
-        )
+        raise InvalidInput("lots", _("{most_lots} are the most one wave holds", most_lots=MOST_LOTS), len(numbers) + 1)
     zero = values.day_zero
     lot = Lot(
         wave_id=wave.id, number=1 + max(numbers, default=0), day_zero_first=zero.first, day_zero_last=zero.last,
@@ -145,7 +144,7 @@ def put_off(session: Session, trial: Trial, actor: Person, now: datetime, wave: 
     """What is left waits from now on for what was short; the lot it is stuck in later counts the hours. Said twice, the first stands."""
     refuse_unless_sticking(session, trial, wave)
     if lacking not in list(Lacking):
-        raise InvalidInput(tell("what there is too little of"), tell("choose one of: {names}", names=", ".join(map(shown, Lacking))), lacking)  # fmt: skip
+        raise InvalidInput(_("what there is too little of"), _("choose one of: {names}", names=", ".join(map(_, Lacking))), lacking)  # fmt: skip
     lot_for(trial, wave)
     if wave.waiting_since is None:
         wave.waiting_since, wave.waiting_for = now, lacking
@@ -158,7 +157,7 @@ def as_it_waits(trial: Trial, wave: Wave, now: datetime) -> dict[str, str]:
     if wave.waiting_since is None:
         return NOT_WAITING
     hours = waited_hours(wave.waiting_since, now, lot_for(trial, wave).held_hours)
-    return {"held": tell("waited for {what}", what=shown(wave.waiting_for)), "held_hours": f"{hours:g}"}
+    return {"held": _("waited for {what}", what=_(wave.waiting_for)), "held_hours": f"{hours:g}"}
 
 
 def _held(lot: Lot) -> dict[str, object]:
@@ -175,7 +174,7 @@ def correct_lot(
         if _holds_cuttings(session, lot):
             if not reason.strip() or len(reason) > 300:
                 raise InvalidInput(
-                    "reason for another day 0", tell("say why, within 300 characters; every day counts from it")
+                    "reason for another day 0", _("say why, within 300 characters; every day counts from it")
                 )
             _refuse_after_checks(session, lot, zero)
             lot.corrections.append(
@@ -219,7 +218,7 @@ def _refuse_after_checks(session: Session, lot: Lot, zero: DayZero) -> None:
     first = min((day for day in days if day is not None), default=None)
     if first is not None and first < zero.first:
         raise InvalidInput(
-            "sticking day", tell("lies after a check on {first:%d %b %Y}", first=first), dated(zero.first, "%d %b %Y")
+            "sticking day", _("lies after a check on {first:%d %b %Y}", first=first), dated(zero.first, "%d %b %Y")
         )
 
 
@@ -227,7 +226,7 @@ def lot_for(trial: Trial, wave: Wave, number: int | None = None) -> Lot:
     """The lot of a wave asked for, else its newest."""
     lots = [lot for lot in trial.lots if lot.wave_id == wave.id and (number is None or lot.number == number)]
     if not lots:
-        raise Refused(tell("Set the sticking day first; it is day 0 of every count."))
+        raise Refused(_("Set the sticking day first; it is day 0 of every count."))
     return lots[-1]
 
 
@@ -237,7 +236,7 @@ def _refuse_mixed(unit: Unit, lot: Lot) -> None:
         other = cutting.lot
         if other is not None and cutting.replaces_id is None and other.day_zero != lot.day_zero:
             raise Refused(
-                tell(
+                _(
                     "Unit {code} has cuttings of {name}, stuck on another day. Cuttings of one unit share a day 0.",
                     code=unit.code,
                     name=other.name,
@@ -269,14 +268,14 @@ def confirm_tray(
     tray = next((t for t in trial.trays if t.number == tray_number), None)
     if tray is None:
         _refuse_unless_locked(trial)
-        raise InvalidInput("tray", tell("must be between 1 and {n}", n=len(trial.trays)), tray_number)
+        raise InvalidInput("tray", _("must be between 1 and {n}", n=len(trial.trays)), tray_number)
     wave = next(w for w in trial.waves if w.id == tray.wave_id)
     refuse_unless_sticking(session, trial, wave)
     lot = lot or lot_for(trial, wave)
     if lot.wave_id != wave.id:
         raise InvalidInput(
             "lot",
-            tell(
+            _(
                 "must be one of wave {number}, which tray {tray_number} belongs to",
                 number=wave.number,
                 tray_number=tray_number,
@@ -301,7 +300,7 @@ def confirm_all(
     refuse_unless_sticking(session, trial, wave)
     lot = lot or lot_for(trial, wave)
     if lot.wave_id != wave.id:
-        raise InvalidInput("lot", tell("must be one of wave {number}", number=wave.number), lot.name)
+        raise InvalidInput("lot", _("must be one of wave {number}", number=wave.number), lot.name)
     here = [unit for unit in units_with_everything(session, trial) if unit.wave_id == wave.id]
     return _stick_planned(session, trial, actor, now, here, lot, "all")
 
@@ -334,7 +333,7 @@ def set_cutting(
     refuse_unless_sticking(session, trial, wave)
     lot = lot or lot_for(trial, wave)
     if reason and reason not in NOT_STUCK_REASONS:
-        raise InvalidInput("reason", tell("choose one of: {names}", names=", ".join(NOT_STUCK_REASONS)), reason)
+        raise InvalidInput("reason", _("choose one of: {names}", names=", ".join(NOT_STUCK_REASONS)), reason)
     old = {"status": cutting.status, "reason": cutting.not_stuck_reason}
     if reason:
         cutting.status, cutting.not_stuck_reason, cutting.lot = Status.NOT_STUCK.value, reason, None
@@ -358,19 +357,19 @@ def replace_cutting(
     """
     if cutting.status != Status.STUCK or cutting.replaces_id is not None:
         raise Refused(
-            tell(
+            _(
                 "{code} was never stuck or is a replacement itself; only a stuck cutting can be replaced.",
                 code=cutting.code,
             )
         )
     if cutting.lot is None or lot.wave_id != cutting.unit.wave_id or lot.day_zero.first <= cutting.lot.day_zero.last:
         raise InvalidInput(
-            "lot of the replacement", tell("must be a later one of the same wave, with its own day 0"), lot.name
+            "lot of the replacement", _("must be a later one of the same wave, with its own day 0"), lot.name
         )
     if not reason.strip() or len(reason) > 120:
-        raise InvalidInput("reason for the replacement", tell("say what became of the first, within 120 characters"))
+        raise InvalidInput("reason for the replacement", _("say what became of the first, within 120 characters"))
     if any(other.replaces_id == cutting.id for other in cutting.unit.cuttings):
-        raise Refused(tell("{code} was replaced already.", code=cutting.code))
+        raise Refused(_("{code} was replaced already.", code=cutting.code))
     made = Cutting(
         trial_id=trial.id, number=1 + max(c.number for c in cutting.unit.cuttings), status=Status.STUCK.value, lot=lot,
         replaces_id=cutting.id, usual_measures=dict(lot.usual), stuck_at=now, stuck_by_id=actor.id,
@@ -406,7 +405,7 @@ def _finish(session: Session, trial: Trial, actor: Person, now: datetime, wave: 
     if waiting:
         trays = sorted({cutting.unit.place.tray.number for cutting in waiting})
         raise Refused(
-            tell(
+            _(
                 "{n} planned cuttings are neither stuck nor noted (tray {names}). Confirm the trays, or note why they were not stuck.",
                 n=len(waiting),
                 names=", ".join(map(str, trays)),
@@ -414,7 +413,7 @@ def _finish(session: Session, trial: Trial, actor: Person, now: datetime, wave: 
         )
     if not any(c.status == Status.STUCK for unit in units for c in unit.cuttings):
         raise Refused(
-            tell("Nothing was stuck, so there is nothing to follow. Put cuttings back, or leave the trial as it is.")
+            _("Nothing was stuck, so there is nothing to follow. Put cuttings back, or leave the trial as it is.")
         )
     if wave.sticking_done_at is None:
         wave.sticking_done_at = now

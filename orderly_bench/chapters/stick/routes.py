@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from orderly_bench.chapters.stick import at_the_tray, measuring, operations, views
 from orderly_bench.core.design.codes import normalise
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.came import ASKED, read_came
 from orderly_bench.core.stick.half_way import Lacking, read_enough
 from orderly_bench.core.stick.tally import NOT_STUCK_REASONS, Status
@@ -66,10 +66,10 @@ def _lot(trial: Trial) -> Lot | None:
         return None
     asked = fields.sent_number(typed)
     if asked is None:
-        raise InvalidInput("lot", tell("choose the one these pieces were stuck in; its days count from its own day 0"))
+        raise InvalidInput("lot", _("choose the one these pieces were stuck in; its days count from its own day 0"))
     lot = next((lot for lot in trial.lots if lot.id == asked), None)
     if lot is None:
-        raise NotFound(tell("There is no such lot in this trial. Choose one of those listed."))
+        raise NotFound(_("There is no such lot in this trial. Choose one of those listed."))
     return lot
 
 
@@ -100,7 +100,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         chosen=_cutting(trial, request.values.get("cutting", "")),
         reasons=NOT_STUCK_REASONS,
         wave=_wave(trial) if trial.locked_at else None,
-        lot_choices=[("", tell("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
+        lot_choices=[("", _("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
         in_lot=request.values.get("in_lot", ""),
         came_asked=ASKED,
         steps=at_the_tray.steps_of(db(), trial, lot),
@@ -117,7 +117,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
 
 def _half_way(trial: Trial, units: list[Unit], hidden: bool) -> dict[str, Any]:
     """What is proposed where something runs out, and what waits already."""
-    asked: dict[str, Any] = {"lacking": [(one.value, shown(one.value)) for one in Lacking]}
+    asked: dict[str, Any] = {"lacking": [(one.value, _(one.value)) for one in Lacking]}
     asked |= {"half_way": None, "refused": None, "as_it_waits": operations.NOT_WAITING}
     if trial.locked_at is None:
         return asked
@@ -140,7 +140,7 @@ def _as_stuck(trial: Trial, units: list[Unit], hidden: bool) -> dict[str, Any]:
     measures = views.measures_shown(trial, hidden)
     return {
         "measures": measures,
-        "measure_choices": [(one.name, shown(one.words)) for one in measures],
+        "measure_choices": [(one.name, _(one.words)) for one in measures],
         "measured_words": views.measured_words(cuttings, measures),
         "exceptions": views.exceptions(cuttings, measures),
         "over_arms": [] if hidden else views.over_the_arms(trial, cuttings),
@@ -209,7 +209,7 @@ def set_cutting(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         cutting = _cutting(trial, request.form.get("cutting", ""))
         if cutting is None:
-            raise NotFound(tell("Tap the cell of the cutting first; then say why it was not stuck."))
+            raise NotFound(_("Tap the cell of the cutting first; then say why it was not stuck."))
         operations.set_cutting(db(), trial, actor(), now(), cutting, fields.text(request.form, "reason"), _lot(trial))
 
     tray = request.form.get("tray", "")
@@ -222,7 +222,7 @@ def set_several(trial: Trial) -> ResponseReturnValue:
 
     def save() -> None:
         if not (reason := fields.text(request.form, "reason")):
-            raise InvalidInput("reason", tell("choose why they were not stuck"))
+            raise InvalidInput("reason", _("choose why they were not stuck"))
         for cutting in load.cuttings_by_codes(db(), trial, fields.text(request.form, "codes")):
             operations.set_cutting(db(), trial, actor(), now(), cutting, reason, _lot(trial))
 
@@ -258,7 +258,7 @@ def tick_step(trial: Trial) -> ResponseReturnValue:
 def sticking_sheet(trial: Trial) -> ResponseReturnValue:
     """A sheet for a wet bench: what goes where, in bench order, a line each."""
     if trial.locked_at is None:
-        raise Refused(tell("Lock the plan on the Design page first; a redraw would make this sheet wrong."))
+        raise Refused(_("Lock the plan on the Design page first; a redraw would make this sheet wrong."))
     hidden = arms_hidden(db(), trial, actor())
     rows = views.sheet_rows(load.units_with_everything(db(), trial))
     html = render_template("sticking_pdf.html", trial=trial, rows=rows, hidden=hidden)
@@ -319,9 +319,7 @@ def replace_cutting(trial: Trial) -> ResponseReturnValue:
         number = fields.optional_whole(request.form, "number", "number in the unit") or 1
         cutting, lot = next((c for c in unit.cuttings if c.number == number), None), _lot(trial)
         if cutting is None or lot is None:
-            raise NotFound(
-                tell("Name the code on the label, the cutting's number in it, and the lot of the replacement.")
-            )
+            raise NotFound(_("Name the code on the label, the cutting's number in it, and the lot of the replacement."))
         operations.replace_cutting(db(), trial, actor(), now(), cutting, lot, fields.text(request.form, "reason"))
 
     return answer(save, url_for(".stick_page", trial_id=trial.id), lambda e: _page(trial, e))

@@ -10,7 +10,7 @@ from flask import url_for
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.half_way import Lacking, ToStick, propose
 from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.core.stick.piece_measures import MEASURES, Noted, OverArms, PieceMeasure, over_arms
@@ -117,9 +117,7 @@ def exceptions(cuttings: list[Cutting], measures: list[PieceMeasure]) -> list[tu
     found = []
     for cutting in cuttings:
         own = cutting.own_measures
-        noted = [
-            f"{shown(one.words)}: {shown(own[one.name])}" for one in measures if one.name in own and not one.kind.limits
-        ]
+        noted = [f"{_(one.words)}: {_(own[one.name])}" for one in measures if one.name in own and not one.kind.limits]
         found += [(cutting, ", ".join(noted))] if noted else []
     return found
 
@@ -127,8 +125,8 @@ def exceptions(cuttings: list[Cutting], measures: list[PieceMeasure]) -> list[tu
 def measured_words(cuttings: list[Cutting], measures: list[PieceMeasure]) -> str:
     """What was measured so far: each measure with how many it is known of."""
     known = [(one, sum(1 for c in cuttings if one.name in c.measures)) for one in measures]
-    told = [f"{shown(one.words)} ({n})" for one, n in known if n]
-    return ", ".join(told) or tell("nothing yet")
+    told = [f"{_(one.words)} ({n})" for one, n in known if n]
+    return ", ".join(told) or _("nothing yet")
 
 
 def over_the_arms(trial: Trial, cuttings: list[Cutting]) -> list[OverArms]:
@@ -144,9 +142,9 @@ def map_of(trial: Trial, units: list[Unit], hidden: bool, tray_number: int) -> T
 
     def cell(unit: Unit) -> Cell:
         cutting = next((c for c in unit.cuttings if c.status == "planned"), unit.cuttings[0])
-        arm = "" if hidden else tell(", arm {letter}: {name}", letter=unit.arm.letter, name=unit.arm.name)
+        arm = "" if hidden else _(", arm {letter}: {name}", letter=unit.arm.letter, name=unit.arm.name)
         status = _status(unit)
-        label = tell(
+        label = _(
             "{spaced}, row {row} column {column}{arm}: {status}",
             spaced=spaced(unit.code),
             row=unit.place.row,
@@ -176,12 +174,12 @@ def _status(unit: Unit) -> str:
     """What became of a unit's cuttings so far, in words."""
     if len(unit.cuttings) > 1:
         counts = tally((c.status, c.not_stuck_reason) for c in unit.cuttings)
-        return tell("{stuck} of {planned} stuck", stuck=counts.stuck, planned=counts.planned) + (
-            tell(", {not_stuck} not", not_stuck=counts.not_stuck) if counts.not_stuck else ""
+        return _("{stuck} of {planned} stuck", stuck=counts.stuck, planned=counts.planned) + (
+            _(", {not_stuck} not", not_stuck=counts.not_stuck) if counts.not_stuck else ""
         )
     cutting = unit.cuttings[0]
     return (
-        tell("not stuck: {not_stuck_reason}", not_stuck_reason=cutting.not_stuck_reason)
+        _("not stuck: {not_stuck_reason}", not_stuck_reason=cutting.not_stuck_reason)
         if cutting.not_stuck_reason
         else cutting.status
     )

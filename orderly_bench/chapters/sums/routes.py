@@ -8,7 +8,7 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.recipe import in_parts, read_recipe, spelled_out
 from orderly_bench.core.sums.registry import CALLED, SUMS
 from orderly_bench.stock.operations import recipes_known
@@ -31,7 +31,7 @@ def sum_page(name: str) -> ResponseReturnValue:
     """One sum with its answer: of its example until something is typed."""
     one = SUMS.get(name)
     if one is None:
-        raise NotFound(tell("There is no sum of that name; all of them are on the Sums page."))
+        raise NotFound(_("There is no sum of that name; all of them are on the Sums page."))
     asked = {ask.name: request.args.get(ask.name, "").strip()[:300] for ask in one.asks}
     typed, found, error = any(asked.values()), None, None
     values = asked if typed else dict(one.example)

@@ -6,7 +6,7 @@ from flask import Blueprint, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.chapters.tend.routes import page_of
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import load, time_spent
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden
@@ -25,8 +25,8 @@ def _home(trial: Trial) -> str:
 
 def _asked_for(trial: Trial) -> TimeSpent:
     """The entry that the form names."""
-    one = load.by_id(db(), TimeSpent, fields.sent_number(request.form.get("minutes_id", "")) or 0, tell("entry"))
-    load.of_trial(trial, one, tell("entry"))
+    one = load.by_id(db(), TimeSpent, fields.sent_number(request.form.get("minutes_id", "")) or 0, _("entry"))
+    load.of_trial(trial, one, _("entry"))
     return one
 
 

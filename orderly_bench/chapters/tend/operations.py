@@ -9,7 +9,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.core.errors import InvalidInput, Refused
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.care import first_days, title_of
@@ -30,7 +31,7 @@ def set_done(session: Session, job: Job, actor: Person, now: datetime, done: boo
 def leave_out(session: Session, job: Job, actor: Person, now: datetime, why: str) -> None:
     """A care job was not to be done, and why; one that was done stays done."""
     if not 0 < len(why.strip()) <= 200:
-        raise InvalidInput("why it is left out", tell("say it within 200 characters"))
+        raise InvalidInput("why it is left out", _("say it within 200 characters"))
     if job.decided:
         return
     job.skipped = why.strip()
@@ -45,14 +46,14 @@ def enough(session: Session, trial: Trial, actor: Person, now: datetime, title: 
         if job.until and title in (title_of(trial, job), title_of(trial, job, True))
     ]
     if not jobs:
-        raise InvalidInput("care", tell("choose one that goes on until something is seen"), title)
+        raise InvalidInput("care", _("choose one that goes on until something is seen"), title)
     if day > today:
-        raise InvalidInput("day", tell("lies in the future; say what was seen"), dated(day, "%d %b %Y"))
+        raise InvalidInput("day", _("lies in the future; say what was seen"), dated(day, "%d %b %Y"))
     left = 0
     for job in jobs:
         due = due_day(trial, job)
         if due is not None and due > day and not job.decided:
-            leave_out(session, job, actor, now, tell("{what} seen {day}", what=job.until, day=dated(day, "%-d %b %Y")))
+            leave_out(session, job, actor, now, _("{what} seen {day}", what=job.until, day=dated(day, "%-d %b %Y")))
             left += 1
     session.flush()
     return left
@@ -75,7 +76,7 @@ def decide_missed(session: Session, trial: Trial, actor: Person, now: datetime, 
     """Decide all jobs of one kind that were missed so far; returns how many."""
     if told.how not in (ON_THEIR_DAYS, TODAY, LEFT_OUT):
         raise InvalidInput(
-            "how", tell("choose one of: {names}", names=", ".join((ON_THEIR_DAYS, TODAY, LEFT_OUT))), told.how
+            "how", _("choose one of: {names}", names=", ".join((ON_THEIR_DAYS, TODAY, LEFT_OUT))), told.how
         )
     missed = [
         job
@@ -113,7 +114,7 @@ def _sent_again(known: Incident, sent: tuple[object, ...]) -> Incident:
     codes = {unit.code for unit in known.units}
     if (known.trial_id, known.person_id, known.kind, known.first_day, known.last_day, known.note, codes) == sent:
         return known
-    message = tell("This form was sent before, with something else in it. Open the page again and record it.")
+    message = _("This form was sent before, with something else in it. Open the page again and record it.")
     raise Conflict(message, [known.kind, known.note], [str(sent[2]), str(sent[5])])
 
 
@@ -145,27 +146,25 @@ def record_incident(
         return _sent_again(known, sent)
     zero = min((lot.day_zero for lot in trial.lots), key=lambda z: z.first, default=None)
     if zero is None:
-        raise Refused(tell("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first."))
+        raise Refused(_("Nothing is stuck yet, so nothing can have been touched. Set the sticking day first."))
     if kind not in list(IncidentKind):
-        raise InvalidInput("kind of incident", tell("choose one of: {names}", names=", ".join(IncidentKind)), kind)
+        raise InvalidInput("kind of incident", _("choose one of: {names}", names=", ".join(IncidentKind)), kind)
     if last_day < first_day:
-        raise InvalidInput("last day", tell("must not lie before the first day"), dated(last_day, "%d %b %Y"))
+        raise InvalidInput("last day", _("must not lie before the first day"), dated(last_day, "%d %b %Y"))
     if first_day < zero.first:
         raise InvalidInput(
             "first day",
-            tell("lies before sticking on {first:%d %b %Y}", first=zero.first),
+            _("lies before sticking on {first:%d %b %Y}", first=zero.first),
             dated(first_day, "%d %b %Y"),
         )
     if last_day > today:
-        raise InvalidInput(
-            "last day", tell("lies in the future; record what has happened"), dated(last_day, "%d %b %Y")
-        )
+        raise InvalidInput("last day", _("lies in the future; record what has happened"), dated(last_day, "%d %b %Y"))
     if len(note) > 500:
-        raise InvalidInput("note", tell("keep it within 500 characters"), f"{len(note)} characters")
+        raise InvalidInput("note", _("keep it within 500 characters"), f"{len(note)} characters")
     wanted = set(codes)
     units = [unit for unit in trial.units if unit.code in wanted]
     if not units:
-        raise InvalidInput("units touched", tell("choose the trays, blocks or cells that were touched"))
+        raise InvalidInput("units touched", _("choose the trays, blocks or cells that were touched"))
     incident = Incident(
         trial_id=trial.id, kind=kind, first_day=first_day, last_day=last_day, note=note.strip(), at=now, person_id=actor.id,
         request_key=request_key, units=units,
@@ -208,22 +207,22 @@ def record_treatment_change(
     """
     unit, letter, day, reason = told.unit, told.letter, told.day, told.reason
     if trial.day_zero is None or unit.wave.sticking_done_at is None:
-        raise Refused(tell("Finish sticking first; until then the plan can still be put right at the bench."))
+        raise Refused(_("Finish sticking first; until then the plan can still be put right at the bench."))
     arm = next((arm for arm in trial.arms if arm.letter == letter), None)
     if arm is None:
         raise InvalidInput(
             "treatment given",
-            tell("choose one of the arms {names}", names=", ".join(a.letter for a in trial.arms)),
+            _("choose one of the arms {names}", names=", ".join(a.letter for a in trial.arms)),
             letter,
         )
     if not trial.day_zero.first <= day <= today:
-        raise InvalidInput("day of the change", tell("must lie between sticking and today"), dated(day, "%d %b %Y"))
+        raise InvalidInput("day of the change", _("must lie between sticking and today"), dated(day, "%d %b %Y"))
     if not reason.strip() or len(reason) > 300:
-        raise InvalidInput("reason of the change", tell("say what happened, within 300 characters"))
+        raise InvalidInput("reason of the change", _("say what happened, within 300 characters"))
     given = treatments_given(session, trial).get(unit.id, unit.arm)
     if given is arm:
         if given is unit.arm:
-            raise InvalidInput("treatment given", tell("unit {code} is in that arm already", code=unit.code), letter)
+            raise InvalidInput("treatment given", _("unit {code} is in that arm already", code=unit.code), letter)
         return None
     change = TreatmentChange(
         trial_id=trial.id, unit_id=unit.id, arm_id=arm.id, day=day, reason=reason.strip(), at=now, person_id=actor.id

@@ -8,7 +8,7 @@ from flask import Blueprint, Response, current_app, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.trial import load, photo_lengths, photos
 from orderly_bench.trial.access import Act
 from orderly_bench.trial.blindness import arms_hidden, earlier_scores_hidden, results_by_arm
@@ -61,9 +61,9 @@ def keep_photo(trial: Trial) -> ResponseReturnValue:
     """Keep a photo."""
 
     def save() -> None:
-        form, (_, data) = request.form, fields.file(request.files, "photo")
+        form, (_name, data) = request.form, fields.file(request.files, "photo")
         if not data:
-            raise InvalidInput("photo", tell("choose or take one"))
+            raise InvalidInput("photo", _("choose or take one"))
         code = fields.text(form, "photo_code")
         unit = load.unit_by_code(db(), code) if code else None
         if unit is not None:
@@ -110,7 +110,7 @@ def _measure_page(photo: PhotoKept, error: OrderlyError | None = None) -> str:
 def _photo_of_trial(photo_id: int) -> PhotoKept:
     photo = load.by_id(db(), PhotoKept, photo_id, "photo")
     if photo.withdrawn:
-        raise NotFound(tell("This photo was withdrawn: {why}", why=photo.withdrawn))
+        raise NotFound(_("This photo was withdrawn: {why}", why=photo.withdrawn))
     return photo
 
 
@@ -129,7 +129,7 @@ def keep_length(photo_id: int) -> ResponseReturnValue:
         form = request.form
         clicked = photo_lengths.Clicked(
             photo_lengths.read_points(form.get("points", "")), photo_lengths.read_points(form.get("scale", "")),
-            fields.number(form, "scale_mm", tell("scale, mm")), fields.optional_whole(form, "number", tell("number in the unit")) or 1,
+            fields.number(form, "scale_mm", _("scale, mm")), fields.optional_whole(form, "number", _("number in the unit")) or 1,
             form.get("length_key", "")[:40] or None,
         )  # fmt: skip
         photo_lengths.keep_length(db(), photo.trial, actor(), now(), photo, clicked)
@@ -143,8 +143,8 @@ def withdraw_length(photo_id: int) -> ResponseReturnValue:
     photo = _photo_of_trial(photo_id)
 
     def save() -> None:
-        one = load.by_id(db(), PhotoLength, fields.sent_number(request.form.get("length_id", "")) or 0, tell("length"))
-        load.of_trial(photo.trial, one, tell("length"))
+        one = load.by_id(db(), PhotoLength, fields.sent_number(request.form.get("length_id", "")) or 0, _("length"))
+        load.of_trial(photo.trial, one, _("length"))
         photo_lengths.withdraw_length(db(), photo.trial, actor(), now(), one, fields.text(request.form, "length_why"))
 
     return answer(save, url_for(".measure", photo_id=photo.id), lambda e: _measure_page(photo, e))

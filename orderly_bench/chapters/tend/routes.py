@@ -14,8 +14,9 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.tend import operations, views
 from orderly_bench.core.conclude.time_spent import Work
 from orderly_bench.core.errors import InvalidInput, OrderlyError, Refused
-from orderly_bench.core.messages.words import dated, tell
-from orderly_bench.core.messages.words import shown as shown_word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext as shown_word
 from orderly_bench.core.plan.amendments import AddCheckDay, Care
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.care_lines import write_care
@@ -36,7 +37,7 @@ from orderly_bench.trial.conditions import LogSent, logs_of
 from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import ConditionLog, HandReading, Job, LogIntake, Person, Trial, Unit
 from orderly_bench.trial.moves import move_units, moves_of, sizes_of, standing_of
-from orderly_bench.web import due, fields, reading
+from orderly_bench.web import due, fields, log_reader
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
 from orderly_bench.web.pages import trial_page
@@ -141,7 +142,7 @@ def _touched(units: list[Unit], where: list[str], typed_codes: str) -> list[str]
     codes = [
         u.code
         for u in units
-        if tell("tray {number}", number=u.place.tray.number) in where
+        if _("tray {number}", number=u.place.tray.number) in where
         or any(g.name in where for g in u.groupings)
         or "all" in where
     ]
@@ -183,7 +184,7 @@ def write_note(trial: Trial) -> ResponseReturnValue:
         of = read_of(fields.text(form, "note_code"), [tray.number for tray in trial.trays], letters)
         if of.arm and arms_hidden(db(), trial, actor()):
             raise Refused(
-                tell("You score blind, so a note of an arm is not yours to write. Write it of a code or a tray.")
+                _("You score blind, so a note of an arm is not yours to write. Write it of a code or a tray.")
             )
         unit = load.unit_by_code(db(), of.code) if of.code else None
         if unit is not None:
@@ -202,9 +203,9 @@ def extra_check(trial: Trial) -> ResponseReturnValue:
     def save() -> None:
         found = notes.seen_since(trial, notes.notes_of(db(), trial), today())
         if found is None:
-            raise Refused(tell("No root was seen since the last check, or one is planned in these days anyway."))
+            raise Refused(_("No root was seen since the last check, or one is planned in these days anyway."))
         seen, das = found
-        why = tell("a root was seen in {code} on {day}", code=seen.unit.code if seen.unit else "", day=dated(seen.day))
+        why = _("a root was seen in {code} on {day}", code=seen.unit.code if seen.unit else "", day=dated(seen.day))
         amend(db(), trial, actor(), now(), AddCheckDay(das), why)
 
     return answer(save, url_for("score.score_page", trial_id=trial.id), lambda e: page_of(trial, e))
@@ -255,7 +256,7 @@ def keep_log(trial: Trial) -> ResponseReturnValue:
         form, (name, data) = request.form, fields.file(request.files, "log")
         data = fields.text(form, "rows").encode() if data is None else data
         if not data.strip():
-            raise InvalidInput("file", tell("choose the logger's CSV file, or paste its rows with their first line"))
+            raise InvalidInput("file", _("choose the logger's CSV file, or paste its rows with their first line"))
         everywhere = load.units_with_everything(db(), trial)
         codes = set(_touched(everywhere, form.getlist("stood") or ["all"], ""))
         units = [unit for unit in everywhere if unit.code in codes]
@@ -283,7 +284,7 @@ def intake_page(trial: Trial, intake_id: int) -> ResponseReturnValue:
     """How far the reading of a large file is, and what came of it; one that nobody reads any more is read again."""
     sent = _intake(trial, intake_id)
     if intake.is_silent(sent, now()):
-        reading.start(sent.id)
+        log_reader.start(sent.id)
         db().refresh(sent)
     return trial_page("logger_file.html", trial, "Tend", sent=sent)
 
@@ -310,7 +311,7 @@ def _band(trial: Trial, form: Form) -> tuple[float, float]:
             if low is not None and high is not None:
                 return low, high
         return USUAL_BAND
-    label = tell("band of the air, °C")
+    label = _("band of the air, °C")
     return fields.number(form, "low", label), fields.number(form, "high", label)
 
 
@@ -336,7 +337,7 @@ def keep_reading(trial: Trial) -> ResponseReturnValue:
 def withdraw_reading(trial: Trial) -> ResponseReturnValue:
     """A reading no longer counts."""
     return _withdrawn(
-        trial, HandReading, ("reading_id", tell("reading")), "unread_why", by_hand.withdraw_reading, "by-hand"
+        trial, HandReading, ("reading_id", _("reading")), "unread_why", by_hand.withdraw_reading, "by-hand"
     )
 
 
@@ -357,9 +358,7 @@ def _withdrawn(
 @route(chapter, "/trials/<int:trial_id>/logs/withdraw", Act.TEND, "POST")
 def withdraw_log(trial: Trial) -> ResponseReturnValue:
     """A log no longer counts."""
-    return _withdrawn(
-        trial, ConditionLog, ("log_id", tell("log")), "withdrawn_why", conditions.withdraw_log, "conditions"
-    )
+    return _withdrawn(trial, ConditionLog, ("log_id", _("log")), "withdrawn_why", conditions.withdraw_log, "conditions")
 
 
 @route(chapter, "/trials/<int:trial_id>/treatments", Act.PLAN, "POST")
@@ -403,5 +402,5 @@ def _wanted(trial: Trial, units: Sequence[Unit], form: Form) -> dict[Unit, Place
     first = tray, fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
     chosen = list(dict.fromkeys(unit for unit in movers if unit is not None))
     if not chosen or None in movers:
-        raise InvalidInput("units", tell("type codes of this trial's units, as their labels say"), " ".join(codes))
+        raise InvalidInput("units", _("type codes of this trial's units, as their labels say"), " ".join(codes))
     return dict(zip(chosen, following(first, len(chosen), sizes), strict=True))

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.messages.words import dated, shown, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stick.tally import Status
 from orderly_bench.core.tend.by_day import Lived, Unit
 from orderly_bench.core.tend.by_hand import ByHand, covers_of, moisture_told
@@ -84,9 +85,9 @@ def _heading(lines: Sequence[DueLine], care: Sequence[Care]) -> str:
     now = sum(1 for line in lines if line.state in (DueState.DUE, DueState.OVERDUE) and line.check)
     now += len({line.job.title for line in lines if line.job and line.state in (DueState.DUE, DueState.OVERDUE)})
     gaps = sum(one.gap for one in care)
-    parts = [tell("{n:job|jobs} to do", n=now)] if now else []
-    parts += [tell("{n:gap|gaps} in the care", n=gaps)] if gaps else []
-    return ", ".join(parts) or tell("nothing is due")
+    parts = [_("{n:job|jobs} to do", n=now)] if now else []
+    parts += [_("{n:gap|gaps} in the care", n=gaps)] if gaps else []
+    return ", ".join(parts) or _("nothing is due")
 
 
 def strip(
@@ -96,7 +97,7 @@ def strip(
     first = min([stuck for stuck, _ in life.care] + [unit.first for unit in life.units])
     last = max(line.due for line in lines)
     care: dict[str, list[tuple[date, CareState]]] = {}
-    for one in (one for _, days in life.care for one in days):
+    for one in (one for _label, days in life.care for one in days):
         care.setdefault(one.title, []).append((one.due, one.state(life.end)))
     return season.Season(
         first=first,
@@ -141,7 +142,7 @@ def _cover(life: Life, hidden: bool) -> list[tuple[str, list[season.Span]]]:
     if hidden or alike:
         by_arm = {"": max(by_arm.values(), key=len)} if alike else {}
     return [
-        (letter, [season.Span(first, last, shown(state)) for first, last, state in stretches])
+        (letter, [season.Span(first, last, _(state)) for first, last, state in stretches])
         for letter, stretches in sorted(by_arm.items())
     ]
 
@@ -159,7 +160,7 @@ def _happened(one: Incident | Note) -> season.Span:
 
 
 def _incident(incident: Incident) -> str:
-    words = f"{incident.kind}, {tell('{n:unit|units}', n=len(incident.units))}"
+    words = f"{incident.kind}, {_('{n:unit|units}', n=len(incident.units))}"
     return f"{words}: {incident.note}" if incident.note else words
 
 
@@ -167,7 +168,7 @@ def _light(life: Life, logs: Sequence[ConditionLog], hidden: bool) -> list[seaso
     """A line an arm where several places were read, else a line a place."""
     if not hidden and len(logs) > 1:
         return [
-            season.Line(tell("arm {letter}", letter=letter), letter, days) for letter, days in life.light_by_arm.items()
+            season.Line(_("arm {letter}", letter=letter), letter, days) for letter, days in life.light_by_arm.items()
         ]
     return [
         season.Line(log.zone, "", [(d.day, d.light) for d in log.as_log().days if d.light is not None]) for log in logs

@@ -6,7 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.messages.specialists import WORDS
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.forecast import warned
 from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.formats.calendar_ics import Event, calendar
@@ -87,9 +87,9 @@ def _calendar(person: Person) -> ResponseReturnValue:
         of = f"job-{line.job.id}" if line.job else f"check-{line.check.id if line.check else 0}"
         words = f"{line.trial.code} {line.what}"
         events.append(Event(f"{of}@orderly-bench", line.due, words, line.trial.plan.question.botanical_name))
-    for trial, _ in found:
+    for trial, _known in found:
         if trial.plants_again is not None:
-            words = tell("{code} look at plants again", code=trial.code)
+            words = _("{code} look at plants again", code=trial.code)
             events.append(
                 Event(f"plants-{trial.id}@orderly-bench", trial.plants_again, words, trial.plan.question.botanical_name)
             )

@@ -6,7 +6,7 @@ from flask import Blueprint, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend import forecast
 from orderly_bench.core.tend.simulated_weather import simulated_nights
 from orderly_bench.formats.forecast_csv import forecast_csv, read_forecast
@@ -67,7 +67,7 @@ def bring() -> ResponseReturnValue:
     def save() -> None:
         name, data = fields.file(request.files, "file")
         if not data:
-            raise InvalidInput("file", tell("choose a CSV file with the columns day and low_c"))
+            raise InvalidInput("file", _("choose a CSV file with the columns day and low_c"))
         nights = read_forecast(data, fields.text(request.form, "file_gains"), name[-80:])
         for night in nights:
             keep_night(db(), actor(), now(), night, today())

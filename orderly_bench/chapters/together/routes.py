@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from orderly_bench.core.errors import InvalidInput, OrderlyError
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.ways import Way, pairs_of, together
 from orderly_bench.figures import forest
 from orderly_bench.stock.operations import taxa_with_ways, ways_for
@@ -40,7 +40,7 @@ def page() -> ResponseReturnValue:
     except OrderlyError as refused:
         known = any((first, second) == pair[:2] for pair in pairs)
         if isinstance(refused, InvalidInput) and known and not looks:
-            none_counts = tell("They stood side by side in no trial that counts ({why}).", why=refused.value)
+            none_counts = _("They stood side by side in no trial that counts ({why}).", why=refused.value)
         else:
             error = refused
     shown = render_template(

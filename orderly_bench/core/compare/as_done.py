@@ -12,7 +12,7 @@ from itertools import pairwise
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ def share_of_days(planned: str, changes: Sequence[tuple[float, str]], days: floa
     """
     steps = [(0.0, planned), *sorted((min(max(day, 0.0), days), arm) for day, arm in changes), (days, "")]
     shares: dict[str, float] = {}
-    for (since, arm), (until, _) in pairwise(steps):
+    for (since, arm), (until, _arm) in pairwise(steps):
         if until > since and days > 0:
             shares[arm] = shares.get(arm, 0.0) + (until - since) / days
     return shares
@@ -83,7 +83,7 @@ def doubt_about_treatments(cuttings: Sequence[Treated]) -> list[Caution]:
         return []
     pairs = list(dict.fromkeys((c.planned, c.done) for c in moved))
     parts = "; ".join(
-        tell(
+        _(
             "{k} of {pair} got {given}",
             k=sum(1 for c in moved if (c.planned, c.done) == pair),
             pair=pair[0],

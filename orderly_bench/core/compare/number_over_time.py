@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -117,7 +117,7 @@ def over_time(
         Days that do not rise from above 0.
     """
     if days.size < 1 or days[0] <= 0 or (np.diff(days) <= 0).any():
-        raise InvalidInput("days", tell("must rise, the first after sticking"), days.tolist())
+        raise InvalidInput("days", _("must rise, the first after sticking"), days.tolist())
     arms = int(arm.max()) + 1 if arms is None else arms
     mean, counted = _means(counts, arm, arms)
     area = np.array([_area(row, days) for row in counts])

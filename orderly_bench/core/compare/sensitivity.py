@@ -9,7 +9,7 @@ from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.telling.headline import Reading, read
 
@@ -48,7 +48,7 @@ class Answer:
         if c is None:
             return f"{self.name}: {self.problem}"
         both = {"a": c.a.name, "ka": c.a.rooted, "na": c.a.stuck, "b": c.b.name, "kb": c.b.rooted, "nb": c.b.stuck}
-        return tell(
+        return _(
             "{name}: {a} {ka} of {na}, {b} {kb} of {nb}: {verdict}", name=self.name, verdict=str(c.verdict), **both
         )
 
@@ -82,5 +82,5 @@ def _answer(factors: list[str], scenario: Scenario, settings: Settings, head: Co
         scenario.name,
         None,
         True,
-        tell("read this way an interaction is needed, so the headline would be a pair of arms"),
+        _("read this way an interaction is needed, so the headline would be a pair of arms"),
     )

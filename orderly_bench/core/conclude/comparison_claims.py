@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.conclude import costs_said
+from orderly_bench.core.conclude import cost_claims
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
-from orderly_bench.core.conclude.names import Spoken, masked, spoken
+from orderly_bench.core.conclude.names import NamesFound, find_names, masked
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Strength
@@ -145,13 +145,13 @@ class _Claim:
     words: str
 
 
-def meant(said: Spoken, facts: Facts) -> Settled | None:
+def meant(said: NamesFound, facts: Facts) -> Settled | None:
     """The one comparison a text speaks of; None where it speaks of several, or of none that was made."""
     pairs = pairs_meant(said, facts)
     return pairs[0] if len(pairs) == 1 else None
 
 
-def pairs_meant(said: Spoken, facts: Facts) -> list[Settled]:
+def pairs_meant(said: NamesFound, facts: Facts) -> list[Settled]:
     """Comparisons a text speaks of: of two names of one group, of all that a name or a factor has, of all there are."""
     of_group: dict[int, list[str]] = {}
     for one in said.mentions:
@@ -174,13 +174,13 @@ def pairs_meant(said: Spoken, facts: Facts) -> list[Settled]:
 
 def compared(clause: str, facts: Facts) -> Found:
     """What a clause says of how arms compare."""
-    said = spoken(clause, facts)
+    said = find_names(clause, facts)
     text = masked(clause, said)
     claims = list(_own_claims(text, facts)) or list(CLAIMS.finditer(text))
     claim = min(claims, key=_weight, default=None)
     same, differ, settled = SAMENESS.search(text), DIFFER.search(text), OPEN.search(text)
     other = _other_thing(text, facts)
-    money = costs_said.said(text, said.names, facts)
+    money = cost_claims.held_against_costs(text, said.names, facts)
     if money is not None:
         return money
     if other is not None and (claim or same or differ or said.anything or other[1]):
@@ -238,7 +238,7 @@ def _other_thing(text: str, facts: Facts) -> tuple[str, bool] | None:
     return (hit[1], True) if hit and not (ours and re.fullmatch(ours, hit[1], re.I)) else None
 
 
-def _each(clause: str, text: str, said: Spoken, claim: re.Match[str] | None, facts: Facts) -> Found:
+def _each(clause: str, text: str, said: NamesFound, claim: re.Match[str] | None, facts: Facts) -> Found:
     """Of three of one group, one or two on either side of the claim, each pair by itself; nothing where it is not so."""
     if claim is None or len(said.names) != 3 or len({one.group for one in said.mentions}) != 1:
         return []
@@ -256,7 +256,7 @@ def _each(clause: str, text: str, said: Spoken, claim: re.Match[str] | None, fac
 
 
 def _judged(
-    clause: str, text: str, said: Spoken, claim: re.Match[str] | None, facts: Facts
+    clause: str, text: str, said: NamesFound, claim: re.Match[str] | None, facts: Facts
 ) -> tuple[Mark, Caution | None]:
     pairs, less = pairs_meant(said, facts), LESS_THAN_AS.search(text)
     pair = pairs[0] if len(pairs) == 1 else None
@@ -278,7 +278,7 @@ def _judged(
     return _ahead(made, pair, said, claim, facts)
 
 
-def _stranger(text: str, said: Spoken) -> str | None:
+def _stranger(text: str, said: NamesFound) -> str | None:
     """What something is compared with that is none of the trial's; None where all that is compared is known."""
     than = THAN.search(text)
     if than is not None and (letter := NO_ARM.match(text[than.end() :])):
@@ -290,7 +290,7 @@ def _stranger(text: str, said: Spoken) -> str | None:
     return None if ANY_OTHER.search(behind) or word is None or said.factors else word[1]
 
 
-def _claim(text: str, said: Spoken, claim: re.Match[str], pair: Settled | None, facts: Facts) -> _Claim:
+def _claim(text: str, said: NamesFound, claim: re.Match[str], pair: Settled | None, facts: Facts) -> _Claim:
     names = [one for one in said.mentions if pair is None or one.name in pair.names] or list(said.mentions)
     order = list(dict.fromkeys(one.name for one in names))
     if len(order) > 1 and AGAINST_FIRST.search(text[: names[0].start] + " "):
@@ -314,7 +314,9 @@ def _open(words: str, pairs: list[Settled]) -> tuple[Mark, Caution | None]:
     return (Mark.NOT_CHECKED if any(one.clear or one.alike for one in pairs) else Mark.CARRIED), None
 
 
-def _same(words: str, pairs: list[Settled], said: Spoken, facts: Facts, denied: bool) -> tuple[Mark, Caution | None]:
+def _same(
+    words: str, pairs: list[Settled], said: NamesFound, facts: Facts, denied: bool
+) -> tuple[Mark, Caution | None]:
     """Says that all it speaks of are alike."""
     if denied:
         return _differs(words, pairs, said, facts)
@@ -327,7 +329,7 @@ def _same(words: str, pairs: list[Settled], said: Spoken, facts: Facts, denied: 
     return Mark.BEYOND, caution("says_more", "alike", words=words)
 
 
-def _differs(words: str, pairs: list[Settled], said: Spoken, facts: Facts) -> tuple[Mark, Caution | None]:
+def _differs(words: str, pairs: list[Settled], said: NamesFound, facts: Facts) -> tuple[Mark, Caution | None]:
     """Says that there is a difference among what it speaks of."""
     if not pairs or (said.names and len(pairs) > 1) or (words.lower().startswith("matter") and not said.anything):
         return Mark.NOT_CHECKED, None
@@ -339,7 +341,7 @@ def _differs(words: str, pairs: list[Settled], said: Spoken, facts: Facts) -> tu
 
 
 def _ahead(
-    made: _Claim, pair: Settled | None, said: Spoken, claim: re.Match[str] | None, facts: Facts
+    made: _Claim, pair: Settled | None, said: NamesFound, claim: re.Match[str] | None, facts: Facts
 ) -> tuple[Mark, Caution | None]:
     words = made.words
     if len(said.names) == 1 and OF_ALL.fullmatch(words) and len(facts.pairs) > 1:
@@ -387,7 +389,7 @@ def _of_all(name: str, words: str, facts: Facts) -> tuple[Mark, Caution | None]:
     return Mark.BEYOND, caution("says_more", "of_all", words=words, name=name)
 
 
-def _absolute(clause: str, text: str, said: Spoken, facts: Facts) -> Found:
+def _absolute(clause: str, text: str, said: NamesFound, facts: Facts) -> Found:
     """That one roots well, fails, or does not root, by itself."""
     if hit := WELL.search(text):
         return [(Mark.BEYOND, caution("says_more", "well", words=hit[0]))]

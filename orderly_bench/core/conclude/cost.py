@@ -11,7 +11,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from math import ceil
 
-from orderly_bench.core.messages.words import dated, shown, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.typed import Asked, number, read_those_typed, text
 
@@ -19,14 +21,14 @@ CM2_PER_M2 = 1e4
 MINUTES_AN_HOUR = 60
 _MONEY = number(0, 1_000_000)
 ASKED = (
-    Asked("hour", word("An hour of work costs"), _MONEY),
-    Asked("minutes", word("Minutes for a cutting, all arms"), number(0, 10_000)),
-    Asked("material", word("Material for a cutting, all arms"), _MONEY),
-    Asked("bench", word("A square metre of bench for a week"), _MONEY),
-    Asked("weeks", word("Weeks on the bench"), number(0, 520)),
-    Asked("bought", word("A bought plant costs"), _MONEY),
-    Asked("bought_from", word("bought where, on which day"), text(80)),
-    Asked("currency", word("Currency"), text(8)),
+    Asked("hour", N_("An hour of work costs"), _MONEY),
+    Asked("minutes", N_("Minutes for a cutting, all arms"), number(0, 10_000)),
+    Asked("material", N_("Material for a cutting, all arms"), _MONEY),
+    Asked("bench", N_("A square metre of bench for a week"), _MONEY),
+    Asked("weeks", N_("Weeks on the bench"), number(0, 520)),
+    Asked("bought", N_("A bought plant costs"), _MONEY),
+    Asked("bought_from", N_("bought where, on which day"), text(80)),
+    Asked("currency", N_("Currency"), text(8)),
 )
 
 
@@ -103,15 +105,15 @@ class ArmCost:
     def _told(self, of_cutting: float, form: str) -> str:
         found = self.of_plant(of_cutting)
         if found is None:
-            return tell("none of {n} came of it", n=str(self.n))
+            return _("none of {n} came of it", n=str(self.n))
         if not of_cutting:
             return ""
         value, low, high = (None if one is None else format(one, form) for one in found)
         if low is None:
-            return tell("{value}, no range from one unit", value=value)
+            return _("{value}, no range from one unit", value=value)
         if high is None:
-            return tell("{value}, {low} or more", value=value, low=low)
-        return tell("{value}, {low} to {high}", value=value, low=low, high=high)
+            return _("{value}, {low} or more", value=value, low=low)
+        return _("{value}, {low} to {high}", value=value, low=low, high=high)
 
 
 def read_prices(typed: Mapping[str, str]) -> Prices:
@@ -136,8 +138,8 @@ def read_own(typed: Mapping[str, str], letters: Sequence[str]) -> dict[str, Own]
     found = {}
     for letter in letters:
         asked = [
-            Asked(f"minutes_{letter}", tell("minutes more in {letter}", letter=letter), number(0, 10_000)),
-            Asked(f"material_{letter}", tell("material more in {letter}", letter=letter), _MONEY),
+            Asked(f"minutes_{letter}", _("minutes more in {letter}", letter=letter), number(0, 10_000)),
+            Asked(f"material_{letter}", _("material more in {letter}", letter=letter), _MONEY),
         ]
         values = read_those_typed(asked, typed)
         found[letter] = Own(values.get(asked[0].name, 0.0), values.get(asked[1].name, 0.0))
@@ -172,24 +174,24 @@ def costs_of(came: Sequence[Came], typed: Mapping[str, str], wanted_by: date | N
     """
     prices, own = read_prices(typed), read_own(typed, [one.letter for one in came])
     arms = [cost_of(one, prices, own[one.letter]) for one in came]
-    lines = [*said(arms, prices), *stop_losses(arms, prices, wanted_by, weeks_in_pot)]
+    lines = [*cost_notes(arms, prices), *stop_losses(arms, prices, wanted_by, weeks_in_pot)]
     return Costs(tuple(arms), prices, tuple(lines))
 
 
-def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
+def cost_notes(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
     """What the costs say together: what was not said, where buying is cheaper, and that ranges overlap."""
     lines = []
-    missing = [shown(one.words) for one in ASKED[:5] if getattr(prices, one.name) is None]
+    missing = [_(one.words) for one in ASKED[:5] if getattr(prices, one.name) is None]
     if missing:
-        lines.append(tell("Not said, so counted as nothing: {what}", what=", ".join(missing)))
+        lines.append(_("Not said, so counted as nothing: {what}", what=", ".join(missing)))
     if prices.bought:
         for one in costs:
             even = one.cutting / prices.bought
             if even >= 1:
-                lines.append(tell("{letter}: a cutting costs more than a bought plant", letter=one.letter))
+                lines.append(_("{letter}: a cutting costs more than a bought plant", letter=one.letter))
             else:
                 lines.append(
-                    tell(
+                    _(
                         "{letter}: cheaper than bought as long as more than {even:.0f} of 100 come of it",
                         letter=one.letter,
                         even=100 * even,
@@ -197,11 +199,11 @@ def said(costs: Sequence[ArmCost], prices: Prices) -> list[str]:
                 )
     ranged = [(one.letter, *one.plant) for one in costs if one.plant and None not in one.plant]
     if len(ranged) > 1:
-        cheapest, _, _, high = min(ranged, key=lambda one: one[1])
+        cheapest, *_rest, high = min(ranged, key=lambda one: one[1])
         close = [letter for letter, _, low, _ in ranged if letter != cheapest and (low or 0.0) <= (high or 0.0)]
         if close:
             lines.append(
-                tell("The range of {cheapest} meets that of {others}: which is cheaper is not settled by this trial", cheapest=cheapest, others=", ".join(close))
+                _("The range of {cheapest} meets that of {others}: which is cheaper is not settled by this trial", cheapest=cheapest, others=", ".join(close))
             )  # fmt: skip
     return lines
 
@@ -213,11 +215,11 @@ def stop_losses(costs: Sequence[ArmCost], prices: Prices, wanted_by: date | None
     """
     if not prices.bought:
         return []
-    by = tell(" by {day}", day=dated(wanted_by - timedelta(weeks=weeks_in_pot))) if wanted_by else ""
+    by = _(" by {day}", day=dated(wanted_by - timedelta(weeks=weeks_in_pot))) if wanted_by else ""
     lines = []
     for one in costs:
         least = ceil(one.cutting * one.n / prices.bought)
         if 0 < least <= one.n:
-            told = word("{letter}: of {n} stuck at least {least} must have come of it{by}; with fewer, stop and buy")
-            lines.append(tell(told, letter=one.letter, n=str(one.n), least=str(least), by=by))
+            told = N_("{letter}: of {n} stuck at least {least} must have come of it{by}; with fewer, stop and buy")
+            lines.append(_(told, letter=one.letter, n=str(one.n), least=str(least), by=by))
     return lines

@@ -31,7 +31,7 @@ def of_names(names: Sequence[str], facts: Facts) -> list[Cost]:
     return [known[name] for name in names if name in known]
 
 
-def said(text: str, names: Sequence[str], facts: Facts) -> list[tuple[Mark, Caution | None]] | None:
+def held_against_costs(text: str, names: Sequence[str], facts: Facts) -> list[tuple[Mark, Caution | None]] | None:
     """What a clause says of money: which of two is the cheaper, or nothing but figures, read elsewhere; None where it can't be held against costs."""
     own, less, more = of_names(names, facts), LESS.search(text), MORE.search(text)
     if len(own) != len(names) or not MONEY.search(text):

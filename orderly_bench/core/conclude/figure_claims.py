@@ -6,12 +6,12 @@ import re
 from dataclasses import dataclass, field
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.conclude import costs_said
-from orderly_bench.core.conclude.costs_said import MONEY
+from orderly_bench.core.conclude import cost_claims
+from orderly_bench.core.conclude.cost_claims import MONEY
 from orderly_bench.core.conclude.english import NUMBER, PART, number, part
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
-from orderly_bench.core.conclude.names import Mention, Spoken, masked
+from orderly_bench.core.conclude.names import Mention, NamesFound, masked
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.responses.kind import Response
 
@@ -101,19 +101,19 @@ class Figures:
         return all(hit.end() <= start or hit.start() >= end for start, end in self.taken)
 
 
-def figures(sentence: str, said: Spoken, facts: Facts, pair: Settled | None) -> Figures:
+def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None) -> Figures:
     """Every figure of a sentence; ``pair`` is the comparison it speaks of."""
     text, read = masked(sentence, said), Figures()
     for hit in RATIO.finditer(text):
         beside = AS_MANY.match(text[hit.end() :])
         if MONEY.search(_clause(hit, text)):
-            mark, doubt = costs_said.times(hit[0], _stated(hit), _is_less(hit), said.names, facts)
+            mark, doubt = cost_claims.times(hit[0], _stated(hit), _is_less(hit), said.names, facts)
         else:
             mark, doubt = _ratio(hit, pair, facts)
         read.add(hit, mark, doubt, more=beside.end() if beside else 0)
-    for hit in costs_said.PRICE.finditer(text):
+    for hit in cost_claims.PRICE.finditer(text):
         if MONEY.search(text) and facts.costs and not re.search(r"\bcuttings?\b", text, re.I):
-            read.add(hit, *costs_said.price(hit, said.names, facts))
+            read.add(hit, *cost_claims.price(hit, said.names, facts))
     if facts.shares:
         _read_shares(read, sentence, text, said, facts, pair)
     for hit in DAYS.finditer(text):
@@ -125,7 +125,7 @@ def figures(sentence: str, said: Spoken, facts: Facts, pair: Settled | None) -> 
     return read
 
 
-def _read_shares(read: Figures, sentence: str, text: str, said: Spoken, facts: Facts, pair: Settled | None) -> None:
+def _read_shares(read: Figures, sentence: str, text: str, said: NamesFound, facts: Facts, pair: Settled | None) -> None:
     """Counts, points, percentages and parts of a whole, where the endpoint is a yes or no."""
     counts, known = [hit for hit in COUNT.finditer(text) if read.free(hit)], _counts_of(facts)
     rates = [100 * k / n for k, n in known if n]
@@ -153,10 +153,10 @@ def _read_shares(read: Figures, sentence: str, text: str, said: Spoken, facts: F
             read.add(hit, *_quantifier(hit, _bound(hit, 0, [hit], text, said, facts)[0], text, facts))
 
 
-def _part_of_cost(hit: re.Match[str], text: str, said: Spoken, facts: Facts) -> tuple[Mark, Caution | None]:
+def _part_of_cost(hit: re.Match[str], text: str, said: NamesFound, facts: Facts) -> tuple[Mark, Caution | None]:
     off = min(number(hit[1]), 99.0) / 100
     less = re.match(r"\W*(?:less|cheaper|below|under)\b", text[hit.end() :], re.I) is not None
-    return costs_said.times(hit[0], 1 / (1 - off) if less else 1 + off, less, said.names, facts)
+    return cost_claims.times(hit[0], 1 / (1 - off) if less else 1 + off, less, said.names, facts)
 
 
 def counted(facts: Facts, name: str | None = None) -> list[Counted]:
@@ -166,7 +166,7 @@ def counted(facts: Facts, name: str | None = None) -> list[Counted]:
 
 
 def _bound(
-    hit: re.Match[str], place: int, all_of_kind: list[re.Match[str]], text: str, said: Spoken, facts: Facts
+    hit: re.Match[str], place: int, all_of_kind: list[re.Match[str]], text: str, said: NamesFound, facts: Facts
 ) -> tuple[list[Counted] | None, bool]:
     """What a figure is said of, and whether that is sure: the name right behind it, else in order, else the last before, else the next.
 
@@ -194,19 +194,19 @@ def _bound(
     return _of(before[-1] if before else mentions[0], facts), _alone(hit, text, said)
 
 
-def _around(hit: re.Match[str], text: str, said: Spoken) -> list[Mention]:
+def _around(hit: re.Match[str], text: str, said: NamesFound) -> list[Mention]:
     """The names between the commas around a figure."""
     start = max(text.rfind(sign, 0, hit.start()) for sign in ",;:") + 1
     end = min((at for sign in ",;:" if (at := text.find(sign, hit.end())) >= 0), default=len(text))
     return [one for one in said.mentions if start <= one.start < end]
 
 
-def _alone(hit: re.Match[str], text: str, said: Spoken) -> bool:
+def _alone(hit: re.Match[str], text: str, said: NamesFound) -> bool:
     names = {one.name for one in _around(hit, text, said)}
     return len(names) == 1 and TOGETHER.search(_clause(hit, text)) is None
 
 
-def _combined(hit: re.Match[str], alone: bool, text: str, said: Spoken, facts: Facts) -> list[Counted] | None:
+def _combined(hit: re.Match[str], alone: bool, text: str, said: NamesFound, facts: Facts) -> list[Counted] | None:
     """The arms that have a level of each of several factors named around a figure; None where it is not so."""
     named: dict[int, str] = {}
     mentions = said.mentions if alone else [one for one in _around(hit, text, said) if one.start < hit.end()]

@@ -7,10 +7,12 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 
 COLDEST, WARMEST = -60.0, 45.0
-OUT, IN = word("out"), word("in")
+OUT, IN = N_("out"), N_("in")
 
 
 @dataclass(frozen=True)
@@ -37,16 +39,16 @@ def check_night(night: Night, standing: Mapping[str, int], today: date) -> Night
         A day to come, a reading that no night has, more nipped than stand.
     """
     if night.day > today:
-        raise InvalidInput(tell("night of"), tell("lies in the future; write what was read"), dated(night.day))
+        raise InvalidInput(_("night of"), _("lies in the future; write what was read"), dated(night.day))
     if night.low_c is not None and not COLDEST <= night.low_c <= WARMEST:
         raise InvalidInput(
-            tell("lowest, °C"), tell("must be between {low:g} and {high:g}", low=COLDEST, high=WARMEST), night.low_c
+            _("lowest, °C"), _("must be between {low:g} and {high:g}", low=COLDEST, high=WARMEST), night.low_c
         )
     for letter, n in night.nipped.items():
         if not 0 <= n <= standing.get(letter, 0):
             raise InvalidInput(
-                tell("nipped of {letter}", letter=letter),
-                tell("must be 0 to {n}, as many as stand", n=str(standing.get(letter, 0))),
+                _("nipped of {letter}", letter=letter),
+                _("must be 0 to {n}, as many as stand", n=str(standing.get(letter, 0))),
                 n,
             )
     return night
@@ -67,19 +69,19 @@ class Hardened:
     @property
     def words(self) -> list[str]:
         """In a line or two."""
-        said = [tell("{n:night|nights} out, {inside} in", n=self.nights_out, inside=str(self.nights_in))]
+        said = [_("{n:night|nights} out, {inside} in", n=self.nights_out, inside=str(self.nights_in))]
         if self.lowest is not None:
-            said[0] += tell(
+            said[0] += _(
                 "; lowest out {low:g} °C, {n:night|nights} of frost, frost sum {total:.3g} °C",
                 low=self.lowest,
                 n=self.frost_nights,
                 total=self.frost_sum,
             )
-        said[0] += tell("; {n} of them not read", n=str(self.unread)) if self.unread else ""
+        said[0] += _("; {n} of them not read", n=str(self.unread)) if self.unread else ""
         told = ", ".join(
-            tell("{letter} {k} of {n}", letter=letter, k=str(k), n=str(n)) for letter, (k, n) in self.nipped.items()
+            _("{letter} {k} of {n}", letter=letter, k=str(k), n=str(n)) for letter, (k, n) in self.nipped.items()
         )
-        return [*said, tell("nipped: {told}", told=told)] if any(k for k, _ in self.nipped.values()) else said
+        return [*said, _("nipped: {told}", told=told)] if any(k for k, _ in self.nipped.values()) else said
 
 
 def hardened(nights: Sequence[Night], standing: Mapping[str, int]) -> Hardened:

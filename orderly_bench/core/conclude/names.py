@@ -59,7 +59,7 @@ class Mention:
 
 
 @dataclass(frozen=True)
-class Spoken:
+class NamesFound:
     """Names in a text, in their order; factors named as such; whether a word stands there that several names share."""
 
     mentions: tuple[Mention, ...]
@@ -96,7 +96,7 @@ def _aliases(facts: Facts) -> tuple[dict[str, str], set[str]]:
     }
 
 
-def spoken(text: str, facts: Facts) -> Spoken:
+def find_names(text: str, facts: Facts) -> NamesFound:
     """What a text names; the longest name first, so that one inside another is not found for it."""
     alone, shared = _aliases(facts)
     taken: list[Mention] = []
@@ -109,7 +109,7 @@ def spoken(text: str, facts: Facts) -> Spoken:
     factors = tuple(i for i, factor in enumerate(facts.factors) if re.search(_whole(factor), free, re.I))
     own = {word for factor in facts.factors for word in WORD.findall(factor.lower())}
     ambiguous = any(re.search(_whole(word), free, re.I) for word in shared - own)
-    return Spoken(tuple(sorted(taken, key=lambda one: one.start)), factors, ambiguous)
+    return NamesFound(tuple(sorted(taken, key=lambda one: one.start)), factors, ambiguous)
 
 
 def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int, int, str]]:
@@ -153,6 +153,6 @@ def _without(text: str, taken: list[Mention]) -> str:
     return text
 
 
-def masked(text: str, said: Spoken) -> str:
+def masked(text: str, said: NamesFound) -> str:
     """The text with a blank of the same length for each name, so that no number in a name is read as a figure."""
     return _without(text, list(said.mentions))

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.sentences import Mark, Marked, mark
-from orderly_bench.core.messages.words import capital, tell, word
+from orderly_bench.core.messages.translation import capital
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.counts import YES_NO
 from orderly_bench.core.responses.kind import Response
 
@@ -36,16 +38,14 @@ def offered(facts: Facts | None, response: Response) -> Offered:
 
 def _of_pair(pair: Settled, response: Response) -> list[str]:
     high, low, did = pair.higher, pair.lower, YES_NO[response][0]
-    alike = tell("{a} and {b} are equally good here.", a=capital(high.name), b=low.name)
+    alike = _("{a} and {b} are equally good here.", a=capital(high.name), b=low.name)
     if pair.alike:
         return [alike]
-    said = (
-        word("{high} rooted more than {low}") if response is Response.ROOTED else word("{high} did better than {low}")
-    )
-    more = tell(said, high=capital(high.name), low=low.name)
+    said = N_("{high} rooted more than {low}") if response is Response.ROOTED else N_("{high} did better than {low}")
+    more = _(said, high=capital(high.name), low=low.name)
     if not pair.clear:
         return [f"{more}.", alike]
-    counts = tell(
+    counts = _(
         "{k} of {n} {did} against {k2} of {n2}",
         k=str(high.did),
         n=str(high.known),

@@ -8,7 +8,8 @@ from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, shown, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.prepare.medium import Filling, medium_need
 
 
@@ -101,8 +102,8 @@ class NotFit:
     def words(self) -> str:
         """``3 rooted and not fit to pot on, 2 alive without roots``; blank where there is none."""
         parts = (
-            tell("{n} rooted and not fit to pot on", n=str(len(self.unfit))) if self.unfit else "",
-            tell("{n} alive without roots", n=str(len(self.bare))) if self.bare else "",
+            _("{n} rooted and not fit to pot on", n=str(len(self.unfit))) if self.unfit else "",
+            _("{n} alive without roots", n=str(len(self.bare))) if self.bare else "",
         )
         return ", ".join(part for part in parts if part)
 
@@ -116,7 +117,7 @@ def check_again(day: date, today: date) -> None:
         Over, or more than a year away.
     """
     if not 0 <= (day - today).days <= 366:
-        raise InvalidInput("look again on", tell("must lie between today and a year from now"), dated(day))
+        raise InvalidInput("look again on", _("must lie between today and a year from now"), dated(day))
 
 
 def check_fate(fate: str, rights: str) -> Fate:
@@ -128,10 +129,10 @@ def check_fate(fate: str, rights: str) -> Fate:
         Not a fate, or *given* or *sold* without that answer.
     """
     if fate not in list(Fate):
-        raise InvalidInput("what became of it", tell("choose one of: {names}", names=", ".join(Fate)), fate)
+        raise InvalidInput("what became of it", _("choose one of: {names}", names=", ".join(Fate)), fate)
     made = Fate(fate)
     if made in LEAVES and not rights.strip():
-        rule = tell(
+        rule = _(
             "say what was looked up: may it be propagated and passed on, is it free of quarantine, may it move where it goes"
         )
         raise InvalidInput("rights and movement rules", rule, made.value)
@@ -149,9 +150,9 @@ def check_price(fate: Fate, price: float | None) -> None:
     if price is None:
         return
     if fate is not Fate.SOLD:
-        raise InvalidInput("price of each", tell("only what was sold has one; leave it blank"), fate.value)
+        raise InvalidInput("price of each", _("only what was sold has one; leave it blank"), fate.value)
     if not 0 <= price <= MOST_PRICE:
-        raise InvalidInput("price of each", tell("must be between 0 and {most:g}", most=MOST_PRICE), price)
+        raise InvalidInput("price of each", _("must be between 0 and {most:g}", most=MOST_PRICE), price)
 
 
 @dataclass(frozen=True)
@@ -174,15 +175,15 @@ def sold_by_arm(sold: Iterable[Sold]) -> list[str]:
 def _brought(letter: str, currency: str, prices: Sequence[float | None]) -> str:
     paid = sorted(price for price in prices if price is not None)
     if not paid:
-        return tell("{letter}: {n} sold, at no price that was written down", letter=letter, n=str(len(prices)))
+        return _("{letter}: {n} sold, at no price that was written down", letter=letter, n=str(len(prices)))
     least, most = (f"{price:.2f}" for price in (paid[0], paid[-1]))
-    each = least if least == most else tell("{least} to {most}", least=least, most=most)
+    each = least if least == most else _("{least} to {most}", least=least, most=most)
     open_ = len(prices) - len(paid)
-    line = tell(
+    line = _(
         "{letter}: {n} sold at {each} each, {sum:.2f} {currency}",
         letter=letter, n=str(len(paid)), each=each, sum=sum(paid), currency=currency,
     ).rstrip()  # fmt: skip
-    return tell("{line}; of {n} more the price is not known", line=line, n=str(open_)) if open_ else line
+    return _("{line}; of {n} more the price is not known", line=line, n=str(open_)) if open_ else line
 
 
 def room_for(places: Sequence[Place], trays: Sequence[Tray], pot_mm: float, pot_ml: float) -> Room:
@@ -194,17 +195,17 @@ def room_for(places: Sequence[Place], trays: Sequence[Tray], pot_mm: float, pot_
         A pot that can't be.
     """
     if not 10 <= pot_mm <= MOST_POT_MM:
-        raise InvalidInput("across a pot, mm", tell("must be between 10 and {most:g}", most=MOST_POT_MM), pot_mm)
+        raise InvalidInput("across a pot, mm", _("must be between 10 and {most:g}", most=MOST_POT_MM), pot_mm)
     if not 1 <= pot_ml <= MOST_POT_ML:
-        raise InvalidInput("volume of a pot, mL", tell("must be between 1 and {most:g}", most=MOST_POT_ML), pot_ml)
+        raise InvalidInput("volume of a pot, mL", _("must be between 1 and {most:g}", most=MOST_POT_ML), pot_ml)
     used = {place.tray for place in places}
     now = [tray for tray in trays if tray.number in used]
     fewest = _fewest(len(places), now)
     after = len(places) * pot_mm**2 / 1e6
     mix = medium_need("mix", [Filling(len(places), pot_ml)], [])
     working = (
-        tell("{n:tray|trays} now: {m2:.3g} m2", n=len(now), m2=sum(tray.m2 for tray in now)),
-        tell("{n} x {mm:g} x {mm:g} mm = {m2:.3g} m2, pots edge to edge", n=str(len(places)), mm=pot_mm, m2=after),
+        _("{n:tray|trays} now: {m2:.3g} m2", n=len(now), m2=sum(tray.m2 for tray in now)),
+        _("{n} x {mm:g} x {mm:g} mm = {m2:.3g} m2, pots edge to edge", n=str(len(places)), mm=pot_mm, m2=after),
         mix.working,
     )
     return Room(
@@ -265,5 +266,5 @@ def fates_by_arm(letters: Sequence[str], ended: Iterable[tuple[str, Fate | None]
 def columns_of(table: Mapping[str, Mapping[str, int]]) -> list[tuple[str, str]]:
     """Fates that occur, with their words, in their order; what has no end yet last."""
     used = {name for row in table.values() for name in row}
-    columns: list[tuple[str, str]] = [(str(fate.value), shown(fate.value)) for fate in Fate if fate.value in used]
-    return [*columns, ("", tell("no end yet"))] if "" in used else columns
+    columns: list[tuple[str, str]] = [(str(fate.value), _(fate.value)) for fate in Fate if fate.value in used]
+    return [*columns, ("", _("no end yet"))] if "" in used else columns

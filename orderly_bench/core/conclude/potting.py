@@ -8,13 +8,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.year import YearHere, next_after
 
 CARD = (
-    word("Depth: as deep as it stood, never the crown under."), word("Roots down: the lowest spread and pointing down, none bent up; a hole wide enough first."),
-    word("Firm with two fingers, water in from above once, its code in every pot."), word("Weaning: cover or mist for the first days, then open a little more each day; shade before sun."),
-    word("Tops: first flowers and fruit off, a long tip pinched once it grows."),
+    N_("Depth: as deep as it stood, never the crown under."), N_("Roots down: the lowest spread and pointing down, none bent up; a hole wide enough first."),
+    N_("Firm with two fingers, water in from above once, its code in every pot."), N_("Weaning: cover or mist for the first days, then open a little more each day; shade before sun."),
+    N_("Tops: first flowers and fruit off, a long tip pinched once it grows."),
 )  # fmt: skip
 
 
@@ -35,28 +37,26 @@ def now_or_later(standing: Standing, today: date, year: YearHere) -> list[str]:
     'Potted now: ready about 13 Oct 2026, 3 days after the first frost (10 Oct 2026): under cover, or wait. 0.5 m2 of bench from now on.'
     """
     if not (year.last_frost and year.first_frost):
-        return [
-            tell("Type the first and last frost of your place on Lab; without them now or after winter is not told.")
-        ]
+        return [_("Type the first and last frost of your place on Lab; without them now or after winter is not told.")]
     ready = today + timedelta(weeks=standing.weeks_in_pot)
     first, last = next_after(year.first_frost, today), next_after(year.last_frost, today)
     if last < first:
         return [
-            tell(
+            _(
                 "The last frost is to come on {last}: no winter lies between, so pot now and keep them in until then.",
                 last=dated(last),
             )
         ]
     apart = (ready - first).days
     where = (
-        tell("{n:day|days} before the first frost ({first})", n=-apart, first=dated(first))
+        _("{n:day|days} before the first frost ({first})", n=-apart, first=dated(first))
         if apart < 0
-        else tell("{n:day|days} after the first frost ({first}): under cover, or wait", n=apart, first=dated(first))
+        else _("{n:day|days} after the first frost ({first}): under cover, or wait", n=apart, first=dated(first))
     )
     weeks = (last - today).days // 7
     return [
-        tell("Potted now: ready about {ready}, {where}. {m2:.2g} m2 of bench from now on.", ready=dated(ready), where=where, m2=standing.m2_after),
-        tell(
+        _("Potted now: ready about {ready}, {where}. {m2:.2g} m2 of bench from now on.", ready=dated(ready), where=where, m2=standing.m2_after),
+        _(
             "Potted after the last frost ({last}): {weeks:week|weeks} more in their cells at {m2:.2g} m2, ready about {ready}.",
             last=dated(last), weeks=weeks, m2=standing.m2_now, ready=dated(last + timedelta(weeks=standing.weeks_in_pot)),
         ),

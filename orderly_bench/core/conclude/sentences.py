@@ -11,7 +11,7 @@ import re
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.conclude.comparisons_said import (
+from orderly_bench.core.conclude.comparison_claims import (
     AGAINST_FIRST,
     BARE,
     CLAIMS,
@@ -27,9 +27,9 @@ from orderly_bench.core.conclude.comparisons_said import (
 )
 from orderly_bench.core.conclude.english import is_english
 from orderly_bench.core.conclude.facts import Facts
-from orderly_bench.core.conclude.figures_said import COUNT, PERCENT, QUANTIFIER, TO_COME, Found, figures
+from orderly_bench.core.conclude.figure_claims import COUNT, PERCENT, QUANTIFIER, TO_COME, Found, figures
 from orderly_bench.core.conclude.mark import GRAVEST, Mark
-from orderly_bench.core.conclude.names import Spoken, masked, spoken
+from orderly_bench.core.conclude.names import NamesFound, find_names, masked
 from orderly_bench.core.messages.say import caution
 
 __all__ = ["Mark", "Marked", "mark"]
@@ -110,7 +110,7 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
     if facts is None or not is_english(sentence):
         return Marked(sentence, Mark.NOT_CHECKED)
     plain = WITH_AND_WITHOUT.sub("", sentence)
-    said = spoken(plain, facts)
+    said = find_names(plain, facts)
     if _not_about(plain, said):
         return Marked(sentence, Mark.NOT_ABOUT)
     read = figures(plain, said, facts, meant(said, facts))
@@ -133,7 +133,7 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
     )
 
 
-def _to_come(sentence: str, said: Spoken) -> str:
+def _to_come(sentence: str, said: NamesFound) -> str:
     hit = TO_COME.search(masked(sentence, said))
     return hit[0] if hit else ""
 
@@ -144,7 +144,7 @@ def clauses(sentence: str) -> list[str]:
     return [sentence] if AGAINST_FIRST.search(sentence) else parts
 
 
-def _not_about(sentence: str, said: Spoken) -> bool:
+def _not_about(sentence: str, said: NamesFound) -> bool:
     """Whether it speaks of nothing of the result: thanks, plans, the weather."""
     text = masked(sentence, said)
     claims = any(
@@ -168,7 +168,7 @@ def _not_about(sentence: str, said: Spoken) -> bool:
     return not (claims or to_come or other or said.anything or RESULT.search(text))
 
 
-def _wide(sentence: str, said: Spoken, facts: Facts) -> Found:
+def _wide(sentence: str, said: NamesFound, facts: Facts) -> Found:
     """Causes that were not varied, and more than one trial can say."""
     found: Found = []
     text = masked(sentence, said)

@@ -10,7 +10,7 @@ from itertools import pairwise
 from statistics import median
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 MOST_MINUTES = 10_000.0
 #: A longer stop between two marks is no work on this; a shorter step is of pieces that were sent together.
@@ -46,7 +46,7 @@ def check_minutes(minutes: float) -> float:
     """
     if not 0 < minutes <= MOST_MINUTES:
         raise InvalidInput(
-            tell("minutes"), tell("must be more than 0 and at most {most:g}", most=MOST_MINUTES), f"{minutes:g}"
+            _("minutes"), _("must be more than 0 and at most {most:g}", most=MOST_MINUTES), f"{minutes:g}"
         )
     return minutes
 

@@ -12,14 +12,15 @@ from datetime import date
 from itertools import combinations
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.conclude.comparisons_said import compared
+from orderly_bench.core.conclude.comparison_claims import compared
 from orderly_bench.core.conclude.english import is_english
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
-from orderly_bench.core.conclude.names import spoken
+from orderly_bench.core.conclude.names import find_names
 from orderly_bench.core.conclude.sentences import clauses
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import dated, shown
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import Strength
 
 ALIKE = "="
@@ -40,7 +41,7 @@ class Written:
 def claims(sentence: str, facts: Facts) -> dict[frozenset[str], str]:
     """Of each two names that it compares: which it puts ahead, or that they are alike."""
     found: dict[frozenset[str], str] = {}
-    named = set(spoken(sentence, facts).names) if is_english(sentence) else set()
+    named = set(find_names(sentence, facts).names) if is_english(sentence) else set()
     if not named:
         return found
     for names in facts.groups:
@@ -63,7 +64,7 @@ def contradicted(sentence: str, facts: Facts, written: Sequence[Written]) -> tup
         before = _ranked(one.ranking) if one.ranking else _claims_of(one.text, facts)
         if any(pair in before and before[pair] != ahead for pair, ahead in said.items()):
             words = one.text if len(one.text) <= 120 else f"{one.text[:119]}…"
-            found.append(caution("written_otherwise", what=shown(one.what), day=dated(one.day), text=words))
+            found.append(caution("written_otherwise", what=_(one.what), day=dated(one.day), text=words))
     return tuple(found)
 
 

@@ -10,7 +10,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import dated
+from orderly_bench.core.messages.translation import dated
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Place, block_name
 from orderly_bench.core.plan.value import BlocksAre, Plan

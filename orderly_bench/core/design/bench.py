@@ -12,9 +12,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.treatments import Container
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 MOST_UNITS = 5_000
 
@@ -49,7 +49,7 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
     """
     if sum(block_sizes) > MOST_UNITS:
         raise InvalidInput(
-            "cuttings", tell("one trial holds at most {most_units}", most_units=MOST_UNITS), sum(block_sizes)
+            "cuttings", _("one trial holds at most {most_units}", most_units=MOST_UNITS), sum(block_sizes)
         )
     cells = rows * columns
     places: list[Position] = []
@@ -57,7 +57,7 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
     for size in block_sizes:
         if used and used + size > cells:
             tray, used = tray + 1, 0
-        for _ in range(size):
+        for _unit in range(size):
             if used == cells:
                 tray, used = tray + 1, 0
             places.append(Position(tray, used // columns + 1, used % columns + 1))
@@ -76,14 +76,14 @@ def places_of_square(order: int, rows: int, columns: int) -> list[Position]:
     if rows < order or columns < order:
         raise InvalidInput(
             "tray",
-            tell("must hold the square: at least {order} rows by {order} columns", order=order),
+            _("must hold the square: at least {order} rows by {order} columns", order=order),
             f"{rows} x {columns}",
         )
     return [Position(1, row + 1, column + 1) for row in range(order) for column in range(order)]
 
 
 def stand(
-    layout: Layout, containers: Sequence[Container], first_tray: int = 1, one_vessel: bool = False
+    layout: DrawnLayout, containers: Sequence[Container], first_tray: int = 1, one_vessel: bool = False
 ) -> tuple[list[Position], list[Stand]]:
     """Where a layout's units stand: a square on its tray, blocks side by side, and each kind of container by itself.
 
@@ -113,7 +113,7 @@ def stand(
         kinds = set(containers)
         if len(kinds) > 1:
             raise InvalidInput(
-                "containers", tell("must be alike in a Latin square; its rows and columns are those of one tray")
+                "containers", _("must be alike in a Latin square; its rows and columns are those of one tray")
             )
         kind = kinds.pop()
         places = places_of_square(int(groups["row"].max()) + 1, kind.rows, kind.columns)
@@ -144,7 +144,7 @@ def _in_vessels(
     """One vessel for each whole plot or block; its units have spots in it."""
     kind = containers[0]
     if not kind.shape.vessel or len(set(containers)) > 1:
-        raise InvalidInput("containers", tell("that several arms share must be one kind of pot, jar or tank"))
+        raise InvalidInput("containers", _("that several arms share must be one kind of pot, jar or tank"))
     places = places_for([int(group.max()) + 1], *_sides(kind))
     seen: dict[int, int] = {}
     positions = []

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 ALPHABET = "34679ACDEFGHJKMNPQRTWXY"
 DATA_SYMBOLS = 4
@@ -58,7 +58,7 @@ def draw_codes(how_many: int, rng: np.random.Generator, taken: frozenset[str] = 
     size = len(ALPHABET) ** DATA_SYMBOLS
     if how_many > (size - len(taken)) // 2:
         raise InvalidInput(
-            "codes", tell("the lab has {size} free codes; ask for at most half", size=size - len(taken)), how_many
+            "codes", _("the lab has {size} free codes; ask for at most half", size=size - len(taken)), how_many
         )
     codes: list[str] = []
     used = set(taken)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 @dataclass(frozen=True)
@@ -42,10 +42,10 @@ def share_with_control(total: int, arms: int, per_block: int = 1) -> Share:
     Share(control=32, each=17, left=0)
     """
     if arms < 1:
-        raise InvalidInput("arms", tell("must be 1 or more beside the control"), arms)
+        raise InvalidInput("arms", _("must be 1 or more beside the control"), arms)
     if per_block < 1 or total < (arms + 1) * per_block:
         raise InvalidInput(
-            "cuttings", tell("must be at least {arms}: one for every arm", arms=(arms + 1) * max(1, per_block)), total
+            "cuttings", _("must be at least {arms}: one for every arm", arms=(arms + 1) * max(1, per_block)), total
         )
     best = round(total / (arms + sqrt(arms)) / per_block)
     tried = []

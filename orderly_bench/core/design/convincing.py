@@ -9,8 +9,8 @@ from math import comb, prod
 from orderly_bench.core.design.from_plan import request_of_all
 from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.layouts.kinds import planned, reach_of
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import all_of, any_of
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.methods.smallest_p import smallest_pair_p
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline, TrialKind
@@ -37,7 +37,7 @@ def _reach(plan: Plan) -> list[str]:
     # On whole plots one factor may be beyond telling while the others, inside them, are not.
     lowest = min(reach.overall, reach.pair)
     return (
-        [phrase("cannot_convince", p=f"{lowest:.2g}", alpha=f"{plan.question.alpha:g}")]
+        [clause("cannot_convince", p=f"{lowest:.2g}", alpha=f"{plan.question.alpha:g}")]
         if lowest >= plan.question.alpha
         else []
     )
@@ -53,12 +53,12 @@ def _family(plan: Plan) -> list[str]:
         pairs = arms - 1 if plan.question.headline is Headline.CONTROL else comb(arms, 2)
         # A joint redraw adjusts by itself, and never to more than Holm.
         p = min(1.0, (1 if plan.question.max_t else pairs) * reach_of(request).pair)
-        return [phrase("no_pair_convinces", n=pairs, p=f"{p:.2g}")] if p >= alpha else []
+        return [clause("no_pair_convinces", n=pairs, p=f"{p:.2g}")] if p >= alpha else []
     found = []
     for aspect in asked:
         p_of_factor = smallest_factor_p(plan, aspect)
         if p_of_factor is not None and p_of_factor >= alpha:
-            found.append(phrase("factor_cannot_convince", name=aspect.name, p=f"{p_of_factor:.2g}"))
+            found.append(clause("factor_cannot_convince", name=aspect.name, p=f"{p_of_factor:.2g}"))
     return found
 
 
@@ -95,7 +95,7 @@ def smallest_factor_p(plan: Plan, aspect: Aspect) -> float | None:
 
 def _mixed(plan: Plan) -> list[str]:
     return [
-        phrase("not_separable", name=name, others=any_of(others)) for name, others in plan.treatments.mixed_up().items()
+        clause("not_separable", name=name, others=any_of(others)) for name, others in plan.treatments.mixed_up().items()
     ]
 
 
@@ -105,7 +105,7 @@ def _lids(plan: Plan) -> list[str]:
     under = [letter for letter, n in own.items() if n]
     if not under or (len(under) == len(own) and len(set(own.values())) == 1):
         return []
-    return [phrase("lid_goes_with", names=all_of(under), n=len(under))]
+    return [clause("lid_goes_with", names=all_of(under), n=len(under))]
 
 
 def _season(plan: Plan) -> list[str]:
@@ -115,10 +115,10 @@ def _season(plan: Plan) -> list[str]:
     waves = Counter(wave.season for wave in plan.schedule.waves)
     each = tuple(waves[level.id] for level in season.levels)
     if min(each) < 1:
-        return [phrase("season_without_waves")]
+        return [clause("season_without_waves")]
     lowest = smallest_p(each)
     if lowest < plan.question.alpha:
         return []
     if len(plan.treatments.asked) > 1 and plan.question.headline is not Headline.FACTORS:
         return []
-    return [phrase("season_few_waves", p=f"{lowest:.2g}", least=least_waves(len(each), plan.question.alpha))]
+    return [clause("season_few_waves", p=f"{lowest:.2g}", least=least_waves(len(each), plan.question.alpha))]

@@ -8,8 +8,8 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.layouts.kinds import reach_of
 from orderly_bench.core.layouts.reach import Reach
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.randomise.drawn_layout import Request
 
 FEW_WHOLE_PLOTS = 4
 
@@ -68,21 +68,21 @@ def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
 def _sum(request: Request, per_unit: int, cuttings: int | None) -> list[str]:
     """Units and cuttings, counted as the arms are."""
     total = sum(request.units)
-    alike = tell("{arms:arm|arms} x {units_per_arm:unit|units}", arms=request.arms, units_per_arm=request.units_per_arm)
-    units = tell("{each} units", each=" + ".join(map(str, request.units))) if request.unequal else alike
-    lines = [tell("{units} = {total:unit|units}", units=units, total=total)]
+    alike = _("{arms:arm|arms} x {units_per_arm:unit|units}", arms=request.arms, units_per_arm=request.units_per_arm)
+    units = _("{each} units", each=" + ".join(map(str, request.units))) if request.unequal else alike
+    lines = [_("{units} = {total:unit|units}", units=units, total=total)]
     if cuttings is not None and cuttings != total * per_unit:
-        return [*lines, tell("{total:cutting|cuttings}", total=cuttings)]
+        return [*lines, _("{total:cutting|cuttings}", total=cuttings)]
     if per_unit > 1:
         return [
             *lines,
-            tell("x {per_unit} in each = {total:cutting|cuttings}", per_unit=per_unit, total=total * per_unit),
+            _("x {per_unit} in each = {total:cutting|cuttings}", per_unit=per_unit, total=total * per_unit),
         ]
-    return [*lines, tell("{total:cutting|cuttings}", total=total)]
+    return [*lines, _("{total:cutting|cuttings}", total=total)]
 
 
 def _working(request: Request, reach: Reach) -> list[str]:
     if request.arms < 3 or request.whole:
         return [reach.working]
     pairs = request.arms * (request.arms - 1) // 2
-    return [reach.working, tell("Holm over {pairs} pairs: x {pairs}", pairs=pairs)]
+    return [reach.working, _("Holm over {pairs} pairs: x {pairs}", pairs=pairs)]

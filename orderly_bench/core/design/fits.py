@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.design.standing import Footprint
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 
@@ -66,28 +66,28 @@ def pieces(plan: Plan, plants: list[StockPlant]) -> Fit:
             "",
             needed,
             ready,
-            phrase("fit/lines", n=len(plan.design.pieces)),
+            clause("fit/lines", n=len(plan.design.pieces)),
             _most(plan, needed, ready),
         )
     needed = float(most_in_a_wave(plan))
     counted = [plant for plant in plants if plant.most_to_take is not None]
     if not counted:
         return Fit(
-            tell("Pieces on the stock plants"),
+            _("Pieces on the stock plants"),
             "",
             needed,
             None,
-            tell("no plant of this taxon says how many may be taken"),
+            _("no plant of this taxon says how many may be taken"),
             None,
         )
     there = float(sum(plant.most_to_take or 0 for plant in counted))
     named = ", ".join(f"{p.code} {p.most_to_take}" for p in counted[:4]) + (" ..." if len(counted) > 4 else "")
-    note = phrase("fit/plants", n=len(counted), named=named) + _at_a_time(plan)
-    return Fit(tell("Pieces on the stock plants"), "", needed, there, note, _most(plan, needed, there), again=True)
+    note = clause("fit/plants", n=len(counted), named=named) + _at_a_time(plan)
+    return Fit(_("Pieces on the stock plants"), "", needed, there, note, _most(plan, needed, there), again=True)
 
 
 def _at_a_time(plan: Plan) -> str:
-    return tell("; for one wave at a time") if len(plan.schedule.waves) > 1 else ""
+    return _("; for one wave at a time") if len(plan.schedule.waves) > 1 else ""
 
 
 def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
@@ -101,16 +101,16 @@ def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
     needed = sum(one.length_cm * one.width_cm for one in stands) / 10_000
     if bench is None or bench.length_cm is None or bench.width_cm is None:
         return Fit(
-            tell("Room on {bench}", bench=plan.design.bench),
+            _("Room on {bench}", bench=plan.design.bench),
             "m²",
             needed,
             None,
-            tell("nobody measured the bench"),
+            _("nobody measured the bench"),
             None,
         )
     there = bench.length_cm * bench.width_cm / 10_000
-    what = tell("tray or vessel") if len(stands) == 1 else tell("trays or vessels")
-    note = tell(
+    what = _("tray or vessel") if len(stands) == 1 else _("trays or vessels")
+    note = _(
         "{n} {what} on {length_cm:g} x {width_cm:g} cm",
         n=len(stands),
         what=what,
@@ -118,7 +118,7 @@ def places(plan: Plan, stands: list[Footprint], bench: BenchKept | None) -> Fit:
         width_cm=bench.width_cm,
     )
     return Fit(
-        tell("Room on {bench}", bench=plan.design.bench),
+        _("Room on {bench}", bench=plan.design.bench),
         "m²",
         needed,
         there,
@@ -142,14 +142,14 @@ def media(plan: Plan, needs: list[tuple[str, float]], ready: dict[str, float], r
     for name, litres in counted:
         held = reserved.get(name.casefold(), 0.0)
         free = max(0.0, ready[name.casefold()] - held)
-        note = tell("{ready:.3g} L ready", ready=ready[name.casefold()]) + (
-            tell(", {held:.3g} L of it for other trials", held=held) if held else ""
+        note = _("{ready:.3g} L ready", ready=ready[name.casefold()]) + (
+            _(", {held:.3g} L of it for other trials", held=held) if held else ""
         )
-        found.append(Fit(tell("Medium: {name}", name=name), "L", litres, free, note, _most(plan, litres, free)))
+        found.append(Fit(_("Medium: {name}", name=name), "L", litres, free, note, _most(plan, litres, free)))
     rest = sum(litres for name, litres in needs if name.casefold() not in ready)
     if rest:
-        what = tell("the rest; ") if counted else ""
-        note = tell("{what}with settling and waste; the shelf's media say how much stands ready", what=what)
+        what = _("the rest; ") if counted else ""
+        note = _("{what}with settling and waste; the shelf's media say how much stands ready", what=what)
         found.append(Fit("Medium", "L", rest, None, note, None))
     return found
 
@@ -158,7 +158,7 @@ def hours(plan: Plan) -> Fit:
     """Hours to stick one wave, at the pace planned."""
     cuttings = most_in_a_wave(plan)
     needed = cuttings / plan.design.pace_per_hour
-    of_it = tell(" in a wave") if len(plan.schedule.waves) > 1 else ""
-    note = phrase("fit/hours", n=cuttings, of_it=of_it, pace=f"{plan.design.pace_per_hour:g}")
+    of_it = _(" in a wave") if len(plan.schedule.waves) > 1 else ""
+    note = clause("fit/hours", n=cuttings, of_it=of_it, pace=f"{plan.design.pace_per_hour:g}")
     most = _most(plan, needed, plan.design.hours)
-    return Fit(tell("Hours to stick"), "h", needed, plan.design.hours, note, most, again=True)
+    return Fit(_("Hours to stick"), "h", needed, plan.design.hours, note, most, again=True)

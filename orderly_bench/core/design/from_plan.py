@@ -12,12 +12,12 @@ from orderly_bench.core.design.lids import lids_over
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.kinds import PLANNED, draw_layout, planned
 from orderly_bench.core.layouts.split_plot.draw import whole_plot_arms
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.treatments import MOST_WAVES, ArmPlan
 from orderly_bench.core.plan.value import BlocksAre, Plan, PlannedWave
-from orderly_bench.core.randomise.layout import Layout, Request
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout, Request
 
 LONGEST_NAME = 40
 
@@ -57,28 +57,26 @@ def check_waves(plan: Plan) -> None:
     """
     waves, layout = plan.schedule.waves, planned(plan.design.layout)
     if not 1 <= len(waves) <= MOST_WAVES:
-        raise InvalidInput("waves", tell("plan 1 to {most_waves}", most_waves=MOST_WAVES), len(waves))
+        raise InvalidInput("waves", _("plan 1 to {most_waves}", most_waves=MOST_WAVES), len(waves))
     dated = [wave.planned_for for wave in waves if wave.planned_for]
     if dated != sorted(dated):
-        raise InvalidInput("waves", tell("number them in the order of their dates"), ", ".join(map(str, dated)))
+        raise InvalidInput("waves", _("number them in the order of their dates"), ", ".join(map(str, dated)))
     season = plan.treatments.of_kind(AspectKind.SEASON)
     if season is not None and plan.seasons_in_waves:
         lacking = [level.name for level in season.levels if level.id not in [wave.season for wave in waves]]
         if lacking:
-            raise InvalidInput(
-                "waves", tell("give every season at least one wave; without one are"), ", ".join(lacking)
-            )
+            raise InvalidInput("waves", _("give every season at least one wave; without one are"), ", ".join(lacking))
         if not layout.shuffles_units:
             raise InvalidInput(
                 "layout",
-                tell(
+                _(
                     "with waves that belong to seasons is drawn inside each wave: completely randomised or complete blocks"
                 ),
                 layout.kind,
             )
     if len(waves) > 1 and not layout.any_number:
         names = ", ".join(one.kind for one in PLANNED if one.any_number)
-        raise InvalidInput("layout", tell("of several waves must be one of: {names}", names=names), layout.kind)
+        raise InvalidInput("layout", _("of several waves must be one of: {names}", names=names), layout.kind)
 
 
 def check_blocks(plan: Plan) -> None:
@@ -96,19 +94,19 @@ def check_blocks(plan: Plan) -> None:
         names = ", ".join(one.kind for one in PLANNED if one.names_blocks)
         raise InvalidInput(
             "blocks",
-            tell("can be {blocks_are} in: {names}", blocks_are=design.blocks_are, names=names),
+            _("can be {blocks_are} in: {names}", blocks_are=design.blocks_are, names=names),
             design.layout,
         )
     given = [" ".join(name.split()) for name in design.block_names]
     if len(given) != design.blocks or not all(1 <= len(name) <= LONGEST_NAME for name in given):
-        rule = tell(
+        rule = _(
             "give each of the {blocks} a name, a line each, within {longest_name} characters",
             blocks=design.blocks,
             longest_name=LONGEST_NAME,
         )
         raise InvalidInput(f"blocks that are {design.blocks_are}", rule, len(given))
     if len({name.casefold() for name in given}) < len(given):
-        raise InvalidInput(f"blocks that are {design.blocks_are}", tell("may not share a name"), ", ".join(given)[:60])
+        raise InvalidInput(f"blocks that are {design.blocks_are}", _("may not share a name"), ", ".join(given)[:60])
 
 
 def check_vessels(plan: Plan) -> None:
@@ -124,12 +122,12 @@ def check_vessels(plan: Plan) -> None:
     medium = plan.treatments.of_kind(AspectKind.MEDIUM)
     if medium is not None and len({arm.says.get(medium.id) for arm in plan.treatments.arms}) > 1:
         raise InvalidInput(
-            "vessels", tell("that hold every arm hold one medium; arms that differ in it need vessels of their own")
+            "vessels", _("that hold every arm hold one medium; arms that differ in it need vessels of their own")
         )
     if plan.question.kind is TrialKind.TEST:
         raise InvalidInput(
             "vessels",
-            tell(
+            _(
                 "that hold every arm are one unit for them all: make the trial a look on the Question page, or give each arm vessels of its own"
             ),
         )
@@ -148,13 +146,13 @@ def request_for(plan: Plan, wave: PlannedWave) -> Request:
         if layout.stratified:
             raise InvalidInput(
                 "layout",
-                tell("of a rate is completely randomised: there is nothing to compare inside blocks"),
+                _("of a rate is completely randomised: there is nothing to compare inside blocks"),
                 design.layout,
             )
     elif len(arms) < 2 and len(plan.treatments.arms) < 2:
-        raise InvalidInput("arms", tell("pick at least two; one arm has nothing to be compared with"), len(arms))
+        raise InvalidInput("arms", _("pick at least two; one arm has nothing to be compared with"), len(arms))
     if design.cuttings_per_arm % design.cuttings_per_unit:
-        rule = tell(
+        rule = _(
             "must be a multiple of the {cuttings_per_unit} in one unit", cuttings_per_unit=design.cuttings_per_unit
         )
         raise InvalidInput("cuttings per arm", rule, design.cuttings_per_arm)
@@ -185,9 +183,7 @@ def _whole(plan: Plan, arms: Sequence[ArmPlan]) -> tuple[tuple[int, ...], ...]:
     whole = next((i for i, aspect in enumerate(asked) if aspect.id == plan.design.whole_aspect), None)
     if whole is None:
         names = ", ".join(aspect.name for aspect in asked)
-        raise InvalidInput(
-            "factor on whole plots", tell("choose one of: {names}", names=names), plan.design.whole_aspect
-        )
+        raise InvalidInput("factor on whole plots", _("choose one of: {names}", names=names), plan.design.whole_aspect)
     order = [[level.id for level in aspect.levels] for aspect in asked]
     index = [tuple(order[i].index(arm.says[a.id]) for i, a in enumerate(asked)) for arm in arms]
     return whole_plot_arms([arm[whole] for arm in index], [arm[:whole] + arm[whole + 1 :] for arm in index])
@@ -211,7 +207,7 @@ def draw_plan(plan: Plan, rng: np.random.Generator) -> list[WaveDraw]:
     return drawn
 
 
-def _placed(plan: Plan, wave: PlannedWave, layout: Layout, first_tray: int) -> WaveDraw:
+def _placed(plan: Plan, wave: PlannedWave, layout: DrawnLayout, first_tray: int) -> WaveDraw:
     arms = arms_in(plan, wave)
     of_unit = [arms[a] for a in layout.arm.tolist()]
     containers = [plan.container_of(arm) for arm in of_unit]
@@ -233,7 +229,7 @@ def _placed(plan: Plan, wave: PlannedWave, layout: Layout, first_tray: int) -> W
     return WaveDraw(wave.number, units, stands, "".join(arm.id for arm in of_unit))
 
 
-def _groups(plan: Plan, wave: PlannedWave, layout: Layout) -> list[dict[str, str]]:
+def _groups(plan: Plan, wave: PlannedWave, layout: DrawnLayout) -> list[dict[str, str]]:
     """Typed groups of each unit; with several waves a group belongs to its wave, and a wave without blocks is a block."""
     several = len(plan.schedule.waves) > 1
     before = f"wave {wave.number} " if several else ""

@@ -6,18 +6,19 @@ from collections import Counter
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.treatments import Shape
 
 #: Shapes by what is counted, one and many.
 COUNTED = {
-    Shape.CELLS: word("{n:tray|trays} of cells"),
-    Shape.POT: word("{n:pot|pots}"),
-    Shape.JAR: word("{n:jar|jars}"),
-    Shape.TANK: word("{n:tank|tanks}"),
-    Shape.LIDDED_TRAY: word("{n:lidded tray|lidded trays}"),
-    Shape.WHOLE_TRAY: word("{n:whole tray|whole trays}"),
-    Shape.BED: word("{n:bed|beds}"),
+    Shape.CELLS: N_("{n:tray|trays} of cells"),
+    Shape.POT: N_("{n:pot|pots}"),
+    Shape.JAR: N_("{n:jar|jars}"),
+    Shape.TANK: N_("{n:tank|tanks}"),
+    Shape.LIDDED_TRAY: N_("{n:lidded tray|lidded trays}"),
+    Shape.WHOLE_TRAY: N_("{n:whole tray|whole trays}"),
+    Shape.BED: N_("{n:bed|beds}"),
 }
 #: Shapes whose places stand by themselves: each is one, however they are set.
 ONE_A_PLACE = (Shape.POT,)
@@ -40,4 +41,4 @@ def in_numbers(stands: Iterable[Standing]) -> list[str]:
             counts[stand.shape, ""] += stand.used
         else:
             counts[stand.shape, f", {stand.rows} x {stand.columns}" if stand.rows * stand.columns > 1 else ""] += 1
-    return [tell(COUNTED[shape], n=n) + size for (shape, size), n in counts.items()]
+    return [_(COUNTED[shape], n=n) + size for (shape, size), n in counts.items()]

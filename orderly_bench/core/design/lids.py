@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 @dataclass(frozen=True)
@@ -81,12 +81,10 @@ def said_of(lids: list[Lid]) -> list[str]:
     shared = [lid for lid in lids if len(lid.arms) > 1]
     said = []
     if shared:
-        which = (
-            tell("Every lid") if len(shared) == len(lids) else tell("{n} of {all} lids", n=len(shared), all=len(lids))
-        )
+        which = _("Every lid") if len(shared) == len(lids) else _("{n} of {all} lids", n=len(shared), all=len(lids))
         hold = "holds" if len(shared) in (1, len(lids)) else "hold"
         said.append(
-            tell(
+            _(
                 "{which} {hold} several arms: they share its air, so it makes no difference between them.",
                 which=which,
                 hold=hold,
@@ -94,12 +92,12 @@ def said_of(lids: list[Lid]) -> list[str]:
         )
     for arm, number in travelling(lids).items():
         lids_said = (
-            tell("one lid, so one replicate")
+            _("one lid, so one replicate")
             if number == 1
-            else tell("{number} lids: they are its replicates, not the places", number=number)
+            else _("{number} lids: they are its replicates, not the places", number=number)
         )
         said.append(
-            tell(
+            _(
                 "Arm {arm} stands under lids of its own: the lid travels with it. It has {lids_said}.",
                 arm=arm,
                 lids_said=lids_said,

@@ -10,7 +10,7 @@ from orderly_bench.core.design.bench import Position, Stand
 from orderly_bench.core.design.from_plan import PlacedUnit, WaveDraw
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.kinds import from_groups, planned
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.treatments import MOST_PER_UNIT, MOST_SIDE, ArmPlan, Shape
 from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.vocabulary import LayoutKind
@@ -41,7 +41,7 @@ class MadeUnit:
         return replace(self, cuttings=self.cuttings + 1)
 
 
-def laid_out(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw]]:
+def plan_and_draw(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw]]:
     """The plan with this design's numbers and layout, and its draw by wave.
 
     Raises
@@ -51,14 +51,14 @@ def laid_out(plan: Plan, units: Sequence[MadeUnit]) -> tuple[Plan, list[WaveDraw
         cuttings that differ inside an arm, places beyond a tray.
     """
     if not units:
-        raise UnusableData(tell("there are no units"), tell("Give a row for every cutting: unit, row, column, arm"))
+        raise UnusableData(_("there are no units"), _("Give a row for every cutting: unit, row, column, arm"))
     arms = [_arm(plan, one) for one in units]
     _check_places(plan, units)
     lacking = [arm.id for arm in plan.treatments.arms if arm not in arms]
     if lacking:
         raise UnusableData(
-            tell("arm {names} has no unit", names=", ".join(lacking)),
-            tell("Give it one, or take it off the Question page"),
+            _("arm {names} has no unit", names=", ".join(lacking)),
+            _("Give it one, or take it off the Question page"),
         )
     kind = _layout(plan, units, arms)
     numbers = _numbers(units, arms)
@@ -85,8 +85,8 @@ def _arm(plan: Plan, one: MadeUnit) -> ArmPlan:
             return arm
     known = "; ".join(f"{arm.id} ({plan.treatments.name(arm)})" for arm in plan.treatments.arms)
     raise UnusableData(
-        tell("there is no arm {arm!r}", arm=one.arm),
-        tell("The arms are {known}", known=known),
+        _("there is no arm {arm!r}", arm=one.arm),
+        _("The arms are {known}", known=known),
         row=one.line,
         column="arm",
     )
@@ -98,30 +98,30 @@ def _check_places(plan: Plan, units: Sequence[MadeUnit]) -> None:
     for one in units:
         if one.wave not in waves:
             raise UnusableData(
-                tell("there is no wave {wave}", wave=one.wave),
-                tell("Plan it on the Design page first"),
+                _("there is no wave {wave}", wave=one.wave),
+                _("Plan it on the Design page first"),
                 row=one.line,
                 column="wave",
             )
         if max(one.row, one.column) > MOST_SIDE:
             raise UnusableData(
-                tell("a tray has at most {most_side} rows and columns", most_side=MOST_SIDE),
-                tell("Part it into trays"),
+                _("a tray has at most {most_side} rows and columns", most_side=MOST_SIDE),
+                _("Part it into trays"),
                 row=one.line,
                 column="row",
             )
         where = one.wave, one.tray, one.row, one.column, one.spot
         if where in taken:
             raise UnusableData(
-                tell("stands where {unit} stands already", unit=taken[where].unit),
-                tell("Give each unit its own place"),
+                _("stands where {unit} stands already", unit=taken[where].unit),
+                _("Give each unit its own place"),
                 row=one.line,
             )
         taken[where] = one
         if one.cuttings > MOST_PER_UNIT:
             raise UnusableData(
-                tell("a unit holds at most {most_per_unit} cuttings", most_per_unit=MOST_PER_UNIT),
-                tell("Make it several units"),
+                _("a unit holds at most {most_per_unit} cuttings", most_per_unit=MOST_PER_UNIT),
+                _("Make it several units"),
                 row=one.line,
                 column="cutting",
             )
@@ -136,8 +136,8 @@ def _layout(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> L
     kinds = {tuple(sorted(one.groups)) for one in units}
     if len(kinds) > 1:
         raise UnusableData(
-            tell("a block, pair, plot, row or column is given for some units only"),
-            tell("Give it for all, or for none"),
+            _("a block, pair, plot, row or column is given for some units only"),
+            _("Give it for all, or for none"),
         )
     given = set(kinds.pop())
     table = Counter((_stratum(one), arm.id) for one, arm in zip(units, arms, strict=True))
@@ -145,8 +145,8 @@ def _layout(plan: Plan, units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> L
     kind = from_groups(given, complete)
     if planned(kind).whole_plots and not plan.design.whole_aspect:
         raise UnusableData(
-            tell("whole plots are given, but no aspect stands on them"),
-            tell("Say on the Design page what goes on a whole tray"),
+            _("whole plots are given, but no aspect stands on them"),
+            _("Say on the Design page what goes on a whole tray"),
         )
     return kind
 
@@ -161,8 +161,8 @@ def _numbers(units: Sequence[MadeUnit], arms: Sequence[ArmPlan]) -> dict[str, tu
         each = {one.cuttings for one in own}
         if len(each) > 1:
             raise UnusableData(
-                tell("units of arm {letter} hold {least} to {most} cuttings", letter=letter, least=min(each), most=max(each)),
-                tell("Plan as many in each; what is lost later is kept apart"),
+                _("units of arm {letter} hold {least} to {most} cuttings", letter=letter, least=min(each), most=max(each)),
+                _("Plan as many in each; what is lost later is kept apart"),
                 column="cutting",
             )  # fmt: skip
         first = min(one.wave for one in own)

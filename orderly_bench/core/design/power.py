@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.smallest_p import check_per_arm
 from orderly_bench.core.methods.two_arms import pair_power
 
@@ -35,8 +35,8 @@ def exact_power(rate_a: float, rate_b: float, per_arm: int, alpha: float = 0.05)
     alpha : float
         Rejection is p < alpha.
     """
-    for name, rate in ((tell("rate of the first arm"), rate_a), (tell("rate of the second arm"), rate_b)):
+    for name, rate in ((_("rate of the first arm"), rate_a), (_("rate of the second arm"), rate_b)):
         if not 0 <= rate <= 1:
-            raise InvalidInput(name, tell("must lie between 0 and 1"), rate)
+            raise InvalidInput(name, _("must lie between 0 and 1"), rate)
     check_per_arm(per_arm, 1)
     return Power(pair_power(rate_a, per_arm, rate_b, per_arm, alpha), None, "exact enumeration")

@@ -14,8 +14,8 @@ from orderly_bench.core.design.from_plan import request_for
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.layouts.kinds import IN_BLOCKS, PLAIN, draw_layout, planned, suited
 from orderly_bench.core.layouts.planned import Answers, Numbers
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.treatments import ArmPlan, Shape
@@ -59,7 +59,7 @@ def propose(plan: Plan) -> Proposal:
     wanted = max(1, round(design.cuttings_per_arm / design.cuttings_per_unit))
     aspect = plan.treatments.aspect(design.trays_get) if design.trays_get else None
     if design.trays_get and (aspect is None or not aspect.asked):
-        raise InvalidInput("on a whole tray", tell("choose one of the aspects that are asked"), design.trays_get)
+        raise InvalidInput("on a whole tray", _("choose one of the aspects that are asked"), design.trays_get)
     if aspect is not None and len(plan.treatments.asked) < 2:
         return _trays_alone(plan, aspect.name)
 
@@ -78,7 +78,7 @@ def propose(plan: Plan) -> Proposal:
     )  # fmt: skip
     numbers, reason = found.numbers, found.reason
     if design.pieces_by and planned(layout).paired and all(SORTS[one.kind].property for one in plan.treatments.asked):
-        reason = phrase("propose/pairs_of_kinds")
+        reason = clause("propose/pairs_of_kinds")
     return Proposal(layout, numbers.blocks, numbers.per_arm, reason, numbers.block_size)
 
 
@@ -97,7 +97,7 @@ def _trays_alone(plan: Plan, name: str) -> Proposal:
     trays = max(LEAST_TRAYS, -(-cuttings // max(1, cells)))
     each = max(1, round(cuttings / trays))
     kind = IN_BLOCKS if plan.design.gradient_ways else PLAIN
-    reason = phrase("propose/trays_alone", name=name, trays=trays, each=each)
+    reason = clause("propose/trays_alone", name=name, trays=trays, each=each)
     return Proposal(kind, trays if plan.design.gradient_ways else 1, trays * each, reason, 0, each, Shape.WHOLE_TRAY)
 
 

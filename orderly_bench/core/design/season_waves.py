@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import comb
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 MOST = 24
 
@@ -25,7 +25,7 @@ def smallest_p(waves: tuple[int, ...]) -> float:
     """
     if len(waves) < 2 or min(waves) < 1:
         raise InvalidInput(
-            "waves", tell("a comparison of seasons needs at least one wave of two seasons"), ", ".join(map(str, waves))
+            "waves", _("a comparison of seasons needs at least one wave of two seasons"), ", ".join(map(str, waves))
         )
     ways, left = 1, sum(waves)
     for number in waves:

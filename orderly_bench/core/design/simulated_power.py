@@ -13,7 +13,7 @@ import numpy as np
 
 from orderly_bench.core.design.power import Power, exact_power
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.hypergeometric import two_sided_p
 from orderly_bench.core.methods.quadratic_form import permutation_test
@@ -27,17 +27,17 @@ DRAWS = 2_000
 def check_units(per_arm: int, per_unit: int | None, icc: float | None, blocks: int) -> int:
     """Units per arm and block; refuses what does not divide, and an ICC without units."""
     if icc is not None and per_unit is None:
-        raise InvalidInput("icc", tell("is the likeness of cuttings in one unit; give --per-unit with it"), icc)
+        raise InvalidInput("icc", _("is the likeness of cuttings in one unit; give --per-unit with it"), icc)
     if icc is not None and not 0 <= icc < 1:
-        raise InvalidInput("icc", tell("must be 0 or more and below 1"), icc)
+        raise InvalidInput("icc", _("must be 0 or more and below 1"), icc)
     each = 1 if per_unit is None else per_unit
     if each < 1:
-        raise InvalidInput("cuttings per unit", tell("must be 1 or more"), each)
+        raise InvalidInput("cuttings per unit", _("must be 1 or more"), each)
     check_per_arm(per_arm, blocks)
     if per_arm % (each * blocks):
         raise InvalidInput(
             "cuttings per arm",
-            tell("must be a multiple of {each} per unit x {blocks} blocks", each=each, blocks=blocks),
+            _("must be a multiple of {each} per unit x {blocks} blocks", each=each, blocks=blocks),
             per_arm,
         )
     return per_arm // each // blocks
@@ -73,12 +73,12 @@ def power_of(
     """
     units = check_units(per_arm, per_unit, icc, blocks)
     if len(rates) < 2:
-        raise InvalidInput("arms", tell("give at least two rates"), len(rates))
+        raise InvalidInput("arms", _("give at least two rates"), len(rates))
     for rate in rates:
         if not 0 <= rate <= 1:
-            raise InvalidInput("arms", tell("rates must lie between 0 and 1"), rate)
+            raise InvalidInput("arms", _("rates must lie between 0 and 1"), rate)
     if not 100 <= trials <= 1_000_000:
-        raise InvalidInput("trials", tell("must be between 100 and 1000000"), trials)
+        raise InvalidInput("trials", _("must be between 100 and 1000000"), trials)
     each = per_unit or 1
     if len(rates) == 2 and blocks == 1 and each == 1:
         return exact_power(rates[0], rates[1], per_arm, alpha)
@@ -88,7 +88,7 @@ def power_of(
     else:
         hits = _clustered(rates, units, each, icc or 0.0, blocks, alpha, trials, rng)
     share = hits / trials
-    return Power(share, sqrt(share * (1 - share) / trials), tell("{trials} simulated trials", trials=trials))
+    return Power(share, sqrt(share * (1 - share) / trials), _("{trials} simulated trials", trials=trials))
 
 
 def _single(

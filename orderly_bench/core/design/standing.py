@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: Across a place nobody measured and whose volume nobody said, cm.
 GUESSED_CM = 5.0
@@ -85,7 +85,7 @@ def check_standing(bench: Footprint, there: Iterable[tuple[str, Standing]], want
         or wanted.right > bench.length_cm + TOUCH
         or wanted.far > bench.width_cm + TOUCH
     ):
-        rule = tell(
+        rule = _(
             "must lie on the bench of {length_cm:g} x {width_cm:g} cm",
             length_cm=bench.length_cm,
             width_cm=bench.width_cm,
@@ -93,7 +93,7 @@ def check_standing(bench: Footprint, there: Iterable[tuple[str, Standing]], want
         raise InvalidInput(
             "place",
             rule,
-            tell(
+            _(
                 "{x_cm:g} to {right:g} by {y_cm:g} to {far:g} cm",
                 x_cm=wanted.x_cm,
                 right=wanted.right,
@@ -104,7 +104,7 @@ def check_standing(bench: Footprint, there: Iterable[tuple[str, Standing]], want
     for name, other in there:
         if wanted.overlaps(other):
             raise InvalidInput(
-                "place", tell("is taken by {name}; take another", name=name), f"{wanted.x_cm:g}, {wanted.y_cm:g} cm"
+                "place", _("is taken by {name}; take another", name=name), f"{wanted.x_cm:g}, {wanted.y_cm:g} cm"
             )
     return wanted
 
@@ -123,7 +123,7 @@ def find_room(bench: Footprint, there: Sequence[Standing], wanted: Sequence[Foot
         ys = sorted({0.0, *(one.far for one in taken)})
         free = next((place for y in ys for x in xs if _fits(bench, taken, place := Standing(x, y, size))), None)
         if free is None:
-            rule = tell(
+            rule = _(
                 "has no room for {length_cm:.0f} x {width_cm:.0f} cm, number {number} of {n}; take a larger bench, or measure this one",
                 length_cm=size.length_cm,
                 width_cm=size.width_cm,

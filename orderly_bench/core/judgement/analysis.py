@@ -18,7 +18,7 @@ from orderly_bench.core.judgement.weighted import doubts_of_sizes, very_unequal,
 from orderly_bench.core.judgement.work import Work
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.one_arm_blocks import SetAside, set_aside
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.clusters import Cluster, cluster_of
 from orderly_bench.core.methods.letters import compact_letters
 from orderly_bench.core.observations.table import JOINER, Observations
@@ -41,16 +41,16 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
     ordinary logistic one; a block lacking an arm makes the layout incomplete blocks; one wave per season, or one unit per arm,
     gives no p; a block that holds one arm only is set aside first.
     """
-    told = observations.told()
-    aside = set_aside(told)
-    kept = aside.kept
+    known = observations.of_known_arms()
+    excluded = set_aside(known)
+    kept = excluded.kept
     control_index(observations, settings)
     if settings.control in [observations.arms[a] for a in observations.unknown_arms]:
         raise UnusableData(
-            tell("the control {names} has no cutting with a known outcome", names=JOINER.join(settings.control or ())),
-            tell("Score it, or compare the other arms with one another"),
+            _("the control {names} has no cutting with a known outcome", names=JOINER.join(settings.control or ())),
+            _("Score it, or compare the other arms with one another"),
         )
-    nothing = _nothing_tested(observations, settings, aside)
+    nothing = _nothing_tested(observations, settings, excluded)
     work = Work(kept, settings, nothing)
     test, model, redrawn = work.overall()
     comparisons = work.comparisons(test, redrawn)
@@ -64,7 +64,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         levels = iter(with_weights(work.outcomes, [c for t in terms for c in t.contrasts], beside, settings.draws))
         terms = [replace(t, contrasts=[next(levels) for _ in t.contrasts]) for t in terms]
     arms = arm_results(
-        outcomes_of(told, settings.response),
+        outcomes_of(known, settings.response),
         1 - settings.alpha,
         settings.interval == "clopper-pearson",
         not settings.look,
@@ -82,13 +82,13 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         _letters(arms, comparisons, settings),
         _cluster(kept, settings),
         [
-            *doubts_about(observations, told, aside, settings, Tested(test, model, comparisons, terms)),
+            *doubts_about(observations, known, excluded, settings, Tested(test, model, comparisons, terms)),
             *doubts_of_sizes(work.outcomes, [*(c for t in terms for c in t.contrasts), *comparisons]),
             *doubts_about_doses(trends),
             *doubts_about_starts(starts, [*(c for t in terms for c in t.contrasts), *comparisons]),
         ],
         trends,
-        aside,
+        excluded,
         starts,
     )
 
@@ -98,22 +98,22 @@ def judged(observations: Observations, settings: Settings) -> list[Comparison]:
 
     Without models, doubts and whatever else stands beside: for trials that are simulated by the thousand.
     """
-    aside = set_aside(observations.told())
-    work = Work(aside.kept, settings, _nothing_tested(observations, settings, aside), bare=True)
-    if settings.by_factor and len(aside.kept.factors) > 1:
+    excluded = set_aside(observations.of_known_arms())
+    work = Work(excluded.kept, settings, _nothing_tested(observations, settings, excluded), bare=True)
+    if settings.by_factor and len(excluded.kept.factors) > 1:
         contrasts = work.contrasts({})
         if contrasts:
             return [comparison for _, comparison in contrasts]
     return work.comparisons(*work.tests())
 
 
-def _nothing_tested(observations: Observations, settings: Settings, aside: SetAside) -> str:
+def _nothing_tested(observations: Observations, settings: Settings, excluded: SetAside) -> str:
     """Code of what forbids every test; blank when there is nothing."""
     if settings.look:
         return "look"
-    if len(aside.kept.arms) < 2:
+    if len(excluded.kept.arms) < 2:
         return "nothing_known"
-    if aside.nothing_left:
+    if excluded.nothing_left:
         return "block_is_arm"
     beyond = float(observations.share_left_out.max()) > kind_of(settings.response).described_beyond
     return "described_only" if beyond else ""

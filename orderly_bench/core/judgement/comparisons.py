@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.judgement.range import Range
 from orderly_bench.core.judgement.varies import Varies
 from orderly_bench.core.judgement.verdict import Verdict
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.difference import Difference
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval
@@ -41,14 +41,14 @@ class Side:
     stuck: int
     unknown: int = 0
     mean: float | None = None
-    said: str = ""
+    sentence_name: str = ""
     average: str = "mean"
     index: int = 0
 
     @property
-    def spoken(self) -> str:
+    def label(self) -> str:
         """The name as it stands in a sentence."""
-        return self.said or self.name
+        return self.sentence_name or self.name
 
     @property
     def share_unknown(self) -> float:
@@ -145,7 +145,7 @@ Ends = tuple[PairEvidence, PairEvidence]
 #: Fewer rooted cuttings than this in an arm say nothing of their roots.
 LEAST_ROOTED = 5
 #: Averages that can be taken from one another.
-OVER_DAYS = word("mean rooted-days")
+OVER_DAYS = N_("mean rooted-days")
 HAVE_DIFFERENCES = ("mean", OVER_DAYS)
 #: As a proportion: farther than this from the raw counts, an adjusted difference says so.
 FAR_FROM_RAW = 0.05

@@ -18,7 +18,7 @@ import numpy as np
 
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.measures import STRENGTH_NUMBER, STRENGTH_UNIT, strength_number
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import firth
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.clusters import design_effects
@@ -182,7 +182,7 @@ class _Table:
         """Penalised likelihood ratio of the quadratic term, divided by the design effect."""
         tested = np.arange(self.columns.shape[1]) == self.columns.shape[1] - 1
         whole = firth.likelihood_ratio(self.columns, tested, self.rooted, self.stuck)
-        return chi2_test(tell("bend of the curve"), (whole.chi2 or 0.0) / spread, 1)
+        return chi2_test(_("bend of the curve"), (whole.chi2 or 0.0) / spread, 1)
 
     def again(self, rng: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
         """Counts of the cells with their whole units drawn again, with replacement."""

@@ -15,8 +15,9 @@ from orderly_bench.core.layouts.draws import interactions_in_blocks, needs_all_f
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.one_arm_blocks import SetAside
 from orderly_bench.core.messages.numbers import in_points, listed, p_value, percent, points
-from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.methods.randomisation import RandomisationTest
@@ -41,7 +42,7 @@ INTERACTION = 0.10
 def doubts_about(
     whole: Observations,
     observations: Observations,
-    aside: SetAside,
+    excluded: SetAside,
     settings: Settings,
     tested: Tested,
 ) -> list[Caution]:
@@ -50,7 +51,7 @@ def doubts_about(
     ``whole`` holds every arm, ``observations`` those with a known outcome.
     """
     test, model, comparisons, terms = tested.test, tested.model, tested.comparisons, tested.terms
-    headline = headline_of(aside.kept, settings, comparisons, terms)
+    headline = headline_of(excluded.kept, settings, comparisons, terms)
     kind = kind_of(settings.response)
     found = [*_nothing_known(whole), *doubts_about_counts(whole, settings.response)]
     if settings.look:
@@ -58,10 +59,10 @@ def doubts_about(
     everything = [*comparisons, *(c for term in terms for c in term.contrasts)]
     return [
         *_not_randomised(observations),
-        *_one_arm_blocks(aside),
+        *_one_arm_blocks(excluded),
         *_entangled(observations),
         *layout_of(observations).few(),
-        *cannot_convince(aside.kept, settings.alpha, headline),
+        *cannot_convince(excluded.kept, settings.alpha, headline),
         *(_silent_strata(observations, kind) if kind.yes_no else []),
         *(_at_the_ends(observations, kind) if kind.yes_no else []),
         *found,
@@ -73,10 +74,10 @@ def doubts_about(
         *(_unweighted(observations, comparisons) if kind.yes_no else []),
         *_raw_against_adjusted(everything),
         *_no_estimate(comparisons, kind),
-        *doubts_of_pairs(aside.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
+        *doubts_of_pairs(excluded.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
         *_interactions(terms),
         *_overall_and_pairs(settings.alpha, test, headline),
-        *_interval_and_p(settings.alpha, aside.kept, headline),
+        *_interval_and_p(settings.alpha, excluded.kept, headline),
         *_disagreement(settings.alpha, test, model),
         *_disagreement_of_terms(settings.alpha, terms),
         *_models(test, model, [term.model for term in terms]),
@@ -116,13 +117,13 @@ def _not_randomised(observations: Observations) -> list[Caution]:
     return [*found, *layout_of(observations).doubts()]
 
 
-def _one_arm_blocks(aside: SetAside) -> list[Caution]:
-    if aside.nothing_left:
+def _one_arm_blocks(excluded: SetAside) -> list[Caution]:
+    if excluded.nothing_left:
         return [caution("block_is_arm", serious=True)]
-    if not aside.blocks:
+    if not excluded.blocks:
         return []
-    names = ", ".join(aside.blocks[:6])
-    return [caution("one_arm_block", blocks=len(aside.blocks), names=names, cuttings=aside.cuttings)]
+    names = ", ".join(excluded.blocks[:6])
+    return [caution("one_arm_block", blocks=len(excluded.blocks), names=names, cuttings=excluded.cuttings)]
 
 
 def _entangled(observations: Observations) -> list[Caution]:
@@ -153,7 +154,7 @@ def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:
     if silent <= count / 2 or rooted.sum() in (0, stuck.sum()):
         return []
     strata = layout_of(observations).strata(count)
-    did = phrase(f"did/{kind.response}")
+    did = clause(f"did/{kind.response}")
     return [caution("silent_block", silent=silent, strata=strata, did=did, rest=count - silent)]
 
 
@@ -163,7 +164,7 @@ def _unweighted(observations: Observations, comparisons: list[Comparison]) -> li
         return []
     for c in comparisons:
         if c.raw is not None and c.above is not None and abs(c.raw - c.above) > ONE_POINT:
-            return [caution("unit_sizes_differ", a=c.a.spoken, b=c.b.spoken)]
+            return [caution("unit_sizes_differ", a=c.a.label, b=c.b.label)]
     return []
 
 
@@ -174,11 +175,16 @@ def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
     turned = [c for c in far if c.reversed_by_adjustment]
     worst = (turned or far)[0]
     if not worst.yes_no:
-        return [caution("raw_against_adjusted", "turned", a=worst.a.spoken, b=worst.b.spoken, serious=True)]
+        return [caution("raw_against_adjusted", "turned", a=worst.a.label, b=worst.b.label, serious=True)]
     raw, adjusted = in_points(worst.raw, True), points(worst.above, True)
     return [
         caution(
-            "raw_against_adjusted", a=worst.a.spoken, b=worst.b.spoken, raw=raw, adjusted=adjusted, serious=bool(turned)
+            "raw_against_adjusted",
+            a=worst.a.label,
+            b=worst.b.label,
+            raw=raw,
+            adjusted=adjusted,
+            serious=bool(turned),
         )
     ]
 
@@ -198,8 +204,8 @@ def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationT
     rooted, stuck = observations.rooted.sum(), observations.stuck.sum()
     if test.p is None or test.p < 0.9999 or rooted not in (0, stuck):
         return []
-    did = phrase(f"did/{kind.response}")
-    what = tell("none {did} in any arm", did=did) if rooted == 0 else tell("all {did} in every arm", did=did)
+    did = clause(f"did/{kind.response}")
+    what = _("none {did} in any arm", did=did) if rooted == 0 else _("all {did} in every arm", did=did)
     return [caution("nothing_varies", what=what, serious=True)]
 
 
@@ -214,25 +220,23 @@ def _at_the_ends(observations: Observations, kind: Kind) -> list[Caution]:
     counted = np.bincount(layout_of(observations).replicates.arm, minlength=arms).tolist()
     unknown = observations.left_out.sum(axis=0).tolist()
     what = layout_of(observations).replicates_are
-    for name, k, n, units, out in zip(observations.spoken, rooted, stuck, counted, unknown, strict=True):
+    for name, k, n, units, out in zip(observations.labels, rooted, stuck, counted, unknown, strict=True):
         bound = bound_of_none(units)
         if bound is None or units < 2 or k not in (0, n):
             continue
         limit = (
-            tell("below {bound:.0f} %", bound=100 * bound)
-            if k == 0
-            else tell("above {bound:.0f} %", bound=100 * (1 - bound))
+            _("below {bound:.0f} %", bound=100 * bound) if k == 0 else _("above {bound:.0f} %", bound=100 * (1 - bound))
         )
         found.append(
             caution(
                 "none_or_all",
                 arm=name,
-                which=word("none") if k == 0 else word("all"),
+                which=N_("none") if k == 0 else N_("all"),
                 n=n,
-                did=phrase(f"did/{kind.response}"),
-                inside=tell(" in {units} {what}", units=units, what=what) if units < n else "",
+                did=clause(f"did/{kind.response}"),
+                inside=_(" in {units} {what}", units=units, what=what) if units < n else "",
                 limit=limit,
-                but=tell(", but {out} more {out:~is|are} unknown", out=out) if out else "",
+                but=_(", but {out} more {out:~is|are} unknown", out=out) if out else "",
             )
         )
     return found
@@ -242,8 +246,8 @@ def _questioned(observations: Observations, response: Response) -> list[Caution]
     rows = [row for row in observations.rows if row.questioned]
     if not rows:
         return []
-    where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (tell(" and more") if len(rows) > 6 else "")
-    lines = tell(" ({n:~line|lines} {where})", n=len(rows), where=where) if where else ""
+    where = ", ".join(str(row.line) for row in rows[:6] if row.line) + (_(" and more") if len(rows) > 6 else "")
+    lines = _(" ({n:~line|lines} {where})", n=len(rows), where=where) if where else ""
     did = kind_of(response).did
     return [caution("state_against_rooted", n=len(rows), lines=lines, did=did, state=rows[0].state, serious=True)]
 
@@ -257,7 +261,7 @@ def _earlier_roots(observations: Observations) -> list[Caution]:
         return []
     by_arm = {arm: sum(row.levels == arm for row in had) for arm in observations.arms}
     parts = ", ".join(
-        tell("{n} of {name}", n=n, name=name) for name, n in zip(observations.spoken, by_arm.values(), strict=True) if n
+        _("{n} of {name}", n=n, name=name) for name, n in zip(observations.labels, by_arm.values(), strict=True) if n
     )
     unknown = sum(not row.known for row in had)
     return [caution("earlier_roots", n=len(had), parts=parts, unknown=unknown)]
@@ -266,7 +270,10 @@ def _earlier_roots(observations: Observations) -> list[Caution]:
 def _nothing_known(observations: Observations) -> list[Caution]:
     return [
         caution(
-            "nothing_known", arm=observations.spoken[arm], out=int(observations.left_out[:, arm].sum()), serious=True
+            "nothing_known",
+            arm=observations.labels[arm],
+            out=int(observations.left_out[:, arm].sum()),
+            serious=True,
         )
         for arm in observations.unknown_arms
     ]
@@ -279,9 +286,9 @@ def _left_out(observations: Observations, response: Response) -> list[Caution]:
     worst = int(share.argmax())
     many = bool(share.max() > LEFT_OUT_SHARE)
     parts = ", ".join(
-        tell("{n} from {name}", n=n, name=name) for name, n in zip(observations.spoken, out.tolist(), strict=True) if n
+        _("{n} from {name}", n=n, name=name) for name, n in zip(observations.labels, out.tolist(), strict=True) if n
     )
-    tail = phrase("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.spoken[worst]) if many else ""
+    tail = clause("left_out_many", share=f"{100 * share[worst]:.0f} %", arm=observations.labels[worst]) if many else ""
     return [
         caution("left_out", out=int(out.sum()), parts=parts, many=tail, serious=many and kind_of(response).ends is None)
     ]
@@ -294,8 +301,8 @@ def _not_stuck(observations: Observations) -> list[Caution]:
     if share.max() - share.min() <= NOT_STUCK_UNEVEN:
         return []
     parts = ", ".join(
-        tell("{n} of {m} of {name}", n=n, m=m, name=name)
-        for name, n, m in zip(observations.spoken, empty.tolist(), planned.tolist(), strict=True)
+        _("{n} of {m} of {name}", n=n, m=m, name=name)
+        for name, n, m in zip(observations.labels, empty.tolist(), planned.tolist(), strict=True)
     )
     return [caution("not_stuck_uneven", parts=parts)]
 
@@ -307,7 +314,7 @@ def _described_only(observations: Observations, kind: Kind) -> list[Caution]:
         return []
     out = int(observations.left_out[:, worst].sum())
     stuck = out + int(observations.stuck[:, worst].sum())
-    arm = observations.spoken[worst]
+    arm = observations.labels[worst]
     return [
         caution(
             "described_only", response=kind.heading, out=out, stuck=stuck, arm=arm, share=percent(share, stuck), serious=True
@@ -324,8 +331,8 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
                     "range_changes_verdict",
                     "direction" if c.range.verdict_low is c.range.verdict_high else "",
                     serious=True,
-                    a=c.a.spoken,
-                    b=c.b.spoken,
+                    a=c.a.label,
+                    b=c.b.label,
                     out=c.range.unknown,
                     low=c.range.verdict_low.value,
                     high=c.range.verdict_high.value,
@@ -337,14 +344,14 @@ def _ranges(comparisons: list[Comparison]) -> list[Caution]:
 def _lacking(observations: Observations) -> list[Caution]:
     lacking = layout_of(observations).lacking()
     missing = [
-        tell(
+        _(
             "{block} lacks {spoken}",
             block=spoken_level("block", observations.blocks[block]),
-            spoken=observations.spoken[arm],
+            spoken=observations.labels[arm],
         )
         for block, arm in lacking
     ]
-    more = [tell("{n} more", n=len(missing) - 4)] if len(missing) > 4 else []
+    more = [_("{n} more", n=len(missing) - 4)] if len(missing) > 4 else []
     return [caution("block_lacks_arm", missing="; ".join([*missing[:4], *more]))] if missing else []
 
 
@@ -378,12 +385,12 @@ def _interval_and_p(alpha: float, observations: Observations, comparisons: list[
         if outside == (c.p_adjusted < alpha):
             continue
         if outside and c.p < alpha:
-            why = phrase("why/family", n=len(comparisons))
+            why = clause("why/family", n=len(comparisons))
         elif (c.yes_no and c.units == (c.a.stuck + c.b.stuck) / 2) or smallest_of(observations, c) > COARSE * alpha:
-            why = phrase("why/discrete")
+            why = clause("why/discrete")
         else:
-            why = phrase("why/scale")
-        return [caution("interval_against_p", a=c.a.spoken, b=c.b.spoken, why=why)]
+            why = clause("why/scale")
+        return [caution("interval_against_p", a=c.a.label, b=c.b.label, why=why)]
     return []
 
 
@@ -417,7 +424,7 @@ def _disagreement_of_terms(alpha: float, terms: list[TermResult]) -> list[Cautio
 
 def _named(model: str) -> str:
     """``logistic model``; a name that says it is one stays."""
-    return shown(model) if "model" in model else tell("{name} model", name=model)
+    return _(model) if "model" in model else _("{name} model", name=model)
 
 
 def _apart(p: float, q: float) -> tuple[str, str]:

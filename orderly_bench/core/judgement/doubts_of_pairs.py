@@ -11,8 +11,8 @@ from orderly_bench.core.judgement.reach import smallest_adjusted
 from orderly_bench.core.judgement.varies import Varies
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, known_of, listed, p_value, points, size
-from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.messages.words import shown
+from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.superiority import FEW_STRATA
 from orderly_bench.core.observations.table import Observations, spoken_level
 from orderly_bench.core.responses.kind import Kind, Scale
@@ -43,7 +43,7 @@ def doubts_of_pairs(
 
 def direction_doubt(c: Comparison) -> Caution:
     """Which figure points where."""
-    return caution("direction_differs", a=c.a.spoken, b=c.b.spoken, parts=which_points_where(c), serious=True)
+    return caution("direction_differs", a=c.a.label, b=c.b.label, parts=which_points_where(c), serious=True)
 
 
 def which_points_where(c: Comparison) -> str:
@@ -51,7 +51,7 @@ def which_points_where(c: Comparison) -> str:
     found = []
     for key, value in (("statistic", c.test.direction), ("estimate", c.above), ("values", c.apart_as_adjusted)):
         if value:
-            found.append(phrase(f"points/{key}", name=c.a.spoken if value > 0 else c.b.spoken))
+            found.append(clause(f"points/{key}", name=c.a.label if value > 0 else c.b.label))
     return ", ".join(found)
 
 
@@ -59,10 +59,10 @@ def _not_joined(o: Observations, comparisons: Sequence[Comparison]) -> list[Caut
     apart = [c for c in comparisons if not c.joined]
     if not apart:
         return []
-    pairs = [f"{c.a.spoken} / {c.b.spoken}" for c in apart[:MOST_NAMED]]
+    pairs = [f"{c.a.label} / {c.b.label}" for c in apart[:MOST_NAMED]]
     more = [f"… ({len(apart)})"] if len(apart) > MOST_NAMED else []
     parts = layout_of(o).parts
-    beside = [o.spoken[part.arms[0]] for part in parts]
+    beside = [o.labels[part.arms[0]] for part in parts]
     return [caution("not_joined", pairs=", ".join([*pairs, *more]), arms=listed(beside), serious=True)]
 
 
@@ -72,7 +72,7 @@ def each_stratum(one: Varies, kind: Kind) -> str:
     kept = names if len(names) <= 2 * MOST_NAMED else sorted(names, key=lambda d: d[1])
     if len(names) > 2 * MOST_NAMED:
         kept = [*kept[:MOST_NAMED], *kept[-MOST_NAMED:]]
-    unit = shown("points") if kind.yes_no else ""
+    unit = _("points") if kind.yes_no else ""
     parts = [f"{spoken_level(one.name, name)} {_signed(d, kind)}".rstrip() for name, d in kept]
     more = f" … ({len(names)})" if len(kept) < len(names) else ""
     return ", ".join(parts) + more + (f" {unit}" if unit else "")
@@ -100,7 +100,7 @@ def _varying(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
     for c in everything:
         for one in c.varies or ():
             up, down = sides_of(one)
-            said: dict[str, Any] = {"a": c.a.spoken, "b": c.b.spoken, "what": one.name}
+            said: dict[str, Any] = {"a": c.a.label, "b": c.b.label, "what": one.name}
             if one.reverses and up and down:
                 p = f"{one.reversal_p_adjusted or 0.0:.2g}"
                 found.append(
@@ -129,10 +129,10 @@ def why_hurdled(c: Comparison, alpha: float) -> str:
     if h is None:
         return ""
     if min(h.a[0], h.b[0]) < LEAST_ROOTED:
-        return phrase("hurdle/few", n=LEAST_ROOTED)
+        return clause("hurdle/few", n=LEAST_ROOTED)
     if h.p_adjusted is not None and h.p_adjusted < alpha:
-        return phrase("hurdle/clear", p=p_value(h.p_adjusted))
-    return phrase("hurdle/wide", gap=in_points(abs(h.estimate or 0.0)), margin=points(h.margin))
+        return clause("hurdle/clear", p=p_value(h.p_adjusted))
+    return clause("hurdle/wide", gap=in_points(abs(h.estimate or 0.0)), margin=points(h.margin))
 
 
 def _hurdles(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
@@ -146,7 +146,12 @@ def _hurdles(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
     rooted = [known_of(*side, 0) for side in (c.hurdle.a, c.hurdle.b)]
     return [
         caution(
-            "hurdle", a=c.a.spoken, b=c.b.spoken, rooted_a=rooted[0], rooted_b=rooted[1], why=why[:1].upper() + why[1:]
+            "hurdle",
+            a=c.a.label,
+            b=c.b.label,
+            rooted_a=rooted[0],
+            rooted_b=rooted[1],
+            why=why[:1].upper() + why[1:],
         )
     ]
 
@@ -156,7 +161,7 @@ def _thin(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
     found = []
     few = [c for c in everything if c.difference.method == FEW_STRATA]
     if few:
-        found.append(caution("few_strata", a=few[0].a.spoken, b=few[0].b.spoken, n=few[0].strata))
+        found.append(caution("few_strata", a=few[0].a.label, b=few[0].b.label, n=few[0].strata))
     if any("Pearson" in c.difference.method for c in everything):
         found.append(caution("pairs_dispersion"))
     elif kind.scale is Scale.NUMBER and any(c.strata > 1 and c.units < FEW_IN_BLOCKS * c.strata for c in everything):
@@ -171,7 +176,7 @@ def cannot_convince(observations: Observations, alpha: float, headline: Sequence
     short = [(c, p) for c, p in known if p >= alpha]
     if not short:
         return []
-    names = [f"{c.a.spoken} / {c.b.spoken}" for c, _ in short[:MOST_NAMED]]
+    names = [f"{c.a.label} / {c.b.label}" for c, _ in short[:MOST_NAMED]]
     more = [f"… ({len(short)})"] if len(short) > MOST_NAMED else []
     least = min(p for _, p in short)
     whole = len(short) == len(known)

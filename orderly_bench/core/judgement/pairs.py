@@ -103,7 +103,7 @@ def side(outcomes: Outcomes, arm: int) -> Side:
     """One arm as a side of a comparison."""
     o = outcomes.o
     k, n, out = int(o.counted[arm]), int(o.stuck[:, arm].sum()), int(o.left_out[:, arm].sum())
-    return Side(o.names[arm], k, n, out, outcomes.average(arm), o.spoken[arm], outcomes.average_is, arm)
+    return Side(o.names[arm], k, n, out, outcomes.average(arm), o.labels[arm], outcomes.average_is, arm)
 
 
 #: Codes of what leaves a pair its counts alone, as the difference and no interval.

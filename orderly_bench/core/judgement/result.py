@@ -47,7 +47,7 @@ class Tested:
 class Analysis:
     """Everything Compare shows, with the inputs it came from.
 
-    ``observations`` are those compared; ``aside`` tells of the blocks that hold one arm and take no part.
+    ``observations`` are those compared; ``excluded`` tells of the blocks that hold one arm and take no part.
     """
 
     observations: Observations
@@ -62,7 +62,7 @@ class Analysis:
     cluster: Cluster
     cautions: list[Caution]
     trends: dict[str, Trend]
-    aside: SetAside
+    excluded: SetAside
     starts: list[Start] = field(default_factory=list)
 
     @property
@@ -74,7 +74,7 @@ class Analysis:
     def cuttings(self) -> int:
         """All that were stuck: compared, in blocks set aside, in arms of which nothing is known."""
         compared = sum(row.state != NOT_STUCK for row in self.observations.rows)
-        return compared + self.aside.cuttings + sum(arm.left_out for arm in self.arms if not arm.stuck)
+        return compared + self.excluded.cuttings + sum(arm.left_out for arm in self.arms if not arm.stuck)
 
 
 def headline_of(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.verdict import Rule
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import JOINER, Observations
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -67,17 +67,17 @@ class Settings:
 
     def __post_init__(self) -> None:
         if not 0 < self.alpha < 0.5:
-            raise InvalidInput("alpha", tell("must lie above 0 and below 0.5"), self.alpha)
+            raise InvalidInput("alpha", _("must lie above 0 and below 0.5"), self.alpha)
         if not 1 <= self.draws <= 2_000_000:
-            raise InvalidInput("draws", tell("must lie between 1 and 2000000"), self.draws)
+            raise InvalidInput("draws", _("must lie between 1 and 2000000"), self.draws)
         if self.seed < 0:
-            raise InvalidInput("seed", tell("must be 0 or more"), self.seed)
+            raise InvalidInput("seed", _("must be 0 or more"), self.seed)
         if self.against_control and self.control is None:
-            raise InvalidInput("control", tell("name the control arm when the family is 'control'"))
+            raise InvalidInput("control", _("name the control arm when the family is 'control'"))
         if self.max_t and not self.against_control:
-            raise InvalidInput("max-T", tell("is for each arm against the control; name the control and that family"))
+            raise InvalidInput("max-T", _("is for each arm against the control; name the control and that family"))
         if self.not_worse and self.margin is None:
-            raise InvalidInput("not worse than", tell("needs a margin: by how much is worse"))
+            raise InvalidInput("not worse than", _("needs a margin: by how much is worse"))
         self.rule()
 
     def rule(self) -> Rule:
@@ -94,7 +94,7 @@ def control_index(observations: Observations, settings: Settings) -> int | None:
     if settings.control not in observations.arms:
         raise InvalidInput(
             "control",
-            tell("must be one of the arms: {names}", names="; ".join(observations.names)),
+            _("must be one of the arms: {names}", names="; ".join(observations.names)),
             JOINER.join(settings.control),
         )
     return observations.arms.index(settings.control)

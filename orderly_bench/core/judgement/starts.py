@@ -21,8 +21,8 @@ from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.draws import for_factor, for_pair
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
-from orderly_bench.core.messages.say import caution, phrase
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.linear import dummies
@@ -30,7 +30,7 @@ from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.methods.starting_alike import Start, apart, sizes_in
 from orderly_bench.core.observations.table import Observations
-from orderly_bench.core.randomise.layout import Layout as DrawnLayout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.outcomes import Outcomes
 from orderly_bench.core.stick.piece_measures import BY_NAME, ORIGIN
@@ -82,7 +82,7 @@ def adjusted_for_start(
         A start that does not vary: there is nothing to adjust for.
     """
     if int(layout.arm.max()) != 1:
-        raise InvalidInput("arms", tell("must be two"), int(layout.arm.max()) + 1)
+        raise InvalidInput("arms", _("must be two"), int(layout.arm.max()) + 1)
     base = _base(start, [layout.stratum])
     test = permutation.test(_left(values, base), layout, rng, draws)
     return _of_contrast(values, np.column_stack([base, layout.arm == 0]), np.ones(1), test)
@@ -121,7 +121,7 @@ def _base(start: np.ndarray, groupings: list[np.ndarray]) -> np.ndarray:
     """Columns of the groups and the start; a start that does not vary is refused."""
     columns = start.reshape(start.shape[0], -1)
     if np.ptp(columns, axis=0).max() == 0:
-        raise InvalidInput("start", tell("must vary between units to be adjusted for"), float(columns[0, 0]))
+        raise InvalidInput("start", _("must vary between units to be adjusted for"), float(columns[0, 0]))
     centred = columns - columns.mean(axis=0)
     scaled = centred / np.maximum(np.abs(centred).max(axis=0), NO_VARIANCE)
     return np.column_stack([np.ones(start.shape[0]), *[dummies(g) for g in groupings], scaled])
@@ -154,7 +154,7 @@ def _apart_throughout(start: np.ndarray, arm: np.ndarray) -> bool:
 
 def starts_apart(observations: Observations) -> list[Start]:
     """What the cuttings started with and the arms differ in, in the order of the rows' own; of too many for them the furthest."""
-    arm, spoken = observations.arm_of_known, observations.spoken
+    arm, spoken = observations.arm_of_known, observations.labels
     each = (apart(name, _cells(observations, name), arm, spoken, _called(name)) for name in _names(observations))
     found = [start for start in each if start is not None]
     least = sorted((start.far for start in found), reverse=True)[: max(1, len(observations.known) // CUTTINGS_A_START)]
@@ -163,7 +163,7 @@ def starts_apart(observations: Observations) -> list[Start]:
 
 def _called(name: str) -> str:
     """A measure by its words; any other column by its name."""
-    return shown(BY_NAME[name].words) if name in BY_NAME and name not in ORIGIN else name
+    return _(BY_NAME[name].words) if name in BY_NAME and name not in ORIGIN else name
 
 
 def _names(observations: Observations) -> list[str]:
@@ -315,8 +315,8 @@ def doubts_about_starts(starts: Sequence[Start], comparisons: Sequence[Compariso
     if not changed:
         return [caution("start_differs", how=how)]
     said = "; ".join(
-        phrase(
-            "start_changes" if c.same_start.p is not None else "start_together", a=c.a.spoken, b=c.b.spoken,
+        clause(
+            "start_changes" if c.same_start.p is not None else "start_together", a=c.a.label, b=c.b.label,
             now=c.same_start.verdict.value, p=p_value(c.same_start.p_adjusted), before=c.verdict.value,
         )
         for c in changed[:4]

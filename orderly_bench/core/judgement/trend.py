@@ -17,7 +17,7 @@ from orderly_bench.core.judgement.dose_curve import DoseCurve, dose_curve, stren
 from orderly_bench.core.judgement.second_opinion import model_test
 from orderly_bench.core.layouts.draws import for_factor
 from orderly_bench.core.layouts.layout import NO_MODEL
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.hypergeometric import TIE
@@ -59,7 +59,7 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
         if not isfinite(score):
             raise InvalidInput(
                 "dose",
-                tell(
+                _(
                     "every level of {factor} must be a strength as a number, none as 0; one unit throughout",
                     factor=factor,
                 ),
@@ -67,9 +67,7 @@ def scores_of(levels: list[str], factor: str) -> np.ndarray:
             )
         found.append(score)
     if len(set(found)) < len(found):
-        raise InvalidInput(
-            "dose", tell("two levels of {factor} are the same strength", factor=factor), ", ".join(levels)
-        )
+        raise InvalidInput("dose", _("two levels of {factor} are the same strength", factor=factor), ", ".join(levels))
     return np.array(found)
 
 

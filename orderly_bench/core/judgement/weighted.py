@@ -17,7 +17,7 @@ from orderly_bench.core.layouts.draws import for_pair, frame_of_factor
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
-from orderly_bench.core.messages.say import caution, phrase
+from orderly_bench.core.messages.say import caution, clause
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.clusters import cluster_of
 from orderly_bench.core.methods.holm import holm
@@ -55,7 +55,7 @@ def doubts_of_sizes(outcomes: Outcomes, comparisons: Sequence[Comparison]) -> li
         return []
     sizes = outcomes.o.units.cuttings
     key = "weights/clear" if (changed.weighted_p or 0.0) < changed.alpha else "weights/open"
-    said = phrase(key, a=changed.a.spoken, b=changed.b.spoken, p=p_value(changed.weighted_p))
+    said = clause(key, a=changed.a.label, b=changed.b.label, p=p_value(changed.weighted_p))
     return [caution("unit_sizes_differ", "weighted", least=int(sizes.min()), most=int(sizes.max()), changed=said)]
 
 

@@ -22,7 +22,7 @@ from orderly_bench.core.judgement.verdict import Rule
 from orderly_bench.core.layouts.draws import for_all_arms
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.layout import NO_MODEL
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import max_t
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.logistic import ModelTest
@@ -203,6 +203,6 @@ class Work:
             return {}
         if s.dose not in self.o.factors:
             raise InvalidInput(
-                "dose", tell("must be one of the factors: {names}", names=", ".join(self.o.factors)), s.dose
+                "dose", _("must be one of the factors: {names}", names=", ".join(self.o.factors)), s.dose
             )
         return {s.dose: trend(self.outcomes, self.o.factors.index(s.dose), self.rng, s.draws, s.alpha)}

@@ -10,7 +10,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import JOINER, Observations, Row, natural_key
 
 #: Pairs named one by one.
@@ -29,13 +29,13 @@ def arrange(
         two arms or two blocks, a pair that is not two cuttings of two arms, a square that is none.
     """
     if not rows:
-        raise UnusableData(tell("there are no cuttings"), tell("Each cutting has one row"))
+        raise UnusableData(_("there are no cuttings"), _("Each cutting has one row"))
     rows, alone = _without_lone_partners(rows)
     arms = sorted({row.levels for row in rows}, key=lambda arm: tuple(natural_key(level) for level in arm))
     if len(arms) < least_arms:
         raise UnusableData(
-            tell("all cuttings are in one arm ({names})", names=JOINER.join(arms[0])),
-            tell("A comparison needs two arms; check what was varied"),
+            _("all cuttings are in one arm ({names})", names=JOINER.join(arms[0])),
+            _("A comparison needs two arms; check what was varied"),
             column=",".join(factors),
         )
     if rows[0].wave is not None and rows[0].row is None and not _carried_by_waves(rows):
@@ -46,16 +46,14 @@ def arrange(
     blocks = sorted((s for s in strata if s is not None), key=natural_key)
     for row in rows:
         if blocks and (row.pair or row.block) is None:
-            raise UnusableData(
-                tell("no block is given"), tell("Fill the block for every cutting"), row=row.line or None
-            )
+            raise UnusableData(_("no block is given"), _("Fill the block for every cutting"), row=row.line or None)
     seen = {row.levels for row in rows if row.known}
     square = rows[0].row is not None
     if len(seen) < (len(arms) if square else 1):
         unknown = next(arm for arm in arms if arm not in seen)
         raise UnusableData(
-            tell("arm {names} has no cutting with a known outcome", names=JOINER.join(unknown)),
-            tell("Score it, or compare the other arms without it"),
+            _("arm {names} has no cutting with a known outcome", names=JOINER.join(unknown)),
+            _("Score it, or compare the other arms without it"),
         )
     _check_units(rows)
     made = Observations(tuple(factors), tuple(arms), tuple(blocks), tuple(rows), (*questions, *alone))
@@ -106,7 +104,7 @@ def _check_units(rows: Sequence[Row]) -> None:
         ):  # fmt: skip
             if here != there:
                 raise UnusableData(
-                    tell("unit {unit} stands in two {what}", unit=row.unit, what=what),
-                    tell("Give each unit its own name, and one place"),
+                    _("unit {unit} stands in two {what}", unit=row.unit, what=what),
+                    _("Give each unit its own name, and one place"),
                     row=row.line or None,
                 )

@@ -9,7 +9,7 @@ from itertools import chain
 import numpy as np
 
 from orderly_bench.core.observations.table import Alone
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 
 @dataclass(frozen=True)
@@ -25,7 +25,7 @@ class Drawn:
     """
 
     members: Sequence[list[int]]
-    layout: Layout
+    layout: DrawnLayout
 
     @property
     def single(self) -> bool:

@@ -17,7 +17,7 @@ from orderly_bench.core.layouts.drawn import Drawn, firsts
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.layout import FEW_UNITS, NO_MODEL, Layout, OfColumns
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import conditional_logistic, linear, quasi_binomial
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.logistic import ModelTest
@@ -111,7 +111,7 @@ class Grouped(Layout):
         block = self.o.stratum_of_known[one]
         inside = all(np.unique(self.o.stratum_of_known[m]).size == 1 for m in members)
         strata = np.unique(block, return_inverse=True)[1] if inside else np.zeros(len(members), dtype=int)
-        of = tell("means of {replicates_are}", replicates_are=self.replicates_are)
+        of = _("means of {replicates_are}", replicates_are=self.replicates_are)
         return Frame(members, parts.arm[kept], strata, [strata] if np.ptp(strata) else [], of=of)
 
     @cached_property

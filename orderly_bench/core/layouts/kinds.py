@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
@@ -15,8 +13,9 @@ from orderly_bench.core.layouts.pairs.planned import PlannedInPairs
 from orderly_bench.core.layouts.planned import Answers, Planned, Suited
 from orderly_bench.core.layouts.reach import Reach
 from orderly_bench.core.layouts.split_plot.planned import PlannedOnWholePlots
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise.layout import Layout, Request
+from orderly_bench.core.messages.translation import cached_per_language
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout, Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 #: The closest to what was answered first.
@@ -50,7 +49,7 @@ def from_groups(groups: set[str], complete: bool) -> LayoutKind:
     return next(one.kind for one in PLANNED if one.made_by(groups, complete))
 
 
-def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
+def draw_layout(request: Request, rng: np.random.Generator) -> DrawnLayout:
     """Draw; unit i of the layout is the i-th place on the bench, in the order a person walks it.
 
     Raises
@@ -59,16 +58,16 @@ def draw_layout(request: Request, rng: np.random.Generator) -> Layout:
         What the layout can't hold, with the nearest that it can.
     """
     if request.units_per_arm < 1:
-        raise InvalidInput("units per arm", tell("must be 1 or more"), request.units_per_arm)
+        raise InvalidInput("units per arm", _("must be 1 or more"), request.units_per_arm)
     if request.unequal and not planned(request.kind).shuffles_units:
-        rule = tell(
+        rule = _(
             "must be the same in every arm of {value}; take blocks or complete randomisation", value=request.kind.value
         )
         raise InvalidInput("units per arm", rule, ", ".join(map(str, request.unequal)))
     return planned(request.kind).draw(request, rng)
 
 
-@lru_cache(maxsize=128)
+@cached_per_language(128)
 def reach_of(request: Request) -> Reach:
     """Smallest reachable p of a layout that can be drawn.
 

@@ -21,7 +21,7 @@ from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.logistic import ModelTest
@@ -103,12 +103,12 @@ class Layout(ABC):
 
     def strata(self, n: int) -> str:
         """So many strata, as they are called."""
-        return tell("{n:block|blocks}", n=n)
+        return _("{n:block|blocks}", n=n)
 
     @property
     def title(self) -> str:
         """The layout in words, with what a unit holds."""
-        return self.name + (tell(", several cuttings per unit") if self.o.clustered else "")
+        return self.name + (_(", several cuttings per unit") if self.o.clustered else "")
 
     @property
     @abstractmethod
@@ -256,11 +256,11 @@ class Layout(ABC):
         """Too few units in an arm to say much."""
         if not self.o.clustered:
             counts = self.o.stuck.sum(axis=0).tolist()
-            alone = [name for name, m in zip(self.o.spoken, counts, strict=True) if m == 1]
+            alone = [name for name, m in zip(self.o.labels, counts, strict=True) if m == 1]
             return [caution("one_unit", "cutting", arms=listed(alone), serious=True)] if alone else []
         per_arm = np.bincount(self.o.units.arm, minlength=len(self.o.arms))
         if per_arm.min() < 2:
-            names = [n for n, m in zip(self.o.spoken, per_arm.tolist(), strict=True) if m < 2]
+            names = [n for n, m in zip(self.o.labels, per_arm.tolist(), strict=True) if m < 2]
             return [caution("one_unit", arms=listed(names), serious=True)]
         return [caution("few_units", units=int(per_arm.min()))] if per_arm.min() < FEW_UNITS else []
 

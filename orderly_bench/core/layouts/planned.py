@@ -15,7 +15,7 @@ from typing import ClassVar
 import numpy as np
 
 from orderly_bench.core.layouts.reach import Reach, of_redraw
-from orderly_bench.core.randomise.layout import Layout, Request
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout, Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 
@@ -125,7 +125,7 @@ class Planned(ABC):
         """What is proposed to these answers; None where another layout is."""
 
     @abstractmethod
-    def draw(self, request: Request, rng: np.random.Generator) -> Layout:
+    def draw(self, request: Request, rng: np.random.Generator) -> DrawnLayout:
         """Draw it.
 
         Raises

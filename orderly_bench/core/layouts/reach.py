@@ -7,11 +7,11 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation, redrawn
 from orderly_bench.core.methods.hypergeometric import two_sided_p
 from orderly_bench.core.methods.smallest_p import smallest_adjusted_pair_p, smallest_overall_p, smallest_pair_p
-from orderly_bench.core.randomise.layout import Layout, Request
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout, Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 DRAWS = 4_000
@@ -39,9 +39,9 @@ def of_strata(request: Request, strata: int) -> Reach:
         smallest_overall_p(arms, units, strata),
         smallest_pair_p(units, strata),
         smallest_adjusted_pair_p(arms, units, strata),
-        tell("pair, all v none: {root}^{blocks}", root=root, blocks=strata)
+        _("pair, all v none: {root}^{blocks}", root=root, blocks=strata)
         if strata > 1
-        else tell("pair, all v none: {root}", root=root),
+        else _("pair, all v none: {root}", root=root),
     )
 
 
@@ -58,7 +58,7 @@ def of_unequal(request: Request, layout: ShuffledWithin, rng: np.random.Generato
             overall = min(overall, 1.0 if tested.p is None else tested.p)
     adjusted = min(1.0, pair * request.arms * (request.arms - 1) / 2)
     return Reach(
-        overall, pair, adjusted, tell("all v none, units per arm {names}", names=", ".join(map(str, request.units)))
+        overall, pair, adjusted, _("all v none, units per arm {names}", names=", ".join(map(str, request.units)))
     )
 
 
@@ -73,14 +73,14 @@ def of_whole_plots(request: Request) -> Reach:
         smallest_overall_p(levels, per_level),
         pair,
         min(1.0, pair * len(list(combinations(range(subs), 2)))),
-        tell(
+        _(
             "whole-plot factor: {per_level} whole plots a level are its replicates, however many stand in each",
             per_level=per_level,
         ),
     )
 
 
-def of_redraw(request: Request, layout: Layout, rng: np.random.Generator) -> Reach:
+def of_redraw(request: Request, layout: DrawnLayout, rng: np.random.Generator) -> Reach:
     """All or none rooted by arm, over every split of the arms, judged by the layout's own redraw."""
     overall, pair = 1.0, 1.0
     for size in range(1, request.arms // 2 + 1):
@@ -88,10 +88,10 @@ def of_redraw(request: Request, layout: Layout, rng: np.random.Generator) -> Rea
         tested, pairs = redrawn.tests(values, layout, rng, DRAWS)
         overall = min(overall, tested.p or 1.0)
         pair = min(pair, *(p.p or 1.0 for p in pairs.values()))
-    how = "every square" if layout.unlabelled() is not None else tell("{draws} redraws", draws=DRAWS)
+    how = "every square" if layout.unlabelled() is not None else _("{draws} redraws", draws=DRAWS)
     return Reach(
         overall,
         pair,
         min(1.0, pair * request.arms * (request.arms - 1) / 2),
-        tell("all v none for every size of split, {how} of this layout (another draw may differ a little)", how=how),
+        _("all v none for every size of split, {how} of this layout (another draw may differ a little)", how=how),
     )

@@ -10,7 +10,7 @@ import numpy as np
 
 from orderly_bench.core.layouts.planned import Numbers, Planned
 from orderly_bench.core.layouts.reach import Reach, of_strata, of_unequal
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 

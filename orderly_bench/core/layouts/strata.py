@@ -10,7 +10,7 @@ import numpy as np
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.layout import Layout
-from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.say import clause
 from orderly_bench.core.methods import linear, quasi_binomial
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
@@ -27,7 +27,7 @@ class Strata(Layout):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return phrase("redrawn/units", where=self.where) if self.o.clustered else self.where
+        return clause("redrawn/units", where=self.where) if self.o.clustered else self.where
 
     def drawn(self) -> Drawn | None:
         """The draw behind the overall test; None when one of two arms has a single unit."""

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from math import floor, log10
 
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of, decimal
+from orderly_bench.core.messages.translation import gettext as _
 
 USUAL_ALPHA = 0.05
 MOST_DIGITS = 5
@@ -15,13 +16,13 @@ MINUS = "\u2212"
 
 def percent(rate: float, n: int) -> str:
     """Whole percent below 200 cuttings, one decimal from there."""
-    return f"{100 * rate:.0f} %" if n < MANY else f"{100 * rate:.1f} %"
+    return decimal(f"{100 * rate:.0f} %" if n < MANY else f"{100 * rate:.1f} %")
 
 
 def of(rooted: int, stuck: int) -> str:
     """``16 of 20 (80 %)``; ``0 of 0`` has no percent."""
     return (
-        tell("{rooted} of {stuck} ({percent})", rooted=rooted, stuck=stuck, percent=percent(rooted / stuck, stuck))
+        _("{rooted} of {stuck} ({percent})", rooted=rooted, stuck=stuck, percent=percent(rooted / stuck, stuck))
         if stuck
         else "0 of 0"
     )
@@ -30,10 +31,10 @@ def of(rooted: int, stuck: int) -> str:
 def known_of(k: int, n: int, unknown: int) -> str:
     """``16 of 20 (80 %)``, with what is unknown: ``16 of 20 (80 %; 2 unknown)``; ``none of 12 known``."""
     if unknown and not n:
-        return tell("none of {unknown} known", unknown=unknown)
+        return _("none of {unknown} known", unknown=unknown)
     text = of(k, n)
     return (
-        tell("{removesuffix}; {unknown} unknown)", removesuffix=text.removesuffix(")"), unknown=unknown)
+        _("{removesuffix}; {unknown} unknown)", removesuffix=text.removesuffix(")"), unknown=unknown)
         if unknown
         else text
     )
@@ -42,26 +43,26 @@ def known_of(k: int, n: int, unknown: int) -> str:
 def p_value(p: float | None) -> str:
     """Two significant figures: ``p < 0.0001``, ``p = 0.026``, or ``no p``."""
     if p is None:
-        return tell("no p")
+        return _("no p")
     if p < 0.0001:
-        return "p < 0.0001"
+        return decimal("p < 0.0001")
     digits = max(2, 1 - floor(log10(float(f"{p:.1e}"))))
     if p != USUAL_ALPHA == float(f"{p:.{digits}f}"):
         # With the figures that put it on its side.
         digits = next((d for d in range(digits, MOST_DIGITS) if float(f"{p:.{d}f}") != USUAL_ALPHA), digits)
-    return "p = 1.0" if p >= 0.995 else f"p = {p:.{digits}f}"
+    return decimal("p = 1.0" if p >= 0.995 else f"p = {p:.{digits}f}")
 
 
 def small(value: float) -> str:
     """A small error with one significant figure, never in powers of ten."""
     digits = 2 if value <= 0 else max(2, -floor(log10(value)))
-    return f"{value:.{digits}f}"
+    return decimal(f"{value:.{digits}f}")
 
 
 def points(value: float | None, sign: bool = False) -> str:
     """A proportion as percentage points, with a true minus."""
     if value is None:
-        return tell("no estimate")
+        return _("no estimate")
     text = f"{100 * value:+.0f}" if sign else f"{100 * value:.0f}"
     text = "0" if text in ("-0", "+0") else text
     return text.replace("-", MINUS)
@@ -71,7 +72,7 @@ def in_points(value: float | None, sign: bool = False) -> str:
     """``+1 point``, ``15 points``."""
     number = points(value, sign)
     one = number.lstrip("+" + MINUS) == "1"
-    return tell("{number} point", number=number) if one else tell("{number} points", number=number)
+    return _("{number} point", number=number) if one else _("{number} points", number=number)
 
 
 def signs(letters: str) -> str:
@@ -86,7 +87,7 @@ def listed(names: list[str]) -> str:
 
 def size(value: float) -> str:
     """A mean, ratio, shift or probability: three significant figures, as many decimals as they need."""
-    return f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"
+    return decimal(f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}")
 
 
 def span(low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0) -> str:
@@ -96,10 +97,11 @@ def span(low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0) 
     texts = [(points(low, sign), points(high, sign))] if yes_no else [(size(low), size(high))]
     texts = texts if not yes_no or n < MANY else []
     texts += [
-        (f"{scale * low:{'+' if sign else ''}.{d}f}", f"{scale * high:{'+' if sign else ''}.{d}f}") for d in (1, 2, 3)
+        (decimal(f"{scale * low:{'+' if sign else ''}.{d}f}"), decimal(f"{scale * high:{'+' if sign else ''}.{d}f}"))
+        for d in (1, 2, 3)
     ]
     ends = next((pair for pair in texts if pair[0] != pair[1]), texts[0])
-    return tell("{ends} to {ends2}", ends=ends[0], ends2=ends[1]).replace("-", MINUS)
+    return _("{ends} to {ends2}", ends=ends[0], ends2=ends[1]).replace("-", MINUS)
 
 
 def part_of(part: float, whole: float | None) -> float:

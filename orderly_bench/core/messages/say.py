@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages import english
-from orderly_bench.core.messages.words import capital, within
+from orderly_bench.core.messages.translation import capital, within
 
 
 def say(key: str, **values: object) -> str:
@@ -24,7 +24,7 @@ def say(key: str, **values: object) -> str:
     return filled(english.SENTENCES[key], values)
 
 
-def phrase(key: str, **values: object) -> str:
+def clause(key: str, **values: object) -> str:
     """The words of a key, to stand inside a sentence."""
     return within(english.SENTENCES[key], values)
 

@@ -1,16 +1,19 @@
-"""Words in the language of the installation: what is written here in English is looked up in that language's list, if there is one.
+"""Texts in the language of who reads: what is written here in English is looked up in that language's list, if there is one.
 
 An English text is its own key, with its values in braces; whole numbers choose between singular and plural by themselves.
 
->>> tell("must be at least the {n:place|places} to fill", n=12)
+>>> gettext("must be at least the {n:place|places} to fill", n=12)
 'must be at least the 12 places to fill'
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
+from functools import lru_cache, wraps
+from typing import ParamSpec, TypeVar
 
 
 def one_or_many(n: int) -> int:
@@ -20,30 +23,68 @@ def one_or_many(n: int) -> int:
 
 @dataclass(frozen=True)
 class Language:
-    """What is said instead of each English text, and which of its forms a number takes; a text that is not there stays English."""
+    """What is said instead of each English text, which of its forms a number takes, and the mark before its decimals; a text that is not
+    there stays English.
+    """
 
     texts: Mapping[str, str] = field(default_factory=dict)
     form_of: Callable[[int], int] = one_or_many
+    code: str = "en"
+    name: str = "English"
+    decimal: str = "."
 
 
 ENGLISH = Language()
-_spoken = ENGLISH
+#: Of the process, and of who is answered just now, where that is another.
+_usual = ENGLISH
+_here: ContextVar[Language | None] = ContextVar("language", default=None)
 
 
-def speak(language: Language = ENGLISH) -> None:
-    """Say every text so from now on, in the whole process."""
-    global _spoken
-    _spoken = language
+def language() -> Language:
+    """The language in use here."""
+    return _here.get() or _usual
 
 
-def shown(text: str) -> str:
-    """A label in the language spoken."""
-    return _spoken.texts.get(text, text)
+def use_language(chosen: Language = ENGLISH) -> None:
+    """Put every text in this language from now on, in the whole process, wherever no other is chosen for who is answered."""
+    global _usual
+    _usual = chosen
 
 
-def word(text: str) -> str:
-    """Marks a label for the list of all words; it is looked up where it is shown."""
+def answer_in(chosen: Language | None) -> None:
+    """Put texts in this language for who is answered here; None: in that of the process again."""
+    _here.set(chosen)
+
+
+def gettext(text: str, **values: object) -> str:
+    """A text in the language in use, with its values in place if it has any; imported as ``_``."""
+    return within(text, values) if values else language().texts.get(text, text)
+
+
+def gettext_noop(text: str) -> str:
+    """Marks a label for the list of all texts; it is looked up where it is shown. Imported as ``N_``."""
     return text
+
+
+Given = ParamSpec("Given")
+Made = TypeVar("Made")
+
+
+def cached_per_language(most: int) -> Callable[[Callable[Given, Made]], Callable[Given, Made]]:
+    """``lru_cache`` of a function whose result holds texts: each language has its own."""
+
+    def decorate(function: Callable[Given, Made]) -> Callable[Given, Made]:
+        @lru_cache(maxsize=most)
+        def known(_code: str, *args: Given.args, **kwargs: Given.kwargs) -> Made:
+            return function(*args, **kwargs)
+
+        @wraps(function)
+        def asked(*args: Given.args, **kwargs: Given.kwargs) -> Made:
+            return known(language().code, *args, **kwargs)  # type: ignore[arg-type]
+
+        return asked
+
+    return decorate
 
 
 class Counted(int):
@@ -68,23 +109,26 @@ class Counted(int):
         return word if spec.startswith("~") else f"{int(self)} {word}"
 
 
+_ = gettext
+N_ = gettext_noop
+
 MONTHS = (
-    word("January"), word("February"), word("March"), word("April"), word("May"), word("June"), word("July"), word("August"),
-    word("September"), word("October"), word("November"), word("December"),
+    N_("January"), N_("February"), N_("March"), N_("April"), N_("May"), N_("June"), N_("July"), N_("August"),
+    N_("September"), N_("October"), N_("November"), N_("December"),
 )  # fmt: skip
 IN_SHORT = (
-    word("Jan"), word("Feb"), word("Mar"), word("Apr"), word("May"), word("Jun"), word("Jul"), word("Aug"), word("Sep"), word("Oct"),
-    word("Nov"), word("Dec"),
+    N_("Jan"), N_("Feb"), N_("Mar"), N_("Apr"), N_("May"), N_("Jun"), N_("Jul"), N_("Aug"), N_("Sep"), N_("Oct"),
+    N_("Nov"), N_("Dec"),
 )  # fmt: skip
 
 
-def dated(day: date, form: str = "%-d %b %Y") -> str:
-    """A date in the form given, its month in the language spoken.
+def dated(day: date, form: str = N_("%-d %b %Y")) -> str:
+    """A date in the form given, which is a text as any other, its month in the language in use.
 
     >>> dated(date(2026, 3, 9))
     '9 Mar 2026'
     """
-    named = form.replace("%B", shown(MONTHS[day.month - 1])).replace("%b", shown(IN_SHORT[day.month - 1]))
+    named = _(form).replace("%B", _(MONTHS[day.month - 1])).replace("%b", _(IN_SHORT[day.month - 1]))
     return day.strftime(named)
 
 
@@ -98,15 +142,26 @@ class Dated:
         return dated(self.day, spec) if spec else str(self.day)
 
 
+class Decimal(float):
+    """A number in a template, with the language's mark before its decimals."""
+
+    def __format__(self, spec: str) -> str:
+        return decimal(format(float(self), spec))
+
+
+def decimal(written: str) -> str:
+    """A number as it is written in English, with the mark that the language in use has before decimals.
+
+    >>> decimal("12.5")
+    '12.5'
+    """
+    return written.replace(".", language().decimal)
+
+
 class Typed(str):
     """What a person typed: it stays as it is."""
 
     __slots__ = ()
-
-
-def tell(text: str, **values: object) -> str:
-    """A text with its values in place."""
-    return within(text, values)
 
 
 def capital(text: str) -> str:
@@ -122,24 +177,27 @@ def capital(text: str) -> str:
 
 def all_of(names: Iterable[str]) -> str:
     """Names with *and* between."""
-    return tell(" and ").join(names)
+    return _(" and ").join(names)
 
 
 def any_of(names: Iterable[str]) -> str:
     """Names with *or* between."""
-    return tell(" or ").join(names)
+    return _(" or ").join(names)
 
 
 def within(template: str, values: Mapping[str, object]) -> str:
     """A template with its values in place, as a part of a sentence; a value that is a label is looked up too."""
-    said = _spoken.texts.get(template)
-    form_of = one_or_many if said is None else _spoken.form_of
-    return (said or template).format(**{name: _value(value, form_of) for name, value in values.items()})
+    used = language()
+    translated = used.texts.get(template)
+    form_of = one_or_many if translated is None else used.form_of
+    return (translated or template).format(**{name: _value(value, form_of) for name, value in values.items()})
 
 
 def _value(value: object, form_of: Callable[[int], int]) -> object:
     if isinstance(value, int) and not isinstance(value, bool):
         return Counted(value, form_of)
+    if isinstance(value, float):
+        return Decimal(value)
     if isinstance(value, date):
         return Dated(value)
-    return shown(str(value)) if isinstance(value, str) and not isinstance(value, Typed) else value
+    return _(str(value)) if isinstance(value, str) and not isinstance(value, Typed) else value

@@ -13,7 +13,7 @@ from orderly_bench.core.methods import terms
 from orderly_bench.core.methods.hypergeometric import TIE
 from orderly_bench.core.methods.linear import dummies
 from orderly_bench.core.methods.randomisation import RandomisationTest, monte_carlo_p
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 #: Cells of a table of draws x units x columns worked on at once.
 CHUNK = 4_000_000
@@ -41,7 +41,7 @@ def alike(levels: np.ndarray, factor: int, a: int, b: int) -> np.ndarray:
 
 def test(
     values: np.ndarray,
-    layout: Layout,
+    layout: DrawnLayout,
     smaller: np.ndarray,
     larger: np.ndarray,
     rng: np.random.Generator,

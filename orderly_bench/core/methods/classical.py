@@ -7,7 +7,7 @@ from math import isfinite
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.hodges_lehmann import exact_p
 from orderly_bench.core.methods.hypergeometric import log_choose
 from orderly_bench.core.methods.quadratic_form import cmh_statistic
@@ -79,8 +79,8 @@ def mcnemar(rooted: np.ndarray, stuck: np.ndarray) -> dict[str, Classical]:
         return {}
     found = {}
     for name, correction in (
-        (tell("mcnemar, chi-square"), 0),
-        (tell("mcnemar, chi-square with continuity correction"), 1),
+        (_("mcnemar, chi-square"), 0),
+        (_("mcnemar, chi-square with continuity correction"), 1),
     ):
         chi2 = max(0, abs(first - second) - correction) ** 2 / (first + second)
         found[name] = Classical(chi2, float(chdtrc(1, chi2)))

@@ -17,7 +17,7 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.difference import newcombe
 
 #: A p of Q below this, as usual for so weak a test, is said to be a disagreement.
@@ -86,14 +86,14 @@ class Combined:
         few = 1 < len(self.trials) < FEW
         single = any(arm.n_effective is None for one in self.trials for arm in (one.first, one.second))
         said = [
-            (self.disagree, tell("The trials disagree: what the mean says need not hold where the next one stands.")),
-            (len(self.trials) == 1, tell("One trial: nothing can be said of what varies between trials.")),
-            (few, tell("{n} trials: how much they vary is hardly known.", n=len(self.trials))),
+            (self.disagree, _("The trials disagree: what the mean says need not hold where the next one stands.")),
+            (len(self.trials) == 1, _("One trial: nothing can be said of what varies between trials.")),
+            (few, _("{n} trials: how much they vary is hardly known.", n=len(self.trials))),
             (
                 any(one.halves for one in self.trials),
-                tell("Where an arm had none or all, 1/2 was added to each of the trial's four counts."),
+                _("Where an arm had none or all, 1/2 was added to each of the trial's four counts."),
             ),
-            (single, tell("Read as single cuttings: where cuttings share a pot or tray, give n_effective.")),
+            (single, _("Read as single cuttings: where cuttings share a pot or tray, give n_effective.")),
         ]
         return [words for holds, words in said if holds]
 
@@ -122,11 +122,11 @@ def combine(trials: Sequence[tuple[str, ArmOfTrial, ArmOfTrial]], level: float =
     from scipy.stats import chi2, t
 
     if not trials:
-        raise UnusableData(tell("there is no trial"), tell("Give a row for each arm of each trial"))
+        raise UnusableData(_("there is no trial"), _("Give a row for each arm of each trial"))
     names = [name for name, _, _ in trials]
     if len(set(names)) < len(names):
         twice = next(name for name in names if names.count(name) > 1)
-        raise UnusableData(tell("trial {name} comes twice", name=twice), tell("Name every trial once"))
+        raise UnusableData(_("trial {name} comes twice", name=twice), _("Name every trial once"))
     if len(trials) == 1:
         return _alone(*trials[0], level)
     found = [_difference(first, second) for _, first, second in trials]

@@ -12,7 +12,7 @@ from math import inf
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import logistic
 from orderly_bench.core.methods.hypergeometric import log_choose
 from orderly_bench.core.methods.logistic import ModelTest, chi2_test
@@ -93,7 +93,7 @@ def log_likelihood(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) ->
 
     beta = np.zeros(design.shape[1])
     value, slope, bend = at(beta)
-    for _ in range(MOST_STEPS if beta.size else 0):
+    for _step in range(MOST_STEPS if beta.size else 0):
         step = np.linalg.lstsq(bend, slope, rcond=None)[0]
         gain = float(step @ slope)
         if gain < CONVERGED:
@@ -110,12 +110,10 @@ def _with_intercepts(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray
     strata, arms = stuck.shape
     whole, all_stuck = rooted.sum(axis=0), stuck.sum(axis=0)
     if ((whole == 0) | (whole == all_stuck)).any():  # at the edge of its likelihood no fit is finite
-        return ModelTest(tell("logistic, an intercept per block"), None, None, None)
+        return ModelTest(_("logistic, an intercept per block"), None, None, None)
     base = np.repeat(np.eye(strata), arms, axis=0)
     small, large = (np.hstack([base, np.tile(design, (strata, 1))]) for design in (smaller, larger))
-    return logistic.likelihood_ratio(
-        tell("logistic, an intercept per block"), small, large, rooted.ravel(), stuck.ravel()
-    )
+    return logistic.likelihood_ratio(_("logistic, an intercept per block"), small, large, rooted.ravel(), stuck.ravel())
 
 
 def likelihood_ratio(smaller: np.ndarray, larger: np.ndarray, rooted: np.ndarray, stuck: np.ndarray) -> ModelTest:

@@ -14,7 +14,7 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.errors import finite
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.rates import Interval, normal_quantile, wilson
 
 NO_VARIANCE = 1e-12
@@ -41,7 +41,7 @@ def newcombe(rooted_a: float, stuck_a: float, rooted_b: float, stuck_b: float, l
 
     Published example: 56 of 70 against 48 of 80 gives 0.0524 to 0.3339.
     """
-    method = tell("hybrid score (Newcombe 1998)")
+    method = _("hybrid score (Newcombe 1998)")
     a, b = wilson(rooted_a, stuck_a, level), wilson(rooted_b, stuck_b, level)
     if a is None or b is None:
         return Difference(None, None, method)
@@ -64,7 +64,7 @@ def mantel_haenszel(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) 
     A stratum that lacks an arm has no weight. None shared: no estimate. The ends solve (d - x)^2 = z^2 (x P + Q) / W^2 in x:
     the variance is taken at the end, not at the estimate, so they are not symmetric.
     """
-    method = tell("Mantel-Haenszel (Klingenberg 2014)")
+    method = _("Mantel-Haenszel (Klingenberg 2014)")
     k_a, k_b, n_a, n_b = (x.astype(float) for x in (rooted[:, 0], rooted[:, 1], stuck[:, 0], stuck[:, 1]))
     shared = (n_a > 0) & (n_b > 0)
     if not shared.any():
@@ -132,7 +132,7 @@ def stratified_newcombe(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.
     low_a, high_a, low_b, high_b = (min(1.0, max(0.0, limit)) for limit in (low_a, high_a, low_b, high_b))
     low = d - z * sqrt(spread_a * low_a * (1 - low_a) + spread_b * high_b * (1 - high_b))
     high = d + z * sqrt(spread_a * high_a * (1 - high_a) + spread_b * low_b * (1 - low_b))
-    return Difference(d, _clipped(low, high, level), tell("stratified hybrid score (Yan & Su 2010)"))
+    return Difference(d, _clipped(low, high, level), _("stratified hybrid score (Yan & Su 2010)"))
 
 
 def odds_ratio(rooted_a: int, stuck_a: int, rooted_b: int, stuck_b: int) -> float | None:

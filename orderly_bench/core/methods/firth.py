@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.logistic import LARGEST_LOGIT, ModelTest, chi2_test
 
 MOST_STEPS = 200
@@ -44,7 +44,7 @@ def fit(design: np.ndarray, rooted: np.ndarray, stuck: np.ndarray, free: np.ndar
     free = np.ones(columns, dtype=bool) if free is None else free
     beta, now = np.zeros(columns), -np.inf
     at = _At(design, rooted, stuck, beta)
-    for _ in range(MOST_STEPS):
+    for _step in range(MOST_STEPS):
         now = at.log_likelihood
         step = np.zeros(columns)
         step[free] = np.linalg.solve(at.information[np.ix_(free, free)], at.score[free])
@@ -91,4 +91,4 @@ def likelihood_ratio(design: np.ndarray, tested: np.ndarray, rooted: np.ndarray,
     full = fit(design[kept], rooted[kept], stuck[kept])
     null = fit(design[kept], rooted[kept], stuck[kept], ~tested)
     gain = 2 * (full.log_likelihood - null.log_likelihood)
-    return chi2_test(tell("Firth penalised logistic"), gain, int(tested.sum()))
+    return chi2_test(_("Firth penalised logistic"), gain, int(tested.sum()))

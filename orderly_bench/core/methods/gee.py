@@ -9,7 +9,7 @@ import warnings
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.logistic import ModelTest
 from orderly_bench.core.observations.table import Observations
 
@@ -22,7 +22,7 @@ def robust_wald(observations: Observations) -> ModelTest:
     from statsmodels.genmod.generalized_estimating_equations import GEE
 
     arms = len(observations.arms)
-    name = tell("GEE, exchangeable, robust")
+    name = _("GEE, exchangeable, robust")
     k, n = observations.rooted.sum(axis=0), observations.stuck.sum(axis=0)
     if ((k == 0) | (k == n)).any():
         return ModelTest(name, None, arms - 1, None)

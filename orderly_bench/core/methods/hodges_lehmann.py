@@ -10,7 +10,7 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.difference import Difference
 from orderly_bench.core.methods.rates import Interval, normal_quantile
 
@@ -70,7 +70,7 @@ def stratified_shift(
         return Difference(None, None, METHOD)
     differences = np.sort(np.concatenate(inside))
     out = _rank_of_strata(sizes, differences.size, level) - 1
-    method = METHOD if len(sizes) == 1 else tell("Hodges-Lehmann shift within strata")
+    method = METHOD if len(sizes) == 1 else _("Hodges-Lehmann shift within strata")
     return Difference(float(np.median(differences)), _between(differences, out, level), method)
 
 
@@ -110,7 +110,7 @@ def paired_shift(differences: np.ndarray, level: float = 0.95) -> Difference:
     Exact below 50 pairs (conservative under ties), normal beyond; none where the pairs are too few for the level. No pairs: no estimate.
     """
     n = differences.size
-    method = tell("Hodges-Lehmann shift of pairs (Walsh averages)")
+    method = _("Hodges-Lehmann shift of pairs (Walsh averages)")
     if n == 0:
         return Difference(None, None, method)
     rows, columns = np.triu_indices(n)

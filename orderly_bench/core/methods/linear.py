@@ -11,7 +11,7 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.logistic import ModelTest
 
 NO_VARIANCE = 1e-12
@@ -98,7 +98,7 @@ def fit_arms(values: np.ndarray, arm: np.ndarray, groups: list[np.ndarray]) -> A
         first += float(own.sum()) / levels
         beside += full[:, at : at + levels - 1] @ own - float(own.sum()) / levels
         at += levels - 1
-    test = ModelTest(tell("linear model on unit means"), p=p, f=f, df1=df1, df2=df2)
+    test = ModelTest(_("linear model on unit means"), p=p, f=f, df1=df1, df2=df2)
     told = _told_apart(full, solved, start, present, arms)
     return ArmFit(effects, unscaled, variance, df2, test, first, _tied(values - beside), told)
 

@@ -13,9 +13,9 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.hypergeometric import TIE
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 MOST_LOOKS = 12
 
@@ -52,13 +52,13 @@ def spent(alpha: float, look: int, looks: int) -> float:
 
     if not 1 <= look <= looks <= MOST_LOOKS:
         raise InvalidInput(
-            "look", tell("must be one of at most {most_looks}, from the first on", most_looks=MOST_LOOKS), look
+            "look", _("must be one of at most {most_looks}, from the first on", most_looks=MOST_LOOKS), look
         )
     return float(2 - 2 * ndtr(ndtri(1 - alpha / 2) / sqrt(look / looks)))
 
 
 def planned_looks(
-    values: np.ndarray, layout: Layout, alpha: float, planned: int, rng: np.random.Generator, draws: int
+    values: np.ndarray, layout: DrawnLayout, alpha: float, planned: int, rng: np.random.Generator, draws: int
 ) -> list[Look]:
     """Every look done so far, the first first.
 

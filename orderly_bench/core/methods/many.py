@@ -14,7 +14,7 @@ import numpy as np
 
 from orderly_bench.core.methods.hypergeometric import TIE, two_sided_p
 from orderly_bench.core.methods.two_arms import every_p
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 #: Redraws of a test.
@@ -101,7 +101,7 @@ def _counted(values: np.ndarray, labels: np.ndarray, strata: np.ndarray, counts:
 
 
 def pairs_redrawn(
-    values: np.ndarray, layout: Layout, pairs: list[tuple[int, int]], rng: np.random.Generator, draws: int = DRAWS
+    values: np.ndarray, layout: DrawnLayout, pairs: list[tuple[int, int]], rng: np.random.Generator, draws: int = DRAWS
 ) -> np.ndarray:
     """p of every trial and pair of arms where the whole layout is redrawn; as ``randomise.redrawn``, many times over.
 
@@ -139,7 +139,7 @@ def pairs_redrawn(
 
 def factors_redrawn(
     values: np.ndarray,
-    layout: Layout,
+    layout: DrawnLayout,
     smaller: np.ndarray,
     larger: np.ndarray,
     rng: np.random.Generator,

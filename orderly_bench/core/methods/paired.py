@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import sqrt
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.difference import Difference
 from orderly_bench.core.methods.rates import Interval, normal_quantile, wilson
 
@@ -18,7 +18,7 @@ def newcombe_paired(both: int, first_only: int, second_only: int, neither: int, 
     -----
     phi is corrected for continuity when positive, and 0 when a margin is 0. No pairs: no estimate.
     """
-    method = tell("paired hybrid score (Newcombe 1998)")
+    method = _("paired hybrid score (Newcombe 1998)")
     n = both + first_only + second_only + neither
     if n == 0:
         return Difference(None, None, method)
@@ -46,7 +46,7 @@ def tango(both: int, first_only: int, second_only: int, neither: int, level: flo
     """
     from scipy.optimize import brentq
 
-    method = tell("paired score interval (Tango 1998)")
+    method = _("paired score interval (Tango 1998)")
     n = both + first_only + second_only + neither
     if n == 0:
         return Difference(None, None, method)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from orderly_bench.core.errors import InvalidInput, finite
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 @dataclass(frozen=True)
@@ -35,7 +35,7 @@ def normal_quantile(level: float) -> float:
 
 def _check(rooted: float, stuck: float) -> None:
     if not 0 <= rooted <= stuck:
-        raise InvalidInput("rooted", tell("must lie between 0 and the {stuck} stuck", stuck=stuck), rooted)
+        raise InvalidInput("rooted", _("must lie between 0 and the {stuck} stuck", stuck=stuck), rooted)
 
 
 def wilson(rooted: float, stuck: float, level: float = 0.95, quantile: float | None = None) -> Interval | None:

@@ -15,7 +15,7 @@ import numpy as np
 from orderly_bench.core.methods.hypergeometric import TIE
 from orderly_bench.core.methods.permutation import form
 from orderly_bench.core.methods.randomisation import NOTHING_RANDOMISED, RandomisationTest, monte_carlo_p
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 #: Cells of a table of draws x units worked on at once.
@@ -54,7 +54,7 @@ def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.
 
 
 def tests(
-    values: np.ndarray, layout: Layout, rng: np.random.Generator, draws: int, among: np.ndarray | None = None
+    values: np.ndarray, layout: DrawnLayout, rng: np.random.Generator, draws: int, among: np.ndarray | None = None
 ) -> tuple[RandomisationTest, Pairs]:
     """Overall and pairwise tests on one set of redraws.
 
@@ -86,7 +86,7 @@ def tests(
     return _judged(float((observed**2).sum()), (effects**2).sum(axis=1), False), pairs
 
 
-def summed(parts: list[tuple[np.ndarray, Layout]], rng: np.random.Generator, draws: int) -> RandomisationTest:
+def summed(parts: list[tuple[np.ndarray, DrawnLayout]], rng: np.random.Generator, draws: int) -> RandomisationTest:
     """The parts' own statistics added, each part redrawn by itself: quadratic forms of shuffles, sums of squares of the effects else.
 
     Parameters
@@ -105,7 +105,7 @@ def summed(parts: list[tuple[np.ndarray, Layout]], rng: np.random.Generator, dra
     return _judged(observed, drawn, False)
 
 
-def _statistic(values: np.ndarray, labels: np.ndarray, layout: Layout) -> np.ndarray:
+def _statistic(values: np.ndarray, labels: np.ndarray, layout: DrawnLayout) -> np.ndarray:
     if not isinstance(layout, ShuffledWithin):
         return np.asarray((arm_effects(values, labels, layout.block) ** 2).sum(axis=1))
     arms = int(layout.arm.max()) + 1

@@ -7,7 +7,7 @@ from itertools import combinations
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.hypergeometric import log_choose, two_sided_p
 
 MOST_PER_ARM = 2_000
@@ -17,14 +17,12 @@ def check_per_arm(per_arm: int, blocks: int) -> None:
     """Refuse numbers that no bench holds or that do not divide over the blocks."""
     if not 1 <= per_arm <= MOST_PER_ARM:
         raise InvalidInput(
-            "cuttings per arm", tell("must be between 1 and {most_per_arm}", most_per_arm=MOST_PER_ARM), per_arm
+            "cuttings per arm", _("must be between 1 and {most_per_arm}", most_per_arm=MOST_PER_ARM), per_arm
         )
     if blocks < 1:
-        raise InvalidInput("blocks", tell("must be 1 or more"), blocks)
+        raise InvalidInput("blocks", _("must be 1 or more"), blocks)
     if per_arm % blocks:
-        raise InvalidInput(
-            "cuttings per arm", tell("must be a multiple of the {blocks} blocks", blocks=blocks), per_arm
-        )
+        raise InvalidInput("cuttings per arm", _("must be a multiple of the {blocks} blocks", blocks=blocks), per_arm)
 
 
 def smallest_pair_p(per_arm: int, blocks: int = 1) -> float:
@@ -41,7 +39,7 @@ def smallest_overall_p(arms: int, per_arm: int, blocks: int = 1) -> float:
     """Smallest overall p over all splits of the arms into all-rooted and none-rooted."""
     check_per_arm(per_arm, blocks)
     if arms < 2:
-        raise InvalidInput("arms", tell("must be 2 or more"), arms)
+        raise InvalidInput("arms", _("must be 2 or more"), arms)
     if arms == 2:
         return smallest_pair_p(per_arm, blocks)
     u = per_arm // blocks

@@ -14,7 +14,7 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 MOST = 1_000_000
 FEW_BATCHES = 8
@@ -34,9 +34,9 @@ class StickFor:
 def check_want(want: int, assurance: float) -> None:
     """Refuse what can't be asked."""
     if not 1 <= want <= 100_000:
-        raise InvalidInput("want", tell("must be between 1 and 100000 plants"), want)
+        raise InvalidInput("want", _("must be between 1 and 100000 plants"), want)
     if not 0 < assurance < 1:
-        raise InvalidInput("assurance", tell("must lie above 0 and below 1, such as 0.95"), assurance)
+        raise InvalidInput("assurance", _("must lie above 0 and below 1, such as 0.95"), assurance)
 
 
 def for_rate(want: int, rate: float, assurance: float) -> StickFor:
@@ -45,7 +45,7 @@ def for_rate(want: int, rate: float, assurance: float) -> StickFor:
 
     check_want(want, assurance)
     if not 0 < rate <= 1:
-        raise InvalidInput("rate", tell("must lie above 0 and at most 1"), rate)
+        raise InvalidInput("rate", _("must lie above 0 and at most 1"), rate)
     return StickFor(_least(want, assurance, lambda m: float(bdtrc(want - 1, m, rate))), None, [])
 
 
@@ -53,10 +53,10 @@ def for_batches(want: int, batches: Sequence[tuple[float, float]], assurance: fl
     """Stick from earlier batches, each (fit, stuck); effective counts where cuttings shared units."""
     check_want(want, assurance)
     if not batches:
-        raise InvalidInput("from", tell("give at least one batch as fit/stuck: 31/50"))
+        raise InvalidInput("from", _("give at least one batch as fit/stuck: 31/50"))
     for k, n in batches:
         if not 0 <= k <= n or n <= 0:
-            raise InvalidInput("from", tell("a batch is fit/stuck, with fit at most stuck: 31/50"), f"{k}/{n}")
+            raise InvalidInput("from", _("a batch is fit/stuck, with fit at most stuck: 31/50"), f"{k}/{n}")
     cautions = []
     fitted = _fit(batches) if len(batches) > 1 else None
     if fitted is None:
@@ -115,7 +115,7 @@ def _least(want: int, assurance: float, chance: Callable[[int], float]) -> int:
         low, high = high, high * 2
         if high > MOST:
             raise InvalidInput(
-                "want", tell("would need more than {most} cuttings; take a better method first", most=MOST), want
+                "want", _("would need more than {most} cuttings; take a better method first", most=MOST), want
             )
     while low + 1 < high:
         middle = (low + high) // 2

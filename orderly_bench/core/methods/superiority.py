@@ -11,15 +11,16 @@ from math import sqrt
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.difference import Difference
 from orderly_bench.core.methods.rates import Interval, normal_quantile
 
-METHOD = word("probability of superiority (Brunner-Munzel)")
-NEWCOMBE = word("probability of superiority (Newcombe 2006)")
-CLUSTERED = word("probability of superiority, variance between units (Obuchowski 1997)")
-BETWEEN_STRATA = word("probability of superiority, variance between strata")
-FEW_STRATA = word("probability of superiority; too few strata of few units for an interval")
+METHOD = N_("probability of superiority (Brunner-Munzel)")
+NEWCOMBE = N_("probability of superiority (Newcombe 2006)")
+CLUSTERED = N_("probability of superiority, variance between units (Obuchowski 1997)")
+BETWEEN_STRATA = N_("probability of superiority, variance between strata")
+FEW_STRATA = N_("probability of superiority; too few strata of few units for an interval")
 
 
 @dataclass(frozen=True)
@@ -131,7 +132,7 @@ def stratified_superiority(strata: list[Graded], level: float = 0.95) -> Differe
         plain = len(strata) > 1 and not shared
         df = float("inf") if plain else variance**2 / bottom if bottom > 0 else 1.0
         method = CLUSTERED if shared else METHOD
-        method += tell(" within strata") if len(strata) > 1 else ""
+        method += _(" within strata") if len(strata) > 1 else ""
     if variance <= 1e-15 or (len(strata) == 1 and min(units) < 2):
         return Difference(estimate, _newcombe(estimate, units[0], units[1], level), NEWCOMBE)
     quantile = normal_quantile(level) if df == float("inf") else float(stdtrit(df, 0.5 + level / 2))

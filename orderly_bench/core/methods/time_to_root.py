@@ -15,7 +15,7 @@ from math import exp
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.hypergeometric import TIE, drawn_from
 from orderly_bench.core.methods.logistic import ModelTest, chi2_test
@@ -240,7 +240,7 @@ def hazard(lives: Lives, arm: np.ndarray) -> HazardFit:
     from statsmodels.genmod.families import Binomial, links
     from statsmodels.genmod.generalized_linear_model import GLM
 
-    name = tell("discrete-time hazard (complementary log-log)")
+    name = _("discrete-time hazard (complementary log-log)")
     arms = int(arm.max()) + 1
     y, check, who = _person_checks(lives, arm)
     rooting = np.array([y[who == a].sum() for a in range(arms)]) if y.size else np.zeros(arms)

@@ -231,7 +231,7 @@ class Observations:
         return [JOINER.join(f'"{level}"' if "+" in level else level for level in arm) for arm in self.arms]
 
     @cached_property
-    def spoken(self) -> list[str]:
+    def labels(self) -> list[str]:
         """Arm names for sentences: a level that says nothing by itself is said with its factor."""
         alone = len(self.factors) == 1
         return [
@@ -387,7 +387,7 @@ class Observations:
         """Arms without a single known outcome: counted, and in no comparison."""
         return [int(arm) for arm in np.flatnonzero(self.stuck.sum(axis=0) == 0)]
 
-    def told(self) -> Observations:
+    def of_known_arms(self) -> Observations:
         """Without those arms."""
         unknown = self.unknown_arms
         return self.only([a for a in range(len(self.arms)) if a not in unknown]) if unknown else self

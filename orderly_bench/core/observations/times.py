@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import re
 
-from orderly_bench.core.messages.words import IN_SHORT, MONTHS, shown, word
+from orderly_bench.core.messages.translation import IN_SHORT, MONTHS
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 
 #: Names of such factors.
 NAMES = (
-    word("season"), word("date"), word("day"), word("week"), word("month"), word("year"), word("time"), word("time of year"),
-    word("sticking date"), word("sticking day"), word("date of sticking"), word("sowing date"), word("period"),
+    N_("season"), N_("date"), N_("day"), N_("week"), N_("month"), N_("year"), N_("time"), N_("time of year"),
+    N_("sticking date"), N_("sticking day"), N_("date of sticking"), N_("sowing date"), N_("period"),
 )  # fmt: skip
-SEASONS = (word("spring"), word("summer"), word("autumn"), word("fall"), word("winter"))
+SEASONS = (N_("spring"), N_("summer"), N_("autumn"), N_("fall"), N_("winter"))
 #: Before a season or month: early spring, late May.
 PART = re.compile(r"(?:early|mid|late|beginning of|end of)[ -]")
 DATE = re.compile(r"\d{4}-\d{1,2}(?:-\d{1,2})?|\d{1,2}[./]\d{1,2}[./](?:\d{2}|\d{4})|\d{1,2}\.? [^\W\d]+(?: \d{4})?")
@@ -26,7 +28,7 @@ def is_time(factor: str, levels: list[str]) -> bool:
     (False, True, True)
     """
     plain = " ".join(factor.replace("_", " ").split()).casefold()
-    if plain in {shown(name).casefold() for name in NAMES} | set(NAMES):
+    if plain in {_(name).casefold() for name in NAMES} | set(NAMES):
         return True
     return len(levels) > 1 and all(_is_moment(" ".join(level.split()).casefold()) for level in levels)
 
@@ -34,7 +36,7 @@ def is_time(factor: str, levels: list[str]) -> bool:
 def _is_moment(level: str) -> bool:
     bare = PART.sub("", level, count=1)
     bare = re.sub(r" ?" + YEAR.pattern + "$", "", bare)
-    named = {shown(name).casefold() for name in (*SEASONS, *MONTHS, *IN_SHORT)} | {
+    named = {_(name).casefold() for name in (*SEASONS, *MONTHS, *IN_SHORT)} | {
         name.casefold() for name in (*SEASONS, *MONTHS, *IN_SHORT)
     }
     if bare in named or WEEK.fullmatch(bare):

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from typing import Protocol
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.care_lines import check_care, read_care
 from orderly_bench.core.plan.edit import with_side_groups
 from orderly_bench.core.plan.recipe import read_recipe
@@ -56,7 +57,7 @@ class AddCheckDay:
     def apply(self, plan: Plan) -> Plan:
         """A day before the endpoint that is not planned yet."""
         if not 1 <= self.day < plan.question.endpoint_day or self.day in plan.schedule.check_days:
-            rule = tell(
+            rule = _(
                 "must be a day not planned yet, from 1 to the day before the endpoint, {endpoint_day}",
                 endpoint_day=plan.question.endpoint_day,
             )
@@ -77,7 +78,7 @@ class DropCheckDay:
         if self.day not in plan.schedule.check_days:
             raise InvalidInput(
                 "check day",
-                tell("must be one of {days}", days=", ".join(map(str, plan.schedule.check_days)) or word("none")),
+                _("must be one of {days}", days=", ".join(map(str, plan.schedule.check_days)) or N_("none")),
                 self.day,
             )
         kept = tuple(d for d in plan.schedule.check_days if d != self.day)
@@ -133,11 +134,9 @@ class AbandonArm:
         """Each arm once, and one must be left: of two, one may be given up, its counts remain."""
         left = [arm.id for arm in plan.treatments.arms if not arm.abandoned]
         if self.arm not in left:
-            raise InvalidInput(
-                "arm", tell("must be one that is not given up: {names}", names=", ".join(left)), self.arm
-            )
+            raise InvalidInput("arm", _("must be one that is not given up: {names}", names=", ".join(left)), self.arm)
         if len(left) < 2:
-            raise InvalidInput("arm", tell("leave at least one; a trial of none is ended by its stop rule"), self.arm)
+            raise InvalidInput("arm", _("leave at least one; a trial of none is ended by its stop rule"), self.arm)
         arms = tuple(
             replace(arm, abandoned=self.why.strip() or "given up") if arm.id == self.arm else arm
             for arm in plan.treatments.arms
@@ -157,10 +156,10 @@ class RenameLevel:
         """Names may not differ by case only."""
         aspect = plan.treatments.aspect(self.aspect)
         if aspect is None or self.level not in [level.id for level in aspect.levels]:
-            raise InvalidInput("level", tell("must be one of the plan's"), self.level)
+            raise InvalidInput("level", _("must be one of the plan's"), self.level)
         others = {" ".join(level.name.casefold().split()) for level in aspect.levels if level.id != self.level}
         if not self.name.strip() or " ".join(self.name.casefold().split()) in others:
-            raise InvalidInput("name of the level", tell("must differ from the others by more than case"), self.name)
+            raise InvalidInput("name of the level", _("must differ from the others by more than case"), self.name)
         levels: tuple[Level, ...] = tuple(
             replace(level, name=self.name.strip()) if level.id == self.level else level for level in aspect.levels
         )
@@ -194,7 +193,7 @@ class Departure:
         if not what or len(what) > LONGEST_DEPARTURE:
             raise InvalidInput(
                 "what changed",
-                tell("say it within {longest_departure} characters", longest_departure=LONGEST_DEPARTURE),
+                _("say it within {longest_departure} characters", longest_departure=LONGEST_DEPARTURE),
                 what[:40] or "nothing",
             )
         return replace(plan, departures=(*plan.departures, what))

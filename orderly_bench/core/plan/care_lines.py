@@ -7,8 +7,9 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import capital, tell
-from orderly_bench.core.plan.part import Part, said
+from orderly_bench.core.messages.translation import capital
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.plan.part import Part, plan_field
 from orderly_bench.core.typed import NUMBER_WORDS
 
 MOST_LINES, LONGEST, MOST_DAYS, LAST = 12, 100, 90, 730
@@ -68,21 +69,21 @@ class CareRule(Part):
         Where it is done, where zones are tended by rules of their own; blank for everywhere.
     """
 
-    title: str = said("task", "")
-    every_days: int = said("every so many days", 0)
-    weekdays: tuple[str, ...] = said("weekdays", ())
-    first: int = said("from day", 0)
-    last: int = said("to day", 0)
-    arms: tuple[str, ...] = said("for arms", ())
-    until: str = said("until", "")
-    either_side: int = said("days either side", 0)
-    steps: tuple[str, ...] = said("steps", ())
-    zone: str = said("zone", "")
+    title: str = plan_field("task", "")
+    every_days: int = plan_field("every so many days", 0)
+    weekdays: tuple[str, ...] = plan_field("weekdays", ())
+    first: int = plan_field("from day", 0)
+    last: int = plan_field("to day", 0)
+    arms: tuple[str, ...] = plan_field("for arms", ())
+    until: str = plan_field("until", "")
+    either_side: int = plan_field("days either side", 0)
+    steps: tuple[str, ...] = plan_field("steps", ())
+    zone: str = plan_field("zone", "")
 
     @property
     def name(self) -> str:
         """By which it is told from the others: its task, and its zone where it has one."""
-        return tell("{task} ({zone})", task=self.title, zone=self.zone) if self.zone else self.title
+        return _("{task} ({zone})", task=self.title, zone=self.zone) if self.zone else self.title
 
     @property
     def tasks(self) -> tuple[str, ...]:
@@ -115,20 +116,20 @@ def read_care(text: str) -> tuple[CareRule, ...]:
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_LINES:
-        raise InvalidInput("care", tell("give at most {most} lines", most=MOST_LINES), len(lines))
+        raise InvalidInput("care", _("give at most {most} lines", most=MOST_LINES), len(lines))
     rules = tuple(_line(number, line) for number, line in enumerate(lines, start=1))
     twice = next(
         (r.name for i, r in enumerate(rules) if r.name.casefold() in [o.name.casefold() for o in rules[:i]]), None
     )
     if twice is not None:
-        raise InvalidInput("care", tell("write each task once, or name the two differently"), twice)
+        raise InvalidInput("care", _("write each task once, or name the two differently"), twice)
     return rules
 
 
 def _line(number: int, line: str) -> CareRule:
     where, example = (
-        tell("care, line {number}", number=number),
-        tell("write task: how often; such as Change the water: every 7 days, arm C"),
+        _("care, line {number}", number=number),
+        _("write task: how often; such as Change the water: every 7 days, arm C"),
     )
     title, rest = _parted(line)
     if not rest or not title or len(title) > LONGEST:
@@ -141,11 +142,9 @@ def _line(number: int, line: str) -> CareRule:
     if left or not (rule.every_days or rule.weekdays):
         raise InvalidInput(where, example, line[:60])
     if rule.title.lower().endswith(BY_TURNS) and len(rule.tasks) < 2:
-        raise InvalidInput(
-            where, tell("name at least two tasks, such as Feed / water by turns: every 3 days"), line[:60]
-        )
+        raise InvalidInput(where, _("name at least two tasks, such as Feed / water by turns: every 3 days"), line[:60])
     if rule.last and rule.last < max(1, rule.first):
-        raise InvalidInput(where, tell("its last day lies before its first"), line[:60])
+        raise InvalidInput(where, _("its last day lies before its first"), line[:60])
     return rule
 
 
@@ -163,15 +162,15 @@ def _parted(line: str) -> tuple[str, str]:
 
 def _refuse_what_no_day_is(where: str, rest: str) -> None:
     if hit := _OFTENER.search(rest):
-        rule = tell("a day is the shortest step; say the rest in the task, such as Mist twice: daily")
+        rule = _("a day is the shortest step; say the rest in the task, such as Mist twice: daily")
         raise InvalidInput(where, rule, hit[0])
     if hit := _MONTHLY.search(rest):
-        raise InvalidInput(where, tell("months are of no one length; say days, such as every 30 days"), hit[0])
+        raise InvalidInput(where, _("months are of no one length; say days, such as every 30 days"), hit[0])
     if hit := _SPREAD.search(rest):
         few, many = sorted((int(hit[1]), int(hit[2])))
         raise InvalidInput(
             where,
-            tell("say one step with days either side, such as every {days} days ± {either}", days=str((few + many + 1) // 2), either=str(max(1, (many - few + 1) // 2))),
+            _("say one step with days either side, such as every {days} days ± {either}", days=str((few + many + 1) // 2), either=str(max(1, (many - few + 1) // 2))),
             hit[0],
         )  # fmt: skip
 
@@ -193,7 +192,7 @@ def _from(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
 def _to(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
     hit = _TO.search(left)
     if hit and not 0 < int(hit[1]) <= LAST:
-        raise InvalidInput(where, tell("name a last day from 1 to {most}", most=LAST), hit[0])
+        raise InvalidInput(where, _("name a last day from 1 to {most}", most=LAST), hit[0])
     return (replace(rule, last=int(hit[1])), _cut(left, hit)) if hit else (rule, left)
 
 
@@ -205,7 +204,7 @@ def _steps(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
     if not 2 <= len(steps) <= MOST_STEPS or any(len(step) > LONGEST_STEP for step in steps):
         raise InvalidInput(
             where,
-            tell("give 2 to {most} steps with ; between, each within {n} signs", most=MOST_STEPS, n=str(LONGEST_STEP)),
+            _("give 2 to {most} steps with ; between, each within {n} signs", most=MOST_STEPS, n=str(LONGEST_STEP)),
             hit[1][:60],
         )
     return replace(rule, steps=steps), _cut(left, hit)
@@ -240,13 +239,13 @@ def _often(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
         many = int(hit[1]) if hit[1] and hit[1].isdigit() else _NUMBERS.get((hit[1] or "one").lower(), 0)
         days = many * (7 if hit[2].lower().startswith("week") else 1)
         if not 1 <= days <= MOST_DAYS:
-            raise InvalidInput(where, tell("must come round in 1 to {most} days", most=MOST_DAYS), hit[0])
+            raise InvalidInput(where, _("must come round in 1 to {most} days", most=MOST_DAYS), hit[0])
         return replace(rule, every_days=days), _cut(left, hit)
     if hit := _TIMES.search(left):
         times = int(hit[2]) if hit[2] else {"once": 1, "twice": 2, "three times": 3}[hit[1].lower()]
         of_week = {1: (0,), 2: (0, 3), 3: (0, 2, 4)}.get(times)
         if of_week is None:
-            raise InvalidInput(where, tell("name the weekdays instead"), hit[0])
+            raise InvalidInput(where, _("name the weekdays instead"), hit[0])
         return replace(rule, weekdays=tuple(WEEKDAYS[i] for i in of_week)), _cut(left, hit)
     if hit := re.search(r"\b(daily|weekly|fortnightly)\b", left, re.IGNORECASE):
         return replace(rule, every_days={"daily": 1, "weekly": 7, "fortnightly": 14}[hit[1].lower()]), _cut(left, hit)
@@ -257,7 +256,7 @@ def _often(rule: CareRule, left: str, where: str) -> tuple[CareRule, str]:
     if hit := _ONCE.search(left):
         once = int(hit[1])
         if not 1 <= once <= LAST:
-            raise InvalidInput(where, tell("name a day from 1 to {most}", most=LAST), hit[0])
+            raise InvalidInput(where, _("name a day from 1 to {most}", most=LAST), hit[0])
         return replace(rule, every_days=1, first=once, last=once), _cut(left, hit)
     left = re.sub(r"\bevery (?=(?:mon|tue|wed|thu|fri|sat|sun))", " ", left, flags=re.IGNORECASE)
     found = [day for day in WEEKDAYS if re.search(rf"\b{day[:3]}(?:{day[3:]}s?)?\b", left, re.IGNORECASE)]
@@ -310,7 +309,7 @@ def check_care(rules: Sequence[CareRule], task: str, letters: Collection[str]) -
     for rule in rules:
         wrong = [letter for letter in rule.arms if letter not in letters]
         if wrong:
-            rule_words = tell("name arms that there are: {names}", names=", ".join(letters))
-            raise InvalidInput(tell("care, {title}", title=rule.title), rule_words, ", ".join(wrong))
+            rule_words = _("name arms that there are: {names}", names=", ".join(letters))
+            raise InvalidInput(_("care, {title}", title=rule.title), rule_words, ", ".join(wrong))
         if rule.name.casefold() == task.strip().casefold():
-            raise InvalidInput("care", tell("write each task once, or name the two differently"), rule.name)
+            raise InvalidInput("care", _("write each task once, or name the two differently"), rule.name)

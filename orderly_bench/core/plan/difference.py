@@ -10,7 +10,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import fields, is_dataclass
 from typing import Any
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.text import words_of_field
 from orderly_bench.core.plan.value import Plan
 
@@ -72,11 +73,11 @@ def _called(part: Any) -> str:
         "DrawMade": "draw",
         "DrawnUnit": "unit",
         "SideGroup": "side group",
-        "Pieces": tell("pieces of line"),
-        "KnownRate": tell("rate counted here"),
-        "BookRate": tell("rate written elsewhere"),
-        "CheckWindow": tell("window of day"),
-        "Exploratory": tell("exploratory endpoint"),
+        "Pieces": _("pieces of line"),
+        "KnownRate": _("rate counted here"),
+        "BookRate": _("rate written elsewhere"),
+        "CheckWindow": _("window of day"),
+        "Exploratory": _("exploratory endpoint"),
     }
     shown = str(getattr(part, "name", "") or _identity(part)).replace("_", " ")
     return f"{names[kind]} {shown}" if kind in names else str(shown)
@@ -86,13 +87,13 @@ def _lists(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str]:
     before, after = ({_identity(part): part for part in parts} for parts in (old, new))
     for key in dict.fromkeys([*before, *after]):
         if key not in after:
-            yield tell("{called} taken out", called=_called(before[key]))
+            yield _("{called} taken out", called=_called(before[key]))
         elif key not in before:
-            yield tell("{called} added", called=_called(after[key]))
+            yield _("{called} added", called=_called(after[key]))
         elif before[key] != after[key]:
             yield from _parts(before[key], after[key], _called(before[key]))
     if [k for k in before if k in after] != [k for k in after if k in before]:
-        yield tell("{what} in another order", what=where or word("parts"))
+        yield _("{what} in another order", what=where or N_("parts"))
 
 
 def _members(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str]:
@@ -102,9 +103,9 @@ def _members(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str
         yield from map(_said, come)
         return
     if gone:
-        yield tell("{where} {names} taken out", where=where, names=", ".join(map(_said, gone)))
+        yield _("{where} {names} taken out", where=where, names=", ".join(map(_said, gone)))
     if come:
-        yield tell("{where} {names} added", where=where, names=", ".join(map(_said, come)))
+        yield _("{where} {names} added", where=where, names=", ".join(map(_said, come)))
     if not gone and not come:
         yield _phrase(where, old, new)
 
@@ -112,7 +113,7 @@ def _members(old: Sequence[Any], new: Sequence[Any], where: str) -> Iterator[str
 def _phrase(where: str, old: object, new: object) -> str:
     if old in (None, "", ()):
         return f"{where}: {_said(new)}"
-    return tell("{where} {said}, now {said2}", where=where, said=_said(old), said2=_said(new))
+    return _("{where} {said}, now {said2}", where=where, said=_said(old), said2=_said(new))
 
 
 def _said(value: object) -> str:

@@ -9,7 +9,7 @@ from itertools import count
 from string import ascii_uppercase
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import ArmPlan, Aspect, Container, Level, Shape, SideGroup, Treatments
 from orderly_bench.core.plan.value import Plan
@@ -144,7 +144,7 @@ def with_description(treatments: Treatments, rows: Sequence[Row]) -> Treatments:
     """
     if len(rows) > MOST_ASPECTS:
         raise InvalidInput(
-            "aspects", tell("describe arms by at most {most_aspects}", most_aspects=MOST_ASPECTS), len(rows)
+            "aspects", _("describe arms by at most {most_aspects}", most_aspects=MOST_ASPECTS), len(rows)
         )
     asked = treatments.asked
     before = {_key(a.name): a for a in treatments.aspects if not a.asked}
@@ -181,25 +181,23 @@ def with_description(treatments: Treatments, rows: Sequence[Row]) -> Treatments:
 
 def _check_row(name: str, values: Mapping[str, str], seen: set[str]) -> None:
     if len(name) > 60:
-        raise InvalidInput("aspect", tell("keep its name within 60 characters"), name)
+        raise InvalidInput("aspect", _("keep its name within 60 characters"), name)
     if _key(name) in seen:
         raise InvalidInput(
-            "aspect", tell("{name!r} stands twice; give each its own name, or ask it once", name=name), name
+            "aspect", _("{name!r} stands twice; give each its own name, or ask it once", name=name), name
         )
     seen.add(_key(name))
     spelled: dict[str, str] = {}
     for value in values.values():
         if len(value) > LONGEST_VALUE:
             raise InvalidInput(
-                name, tell("keep a value within {longest_value} characters", longest_value=LONGEST_VALUE), value
+                name, _("keep a value within {longest_value} characters", longest_value=LONGEST_VALUE), value
             )
         twin = spelled.setdefault(_key(value), value)
         if twin != value:
             raise InvalidInput(
                 name,
-                tell(
-                    "{twin!r} and {value!r} differ by case only; are they one? Write them alike", twin=twin, value=value
-                ),
+                _("{twin!r} and {value!r} differ by case only; are they one? Write them alike", twin=twin, value=value),
             )
 
 
@@ -211,10 +209,10 @@ def with_side_groups(treatments: Treatments, groups: Sequence[tuple[str, str]]) 
         clean = " ".join(name.split())
         if not clean or len(clean) > 60 or len(note) > 300 or len(groups) > MOST_SIDE_GROUPS:
             raise InvalidInput(
-                "side group", tell("name each within 60 characters, a note within 300, twelve at most"), name[:40]
+                "side group", _("name each within 60 characters, a note within 300, twelve at most"), name[:40]
             )
         if clean.casefold() in [g.name.casefold() for g in made] or clean in [arm.id for arm in treatments.arms]:
-            raise InvalidInput("side group", tell("needs a name of its own, other than an arm's letter"), clean)
+            raise InvalidInput("side group", _("needs a name of its own, other than an arm's letter"), clean)
         made.append(replace(known.get(_key(clean), SideGroup(clean)), name=clean, note=note.strip()))
     return replace(treatments, side_groups=tuple(made))
 

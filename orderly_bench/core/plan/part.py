@@ -27,7 +27,9 @@ class Page(StrEnum):
     DESIGN = "design"
 
 
-def said(words: str, default: Any, typed: Kind | None = None, page: Page | None = None, *, drawn: bool = True) -> Any:
+def plan_field(
+    words: str, default: Any, typed: Kind | None = None, page: Page | None = None, *, drawn: bool = True
+) -> Any:
     """A field that a person calls ``words``; with how and where it is typed, and whether a draw rests on it."""
     return field(default=default, metadata={"words": words, "typed": typed, "page": page, "drawn": drawn})
 

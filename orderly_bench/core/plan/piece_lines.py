@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.part import Part, said
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.plan.part import Part, plan_field
 
 MOST_LINES = 200
 MOST_OF_ONE = 2_000
@@ -24,12 +24,12 @@ class Pieces(Part):
     """
 
     number: int
-    donor: str = said("donor", "")
-    grade: str = said("grade", "")
-    how_many: int = said("pieces", 0)
-    stem: str = said("stem", "")
-    place: str = said("place on the stem", "")
-    wave: int = said("for wave", 0)
+    donor: str = plan_field("donor", "")
+    grade: str = plan_field("grade", "")
+    how_many: int = plan_field("pieces", 0)
+    stem: str = plan_field("stem", "")
+    place: str = plan_field("place on the stem", "")
+    wave: int = plan_field("for wave", 0)
 
 
 def read_pieces(text: str) -> tuple[Pieces, ...]:
@@ -45,7 +45,7 @@ def read_pieces(text: str) -> tuple[Pieces, ...]:
     """
     lines = [line.strip() for line in text.splitlines() if line.strip()]
     if len(lines) > MOST_LINES:
-        raise InvalidInput("pieces", tell("give at most {most_lines} lines", most_lines=MOST_LINES), len(lines))
+        raise InvalidInput("pieces", _("give at most {most_lines} lines", most_lines=MOST_LINES), len(lines))
     return tuple(_line(number, line) for number, line in enumerate(lines, start=1))
 
 
@@ -53,15 +53,15 @@ def _line(number: int, line: str) -> Pieces:
     of_wave = OF_WAVE.fullmatch(line)
     parts = [part.strip() for part in (of_wave[2] if of_wave else line).split(",")]
     if not 3 <= len(parts) <= 5 or not parts[0] or not re.fullmatch(r"\d{1,4}", parts[2]):
-        raise InvalidInput(f"pieces, line {number}", tell("write donor, grade, how many: T1, A, 12"), line[:60])
+        raise InvalidInput(f"pieces, line {number}", _("write donor, grade, how many: T1, A, 12"), line[:60])
     if any(len(part) > LONGEST for part in parts):
         raise InvalidInput(
-            f"pieces, line {number}", tell("keep each part within {longest} characters", longest=LONGEST), line[:60]
+            f"pieces, line {number}", _("keep each part within {longest} characters", longest=LONGEST), line[:60]
         )
     how_many = int(parts[2])
     if not 1 <= how_many <= MOST_OF_ONE:
         raise InvalidInput(
-            f"pieces, line {number}", tell("must be 1 to {most_of_one} pieces", most_of_one=MOST_OF_ONE), how_many
+            f"pieces, line {number}", _("must be 1 to {most_of_one} pieces", most_of_one=MOST_OF_ONE), how_many
         )
     stem, place = [*parts[3:], "", ""][:2]
     return Pieces(number, parts[0], parts[1], how_many, stem, place, int(of_wave[1]) if of_wave else 0)

@@ -9,7 +9,7 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.piece_lines import Pieces
 from orderly_bench.core.plan.value import BlocksAre, Plan
 from orderly_bench.core.randomise.allocation import Spread, allot, allot_pairs
@@ -46,12 +46,12 @@ def check_pieces(plan: Plan) -> None:
     design, waves = plan.design, [wave.number for wave in plan.schedule.waves]
     if not design.pieces:
         if design.blocks_are is BlocksAre.DONORS:
-            raise InvalidInput("pieces", tell("write them by stock plant: each block is stuck from its own plant"))
+            raise InvalidInput("pieces", _("write them by stock plant: each block is stuck from its own plant"))
         return
     unknown = [p for p in design.pieces if p.wave and p.wave not in waves]
     if unknown:
         raise InvalidInput(
-            f"pieces, line {unknown[0].number}", tell("name a wave from 1 to {n}", n=len(waves)), unknown[0].wave
+            f"pieces, line {unknown[0].number}", _("name a wave from 1 to {n}", n=len(waves)), unknown[0].wave
         )
     for wave in waves:
         _check_wave(plan, wave)
@@ -62,11 +62,11 @@ def _check_wave(plan: Plan, wave: int) -> None:
     needed = sum(
         plan.cuttings_of(arm) for arm in plan.treatments.arms if wave in [one.number for one in plan.waves_of(arm)]
     )
-    of_it = tell(" of wave {wave}", wave=wave) if len(plan.schedule.waves) > 1 else ""
+    of_it = _(" of wave {wave}", wave=wave) if len(plan.schedule.waves) > 1 else ""
     if planned(plan.design.layout).paired:
         pairs = sum(p.how_many // 2 for p in lines)
         if pairs < needed // 2:
-            rule = tell(
+            rule = _(
                 "of pairs come two from one line; they must make at least the {needed} pairs{of_it}",
                 needed=needed // 2,
                 of_it=of_it,
@@ -77,7 +77,7 @@ def _check_wave(plan: Plan, wave: int) -> None:
     if ready < needed:
         raise InvalidInput(
             "pieces",
-            tell("must be at least the {needed} cuttings{of_it}", needed=needed, of_it=of_it or tell(" of the design")),
+            _("must be at least the {needed} cuttings{of_it}", needed=needed, of_it=of_it or _(" of the design")),
             ready,
         )
     if plan.design.blocks_are is not BlocksAre.DONORS:
@@ -88,7 +88,7 @@ def _check_wave(plan: Plan, wave: int) -> None:
         if of_plant < each:
             raise InvalidInput(
                 "pieces",
-                tell(
+                _(
                     "of {name} must be at least the {each} cuttings of its block{of_it}",
                     name=name,
                     each=each,

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.plan.part import Part, said
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.plan.part import Part, plan_field
 
 MOST_RATES = 24
 #: *31/60 trial 25-04*, *31 of 60 in sand*, *trial 25: 31/60*.
@@ -27,9 +27,9 @@ class KnownRate(Part):
     """What was counted here before: so many rooted of so many stuck."""
 
     number: int
-    rooted: int = said("rooted", 0)
-    stuck: int = said("stuck", 0)
-    source: str = said("counted in", "")
+    rooted: int = plan_field("rooted", 0)
+    stuck: int = plan_field("stuck", 0)
+    source: str = plan_field("counted in", "")
 
 
 @dataclass(frozen=True)
@@ -37,9 +37,9 @@ class BookRate(Part):
     """What is written elsewhere, in percent, and by whom; never pooled with what was counted here."""
 
     number: int
-    low: float = said("from, %", 0.0)
-    high: float = said("to, %", 0.0)
-    author: str = said("written by", "")
+    low: float = plan_field("from, %", 0.0)
+    high: float = plan_field("to, %", 0.0)
+    author: str = plan_field("written by", "")
 
 
 def read_known(text: str) -> tuple[KnownRate, ...]:
@@ -57,7 +57,7 @@ def read_known(text: str) -> tuple[KnownRate, ...]:
         if not 0 <= rooted <= stuck <= 100_000 or not stuck:
             raise InvalidInput(
                 "known here",
-                tell("write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04"),
+                _("write rooted/stuck and where it was counted, a line each: 31/60 trial 25-04"),
                 line[:60],
             )
         found.append(KnownRate(number, rooted, stuck, source[:120]))
@@ -96,7 +96,7 @@ def read_book(text: str) -> tuple[BookRate, ...]:
         if not 0 <= low <= high <= 100 or not author:
             raise InvalidInput(
                 "written elsewhere",
-                tell("write percent and who wrote it, a line each: 60-70 old propagation card"),
+                _("write percent and who wrote it, a line each: 60-70 old propagation card"),
                 line[:60],
             )
         found.append(BookRate(number, low, high, author[:120]))
@@ -111,5 +111,5 @@ def write_book(book: Sequence[BookRate]) -> str:
 
 def _not_too_many(rates: tuple[T, ...]) -> tuple[T, ...]:
     if len(rates) > MOST_RATES:
-        raise InvalidInput("rates", tell("{most_rates} lines are the most", most_rates=MOST_RATES), len(rates))
+        raise InvalidInput("rates", _("{most_rates} lines are the most", most_rates=MOST_RATES), len(rates))
     return rates

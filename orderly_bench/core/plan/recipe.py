@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.typed import NUMBER_WORDS
 
 _PIECE = re.compile(
@@ -63,13 +63,11 @@ def read_recipe(text: str) -> list[Part]:
         read = _PIECE.fullmatch(piece)
         amount = _amount(read) if read else Fraction(0)
         if read is None or not 0 < amount <= 1_000:
-            raise InvalidInput(
-                "recipe", tell("write parts and component, comma between: 2 pumice, 1 bark fines"), piece
-            )
+            raise InvalidInput("recipe", _("write parts and component, comma between: 2 pumice, 1 bark fines"), piece)
         component = " ".join(read["component"].split())
         _refuse_no_part(component, piece)
         if not _bracketed(component) and _FORGOTTEN.search(component):
-            raise InvalidInput("recipe", tell("is a comma missing here? Write one between components"), piece)
+            raise InvalidInput("recipe", _("is a comma missing here? Write one between components"), piece)
         signs.add("%" if read["percent"] else "/" if read["under"] else "")
         found.append((component, amount))
     _refuse_shares(found, signs)
@@ -79,9 +77,9 @@ def read_recipe(text: str) -> list[Part]:
 def _refuse_no_part(component: str, piece: str) -> None:
     """What is given by weight to a litre, and a size or weight in place of parts, would be counted as a part."""
     if re.match(r"m?g ?/ ?(?:l|kg)\b", component, re.IGNORECASE):
-        raise InvalidInput("recipe", tell("what is given by weight to a litre is no part; leave it out here"), piece)
+        raise InvalidInput("recipe", _("what is given by weight to a litre is no part; leave it out here"), piece)
     if _SIZE.match(component):
-        raise InvalidInput("recipe", tell("say parts, percent or litres of each; a size or weight is none"), piece)
+        raise InvalidInput("recipe", _("say parts, percent or litres of each; a size or weight is none"), piece)
 
 
 def _pieces(text: str) -> list[str]:
@@ -101,7 +99,7 @@ def _pieces(text: str) -> list[str]:
     while (plain := re.sub(r"\([^()]*\)", put_by, text)) != text:
         text = plain
     if "(" in text or ")" in text:
-        raise InvalidInput("recipe", tell("every round bracket needs its other half"), text)
+        raise InvalidInput("recipe", _("every round bracket needs its other half"), text)
 
     def back(piece: str) -> str:
         while "\x00" in piece:
@@ -186,7 +184,7 @@ def spelled_out(parts: Sequence[Part], known: Mapping[str, str], above: tuple[st
         text = part.component[1:-1] if _bracketed(part.component) else known.get(name, "")
         if name in above:
             raise InvalidInput(
-                "recipe", tell("a blend can't be part of itself: {way}", way=" > ".join((*above, name))), part.component
+                "recipe", _("a blend can't be part of itself: {way}", way=" > ".join((*above, name))), part.component
             )
         inside = spelled_out(read_recipe(text), known, (*above, name)) if text.strip() else [Part(part.component, 1)]
         whole = sum(one.parts for one in inside)
@@ -219,16 +217,16 @@ def _refuse_shares(found: list[tuple[str, Fraction]], signs: set[str]) -> None:
     """Percent and fractions are shares of the whole, and come to it."""
     if len(signs) > 1 and "%" in signs:
         raise InvalidInput(
-            "recipe", tell("write all components in percent, or all in parts"), ", ".join(name for name, _ in found)
+            "recipe", _("write all components in percent, or all in parts"), ", ".join(name for name, _ in found)
         )
     whole = sum((amount for _, amount in found), Fraction(0))
     if signs == {"%"} and abs(whole - 100) > 100 * NEARLY:
         raise InvalidInput(
             "recipe",
-            tell("percent must come to 100; they come to {whole:g}", whole=float(whole)),
-            tell("{whole:g} %", whole=float(whole)),
+            _("percent must come to 100; they come to {whole:g}", whole=float(whole)),
+            _("{whole:g} %", whole=float(whole)),
         )
     if signs == {"/"} and abs(whole - 1) > NEARLY:
         raise InvalidInput(
-            "recipe", tell("fractions must come to one; they come to {whole}", whole=str(whole)), str(whole)
+            "recipe", _("fractions must come to one; they come to {whole}", whole=str(whole)), str(whole)
         )

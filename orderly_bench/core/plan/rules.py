@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from itertools import product
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 
 MOST_FACTORS = 4
@@ -27,7 +27,7 @@ def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
     if not 2 <= len(kept) <= MOST_LEVELS:
         raise InvalidInput(
             f"levels of {factor}",
-            tell("give 2 to {most_levels} levels, one on each line", most_levels=MOST_LEVELS),
+            _("give 2 to {most_levels} levels, one on each line", most_levels=MOST_LEVELS),
             len(kept),
         )
     seen: dict[str, str] = {}
@@ -35,14 +35,14 @@ def check_levels(factor: str, levels: Sequence[str]) -> list[str]:
         if len(level) > LONGEST_LEVEL:
             raise InvalidInput(
                 f"levels of {factor}",
-                tell("keep a level within {longest_level} characters", longest_level=LONGEST_LEVEL),
+                _("keep a level within {longest_level} characters", longest_level=LONGEST_LEVEL),
                 level,
             )
         key = " ".join(level.casefold().split())
         if key in seen:
             raise InvalidInput(
                 f"levels of {factor}",
-                tell("{seen!r} stands twice; every level needs its own name", seen=seen[key]),
+                _("{seen!r} stands twice; every level needs its own name", seen=seen[key]),
                 level,
             )
         seen[key] = level
@@ -59,21 +59,21 @@ def check_factors(factors: Sequence[tuple[str, str, Sequence[str]]]) -> list[tup
     """
     if not 1 <= len(factors) <= MOST_FACTORS:
         raise InvalidInput(
-            "factors", tell("name 1 to {most_factors} things to vary", most_factors=MOST_FACTORS), len(factors)
+            "factors", _("name 1 to {most_factors} things to vary", most_factors=MOST_FACTORS), len(factors)
         )
     kept: list[tuple[AspectKind, str, list[str]]] = []
     for kind, name, levels in factors:
         if kind not in list(AspectKind):
-            raise InvalidInput("kind of factor", tell("choose one of {names}", names=", ".join(AspectKind)), kind)
+            raise InvalidInput("kind of factor", _("choose one of {names}", names=", ".join(AspectKind)), kind)
         clean = name.strip() or str(kind)
         if len(clean) > LONGEST_LEVEL:
             raise InvalidInput(
                 "name of the factor",
-                tell("keep it within {longest_level} characters", longest_level=LONGEST_LEVEL),
+                _("keep it within {longest_level} characters", longest_level=LONGEST_LEVEL),
                 clean,
             )
         if clean.casefold() in {other.casefold() for _, other, _ in kept}:
-            raise InvalidInput("factors", tell("two factors have the same name; give each its own"), clean)
+            raise InvalidInput("factors", _("two factors have the same name; give each its own"), clean)
         kept.append((AspectKind(kind), clean, check_levels(clean, levels)))
     return kept
 
@@ -89,7 +89,7 @@ def combinations_of(levels: Sequence[Sequence[str]]) -> list[tuple[str, ...]]:
     arms = list(product(*levels))
     if len(arms) > MOST_ARMS:
         raise InvalidInput(
-            "arms", tell("{most_arms} is the most one trial holds; take fewer levels", most_arms=MOST_ARMS), len(arms)
+            "arms", _("{most_arms} is the most one trial holds; take fewer levels", most_arms=MOST_ARMS), len(arms)
         )
     return arms
 
@@ -102,14 +102,14 @@ def endpoint_window_days(day: int) -> int:
 def check_death(dead_from_day: int | None, endpoint_day: int) -> None:
     """The earliest day anything may be called dead lies before the endpoint, or on it."""
     if dead_from_day is not None and dead_from_day > endpoint_day:
-        rule = tell("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
+        rule = _("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
         raise InvalidInput("called dead from day", rule, dead_from_day)
 
 
 def check_left_alone(left_alone_until: int | None, endpoint_day: int) -> None:
     """What is left alone until a day is still looked at in the end."""
     if left_alone_until is not None and left_alone_until > endpoint_day:
-        rule = tell("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
+        rule = _("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
         raise InvalidInput("left alone until day", rule, left_alone_until)
 
 
@@ -122,5 +122,5 @@ def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:
         An arm twice, missing or unknown.
     """
     if ranking and sorted(ranking) != sorted(arms):
-        raise InvalidInput("prediction", tell("rank every arm once, best first"), ", ".join(ranking) or "nothing")
+        raise InvalidInput("prediction", _("rank every arm once, best first"), ", ".join(ranking) or "nothing")
     return list(ranking)

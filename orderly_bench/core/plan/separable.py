@@ -15,7 +15,8 @@ from itertools import combinations, product
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 
 MOST_ADDED = 3
 #: Mends of one kind that are listed.
@@ -218,23 +219,23 @@ def separate(
 
 def _table(arms: Sequence[Described], asked: Sequence[str]) -> _Table:
     if len(arms) < 2:
-        raise InvalidInput("arms", tell("give at least two; one arm has nothing to be compared with"), len(arms))
+        raise InvalidInput("arms", _("give at least two; one arm has nothing to be compared with"), len(arms))
     _check_names([arm.name for arm in arms])
     table = _Table(tuple(arms), tuple(asked), tuple(dict.fromkeys(a for arm in arms for a in arm.values)))
     for aspect in table.aspects:
         _refuse_case_twins(aspect, table.levels[aspect])
     if not asked:
-        raise InvalidInput("asked", tell("name at least one aspect that the trial asks about"))
+        raise InvalidInput("asked", _("name at least one aspect that the trial asks about"))
     for aspect in asked:
         if aspect not in table.aspects:
             raise InvalidInput(
-                "asked", tell("must be one of the aspects: {names}", names=", ".join(table.aspects)), aspect
+                "asked", _("must be one of the aspects: {names}", names=", ".join(table.aspects)), aspect
             )
         if aspect not in table.varying:
-            raise InvalidInput("asked", tell("must differ between arms; give it two values, or do not ask it"), aspect)
+            raise InvalidInput("asked", _("must differ between arms; give it two values, or do not ask it"), aspect)
     alike = _alike(table.arms, table.aspects)
     if alike:
-        raise InvalidInput("arms", tell("must differ in something; these are alike in everything"), all_of(alike[0]))
+        raise InvalidInput("arms", _("must differ in something; these are alike in everything"), all_of(alike[0]))
     return table
 
 
@@ -242,10 +243,10 @@ def _check_names(names: Sequence[str]) -> None:
     seen: dict[str, str] = {}
     for number, name in enumerate(names, start=1):
         if not name.strip():
-            raise InvalidInput("arms", tell("name every arm; this one is blank"), f"arm {number}")
+            raise InvalidInput("arms", _("name every arm; this one is blank"), f"arm {number}")
         key = " ".join(name.casefold().split())
         if key in seen:
-            raise InvalidInput("arms", tell("give each its own name; {seen!r} stands twice", seen=seen[key]), name)
+            raise InvalidInput("arms", _("give each its own name; {seen!r} stands twice", seen=seen[key]), name)
         seen[key] = name
 
 
@@ -256,7 +257,7 @@ def _refuse_case_twins(aspect: str, levels: Sequence[str]) -> None:
         if twin != level:
             raise InvalidInput(
                 aspect,
-                tell(
+                _(
                     "{twin!r} and {level!r} differ by case or blanks only; are they one? Write them alike",
                     twin=twin,
                     level=level,

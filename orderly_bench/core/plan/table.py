@@ -8,7 +8,7 @@ from itertools import combinations, product
 from string import ascii_uppercase
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan import edit, rules
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
 from orderly_bench.core.plan.plausible import plausible
@@ -170,24 +170,22 @@ def treatments_of(table: Table, before: Treatments, rate: bool = False) -> Treat
     if not asked:
         offer = [line.name for line in table.travelling()]
         rule = (
-            tell("the arms differ in {names}; mark what you ask", names=", ".join(offer))
+            _("the arms differ in {names}; mark what you ask", names=", ".join(offer))
             if offer
-            else tell("mark at least one line as asked")
+            else _("mark at least one line as asked")
         )
         raise InvalidInput("what is asked", rule)
     for line in asked:
         silent = [letter for letter, value in zip(table.letters, line.values, strict=False) if not value.strip()]
         if silent:
-            raise InvalidInput(line.name, tell("is asked, so every arm says it; it is blank in"), ", ".join(silent))
+            raise InvalidInput(line.name, _("is asked, so every arm says it; it is blank in"), ", ".join(silent))
     _refuse_broken_blends(table)
     names = [tuple(" ".join(line.values[a].split()) for line in asked) for a in range(table.arms)]
     levels = [list(dict.fromkeys(column)) for column in zip(*names, strict=True)]
     factors = rules.check_factors([(line.kind, line.name, own) for line, own in zip(asked, levels, strict=True)])
     _refuse_twins(table, names)
     if table.arms > rules.MOST_ARMS:
-        raise InvalidInput(
-            "arms", tell("{most_arms} is the most one trial holds", most_arms=rules.MOST_ARMS), table.arms
-        )
+        raise InvalidInput("arms", _("{most_arms} is the most one trial holds", most_arms=rules.MOST_ARMS), table.arms)
     made = edit.with_factors(before, factors)
     of_name = [{level.name: level.id for level in aspect.levels} for aspect in made.asked]
     chosen = [[ids[name] for ids, name in zip(of_name, own, strict=True)] for own in names]
@@ -227,7 +225,7 @@ def _refuse_broken_blends(table: Table) -> None:
         for one, other in combinations(blends, 2):
             if same_blend(one, other):
                 raise InvalidInput(
-                    line.name, tell("{one} and {other} are one recipe; write it alike", one=one, other=other), other
+                    line.name, _("{one} and {other} are one recipe; write it alike", one=one, other=other), other
                 )
 
 
@@ -236,17 +234,17 @@ def _refuse_twins(table: Table, names: Sequence[tuple[str, ...]]) -> None:
         if names[a] != names[b]:
             continue
         differ = [line.name for line in table.lines if not line.asked and line.values[a] != line.values[b]]
-        both = tell("{a} and {b}", a=table.letters[a], b=table.letters[b])
+        both = _("{a} and {b}", a=table.letters[a], b=table.letters[b])
         if differ:
             raise InvalidInput(
                 "arms",
-                tell(
+                _(
                     "{both} differ in {names} alone, which is not asked; ask it, or take one away",
                     both=both,
                     names=", ".join(differ),
                 ),
             )
-        raise InvalidInput("arms", tell("{both} are alike in everything; change one, or take one away", both=both))
+        raise InvalidInput("arms", _("{both} are alike in everything; change one, or take one away", both=both))
 
 
 # Changes, each giving the next table
@@ -265,7 +263,7 @@ def with_arm(table: Table, says: Sequence[str] | None = None) -> Table:
 def without_arm(table: Table, column: int) -> Table:
     """One column less."""
     if not 0 <= column < table.arms:
-        raise InvalidInput("arm", tell("is not there"), column)
+        raise InvalidInput("arm", _("is not there"), column)
     lines = tuple(replace(line, values=line.values[:column] + line.values[column + 1 :]) for line in table.lines)
     control = table.control
     if control is not None and control >= column:
@@ -278,7 +276,7 @@ def every_combination(table: Table) -> Table:
     asked = table.asked
     levels = [[v for v in dict.fromkeys(line.values[: table.arms]) if v] for line in asked]
     if not asked or not all(levels):
-        raise InvalidInput("arms", tell("type the values of what is asked first; every combination is made of them"))
+        raise InvalidInput("arms", _("type the values of what is asked first; every combination is made of them"))
     chosen = rules.combinations_of(levels)
     lines = []
     for line in table.lines:
@@ -337,13 +335,13 @@ def product_words(table: Table) -> str:
     """``2 of medium x 2 of hormone: 3 arms of 4 combinations``: what the arms make of what is asked."""
     counts = [(len({*line.values[: table.arms]} - {""}), line.name) for line in table.asked]
     ways = len(list(product(*(range(n) for n, _ in counts))))
-    made = " x ".join(tell("{n} of {name}", n=n, name=name) for n, name in counts)
+    made = " x ".join(_("{n} of {name}", n=n, name=name) for n, name in counts)
     blank = sum(any(line.values[arm] == "" for line in table.asked) for arm in range(table.arms))
-    arms = tell("{arms:arm|arms}", arms=table.arms - blank)
+    arms = _("{arms:arm|arms}", arms=table.arms - blank)
     if blank:
-        return tell("{made}: {arms}, {blank} not filled yet", made=made, arms=arms, blank=blank)
+        return _("{made}: {arms}, {blank} not filled yet", made=made, arms=arms, blank=blank)
     return (
         f"{made} = {arms}"
         if ways == table.arms
-        else tell("{made}: {arms} of {ways} combinations", made=made, arms=arms, ways=ways)
+        else _("{made}: {arms} of {ways} combinations", made=made, arms=arms, ways=ways)
     )

@@ -20,7 +20,7 @@ from cattrs.errors import BaseValidationError
 from cattrs.gen import make_dict_structure_fn, make_dict_unstructure_fn
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import DrawnUnit, Plan
 
 WIDTH = 100
@@ -72,7 +72,7 @@ def from_text(text: str) -> Plan:
         broken = _first_broken(error)
         why = str(broken).rstrip(".") if broken else type(error).__name__
         raise UnusableData(
-            tell("this text is no plan ({why})", why=why), tell("Take the text as it was written out")
+            _("this text is no plan ({why})", why=why), _("Take the text as it was written out")
         ) from error
 
 

@@ -9,9 +9,9 @@ from enum import StrEnum
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
 from orderly_bench.core.plan.aspects import SORTS, AspectKind, Status
-from orderly_bench.core.plan.part import Page, Part, mapped, said
+from orderly_bench.core.plan.part import Page, Part, mapped, plan_field
 from orderly_bench.core.plan.separable import Described, Separation, separate
-from orderly_bench.core.typed import measured, named, number, one_of, whole, words_list, yes_or_no
+from orderly_bench.core.typed import named, number, one_of, quantity, whole, words_list, yes_or_no
 from orderly_bench.core.vocabulary import ONLY_ARM
 
 ARM_JOINER = " + "
@@ -67,16 +67,20 @@ class Container(Part):
         By how much a filling settles, and how much is spilt and left over.
     """
 
-    shape: Shape = said("shape", Shape.CELLS, one_of(Shape), HERE)
-    rows: int = said("rows", 4, whole(1, MOST_SIDE), HERE)
-    columns: int = said("columns", 8, whole(1, MOST_SIDE), HERE)
-    volume_ml: float = said("volume of one, mL", 60.0, measured(Measure.ML, 1, 100_000), HERE)  #: mL
-    wall: str = said("wall", "", named(("", "not said"), ("clear", "clear"), ("dark", "dark")), HERE)
-    drained: bool | None = said("drained", None, yes_or_no(), HERE)
-    across_cm: float | None = said("across one place, cm", None, measured(Measure.CM, 0.5, 500, None), HERE)  #: cm
-    outline: str = said("seen from above", "", named(("", "not said"), ("round", "round"), ("square", "square")), HERE)
-    settling_percent: float = said("filling settles by, %", 10.0, number(0, 60), HERE, drawn=False)
-    waste_percent: float = said("spilt and left over, %", 10.0, number(0, 100), HERE, drawn=False)
+    shape: Shape = plan_field("shape", Shape.CELLS, one_of(Shape), HERE)
+    rows: int = plan_field("rows", 4, whole(1, MOST_SIDE), HERE)
+    columns: int = plan_field("columns", 8, whole(1, MOST_SIDE), HERE)
+    volume_ml: float = plan_field("volume of one, mL", 60.0, quantity(Measure.ML, 1, 100_000), HERE)  #: mL
+    wall: str = plan_field("wall", "", named(("", "not said"), ("clear", "clear"), ("dark", "dark")), HERE)
+    drained: bool | None = plan_field("drained", None, yes_or_no(), HERE)
+    across_cm: float | None = plan_field(
+        "across one place, cm", None, quantity(Measure.CM, 0.5, 500, None), HERE
+    )  #: cm
+    outline: str = plan_field(
+        "seen from above", "", named(("", "not said"), ("round", "round"), ("square", "square")), HERE
+    )
+    settling_percent: float = plan_field("filling settles by, %", 10.0, number(0, 60), HERE, drawn=False)
+    waste_percent: float = plan_field("spilt and left over, %", 10.0, number(0, 100), HERE, drawn=False)
 
 
 @dataclass(frozen=True)
@@ -84,9 +88,9 @@ class Level(Part):
     """One value of an aspect; ``id`` is its identity, ``name`` is for showing."""
 
     id: str
-    name: str = said("name", "")
+    name: str = plan_field("name", "")
     parts: Mapping[str, str] = mapped()
-    container: Container | None = said("container", None)
+    container: Container | None = plan_field("container", None)
 
 
 @dataclass(frozen=True)
@@ -95,9 +99,9 @@ class Aspect(Part):
 
     id: str
     kind: AspectKind = AspectKind.OTHER
-    name: str = said("name", "")
-    asked: bool = said("asked", False)
-    levels: tuple[Level, ...] = said("", ())
+    name: str = plan_field("name", "")
+    asked: bool = plan_field("asked", False)
+    levels: tuple[Level, ...] = plan_field("", ())
 
     def level(self, level_id: str) -> Level:
         """A level by its id."""
@@ -131,13 +135,13 @@ class ArmPlan(Part):
 
     id: str
     says: Mapping[str, str] = mapped()
-    control: bool = said("control", False, drawn=False)
-    units: int | None = said("units of its own", None, whole(1, MOST_PER_ARM, None), HERE)
-    per_unit: int | None = said("cuttings in a unit of its own", None, whole(1, MOST_PER_UNIT, None), HERE)
-    under_lid: int | None = said("its units under one lid", None, whole(0, MOST_PER_ARM, None), HERE)
-    sites: tuple[str, ...] = said("rooting sites", (), words_list(2, 4, 40), HERE, drawn=False)
-    abandoned: str = said("abandoned", "", drawn=False)
-    guess: float | None = said("guess", None, drawn=False)
+    control: bool = plan_field("control", False, drawn=False)
+    units: int | None = plan_field("units of its own", None, whole(1, MOST_PER_ARM, None), HERE)
+    per_unit: int | None = plan_field("cuttings in a unit of its own", None, whole(1, MOST_PER_UNIT, None), HERE)
+    under_lid: int | None = plan_field("its units under one lid", None, whole(0, MOST_PER_ARM, None), HERE)
+    sites: tuple[str, ...] = plan_field("rooting sites", (), words_list(2, 4, 40), HERE, drawn=False)
+    abandoned: str = plan_field("abandoned", "", drawn=False)
+    guess: float | None = plan_field("guess", None, drawn=False)
 
 
 @dataclass(frozen=True)
@@ -146,16 +150,16 @@ class SideGroup(Part):
 
     name: str
     says: Mapping[str, str] = mapped()
-    note: str = said("note", "")
+    note: str = plan_field("note", "")
 
 
 @dataclass(frozen=True)
 class Treatments(Part):
     """The arms and the aspects they are described by."""
 
-    aspects: tuple[Aspect, ...] = said("", ())
-    arms: tuple[ArmPlan, ...] = said("", ())
-    side_groups: tuple[SideGroup, ...] = said("", ())
+    aspects: tuple[Aspect, ...] = plan_field("", ())
+    arms: tuple[ArmPlan, ...] = plan_field("", ())
+    side_groups: tuple[SideGroup, ...] = plan_field("", ())
 
     @property
     def asked(self) -> tuple[Aspect, ...]:

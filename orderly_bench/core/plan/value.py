@@ -14,7 +14,7 @@ from enum import StrEnum
 from orderly_bench.core.layouts.planned import Numbers
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.care_lines import CareRule, read_care, write_care
-from orderly_bench.core.plan.part import Page, Part, drawn_of, mapped, said
+from orderly_bench.core.plan.part import Page, Part, drawn_of, mapped, plan_field
 from orderly_bench.core.plan.piece_lines import Pieces, read_pieces, write_pieces
 from orderly_bench.core.plan.question import Question
 from orderly_bench.core.plan.treatments import MOST_PER_ARM, MOST_PER_UNIT, ArmPlan, Container, Treatments
@@ -63,31 +63,33 @@ class Design(Part):
     ``block_names`` are those of plants, days or people, where blocks are such.
     """
 
-    layout: LayoutKind = said("layout", LayoutKind.COMPLETELY_RANDOMISED, one_of(LayoutKind), HERE)
-    cuttings_per_arm: int = said("cuttings per arm", 24, whole(1, MOST_PER_ARM), HERE)
-    cuttings_per_unit: int = said("cuttings in one unit", 1, whole(1, MOST_PER_UNIT), HERE)
-    blocks: int = said("blocks", 1, whole(1, MOST_BLOCKS), HERE)
-    block_size: int = said("units in a block", 0, whole(2, MOST_IN_BLOCK, 0), HERE)
-    whole_aspect: str = said("aspect on whole plots", "", text(80), HERE)
-    one_vessel: bool = said("units of a whole plot or block share one vessel", False, ticked(), HERE)
-    under_lid: int = said("places under one lid", 0, whole(2, MOST_UNDER_LID, 0), HERE)
-    blocks_are: BlocksAre = said("blocks are", BlocksAre.PLACES, one_of(BlocksAre), HERE)
-    block_names: tuple[str, ...] = said("names of the blocks", (), lines(_read_names, "\n".join), HERE)
-    gradient: str = said("gradient", "", text(120), HERE, drawn=False)
-    bench: str = said("bench", "Bench 1", text(80, "Bench 1"), HERE, drawn=False)
-    container: Container = said("container", Container())
-    assumed_rates: tuple[float, float] | None = said("assumed rates", None, drawn=False)
-    assumed_icc: float | None = said("assumed ICC", None, number(0, 0.999, None), HERE, drawn=False)
-    pieces: tuple[Pieces, ...] = said("pieces", (), lines(read_pieces, write_pieces), HERE, drawn=False)
-    leftovers: bool = said("what is over is stuck beside the trial", False, ticked(), HERE, drawn=False)
-    gradient_ways: int = said("gradient, ways", 0, WAYS, HERE, drawn=False)
-    pieces_by: str = said("pieces of one stem", "", TOGETHER, HERE, drawn=False)
-    trays_get: str = said("whole trays get", "", text(80), HERE, drawn=False)
-    alike_at_most: int = said("alike at most", 0, whole(2, 24, 0), HERE, drawn=False)
-    hours: float | None = said("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours
-    came_to_arms: CameToArms = said("how pieces came to their arms", CameToArms.DRAWN, one_of(CameToArms), drawn=False)
-    stuck: str = said("stuck in each arm, where nobody counted", "", drawn=False)
-    pace_per_hour: float = said("cuttings stuck in an hour", 60.0, number(1, 2_000), HERE, drawn=False)
+    layout: LayoutKind = plan_field("layout", LayoutKind.COMPLETELY_RANDOMISED, one_of(LayoutKind), HERE)
+    cuttings_per_arm: int = plan_field("cuttings per arm", 24, whole(1, MOST_PER_ARM), HERE)
+    cuttings_per_unit: int = plan_field("cuttings in one unit", 1, whole(1, MOST_PER_UNIT), HERE)
+    blocks: int = plan_field("blocks", 1, whole(1, MOST_BLOCKS), HERE)
+    block_size: int = plan_field("units in a block", 0, whole(2, MOST_IN_BLOCK, 0), HERE)
+    whole_aspect: str = plan_field("aspect on whole plots", "", text(80), HERE)
+    one_vessel: bool = plan_field("units of a whole plot or block share one vessel", False, ticked(), HERE)
+    under_lid: int = plan_field("places under one lid", 0, whole(2, MOST_UNDER_LID, 0), HERE)
+    blocks_are: BlocksAre = plan_field("blocks are", BlocksAre.PLACES, one_of(BlocksAre), HERE)
+    block_names: tuple[str, ...] = plan_field("names of the blocks", (), lines(_read_names, "\n".join), HERE)
+    gradient: str = plan_field("gradient", "", text(120), HERE, drawn=False)
+    bench: str = plan_field("bench", "Bench 1", text(80, "Bench 1"), HERE, drawn=False)
+    container: Container = plan_field("container", Container())
+    assumed_rates: tuple[float, float] | None = plan_field("assumed rates", None, drawn=False)
+    assumed_icc: float | None = plan_field("assumed ICC", None, number(0, 0.999, None), HERE, drawn=False)
+    pieces: tuple[Pieces, ...] = plan_field("pieces", (), lines(read_pieces, write_pieces), HERE, drawn=False)
+    leftovers: bool = plan_field("what is over is stuck beside the trial", False, ticked(), HERE, drawn=False)
+    gradient_ways: int = plan_field("gradient, ways", 0, WAYS, HERE, drawn=False)
+    pieces_by: str = plan_field("pieces of one stem", "", TOGETHER, HERE, drawn=False)
+    trays_get: str = plan_field("whole trays get", "", text(80), HERE, drawn=False)
+    alike_at_most: int = plan_field("alike at most", 0, whole(2, 24, 0), HERE, drawn=False)
+    hours: float | None = plan_field("hours to stick in", None, number(0, 1_000, None), HERE, drawn=False)  #: hours
+    came_to_arms: CameToArms = plan_field(
+        "how pieces came to their arms", CameToArms.DRAWN, one_of(CameToArms), drawn=False
+    )
+    stuck: str = plan_field("stuck in each arm, where nobody counted", "", drawn=False)
+    pace_per_hour: float = plan_field("cuttings stuck in an hour", 60.0, number(1, 2_000), HERE, drawn=False)
 
     @property
     def numbers(self) -> Numbers:
@@ -107,8 +109,8 @@ class PlannedWave(Part):
     """A sticking occasion; ``season`` is the id of the season's level that owns it, blank when season is not asked."""
 
     number: int
-    planned_for: date | None = said("planned for", None, day(), HERE, drawn=False)
-    season: str = said("season", "", text(80), HERE)
+    planned_for: date | None = plan_field("planned for", None, day(), HERE, drawn=False)
+    season: str = plan_field("season", "", text(80), HERE)
 
 
 @dataclass(frozen=True)
@@ -116,19 +118,19 @@ class CheckWindow(Part):
     """Days either side within which the check of a day is on its day, where that is not the usual."""
 
     number: int
-    either_side: int = said("days either side", 2, whole(0, 60))  #: days
+    either_side: int = plan_field("days either side", 2, whole(0, 60))  #: days
 
 
 @dataclass(frozen=True)
 class Schedule(Part):
     """When it is stuck, looked at and tended; days are days after sticking of each lot."""
 
-    check_days: tuple[int, ...] = said("checks on day", (14, 28))  #: days after sticking
-    care_task: str = said("care", "", text(120), Page.QUESTION)
-    care_every_days: int = said("care, every so many days", 0, whole(0, 90), Page.QUESTION)
-    care_rules: tuple[CareRule, ...] = said("more care", (), lines(read_care, write_care), Page.QUESTION)
-    waves: tuple[PlannedWave, ...] = said("wave", (PlannedWave(1),))
-    windows: tuple[CheckWindow, ...] = said("window", ())
+    check_days: tuple[int, ...] = plan_field("checks on day", (14, 28))  #: days after sticking
+    care_task: str = plan_field("care", "", text(120), Page.QUESTION)
+    care_every_days: int = plan_field("care, every so many days", 0, whole(0, 90), Page.QUESTION)
+    care_rules: tuple[CareRule, ...] = plan_field("more care", (), lines(read_care, write_care), Page.QUESTION)
+    waves: tuple[PlannedWave, ...] = plan_field("wave", (PlannedWave(1),))
+    windows: tuple[CheckWindow, ...] = plan_field("window", ())
 
 
 @dataclass(frozen=True)
@@ -143,9 +145,9 @@ class DrawMade(Part):
     """A draw: all are kept, the newest is in force; every one after the first has a reason."""
 
     number: int
-    seed: int = said("seed", 0)
-    reason: str = said("reason", "")
-    result: tuple[str, ...] = said("result", ())
+    seed: int = plan_field("seed", 0)
+    reason: str = plan_field("reason", "")
+    result: tuple[str, ...] = plan_field("result", ())
 
 
 @dataclass(frozen=True)
@@ -153,15 +155,15 @@ class DrawnUnit(Part):
     """A unit as drawn: its code, arm, wave, place and groups."""
 
     code: str
-    arm: str = said("arm", "")
-    wave: int = said("wave", 1)
-    tray: int = said("tray", 1)
-    row: int = said("row", 1)
-    column: int = said("column", 1)
-    spot: int = said("spot", 1)
-    cuttings: int = said("cuttings", 1)
+    arm: str = plan_field("arm", "")
+    wave: int = plan_field("wave", 1)
+    tray: int = plan_field("tray", 1)
+    row: int = plan_field("row", 1)
+    column: int = plan_field("column", 1)
+    spot: int = plan_field("spot", 1)
+    cuttings: int = plan_field("cuttings", 1)
     groups: Mapping[str, str] = mapped("group")
-    pieces: tuple[int, ...] = said("from the pieces of line", ())
+    pieces: tuple[int, ...] = plan_field("from the pieces of line", ())
 
 
 @dataclass(frozen=True)
@@ -169,14 +171,14 @@ class Plan(Part):
     """Everything that decides what is done."""
 
     code: str
-    question: Question = said("", Question())
-    treatments: Treatments = said("", Treatments())
-    design: Design = said("", Design())
-    schedule: Schedule = said("", Schedule())
-    preparation: Preparation = said("", Preparation())
-    draws: tuple[DrawMade, ...] = said("draw", ())
-    units: tuple[DrawnUnit, ...] = said("unit", ())
-    departures: tuple[str, ...] = said("", ())
+    question: Question = plan_field("", Question())
+    treatments: Treatments = plan_field("", Treatments())
+    design: Design = plan_field("", Design())
+    schedule: Schedule = plan_field("", Schedule())
+    preparation: Preparation = plan_field("", Preparation())
+    draws: tuple[DrawMade, ...] = plan_field("draw", ())
+    units: tuple[DrawnUnit, ...] = plan_field("unit", ())
+    departures: tuple[str, ...] = plan_field("", ())
 
     def container_of(self, arm: ArmPlan) -> Container:
         """What an arm's cuttings stand in: its value of the container aspect, else the design's."""

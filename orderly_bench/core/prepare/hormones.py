@@ -14,7 +14,9 @@ from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import PPM_IN, STRENGTH_NUMBER, STRENGTH_UNIT, strength_number
-from orderly_bench.core.messages.words import all_of, tell, word
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.stock.ways import Way
@@ -83,11 +85,11 @@ class Bottle:
 USUAL = Bottle()
 #: How each field of the bottle is typed.
 ASKED = (
-    Asked("ppm", word("strength of the bottle, ppm"), number(1e-6, 1_000_000)),
-    Asked("holds", word("what is in the bottle"), one_of(Form)),
-    Asked("alcohol", word("alcohol in it, per cent"), number(0, 100)),
-    Asked("each_ml", word("mL carried off by a cutting"), number(0, 100)),
-    Asked("least_ml", word("least mL in a dish"), number(1, 10_000)),
+    Asked("ppm", N_("strength of the bottle, ppm"), number(1e-6, 1_000_000)),
+    Asked("holds", N_("what is in the bottle"), one_of(Form)),
+    Asked("alcohol", N_("alcohol in it, per cent"), number(0, 100)),
+    Asked("each_ml", N_("mL carried off by a cutting"), number(0, 100)),
+    Asked("least_ml", N_("least mL in a dish"), number(1, 10_000)),
 )
 
 
@@ -234,7 +236,7 @@ def usual_for(wood: str) -> tuple[int, int] | None:
 def own_strengths(ways: Mapping[str, Sequence[Way]]) -> list[str]:
     """Strengths that were given here before, by cutting type and way, with what came of them; the best of several is no promise."""
     return [
-        tell("{kind}, {way}: {words} in {trial} (own)", kind=kind, way=one.way, words=one.words, trial=one.trial)
+        _("{kind}, {way}: {words} in {trial} (own)", kind=kind, way=one.way, words=one.words, trial=one.trial)
         for kind, own in ways.items()
         for one in own
         if one.known and read_level(one.way).ppm is not None
@@ -285,18 +287,16 @@ def _dish(name: str, arms: tuple[str, ...], dips: int, bottle: Bottle, usual: tu
         return Dish(name, arms, dips, wanted, says=_of_nothing(name, bottle))
     if wanted.active is None:
         says = (
-            tell("Unproven, its strength unknown: write down what went in, how much and how long; a blank of the same soak without it shows what it adds."),
+            _("Unproven, its strength unknown: write down what went in, how much and how long; a blank of the same soak without it shows what it adds."),
         )  # fmt: skip
         return Dish(name, arms, dips, wanted, says=says)
     if wanted.several:
         says = (
-            tell("Two active parts are named, and a dish here holds one: work out each with *dilution* on Sums, pour both into one dish and fill up to its volume once."),
+            _("Two active parts are named, and a dish here holds one: work out each with *dilution* on Sums, pour both into one dish and fill up to its volume once."),
         )  # fmt: skip
         return Dish(name, arms, dips, wanted, says=says)
     if wanted.ppm is None:
-        return Dish(
-            name, arms, dips, wanted, says=(tell("No strength is said: name it on Question in ppm or per cent."),)
-        )
+        return Dish(name, arms, dips, wanted, says=(_("No strength is said: name it on Question in ppm or per cent."),))
     asked = _asked(wanted, usual)
     if wanted.taken in (Taken.POWDER, Taken.GEL):
         return Dish(name, arms, dips, wanted, says=(*_not_diluted(wanted), *asked))
@@ -307,7 +307,7 @@ def _dish(name: str, arms: tuple[str, ...], dips: int, bottle: Bottle, usual: tu
             dips,
             wanted,
             says=(
-                tell("Goes into the water of the vessels: mix the vessels' litres with the sum *weigh* on Sums."),
+                _("Goes into the water of the vessels: mix the vessels' litres with the sum *weigh* on Sums."),
                 *asked,
             ),
         )
@@ -327,18 +327,18 @@ def _diluted(dish: Dish, bottle: Bottle) -> Dish:
         as_bottle, working = answer.result["k_salt_mg_per_l"], list(answer.working)
     ml = max(bottle.least_ml, dish.dips * bottle.each_ml)
     working.append(
-        tell("{dips:dip|dips} x {each:g} mL = {lost:.3g} mL carried off; at least {least:g} mL in the dish: {ml:.3g} mL",
+        _("{dips:dip|dips} x {each:g} mL = {lost:.3g} mL carried off; at least {least:g} mL in the dish: {ml:.3g} mL",
             dips=dish.dips, each=bottle.each_ml, lost=dish.dips * bottle.each_ml, least=bottle.least_ml, ml=ml)
     )  # fmt: skip
     says = list(dish.says)
     if wanted.taken is Taken.NOT_SAID:
-        says.append(tell("Powder, gel or liquid is not said; this is mixed as a liquid."))
+        says.append(_("Powder, gel or liquid is not said; this is mixed as a liquid."))
     if wanted.seconds is None:
-        says.append(tell("Seconds in the dish are not said: dip all alike, and say how long."))
+        says.append(_("Seconds in the dish are not said: dip all alike, and say how long."))
     try:
         mixed = dilution(bottle.ppm, as_bottle, ml)
     except InvalidInput:
-        why = tell(
+        why = _(
             "{want:.4g} ppm can't be made from a bottle of {stock:g} ppm: take a stronger one.",
             want=as_bottle,
             stock=bottle.ppm,
@@ -361,22 +361,22 @@ def _diluted(dish: Dish, bottle: Bottle) -> Dish:
 def _of_nothing(name: str, bottle: Bottle) -> tuple[str, ...]:
     if CARRIER.match(name.strip()):
         return (
-            tell(
+            _(
                 "The blank: dip it as long and as deep as the others, in the same liquid or powder without the active part."
             ),
         )
     if bottle.alcohol:
         return (
-            tell("Nothing is dipped: what the dip itself and its {n:g} % alcohol do can't be told from the hormone without an arm that gets the carrier alone.", n=bottle.alcohol),
+            _("Nothing is dipped: what the dip itself and its {n:g} % alcohol do can't be told from the hormone without an arm that gets the carrier alone.", n=bottle.alcohol),
         )  # fmt: skip
-    return (tell("Nothing is dipped: a dip in water alone would show what the wetting does."),)
+    return (_("Nothing is dipped: a dip in water alone would show what the wetting does."),)
 
 
 def _not_diluted(wanted: Wanted) -> tuple[str, ...]:
-    what = tell("powder") if wanted.taken is Taken.POWDER else tell("gel")
+    what = _("powder") if wanted.taken is Taken.POWDER else _("gel")
     return (
-        tell("{ppm:g} ppm of a {what} are mg/kg ({percent:g} %), not comparable with a liquid: use the grade as bought, never thinned.", ppm=wanted.ppm, what=what, percent=(wanted.ppm or 0) / 10_000),
-        tell("Tip a little into the dish, tap off what hangs, throw the rest away: nothing goes back into the pot."),
+        _("{ppm:g} ppm of a {what} are mg/kg ({percent:g} %), not comparable with a liquid: use the grade as bought, never thinned.", ppm=wanted.ppm, what=what, percent=(wanted.ppm or 0) / 10_000),
+        _("Tip a little into the dish, tap off what hangs, throw the rest away: nothing goes back into the pot."),
     )  # fmt: skip
 
 
@@ -385,14 +385,14 @@ def _asked(wanted: Wanted, usual: tuple[int, int] | None) -> tuple[str, ...]:
     ppm = wanted.ppm or 0.0
     if usual is None:
         return (
-            (tell("{ppm:,.0f} ppm is more than cuttings usually get: is there a zero too many?", ppm=ppm),)
+            (_("{ppm:,.0f} ppm is more than cuttings usually get: is there a zero too many?", ppm=ppm),)
             if ppm > UNUSUAL_PPM
             else ()
         )
     low, high = usual
-    book = tell("Usual for this wood: {low:,.0f} to {high:,.0f} ppm (book).", low=float(low), high=float(high))
+    book = _("Usual for this wood: {low:,.0f} to {high:,.0f} ppm (book).", low=float(low), high=float(high))
     if ppm >= TENFOLD * high or ppm <= low / TENFOLD:
-        return (book, tell("{ppm:g} ppm is ten times off what is usual: is a zero wrong?", ppm=ppm))
+        return (book, _("{ppm:g} ppm is ten times off what is usual: is a zero wrong?", ppm=ppm))
     return (book,)
 
 
@@ -404,24 +404,24 @@ def _together(dishes: Sequence[Dish], bottle: Bottle) -> tuple[str, ...]:
         shares = sorted({round(bottle.alcohol * (dish.stock_ml or 0) / (dish.ml or 1), 1) for dish in mixed})
         if len(shares) > 1:
             says.append(
-                tell("Filled up with water the dishes would hold {shares} % alcohol, which then goes with the strength: fill up with alcohol of {n:g} % instead.",
+                _("Filled up with water the dishes would hold {shares} % alcohol, which then goes with the strength: fill up with alcohol of {n:g} % instead.",
                     shares=all_of([f"{share:g}" for share in shares]), n=bottle.alcohol)
             )  # fmt: skip
         else:
             says.append(
-                tell("Fill up with alcohol of {n:g} %, so that the dish holds what the bottle holds.", n=bottle.alcohol)
+                _("Fill up with alcohol of {n:g} %, so that the dish holds what the bottle holds.", n=bottle.alcohol)
             )
     forms = {dish.wanted.taken for dish in dishes if dish.wanted.ppm is not None} - {Taken.NOT_SAID}
     if len(forms) > 1:
         says.append(
-            tell(
+            _(
                 "{forms} stand side by side: their strengths are not compared across forms.",
                 forms=all_of(sorted(forms)),
             )
         )
     if mixed:
         says.append(
-            tell("Write name, strength and day on every dish; use it the same day, throw the rest away as its label says, and never dip into the bottle.")
+            _("Write name, strength and day on every dish; use it the same day, throw the rest away as its label says, and never dip into the bottle.")
         )  # fmt: skip
     return tuple(says)
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.recipe import Part
 
 MOST_CELL_ML = 100_000
@@ -70,7 +71,7 @@ def medium_need(medium: str, fillings: Sequence[Filling], recipe: list[Part]) ->
         alike.setdefault(one.allowed, []).append(one)
     working = "; ".join(_worked(of, settling, waste) for (settling, waste), of in alike.items())
     if len(alike) > 1:
-        working = tell("{each}; together {litres:.2f} L", each=working, litres=litres)
+        working = _("{each}; together {litres:.2f} L", each=working, litres=litres)
     return MediumNeed(medium, sum(one.containers for one in fillings), litres, components, working)
 
 
@@ -82,6 +83,6 @@ def _worked(fillings: list[Filling], settling: float, waste: float) -> str:
     )
     litres = sum(one.litres for one in fillings)
     if not settling and not waste:
-        return tell("{counted} = {litres:.2f} L", counted=counted, litres=litres)
-    told = word("{counted} = {filled:.2f} L; / {left:.2f} settling x {more:.2f} waste = {litres:.2f} L")
-    return tell(told, counted=counted, filled=filled, left=1 - settling / 100, more=1 + waste / 100, litres=litres)
+        return _("{counted} = {litres:.2f} L", counted=counted, litres=litres)
+    told = N_("{counted} = {filled:.2f} L; / {left:.2f} settling x {more:.2f} waste = {litres:.2f} L")
+    return _(told, counted=counted, filled=filled, left=1 - settling / 100, more=1 + waste / 100, litres=litres)

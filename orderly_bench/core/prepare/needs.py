@@ -9,7 +9,7 @@ from types import MappingProxyType
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.recipe import Part, in_parts, is_blend, read_recipe, spelled_out
@@ -49,7 +49,7 @@ def media_of(plan: Plan, known: Mapping[str, str] = NO_RECIPES) -> list[MediumOf
     for arm in plan.treatments.arms:
         level = plan.treatments.value(arm, aspect) if aspect else None
         key = level.id if varied and level else ALL
-        names[key] = level.name if level else tell("the medium of all arms")
+        names[key] = level.name if level else _("the medium of all arms")
         units = plan.units_of(arm) * len(plan.waves_of(arm))
         stands, water = plan.container_of(arm), level is not None and is_water(level.name)
         allowed = (0.0, 0.0) if water else (stands.settling_percent, stands.waste_percent)

@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
 
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of
 from orderly_bench.core.prepare.needs import NO_RECIPES, MediumOfPlan, media_of
@@ -41,9 +42,9 @@ def with_shelf(lines: Sequence[Needed], shelf: Mapping[tuple[str, str], float]) 
         if there is None:
             found.append(line)
             continue
-        told = tell("{there} on the shelf", there=f"{there:g} {line.unit}".strip())
+        told = _("{there} on the shelf", there=f"{there:g} {line.unit}".strip())
         if there < line.amount:
-            told = tell("{told}, {short:.3g} to get", told=told, short=line.amount - there)
+            told = _("{told}, {short:.3g} to get", told=told, short=line.amount - there)
         note = ", ".join(part for part in (line.note, told) if part)
         found.append(replace(line, note=note))
     return found
@@ -54,20 +55,18 @@ def to_do(plan: Plan) -> list[ToDo]:
     media = media_of(plan)
     containers = sum(one.need.cells for one in media)
     found = [
-        ToDo("rights", tell("Rights and quarantine looked up: may it be propagated, moved and kept here?")),
-        ToDo("media", tell("Mixed and damp: {media}", media=all_of([one.need.medium for one in media]))),
-        ToDo("containers", tell("{n:container|containers} clean, their holes free, filled and settled", n=containers)),
-        ToDo("labels", tell("Labels printed, and held beside the trays in bench order")),
+        ToDo("rights", _("Rights and quarantine looked up: may it be propagated, moved and kept here?")),
+        ToDo("media", _("Mixed and damp: {media}", media=all_of([one.need.medium for one in media]))),
+        ToDo("containers", _("{n:container|containers} clean, their holes free, filled and settled", n=containers)),
+        ToDo("labels", _("Labels printed, and held beside the trays in bench order")),
     ]
     if sheet_of(plan) is not None:
-        found.append(ToDo("hormone", tell("Hormone in its dishes, each with name, strength and day; gloves at hand")))
-    found.append(
-        ToDo("pieces", tell("Plants looked over, none diseased; {n:cutting|cuttings} to take", n=plan.cuttings))
-    )
+        found.append(ToDo("hormone", _("Hormone in its dishes, each with name, strength and day; gloves at hand")))
+    found.append(ToDo("pieces", _("Plants looked over, none diseased; {n:cutting|cuttings} to take", n=plan.cuttings)))
     hours = plan.design.hours
     if hours is not None:
-        found.append(ToDo("hands", tell("Hands for {hours:g} h, each knowing what is theirs", hours=hours)))
-    found.append(ToDo("blades", tell("Blades sharp and wiped between plants, one bag and label a plant")))
+        found.append(ToDo("hands", _("Hands for {hours:g} h, each knowing what is theirs", hours=hours)))
+    found.append(ToDo("blades", _("Blades sharp and wiped between plants, one bag and label a plant")))
     return found
 
 
@@ -100,22 +99,22 @@ def shopping(
     ]
     found += [line for one in media for line in _uncounted(one, ready)]
     containers = sum(one.need.cells for one in media)
-    found.append(Needed(tell("containers"), containers, "", tell("the units")))
+    found.append(Needed(_("containers"), containers, "", _("the units")))
     if labels:
-        found.append(Needed(tell("labels"), labels, "", tell("the units")))
+        found.append(Needed(_("labels"), labels, "", _("the units")))
     sheet = sheet_of(plan, bottle)
     for active in Active:
         ml = sum(dish.stock_ml or 0.0 for dish in sheet.dishes if dish.wanted.active is active) if sheet else 0.0
         if ml:
             waves = max((len(plan.waves_of(arm)) for arm in plan.treatments.arms), default=1) or 1
-            what = tell("{active} of {ppm:g} ppm", active=active.upper(), ppm=bottle.ppm)
-            found.append(Needed(what, ml * waves, "mL", tell("the dishes of {n:wave|waves}", n=waves)))
+            what = _("{active} of {ppm:g} ppm", active=active.upper(), ppm=bottle.ppm)
+            found.append(Needed(what, ml * waves, "mL", _("the dishes of {n:wave|waves}", n=waves)))
     return found
 
 
 def _lacking(short: Short, taken: Taken, components: Sequence[tuple[str, float]]) -> list[Needed]:
     """What the shelf lacks of what it counts; of a medium, its components."""
-    note = tell("{free:.3g} L of it free on the shelf", free=short.free)
+    note = _("{free:.3g} L of it free on the shelf", free=short.free)
     share = (short.needed - short.free) / short.needed
     use = ", ".join(taken.media)
     return [Needed(part, ceil(litres * share * 10) / 10, "L", use, note) for part, litres in components if litres > 0]
@@ -126,7 +125,7 @@ def _uncounted(medium: MediumOfPlan, ready: Mapping[str, float]) -> list[Needed]
     need = medium.need
     if need.medium.casefold() in ready:
         return []
-    note = tell("nobody said what stands ready")
+    note = _("nobody said what stands ready")
     return [
         Needed(part, ceil(litres * 10) / 10, "L", need.medium, note)
         for part, litres in need.components

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import floor
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.prepare.needs import MediumOfPlan
 
 
@@ -33,8 +33,8 @@ class Short:
     @property
     def words(self) -> str:
         """In one line."""
-        others = tell(", {reserved:.3g} L of it for other trials", reserved=self.reserved) if self.reserved else ""
-        return tell(
+        others = _(", {reserved:.3g} L of it for other trials", reserved=self.reserved) if self.reserved else ""
+        return _(
             "{medium}: {needed:.3g} L needed, {ready:.3g} L ready{others}; short by {short:.3g} L, enough for {fits} of {containers:container|containers}",
             medium=self.medium,
             needed=self.needed,

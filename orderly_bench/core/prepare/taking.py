@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import ceil
 
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.kept import Flowering, StockPlant
 
 #: Hands that a day's sticking is reckoned for.
@@ -20,18 +21,18 @@ def how_to_take(plants: Sequence[StockPlant]) -> list[str]:
     Cuts and the share taken: Hartmann and Kester's Plant Propagation, 8th ed. (2011), chapter 10, on the care of stock plants.
     """
     said = [
-        tell("Cut just above a bud or leaf joint, so that no dead stub stays on the plant."),
-        tell("Take from all round, so that the plant keeps its shape, and never more than a third of its leaves."),
-        tell("Early in the day, while they are turgid; at once into shade and damp, the plant's code on every bundle."),
+        _("Cut just above a bud or leaf joint, so that no dead stub stays on the plant."),
+        _("Take from all round, so that the plant keeps its shape, and never more than a third of its leaves."),
+        _("Early in the day, while they are turgid; at once into shade and damp, the plant's code on every bundle."),
     ]
     flowering = [one.code for one in plants if one.flowering in (Flowering.BUD, Flowering.FLOWER, Flowering.FRUIT)]
     if flowering:
-        said.append(tell("{plants} flowers or fruits: take shoots without, they root more easily.", plants=all_of(flowering)))  # fmt: skip
+        said.append(_("{plants} flowers or fruits: take shoots without, they root more easily.", plants=all_of(flowering)))  # fmt: skip
     if gone := [one.code for one in plants if one.gone]:
-        said.append(tell("{plants} is marked as gone on the shelf: look again before you rely on it.", plants=all_of(gone)))  # fmt: skip
-    noted = [tell("{code}: {health}", code=one.code, health=one.health) for one in plants if one.health]
+        said.append(_("{plants} is marked as gone on the shelf: look again before you rely on it.", plants=all_of(gone)))  # fmt: skip
+    noted = [_("{code}: {health}", code=one.code, health=one.health) for one in plants if one.health]
     if noted:
-        said.append(tell("Health as noted: {noted}. Take from the cleanest first, and wipe the blade between plants.", noted="; ".join(noted)))  # fmt: skip
+        said.append(_("Health as noted: {noted}. Take from the cleanest first, and wipe the blade between plants.", noted="; ".join(noted)))  # fmt: skip
     return said
 
 
@@ -43,17 +44,15 @@ def hours_for_hands(cuttings: int, pace_per_hour: float) -> str:
     """
     hours = cuttings / pace_per_hour
     one, two, three = (_as_time(hours / hands) for hands in HANDS)
-    told = tell(
+    told = _(
         "{n:cutting|cuttings} at {pace:g} an hour: {one} for one pair of hands, {two} for two, {three} for three.",
         n=cuttings, pace=pace_per_hour, one=one, two=two, three=three,
     )  # fmt: skip
     if hours <= LONG_DAY:
         return told
-    return tell("{told} The last wait long: take them in parts, or find more hands.", told=told)
+    return _("{told} The last wait long: take them in parts, or find more hands.", told=told)
 
 
 def _as_time(hours: float) -> str:
     """Hours to a tenth, or minutes where it is less than one."""
-    return (
-        tell("{hours:.3g} h", hours=round(hours, 1)) if hours >= 1 else tell("{minutes} min", minutes=ceil(hours * 60))
-    )
+    return _("{hours:.3g} h", hours=round(hours, 1)) if hours >= 1 else _("{minutes} min", minutes=ceil(hours * 60))

@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 from math import pi
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.treatments import ArmPlan, Container
@@ -50,10 +51,10 @@ class Feeding:
 
 
 ASKED = (
-    Asked("g_per_l", word("full strength by the label, g/L"), number(0.01, 1000, None)),
-    Asked("filled", word("filled, per cent of the vessel"), number(1, 100)),
-    Asked("every_days", word("change every, days (0: never)"), whole(0, 365)),
-    Asked("lost_ml", word("mL a vessel loses in a day"), number(0, 10_000, None)),
+    Asked("g_per_l", N_("full strength by the label, g/L"), number(0.01, 1000, None)),
+    Asked("filled", N_("filled, per cent of the vessel"), number(1, 100)),
+    Asked("every_days", N_("change every, days (0: never)"), whole(0, 365)),
+    Asked("lost_ml", N_("mL a vessel loses in a day"), number(0, 10_000, None)),
 )
 
 
@@ -68,8 +69,8 @@ def read_feeding(typed: Mapping[str, str]) -> Feeding:
     feeding = replace(Feeding(), **read_those_typed(ASKED, typed))
     if feeding.g_per_l is not None and feeding.g_per_l > UNUSUAL_G_PER_L:
         raise InvalidInput(
-            word("full strength by the label, g/L"),
-            tell(
+            N_("full strength by the label, g/L"),
+            _(
                 "more than {most:g} g/L is ten times the usual: is a point missing, or is it of a stock?",
                 most=UNUSUAL_G_PER_L,
             ),
@@ -200,7 +201,7 @@ def _fill(plan: Plan, arm: ArmPlan, feeding: Feeding) -> Fill:
     changes = (last - 1) // every if every else 0
     grams = None
     working = [
-        tell(
+        _(
             "{vessels:vessel|vessels} x {ml:g} mL x {filled:g} % = {litres:.3g} L",
             vessels=vessels, ml=container.volume_ml, filled=feeding.filled, litres=litres,
         )
@@ -210,14 +211,14 @@ def _fill(plan: Plan, arm: ArmPlan, feeding: Feeding) -> Fill:
         grams = litres * full * strength
         if strength:
             working.append(
-                tell(
+                _(
                     "{litres:.3g} L x {full:g} g/L x {share:g} % = {grams:.3g} g",
                     litres=litres, full=full, share=100 * strength, grams=grams,
                 )
             )  # fmt: skip
     if every:
         working.append(
-            tell(
+            _(
                 "day {last} / every {every:day|days}: {n:change|changes}, {litres:.3g} L in all",
                 last=last, every=every, n=changes, litres=litres * (changes + 1),
             )
@@ -225,10 +226,10 @@ def _fill(plan: Plan, arm: ArmPlan, feeding: Feeding) -> Fill:
     if feeding.lost_ml is not None and vessels:
         between = every or last
         working.append(
-            tell(
+            _(
                 "{vessels:vessel|vessels} x {lost:g} mL x {days:day|days} = {litres:.3g} L to top up {when}",
                 vessels=vessels, lost=feeding.lost_ml, days=between, litres=vessels * feeding.lost_ml * between / ML_A_LITRE,
-                when=tell("between two changes") if every else tell("to the endpoint"),
+                when=_("between two changes") if every else _("to the endpoint"),
             )
         )  # fmt: skip
     return Fill(
@@ -242,24 +243,22 @@ def _says(
 ) -> list[str]:
     lines = []
     if not vessels:
-        lines.append(tell("Shares the vessels of another arm: filled there."))
+        lines.append(_("Shares the vessels of another arm: filled there."))
     if strength is None:
-        lines.append(tell("What feed it gets is not said: plain water, the same for all, until the question says it."))
+        lines.append(_("What feed it gets is not said: plain water, the same for all, until the question says it."))
     elif strength and feeding.g_per_l is None:
-        lines.append(tell("Grams to a litre are on the feed's label: type them above."))
+        lines.append(_("Grams to a litre are on the feed's label: type them above."))
     elif grams is not None and 0 < grams < LEAST_WEIGHED_G:
         lines.append(
-            tell("{grams:.2g} g is too little to weigh: make 1 L with {one:.3g} g and pour what is needed.", grams=grams, one=feeding.g_per_l * strength if feeding.g_per_l else 0)
+            _("{grams:.2g} g is too little to weigh: make 1 L with {one:.3g} g and pour what is needed.", grams=grams, one=feeding.g_per_l * strength if feeding.g_per_l else 0)
         )  # fmt: skip
     if every:
-        lines.append(
-            tell("Change it whole every {every:day|days}; between changes top up with plain water.", every=every)
-        )
+        lines.append(_("Change it whole every {every:day|days}; between changes top up with plain water.", every=every))
     else:
-        lines.append(tell("Never changed: hold the level with plain water; fed water used for it would grow stronger."))
+        lines.append(_("Never changed: hold the level with plain water; fed water used for it would grow stronger."))
     if feeding.lost_ml and every and feeding.lost_ml * every >= level:
         lines.append(
-            tell("At {lost:g} mL a day a vessel is dry within {days:day|days}: look oftener.", lost=feeding.lost_ml, days=max(1, int(level // feeding.lost_ml)))
+            _("At {lost:g} mL a day a vessel is dry within {days:day|days}: look oftener.", lost=feeding.lost_ml, days=max(1, int(level // feeding.lost_ml)))
         )  # fmt: skip
     return lines
 
@@ -268,7 +267,7 @@ def together(found: list[Fill]) -> list[str]:
     """What holds of the arms together: where they part by more than what is asked, it is said."""
     lines = []
     if len({one.level_ml for one in found}) > 1:
-        lines.append(tell("The vessels are not alike, so the levels differ: a difference may be that of the vessel."))
+        lines.append(_("The vessels are not alike, so the levels differ: a difference may be that of the vessel."))
     if len({one.strength for one in found}) > 1 and len({one.changes for one in found}) > 1:
-        lines.append(tell("Feed and changes differ together: which of the two mattered can't be told."))
+        lines.append(_("Feed and changes differ together: which of the two mattered can't be told."))
     return lines

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.separable import Mend
 from orderly_bench.core.plan.table import Table, mended, table_of, treatments_of
@@ -63,7 +64,7 @@ def _with_missing(plan: Plan) -> Plan:
     """The plan with those arms, each that was there as it was; what travelled is asked, too."""
     found = missing_arms(plan)
     if found is None:
-        raise InvalidInput("arms", tell("none is missing: what is asked can be told apart"))
+        raise InvalidInput("arms", _("none is missing: what is asked can be told apart"))
     before, (table, mend) = plan.treatments, found
     travelled = table.travelling()
     whole = mended(table, mend)
@@ -99,18 +100,18 @@ def again(plan: Plan, code: str, other: Otherwise = SAME, rates: Mapping[str, fl
     plan = _with_missing(plan) if other.missing_arm else plan
     design, more_units, plant = plan.design, other.more_units, " ".join(other.plant.split())
     if len(plant) > LONGEST_PLANT:
-        raise InvalidInput("another plant", tell("keep it within {most} characters", most=LONGEST_PLANT), plant[:40])
+        raise InvalidInput("another plant", _("keep it within {most} characters", most=LONGEST_PLANT), plant[:40])
     waves = tuple(replace(wave, planned_for=None) for wave in plan.schedule.waves)
     if other.second_waves:
         waves += tuple(replace(wave, number=wave.number + len(waves)) for wave in waves)
         if len(waves) > MOST_WAVES:
-            raise InvalidInput("waves", tell("a trial holds {most} at most", most=MOST_WAVES), len(waves))
+            raise InvalidInput("waves", _("a trial holds {most} at most", most=MOST_WAVES), len(waves))
     asked = replace(plan.question, anyway="", wanted_by=None)
     if plant and plant.casefold() != asked.botanical_name.casefold():
         asked, rates = replace(asked, botanical_name=plant, cultivar="", source="", known=(), book=()), None
     per_arm = design.cuttings_per_arm + more_units * design.cuttings_per_unit
     if not more_units >= 0 or per_arm > MOST_PER_ARM:
-        raise InvalidInput("more units", tell("an arm holds {most} cuttings at most", most=MOST_PER_ARM), more_units)
+        raise InvalidInput("more units", _("an arm holds {most} cuttings at most", most=MOST_PER_ARM), more_units)
     arms = tuple(
         replace(
             arm,

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.question.too_early import WEEK, Expected
 from orderly_bench.core.typed import read_choice, read_whole
@@ -64,25 +64,23 @@ def read_at_once(typed: dict[str, str], expected: Sequence[Expected]) -> AtOnce:
     """
     plant = typed.get("plant", "").strip()
     if not 0 < len(plant) <= 120:
-        raise InvalidInput("botanical name", tell("type the name of the plant, within 120 characters"))
+        raise InvalidInput("botanical name", _("type the name of the plant, within 120 characters"))
     ways = tuple(dict.fromkeys(line.strip() for line in typed.get("ways", "").splitlines() if line.strip()))
     if not 1 <= len(ways) <= MOST_WAYS:
-        raise InvalidInput("ways", tell("type one to four, each on a line of its own"), len(ways))
+        raise InvalidInput("ways", _("type one to four, each on a line of its own"), len(ways))
     long = next((way for way in ways if len(way) > 80), None)
     if long is not None:
-        raise InvalidInput("ways", tell("keep each within 80 characters"), long)
+        raise InvalidInput("ways", _("keep each within 80 characters"), long)
     pieces = read_whole(typed.get("pieces", "").strip(), "pieces")
     if not len(ways) <= pieces <= MOST_PIECES:
-        rule = tell("must be between {n} and {most}, one at least for each way", n=len(ways), most=MOST_PIECES)
+        rule = _("must be between {n} and {most}, one at least for each way", n=len(ways), most=MOST_PIECES)
         raise InvalidInput("pieces", rule, pieces)
     origin = typed.get("origin", "") or ORIGINS[0]
     if origin not in ORIGINS:
-        raise InvalidInput("origin", tell("choose one of: {names}", names=", ".join(ORIGINS)), origin)
+        raise InvalidInput("origin", _("choose one of: {names}", names=", ".join(ORIGINS)), origin)
     source = ", ".join(part for part in (typed.get("source", "").strip(), origin) if part)
     if len(source) > 200:
-        raise InvalidInput(
-            "from which plant", tell("keep it within 200 characters"), tell("{n} characters", n=len(source))
-        )
+        raise InvalidInput("from which plant", _("keep it within 200 characters"), _("{n} characters", n=len(source)))
     differs = read_choice(typed.get("differs", "") or AspectKind.OTHER.value, "what differs", AspectKind)
     return AtOnce(plant, pieces, differs, ways, _endpoint(typed.get("endpoint_day", "").strip(), expected), source)
 
@@ -91,10 +89,10 @@ def _endpoint(typed: str, expected: Sequence[Expected]) -> int:
     if typed:
         day = read_whole(typed, "endpoint day")
         if not 1 <= day <= LONGEST_DAY:
-            raise InvalidInput("endpoint day", tell("must be between 1 and {most} days", most=LONGEST_DAY), day)
+            raise InvalidInput("endpoint day", _("must be between 1 and {most} days", most=LONGEST_DAY), day)
         return day
     if not expected:
         raise InvalidInput(
-            "endpoint day", tell("no method card says how long this plant takes; type after how many days you look")
+            "endpoint day", _("no method card says how long this plant takes; type after how many days you look")
         )
     return WEEK * max(one.most for one in expected)

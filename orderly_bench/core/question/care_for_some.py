@@ -6,7 +6,7 @@ import re
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.value import Plan
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import all_of, tell, word
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.value import Plan
@@ -16,15 +18,15 @@ def care_offered(plan: Plan) -> list[str]:
     water, wounded = _in_water(plan), _wounded(plan)
     found = []
     if water:
-        told = word(
+        told = N_(
             "{n:~Arm|Arms} {arms} {n:~stands|stand} in water. Say when it is changed, such as: Change the water: every 7 days, arm {first}"
         )
-        found.append(tell(told, n=len(water), arms=all_of(water), first=" and ".join(water)))
+        found.append(_(told, n=len(water), arms=all_of(water), first=" and ".join(water)))
     if wounded and plan.question.left_alone_until is None:
-        told = word(
+        told = N_(
             "{n:~Arm|Arms} {arms} {n:~is|are} wounded, and a scraped stem wants to be left be. Say until which day nothing is lifted, pulled at or dug for"
         )
-        found.append(tell(told, n=len(wounded), arms=all_of(wounded)))
+        found.append(_(told, n=len(wounded), arms=all_of(wounded)))
     return found
 
 

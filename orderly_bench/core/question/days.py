@@ -11,7 +11,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.question import LATEST_DAY
 
 MOST_CHECKS = 40
@@ -22,7 +23,7 @@ _WEEKS = re.compile(r"weeks? (\d{1,3})(?: ?(?:-|–|to) ?(\d{1,3}))?")
 _IN_MONTHS = re.compile(rf"({_MONTHS})(?: ?(?:-|–|to) ?({_MONTHS}))?")
 #: What people write before a day that is meant with its usual window.
 ABOUT = re.compile(r"^(?:about|around|roughly|approx\.?|ca\.?|circa|~) ?")
-HOW = word("write days after sticking with commas between: 14, 28 ± 3, weeks 6 to 7, 42-49")
+HOW = N_("write days after sticking with commas between: 14, 28 ± 3, weeks 6 to 7, 42-49")
 
 
 @dataclass(frozen=True)
@@ -52,14 +53,14 @@ def read_looks(text: str, endpoint_day: int, planned_for: date | None = None) ->
             continue
         look = _read(ABOUT.sub("", " ".join(piece.split())), planned_for)
         if not 1 <= look.day < min(endpoint_day, LATEST_DAY):
-            rule = tell(
+            rule = _(
                 "must lie between day 1 and the day before the endpoint, {endpoint_day}", endpoint_day=endpoint_day
             )
             raise InvalidInput("check days", rule, look.day if piece.isdecimal() else f"{piece}: day {look.day}")
         found.setdefault(look.day, look)
     if len(found) > MOST_CHECKS:
         raise InvalidInput(
-            "check days", tell("{most_checks} checks are the most one trial holds", most_checks=MOST_CHECKS), len(found)
+            "check days", _("{most_checks} checks are the most one trial holds", most_checks=MOST_CHECKS), len(found)
         )
     return [found[day] for day in sorted(found)]
 
@@ -78,7 +79,7 @@ def _read(piece: str, planned_for: date | None) -> Looked:
 
 def _between(first: int, last: int, piece: str) -> Looked:
     if first >= last:
-        raise InvalidInput("check days", tell("a range runs from the earlier to the later day"), piece)
+        raise InvalidInput("check days", _("a range runs from the earlier to the later day"), piece)
     middle = (first + last) // 2
     return Looked(middle, last - middle)
 
@@ -86,7 +87,7 @@ def _between(first: int, last: int, piece: str) -> Looked:
 def _months(first: str, last: str, planned_for: date | None, piece: str) -> Looked:
     if planned_for is None:
         raise InvalidInput(
-            "check days", tell("months need the day of sticking; plan the first wave, or write weeks"), piece
+            "check days", _("months need the day of sticking; plan the first wave, or write weeks"), piece
         )
     names = [name.lower() for name in month_name]
     start, end = names.index(first), names.index(last)

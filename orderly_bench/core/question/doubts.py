@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of, any_of
+from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave

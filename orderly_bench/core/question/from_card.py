@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.care_lines import care_that_reads
 from orderly_bench.core.plan.table import Line, Table
@@ -80,12 +80,12 @@ def in_words(card: MethodCard, ways: int = 0) -> str:
     ways : int
         How many ways concluded trials rooted this kind of cutting in. They are not pooled: each is a way of its own.
     """
-    rate = tell("{rooted} of {stuck} rooted here", rooted=card.rooted, stuck=card.stuck) if card.own else ""
+    rate = _("{rooted} of {stuck} rooted here", rooted=card.rooted, stuck=card.stuck) if card.own else ""
     if not rate and card.rate is not None:
-        rate = tell("{rate:g} % by the book", rate=100 * card.rate)
+        rate = _("{rate:g} % by the book", rate=100 * card.rate)
     if not rate and ways:
-        rate = tell("counted here in one way") if ways == 1 else tell("counted here in {n} ways", n=str(ways))
+        rate = _("counted here in one way") if ways == 1 else _("counted here in {n} ways", n=str(ways))
     weeks = " to ".join(dict.fromkeys(str(w) for w in (card.weeks_least, card.weeks_most) if w is not None))
-    return ", ".join(part for part in (rate, tell("in {weeks} weeks", weeks=weeks) if weeks else "") if part) or tell(
+    return ", ".join(part for part in (rate, _("in {weeks} weeks", weeks=weeks) if weeks else "") if part) or _(
         "no rate and no weeks yet"
     )

@@ -10,7 +10,8 @@ import re
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 
@@ -49,4 +50,4 @@ def on_watering(plan: Plan, title: str) -> str:
     """What to mind at a job that wets them; names no arm, for who waters may score blind. Blank at any other."""
     if not _WATERING.search(title) or not together(plan)[0]:
         return ""
-    return tell("leafless beside leafy pieces: wet the leaves, keep the medium just damp")
+    return _("leafless beside leafy pieces: wet the leaves, keep the medium just damp")

@@ -6,9 +6,10 @@ import re
 from collections.abc import Mapping
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 
-NOT_KNOWN = word("not known")
+NOT_KNOWN = N_("not known")
 MOST = 100_000
 _RANGE = re.compile(r"(\d{1,6})\s*(?:to|-|–)\s*(\d{1,6})", re.IGNORECASE)
 
@@ -24,8 +25,8 @@ def read_stuck(typed: str) -> str:
         return said.casefold()
     hit = _RANGE.search(said)
     if hit is None or not 0 < int(hit[1]) <= int(hit[2]) <= MOST:
-        raise InvalidInput(tell("stuck in each arm"), tell("write a range such as 20 to 30, or not known; blank where the file has all"), said[:40])  # fmt: skip
-    return tell("{low} to {high}", low=hit[1], high=hit[2])
+        raise InvalidInput(_("stuck in each arm"), _("write a range such as 20 to 30, or not known; blank where the file has all"), said[:40])  # fmt: skip
+    return _("{low} to {high}", low=hit[1], high=hit[2])
 
 
 def counted_alone(rooted: Mapping[str, int], stuck: str) -> str:
@@ -48,13 +49,13 @@ def counted_alone(rooted: Mapping[str, int], stuck: str) -> str:
         low, high = int(hit[1]), int(hit[2])
         if n > high:
             raise InvalidInput(
-                tell("stuck in each arm"),
-                tell("{n} of {name} have roots, more than were stuck", n=str(n), name=name),
+                _("stuck in each arm"),
+                _("{n} of {name} have roots, more than were stuck", n=str(n), name=name),
                 stuck,
             )
-        share = tell("{a:.0f} to {b:.0f} % of {stuck}", a=100 * n / high, b=100 * min(1.0, n / low), stuck=stuck)
+        share = _("{a:.0f} to {b:.0f} % of {stuck}", a=100 * n / high, b=100 * min(1.0, n / low), stuck=stuck)
         told.append(f"{name} {n} ({share})")
-    return tell(
+    return _(
         "Nobody counted what was stuck, so no rate is made and nothing is compared. With roots: {told}.",
         told=", ".join(told),
     )

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.not_counted import read_stuck
 from orderly_bench.core.responses.kind import Response
@@ -61,12 +62,12 @@ class OldTrial:
 
 
 ASKED = (
-    Asked("plant", word("Botanical name of the plant"), text(120)), Asked("factors", word("Columns in which the arms differ"), text(120)),
-    Asked("unit", word("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", word("Column of the blocks"), text(60)),
-    Asked("stuck_on", word("Stuck on"), day()), Asked("looked_on", word("Looked at on"), day()), Asked("way", word("Roots known by"), one_of(KnownBy)),
-    Asked("endpoint", word("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
-    Asked("stuck", word("Stuck in each arm, where the file has not all"), Kind(lambda typed, _: read_stuck(typed), str, blank="", html={"maxlength": "40"})),
-    Asked("came", word("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", word("Who kept it, and where it is written"), text(200)),
+    Asked("plant", N_("Botanical name of the plant"), text(120)), Asked("factors", N_("Columns in which the arms differ"), text(120)),
+    Asked("unit", N_("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", N_("Column of the blocks"), text(60)),
+    Asked("stuck_on", N_("Stuck on"), day()), Asked("looked_on", N_("Looked at on"), day()), Asked("way", N_("Roots known by"), one_of(KnownBy)),
+    Asked("endpoint", N_("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
+    Asked("stuck", N_("Stuck in each arm, where the file has not all"), Kind(lambda typed, _: read_stuck(typed), str, blank="", html={"maxlength": "40"})),
+    Asked("came", N_("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", N_("Who kept it, and where it is written"), text(200)),
 )  # fmt: skip
 
 
@@ -80,10 +81,8 @@ def read_old(typed: Mapping[str, str], today: date) -> OldTrial:
     """
     found = OldTrial(**read_those_typed(ASKED, typed, ("plant", "factors", "stuck_on", "looked_on", "told")))
     if found.looked_on > today:
-        raise InvalidInput(
-            tell("Looked at on"), tell("lies in the future; a trial that runs is planned, not brought in")
-        )
+        raise InvalidInput(_("Looked at on"), _("lies in the future; a trial that runs is planned, not brought in"))
     if not 1 <= found.days <= LONGEST_TRIAL:
-        rule = tell("must lie 1 to {most} days after sticking", most=LONGEST_TRIAL)
-        raise InvalidInput(tell("Looked at on"), rule, tell("{n} days", n=found.days))
+        rule = _("must lie 1 to {most} days after sticking", most=LONGEST_TRIAL)
+        raise InvalidInput(_("Looked at on"), rule, _("{n} days", n=found.days))
     return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.sentence import ENDPOINTS, MARGINS
@@ -34,17 +34,15 @@ def check_others(plan: Plan) -> None:
     asked, days = plan.question, (*plan.schedule.check_days, plan.question.endpoint_day)
     for one in asked.others:
         if one.name not in list(ENDPOINTS) or asked.others.count(one) > 1:
-            raise InvalidInput(
-                "endpoint beside it", tell("choose one of: {names}", names=", ".join(ENDPOINTS)), one.name
-            )
+            raise InvalidInput("endpoint beside it", _("choose one of: {names}", names=", ".join(ENDPOINTS)), one.name)
         kind = kind_of(Response(one.name))
         if Response(one.name) is asked.response:
-            raise InvalidInput(kind.heading, tell("is what is judged already; take it off the endpoints beside it"))
+            raise InvalidInput(kind.heading, _("is what is judged already; take it off the endpoints beside it"))
         if one.day is not None and one.day not in days:
             looks = ", ".join(map(str, days))
             raise InvalidInput(
-                tell("day of {name}", name=kind.heading),
-                tell("must be a day that is looked at: {looks}", looks=looks),
+                _("day of {name}", name=kind.heading),
+                _("must be a day that is looked at: {looks}", looks=looks),
                 one.day,
             )
         margin = margin_of_other(one)
@@ -55,11 +53,11 @@ def check_others(plan: Plan) -> None:
 def other_words(one: Exploratory) -> str:
     """One of them, as it was named: what, on which day, with which margin."""
     kind = kind_of(Response(one.name))
-    parts = [shown(kind.heading)]
-    parts += [tell("on day {day}", day=one.day)] if one.day is not None else []
+    parts = [_(kind.heading)]
+    parts += [_("on day {day}", day=one.day)] if one.day is not None else []
     if one.margin is not None:
-        before, after, _ = MARGINS[kind.scale]
-        parts.append(f"{shown(before)} {one.margin:g} {shown(after)}".strip())
+        before, after, _usual = MARGINS[kind.scale]
+        parts.append(f"{_(before)} {one.margin:g} {_(after)}".strip())
     return " ".join(parts)
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.stick_for import StickFor, beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.plan.rates import BookRate, KnownRate
 
@@ -47,10 +47,10 @@ def rate_known(known: tuple[KnownRate, ...], book: tuple[BookRate, ...]) -> tupl
     """The rate to plan by and where it comes from; own before written, None where nothing is known."""
     if known:
         k, n = sum(one.rooted for one in known), sum(one.stuck for one in known)
-        return k / n, tell("{k} of {n} counted here", k=k, n=n)
+        return k / n, _("{k} of {n} counted here", k=k, n=n)
     if book:
         low, high = min(one.low for one in book), max(one.high for one in book)
-        return (low + high) / 200, tell(
+        return (low + high) / 200, _(
             "the middle of {low:g} to {high:g} % as written by {names}",
             low=low,
             high=high,
@@ -81,13 +81,13 @@ def gauge(
 def ceiling_words(guesses: list[float], easy_as: str = "") -> str:
     """Why shares near all or none can tell nothing, from the guesses; blank where they can."""
     if guesses and min(guesses) >= CEILING:
-        return tell(
+        return _(
             "Every arm is guessed to reach {least:.0f} % or more{easy_as}: ask for speed, number or length instead.",
             least=100 * min(guesses),
             easy_as=easy_as,
         )
     if guesses and max(guesses) <= FLOOR:
-        return tell(
+        return _(
             "No arm is guessed above {last:.0f} %{easy_as}: take a way that roots some first, or ask who stays alive.",
             last=100 * max(guesses),
             easy_as=easy_as,

@@ -8,7 +8,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.question.too_early import Expected
 from orderly_bench.core.year import YearHere, next_after
 
@@ -41,7 +42,7 @@ def reckon(wanted: Wanted, year: YearHere) -> Reckoned:
     rooted = tuple(stuck + timedelta(weeks=weeks) for weeks in (wanted.expected.least, most))
     ready = tuple(day + timedelta(weeks=wanted.weeks_in_pot) for day in rooted)
     lines = [
-        tell(
+        _(
             "stuck {stuck} + {weeks}: rooted {rooted}",
             stuck=dated(stuck),
             weeks=wanted.expected.words,
@@ -49,21 +50,19 @@ def reckon(wanted: Wanted, year: YearHere) -> Reckoned:
         )
     ]
     if wanted.weeks_in_pot:
-        lines.append(
-            tell("+ {weeks:week|weeks} in the pot: ready {ready}", weeks=wanted.weeks_in_pot, ready=_span(ready))
-        )
+        lines.append(_("+ {weeks:week|weeks} in the pot: ready {ready}", weeks=wanted.weeks_in_pot, ready=_span(ready)))
     in_all = timedelta(weeks=most + wanted.weeks_in_pot)
     warnings = []
     if wanted.by is not None:
         last = wanted.by - in_all
-        lines.append(tell("to be ready by {by}: stick by {last}", by=dated(wanted.by), last=dated(last)))
+        lines.append(_("to be ready by {by}: stick by {last}", by=dated(wanted.by), last=dated(last)))
         if last < stuck:
-            warnings.append(tell("Stuck {stuck} it may not be ready by {by}.", stuck=dated(stuck), by=dated(wanted.by)))
+            warnings.append(_("Stuck {stuck} it may not be ready by {by}.", stuck=dated(stuck), by=dated(wanted.by)))
     warnings += _heat(rooted, ready, year)
     frost_lines, frost_warnings = _frost(stuck, in_all, ready[-1], year)
     lines += frost_lines
     if not (year.first_frost and year.hot_from and year.hot_to):
-        lines.append(tell("frosts and hot weeks of this place: not said yet, so not reckoned with (Lab page)"))
+        lines.append(_("frosts and hot weeks of this place: not said yet, so not reckoned with (Lab page)"))
     return Reckoned(tuple(lines), tuple([*warnings, *frost_warnings]))
 
 
@@ -72,7 +71,7 @@ def _heat(rooted: tuple[date, ...], ready: tuple[date, ...], year: YearHere) -> 
     if hot is None:
         return []
     return [
-        tell(
+        _(
             "Potting on falls into the hot weeks here ({hot}): young roots need shade and water, or stick for another time.",
             hot=year.hot_words,
         )
@@ -84,16 +83,16 @@ def _frost(stuck: date, in_all: timedelta, ready: date, year: YearHere) -> tuple
         return [], []
     frost = next_after(year.first_frost, stuck)
     last = frost - in_all
-    lines = [tell("to be ready before the first frost, {frost}: stick by {last}", frost=dated(frost), last=dated(last))]
+    lines = [_("to be ready before the first frost, {frost}: stick by {last}", frost=dated(frost), last=dated(last))]
     if ready <= frost:
         return lines, []
-    warning = tell("It is ready only after the first frost ({frost}): winter it under cover", frost=dated(frost))
+    warning = _("It is ready only after the first frost ({frost}): winter it under cover", frost=dated(frost))
     if year.last_frost:
         out = next_after(year.last_frost, frost)
-        warning += tell(", and plant out after the last one ({out})", out=dated(out))
+        warning += _(", and plant out after the last one ({out})", out=dated(out))
     return lines, [warning + "."]
 
 
 def _span(days: tuple[date, ...]) -> str:
     first, last = days[0], days[-1]
-    return dated(first) if first == last else tell("{first} to {last}", first=dated(first), last=dated(last))
+    return dated(first) if first == last else _("{first} to {last}", first=dated(first), last=dated(last))

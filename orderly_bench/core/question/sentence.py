@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import KINDS, kind_of
 
@@ -12,11 +13,11 @@ from orderly_bench.core.responses.registry import KINDS, kind_of
 ENDPOINTS = {response: kind.asked for response, kind in KINDS.items()}
 #: The margin by scale: words before and after its number, and the usual number.
 MARGINS = {
-    Scale.YES_NO: (word("by more than"), "of every 100", 15.0),
-    Scale.NUMBER: (word("by a factor of more than"), "", 1.25),
-    Scale.LENGTH: (word("by more than"), "mm", 10.0),
-    Scale.GRADES: (word("so that the better wins by more than"), word("of every 100 pairs over one half"), 15.0),
-    Scale.DAYS: (word("by more than"), "rooted-days", 3.0),
+    Scale.YES_NO: (N_("by more than"), "of every 100", 15.0),
+    Scale.NUMBER: (N_("by a factor of more than"), "", 1.25),
+    Scale.LENGTH: (N_("by more than"), "mm", 10.0),
+    Scale.GRADES: (N_("so that the better wins by more than"), N_("of every 100 pairs over one half"), 15.0),
+    Scale.DAYS: (N_("by more than"), "rooted-days", 3.0),
 }
 
 
@@ -50,18 +51,18 @@ def compose(plant: str, asked: Sequence[str], response: Response, day: int, marg
     what = ENDPOINTS[response]
     if rate:
         return (
-            tell("In {plant}, what is {what} by day {day}?", plant=plant, what=what, day=day)
+            _("In {plant}, what is {what} by day {day}?", plant=plant, what=what, day=day)
             if what.startswith("the")
-            else tell("In {plant}, {what} by day {day}?", plant=plant, what=what, day=day)
+            else _("In {plant}, {what} by day {day}?", plant=plant, what=what, day=day)
         )
     named = (
-        tell("{names} or {asked}", names=", ".join(asked[:-1]), asked=asked[-1])
+        _("{names} or {asked}", names=", ".join(asked[:-1]), asked=asked[-1])
         if len(asked) > 1
         else (asked[0] if asked else "...")
     )
-    before, after, _ = MARGINS[kind_of(response).scale]
+    before, after, _usual = MARGINS[kind_of(response).scale]
     by = f"{before} {margin:g} {after}".strip()
-    return tell(
+    return _(
         "In {plant}, does {named} change {what} by day {day}, {by}?",
         plant=plant,
         named=named,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 WEEK = 7
 #: Weeks as a book gives them, in what is typed of it: ``6 weeks``, ``6-8 weeks``, ``6 to 8 weeks``.
@@ -28,8 +28,8 @@ class Expected:
     def words(self) -> str:
         """``6 to 8 weeks``, ``6 weeks``."""
         if self.least == self.most:
-            return tell("{weeks:week|weeks}", weeks=self.most)
-        return tell("{least} to {most:week|weeks}", least=self.least, most=self.most)
+            return _("{weeks:week|weeks}", weeks=self.most)
+        return _("{least} to {most:week|weeks}", least=self.least, most=self.most)
 
 
 def weeks_in(text: str, source: str) -> Expected | None:

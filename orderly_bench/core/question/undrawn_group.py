@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.question.at_once import MOST_PIECES, ORIGINS
-from orderly_bench.core.score.beside import BesideCount
 from orderly_bench.core.score.on_table import has_roots
+from orderly_bench.core.score.undrawn import UndrawnCount
 from orderly_bench.core.typed import read_whole
 from orderly_bench.core.vocabulary import Roots, Score, State
 
@@ -88,32 +88,28 @@ def read_group(typed: Mapping[str, str], plan: Plan) -> GroupBeside:
     """
     name = " ".join(typed.get("name", "").split())
     if not 0 < len(name) <= LONGEST_NAME:
-        raise InvalidInput(
-            "name of the group", tell("type one, within {most} characters", most=LONGEST_NAME), name[:40]
-        )
+        raise InvalidInput("name of the group", _("type one, within {most} characters", most=LONGEST_NAME), name[:40])
     pieces = read_whole(typed.get("pieces", "").strip(), "pieces")
     if not 1 <= pieces <= MOST_PIECES:
-        raise InvalidInput("pieces", tell("must be between 1 and {most}", most=MOST_PIECES), pieces)
+        raise InvalidInput("pieces", _("must be between 1 and {most}", most=MOST_PIECES), pieces)
     origin = typed.get("origin", "") or ORIGINS[0]
     if origin not in ORIGINS:
-        raise InvalidInput("origin", tell("choose one of: {names}", names=", ".join(ORIGINS)), origin)
+        raise InvalidInput("origin", _("choose one of: {names}", names=", ".join(ORIGINS)), origin)
     source = " ".join(typed.get("source", "").split())
     if len(source) > LONGEST_SOURCE:
-        raise InvalidInput(
-            "from which plant", tell("keep it within {most} characters", most=LONGEST_SOURCE), source[:40]
-        )
+        raise InvalidInput("from which plant", _("keep it within {most} characters", most=LONGEST_SOURCE), source[:40])
     says = {}
     for one in aspects_said(plan):
         text = " ".join(typed.get(one.field, "").split())
         if len(text) > LONGEST_SAID:
-            raise InvalidInput(one.name, tell("keep it within {most} characters", most=LONGEST_SAID), text[:40])
+            raise InvalidInput(one.name, _("keep it within {most} characters", most=LONGEST_SAID), text[:40])
         if text:
             says[one.field.removeprefix(SAYS)] = text
-    beside = tell("beside {code}, not drawn with it", code=plan.code)
+    beside = _("beside {code}, not drawn with it", code=plan.code)
     return GroupBeside(name, pieces, says, ", ".join(part for part in (beside, source, origin) if part))
 
 
-def counted(group: str, day: date, stuck: int, pieces: Iterable[Sequence[Score]]) -> BesideCount:
+def counted(group: str, day: date, stuck: int, pieces: Iterable[Sequence[Score]]) -> UndrawnCount:
     """What a check found of such a group, by the scores of each piece's rooting sites; what nobody could see is not known.
 
     >>> counted("late", date(2026, 7, 1), 3, [[Score(State.DEAD, Roots.NONE)]]).words
@@ -127,4 +123,4 @@ def counted(group: str, day: date, stuck: int, pieces: Iterable[Sequence[Score]]
             dead += 1
         elif scores and all(score.state is State.ALIVE and score.roots is Roots.NONE for score in scores):
             bare += 1
-    return BesideCount(group, day, stuck, rooted, bare, dead)
+    return UndrawnCount(group, day, stuck, rooted, bare, dead)

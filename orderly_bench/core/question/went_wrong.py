@@ -9,7 +9,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.typed import Asked, named, number, one_of, read_those_typed, text, whole
 
 
@@ -82,14 +83,14 @@ COOL, WARM = 15.0, 28.0
 #: Days before which leafy cuttings without roots are only slow, by the wood.
 PATIENCE = {Wood.SOFT: 21, Wood.SEMI_HARD: 42, Wood.HARD: 90, Wood.NOT_SAID: 42}
 ASKED = (
-    Asked("seen", word("What shows"), one_of(Seen)),
-    Asked("taxon", word("Plant"), text(120)),
-    Asked("wood", word("Wood"), one_of(Wood)),
-    Asked("wet", word("The medium was kept"), one_of(Wet)),
-    Asked("cover", word("Cover"), one_of(Cover)),
-    Asked("days", word("Days since sticking"), whole(0, 3_650, None)),
-    Asked("warmth", word("Warmth at the base, °C"), number(-20, 60, None)),
-    Asked("dipped", word("Dipped in a hormone or alcohol"), named(("", "no"), ("yes", "yes"))),
+    Asked("seen", N_("What shows"), one_of(Seen)),
+    Asked("taxon", N_("Plant"), text(120)),
+    Asked("wood", N_("Wood"), one_of(Wood)),
+    Asked("wet", N_("The medium was kept"), one_of(Wet)),
+    Asked("cover", N_("Cover"), one_of(Cover)),
+    Asked("days", N_("Days since sticking"), whole(0, 3_650, None)),
+    Asked("warmth", N_("Warmth at the base, °C"), number(-20, 60, None)),
+    Asked("dipped", N_("Dipped in a hormone or alcohol"), named(("", "no"), ("yes", "yes"))),
 )
 
 
@@ -117,33 +118,33 @@ def hypotheses(case: Case) -> list[Hypothesis]:
 def _wet(case: Case) -> Hypothesis:
     said = case.wet in (Wet.WET, Wet.WATER)
     return Hypothesis(
-        tell("too little air at the base"),
-        tell("the medium was kept {wet}", wet=case.wet.value) if said else "",
-        tell("A coarser mix that drains, and water only when the top is dry"), "wet",
+        _("too little air at the base"),
+        _("the medium was kept {wet}", wet=case.wet.value) if said else "",
+        _("A coarser mix that drains, and water only when the top is dry"), "wet",
     )  # fmt: skip
 
 
 def _cool(case: Case, start: str = "heat") -> Hypothesis:
     said = case.warmth is not None and case.warmth < COOL
     return Hypothesis(
-        tell("too cool at the base"),
-        tell("{n:g} °C is below {cool:g} °C", n=case.warmth, cool=COOL) if said else "",
-        tell("Warm the base to 18 to 22 °C, the air cooler than that"), start,
+        _("too cool at the base"),
+        _("{n:g} °C is below {cool:g} °C", n=case.warmth, cool=COOL) if said else "",
+        _("Warm the base to 18 to 22 °C, the air cooler than that"), start,
     )  # fmt: skip
 
 
 def _black(case: Case) -> list[Hypothesis]:
     burn = Hypothesis(
-        tell("burned by hormone or alcohol"), tell("they were dipped") if case.dipped else "",
-        tell("Weaker or shorter, less alcohol; an arm that gets the carrier alone parts the two"), "hormone",
+        _("burned by hormone or alcohol"), _("they were dipped") if case.dipped else "",
+        _("Weaker or shorter, less alcohol; an arm that gets the carrier alone parts the two"), "hormone",
     )  # fmt: skip
     soft = Hypothesis(
-        tell("wood too soft"), tell("the wood was soft") if case.wood is Wood.SOFT else "",
-        tell("Take it when it snaps, not bends"), "soft",
+        _("wood too soft"), _("the wood was soft") if case.wood is Wood.SOFT else "",
+        _("Take it when it snaps, not bends"), "soft",
     )  # fmt: skip
     still = Hypothesis(
-        tell("air too still"), tell("the cover was closed") if case.cover is Cover.SHUT else "",
-        tell("Vent it an hour a day; lift what has rotted out at once"), "vent",
+        _("air too still"), _("the cover was closed") if case.cover is Cover.SHUT else "",
+        _("Vent it an hour a day; lift what has rotted out at once"), "vent",
     )  # fmt: skip
     return [_wet(case), _cool(case), burn, soft, still]
 
@@ -152,25 +153,25 @@ def _shrivelled(case: Case) -> list[Hypothesis]:
     open_ = case.cover in (Cover.OPEN, Cover.VENTED)
     hot = case.warmth is not None and case.warmth > WARM
     return [
-        Hypothesis(tell("air too dry for leaves without roots"), tell("the cover was {cover}", cover=case.cover.value) if open_ else "", tell("A closed clear cover until roots show, then vent"), "cover"),
-        Hypothesis(tell("too much leaf for the stem"), "", tell("Two leaves, large ones halved"), "leaves"),
-        Hypothesis(tell("too hot"), tell("{n:g} °C is above {warm:g} °C", n=case.warmth, warm=WARM) if hot else "", tell("Shade at noon; heat from below, not above"), "heat"),
-        Hypothesis(tell("the medium dried out, or the cut never touched it"), tell("the medium was kept nearly dry") if case.wet is Wet.DRY else "", tell("Firm and water in; look at the weight daily"), "wet"),
+        Hypothesis(_("air too dry for leaves without roots"), _("the cover was {cover}", cover=case.cover.value) if open_ else "", _("A closed clear cover until roots show, then vent"), "cover"),
+        Hypothesis(_("too much leaf for the stem"), "", _("Two leaves, large ones halved"), "leaves"),
+        Hypothesis(_("too hot"), _("{n:g} °C is above {warm:g} °C", n=case.warmth, warm=WARM) if hot else "", _("Shade at noon; heat from below, not above"), "heat"),
+        Hypothesis(_("the medium dried out, or the cut never touched it"), _("the medium was kept nearly dry") if case.wet is Wet.DRY else "", _("Firm and water in; look at the weight daily"), "wet"),
     ]  # fmt: skip
 
 
 def _leafless(case: Case) -> list[Hypothesis]:
     return [
-        Hypothesis(tell("a check by drying, wet, cold or dark that it may outlive"), "", tell("Leave it in; drier and brighter than leafy pieces want, and not in one pot with them"), "doubtful"),
-        Hypothesis(tell("leaves taken or lost at sticking"), "", tell("Leave two leaves; they feed the roots to come"), "no-leaves"),
+        Hypothesis(_("a check by drying, wet, cold or dark that it may outlive"), "", _("Leave it in; drier and brighter than leafy pieces want, and not in one pot with them"), "doubtful"),
+        Hypothesis(_("leaves taken or lost at sticking"), "", _("Leave two leaves; they feed the roots to come"), "no-leaves"),
     ]  # fmt: skip
 
 
 def _mould(case: Case) -> list[Hypothesis]:
     shut = case.cover is Cover.SHUT
     return [
-        Hypothesis(tell("wet leaves in still air"), tell("the cover was closed") if shut else "", tell("Vent daily, keep leaves from touching, take fallen ones out"), "vent"),
-        Hypothesis(tell("pieces that carried it in"), "", tell("Take them clean and dry; wipe the blade between plants"), ""),
+        Hypothesis(_("wet leaves in still air"), _("the cover was closed") if shut else "", _("Vent daily, keep leaves from touching, take fallen ones out"), "vent"),
+        Hypothesis(_("pieces that carried it in"), "", _("Take them clean and dry; wipe the blade between plants"), ""),
     ]  # fmt: skip
 
 
@@ -178,16 +179,16 @@ def _waiting(case: Case) -> list[Hypothesis]:
     patience = PATIENCE[case.wood]
     slow = case.days is not None and case.days < patience
     return [
-        Hypothesis(tell("not late at all"), tell("{n:day|days} is less than the {p} such wood often takes", n=case.days, p=str(patience)) if slow else "", tell("Leave them be; look again when that is over"), "look"),
+        Hypothesis(_("not late at all"), _("{n:day|days} is less than the {p} such wood often takes", n=case.days, p=str(patience)) if slow else "", _("Leave them be; look again when that is over"), "look"),
         _cool(case),
-        Hypothesis(tell("taken at a stage that roots slowly"), "", tell("The same plant at another time of the year"), "season"),
-        Hypothesis(tell("no hormone, or too weak a one"), "" if case.dipped else tell("nothing was dipped"), tell("A usual strength for this wood beside none"), "hormone"),
+        Hypothesis(_("taken at a stage that roots slowly"), "", _("The same plant at another time of the year"), "season"),
+        Hypothesis(_("no hormone, or too weak a one"), "" if case.dipped else _("nothing was dipped"), _("A usual strength for this wood beside none"), "hormone"),
     ]  # fmt: skip
 
 
 def _callus(case: Case) -> list[Hypothesis]:
     return [
-        Hypothesis(tell("callus is not on the way to roots, nor against them: it only takes longer"), "", tell("Leave them in; a fresh cut or a wound on one side"), "wound"),
+        Hypothesis(_("callus is not on the way to roots, nor against them: it only takes longer"), "", _("Leave them in; a fresh cut or a wound on one side"), "wound"),
         _cool(case),
         _wet(case),
     ]  # fmt: skip
@@ -195,7 +196,7 @@ def _callus(case: Case) -> list[Hypothesis]:
 
 def _collapsed(case: Case) -> list[Hypothesis]:
     return [
-        Hypothesis(tell("potted on before there were enough roots"), "", tell("Pot when roots hold the plug, not at the first one"), "count"),
-        Hypothesis(tell("weaned too fast"), tell("the cover was closed") if case.cover is Cover.SHUT else "", tell("Open it an hour more each day over a week"), "vent"),
-        Hypothesis(tell("roots made in water, which break and dry in a solid medium"), tell("they stood in water") if case.wet is Wet.WATER else "", tell("Pot water roots short, keep them wet for a week"), "water"),
+        Hypothesis(_("potted on before there were enough roots"), "", _("Pot when roots hold the plug, not at the first one"), "count"),
+        Hypothesis(_("weaned too fast"), _("the cover was closed") if case.cover is Cover.SHUT else "", _("Open it an hour more each day over a week"), "vent"),
+        Hypothesis(_("roots made in water, which break and dry in a solid medium"), _("they stood in water") if case.wet is Wet.WATER else "", _("Pot water roots short, keep them wet for a week"), "water"),
     ]  # fmt: skip

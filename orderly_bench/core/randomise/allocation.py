@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: What weighs when a piece is given: its stem, its place on it, what the arm is still due; a lot between equals.
 STEM, PLACE, DUE = 1e9, 1e6, 1e3
@@ -65,7 +65,7 @@ def allot(arm: np.ndarray, kind: np.ndarray, rng: np.random.Generator, spread: S
         Fewer pieces than places.
     """
     if kind.size < arm.size:
-        raise InvalidInput("pieces", tell("must be at least the {size} places to fill", size=arm.size), kind.size)
+        raise InvalidInput("pieces", _("must be at least the {size} places to fill", size=arm.size), kind.size)
     used = rng.permutation(kind.size)[: arm.size]
     needed = np.bincount(arm)
     left, dealt = needed.copy(), [list[int]() for _ in needed]
@@ -134,7 +134,7 @@ def allot_pairs(pairs: int, ready: int, rng: np.random.Generator) -> np.ndarray:
         Fewer twos than pairs.
     """
     if ready < pairs:
-        raise InvalidInput("pieces", tell("must make at least the {pairs} pairs", pairs=pairs), ready)
+        raise InvalidInput("pieces", _("must make at least the {pairs} pairs", pairs=pairs), ready)
     return rng.permutation(ready)[:pairs]
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from orderly_bench.core.vocabulary import LayoutKind
 
 
-class Layout(Protocol):
+class DrawnLayout(Protocol):
     """What was drawn, and how to draw it again.
 
     Attributes

@@ -10,7 +10,7 @@ from math import factorial, prod
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of
 
 
@@ -97,7 +97,7 @@ def complete_blocks(units: Sequence[int], blocks: int, rng: np.random.Generator)
             fitting = blocks * max(1, round(own / blocks))
             raise InvalidInput(
                 "units per arm",
-                tell("must be a multiple of the {blocks} blocks; take {fitting}", blocks=blocks, fitting=fitting),
+                _("must be a multiple of the {blocks} blocks; take {fitting}", blocks=blocks, fitting=fitting),
                 own,
             )
     each = np.repeat(np.arange(len(units)), [own // blocks for own in units])

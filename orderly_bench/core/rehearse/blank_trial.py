@@ -1,4 +1,4 @@
-"""The stage of a rehearsal: a trial laid out as it would be, every outcome still to come."""
+"""What is rehearsed: a trial laid out as it would be, every outcome still to come."""
 
 from __future__ import annotations
 
@@ -12,14 +12,14 @@ from orderly_bench.core.design.from_plan import arms_in, draw_plan
 from orderly_bench.core.design.simulated_power import check_units
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.value import Plan
 
 
 @dataclass(frozen=True)
-class Stage:
+class BlankTrial:
     """A trial laid out.
 
     Attributes
@@ -71,7 +71,7 @@ def _lived(row: Row, day: float, looks: Sequence[float]) -> Row:
 
 def of_two_arms(
     per_arm: int, per_unit: int | None, icc: float | None, blocks: int, names: tuple[str, str] = ("a", "b")
-) -> Stage:
+) -> BlankTrial:
     """Two arms of equal numbers, over the whole bench or in blocks.
 
     Raises
@@ -84,7 +84,7 @@ def of_two_arms(
     rows, arm, unit = [], [], []
     for a, name in enumerate(names):
         for u in range(units * blocks):
-            for _ in range(each):
+            for _piece in range(each):
                 rows.append(
                     Row(
                         (name,),
@@ -95,10 +95,10 @@ def of_two_arms(
                 )
                 arm.append(a)
                 unit.append(a * units * blocks + u)
-    return Stage(arrange(["arm"], rows), np.array(arm), np.array(unit), names)
+    return BlankTrial(arrange(["arm"], rows), np.array(arm), np.array(unit), names)
 
 
-def of_plan(plan: Plan, rng: np.random.Generator) -> Stage:
+def of_plan(plan: Plan, rng: np.random.Generator) -> BlankTrial:
     """The plan's own layout, drawn anew.
 
     Raises
@@ -108,7 +108,7 @@ def of_plan(plan: Plan, rng: np.random.Generator) -> Stage:
     """
     treatments = plan.treatments
     if not treatments.asked or len(treatments.arms) < 2:
-        raise InvalidInput("arms", tell("describe at least two that differ in what is asked"))
+        raise InvalidInput("arms", _("describe at least two that differ in what is asked"))
     letters = {arm.id: i for i, arm in enumerate(treatments.arms)}
     levels = {arm.id: treatments.level_names(arm) for arm in treatments.arms}
     season = treatments.of_kind(AspectKind.SEASON)
@@ -135,4 +135,4 @@ def of_plan(plan: Plan, rng: np.random.Generator) -> Stage:
             unit += [number] * placed.cuttings
             number += 1
     factors = [aspect.name for aspect in treatments.asked]
-    return Stage(arrange(factors, rows), np.array(arm), np.array(unit), tuple(letters))
+    return BlankTrial(arrange(factors, rows), np.array(arm), np.array(unit), tuple(letters))

@@ -14,9 +14,9 @@ import numpy as np
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods.many import DRAWS
 from orderly_bench.core.methods.two_arms import pair_power
+from orderly_bench.core.rehearse.blank_trial import BlankTrial
 from orderly_bench.core.rehearse.family import Compared, Family
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
-from orderly_bench.core.rehearse.stage import Stage
 from orderly_bench.core.responses.kind import Response
 
 TRIALS = 1_000
@@ -54,23 +54,29 @@ def guessed_gap(one: Compared, values: np.ndarray) -> float:
 
 
 def chances(
-    stage: Stage, family: Family, guess: Guess, alpha: float, trials: int, rng: np.random.Generator, draws: int = DRAWS
+    blank: BlankTrial,
+    family: Family,
+    guess: Guess,
+    alpha: float,
+    trials: int,
+    rng: np.random.Generator,
+    draws: int = DRAWS,
 ) -> list[Chance]:
     """Of every comparison of the family, in its order.
 
     Parameters
     ----------
-    stage : Stage
+    blank : BlankTrial
     family : Family
-        Of the stage's observations.
+        Of the blank's observations.
     guess : Guess
-        A value for each arm of ``stage.order``.
+        A value for each arm of ``blank.order``.
     """
-    o = stage.observations
+    o = blank.observations
     by_arm = np.empty(len(o.arms))
-    by_arm[o.arm_of_known] = np.array(guess.values, dtype=float)[stage.arm]
+    by_arm[o.arm_of_known] = np.array(guess.values, dtype=float)[blank.arm]
     gaps = [guessed_gap(one, by_arm) for one in family.compared]
-    if _counted_out(stage, family, guess):
+    if _counted_out(blank, family, guess):
         n = np.bincount(o.arm_of_known)
         share = pair_power(float(by_arm[0]), int(n[0]), float(by_arm[1]), int(n[1]), alpha)
         return [Chance(family.compared[0].a, family.compared[0].b, gaps[0], share, 0.0, 0)]
@@ -78,7 +84,7 @@ def chances(
     done = 0
     while done < trials:
         batch = min(BATCH, trials - done)
-        values = simulated(guess, stage.arm, stage.unit, batch, rng)
+        values = simulated(guess, blank.arm, blank.unit, batch, rng)
         hits += (family.p_values(values, guess.response, rng, draws) < alpha).sum(axis=0)
         done += batch
     return [
@@ -87,8 +93,8 @@ def chances(
     ]
 
 
-def _counted_out(stage: Stage, family: Family, guess: Guess) -> bool:
+def _counted_out(blank: BlankTrial, family: Family, guess: Guess) -> bool:
     """Two arms of single cuttings over the whole bench."""
-    o = stage.observations
-    single = stage.unit.size == int(stage.unit.max()) + 1
+    o = blank.observations
+    single = blank.unit.size == int(blank.unit.max()) + 1
     return layout_of(o).counted_out and len(o.arms) == 2 and single and guess.response is Response.ROOTED

@@ -12,13 +12,13 @@ from orderly_bench.core.design.propose import holds
 from orderly_bench.core.design.simulated_power import needed_per_arm
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.layouts.kinds import planned
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.value import BlocksAre, Plan
+from orderly_bench.core.rehearse.blank_trial import BlankTrial, of_plan
 from orderly_bench.core.rehearse.chance import Chance, chances
 from orderly_bench.core.rehearse.family import Family, family_of
 from orderly_bench.core.rehearse.outcomes import Guess
-from orderly_bench.core.rehearse.stage import Stage, of_plan
 from orderly_bench.core.responses.registry import kind_of
 
 #: Sizes shown, against the one planned.
@@ -103,14 +103,14 @@ def _resized(plan: Plan, times: Fraction) -> Iterator[Plan]:
         yield replace(plan, design=design.with_numbers(numbers))
 
 
-def staged(plan: Plan) -> tuple[Stage, Family]:
-    """The plan on its stage, with the comparisons its headline makes."""
-    stage = of_plan(plan, np.random.default_rng(1))
+def blank_trial(plan: Plan) -> tuple[BlankTrial, Family]:
+    """The plan on its blank, with the comparisons its headline makes."""
+    blank = of_plan(plan, np.random.default_rng(1))
     treatments = plan.treatments
     control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
     against = control if plan.question.headline is Headline.CONTROL else None
     by_factor = plan.question.headline is Headline.FACTORS
-    return stage, family_of(stage.observations, by_factor, against)
+    return blank, family_of(blank.observations, by_factor, against)
 
 
 def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:
@@ -121,12 +121,12 @@ def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:
     InvalidInput
         Guesses that are all alike: there is nothing to find.
     """
-    stage, family = staged(plan)
-    found = chances(stage, family, guess, plan.question.alpha, trials, np.random.default_rng(seed))
+    blank, family = blank_trial(plan)
+    found = chances(blank, family, guess, plan.question.alpha, trials, np.random.default_rng(seed))
     differ = [one for one in found if abs(one.guessed) > 1e-9]
     if not differ:
         raise InvalidInput(
-            "guesses", tell("are alike in every comparison, so there is no difference to find; guess two that differ")
+            "guesses", _("are alike in every comparison, so there is no difference to find; guess two that differ")
         )
     ordered = sorted(differ, key=lambda one: abs(one.guessed))
     return Point(plan.design.cuttings_per_arm, ordered[-1], ordered[0])
@@ -200,7 +200,7 @@ def detectable(plan: Plan, guess: Guess, trials: int = 300) -> float | None:
     The arms guessed highest are raised together, the others stay as guessed. Of shares and grades up to their ends, of the rest up
     to four times the lowest.
     """
-    stage, family = staged(plan)
+    blank, family = blank_trial(plan)
     low, high = min(guess.values), max(guess.values)
     top = (
         {True: 1.0, False: 5.0}[kind_of(guess.response).yes_no]
@@ -214,7 +214,7 @@ def detectable(plan: Plan, guess: Guess, trials: int = 300) -> float | None:
     def chance(gap: float) -> float:
         values = tuple(low + gap if up else value for up, value in zip(raised, guess.values, strict=True))
         found = chances(
-            stage, family, replace(guess, values=values), plan.question.alpha, trials, np.random.default_rng(5)
+            blank, family, replace(guess, values=values), plan.question.alpha, trials, np.random.default_rng(5)
         )
         return max(found, key=lambda one: abs(one.guessed)).share
 

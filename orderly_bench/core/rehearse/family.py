@@ -14,7 +14,7 @@ from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.methods import additive
 from orderly_bench.core.methods.many import DRAWS, factors_redrawn, holm_many, pairs_redrawn, two_labels
 from orderly_bench.core.observations.table import Observations, spoken_level
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -46,7 +46,7 @@ class Compared:
     second: tuple[int, ...]
     rows: np.ndarray
     things: np.ndarray
-    layout: Layout | None
+    layout: DrawnLayout | None
     designs: tuple[np.ndarray, np.ndarray] | None = None
 
 
@@ -142,7 +142,7 @@ def family_of(o: Observations, by_factor: bool, control: tuple[str, ...] | None)
 
 def _arms(o: Observations, a: int, b: int) -> Compared:
     kept = np.concatenate([np.flatnonzero(np.isin(o.arm_of_known, [a, b]))])
-    names = o.spoken[a], o.spoken[b]
+    names = o.labels[a], o.labels[b]
     drawn = None if layout_of(o).whole_redraw else for_pair(o, a, b)
     if drawn is None:
         return Compared(*names, (a,), (b,), kept, np.zeros(kept.size, dtype=int), None)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.layouts.kinds import PAIRED, planned
-from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.say import clause
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import MOST_WAVES
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
@@ -56,7 +56,7 @@ def season_way(plan: Plan, least: int) -> Way | None:
     in_all = plan.design.cuttings_per_arm * max(1, max(there))
     made = _with(plan, cuttings_per_arm=max(1, round(in_all / least / step)) * step)
     made = replace(made, schedule=replace(made.schedule, waves=waves))
-    return Way("season", phrase("way/season", n=least, each=made.design.cuttings_per_arm), made)
+    return Way("season", clause("way/season", n=least, each=made.design.cuttings_per_arm), made)
 
 
 def _with(plan: Plan, **changes: object) -> Plan:
@@ -74,7 +74,7 @@ def _fewer_each(plan: Plan, most: int, tightest: Fit) -> Way | None:
     if per_arm < step or not planned(plan.design.layout).any_number:
         return None
     made = _with(plan, cuttings_per_arm=per_arm)
-    return Way("fewer", phrase("way/fewer", n=per_arm, what=tightest.name.lower()), made)
+    return Way("fewer", clause("way/fewer", n=per_arm, what=tightest.name.lower()), made)
 
 
 def _fewer_arms(plan: Plan, most: int) -> Way | None:
@@ -86,7 +86,7 @@ def _fewer_arms(plan: Plan, most: int) -> Way | None:
     order = sorted(arms, key=lambda arm: (not arm.control, arm.id))[:keep]
     kept = tuple(arm for arm in arms if arm in order)
     made = replace(plan, treatments=replace(plan.treatments, arms=kept))
-    return Way("arms", phrase("way/arms", n=keep, names=", ".join(arm.id for arm in kept)), made)
+    return Way("arms", clause("way/arms", n=keep, names=", ".join(arm.id for arm in kept)), made)
 
 
 def _pairs(plan: Plan, most: int) -> Way | None:
@@ -98,7 +98,7 @@ def _pairs(plan: Plan, most: int) -> Way | None:
     ):
         return None
     made = _with(plan, layout=PAIRED, cuttings_per_arm=most, blocks=1, blocks_are=BlocksAre.PLACES, block_names=())
-    return Way("pairs", phrase("way/pairs", n=most), made)
+    return Way("pairs", clause("way/pairs", n=most), made)
 
 
 def _more_waves(plan: Plan, short: list[Fit]) -> Way | None:
@@ -116,4 +116,4 @@ def _more_waves(plan: Plan, short: list[Fit]) -> Way | None:
         return None
     occasions = tuple(plan.schedule.waves) + tuple(PlannedWave(n) for n in range(waves + 1, waves * times + 1))
     made = replace(_with(plan, cuttings_per_arm=per_arm), schedule=replace(plan.schedule, waves=occasions))
-    return Way("waves", phrase("way/waves", n=waves * times, each=per_arm), made)
+    return Way("waves", clause("way/waves", n=waves * times, each=per_arm), made)

@@ -12,7 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 
@@ -56,17 +57,15 @@ class Guess:
                 shown = (
                     "0 and 100 %"
                     if scale is Scale.YES_NO
-                    else tell(
-                        word("above 0 and {most:g}") if scale is Scale.DAYS else word("0 and {most:g}"), most=most
-                    )
+                    else _(N_("above 0 and {most:g}") if scale is Scale.DAYS else N_("0 and {most:g}"), most=most)
                 )
                 raise InvalidInput(
                     "guess",
-                    tell("must lie between {shown}", shown=shown),
+                    _("must lie between {shown}", shown=shown),
                     100 * value if scale is Scale.YES_NO else value,
                 )
         if not 0 <= self.icc < 1:
-            raise InvalidInput("ICC", tell("must be 0 or more and below 1"), self.icc)
+            raise InvalidInput("ICC", _("must be 0 or more and below 1"), self.icc)
 
 
 def simulated(guess: Guess, arm: np.ndarray, unit: np.ndarray, trials: int, rng: np.random.Generator) -> np.ndarray:

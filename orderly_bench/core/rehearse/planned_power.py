@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import OrderlyError
-from orderly_bench.core.messages.say import caution, phrase
+from orderly_bench.core.messages.say import caution, clause
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.rehearse.chance import Chance
@@ -20,7 +20,7 @@ TRIALS = 400
 
 def pair_in_words(chance: Chance) -> str:
     """The comparison a chance is of."""
-    return phrase("seen/pair", a=chance.a, b=chance.b)
+    return clause("seen/pair", a=chance.a, b=chance.b)
 
 
 def doubt_of(chance: Chance, variant: str = "") -> tuple[Caution, ...]:

@@ -18,9 +18,9 @@ from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.rehearse.blank_trial import BlankTrial
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
-from orderly_bench.core.rehearse.stage import Stage
 from orderly_bench.core.responses.kind import Scale
 from orderly_bench.core.responses.registry import kind_of
 
@@ -70,12 +70,12 @@ def settings_for(alpha: float, margin: float | None, seed: int) -> Settings:
     return Settings(alpha=alpha, margin=margin, draws=DRAWS, seed=seed)
 
 
-def rehearse(stage: Stage, rates: tuple[float, float], icc: float, settings: Settings, trials: int) -> Rehearsed:
+def rehearse(blank: BlankTrial, rates: tuple[float, float], icc: float, settings: Settings, trials: int) -> Rehearsed:
     """Two arms, rehearsed.
 
     Parameters
     ----------
-    stage : Stage
+    blank : BlankTrial
         Of two arms.
     rates : tuple of float
         True rate of each, 0 to 1.
@@ -87,8 +87,8 @@ def rehearse(stage: Stage, rates: tuple[float, float], icc: float, settings: Set
         Too few or too many trials, rates that are none.
     """
     if not 100 <= trials <= MOST_TRIALS:
-        raise InvalidInput("trials", tell("must be between 100 and {most_trials}", most_trials=MOST_TRIALS), trials)
-    return summed(run(stage, Guess(rates, icc=icc), settings, trials), rates[0] - rates[1], stage)
+        raise InvalidInput("trials", _("must be between 100 and {most_trials}", most_trials=MOST_TRIALS), trials)
+    return summed(run(blank, Guess(rates, icc=icc), settings, trials), rates[0] - rates[1], blank)
 
 
 @dataclass(frozen=True)
@@ -110,16 +110,16 @@ class Trial:
         return self.comparison.verdict.clear and self.comparison.ahead * sign < 0
 
 
-def summed(trials: Iterable[Trial], sign: float, stage: Stage) -> Rehearsed:
+def summed(trials: Iterable[Trial], sign: float, blank: BlankTrial) -> Rehearsed:
     """Shares over trials; ``sign`` is that of the true difference, 0 where there is none."""
     found = list(trials)
     counts = Counter(trial.comparison.verdict for trial in found)
     shares = {verdict: counts[verdict] / len(found) for verdict in Verdict}
     wrong = sum(trial.wrong(sign) for trial in found) / len(found) if sign else None
-    return Rehearsed(len(found), shares, wrong, layout_of(stage.observations).title)
+    return Rehearsed(len(found), shares, wrong, layout_of(blank.observations).title)
 
 
-def run(stage: Stage, guess: Guess, settings: Settings, trials: int, which: int = 0) -> Iterator[Trial]:
+def run(blank: BlankTrial, guess: Guess, settings: Settings, trials: int, which: int = 0) -> Iterator[Trial]:
     """Trials judged one by one.
 
     Parameters
@@ -132,29 +132,29 @@ def run(stage: Stage, guess: Guess, settings: Settings, trials: int, which: int 
     known: dict[Hashable, Comparison] = {}
     done = 0
     while done < trials:
-        for values in simulated(guess, stage.arm, stage.unit, BATCH, rng)[: trials - done]:
+        for values in simulated(guess, blank.arm, blank.unit, BATCH, rng)[: trials - done]:
             done += 1
-            key = _key(stage, guess, values)
+            key = _key(blank, guess, values)
             comparison = known.get(key) if key is not None else None
             if comparison is None:
-                played = stage.with_lives(values, guess.horizon, guess.looks) if days else stage.with_outcomes(values)
+                played = blank.with_lives(values, guess.horizon, guess.looks) if days else blank.with_outcomes(values)
                 comparison = judged(played, settings)[which]
                 known[key] = comparison
             yield Trial(values, comparison)
 
 
-def _key(stage: Stage, guess: Guess, values: np.ndarray) -> Hashable:
+def _key(blank: BlankTrial, guess: Guess, values: np.ndarray) -> Hashable:
     """What a verdict on two arms hangs on: rooted in each unit, units sorted inside their block and arm; None where it is more."""
-    o = stage.observations
+    o = blank.observations
     first_row = o.rows[0]
     plain = first_row.row is None and first_row.whole_plot is None and first_row.wave is None
     if len(o.arms) != 2 or not plain or not kind_of(guess.response).yes_no:
         return None
-    totals = np.bincount(stage.unit, weights=values)
-    first = np.unique(stage.unit, return_index=True)[1]
+    totals = np.bincount(blank.unit, weights=values)
+    first = np.unique(blank.unit, return_index=True)[1]
     block, arm = o.stratum_of_known[first], o.arm_of_known[first]
     order = np.lexsort((totals, arm, block))
-    if stage.unit.size > totals.size:
+    if blank.unit.size > totals.size:
         return tuple(totals[order].tolist())
     cells = np.bincount(block * len(o.arms) + arm, weights=totals).reshape(-1, len(o.arms))
     return tuple(sorted(map(tuple, cells.tolist())))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import yes_or_no
 from orderly_bench.core.responses.kind import DEAD, Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score, State
@@ -26,5 +26,5 @@ KIND = Kind(
     from_score,
     (0.0, 1.0),
     1.0,
-    asked=word("how many are alive"),
+    asked=N_("how many are alive"),
 )

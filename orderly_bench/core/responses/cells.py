@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 LARGEST_COUNT, LARGEST_MM = 10_000, 100_000.0
 
@@ -13,11 +13,11 @@ def yes_or_no(cell: str, name: str, line: int) -> float | None:
     if cell == "":
         return None
     if cell not in ("0", "1"):
-        what = "rooting result" if name == "rooted" else tell("yes or no")
+        what = "rooting result" if name == "rooted" else _("yes or no")
         yes = "rooted" if name == "rooted" else "yes"
         raise UnusableData(
-            tell("{cell!r} is not a {what}", cell=cell[:40], what=what),
-            tell("Write 1 for {yes}, 0 for not, blank for left out", yes=yes),
+            _("{cell!r} is not a {what}", cell=cell[:40], what=what),
+            _("Write 1 for {yes}, 0 for not, blank for left out", yes=yes),
             row=line,
             column=name,
         )
@@ -34,8 +34,8 @@ def number(cell: str, name: str, line: int, high: float) -> float | None:
         value = float("nan")
     if not 0 <= value <= high:
         raise UnusableData(
-            tell("{cell!r} is not a number between 0 and {high:g}", cell=cell[:40], high=high),
-            tell("Write the number, 0 for none, blank for not looked"),
+            _("{cell!r} is not a number between 0 and {high:g}", cell=cell[:40], high=high),
+            _("Write the number, 0 for none, blank for not looked"),
             row=line,
             column=name,
         )
@@ -47,8 +47,8 @@ def whole(cell: str, name: str, line: int) -> float | None:
     value = number(cell, name, line, LARGEST_COUNT)
     if value is not None and value != int(value):
         raise UnusableData(
-            tell("{cell!r} is not a whole number", cell=cell[:40]),
-            tell("Roots are counted; write a whole number"),
+            _("{cell!r} is not a whole number", cell=cell[:40]),
+            _("Roots are counted; write a whole number"),
             row=line,
             column=name,
         )

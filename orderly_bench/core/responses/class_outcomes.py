@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.layouts.frame import Frame
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.added import Classed
 from orderly_bench.core.responses.grade_outcomes import GradeOutcomes
 from orderly_bench.core.responses.outcomes import OfArm
@@ -14,7 +14,7 @@ from orderly_bench.core.responses.outcomes import OfArm
 class ClassOutcomes(GradeOutcomes):
     """By the least number of each class."""
 
-    average_is = word("middle class from")
+    average_is = N_("middle class from")
     averages_differ = False
 
     def alone(self, arm: int, level: float, exact: bool) -> OfArm:

@@ -9,7 +9,7 @@ import re
 from collections.abc import Sequence
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: What the score pad offers where the plan has none of its own.
 CLASSES = ("none", "1-4", "5-9", "10+")
@@ -31,7 +31,7 @@ def class_floor(label: str) -> int:
     found = re.fullmatch(r"(\d{1,5})\s*(?:-\s*(\d{1,5})|\+)", text)
     low, high = (int(found[1]), int(found[2]) if found[2] else MOST) if found else (0, 0)
     if not 1 <= low <= high <= MOST:
-        raise InvalidInput("root class", tell("write none, a range such as 5-9, or 10+"), label[:40])
+        raise InvalidInput("root class", _("write none, a range such as 5-9, or 10+"), label[:40])
     return low
 
 
@@ -60,11 +60,11 @@ def read_classes(typed: str) -> tuple[str, ...]:
     if not found:
         return ()
     where, rule = (
-        tell("classes of root numbers"),
-        tell("begin with 1, leave no gap, and end with so many or more: 1-3, 4-11, 12+"),
+        _("classes of root numbers"),
+        _("begin with 1, leave no gap, and end with so many or more: 1-3, 4-11, 12+"),
     )
     if len(found) > MOST_CLASSES:
-        raise InvalidInput(where, tell("give at most {n}", n=str(MOST_CLASSES)), len(found))
+        raise InvalidInput(where, _("give at most {n}", n=str(MOST_CLASSES)), len(found))
     begins = 1
     for i, label in enumerate(found, start=1):
         if class_floor(label) != begins or label.endswith("+") != (i == len(found)):

@@ -9,7 +9,7 @@ import numpy as np
 
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.layout import NO_MODEL
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import negative_binomial
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.difference import Difference
@@ -27,12 +27,12 @@ class _Fit:
     model: LogLinear
     labels: np.ndarray
     kept: np.ndarray
-    beside: np.ndarray
+    covariates: np.ndarray
     df: int
 
     def contrast(self, a: int, b: int) -> np.ndarray:
         """Log mean of a minus that of b."""
-        return np.concatenate([np.zeros(self.beside.shape[1]), self.columns(a) - self.columns(b)])
+        return np.concatenate([np.zeros(self.covariates.shape[1]), self.columns(a) - self.columns(b)])
 
     def columns(self, label: int) -> np.ndarray:
         """The label's own columns."""
@@ -60,7 +60,7 @@ class CountOutcomes(Outcomes):
     def _ratio(self, frame: Frame, a: int, b: int, level: float) -> Difference:
         from scipy.special import stdtrit
 
-        method = tell("ratio of means (negative binomial)")
+        method = _("ratio of means (negative binomial)")
         values = self.o.responses[frame.rows]
         label = frame.label[frame.unit_of_rows]
         if min(values[label == side].sum() for side in (a, b)) == 0:
@@ -71,9 +71,9 @@ class CountOutcomes(Outcomes):
             return Difference(None, None, method)
         wanted = found.contrast(a, b)
         if found.model.theta is None:
-            method = tell("ratio of means (Poisson)")
+            method = _("ratio of means (Poisson)")
         elif lone:
-            method = tell("ratio of means (negative binomial, dispersion by Pearson)")
+            method = _("ratio of means (negative binomial, dispersion by Pearson)")
         quantile = normal_quantile(level)
         if not frame.single or lone:
             if found.df < 1:
@@ -96,8 +96,8 @@ class CountOutcomes(Outcomes):
             return means or super().adjusted(frame, a, b)
         here = np.isin(frame.label[found.kept], [a, b])
         weight = frame.sizes[found.kept][here]
-        own = found.beside.shape[1]
-        log_mean = found.beside[here] @ found.model.coefficients[:own]
+        own = found.covariates.shape[1]
+        log_mean = found.covariates[here] @ found.model.coefficients[:own]
         both = [log_mean + found.columns(side) @ found.model.coefficients[own:] for side in (a, b)]
         first, second = (float(weight @ np.exp(side) / weight.sum()) for side in np.minimum(both, 30.0))
         return first, second
@@ -114,9 +114,9 @@ class CountOutcomes(Outcomes):
         kept = np.ones(units.arm.size, dtype=bool)
         for group in groupings:
             kept &= np.isin(group, group[units.total > 0])
-        beside = np.hstack([np.zeros((int(kept.sum()), 0)), *[dummies(g[kept]) for g in groupings]])
-        small = np.hstack([smaller[units.arm[kept]], beside])
-        large = np.hstack([larger[units.arm[kept]], beside])
+        covariates = np.hstack([np.zeros((int(kept.sum()), 0)), *[dummies(g[kept]) for g in groupings]])
+        small = np.hstack([smaller[units.arm[kept]], covariates])
+        large = np.hstack([larger[units.arm[kept]], covariates])
         if np.linalg.matrix_rank(large) < large.shape[1]:
             small, large = factorial.independent(small), factorial.independent(np.hstack([small, large]))
         if large.shape[1] == small.shape[1] or large.shape[0] <= large.shape[1]:
@@ -153,17 +153,17 @@ def _fit(values: np.ndarray, frame: Frame, by_pearson: bool) -> _Fit | None:
         kept &= np.isin(group, group[totals > 0])
     if labels.size < 1 or not kept.any():
         return None
-    beside = np.hstack([np.ones((int(kept.sum()), 1)), *[dummies(g[kept]) for g in frame.groupings]])
-    beside = beside[:, _independent(beside)] if len(frame.groupings) > 1 else beside
+    covariates = np.hstack([np.ones((int(kept.sum()), 1)), *[dummies(g[kept]) for g in frame.groupings]])
+    covariates = covariates[:, _independent(covariates)] if len(frame.groupings) > 1 else covariates
     own = (frame.label[kept][:, None] == labels[None, 1:]).astype(float)
-    design = np.hstack([beside, own])
+    design = np.hstack([covariates, own])
     if int(np.linalg.matrix_rank(design)) < design.shape[1]:
         return None
     df = design.shape[0] - design.shape[1]
     if by_pearson and df < 1:
         return None
     model = negative_binomial.fit(totals[kept], frame.sizes[kept], design, by_pearson)
-    return _Fit(model, labels, np.flatnonzero(kept), beside, df)
+    return _Fit(model, labels, np.flatnonzero(kept), covariates, df)
 
 
 def _independent(matrix: np.ndarray) -> list[int]:

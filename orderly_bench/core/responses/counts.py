@@ -5,19 +5,20 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 
-NOT_KNOWN = word("not known")
+NOT_KNOWN = N_("not known")
 #: What a yes and a no of an endpoint are called in a column.
 YES_NO = {
-    Response.ROOTED: (word("rooted"), word("not rooted")),
-    Response.ALIVE: (word("alive"), word("dead")),
-    Response.FIT: (word("fit to pot on"), word("not fit")),
+    Response.ROOTED: (N_("rooted"), N_("not rooted")),
+    Response.ALIVE: (N_("alive"), N_("dead")),
+    Response.FIT: (N_("fit to pot on"), N_("not fit")),
 }
 GRADED = (Response.QUALITY, Response.FOLIAGE)
-WITH_ROOTS, WITHOUT = word("with roots"), word("none")
+WITH_ROOTS, WITHOUT = N_("with roots"), N_("none")
 
 
 def counted_by(response: Response, arms: Sequence[Sequence[float | None]]) -> tuple[list[str], list[list[int]]]:
@@ -46,7 +47,7 @@ def _names(response: Response, arms: Sequence[Sequence[float | None]]) -> dict[f
         return {float(grade): str(grade) for grade in range(most + 1)} | {None: NOT_KNOWN}
     if response is Response.ROOT_CLASS:
         floors = sorted({value for values in arms for value in values if value is not None} | {0.0})
-        classes = {f: tell("from {floor}", floor=f"{f:g}") if f else WITHOUT for f in floors}
+        classes = {f: _("from {floor}", floor=f"{f:g}") if f else WITHOUT for f in floors}
         return classes | {None: NOT_KNOWN}
     return {1.0: WITH_ROOTS, 0.0: WITHOUT, None: NOT_KNOWN}
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import number
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -23,11 +23,11 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.DAYS,
     Scale.DAYS,
-    word("Days to root"),
-    word("mean rooted-days to the last check"),
+    N_("Days to root"),
+    N_("mean rooted-days to the last check"),
     day,
     from_score,
-    asked=word("the days to root"),
+    asked=N_("the days to root"),
     effect="days",
     hurdled=True,
 )

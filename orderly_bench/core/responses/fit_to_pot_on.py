@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import yes_or_no
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Fit, Score
@@ -20,10 +20,10 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.FIT,
     Scale.YES_NO,
-    word("Fit to pot on"),
+    N_("Fit to pot on"),
     "of stuck",
     yes_or_no,
     from_score,
     (0.0, 1.0),
-    asked=word("how many are fit to pot on"),
+    asked=N_("how many are fit to pot on"),
 )

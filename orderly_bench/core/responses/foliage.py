@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import grade
 from orderly_bench.core.responses.kind import DEAD, Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -19,10 +19,10 @@ KIND = Kind(
     Response.FOLIAGE,
     Scale.GRADES,
     "Foliage",
-    word("mean grade, 0 to 5"),
+    N_("mean grade, 0 to 5"),
     grade,
     from_score,
     (0.0, 5.0),
-    asked=word("the foliage, 0 to 5"),
+    asked=N_("the foliage, 0 to 5"),
     effect="P(better)",
 )

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import Score, State
 
 DEAD = (State.DEAD, State.TAKEN_OUT_DEAD)
@@ -114,11 +114,11 @@ class Kind:
         if margin is None:
             return None
         holds, rule = {
-            Scale.YES_NO: (0 < margin < 1, tell("must lie above 0 and below 1, such as 0.15 for 15 points")),
-            Scale.NUMBER: (1 < margin < 1e6, tell("is a ratio of means here: above 1, such as 1.25")),
-            Scale.GRADES: (0 < margin < 0.5, tell("is a distance from one half here: above 0 and below 0.5")),
-            Scale.LENGTH: (0 < margin < 1e6, tell("must be above 0, in mm")),
-            Scale.DAYS: (0 < margin < 1e6, tell("must be above 0, in days")),
+            Scale.YES_NO: (0 < margin < 1, _("must lie above 0 and below 1, such as 0.15 for 15 points")),
+            Scale.NUMBER: (1 < margin < 1e6, _("is a ratio of means here: above 1, such as 1.25")),
+            Scale.GRADES: (0 < margin < 0.5, _("is a distance from one half here: above 0 and below 0.5")),
+            Scale.LENGTH: (0 < margin < 1e6, _("must be above 0, in mm")),
+            Scale.DAYS: (0 < margin < 1e6, _("must be above 0, in days")),
         }[self.scale]
         if not holds:
             raise InvalidInput("margin", rule, margin)

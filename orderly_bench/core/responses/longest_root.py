@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import millimetres
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -19,10 +19,10 @@ KIND = Kind(
     Response.LONGEST,
     Scale.LENGTH,
     "Longest root",
-    word("mean mm per cutting measured"),
+    N_("mean mm per cutting measured"),
     millimetres,
     from_score,
-    asked=word("the longest root"),
+    asked=N_("the longest root"),
     effect="shift mm",
     hurdled=True,
 )

@@ -19,7 +19,7 @@ from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.layout import NO_MODEL, Layout
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.difference import Difference
@@ -60,7 +60,7 @@ class Outcomes(ABC):
         What stands for an arm's cuttings can be taken from another's.
     """
 
-    estimate_is: ClassVar[str] = word("mean of {n:cutting|cuttings}")
+    estimate_is: ClassVar[str] = N_("mean of {n:cutting|cuttings}")
     average_is: ClassVar[str] = "mean"
     pooled: ClassVar[bool] = True
     averages_differ: ClassVar[bool] = True

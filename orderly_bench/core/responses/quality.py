@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import grade
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -20,12 +20,12 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.QUALITY,
     Scale.GRADES,
-    word("Quality of the roots"),
-    word("mean grade, 0 to 5"),
+    N_("Quality of the roots"),
+    N_("mean grade, 0 to 5"),
     grade,
     from_score,
     (0.0, 5.0),
-    asked=word("the quality of the roots, 0 to 5"),
+    asked=N_("the quality of the roots, 0 to 5"),
     effect="P(better)",
     hurdled=True,
 )

@@ -8,7 +8,7 @@ from math import sqrt
 import numpy as np
 
 from orderly_bench.core.layouts.frame import Frame
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.clusters import design_effects, rate_interval
 from orderly_bench.core.methods.difference import Difference, mantel_haenszel, newcombe, standardised
@@ -66,7 +66,7 @@ class RateOutcomes(Outcomes):
 
     def _of_units(self, frame: Frame, a: int, b: int) -> Effect:
         fitted = self._fit(frame)
-        method = tell("linear model on {of}, t interval", of=frame.of)
+        method = _("linear model on {of}, t interval", of=frame.of)
         if not fitted.estimable[a, b]:
             return lambda _: Difference(None, None, method)
         estimate = fitted.difference(a, b)[0]
@@ -99,7 +99,7 @@ class RateOutcomes(Outcomes):
         return Difference(
             max(-1.0, min(1.0, estimate)),
             Interval(max(-1.0, low), min(1.0, high), level),
-            tell("square-and-add of Rao-Scott limits (Newcombe 1998)"),
+            _("square-and-add of Rao-Scott limits (Newcombe 1998)"),
         )
 
     @cached_property

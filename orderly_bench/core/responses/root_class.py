@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -17,8 +18,8 @@ def from_cell(cell: str, name: str, line: int) -> float | None:
         return float(class_floor(cell))
     except InvalidInput as error:
         raise UnusableData(
-            tell("{cell!r} is no class of root numbers", cell=cell[:40]),
-            tell("Write none, a range such as 5-9, or 10+"),
+            _("{cell!r} is no class of root numbers", cell=cell[:40]),
+            _("Write none, a range such as 5-9, or 10+"),
             row=line,
             column=name,
         ) from error
@@ -39,11 +40,11 @@ def from_score(score: Score | None, rooted: bool | None) -> float | None:
 KIND = Kind(
     Response.ROOT_CLASS,
     Scale.GRADES,
-    word("Root number in classes"),
-    word("cuttings in each class"),
+    N_("Root number in classes"),
+    N_("cuttings in each class"),
     from_cell,
     from_score,
-    asked=word("the class of the number of roots"),
+    asked=N_("the class of the number of roots"),
     effect="P(more)",
     hurdled=True,
 )

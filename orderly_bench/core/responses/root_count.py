@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import whole
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -21,10 +21,10 @@ KIND = Kind(
     Response.ROOT_COUNT,
     Scale.NUMBER,
     "Root number",
-    word("mean per cutting counted"),
+    N_("mean per cutting counted"),
     whole,
     from_score,
-    asked=word("the number of roots"),
+    asked=N_("the number of roots"),
     effect="ratio",
     hurdled=True,
 )

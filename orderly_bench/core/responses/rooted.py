@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.responses.cells import yes_or_no
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
@@ -23,5 +23,5 @@ KIND = Kind(
     (0.0, 1.0),
     1.0,
     "rooted",
-    asked=word("how many root"),
+    asked=N_("how many root"),
 )

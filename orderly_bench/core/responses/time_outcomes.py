@@ -13,7 +13,7 @@ from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.layout import NO_MODEL
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import time_to_root
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.difference import Difference
@@ -25,7 +25,7 @@ from orderly_bench.core.responses.added import Curve, DaysApart
 from orderly_bench.core.responses.lives import lives_of, looked_apart, possible_gap
 from orderly_bench.core.responses.outcomes import Effect, OfArm, Outcomes, whole_design
 
-AREAS = word("difference of mean rooted-days, pseudo-values")
+AREAS = N_("difference of mean rooted-days, pseudo-values")
 #: Fewer strata than this say too little of how they vary.
 LEAST_STRATA = 3
 
@@ -72,8 +72,8 @@ def _together(strata: list[_Areas], shared: bool, level: float) -> Difference:
 class TimeOutcomes(Outcomes):
     """Mean rooted-days to the last check."""
 
-    estimate_is = word("area under the curve, rooted-days")
-    average_is = word("mean rooted-days")
+    estimate_is = N_("area under the curve, rooted-days")
+    average_is = N_("mean rooted-days")
     pooled = False
 
     @cached_property
@@ -212,7 +212,7 @@ class TimeOutcomes(Outcomes):
                 continue
             named = {row.levels for row in self.o.known if day in (row.last_without_day, row.first_with_day)}
             first, other = (a, b) if self.o.arms[a] in named else (b, a)
-            names = self.o.spoken
+            names = self.o.labels
             low, high = possible_gap(self.o, first, other)
             said = {"a": names[first], "b": names[other], "day": f"{day:g}", "low": f"{low:.0f}", "high": f"{high:.0f}"}
             return [caution("looked_on_different_days", serious=True, **said)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 WEIGHTS = ("none", "linear", "quadratic")
 
@@ -20,11 +20,11 @@ def kappa(table: np.ndarray, weights: str = "none") -> float | None:
     """
     counts = np.asarray(table, dtype=float)
     if counts.ndim != 2 or counts.shape[0] != counts.shape[1] or counts.shape[0] < 2:
-        raise InvalidInput("table", tell("must be square with two classes or more: '20,5;10,15'"), str(counts.shape))
+        raise InvalidInput("table", _("must be square with two classes or more: '20,5;10,15'"), str(counts.shape))
     if (counts < 0).any() or (counts != np.floor(counts)).any() or counts.sum() == 0:
-        raise InvalidInput("table", tell("must hold whole counts from 0 up, not all 0"))
+        raise InvalidInput("table", _("must hold whole counts from 0 up, not all 0"))
     if weights not in WEIGHTS:
-        raise InvalidInput("weights", tell("must be {names}", names=", ".join(WEIGHTS)), weights)
+        raise InvalidInput("weights", _("must be {names}", names=", ".join(WEIGHTS)), weights)
     r = counts.shape[0]
     away = np.abs(np.arange(r)[:, None] - np.arange(r)[None, :]) / (r - 1)
     agreement = {"none": (away == 0).astype(float), "linear": 1 - away, "quadratic": 1 - away**2}[weights]

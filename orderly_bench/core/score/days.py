@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import TOUCHING, KnownBy
 
 
@@ -39,5 +39,5 @@ def days_in_words(by_arm: Mapping[str, Collection[int]]) -> str:
 
 def _span(first: int, last: int) -> str:
     if first == last:
-        return tell("day {day}", day=str(first))
-    return tell("days {first} to {last}", first=str(first), last=str(last))
+        return _("day {day}", day=str(first))
+    return _("days {first} to {last}", first=str(first), last=str(last))

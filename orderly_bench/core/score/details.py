@@ -10,7 +10,8 @@ from statistics import fmean
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.typed import read_number
 from orderly_bench.core.vocabulary import Fit, KnownBy, Roots, Score
 
@@ -43,19 +44,19 @@ class Detail:
     @property
     def choices(self) -> list[tuple[str, str]]:
         """Its options with their words."""
-        return [(option, shown(option)) for option in self.options]
+        return [(option, _(option)) for option in self.options]
 
 
 DETAILS = (
-    Detail("thickness", word("roots are"), (word("fine"), word("middling"), word("thick"))),
-    Detail("arise", word("they arise"), (word("at the base"), word("at a node"), word("along the stem"), word("from callus"))),
-    Detail("ball_percent", word("ball, % of the stem's round")),
-    Detail("colour", word("colour of the roots"), (word("white"), word("cream"), word("brown"), word("black"))),
-    Detail("lifting", word("got out by"), (word("tipping"), word("shaking"), word("rinsing"), word("teasing")), False),
-    Detail("torn", word("torn in lifting"), (word("no"), word("some"), word("many"))),
-    Detail("washed", word("washed"), (word("no"), word("yes"))),
-    Detail("shoot_below", word("new shoot from below"), (word("no"), word("yes")), False),
-    Detail("not_fit_why", word("not fit, because"), (word("few roots"), word("short roots"), word("dead top"), word("wrong place"), word("torn")), False),
+    Detail("thickness", N_("roots are"), (N_("fine"), N_("middling"), N_("thick"))),
+    Detail("arise", N_("they arise"), (N_("at the base"), N_("at a node"), N_("along the stem"), N_("from callus"))),
+    Detail("ball_percent", N_("ball, % of the stem's round")),
+    Detail("colour", N_("colour of the roots"), (N_("white"), N_("cream"), N_("brown"), N_("black"))),
+    Detail("lifting", N_("got out by"), (N_("tipping"), N_("shaking"), N_("rinsing"), N_("teasing")), False),
+    Detail("torn", N_("torn in lifting"), (N_("no"), N_("some"), N_("many"))),
+    Detail("washed", N_("washed"), (N_("no"), N_("yes"))),
+    Detail("shoot_below", N_("new shoot from below"), (N_("no"), N_("yes")), False),
+    Detail("not_fit_why", N_("not fit, because"), (N_("few roots"), N_("short roots"), N_("dead top"), N_("wrong place"), N_("torn")), False),
 )  # fmt: skip
 BY_NAME = {detail.name: detail for detail in DETAILS}
 
@@ -75,12 +76,12 @@ def read_details(typed: Mapping[str, str]) -> Details:
             continue
         if detail.options:
             if said not in detail.options:
-                names = ", ".join(map(shown, detail.options))
-                raise InvalidInput(shown(detail.words), tell("choose one of: {names}", names=names), said[:40])
+                names = ", ".join(map(_, detail.options))
+                raise InvalidInput(_(detail.words), _("choose one of: {names}", names=names), said[:40])
         else:
-            number = read_number(said.rstrip("% "), shown(detail.words))
+            number = read_number(said.rstrip("% "), _(detail.words))
             if not 0 <= number <= 100:
-                raise InvalidInput(shown(detail.words), tell("lies between 0 and 100"), said[:40])
+                raise InvalidInput(_(detail.words), _("lies between 0 and 100"), said[:40])
             said = f"{number:g}"
         found.append((detail.name, said))
     return tuple(found)
@@ -102,11 +103,9 @@ def check_details(score: Score) -> None:
     for name, said in score.details:
         detail = BY_NAME[name]
         if detail.of_roots and not seen:
-            raise InvalidInput(shown(detail.words), tell("is said of roots, and none were seen; leave it blank"), said)
+            raise InvalidInput(_(detail.words), _("is said of roots, and none were seen; leave it blank"), said)
     if score.fit is not Fit.NO and (why := dict(score.details).get("not_fit_why")):
-        raise InvalidInput(
-            shown(BY_NAME["not_fit_why"].words), tell("is said of what is not fit; choose 'no' first"), why
-        )
+        raise InvalidInput(_(BY_NAME["not_fit_why"].words), _("is said of what is not fit; choose 'no' first"), why)
 
 
 def by_arm(scores: Mapping[str, Sequence[Score]]) -> list[tuple[str, dict[str, str]]]:
@@ -116,7 +115,7 @@ def by_arm(scores: Mapping[str, Sequence[Score]]) -> list[tuple[str, dict[str, s
         said = {arm: [dict(score.details).get(detail.name, "") for score in own] for arm, own in scores.items()}
         told = {arm: _told(detail, [one for one in own if one]) for arm, own in said.items()}
         if any(told.values()):
-            found.append((shown(detail.words), told))
+            found.append((_(detail.words), told))
     return found
 
 
@@ -124,10 +123,10 @@ def _told(detail: Detail, said: Sequence[str]) -> str:
     if not said:
         return ""
     if not detail.options:
-        return tell("{mean:.0f} % on average of {n} judged", mean=fmean(map(float, said)), n=str(len(said)))
+        return _("{mean:.0f} % on average of {n} judged", mean=fmean(map(float, said)), n=str(len(said)))
     counts = Counter(said)
-    parts = ", ".join(f"{shown(option)} {counts[option]}" for option in detail.options if counts[option])
-    return tell("{parts} of {n} judged", parts=parts, n=str(len(said)))
+    parts = ", ".join(f"{_(option)} {counts[option]}" for option in detail.options if counts[option])
+    return _("{parts} of {n} judged", parts=parts, n=str(len(said)))
 
 
 def lifted_by(score: Score, lifting: str) -> Score:
@@ -150,12 +149,12 @@ def _lifted_otherwise(said: Mapping[str, Sequence[str]]) -> list[Caution]:
             return []
         most, least = (pick(shares, key=lambda arm: shares[arm][0] / shares[arm][1]) for pick in (max, min))
         if shares[most][0] / shares[most][1] - shares[least][0] / shares[least][1] > UNEVEN:
-            of = {arm: tell("{k} of {n}", k=shares[arm][0], n=shares[arm][1]) for arm in (most, least)}
+            of = {arm: _("{k} of {n}", k=shares[arm][0], n=shares[arm][1]) for arm in (most, least)}
             return [
                 caution(
                     "lifted_unevenly",
                     "way",
-                    way=shown(way),
+                    way=_(way),
                     most=most,
                     of_most=of[most],
                     least=least,
@@ -179,6 +178,6 @@ def doubts_about_lifting(scores: Mapping[str, Sequence[Score]]) -> list[Caution]
             continue
         most, least = (pick(shares, key=lambda arm: shares[arm][0] / shares[arm][1]) for pick in (max, min))
         if shares[most][0] / shares[most][1] - shares[least][0] / shares[least][1] > UNEVEN:
-            of = {arm: tell("{k} of {n}", k=shares[arm][0], n=shares[arm][1]) for arm in (most, least)}
+            of = {arm: _("{k} of {n}", k=shares[arm][0], n=shares[arm][1]) for arm in (most, least)}
             found.append(caution("lifted_unevenly", name, most=most, of_most=of[most], least=least, of_least=of[least]))
     return found

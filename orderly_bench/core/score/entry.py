@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.classes import class_floor
 from orderly_bench.core.score.details import check_details
 from orderly_bench.core.vocabulary import (
@@ -35,14 +35,12 @@ def check_score(score: Score) -> Score:
         Names the field and what to enter instead.
     """
     if score.state is State.MISSING and score.roots is not Roots.NOT_LOOKED:
-        raise InvalidInput(
-            "roots", tell("a missing cutting has no roots to see; choose 'not looked'"), score.roots.value
-        )
+        raise InvalidInput("roots", _("a missing cutting has no roots to see; choose 'not looked'"), score.roots.value)
     if score.roots in (Roots.SEEN, Roots.COUNTED) and score.known_by in INDIRECT_GRADES:
-        rule = tell("shows no roots: choose how they were seen, or 'not looked' and say what it told in the note")
+        rule = _("shows no roots: choose how they were seen, or 'not looked' and say what it told in the note")
         raise InvalidInput("how it is known", rule, score.known_by.value)
     if score.roots is Roots.NONE and score.known_by in INDIRECT_GRADES:
-        rule = tell("can't show that there are none: choose how they were looked for, or 'not looked'")
+        rule = _("can't show that there are none: choose how they were looked for, or 'not looked'")
         raise InvalidInput("how it is known", rule, score.known_by.value)
     _check_number(score)
     _check_length(score)
@@ -51,16 +49,16 @@ def check_score(score: Score) -> Score:
     check_details(score)
     if score.roots is Roots.NONE and score.fit is Fit.YES:
         raise InvalidInput(
-            "fit to pot on", tell("a cutting without roots is not fit to pot on; choose no, or enter its roots")
+            "fit to pot on", _("a cutting without roots is not fit to pot on; choose no, or enter its roots")
         )
     if score.state is State.DEAD and score.top in (Top.GROWING, Top.FLOWER):
         raise InvalidInput(
-            "state", tell("a growing or flowering top is not dead; choose 'looks dead' or another top"), score.top.value
+            "state", _("a growing or flowering top is not dead; choose 'looks dead' or another top"), score.top.value
         )
     if len(score.note) > LONGEST_NOTE:
         raise InvalidInput(
             "note",
-            tell("keep it within {longest_note} characters", longest_note=LONGEST_NOTE),
+            _("keep it within {longest_note} characters", longest_note=LONGEST_NOTE),
             f"{len(score.note)} characters",
         )
     return score
@@ -96,7 +94,7 @@ def check_long_enough(score: Score, from_mm: float | None) -> None:
     if from_mm is not None and score.longest_root_mm is not None and score.longest_root_mm < from_mm:
         raise InvalidInput(
             "longest root",
-            tell("a root counts in this trial from {mm:g} mm: say 'none', and how long it is in the note", mm=from_mm),
+            _("a root counts in this trial from {mm:g} mm: say 'none', and how long it is in the note", mm=from_mm),
             score.longest_root_mm,
         )
 
@@ -104,21 +102,21 @@ def check_long_enough(score: Score, from_mm: float | None) -> None:
 def _check_number(score: Score) -> None:
     if score.roots is Roots.COUNTED:
         if score.root_number is not None and score.root_class is not None:
-            raise InvalidInput("number of roots", tell("type the number or choose a class, not both"), score.root_class)
+            raise InvalidInput("number of roots", _("type the number or choose a class, not both"), score.root_class)
         if score.root_class is not None and class_floor(score.root_class) == 0:
-            raise InvalidInput("class of roots", tell("for none choose 'none'"), score.root_class)
+            raise InvalidInput("class of roots", _("for none choose 'none'"), score.root_class)
         if score.root_number is None and score.root_class is None:
-            raise InvalidInput("number of roots", tell("type the number, or choose a class or 'seen, not counted'"))
+            raise InvalidInput("number of roots", _("type the number, or choose a class or 'seen, not counted'"))
         if score.root_number is not None and not 1 <= score.root_number <= MOST_ROOTS:
             raise InvalidInput(
                 "number of roots",
-                tell("must be between 1 and {most_roots}; for none choose 'none'", most_roots=MOST_ROOTS),
+                _("must be between 1 and {most_roots}; for none choose 'none'", most_roots=MOST_ROOTS),
                 score.root_number,
             )
     elif score.root_number is not None or score.root_class is not None:
         typed = score.root_number if score.root_number is not None else score.root_class
         raise InvalidInput(
-            "number of roots", tell("leave it empty when roots are '{value}'", value=score.roots.value), typed
+            "number of roots", _("leave it empty when roots are '{value}'", value=score.roots.value), typed
         )
 
 
@@ -127,12 +125,12 @@ def _check_quality(score: Score) -> None:
         return
     if not 0 <= score.quality <= BEST_QUALITY:
         raise InvalidInput(
-            "quality", tell("must be between 0 and {best_quality}", best_quality=BEST_QUALITY), score.quality
+            "quality", _("must be between 0 and {best_quality}", best_quality=BEST_QUALITY), score.quality
         )
     if score.roots is Roots.NOT_LOOKED:
-        raise InvalidInput("quality", tell("roots nobody looked at have no quality; leave it blank"), score.quality)
+        raise InvalidInput("quality", _("roots nobody looked at have no quality; leave it blank"), score.quality)
     if (score.roots is Roots.NONE) != (score.quality == 0):
-        raise InvalidInput("quality", tell("is 0 for no roots, and 1 or more for any"), score.quality)
+        raise InvalidInput("quality", _("is 0 for no roots, and 1 or more for any"), score.quality)
 
 
 def _check_foliage(score: Score) -> None:
@@ -140,12 +138,12 @@ def _check_foliage(score: Score) -> None:
         return
     if not 0 <= score.foliage <= BEST_FOLIAGE:
         raise InvalidInput(
-            "foliage", tell("must be between 0 and {best_foliage}", best_foliage=BEST_FOLIAGE), score.foliage
+            "foliage", _("must be between 0 and {best_foliage}", best_foliage=BEST_FOLIAGE), score.foliage
         )
     if score.state is State.MISSING:
-        raise InvalidInput("foliage", tell("a missing cutting has none to judge; leave it blank"), score.foliage)
+        raise InvalidInput("foliage", _("a missing cutting has none to judge; leave it blank"), score.foliage)
     if score.state is State.DEAD and score.foliage > 0:
-        raise InvalidInput("foliage", tell("of a dead cutting is 0, or blank"), score.foliage)
+        raise InvalidInput("foliage", _("of a dead cutting is 0, or blank"), score.foliage)
 
 
 def _check_length(score: Score) -> None:
@@ -154,13 +152,13 @@ def _check_length(score: Score) -> None:
     if score.roots not in (Roots.COUNTED, Roots.SEEN):
         raise InvalidInput(
             "longest root",
-            tell("leave it empty when roots are '{value}'", value=score.roots.value),
+            _("leave it empty when roots are '{value}'", value=score.roots.value),
             score.longest_root_mm,
         )
     if not 0 < score.longest_root_mm <= LONGEST_ROOT_MM:
         raise InvalidInput(
             "longest root",
-            tell("must be above 0 and at most {longest_root_mm:.0f} mm", longest_root_mm=LONGEST_ROOT_MM),
+            _("must be above 0 and at most {longest_root_mm:.0f} mm", longest_root_mm=LONGEST_ROOT_MM),
             score.longest_root_mm,
         )
 

@@ -9,7 +9,8 @@ from itertools import pairwise
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.schedule import DayZero
 from orderly_bench.core.vocabulary import Roots, Score, State
 
@@ -63,7 +64,7 @@ def question_visits(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Fi
         both = [code for code in later.scores if code in earlier.scores]
         vanished = [c for c in both if _rooted(earlier.scores[c]) and later.scores[c].roots is Roots.NONE]
         risen = [c for c in both if earlier.scores[c].state in DEAD and later.scores[c].state in LIVING]
-        days = tell(
+        days = _(
             "day {planned_das} and day {planned_das2}", planned_das=earlier.planned_das, planned_das2=later.planned_das
         )
         if vanished:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import IntEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import Roots, Score, State
 
 LONGEST_WHY = 200
@@ -43,7 +43,7 @@ class Piles:
     @property
     def words(self) -> str:
         """The piles in a line."""
-        return tell(
+        return _(
             "{rooted} with roots, {bare} in the bin, {waiting} not yet unpotted",
             rooted=self.rooted,
             bare=self.bare,
@@ -89,22 +89,22 @@ def held_against(counted: Counted, scored: Piles) -> str:
     asked, found = [], []
     if counted.rooted not in (None, scored.rooted):
         both = {"counted": counted.rooted, "scored": scored.rooted}
-        asked.append(tell("{counted} with roots lie on the table and {scored} in the scores", **both))
-        found.append(tell("{counted} with roots were counted on the table and {scored} in the scores", **both))
+        asked.append(_("{counted} with roots lie on the table and {scored} in the scores", **both))
+        found.append(_("{counted} with roots were counted on the table and {scored} in the scores", **both))
     if counted.bare not in (None, scored.bare):
         both = {"counted": counted.bare, "scored": scored.bare}
-        asked.append(tell("{counted} without roots lie in the bin and {scored} in the scores", **both))
-        found.append(tell("{counted} without roots were counted in the bin and {scored} in the scores", **both))
+        asked.append(_("{counted} without roots lie in the bin and {scored} in the scores", **both))
+        found.append(_("{counted} without roots were counted in the bin and {scored} in the scores", **both))
     if not found:
         return ""
     if not 0 < len(counted.why.strip()) <= LONGEST_WHY:
         raise InvalidInput(
-            tell("why the count differs"),
-            tell(
+            _("why the count differs"),
+            _(
                 "{differ}: look for the ones that differ, or say within {n} characters why",
                 differ="; ".join(asked),
                 n=LONGEST_WHY,
             ),
             counted.why[:60] or None,
         )
-    return tell("{differ}: {why}", differ="; ".join(found), why=counted.why.strip())
+    return _("{differ}: {why}", differ="; ".join(found), why=counted.why.strip())

@@ -7,7 +7,7 @@ from itertools import pairwise
 from math import hypot
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 Point = tuple[float, float]
 #: A scale of fewer pixels is too coarse to measure by.
@@ -49,25 +49,23 @@ def length_mm(points: Sequence[Point], scale: Sequence[Point], scale_mm: float) 
     10.0
     """
     if len(scale) != 2:
-        raise InvalidInput(
-            tell("scale"), tell("click both ends of something of known length, such as the ruler beside it")
-        )
+        raise InvalidInput(_("scale"), _("click both ends of something of known length, such as the ruler beside it"))
     if not LEAST_MM <= scale_mm <= MOST_MM:
         raise InvalidInput(
-            tell("scale, mm"), tell("must be between {low:g} and {high:g}", low=LEAST_MM, high=MOST_MM), scale_mm
+            _("scale, mm"), _("must be between {low:g} and {high:g}", low=LEAST_MM, high=MOST_MM), scale_mm
         )
     if along(scale) < LEAST_SCALE_PX:
-        rule = tell("its ends lie too close on the photo; take a longer stretch")
-        raise InvalidInput(tell("scale"), rule, tell("{n:.0f} pixels", n=along(scale)))
+        rule = _("its ends lie too close on the photo; take a longer stretch")
+        raise InvalidInput(_("scale"), rule, _("{n:.0f} pixels", n=along(scale)))
     if not 2 <= len(points) <= MOST_POINTS:
         raise InvalidInput(
-            tell("points"),
-            tell("click from the base of the root to its tip, 2 to {n} points", n=MOST_POINTS),
+            _("points"),
+            _("click from the base of the root to its tip, 2 to {n} points", n=MOST_POINTS),
             len(points),
         )
     found = along(points) * scale_mm / along(scale)
     if not LEAST_MM <= found <= MOST_MM:
-        raise InvalidInput(tell("length"), tell("no root is so long; look at the scale"), tell("{n:.1f} mm", n=found))
+        raise InvalidInput(_("length"), _("no root is so long; look at the scale"), _("{n:.1f} mm", n=found))
     return round(found, 1)
 
 

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 FIELD = "units of each arm lifted for good"
 
@@ -46,7 +46,7 @@ def drawn_sample(units: Sequence[InScope], of_each: int, rng: np.random.Generato
     if not 1 <= of_each < fewest:
         raise InvalidInput(
             FIELD,
-            tell("the arm with the fewest has {n:unit|units}, and one at least has to stay of each", n=fewest),
+            _("the arm with the fewest has {n:unit|units}, and one at least has to stay of each", n=fewest),
             of_each,
         )
     groups = _alike(units)
@@ -61,7 +61,7 @@ def drawn_sample(units: Sequence[InScope], of_each: int, rng: np.random.Generato
     else:
         raise InvalidInput(
             FIELD,
-            tell(
+            _(
                 "{blocks} blocks hold {n:unit|units} of each arm: a multiple of {blocks}, as many from every block, or of {n} for whole ones",
                 blocks=len(groups),
                 n=per_group,
@@ -96,8 +96,8 @@ def what_stays(units: Sequence[InScope], drawn: Sequence[int]) -> str:
     taken = set(drawn)
     left = Counter(unit.arm for unit in units if unit.id not in taken)
     low, high = min(left.values()), max(left.values())
-    each = tell("{n} of each arm", n=low) if low == high else tell("{low} to {high} of each arm", low=low, high=high)
-    return tell(
+    each = _("{n} of each arm", n=low) if low == high else _("{low} to {high} of each arm", low=low, high=high)
+    return _(
         "{n} of {units} units, drawn over the arms, are lifted for good and are in no later count; {each} stay.",
         n=len(taken),
         units=len(units),

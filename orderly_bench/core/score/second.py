@@ -16,7 +16,7 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.agreement import kappa
 
 T = TypeVar("T")
@@ -65,21 +65,21 @@ class Agreement:
     @property
     def words(self) -> str:
         """In one line."""
-        parts = [tell("{same} of {both} judged alike", same=str(self.same), both=str(self.both))]
+        parts = [_("{same} of {both} judged alike", same=str(self.same), both=str(self.both))]
         if self.kappa is not None:
-            parts.append(tell("kappa {kappa:.2f}", kappa=self.kappa))
+            parts.append(_("kappa {kappa:.2f}", kappa=self.kappa))
         elif self.both:
-            parts.append(tell("no kappa: both saw one class only"))
+            parts.append(_("no kappa: both saw one class only"))
         if self.difference is not None:
             parts.append(
-                tell(
+                _(
                     "the second counted {difference:+.1f} roots in the mean over {n}",
                     difference=self.difference,
                     n=str(self.numbers),
                 )
             )
         if self.low is not None and self.high is not None:
-            parts.append(tell("limits {low:+.1f} to {high:+.1f}", low=self.low, high=self.high))
+            parts.append(_("limits {low:+.1f} to {high:+.1f}", low=self.low, high=self.high))
         return ", ".join(parts).replace("-", "−")
 
 
@@ -92,7 +92,7 @@ def draw_share(of: Sequence[T], percent: float, rng: np.random.Generator) -> lis
         Not between 1 and 100 per cent.
     """
     if not 1 <= percent <= 100:
-        raise InvalidInput("share to be scored again", tell("must be between 1 and 100 per cent"), percent)
+        raise InvalidInput("share to be scored again", _("must be between 1 and 100 per cent"), percent)
     n = min(len(of), max(FEWEST, ceil(len(of) * percent / 100)))
     return [of[i] for i in sorted(rng.choice(len(of), size=n, replace=False))]
 

@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.vocabulary import FailureSign, Score
 
 #: Fewer signs than these over all arms are counted and not read.
@@ -17,18 +18,16 @@ FEWEST_TO_READ = 5
 #: What each sign points to, and what puts it right.
 READ = {
     FailureSign.BLACK_BASE: (
-        word("rot: too wet, too still or too cool at the base; a base burned by hormone or alcohol looks the same"),
-        word(
-            "Let the medium drain and the air move, warm the base; if only dipped arms show it, dip weaker or shorter"
-        ),
+        N_("rot: too wet, too still or too cool at the base; a base burned by hormone or alcohol looks the same"),
+        N_("Let the medium drain and the air move, warm the base; if only dipped arms show it, dip weaker or shorter"),
     ),
     FailureSign.DRY_FROM_TOP: (
-        word("drying: air too dry, draughty or hot for leaves without roots"),
-        word("Keep the cover closed longer, shade, halve large leaves; don't water more for it"),
+        N_("drying: air too dry, draughty or hot for leaves without roots"),
+        N_("Keep the cover closed longer, shade, halve large leaves; don't water more for it"),
     ),
     FailureSign.PEST: (
-        word("something eats or sucks: the counts speak of it, not of the treatment"),
-        word("Find out what it is, set the touched units apart, and write down the days as an incident"),
+        N_("something eats or sucks: the counts speak of it, not of the treatment"),
+        N_("Find out what it is, set the touched units apart, and write down the days as an incident"),
     ),
 }
 OPPOSITE = frozenset({FailureSign.BLACK_BASE, FailureSign.DRY_FROM_TOP})
@@ -51,21 +50,21 @@ class SignCount:
         """``black base: A 9 of 30, B 2 of 30``."""
         if list(self.of_arm) == [""]:
             k, n = self.of_arm[""]
-            return tell("{sign} {k} of {n}", sign=self.sign.value, k=str(k), n=str(n))
+            return _("{sign} {k} of {n}", sign=self.sign.value, k=str(k), n=str(n))
         arms = ", ".join(
-            tell("{letter} {k} of {n}", letter=letter, k=str(k), n=str(n)) for letter, (k, n) in self.of_arm.items()
+            _("{letter} {k} of {n}", letter=letter, k=str(k), n=str(n)) for letter, (k, n) in self.of_arm.items()
         )
-        return tell("{sign}: {arms}", sign=self.sign.value, arms=arms)
+        return _("{sign}: {arms}", sign=self.sign.value, arms=arms)
 
     @property
     def points_to(self) -> str:
         """What the sign points to; blank where it is too few to read."""
-        return tell(READ[self.sign][0]) if self.total >= FEWEST_TO_READ else ""
+        return _(READ[self.sign][0]) if self.total >= FEWEST_TO_READ else ""
 
     @property
     def correction(self) -> str:
         """One correction; blank where it is too few to read."""
-        return tell(READ[self.sign][1]) if self.total >= FEWEST_TO_READ else ""
+        return _(READ[self.sign][1]) if self.total >= FEWEST_TO_READ else ""
 
 
 def signs_of(letters: Sequence[str], scored: Iterable[tuple[str, Score | None]]) -> list[SignCount]:
@@ -95,11 +94,9 @@ def read_together(signs: Sequence[SignCount]) -> list[str]:
     told = []
     if {one.sign for one in signs if one.total >= FEWEST_TO_READ} >= OPPOSITE:
         told.append(
-            tell("Opposite signs stand side by side: what mends one feeds the other. Black starts soft at the cut, drying starts crisp at the tip; look where each stands, and mend them by place or arm, not all at once.")
+            _("Opposite signs stand side by side: what mends one feeds the other. Black starts soft at the cut, drying starts crisp at the tip; look where each stands, and mend them by place or arm, not all at once.")
         )  # fmt: skip
     few = [one for one in signs if one.total < FEWEST_TO_READ]
     if few:
-        told.append(
-            tell("{signs}: too few to read, counted only.", signs=", ".join(tell(one.sign.value) for one in few))
-        )
+        told.append(_("{signs}: too few to read, counted only.", signs=", ".join(_(one.sign.value) for one in few)))
     return told

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.vocabulary import INDIRECT_GRADES, Fit, KnownBy, Roots, Score, State
 
-NOTE = word("counted with its container")
+NOTE = N_("counted with its container")
 
 
 @dataclass(frozen=True)
@@ -35,15 +36,13 @@ def scores_of_count(count: TippedOut, waiting: int, way: KnownBy) -> list[Score]
         A number below 0, a sum that is not what waits, roots known in a way that shows none.
     """
     if min(count.rooted, count.bare, count.dead, count.missing) < 0:
-        raise InvalidInput("count", tell("can't be below 0"), count.total)
+        raise InvalidInput("count", _("can't be below 0"), count.total)
     if count.total != waiting:
-        rule = tell("must add up to the {n} of this container that have no score yet", n=str(waiting))
+        rule = _("must add up to the {n} of this container that have no score yet", n=str(waiting))
         raise InvalidInput("count", rule, count.total)
     if count.rooted and way in INDIRECT_GRADES:
-        raise InvalidInput(
-            "count", tell("needs roots that were seen; this check looks by {way}", way=way), count.rooted
-        )
-    note = tell(NOTE)
+        raise InvalidInput("count", _("needs roots that were seen; this check looks by {way}", way=way), count.rooted)
+    note = _(NOTE)
     return [
         *[Score(State.ALIVE, Roots.SEEN, known_by=way, note=note)] * count.rooted,
         *[Score(State.ALIVE, Roots.NONE, fit=Fit.NO, known_by=way, note=note)] * count.bare,

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import KnownBy
 
 #: Arms whose share of a grade, or of cuttings looked at, differs by more than this are not equally visible.
@@ -79,4 +79,4 @@ def _pooled(arms: Mapping[str, list[KnownBy | None]]) -> list[Caution]:
 
 
 def _of(grades: Sequence[KnownBy | None], grade: KnownBy | None) -> str:
-    return tell("{k} of {n}", k=sum(1 for g in grades if g is grade), n=len(grades))
+    return _("{k} of {n}", k=sum(1 for g in grades if g is grade), n=len(grades))

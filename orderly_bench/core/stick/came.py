@@ -9,7 +9,9 @@ from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, shown, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.stock.kept import Stage
 from orderly_bench.core.typed import NUMBER_WORDS, Asked, day, lines, named, one_of, read_those_typed, text, whole
 
@@ -74,27 +76,25 @@ class Came:
     @property
     def words(self) -> str:
         """In one line; blank where nothing is said."""
-        parts = [shown(self.origin)] if self.origin is not Origin.NOT_SAID else []
+        parts = [_(self.origin)] if self.origin is not Origin.NOT_SAID else []
         parts += (
-            [tell("condition {n} of {best}", n=str(self.condition), best=str(BEST))]
-            if self.condition is not None
-            else []
+            [_("condition {n} of {best}", n=str(self.condition), best=str(BEST))] if self.condition is not None else []
         )
-        parts += [tell("from {whom}", whom=self.from_whom)] if self.from_whom else []
-        parts += [tell("came on {day}", day=dated(self.arrived))] if self.arrived else []
+        parts += [_("from {whom}", whom=self.from_whom)] if self.from_whom else []
+        parts += [_("came on {day}", day=dated(self.arrived))] if self.arrived else []
         parts += self._counted()
-        parts += [tell("taken {when}", when=self.taken)] if self.taken else []
-        parts += [tell("stuck by {who}", who=self.stuck_by)] if self.stuck_by else []
-        parts += [tell("{wood} shoots", wood=shown(self.wood))] if self.wood else []
-        parts += [tell("exposed: {why}", why=self.exposed)] if self.exposed else []
+        parts += [_("taken {when}", when=self.taken)] if self.taken else []
+        parts += [_("stuck by {who}", who=self.stuck_by)] if self.stuck_by else []
+        parts += [_("{wood} shoots", wood=_(self.wood))] if self.wood else []
+        parts += [_("exposed: {why}", why=self.exposed)] if self.exposed else []
         return ", ".join(parts)
 
     def _counted(self) -> list[str]:
-        parts = [tell("{n:piece|pieces} came", n=self.how_many)] if self.how_many is not None else []
-        parts += [tell("{n} dead on arrival", n=str(self.dead_on_arrival))] if self.dead_on_arrival is not None else []
+        parts = [_("{n:piece|pieces} came", n=self.how_many)] if self.how_many is not None else []
+        parts += [_("{n} dead on arrival", n=str(self.dead_on_arrival))] if self.dead_on_arrival is not None else []
         if self.discarded:
             total = str(sum(n for _, n in self.discarded))
-            parts.append(tell("{total} thrown away: {reasons}", total=total, reasons=write_discarded(self.discarded)))
+            parts.append(_("{total} thrown away: {reasons}", total=total, reasons=write_discarded(self.discarded)))
         return parts
 
     @property
@@ -105,7 +105,7 @@ class Came:
     @property
     def in_scope(self) -> str:
         """What the answer's scope says of such pieces; blank where they were taken for the trial, or nobody said."""
-        return shown(self.origin) if self.origin in NOT_CHOSEN else ""
+        return _(self.origin) if self.origin in NOT_CHOSEN else ""
 
 
 UNSAID = Came()
@@ -134,7 +134,7 @@ def read_discarded(typed: str) -> tuple[tuple[str, int], ...]:
         if hit is None:
             raise InvalidInput(
                 "thrown away before sticking",
-                tell("write a number and why, such as: 3 broken, 2 soft"),
+                _("write a number and why, such as: 3 broken, 2 soft"),
                 part.strip()[:40],
             )
         found[hit["why"]] = found.get(hit["why"], 0) + int(hit["n"])
@@ -147,28 +147,28 @@ def write_discarded(kept: tuple[tuple[str, int], ...]) -> str:
 
 
 #: How ripe the shoots of a lot can be.
-WOOD = (("", word("as its plant")), *((stage.value, stage.value) for stage in Stage if stage is not Stage.NOT_SAID))
+WOOD = (("", N_("as its plant")), *((stage.value, stage.value) for stage in Stage if stage is not Stage.NOT_SAID))
 #: What could carry disease into a lot.
 EXPOSED = (
-    ("", word("nothing known")), ("a donor that was not well", word("a donor that was not well")), ("one dish for all", word("one dish for all")),
-    ("pots used before", word("pots used before")), ("one water for all", word("one water for all")),
+    ("", N_("nothing known")), ("a donor that was not well", N_("a donor that was not well")), ("one dish for all", N_("one dish for all")),
+    ("pots used before", N_("pots used before")), ("one water for all", N_("one water for all")),
 )  # fmt: skip
 ASKED = (
-    Asked("origin", word("Why it was taken"), one_of(Origin)),
-    Asked("condition", word("Condition on arrival, 0 to 5"), whole(0, BEST, None)),
-    Asked("taken", word("Taken when, in what weather"), text(LONGEST)),
-    Asked("from_whom", word("From whom, and their number"), text(LONGEST)),
-    Asked("arrived", word("Came on"), day()),
-    Asked("how_many", word("How many came"), whole(0, MOST_PIECES, None)),
-    Asked("dead_on_arrival", word("Dead on arrival"), whole(0, MOST_PIECES, None)),
+    Asked("origin", N_("Why it was taken"), one_of(Origin)),
+    Asked("condition", N_("Condition on arrival, 0 to 5"), whole(0, BEST, None)),
+    Asked("taken", N_("Taken when, in what weather"), text(LONGEST)),
+    Asked("from_whom", N_("From whom, and their number"), text(LONGEST)),
+    Asked("arrived", N_("Came on"), day()),
+    Asked("how_many", N_("How many came"), whole(0, MOST_PIECES, None)),
+    Asked("dead_on_arrival", N_("Dead on arrival"), whole(0, MOST_PIECES, None)),
     Asked(
         "discarded",
-        word("Thrown away before sticking, such as: 3 broken, 2 soft"),
+        N_("Thrown away before sticking, such as: 3 broken, 2 soft"),
         lines(read_discarded, write_discarded),
     ),
-    Asked("stuck_by", word("Stuck by"), text(LONGEST)),
-    Asked("wood", word("Wood of these shoots"), named(*WOOD)),
-    Asked("exposed", word("Exposed to disease by"), named(*EXPOSED)),
+    Asked("stuck_by", N_("Stuck by"), text(LONGEST)),
+    Asked("wood", N_("Wood of these shoots"), named(*WOOD)),
+    Asked("exposed", N_("Exposed to disease by"), named(*EXPOSED)),
 )
 
 
@@ -183,7 +183,7 @@ def read_came(typed: Mapping[str, str]) -> Came:
     made = Came(**read_those_typed(ASKED, typed))
     if made.dead_on_arrival is not None and made.how_many is not None and made.dead_on_arrival > made.how_many:
         raise InvalidInput(
-            "dead on arrival", tell("can't be more than the {n} that came", n=made.how_many), made.dead_on_arrival
+            "dead on arrival", _("can't be more than the {n} that came", n=made.how_many), made.dead_on_arrival
         )
     return made
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 class Lacking(StrEnum):
@@ -48,22 +48,22 @@ class Proposal:
     def words(self, hidden: bool = False) -> str:
         """What to do, in one or two sentences; while arms are hidden without their letters."""
         if not self.leave:
-            return tell("There is enough for all that is left.")
+            return _("There is enough for all that is left.")
         if self.whole or self.dropped:
-            stuck = tell("Stick {names} whole", names=", ".join(self.whole)) if self.whole else tell("Stick no more")
-            told = tell("{stuck}, and leave {names} out: every arm loses alike.", stuck=stuck, names=", ".join(self.dropped))  # fmt: skip
+            stuck = _("Stick {names} whole", names=", ".join(self.whole)) if self.whole else _("Stick no more")
+            told = _("{stuck}, and leave {names} out: every arm loses alike.", stuck=stuck, names=", ".join(self.dropped))  # fmt: skip
         elif hidden:
-            told = tell("Stick those that are not listed here; then every arm loses alike.")
+            told = _("Stick those that are not listed here; then every arm loses alike.")
         else:
             each = ", ".join(f"{arm} {n}" for arm, n in self.of_arm.items())
-            told = tell("Stick so many more of each arm: {each}; then every arm loses alike.", each=each)
-        return tell("{told} {n} {n:~stays|stay} over.", told=told, n=self.over) if self.over else told
+            told = _("Stick so many more of each arm: {each}; then every arm loses alike.", each=each)
+        return _("{told} {n} {n:~stays|stay} over.", told=told, n=self.over) if self.over else told
 
 
 def read_enough(typed: int | None) -> int:
     """How many there are, as typed."""
     if typed is None or not 0 <= typed <= 100_000:
-        raise InvalidInput(tell("how many there are"), tell("count what is left: 0 to 100000"), typed)
+        raise InvalidInput(_("how many there are"), _("count what is left: 0 to 100000"), typed)
     return typed
 
 

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.typed import read_number
 
 NUMBERS = {"a": 1, "an": 1, "one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7}
@@ -46,7 +46,7 @@ def held_words(words: str, hours: float | None) -> str:
     """How and for how long in one: hours are added where the words do not say them; blank where nothing was said."""
     if hours is None or hours_said(words) == hours:
         return words
-    return ", ".join(part for part in (words, tell("{hours:g} h", hours=hours)) if part)
+    return ", ".join(part for part in (words, _("{hours:g} h", hours=hours)) if part)
 
 
 def too_long(lots: Iterable[Held], limit: float) -> str:
@@ -54,5 +54,5 @@ def too_long(lots: Iterable[Held], limit: float) -> str:
     held = list(lots)
     late = [(lot.hours, lot.lot) for lot in held if lot.hours is not None and lot.hours > limit and not lot.on_purpose]
     if len(held) == 1:
-        return "".join(tell("{hours:g} h", hours=hours) for hours, _ in late)
-    return "; ".join(tell("{lot}: {hours:g} h", lot=lot, hours=hours) for hours, lot in sorted(late, reverse=True))
+        return "".join(_("{hours:g} h", hours=hours) for hours, _lot in late)
+    return "; ".join(_("{lot}: {hours:g} h", lot=lot, hours=hours) for hours, lot in sorted(late, reverse=True))

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.starting_alike import apart, sizes_in
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.typed import Kind, named, number, text, whole
@@ -56,47 +57,47 @@ class PieceMeasure:
 
 
 def _choice(*names: str) -> Kind:
-    return named(("", word("not said")), *((name, name) for name in names))
+    return named(("", N_("not said")), *((name, name) for name in names))
 
 
 _PIECE, _BASE = AspectKind.CUTTING_TYPE, AspectKind.BASE
 MEASURES = (
-    PieceMeasure("length_mm", word("length, mm"), number(5, 3_000, None),
-        word("longer pieces hold more reserves and lose more water"), _PIECE),
-    PieceMeasure("diameter_mm", word("diameter, mm"), number(0.2, 100, None),
-        word("thick pieces are older wood with more reserves"), _PIECE),
-    PieceMeasure("nodes_in", word("nodes in the medium"), whole(0, 40, None),
-        word("roots often arise at nodes, so more of them are more chances"), _PIECE),
-    PieceMeasure("nodes_above", word("nodes above it"), whole(0, 60, None),
-        word("buds above feed the base and lose water"), _PIECE),
-    PieceMeasure("leaves", word("leaves"), _choice(word("whole"), word("halved"), word("some taken off"), word("none left")),
-        word("leaf feeds the base and loses water"), _PIECE),
-    PieceMeasure("below_node_mm", word("cut below the node, mm"), number(0, 200, None),
-        word("a stub below the node may rot before it roots"), _BASE),
-    PieceMeasure("earlier_roots", word("earlier roots"), _choice(word("none"), word("aerial"), word("trimmed off"), word("washed off")),
-        word("roots that were there already are counted as the treatment's"), AspectKind.EARLIER_ROOTS, "none"),
-    PieceMeasure("wound", word("wound"), _choice(word("none"), word("one side"), word("two sides"), word("torn heel")),
-        word("a wound takes up more hormone, and more rot"), AspectKind.WOUNDING),
-    PieceMeasure("depth_mm", word("depth, mm"), number(1, 500, None),
-        word("deeper is wetter and has less air"), _BASE),
-    PieceMeasure("put_in", word("put in"), _choice(word("hole first"), word("pushed")),
-        word("pushing wipes powder off and bruises the base"), _BASE),
-    PieceMeasure("watered_in", word("watered in"), _choice(word("yes"), word("no")),
-        word("watering in closes the medium around the base and washes powder off")),
-    PieceMeasure("shape", word("shape"), _choice(word("straight"), word("bent"), word("broken and kept")),
-        word("a bent base may be bruised or stand shallow"), None, "straight"),
-    PieceMeasure("way_up", word("way up"), _choice(word("buds up"), word("upside down")),
-        word("upside down, roots and shoots start from the wrong ends"), None, "buds up"),
-    PieceMeasure("held_by", word("held by"), _choice(word("nothing"), word("a stake"), word("a tie"), word("a weight")),
-        word("what is held moves less; a tie or a weight may bruise"), None, "nothing"),
-    PieceMeasure("dripped_on", word("dripped on by the cover"), _choice(word("no"), word("yes")),
-        word("drops soak the medium there and wash powder off"), None, "no"),
-    PieceMeasure("condition", word("condition on arrival, 0 to 5"), whole(0, 5, None),
-        word("tired pieces have less left to root with")),
-    PieceMeasure("donor", word("in truth from plant"), text(40),
-        word("another plant may root more or less easily"), AspectKind.DONOR),
-    PieceMeasure("grade", word("in truth of grade"), text(40),
-        word("a stronger or weaker piece may root more or less easily"), _PIECE),
+    PieceMeasure("length_mm", N_("length, mm"), number(5, 3_000, None),
+        N_("longer pieces hold more reserves and lose more water"), _PIECE),
+    PieceMeasure("diameter_mm", N_("diameter, mm"), number(0.2, 100, None),
+        N_("thick pieces are older wood with more reserves"), _PIECE),
+    PieceMeasure("nodes_in", N_("nodes in the medium"), whole(0, 40, None),
+        N_("roots often arise at nodes, so more of them are more chances"), _PIECE),
+    PieceMeasure("nodes_above", N_("nodes above it"), whole(0, 60, None),
+        N_("buds above feed the base and lose water"), _PIECE),
+    PieceMeasure("leaves", N_("leaves"), _choice(N_("whole"), N_("halved"), N_("some taken off"), N_("none left")),
+        N_("leaf feeds the base and loses water"), _PIECE),
+    PieceMeasure("below_node_mm", N_("cut below the node, mm"), number(0, 200, None),
+        N_("a stub below the node may rot before it roots"), _BASE),
+    PieceMeasure("earlier_roots", N_("earlier roots"), _choice(N_("none"), N_("aerial"), N_("trimmed off"), N_("washed off")),
+        N_("roots that were there already are counted as the treatment's"), AspectKind.EARLIER_ROOTS, "none"),
+    PieceMeasure("wound", N_("wound"), _choice(N_("none"), N_("one side"), N_("two sides"), N_("torn heel")),
+        N_("a wound takes up more hormone, and more rot"), AspectKind.WOUNDING),
+    PieceMeasure("depth_mm", N_("depth, mm"), number(1, 500, None),
+        N_("deeper is wetter and has less air"), _BASE),
+    PieceMeasure("put_in", N_("put in"), _choice(N_("hole first"), N_("pushed")),
+        N_("pushing wipes powder off and bruises the base"), _BASE),
+    PieceMeasure("watered_in", N_("watered in"), _choice(N_("yes"), N_("no")),
+        N_("watering in closes the medium around the base and washes powder off")),
+    PieceMeasure("shape", N_("shape"), _choice(N_("straight"), N_("bent"), N_("broken and kept")),
+        N_("a bent base may be bruised or stand shallow"), None, "straight"),
+    PieceMeasure("way_up", N_("way up"), _choice(N_("buds up"), N_("upside down")),
+        N_("upside down, roots and shoots start from the wrong ends"), None, "buds up"),
+    PieceMeasure("held_by", N_("held by"), _choice(N_("nothing"), N_("a stake"), N_("a tie"), N_("a weight")),
+        N_("what is held moves less; a tie or a weight may bruise"), None, "nothing"),
+    PieceMeasure("dripped_on", N_("dripped on by the cover"), _choice(N_("no"), N_("yes")),
+        N_("drops soak the medium there and wash powder off"), None, "no"),
+    PieceMeasure("condition", N_("condition on arrival, 0 to 5"), whole(0, 5, None),
+        N_("tired pieces have less left to root with")),
+    PieceMeasure("donor", N_("in truth from plant"), text(40),
+        N_("another plant may root more or less easily"), AspectKind.DONOR),
+    PieceMeasure("grade", N_("in truth of grade"), text(40),
+        N_("a stronger or weaker piece may root more or less easily"), _PIECE),
 )  # fmt: skip
 #: What a piece was, where it is another than the pick list says.
 ORIGIN = ("donor", "grade")
@@ -117,8 +118,8 @@ def read_measures(typed: Mapping[str, str]) -> dict[str, str]:
 
 def read_one(measure: PieceMeasure, typed: str) -> str:
     """One measure as typed, held to its limits; blank for none."""
-    value = measure.kind.value_of(typed.strip(), shown(measure.words))
-    measure.kind.check(value, shown(measure.words))
+    value = measure.kind.value_of(typed.strip(), _(measure.words))
+    measure.kind.check(value, _(measure.words))
     return measure.kind.text_of(value)
 
 
@@ -138,15 +139,15 @@ def read_in_order(measure: PieceMeasure, typed: str, places: int) -> list[str]:
     parts = typed.replace(";", " ").split() if measure.kind.limits else [p.strip() for p in typed.splitlines()]
     parts = [part.rstrip(",") for part in parts]
     if len(parts) != places:
-        rule = tell("{places} places stand here, so type {places} values; - for a place without one", places=places)
-        raise InvalidInput(shown(measure.words), rule, tell("{n} values", n=len(parts)))
+        rule = _("{places} places stand here, so type {places} values; - for a place without one", places=places)
+        raise InvalidInput(_(measure.words), rule, _("{n} values", n=len(parts)))
     found = []
     for place, part in enumerate(parts, 1):
         try:
             found.append("" if part in NOTHING else read_one(measure, part))
         except InvalidInput as error:
             raise InvalidInput(
-                tell("{label}, value {place}", label=shown(measure.words), place=place), error.rule, error.value
+                _("{label}, value {place}", label=_(measure.words), place=place), error.rule, error.value
             ) from None
     return found
 
@@ -203,8 +204,8 @@ def over_arms(noted: Sequence[Noted], arms: Sequence[str], differ: Collection[As
         of_arm = {
             letter: _told([c for c, a in zip(cells, arm, strict=True) if a == i]) for i, letter in enumerate(arms)
         }
-        start = None if measure.asked_in(differ) else apart(shown(measure.words), cells, arm, arms)
-        means, planned = shown(measure.means) if start else "", measure.of in differ
+        start = None if measure.asked_in(differ) else apart(_(measure.words), cells, arm, arms)
+        means, planned = _(measure.means) if start else "", measure.of in differ
         found.append(
             OverArms(measure, of_arm, start.words if start else "", means, start.far if start else 0.0, planned)
         )
@@ -215,14 +216,12 @@ def _told(cells: Sequence[str]) -> str:
     """One arm's values in words: mean and range of sizes, counts of kinds; how many were measured where not all were."""
     known = [cell for cell in cells if cell]
     if not known:
-        return tell("not measured")
+        return _("not measured")
     sizes = sizes_in(known)
     if sizes is None:
-        words = ", ".join(f"{n} {shown(kind)}" for kind, n in Counter(known).most_common())
+        words = ", ".join(f"{n} {_(kind)}" for kind, n in Counter(known).most_common())
     elif sizes.min() == sizes.max():
         words = f"{sizes[0]:g}"
     else:
-        words = tell("{mean:.3g} ({least:g} to {most:g})", mean=sizes.mean(), least=sizes.min(), most=sizes.max())
-    return (
-        words if len(known) == len(cells) else tell("{words}; {n} of {all}", words=words, n=len(known), all=len(cells))
-    )
+        words = _("{mean:.3g} ({least:g} to {most:g})", mean=sizes.mean(), least=sizes.min(), most=sizes.max())
+    return words if len(known) == len(cells) else _("{words}; {n} of {all}", words=words, n=len(known), all=len(cells))

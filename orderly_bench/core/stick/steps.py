@@ -7,22 +7,22 @@ from __future__ import annotations
 
 import re
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 
 MOST_STEPS, LONGEST_STEP = 12, 60
-WIPED, HOLE, UP = word("blade wiped between plants"), word("hole first, then the piece"), word("buds up")
-COMMON = (WIPED, word("base recut"), word("leaves off below the line"), HOLE, UP)
+WIPED, HOLE, UP = N_("blade wiped between plants"), N_("hole first, then the piece"), N_("buds up")
+COMMON = (WIPED, N_("base recut"), N_("leaves off below the line"), HOLE, UP)
 #: Of kinds of pieces whose name holds such a word.
 _OF_KIND = (
-    (r"root", (WIPED, word("top cut flat, bottom slanting"), HOLE, word("flat end up"))),
-    (r"leaf|leaves|blade", (WIPED, word("stalk recut"), word("upper side up"), word("vein or stalk in the medium"))),
-    (r"hard|dormant|stick", (WIPED, word("cut straight below a bud, slanting above the top one"), HOLE, UP, word("two buds in the medium"))),
-    (r"heel", (WIPED, word("tail of the heel trimmed"), word("leaves off below the line"), HOLE, UP)),
+    (r"root", (WIPED, N_("top cut flat, bottom slanting"), HOLE, N_("flat end up"))),
+    (r"leaf|leaves|blade", (WIPED, N_("stalk recut"), N_("upper side up"), N_("vein or stalk in the medium"))),
+    (r"hard|dormant|stick", (WIPED, N_("cut straight below a bud, slanting above the top one"), HOLE, UP, N_("two buds in the medium"))),
+    (r"heel", (WIPED, N_("tail of the heel trimmed"), N_("leaves off below the line"), HOLE, UP)),
 )  # fmt: skip
 #: Pieces of a shoot, whatever else their name says of leaves or roots.
 _OF_A_SHOOT = re.compile(r"\b(?:tip|stem|shoot|node|nodal|internode|mallet|basal|cane)s?\b")
 #: What else is done with pieces that were bought or sent in.
-SENT_IN = (word("pieces washed"), word("gel rinsed off"))
+SENT_IN = (N_("pieces washed"), N_("gel rinsed off"))
 
 
 def steps_for(own: str, cutting_type: str, sent_in: bool) -> list[str]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 
 class Status(StrEnum):
@@ -70,12 +70,12 @@ def check_counted(counted: int | None, rows: list[int], not_stuck: int) -> None:
     if counted is None or counted == stand:
         return
     each = str(rows[0]) if len(set(rows)) == 1 else " + ".join(map(str, rows))
-    held = tell("{n:row|rows} of {each} {n:~holds|hold} {all}", n=len(rows), each=each, all=sum(rows))
+    held = _("{n:row|rows} of {each} {n:~holds|hold} {all}", n=len(rows), each=each, all=sum(rows))
     if not_stuck:
-        held = tell("{held}, less {n} not stuck: {stand}", held=held, n=not_stuck, stand=stand)
+        held = _("{held}, less {n} not stuck: {stand}", held=held, n=not_stuck, stand=stand)
     do = (
-        tell("Count once more; what is over can be begun as a group beside the trial")
+        _("Count once more; what is over can be begun as a group beside the trial")
         if counted > stand
-        else tell("Count once more, or note by code what was not stuck")
+        else _("Count once more, or note by code what was not stuck")
     )
-    raise InvalidInput("counted here", tell("must be what stands here: {held}. {do}", held=held, do=do), counted)
+    raise InvalidInput("counted here", _("must be what stands here: {held}. {do}", held=held, do=do), counted)

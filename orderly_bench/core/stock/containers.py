@@ -8,11 +8,12 @@ from math import pi
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.part import Page, asked_on, read_part, written_part
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.stock.listed import Listed
-from orderly_bench.core.typed import Asked, measured, read_those_typed, text
+from orderly_bench.core.typed import Asked, quantity, read_those_typed, text
 
 LONGEST_NAME = 80
 #: A vessel so many times deeper than across, or flatter than this, is no common one.
@@ -41,10 +42,10 @@ class ContainerKept:
         short, long = sorted((length, width))
         if rows <= short * 1.02 and columns <= long * 1.02:
             return []
-        told = word(
+        told = N_(
             "{rows} x {columns} cells of {across:g} cm take {b:g} x {a:g} cm, and the tray is {long:g} x {short:g} cm outside. Which of the figures is off?"
         )
-        return [tell(told, rows=one.rows, columns=one.columns, across=one.across_cm, a=rows, b=columns, long=long, short=short)]  # fmt: skip
+        return [_(told, rows=one.rows, columns=one.columns, across=one.across_cm, a=rows, b=columns, long=long, short=short)]  # fmt: skip
 
     def _against_volume(self) -> list[str]:
         one = self.container
@@ -54,17 +55,17 @@ class ContainerKept:
         depth = one.volume_ml / area
         if FLAT * one.across_cm <= depth <= DEEP * one.across_cm:
             return []
-        told = word(
+        told = N_(
             "{ml:g} mL in {across:g} cm across would stand {depth:.2g} cm deep. Is the volume of one place, and the size of one?"
         )
-        return [tell(told, ml=one.volume_ml, across=one.across_cm, depth=depth)]
+        return [_(told, ml=one.volume_ml, across=one.across_cm, depth=depth)]
 
 
 _OWN = (
-    Asked("outside_length_cm", word("Tray outside, length cm"), measured(Measure.CM, 1, 1_000, None)),
-    Asked("outside_width_cm", word("Tray outside, width cm"), measured(Measure.CM, 1, 1_000, None)),
+    Asked("outside_length_cm", N_("Tray outside, length cm"), quantity(Measure.CM, 1, 1_000, None)),
+    Asked("outside_width_cm", N_("Tray outside, width cm"), quantity(Measure.CM, 1, 1_000, None)),
 )  # fmt: skip
-_NAME = Asked("name", word("Name"), text(LONGEST_NAME))
+_NAME = Asked("name", N_("Name"), text(LONGEST_NAME))
 
 
 class _Containers(Listed[ContainerKept]):
@@ -85,7 +86,7 @@ class _Containers(Listed[ContainerKept]):
 def check_container(kept: ContainerKept) -> ContainerKept:
     """A container as it may be kept."""
     if (kept.outside_length_cm is None) != (kept.outside_width_cm is None):
-        raise InvalidInput(tell("Tray outside"), tell("give both, length and width, or none"))
+        raise InvalidInput(_("Tray outside"), _("give both, length and width, or none"))
     return kept
 
 

@@ -8,14 +8,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.core.typed import Asked, text, ticked
 
 #: What can be set of a genus, in words.
 FLAGS = {
-    "irritant": word("irritates skin or eyes"), "toxic_people": word("poisonous to people"), "toxic_animals": word("poisonous to animals"),
-    "invasive": word("spreads where it must not"), "protected": word("protected"), "quarantine": word("under plant health rules"),
+    "irritant": N_("irritates skin or eyes"), "toxic_people": N_("poisonous to people"), "toxic_animals": N_("poisonous to animals"),
+    "invasive": N_("spreads where it must not"), "protected": N_("protected"), "quarantine": N_("under plant health rules"),
 }  # fmt: skip
 LONGEST_GENUS, LONGEST_NOTE, LONGEST_SOURCE = 40, 300, 200
 
@@ -51,8 +52,8 @@ class GenusNote:
     @property
     def words(self) -> str:
         """What the margin says: each thing that is set, the note, and the source."""
-        said = ", ".join(shown(FLAGS[flag]) for flag in self.flags)
-        note = f" {shown(self.note).rstrip('.')}." if self.note else ""
+        said = ", ".join(_(FLAGS[flag]) for flag in self.flags)
+        note = f" {_(self.note).rstrip('.')}." if self.note else ""
         return f"{self.genus}: {said}.{note}"
 
 
@@ -99,11 +100,11 @@ def check_note(note: GenusNote) -> GenusNote:
     """
     genus = note.genus.strip().capitalize()
     if not genus.isalpha() or len(genus) > LONGEST_GENUS:
-        raise InvalidInput("genus", tell("type the one word of the genus, such as Daphne"), note.genus[:60])
+        raise InvalidInput("genus", _("type the one word of the genus, such as Daphne"), note.genus[:60])
     if len(note.note) > LONGEST_NOTE or not 0 < len(note.source.strip()) <= LONGEST_SOURCE:
         raise InvalidInput(
             "source",
-            tell(
+            _(
                 "say who says so, within {longest} characters, and keep the note within {longest_note}",
                 longest=LONGEST_SOURCE,
                 longest_note=LONGEST_NOTE,
@@ -115,9 +116,9 @@ def check_note(note: GenusNote) -> GenusNote:
 GENERA = Listed(
     "genera",
     (
-        Asked("genus", word("Genus"), text(LONGEST_GENUS)),
+        Asked("genus", N_("Genus"), text(LONGEST_GENUS)),
         *(Asked(flag, words, ticked()) for flag, words in FLAGS.items()),
-        Asked("note", word("What to mind"), text(LONGEST_NOTE)), Asked("source", word("Who says so"), text(LONGEST_SOURCE)),
+        Asked("note", N_("What to mind"), text(LONGEST_NOTE)), Asked("source", N_("Who says so"), text(LONGEST_SOURCE)),
     ),
     ("genus",), GenusNote, check_note,
 )  # fmt: skip

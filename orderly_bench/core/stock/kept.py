@@ -10,16 +10,18 @@ from types import MappingProxyType
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
-from orderly_bench.core.messages.words import Typed, dated, tell, word
+from orderly_bench.core.messages.translation import Typed, dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.recipe import read_recipe, spelled_out
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.core.typed import (
     Asked,
     Kind,
     day,
-    measured,
     number,
     one_of,
+    quantity,
     read_measured,
     read_number,
     text,
@@ -101,9 +103,9 @@ class StockPlant:
     def words(self) -> str:
         """What is known of it, in one line; blank where nothing was said."""
         said = [one.value for one in (self.grows, self.stage, self.flowering) if one.value != "not said"]
-        said += [tell("{years:g} years", years=self.age_years)] if self.age_years is not None else []
+        said += [_("{years:g} years", years=self.age_years)] if self.age_years is not None else []
         health = (
-            tell("{health} on {day}", health=self.health, day=dated(self.health_day))
+            _("{health} on {day}", health=self.health, day=dated(self.health_day))
             if self.health and self.health_day
             else self.health
         )
@@ -188,11 +190,11 @@ class MethodCard:
         """When they are taken and looked at, what they need and how they fail, a line each, as far as it is said."""
         first, dead = self.first_look, self.dead_from
         return [
-            *([tell("Taken {window}", window=Typed(self.window))] if self.window else []),
-            *([tell("First look on day {day}", day=str(first))] if first is not None else []),
-            *([tell("Nothing is called dead before day {day}", day=str(dead))] if dead is not None else []),
-            *([tell("Needs {needs}", needs=Typed(self.needs))] if self.needs else []),
-            *([tell("Fails by {signs}", signs=Typed(self.signs))] if self.signs else []),
+            *([_("Taken {window}", window=Typed(self.window))] if self.window else []),
+            *([_("First look on day {day}", day=str(first))] if first is not None else []),
+            *([_("Nothing is called dead before day {day}", day=str(dead))] if dead is not None else []),
+            *([_("Needs {needs}", needs=Typed(self.needs))] if self.needs else []),
+            *([_("Fails by {signs}", signs=Typed(self.signs))] if self.signs else []),
         ]
 
 
@@ -204,20 +206,20 @@ def check_plant(plant: StockPlant) -> StockPlant:
     InvalidInput
         Names the field and what it must be.
     """
-    _text(tell("code of the stock plant"), plant.code, LONGEST_CODE, needed=True)
+    _text(_("code of the stock plant"), plant.code, LONGEST_CODE, needed=True)
     _text("taxon", plant.taxon, LONGEST_NAME, needed=True)
     _text("source", plant.source, LONGEST_NAME)
     _text("health", plant.health, LONGEST_NAME)
     _between("age, years", plant.age_years, 0, 1_000)
-    _between(tell("most to take"), plant.most_to_take, 0, 10_000)
+    _between(_("most to take"), plant.most_to_take, 0, 10_000)
     if plant.health_day is not None and not plant.health.strip():
-        raise InvalidInput("health", tell("say what was seen on that day"), dated(plant.health_day))
+        raise InvalidInput("health", _("say what was seen on that day"), dated(plant.health_day))
     return plant
 
 
 def check_bench(bench: BenchKept) -> BenchKept:
     """A bench as it may be kept."""
-    _text(tell("name of the bench"), bench.name, 80, needed=True)
+    _text(_("name of the bench"), bench.name, 80, needed=True)
     _text("gradient", bench.gradient, LONGEST_NAME)
     _between("length, cm", bench.length_cm, 10, 20_000)
     _between("width, cm", bench.width_cm, 10, 20_000)
@@ -226,7 +228,7 @@ def check_bench(bench: BenchKept) -> BenchKept:
 
 def check_recipe(recipe: RecipeKept, known: Mapping[str, str] = MappingProxyType({})) -> RecipeKept:
     """A recipe that can be read in parts, and is no part of itself; ``known`` are the others, by name in small letters."""
-    _text(tell("name of the recipe"), recipe.name, LONGEST_NAME, needed=True)
+    _text(_("name of the recipe"), recipe.name, LONGEST_NAME, needed=True)
     spelled_out(read_recipe(recipe.text), known, (recipe.name.strip().casefold(),))
     _between("litres ready", recipe.litres, 0, 100_000)
     return recipe
@@ -237,40 +239,38 @@ def check_card(card: MethodCard) -> MethodCard:
     _text("taxon", card.taxon, LONGEST_NAME, needed=True)
     _text("cutting type", card.cutting_type, LONGEST_NAME, needed=True)
     _text("care", card.care, LONGEST_TEXT)
-    _text(tell("the way that stands"), card.way, LONGEST_WAY)
-    _between(tell("first look, day"), card.first_look, 1, LATEST_CARD_DAY)
-    _between(tell("nothing called dead before day"), card.dead_from, 1, LATEST_CARD_DAY)
-    _text(tell("when they are taken"), card.window, LONGEST_NAME)
-    _text(tell("what they need"), card.needs, LONGEST_SIGNS)
-    _text(tell("how they fail"), card.signs, LONGEST_SIGNS)
+    _text(_("the way that stands"), card.way, LONGEST_WAY)
+    _between(_("first look, day"), card.first_look, 1, LATEST_CARD_DAY)
+    _between(_("nothing called dead before day"), card.dead_from, 1, LATEST_CARD_DAY)
+    _text(_("when they are taken"), card.window, LONGEST_NAME)
+    _text(_("what they need"), card.needs, LONGEST_SIGNS)
+    _text(_("how they fail"), card.signs, LONGEST_SIGNS)
     _between("rate", card.rate, 0, 1)
-    _between(tell("weeks to root, least"), card.weeks_least, 0, 520)
-    _between(tell("weeks to root, most"), card.weeks_most, card.weeks_least or 0, 520)
+    _between(_("weeks to root, least"), card.weeks_least, 0, 520)
+    _between(_("weeks to root, most"), card.weeks_most, card.weeks_least or 0, 520)
     if (card.low_c is None) != (card.high_c is None):
-        raise InvalidInput(tell("band of the air"), tell("give both ends, or neither"))
+        raise InvalidInput(_("band of the air"), _("give both ends, or neither"))
     if card.low_c is not None and card.high_c is not None and not card.low_c < card.high_c:
-        raise InvalidInput(tell("band of the air"), tell("put the lower end first"), card.low_c)
+        raise InvalidInput(_("band of the air"), _("put the lower end first"), card.low_c)
     if (card.rooted is None) != (card.stuck is None):
-        raise InvalidInput("own rate", tell("give both, how many rooted and of how many stuck"))
+        raise InvalidInput("own rate", _("give both, how many rooted and of how many stuck"))
     if card.rooted is not None and card.stuck is not None and not 0 <= card.rooted <= card.stuck:
         raise InvalidInput(
-            "own rate", tell("rooted must be between 0 and the {stuck} stuck", stuck=card.stuck), card.rooted
+            "own rate", _("rooted must be between 0 and the {stuck} stuck", stuck=card.stuck), card.rooted
         )
     return card
 
 
 def _text(what: str, value: str, longest: int, needed: bool = False) -> None:
     if needed and not value.strip():
-        raise InvalidInput(what, tell("must be given"))
+        raise InvalidInput(what, _("must be given"))
     if len(value) > longest:
-        raise InvalidInput(
-            what, tell("keep it within {longest} characters", longest=longest), f"{len(value)} characters"
-        )
+        raise InvalidInput(what, _("keep it within {longest} characters", longest=longest), f"{len(value)} characters")
 
 
 def _between(what: str, value: float | None, low: float, high: float) -> None:
     if value is not None and not low <= value <= high:
-        raise InvalidInput(what, tell("must be between {low:g} and {high:g}", low=low, high=high), value)
+        raise InvalidInput(what, _("must be between {low:g} and {high:g}", low=low, high=high), value)
 
 
 def _percent() -> Kind:
@@ -298,42 +298,42 @@ def _litres() -> Kind:
 PLANTS = Listed(
     "plants",
     (
-        Asked("code", word("Code on its label"), text(LONGEST_CODE)), Asked("taxon", word("Plant"), text(LONGEST_NAME)),
-        Asked("grows", word("Grows"), one_of(Grows)), Asked("stage", word("Wood"), one_of(Stage)), Asked("flowering", word("Flowers"), one_of(Flowering)),
-        Asked("most_to_take", word("Most to take at once, cuttings"), whole(0, 10_000, None)), Asked("age_years", word("Age, years"), number(0, 1_000, None)),
-        Asked("health", word("Health"), text(LONGEST_NAME)), Asked("health_day", word("Looked at on"), day()),
-        Asked("source", word("Where it came from"), text(LONGEST_NAME)), Asked("gone", word("nothing is taken from it any more"), ticked()),
+        Asked("code", N_("Code on its label"), text(LONGEST_CODE)), Asked("taxon", N_("Plant"), text(LONGEST_NAME)),
+        Asked("grows", N_("Grows"), one_of(Grows)), Asked("stage", N_("Wood"), one_of(Stage)), Asked("flowering", N_("Flowers"), one_of(Flowering)),
+        Asked("most_to_take", N_("Most to take at once, cuttings"), whole(0, 10_000, None)), Asked("age_years", N_("Age, years"), number(0, 1_000, None)),
+        Asked("health", N_("Health"), text(LONGEST_NAME)), Asked("health_day", N_("Looked at on"), day()),
+        Asked("source", N_("Where it came from"), text(LONGEST_NAME)), Asked("gone", N_("nothing is taken from it any more"), ticked()),
     ),
     ("code", "taxon"), StockPlant, check_plant,
 )  # fmt: skip
 BENCHES = Listed(
     "benches",
     (
-        Asked("name", word("Name"), text(80)), Asked("length_cm", word("Length, cm"), measured(Measure.CM, 10, 20_000, None)),
-        Asked("width_cm", word("Width, cm"), measured(Measure.CM, 10, 20_000, None)), Asked("gradient", word("What differs along it"), text(LONGEST_NAME)),
+        Asked("name", N_("Name"), text(80)), Asked("length_cm", N_("Length, cm"), quantity(Measure.CM, 10, 20_000, None)),
+        Asked("width_cm", N_("Width, cm"), quantity(Measure.CM, 10, 20_000, None)), Asked("gradient", N_("What differs along it"), text(LONGEST_NAME)),
     ),
     ("name",), BenchKept, check_bench,
 )  # fmt: skip
 MEDIA = Listed(
     "media",
     (
-        Asked("name", word("Medium"), text(LONGEST_NAME)), Asked("text", word("Parts"), text(LONGEST_TEXT)), Asked("litres", word("Litres ready"), _litres()),
+        Asked("name", N_("Medium"), text(LONGEST_NAME)), Asked("text", N_("Parts"), text(LONGEST_TEXT)), Asked("litres", N_("Litres ready"), _litres()),
     ),
     ("name",), RecipeKept, check_recipe,
 )  # fmt: skip
 CARDS = Listed(
     "cards",
     (
-        Asked("taxon", word("Plant"), text(LONGEST_NAME)), Asked("cutting_type", word("Cutting type"), text(LONGEST_NAME)),
-        Asked("rooted", word("Rooted here"), whole(0, 1_000_000, None)), Asked("stuck", word("of so many stuck"), whole(1, 1_000_000, None)),
-        Asked("rate", word("Rate by a book, %"), _percent()), Asked("weeks_least", word("Weeks to root, from"), whole(0, 520, None)),
-        Asked("weeks_most", word("to"), whole(0, 520, None)), Asked("care", word("Care"), Kind(lambda typed, _: typed, str, blank="", html={"rows": "2", "maxlength": str(LONGEST_TEXT)})),
-        Asked("way", word("The way that stands"), text(LONGEST_WAY)), Asked("steps", word("Steps at the tray, ; between"), text(LONGEST_TEXT)),
-        Asked("low_c", word("Air wanted, from °C"), number(-20, 60, None)), Asked("high_c", word("to, °C"), number(-20, 60, None)),
-        Asked("first_look", word("First look, day"), whole(1, LATEST_CARD_DAY, None)),
-        Asked("dead_from", word("Nothing called dead before day"), whole(1, LATEST_CARD_DAY, None)),
-        Asked("window", word("When they are taken"), text(LONGEST_NAME)), Asked("needs", word("What they need"), text(LONGEST_SIGNS)),
-        Asked("signs", word("How they fail, and what it looks like"), text(LONGEST_SIGNS)),
+        Asked("taxon", N_("Plant"), text(LONGEST_NAME)), Asked("cutting_type", N_("Cutting type"), text(LONGEST_NAME)),
+        Asked("rooted", N_("Rooted here"), whole(0, 1_000_000, None)), Asked("stuck", N_("of so many stuck"), whole(1, 1_000_000, None)),
+        Asked("rate", N_("Rate by a book, %"), _percent()), Asked("weeks_least", N_("Weeks to root, from"), whole(0, 520, None)),
+        Asked("weeks_most", N_("to"), whole(0, 520, None)), Asked("care", N_("Care"), Kind(lambda typed, _: typed, str, blank="", html={"rows": "2", "maxlength": str(LONGEST_TEXT)})),
+        Asked("way", N_("The way that stands"), text(LONGEST_WAY)), Asked("steps", N_("Steps at the tray, ; between"), text(LONGEST_TEXT)),
+        Asked("low_c", N_("Air wanted, from °C"), number(-20, 60, None)), Asked("high_c", N_("to, °C"), number(-20, 60, None)),
+        Asked("first_look", N_("First look, day"), whole(1, LATEST_CARD_DAY, None)),
+        Asked("dead_from", N_("Nothing called dead before day"), whole(1, LATEST_CARD_DAY, None)),
+        Asked("window", N_("When they are taken"), text(LONGEST_NAME)), Asked("needs", N_("What they need"), text(LONGEST_SIGNS)),
+        Asked("signs", N_("How they fail, and what it looks like"), text(LONGEST_SIGNS)),
     ),
     ("taxon", "cutting_type"), MethodCard, check_card,
 )  # fmt: skip

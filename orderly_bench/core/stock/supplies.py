@@ -9,7 +9,9 @@ from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.core.typed import Asked, day, number, one_of, text
 
@@ -44,39 +46,39 @@ class Supply:
 
     def words(self, today: date) -> str:
         """In one line."""
-        parts = [tell("{amount:g} {unit}", amount=self.amount, unit=self.unit.value)]
-        parts += [tell("lot {lot}", lot=self.lot)] if self.lot else []
-        parts += [tell("opened {day}", day=dated(self.opened))] if self.opened else []
-        parts += [tell("use by {day}", day=dated(self.use_by))] if self.use_by else []
+        parts = [_("{amount:g} {unit}", amount=self.amount, unit=self.unit.value)]
+        parts += [_("lot {lot}", lot=self.lot)] if self.lot else []
+        parts += [_("opened {day}", day=dated(self.opened))] if self.opened else []
+        parts += [_("use by {day}", day=dated(self.use_by))] if self.use_by else []
         parts += (
-            [tell("{price:g} {currency} a unit", price=self.price, currency=self.currency).replace("  ", " ")]
+            [_("{price:g} {currency} a unit", price=self.price, currency=self.currency).replace("  ", " ")]
             if self.price is not None
             else []
         )
         if self.past(today):
-            parts.append(tell("past its day: don't use it for a trial"))
+            parts.append(_("past its day: don't use it for a trial"))
         return ", ".join(parts)
 
 
 _ASKED = (
-    Asked("name", word("What"), text(120)),
-    Asked("amount", word("How much is left"), number(0, 1_000_000)),
-    Asked("unit", word("in"), one_of(Unit)),
-    Asked("lot", word("Lot"), text(40)),
-    Asked("opened", word("Opened"), day()),
-    Asked("use_by", word("Use by"), day()),
-    Asked("price", word("Price of one unit"), number(0, 1_000_000, None)),
-    Asked("currency", word("Currency"), text(8)),
-    Asked("note", word("Note"), text(200)),
+    Asked("name", N_("What"), text(120)),
+    Asked("amount", N_("How much is left"), number(0, 1_000_000)),
+    Asked("unit", N_("in"), one_of(Unit)),
+    Asked("lot", N_("Lot"), text(40)),
+    Asked("opened", N_("Opened"), day()),
+    Asked("use_by", N_("Use by"), day()),
+    Asked("price", N_("Price of one unit"), number(0, 1_000_000, None)),
+    Asked("currency", N_("Currency"), text(8)),
+    Asked("note", N_("Note"), text(200)),
 )
 
 
 def check_supply(supply: Supply) -> Supply:
     """A supply as it may be kept."""
     if not supply.name.strip():
-        raise InvalidInput(_ASKED[0].words, tell("must be given"))
+        raise InvalidInput(_ASKED[0].words, _("must be given"))
     if supply.opened is not None and supply.use_by is not None and supply.opened > supply.use_by:
-        raise InvalidInput(tell("Use by"), tell("lies before it was opened"), dated(supply.use_by))
+        raise InvalidInput(_("Use by"), _("lies before it was opened"), dated(supply.use_by))
     return supply
 
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.stock.listed import Listed
 from orderly_bench.core.typed import Asked, degrees_gained, number, one_of, text, whole
 
@@ -51,10 +52,10 @@ class Cover:
     def words(self) -> str:
         """In one line."""
         said = [self.kind.value] if self.kind is not CoverKind.OTHER else []
-        said += [tell("{n:piece|pieces}", n=self.pieces)] if self.pieces is not None else []
-        said += [tell("{cm:g} cm high", cm=self.height_cm)] if self.height_cm is not None else []
+        said += [_("{n:piece|pieces}", n=self.pieces)] if self.pieces is not None else []
+        said += [_("{cm:g} cm high", cm=self.height_cm)] if self.height_cm is not None else []
         said += (
-            [tell("lets {percent:g} % of the light through", percent=self.lets_light)]
+            [_("lets {percent:g} % of the light through", percent=self.lets_light)]
             if self.lets_light is not None
             else []
         )
@@ -101,39 +102,37 @@ class Zone:
         """In one line."""
         said = [self.kind.value] if self.kind is not ZoneKind.OTHER else []
         if self.low_c is not None and self.high_c is not None:
-            said.append(tell("air {low:g} to {high:g} °C", low=self.low_c, high=self.high_c))
-        said += [tell("{bottom:g} °C from below", bottom=self.bottom_c)] if self.bottom_c is not None else []
+            said.append(_("air {low:g} to {high:g} °C", low=self.low_c, high=self.high_c))
+        said += [_("{bottom:g} °C from below", bottom=self.bottom_c)] if self.bottom_c is not None else []
         said += (
-            [tell("{gain:g} degrees above the outside on a cold night", gain=self.gain)]
-            if self.gain is not None
-            else []
+            [_("{gain:g} degrees above the outside on a cold night", gain=self.gain)] if self.gain is not None else []
         )
         return ", ".join([*said, *filter(None, [self.light, self.note])])
 
 
 def _check_zone(zone: Zone) -> Zone:
     if (zone.low_c is None) != (zone.high_c is None):
-        raise InvalidInput(tell("Air, lowest °C"), tell("give both ends of the band, or none"))
+        raise InvalidInput(_("Air, lowest °C"), _("give both ends of the band, or none"))
     if zone.low_c is not None and zone.high_c is not None and zone.low_c >= zone.high_c:
-        raise InvalidInput(tell("Air, highest °C"), tell("must lie above the lowest"), f"{zone.high_c:g}")
+        raise InvalidInput(_("Air, highest °C"), _("must lie above the lowest"), f"{zone.high_c:g}")
     return zone
 
 
 COVERS = Listed(
     "covers",
     (
-        Asked("name", word("Name"), text(LONGEST_NAME)), Asked("kind", word("What it is"), one_of(CoverKind)), Asked("pieces", word("How many"), whole(0, 100_000, None)),
-        Asked("height_cm", word("Room under it, cm"), number(0, 1_000, None)), Asked("lets_light", word("Light that comes through, %"), number(0, 100, None)),
-        Asked("note", word("Note"), text(LONGEST_NOTE)),
+        Asked("name", N_("Name"), text(LONGEST_NAME)), Asked("kind", N_("What it is"), one_of(CoverKind)), Asked("pieces", N_("How many"), whole(0, 100_000, None)),
+        Asked("height_cm", N_("Room under it, cm"), number(0, 1_000, None)), Asked("lets_light", N_("Light that comes through, %"), number(0, 100, None)),
+        Asked("note", N_("Note"), text(LONGEST_NOTE)),
     ),
     ("name",), Cover, lambda cover: cover,
 )  # fmt: skip
 ZONES = Listed(
     "zones",
     (
-        Asked("name", word("Name"), text(LONGEST_NAME)), Asked("kind", word("Where it lies"), one_of(ZoneKind)), Asked("low_c", word("Air, lowest °C"), number(-40, 60, None)),
-        Asked("high_c", word("Air, highest °C"), number(-40, 60, None)), Asked("bottom_c", word("Warmed from below to, °C"), number(0, 50, None)),
-        Asked("gain", word("Above the outside on a cold night, degrees"), degrees_gained(0, 50)), Asked("light", word("Light"), text(LONGEST_NAME)), Asked("note", word("Note"), text(LONGEST_NOTE)),
+        Asked("name", N_("Name"), text(LONGEST_NAME)), Asked("kind", N_("Where it lies"), one_of(ZoneKind)), Asked("low_c", N_("Air, lowest °C"), number(-40, 60, None)),
+        Asked("high_c", N_("Air, highest °C"), number(-40, 60, None)), Asked("bottom_c", N_("Warmed from below to, °C"), number(0, 50, None)),
+        Asked("gain", N_("Above the outside on a cold night, degrees"), degrees_gained(0, 50)), Asked("light", N_("Light"), text(LONGEST_NAME)), Asked("note", N_("Note"), text(LONGEST_NOTE)),
     ),
     ("name",), Zone, _check_zone,
 )  # fmt: skip

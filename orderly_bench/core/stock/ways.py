@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.numbers import points
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import ArmOfTrial, Combined, combine
 from orderly_bench.core.methods.rates import Interval, wilson
 from orderly_bench.core.methods.stick_for import for_batches
@@ -65,15 +65,15 @@ class Way:
     def words(self) -> str:
         """``11 of 20, 34 to 74 %``."""
         found = self.interval
-        counts = tell("{k} of {n}", k=str(self.rooted), n=str(self.known))
+        counts = _("{k} of {n}", k=str(self.rooted), n=str(self.known))
         if found is None:
             return counts
-        return tell("{counts}, {low:.0f} to {high:.0f} %", counts=counts, low=100 * found.low, high=100 * found.high)
+        return _("{counts}, {low:.0f} to {high:.0f} %", counts=counts, low=100 * found.low, high=100 * found.high)
 
     @property
     def as_chosen(self) -> str:
         """The same, and how many it was the best of."""
-        return tell("{words}, the best of {n}", words=self.words, n=str(self.best_of)) if self.best_of else self.words
+        return _("{words}, the best of {n}", words=self.words, n=str(self.best_of)) if self.best_of else self.words
 
     @property
     def as_batch(self) -> str:
@@ -96,9 +96,7 @@ def next_batch(ways: Sequence[Way]) -> str:
     if len(told) < FEWEST_BATCHES:
         return ""
     shares = sorted(way.rooted / way.known for way in told)
-    spread = tell(
-        "{n} batches, {low:.0f} to {high:.0f} %", n=str(len(told)), low=100 * shares[0], high=100 * shares[-1]
-    )
+    spread = _("{n} batches, {low:.0f} to {high:.0f} %", n=str(len(told)), low=100 * shares[0], high=100 * shares[-1])
     batches = [(way.rooted * (way.worth or 0) / way.known, way.worth or 0.0) for way in told]
     fitted = for_batches(1, batches, 0.5).beta if any(k for k, _ in batches) else None
     if fitted is None:
@@ -106,7 +104,7 @@ def next_batch(ways: Sequence[Way]) -> str:
     from scipy.special import betaincinv
 
     low, high = (float(betaincinv(*fitted, q)) for q in (0.025, 0.975))
-    return tell("{spread}; a next one {low:.0f} to {high:.0f} %", spread=spread, low=100 * low, high=100 * high)
+    return _("{spread}; a next one {low:.0f} to {high:.0f} %", spread=spread, low=100 * low, high=100 * high)
 
 
 def is_of(card: str, said: str) -> bool:
@@ -128,18 +126,12 @@ def against_book(low: float, high: float, way: Way) -> str:
     found = way.interval
     if not way.known:
         return ""
-    book = (
-        tell("{low:g} to {high:g} %", low=100 * low, high=100 * high)
-        if low < high
-        else tell("{low:g} %", low=100 * low)
-    )
-    head = tell("book {book}; here {words}", book=book, words=way.words)
+    book = _("{low:g} to {high:g} %", low=100 * low, high=100 * high) if low < high else _("{low:g} %", low=100 * low)
+    head = _("book {book}; here {words}", book=book, words=way.words)
     if found is None:
         return head
     outside = low > found.high or high < found.low
-    return (
-        tell("{head}: the book's lies outside", head=head) if outside else tell("{head}: the book's can be", head=head)
-    )
+    return _("{head}: the book's lies outside", head=head) if outside else _("{head}: the book's can be", head=head)
 
 
 def pairs_of(ways: Sequence[Way]) -> list[tuple[str, str, int]]:
@@ -166,7 +158,7 @@ class Together:
     def mean(self) -> str:
         """The mean with its interval, in points."""
         ends = (_points(end) for end in (self.found.estimate, self.found.ci_low, self.found.ci_high))
-        return tell(
+        return _(
             "{mean} points, 95 % interval {low} to {high}", **dict(zip(("mean", "low", "high"), ends, strict=True))
         )
 
@@ -176,11 +168,11 @@ class Together:
         all_ = self.found
         if all_.i2 is None:
             return ""
-        told = tell("I² {i2:.0f} %, Q {q:.2f}, p = {p:.2g}", i2=all_.i2, q=all_.q, p=all_.q_p)
+        told = _("I² {i2:.0f} %, Q {q:.2f}, p = {p:.2g}", i2=all_.i2, q=all_.q, p=all_.q_p)
         if all_.prediction_low is None or all_.prediction_high is None:
             return told
         low, high = _points(all_.prediction_low), _points(all_.prediction_high)
-        return tell("{told}; a next trial {low} to {high}", told=told, low=low, high=high)
+        return _("{told}; a next trial {low} to {high}", told=told, low=low, high=high)
 
 
 def _points(share: float) -> str:
@@ -216,19 +208,19 @@ def together(ways: Sequence[Way], first: str, second: str, with_looks: bool = Fa
         else:
             trials.append((name, _arm(one), _arm(other)))
     if not trials:
-        why = "; ".join(tell("{trial}: {why}", trial=name, why=why) for name, why in out)
-        raise InvalidInput("ways", tell("stood side by side in no trial that counts"), why or f"{first}, {second}")
+        why = "; ".join(_("{trial}: {why}", trial=name, why=why) for name, why in out)
+        raise InvalidInput("ways", _("stood side by side in no trial that counts"), why or f"{first}, {second}")
     return Together(combine(trials), tuple(out))
 
 
 def _why_not(one: Way, other: Way, with_looks: bool) -> str:
     if not one.known or not other.known:
-        return tell("an arm of which nothing is known")
+        return _("an arm of which nothing is known")
     if one.worth is None or other.worth is None:
-        return tell("an arm of one unit")
+        return _("an arm of one unit")
     if not with_looks and one.kind == "look":
-        return tell("a look")
-    return tell("retrospective") if not with_looks and one.late else ""
+        return _("a look")
+    return _("retrospective") if not with_looks and one.late else ""
 
 
 def _arm(way: Way) -> ArmOfTrial:

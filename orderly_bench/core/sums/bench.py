@@ -7,7 +7,9 @@ from datetime import date, timedelta
 from math import ceil, floor
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.typed import Asked, day, number, text, ticked, whole
 
@@ -26,7 +28,7 @@ def pieces(stem_mm: float, node_every_mm: float, nodes_each: int, keep_tip: bool
     whole_pieces = floor(stem_mm / each + NEARLY)
     found = max(0, whole_pieces if keep_tip else whole_pieces - 1)
     working = [
-        tell(
+        _(
             "{stem:g} mm / ({nodes} nodes x {every:g} mm) = {n} pieces",
             stem=stem_mm,
             nodes=nodes_each,
@@ -35,7 +37,7 @@ def pieces(stem_mm: float, node_every_mm: float, nodes_each: int, keep_tip: bool
         )
     ]
     if not keep_tip:
-        working.append(tell("the tip piece is thrown away: {found} left", found=found))
+        working.append(_("the tip piece is thrown away: {found} left", found=found))
     return Answer({"cuttings": found}, tuple(working))
 
 
@@ -47,19 +49,19 @@ def area(count: int, pot_mm: float, cells: int, tray_mm: str) -> Answer:
     """
     sides = _TRAY.fullmatch(tray_mm.strip().lower())
     if sides is None:
-        raise InvalidInput("tray, mm", tell("write its two sides: 300x450"), tray_mm)
+        raise InvalidInput("tray, mm", _("write its two sides: 300x450"), tray_mm)
     one, other = float(sides[1]), float(sides[2])
     trays = ceil(count / cells)
     now, after = trays * one * other / 1e6, count * pot_mm**2 / 1e6
     working = (
-        tell(
+        _(
             "now: {trays:tray|trays} of {one:g} x {other:g} mm = {now:.4g} m2",
             trays=trays,
             one=one,
             other=other,
             now=now,
         ),
-        tell("after: {count} x {pot:g} x {pot:g} mm = {after:.4g} m2", count=count, pot=pot_mm, after=after),
+        _("after: {count} x {pot:g} x {pot:g} mm = {after:.4g} m2", count=count, pot=pot_mm, after=after),
     )
     return Answer({"m2_now": now, "m2_after": after}, working)
 
@@ -71,23 +73,23 @@ def dates(from_: date | None, weeks_root: int, weeks_pot: int, latest: date | No
     {'rooted': '2026-06-11', 'ready': '2026-07-23', 'latest_sticking': '2026-07-15'}
     """
     if from_ is None:
-        raise InvalidInput("from", tell("choose a date (year-month-day)"), tell("nothing"))
+        raise InvalidInput("from", _("choose a date (year-month-day)"), _("nothing"))
     rooted = from_ + timedelta(weeks=weeks_root)
     ready = rooted + timedelta(weeks=weeks_pot)
     last = None if latest is None else latest - timedelta(weeks=weeks_root + weeks_pot)
     working = [
-        tell(
+        _(
             "{first} + {weeks:week|weeks} = {rooted}, rooted",
             first=dated(from_),
             weeks=weeks_root,
             rooted=dated(rooted),
         ),
-        tell("+ {weeks:week|weeks} = {ready}, ready", weeks=weeks_pot, ready=dated(ready)),
+        _("+ {weeks:week|weeks} = {ready}, ready", weeks=weeks_pot, ready=dated(ready)),
     ]
     cautions: tuple[str, ...] = ()
     if latest is not None and last is not None:
         working.append(
-            tell(
+            _(
                 "{latest} - {weeks:week|weeks} = {last}, the last day to stick",
                 latest=dated(latest),
                 weeks=weeks_root + weeks_pot,
@@ -95,35 +97,33 @@ def dates(from_: date | None, weeks_root: int, weeks_pot: int, latest: date | No
             )
         )
         if last < from_:
-            cautions = (
-                tell("Stuck on {first} it is not ready by {latest}.", first=dated(from_), latest=dated(latest)),
-            )
+            cautions = (_("Stuck on {first} it is not ready by {latest}.", first=dated(from_), latest=dated(latest)),)
     return Answer({"rooted": rooted, "ready": ready, "latest_sticking": last}, tuple(working), cautions)
 
 
 _MM = number(0.1, 100_000)
 SUMS = (
     SumKind(
-        "yield", word("cuttings of a stem"),
+        "yield", N_("cuttings of a stem"),
         (
-            Asked("stem_mm", word("length of the stem, mm"), _MM), Asked("node_every_mm", word("a node every, mm"), _MM),
-            Asked("nodes_each", word("nodes in a cutting"), whole(1, 50)), Asked("keep_tip", word("the tip is kept"), ticked()),
+            Asked("stem_mm", N_("length of the stem, mm"), _MM), Asked("node_every_mm", N_("a node every, mm"), _MM),
+            Asked("nodes_each", N_("nodes in a cutting"), whole(1, 50)), Asked("keep_tip", N_("the tip is kept"), ticked()),
         ),
         pieces, {"stem_mm": "900", "node_every_mm": "45", "nodes_each": "3", "keep_tip": "yes"},
     ),
     SumKind(
-        "area", word("room now and after potting on"),
+        "area", N_("room now and after potting on"),
         (
-            Asked("count", word("plants"), whole(1, 1_000_000)), Asked("pot_mm", word("across a pot, mm"), number(1, 2_000)),
-            Asked("cells", word("cells of a tray"), whole(1, 5_000)), Asked("tray_mm", word("sides of a tray, mm"), text(20, " ")),
+            Asked("count", N_("plants"), whole(1, 1_000_000)), Asked("pot_mm", N_("across a pot, mm"), number(1, 2_000)),
+            Asked("cells", N_("cells of a tray"), whole(1, 5_000)), Asked("tray_mm", N_("sides of a tray, mm"), text(20, " ")),
         ),
         area, {"count": "40", "pot_mm": "90", "cells": "50", "tray_mm": "300x450"},
     ),
     SumKind(
-        "dates", word("rooted, ready, and the last day to stick"),
+        "dates", N_("rooted, ready, and the last day to stick"),
         (
-            Asked("from", word("stuck on"), day()), Asked("weeks_root", word("weeks to root"), whole(0, 200)),
-            Asked("weeks_pot", word("weeks from there to ready"), whole(0, 500)), Asked("latest", word("ready by, at the latest"), day()),
+            Asked("from", N_("stuck on"), day()), Asked("weeks_root", N_("weeks to root"), whole(0, 200)),
+            Asked("weeks_pot", N_("weeks from there to ready"), whole(0, 500)), Asked("latest", N_("ready by, at the latest"), day()),
         ),
         lambda **asked: dates(asked["from"], asked["weeks_root"], asked["weeks_pot"], asked["latest"]),
         {"from": "2026-05-07", "weeks_root": "5", "weeks_pot": "6", "latest": "2026-09-30"},

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.tend.conditions import saturated
 from orderly_bench.core.typed import Asked, degrees_gained, number
@@ -22,7 +23,7 @@ def light(ppfd: float, hours: float) -> Answer:
     return Answer(
         {"dli": dli},
         (
-            tell(
+            _(
                 "{ppfd:g} µmol/m2/s x {hours:g} h x 3600 s / 1,000,000 = {dli:.4g} mol/m2 a day",
                 ppfd=ppfd,
                 hours=hours,
@@ -42,11 +43,11 @@ def vpd(air_c: float, rh: float, leaf_c: float | None) -> Answer:
     held, full = float(saturated(air_c) * rh / 100), float(saturated(leaf))
     lacking = full - held
     working = (
-        tell("saturated at {leaf:g} °C: {full:.4g} kPa", leaf=leaf, full=full),
-        tell("in the air: {air:.4g} x {rh:g} % = {held:.4g} kPa; lacking {lacking:.4g} kPa", air=saturated(air_c), rh=rh, held=held, lacking=lacking),
+        _("saturated at {leaf:g} °C: {full:.4g} kPa", leaf=leaf, full=full),
+        _("in the air: {air:.4g} x {rh:g} % = {held:.4g} kPa; lacking {lacking:.4g} kPa", air=saturated(air_c), rh=rh, held=held, lacking=lacking),
     )  # fmt: skip
     usual = () if LEAST_VPD <= lacking <= MOST_VPD else (
-        tell("Unrooted cuttings usually stand at {least:g} to {most:g} kPa.", least=LEAST_VPD, most=MOST_VPD),
+        _("Unrooted cuttings usually stand at {least:g} to {most:g} kPa.", least=LEAST_VPD, most=MOST_VPD),
     )  # fmt: skip
     return Answer({"vpd_kpa": lacking}, working, usual)
 
@@ -61,10 +62,10 @@ def frost(forecast_c: float | None, gains_c: float | None, forecast_f: float | N
     if (None in celsius) == (None in fahrenheit) or any(
         value is not None for value in (fahrenheit if None not in celsius else celsius)
     ):
-        raise InvalidInput("input", tell("give --forecast-c and --gains-c, or both with -f"), tell("something else"))
+        raise InvalidInput("input", _("give --forecast-c and --gains-c, or both with -f"), _("something else"))
     if None in celsius:
         inside = (float(forecast_f or 0) + float(gains_f or 0) - 32) * 5 / 9
-        working = tell(
+        working = _(
             "{forecast:g} + {gains:g} = {inside_f:.4g} °F inside",
             forecast=forecast_f,
             gains=gains_f,
@@ -72,11 +73,11 @@ def frost(forecast_c: float | None, gains_c: float | None, forecast_f: float | N
         )
     else:
         inside = float(forecast_c or 0) + float(gains_c or 0)
-        working = tell(
+        working = _(
             "{forecast:g} + {gains:g} = {inside:.4g} °C inside", forecast=forecast_c, gains=gains_c, inside=inside
         )
     inside = round(inside, 9)
-    cautions = (tell("Frost inside: cover, or bring them in."),) if inside <= 0 else ()
+    cautions = (_("Frost inside: cover, or bring them in."),) if inside <= 0 else ()
     return Answer({"inside_c": inside, "inside_f": inside * 9 / 5 + 32, "frost": inside <= 0}, (working,), cautions)
 
 
@@ -84,23 +85,23 @@ _DEGREES = number(-150, 150, None)
 _GAINED = degrees_gained(-150, 150)
 SUMS = (
     SumKind(
-        "light", word("light of a day"),
-        (Asked("ppfd", word("at the leaves, µmol/m2/s"), number(0, 5_000)), Asked("hours", word("hours of it"), number(0, 24))),
+        "light", N_("light of a day"),
+        (Asked("ppfd", N_("at the leaves, µmol/m2/s"), number(0, 5_000)), Asked("hours", N_("hours of it"), number(0, 24))),
         light, {"ppfd": "105", "hours": "14"},
     ),
     SumKind(
-        "vpd", word("how much the air dries"),
+        "vpd", N_("how much the air dries"),
         (
-            Asked("air_c", word("air, °C"), number(-40, 60)), Asked("rh", word("relative humidity, %"), number(0, 100)),
-            Asked("leaf_c", word("leaf, °C; blank: as the air"), number(-40, 60, None)),
+            Asked("air_c", N_("air, °C"), number(-40, 60)), Asked("rh", N_("relative humidity, %"), number(0, 100)),
+            Asked("leaf_c", N_("leaf, °C; blank: as the air"), number(-40, 60, None)),
         ),
         vpd, {"air_c": "22", "rh": "80"},
     ),
     SumKind(
-        "frost", word("how cold it gets inside"),
+        "frost", N_("how cold it gets inside"),
         (
-            Asked("forecast_c", word("forecast, °C"), _DEGREES), Asked("gains_c", word("gained by cover and heat, °C"), _GAINED),
-            Asked("forecast_f", word("or forecast, °F"), _DEGREES), Asked("gains_f", word("and gained, °F"), _GAINED),
+            Asked("forecast_c", N_("forecast, °C"), _DEGREES), Asked("gains_c", N_("gained by cover and heat, °C"), _GAINED),
+            Asked("forecast_f", N_("or forecast, °F"), _DEGREES), Asked("gains_f", N_("and gained, °F"), _GAINED),
         ),
         frost, {"forecast_c": "-4", "gains_c": "2.8"},
     ),

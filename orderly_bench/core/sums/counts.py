@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.rates import Interval, clopper_pearson, wilson
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.typed import Asked, whole
@@ -16,14 +17,14 @@ def interval(k: int, n: int) -> Answer:
     [0.8116, 0.9685]
     """
     if k > n:
-        raise InvalidInput("counted", tell("can't be more than the {n} looked at", n=n), k)
+        raise InvalidInput("counted", _("can't be more than the {n} looked at", n=n), k)
     score, exact = wilson(k, n), clopper_pearson(k, n)
     ends = {"wilson": _ends(score), "exact": _ends(exact)}
-    working = tell(
+    working = _(
         "{k} of {n} is {share:.1f} %; 95 of 100 such intervals hold the true rate: {low:.1f} to {high:.1f} % (Wilson)",
         k=k, n=n, share=100 * k / n, low=100 * ends["wilson"][0], high=100 * ends["wilson"][1],
     )  # fmt: skip
-    return Answer(ends, (working,), (tell("Of cuttings that stand alone; those that share a pot tell less."),))
+    return Answer(ends, (working,), (_("Of cuttings that stand alone; those that share a pot tell less."),))
 
 
 def _ends(found: Interval | None) -> list[float]:
@@ -32,8 +33,8 @@ def _ends(found: Interval | None) -> list[float]:
 
 SUMS = (
     SumKind(
-        "interval", word("a rate with its interval"),
-        (Asked("k", word("counted"), whole(0, 1_000_000)), Asked("n", word("of"), whole(1, 1_000_000))),
+        "interval", N_("a rate with its interval"),
+        (Asked("k", N_("counted"), whole(0, 1_000_000)), Asked("n", N_("of"), whole(1, 1_000_000))),
         interval, {"k": "46", "n": "50"},
     ),
 )  # fmt: skip

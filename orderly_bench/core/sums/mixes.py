@@ -7,7 +7,8 @@ away was air, what stays was water; 1 g of water is 1 mL.
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.recipe import read_recipe, spelled_out
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.typed import Asked, number, text, whole
@@ -29,8 +30,8 @@ def medium(containers: int, ml: float, settling: float, waste: float, recipe: st
     whole_of = sum(part.parts for part in parts)
     shares = {part.component: litres * part.parts / whole_of for part in parts}
     working = [
-        tell("{containers} x {ml:g} mL = {filled:.4g} L", containers=containers, ml=ml, filled=filled),
-        tell("/ (1 - {settling:g}) settling x (1 + {waste:g}) waste = {litres:.4g} L", settling=settling, waste=waste, litres=litres),
+        _("{containers} x {ml:g} mL = {filled:.4g} L", containers=containers, ml=ml, filled=filled),
+        _("/ (1 - {settling:g}) settling x (1 + {waste:g}) waste = {litres:.4g} L", settling=settling, waste=waste, litres=litres),
         *(f"{name}: {share / litres:.3g} x {litres:.4g} = {share:.4g} L" for name, share in shares.items()),
     ]  # fmt: skip
     return Answer({"litres": litres, "parts": shares}, tuple(working))
@@ -43,19 +44,19 @@ def porosity(volume_ml: float, dry_g: float, saturated_g: float, drained_g: floa
     {'air_percent': 20.0, 'water_percent': 50.0, 'total_percent': 70.0, 'bulk_density_g_per_ml': 0.2}
     """
     if not dry_g <= drained_g <= saturated_g:
-        rule = tell("must grow from dry to drained to saturated; weigh without the vessel")
+        rule = _("must grow from dry to drained to saturated; weigh without the vessel")
         raise InvalidInput("weights", rule, f"{dry_g:g}, {drained_g:g}, {saturated_g:g} g")
     air, water = 100 * (saturated_g - drained_g) / volume_ml, 100 * (drained_g - dry_g) / volume_ml
     if air + water > 100:
-        rule = tell("hold more water than the vessel has room for; check the volume")
+        rule = _("hold more water than the vessel has room for; check the volume")
         raise InvalidInput("weights", rule, f"{saturated_g - dry_g:g} g in {volume_ml:g} mL")
     working = (
-        tell("air: ({saturated:g} - {drained:g}) / {volume:g} = {air:.3g} %", saturated=saturated_g, drained=drained_g, volume=volume_ml, air=air),
-        tell("water: ({drained:g} - {dry:g}) / {volume:g} = {water:.3g} %", drained=drained_g, dry=dry_g, volume=volume_ml, water=water),
-        tell("bulk density: {dry:g} / {volume:g} = {density:.3g} g/mL", dry=dry_g, volume=volume_ml, density=dry_g / volume_ml),
+        _("air: ({saturated:g} - {drained:g}) / {volume:g} = {air:.3g} %", saturated=saturated_g, drained=drained_g, volume=volume_ml, air=air),
+        _("water: ({drained:g} - {dry:g}) / {volume:g} = {water:.3g} %", drained=drained_g, dry=dry_g, volume=volume_ml, water=water),
+        _("bulk density: {dry:g} / {volume:g} = {density:.3g} g/mL", dry=dry_g, volume=volume_ml, density=dry_g / volume_ml),
     )  # fmt: skip
     usual = () if LEAST_AIR <= air <= MOST_AIR else (
-        tell("Rooting media usually hold {least} to {most} % of air.", least=LEAST_AIR, most=MOST_AIR),
+        _("Rooting media usually hold {least} to {most} % of air.", least=LEAST_AIR, most=MOST_AIR),
     )  # fmt: skip
     result = {
         "air_percent": air,
@@ -69,19 +70,19 @@ def porosity(volume_ml: float, dry_g: float, saturated_g: float, drained_g: floa
 _GRAMS = number(0, 1_000_000)
 SUMS = (
     SumKind(
-        "medium", word("medium to mix"),
+        "medium", N_("medium to mix"),
         (
-            Asked("containers", word("containers"), whole(1, 100_000)), Asked("ml", word("volume of one, mL"), number(0.1, 100_000)),
-            Asked("settling", word("settling, a share"), number(0, 0.9, 0.1)), Asked("waste", word("waste, a share"), number(0, 5, 0.1)),
-            Asked("recipe", word("recipe"), text(300, "1 medium")),
+            Asked("containers", N_("containers"), whole(1, 100_000)), Asked("ml", N_("volume of one, mL"), number(0.1, 100_000)),
+            Asked("settling", N_("settling, a share"), number(0, 0.9, 0.1)), Asked("waste", N_("waste, a share"), number(0, 5, 0.1)),
+            Asked("recipe", N_("recipe"), text(300, "1 medium")),
         ),
         medium, {"containers": "48", "ml": "90", "settling": "0.1", "waste": "0.1", "recipe": "3 pumice, 1 coir"},
     ),
     SumKind(
-        "porosity", word("air and water in a drained pot"),
+        "porosity", N_("air and water in a drained pot"),
         (
-            Asked("volume_ml", word("volume of the vessel, mL"), number(1, 1_000_000)), Asked("dry_g", word("dry, g"), _GRAMS),
-            Asked("saturated_g", word("saturated, g"), _GRAMS), Asked("drained_g", word("drained, g"), _GRAMS),
+            Asked("volume_ml", N_("volume of the vessel, mL"), number(1, 1_000_000)), Asked("dry_g", N_("dry, g"), _GRAMS),
+            Asked("saturated_g", N_("saturated, g"), _GRAMS), Asked("drained_g", N_("drained, g"), _GRAMS),
         ),
         porosity, {"volume_ml": "500", "dry_g": "100", "saturated_g": "450", "drained_g": "350"},
     ),

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.stick_for import for_batches, for_rate
 from orderly_bench.core.sums.sum import Answer, SumKind, exactly_one
 from orderly_bench.core.typed import Asked, number, text, whole
@@ -24,11 +25,11 @@ def read_batches(typed: str) -> list[tuple[int, int]]:
     """
     found = []
     for part in typed.split(","):
-        rooted, _, stuck = part.strip().partition("/")
+        rooted, _sep, stuck = part.strip().partition("/")
         if not rooted.isdecimal() or not stuck.isdecimal():
             raise InvalidInput(
-                word("earlier batches"),
-                tell("write batches as fit/stuck with commas between: 31/50,18/40"),
+                N_("earlier batches"),
+                _("write batches as fit/stuck with commas between: 31/50,18/40"),
                 part.strip()[:40],
             )
         found.append((int(rooted), int(stuck)))
@@ -44,15 +45,13 @@ def to_stick(want: int, batches: str, rate: float | None, sure: int) -> Answer:
     exactly_one(batches=batches.strip() or None, rate=rate)
     if rate is not None:
         found = for_rate(want, rate / 100, sure / 100)
-        from_what = tell("{rate:g} % of each batch", rate=rate)
+        from_what = _("{rate:g} % of each batch", rate=rate)
     else:
         counted = read_batches(batches)
         found = for_batches(want, counted, sure / 100)
         k, n = (sum(part) for part in zip(*counted, strict=True))
-        from_what = tell(
-            "{k} of {n} in {batches:batch|batches}, and how far batches part", k=k, n=n, batches=len(counted)
-        )
-    line = tell(
+        from_what = _("{k} of {n} in {batches:batch|batches}, and how far batches part", k=k, n=n, batches=len(counted))
+    line = _(
         "{want} plants, {sure} times in 100, from {what}: stick {stick}",
         want=want,
         sure=sure,
@@ -64,11 +63,11 @@ def to_stick(want: int, batches: str, rate: float | None, sure: int) -> Answer:
 
 SUMS = (
     SumKind(
-        "stick", word("how many to stick"),
+        "stick", N_("how many to stick"),
         (
-            Asked("want", word("plants wanted"), whole(1, 100_000)), Asked("batches", word("earlier batches, rooted/stuck"), text(300)),
-            Asked("rate", word("or a rate that is known, %"), number(0.01, 100, None)),
-            Asked("sure", word("sure of enough, times in 100"), whole(50, 99)),
+            Asked("want", N_("plants wanted"), whole(1, 100_000)), Asked("batches", N_("earlier batches, rooted/stuck"), text(300)),
+            Asked("rate", N_("or a rate that is known, %"), number(0.01, 100, None)),
+            Asked("sure", N_("sure of enough, times in 100"), whole(50, 99)),
         ),
         to_stick, {"want": "100", "batches": "31/50, 18/40, 40/60", "sure": "95"},
     ),

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.sums import bench, climate, counts, mixes, plants, solutions
 
 SUMS = {one.name: one for one in (*solutions.SUMS, *mixes.SUMS, *bench.SUMS, *climate.SUMS, *counts.SUMS, *plants.SUMS)}
 
 #: What the answers are called on a page, with their units.
 CALLED = {
-    "stock_ml": word("stock, mL"), "diluent_ml": word("fill up with, mL"), "mg": word("weigh out, mg"),
-    "acid_mg_per_l": word("acid, mg/L"), "k_salt_mg_per_l": word("potassium salt, mg/L"), "percent": word("percent"), "ppm": word("ppm"),
-    "litres": word("mix, L"), "parts": word("of each, L"), "air_percent": word("air, %"), "water_percent": word("water, %"),
-    "total_percent": word("both, %"), "bulk_density_g_per_ml": word("bulk density, g/mL"), "cuttings": word("cuttings"),
-    "m2_now": word("now, m2"), "m2_after": word("after, m2"), "rooted": word("rooted"), "ready": word("ready"),
-    "latest_sticking": word("stick by"), "dli": word("light of a day, mol/m2"), "vpd_kpa": word("lacking, kPa"),
-    "inside_c": word("inside, °C"), "inside_f": word("inside, °F"), "frost": word("frost"), "wilson": word("Wilson, 95 %"),
-    "exact": word("exact, 95 %"), "stick": word("stick"),
+    "stock_ml": N_("stock, mL"), "diluent_ml": N_("fill up with, mL"), "mg": N_("weigh out, mg"),
+    "acid_mg_per_l": N_("acid, mg/L"), "k_salt_mg_per_l": N_("potassium salt, mg/L"), "percent": N_("percent"), "ppm": N_("ppm"),
+    "litres": N_("mix, L"), "parts": N_("of each, L"), "air_percent": N_("air, %"), "water_percent": N_("water, %"),
+    "total_percent": N_("both, %"), "bulk_density_g_per_ml": N_("bulk density, g/mL"), "cuttings": N_("cuttings"),
+    "m2_now": N_("now, m2"), "m2_after": N_("after, m2"), "rooted": N_("rooted"), "ready": N_("ready"),
+    "latest_sticking": N_("stick by"), "dli": N_("light of a day, mol/m2"), "vpd_kpa": N_("lacking, kPa"),
+    "inside_c": N_("inside, °C"), "inside_f": N_("inside, °F"), "frost": N_("frost"), "wilson": N_("Wilson, 95 %"),
+    "exact": N_("exact, 95 %"), "stick": N_("stick"),
 }  # fmt: skip

@@ -9,7 +9,8 @@ from __future__ import annotations
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.sums.sum import Answer, SumKind, exactly_one
 from orderly_bench.core.typed import Asked, number, one_of
 
@@ -36,7 +37,7 @@ MOLAR = {
 #: Strengths above this are ten times what cuttings usually get, ppm.
 UNUSUAL_PPM = 10_000
 MOST_PPM = 1_000_000
-HANDLE = word(
+HANDLE = N_(
     "Weigh and mix with gloves and without dust, label the bottle first; what its label says comes before this."
 )
 
@@ -44,9 +45,7 @@ HANDLE = word(
 def _unusual(ppm: float) -> tuple[str, ...]:
     if ppm <= UNUSUAL_PPM:
         return ()
-    return (
-        tell("{ppm:,.0f} ppm is more than cuttings usually get (500 to 8,000): is there a zero too many?", ppm=ppm),
-    )
+    return (_("{ppm:,.0f} ppm is more than cuttings usually get (500 to 8,000): is there a zero too many?", ppm=ppm),)
 
 
 def dilution(stock: float, want: float, volume_ml: float) -> Answer:
@@ -56,11 +55,11 @@ def dilution(stock: float, want: float, volume_ml: float) -> Answer:
     {'stock_ml': 25.0, 'diluent_ml': 225.0}
     """
     if want > stock:
-        raise InvalidInput("strength wanted", tell("can't be above that of the stock, {stock:g}", stock=stock), want)
+        raise InvalidInput("strength wanted", _("can't be above that of the stock, {stock:g}", stock=stock), want)
     stock_ml = want * volume_ml / stock
     working = (
-        tell("{want:g} x {volume_ml:g} mL / {stock:g} = {stock_ml:.4g} mL of stock", want=want, volume_ml=volume_ml, stock=stock, stock_ml=stock_ml),
-        tell("{volume_ml:g} - {stock_ml:.4g} = {rest:.4g} mL to fill up with", volume_ml=volume_ml, stock_ml=stock_ml, rest=volume_ml - stock_ml),
+        _("{want:g} x {volume_ml:g} mL / {stock:g} = {stock_ml:.4g} mL of stock", want=want, volume_ml=volume_ml, stock=stock, stock_ml=stock_ml),
+        _("{volume_ml:g} - {stock_ml:.4g} = {rest:.4g} mL to fill up with", volume_ml=volume_ml, stock_ml=stock_ml, rest=volume_ml - stock_ml),
     )  # fmt: skip
     return Answer({"stock_ml": stock_ml, "diluent_ml": volume_ml - stock_ml}, working, _unusual(want))
 
@@ -75,7 +74,7 @@ def weigh(want_mg_per_l: float, volume_ml: float, as_: Form, active: Active) -> 
     molar = MOLAR[active]
     mg = acid * molar[as_] / molar[Form.ACID]
     working = [
-        tell(
+        _(
             "{want:g} mg/L x {volume_ml:g} mL / 1000 = {acid:.4g} mg of acid",
             want=want_mg_per_l,
             volume_ml=volume_ml,
@@ -84,14 +83,14 @@ def weigh(want_mg_per_l: float, volume_ml: float, as_: Form, active: Active) -> 
     ]
     if as_ is Form.SALT:
         working.append(
-            tell(
+            _(
                 "x {salt:g} / {acid:g} g/mol = {mg:.4g} mg of potassium salt",
                 salt=molar[Form.SALT],
                 acid=molar[Form.ACID],
                 mg=mg,
             )
         )
-    return Answer({"mg": mg}, tuple(working), (*_unusual(want_mg_per_l), tell(HANDLE)))
+    return Answer({"mg": mg}, tuple(working), (*_unusual(want_mg_per_l), _(HANDLE)))
 
 
 def salt(active: Active, k_salt_mg_per_l: float | None, acid_mg_per_l: float | None) -> Answer:
@@ -105,7 +104,7 @@ def salt(active: Active, k_salt_mg_per_l: float | None, acid_mg_per_l: float | N
     ratio = molar[Form.ACID] / molar[Form.SALT]
     acid = (k_salt_mg_per_l or 0.0) * ratio if given == "k_salt_mg_per_l" else acid_mg_per_l or 0.0
     kept = acid / ratio
-    working = tell(
+    working = _(
         "{kept:.4g} mg/L of potassium salt x {acid_molar:g} / {salt_molar:g} g/mol = {acid:.4g} mg/L of acid",
         kept=kept, acid_molar=molar[Form.ACID], salt_molar=molar[Form.SALT], acid=acid,
     )  # fmt: skip
@@ -123,43 +122,43 @@ def strength(percent: float | None, ppm: float | None) -> Answer:
     share = parts / 10_000
     return Answer(
         {"percent": share, "ppm": parts},
-        (tell("{share:g} % x 10,000 = {parts:g} ppm", share=share, parts=parts),),
+        (_("{share:g} % x 10,000 = {parts:g} ppm", share=share, parts=parts),),
         _unusual(parts),
     )
 
 
 _ABOVE = 1e-6
 STOCK, WANT = number(_ABOVE, MOST_PPM), number(_ABOVE, MOST_PPM)
-VOLUME = Asked("volume_ml", word("volume to make, mL"), number(_ABOVE, 1_000_000))
+VOLUME = Asked("volume_ml", N_("volume to make, mL"), number(_ABOVE, 1_000_000))
 SUMS = (
     SumKind(
-        "dilution", word("a weaker solution from a stronger one"),
-        (Asked("stock", word("strength of the stock, ppm"), STOCK), Asked("want", word("strength wanted, ppm"), WANT), VOLUME),
+        "dilution", N_("a weaker solution from a stronger one"),
+        (Asked("stock", N_("strength of the stock, ppm"), STOCK), Asked("want", N_("strength wanted, ppm"), WANT), VOLUME),
         dilution, {"stock": "10000", "want": "1000", "volume_ml": "250"},
     ),
     SumKind(
-        "weigh", word("milligrams to weigh out"),
+        "weigh", N_("milligrams to weigh out"),
         (
-            Asked("want_mg_per_l", word("strength wanted of the acid, mg/L"), WANT), VOLUME,
-            Asked("as", word("what is in the bottle"), one_of(Form)), Asked("active", word("active part"), one_of(Active)),
+            Asked("want_mg_per_l", N_("strength wanted of the acid, mg/L"), WANT), VOLUME,
+            Asked("as", N_("what is in the bottle"), one_of(Form)), Asked("active", N_("active part"), one_of(Active)),
         ),
         lambda **asked: weigh(asked["want_mg_per_l"], asked["volume_ml"], asked["as"], asked["active"]),
         {"want_mg_per_l": "1000", "volume_ml": "250", "as": "k-salt", "active": "iba"},
     ),
     SumKind(
-        "salt", word("potassium salt as acid, and the other way"),
+        "salt", N_("potassium salt as acid, and the other way"),
         (
-            Asked("active", word("active part"), one_of(Active)),
-            Asked("k_salt_mg_per_l", word("of the potassium salt, mg/L"), number(_ABOVE, MOST_PPM, None)),
-            Asked("acid_mg_per_l", word("or of the acid, mg/L"), number(_ABOVE, MOST_PPM, None)),
+            Asked("active", N_("active part"), one_of(Active)),
+            Asked("k_salt_mg_per_l", N_("of the potassium salt, mg/L"), number(_ABOVE, MOST_PPM, None)),
+            Asked("acid_mg_per_l", N_("or of the acid, mg/L"), number(_ABOVE, MOST_PPM, None)),
         ),
         salt, {"active": "iba", "k_salt_mg_per_l": "1000"},
     ),
     SumKind(
-        "strength", word("percent as ppm, and the other way"),
+        "strength", N_("percent as ppm, and the other way"),
         (
-            Asked("percent", word("percent"), number(1e-9, 100, None)),
-            Asked("ppm", word("or ppm"), number(_ABOVE, MOST_PPM, None)),
+            Asked("percent", N_("percent"), number(1e-9, 100, None)),
+            Asked("ppm", N_("or ppm"), number(_ABOVE, MOST_PPM, None)),
         ),
         strength, {"percent": "0.3"},
     ),

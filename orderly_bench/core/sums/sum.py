@@ -9,7 +9,7 @@ from datetime import date
 from typing import Any
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.typed import Asked
 
 #: Digits that an answer keeps: enough for any balance, and none of the machine's own.
@@ -59,10 +59,10 @@ class SumKind:
         """
         values = {}
         for one in self.asks:
-            label = shown(one.words)
+            label = _(one.words)
             said = typed.get(one.name, "").strip()
             if not said and one.kind.html.get("required") is not None:
-                raise InvalidInput(label, tell("is needed"), tell("nothing"))
+                raise InvalidInput(label, _("is needed"), _("nothing"))
             values[one.name] = one.kind.value_of(said, label)
             one.kind.check(values[one.name], label)
         return self.work(**values)
@@ -88,5 +88,5 @@ def exactly_one(**values: object) -> str:
     there = [name for name, value in values.items() if value is not None]
     if len(there) != 1:
         options = ", ".join("--" + name.replace("_", "-") for name in values)
-        raise InvalidInput("input", tell("give one of {options}", options=options), ", ".join(there) or tell("nothing"))
+        raise InvalidInput("input", _("give one of {options}", options=options), ", ".join(there) or _("nothing"))
     return there[0]

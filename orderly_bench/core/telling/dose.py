@@ -12,7 +12,7 @@ from orderly_bench.core.judgement.dose_curve import STRENGTH, DoseCurve
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.messages.numbers import p_value
-from orderly_bench.core.messages.say import phrase, say
+from orderly_bench.core.messages.say import clause, say
 from orderly_bench.core.responses.registry import kind_of
 
 
@@ -52,10 +52,10 @@ def _best_line(curve: DoseCurve, alpha: float, bends: bool, levels: Sequence[str
         best, low, high = (f"{_two(at)}{unit}" for at in (curve.best, curve.best_low, curve.best_high))
         return say("dose/best", best=best, low=low, high=high, level=f"{100 * (1 - alpha):g} %")
     if curve.saturated:
-        return say("dose/open", why=phrase("dose/saturated"))
+        return say("dose/open", why=clause("dose/saturated"))
     if not bends:
-        return say("dose/open", why=phrase("dose/no_bend", p=p_value(curve.bend.p)))
-    return say("dose/open", why=phrase("dose/outside"))
+        return say("dose/open", why=clause("dose/no_bend", p=p_value(curve.bend.p)))
+    return say("dose/open", why=clause("dose/outside"))
 
 
 def _two(strength: float) -> str:

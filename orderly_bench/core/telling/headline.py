@@ -13,8 +13,8 @@ from orderly_bench.core.judgement.strength import Graded, grade
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, known_of, listed, size
-from orderly_bench.core.messages.say import phrase, say
-from orderly_bench.core.messages.words import shown, tell
+from orderly_bench.core.messages.say import clause, say
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import KINDS_OF_PLANT, PROPERTIES
 from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.outcomes_of import outcomes_of
@@ -81,31 +81,31 @@ def counts_of(one: Side) -> str:
     """A side as counted, the unknown beside: ``16 of 20 (80 %)``, ``mean 3.4 (n 20)``."""
     if one.mean is None:
         return known_of(one.rooted, one.stuck, one.unknown)
-    unknown = tell("; {unknown} unknown", unknown=one.unknown) if one.unknown else ""
-    rooted = tell(", {k} rooted", k=one.rooted) if one.average == OVER_DAYS else ""
-    return f"{shown(one.average)} {size(one.mean)} (n {one.stuck}{rooted}{unknown})"
+    unknown = _("; {unknown} unknown", unknown=one.unknown) if one.unknown else ""
+    rooted = _(", {k} rooted", k=one.rooted) if one.average == OVER_DAYS else ""
+    return f"{_(one.average)} {size(one.mean)} (n {one.stuck}{rooted}{unknown})"
 
 
 def sentence_for(comparison: Comparison, graded: Graded, analysis: Analysis) -> str:
     """Both sides as counted, worded no stronger than the verdict and its strength. Expects the higher side first."""
     kind = kind_of(analysis.settings.response)
-    a, b = comparison.a.spoken, comparison.b.spoken
-    counts = tell("{first} against {second}", first=counts_of(comparison.a), second=counts_of(comparison.b))
+    a, b = comparison.a.label, comparison.b.label
+    counts = _("{first} against {second}", first=counts_of(comparison.a), second=counts_of(comparison.b))
     names = {"a": a, "b": b, "counts": counts}
     if graded.strength is Strength.CANNOT_TELL:
         return _untold(comparison, graded, kind, names, analysis)
     if comparison.verdict.alike:
         return _alike(comparison, kind, analysis, names) + _of_these_pieces(comparison, analysis)
-    more = phrase(f"more/{kind.response}", a=a, b=b)
+    more = clause(f"more/{kind.response}", a=a, b=b)
     if "aliased_with_interaction" in graded.codes:
-        more += phrase("if_separate")
+        more += clause("if_separate")
     if comparison.verdict is Verdict.CLEAR_SMALL:
-        more += phrase("but_small")
+        more += clause("but_small")
     together = _changed_together(comparison, analysis) if "aliased" in graded.codes else ""
     together += _of_these_pieces(comparison, analysis)
     if not parted(comparison, analysis) or comparison.adjusted is None:
         return say("clear", more=more, counts=counts) + together
-    where = phrase(f"adjusted/{comparison.adjusts_for or 'place'}")
+    where = clause(f"adjusted/{comparison.adjusts_for or 'place'}")
     if kind.yes_no:
         return _adjusted(comparison.adjusted, comparison.difference.estimate or 0.0, more, counts, where) + together
     return say("clear/means", more=more, values=values_words(comparison, kind), where=where, counts=counts) + together
@@ -142,18 +142,18 @@ def values_words(comparison: Comparison, kind: Kind) -> str:
     """Both adjusted values, in words."""
     first, second = comparison.adjusted or (0.0, 0.0)
     if kind.yes_no:
-        return tell("{first} against {second}", first=f"{100 * first:.0f} %", second=f"{100 * second:.0f} %")
-    return tell("{first} against {second}", first=size(first), second=size(second))
+        return _("{first} against {second}", first=f"{100 * first:.0f} %", second=f"{100 * second:.0f} %")
+    return _("{first} against {second}", first=size(first), second=size(second))
 
 
 def _adjusted(rates: tuple[float, float], estimate: float, more: str, counts: str, where: str) -> str:
     """Percent of the adjusted rates, whose difference is the estimate also as rounded; a linear fit beyond 0 or 100 % is no rate."""
     first, second = (100 * rate for rate in rates)
     places = 0 if round(first) - round(second) == round(100 * estimate) else 1
-    size = in_points(estimate) if not places else tell("{n} points", n=f"{100 * estimate:.{places}f}")
+    size = in_points(estimate) if not places else _("{n} points", n=f"{100 * estimate:.{places}f}")
     if not -NO_RATE <= min(rates) <= max(rates) <= 1 + NO_RATE:
         return say("clear/adjusted_beyond", more=more, size=size, where=where, counts=counts)
-    said = tell("{first} against {second}", first=f"{abs(first):.{places}f} %", second=f"{abs(second):.{places}f} %")
+    said = _("{first} against {second}", first=f"{abs(first):.{places}f} %", second=f"{abs(second):.{places}f} %")
     return say("clear/adjusted", more=more, size=size, rates=said, where=where, counts=counts)
 
 
@@ -194,7 +194,7 @@ def _not_settled(comparison: Comparison, kind: Kind, names: dict[str, str], anal
     if comparison.hurdle_held and comparison.hurdle is not None:
         return say("not_settled/hurdle", rooted=why_hurdled(comparison, comparison.alpha), **names)
     if parted(comparison, analysis):
-        where = phrase(f"adjusted/{comparison.adjusts_for or 'place'}")
+        where = clause(f"adjusted/{comparison.adjusts_for or 'place'}")
         return say("not_settled/adjusted", values=values_words(comparison, kind), where=where, **names)
     return say("not_settled", **names)
 
@@ -209,8 +209,8 @@ def _alike(comparison: Comparison, kind: Kind, analysis: Analysis, names: dict[s
     a, b = comparison.a, comparison.b
     if kind.yes_no and a.rooted + b.rooted in (0, a.stuck + b.stuck):
         key = "alike/none" if a.rooted + b.rooted == 0 else "alike/all"
-        return say(key, did=phrase(f"did/{kind.response}"), **values)
-    return say("alike", alike=phrase(f"same/{kind.response}", **names), **values)
+        return say(key, did=clause(f"did/{kind.response}"), **values)
+    return say("alike", alike=clause(f"same/{kind.response}", **names), **values)
 
 
 def differing(comparison: Comparison, analysis: Analysis) -> list[str]:
@@ -243,7 +243,7 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
         return say("grade/none", verdict=comparison.verdict.value)
     far = _size_words(comparison, kind)
     deciding = comparison.same if comparison.verdict is Verdict.SAME and comparison.same else d.interval
-    span = interval_words(deciding, kind) if deciding else tell("no interval")
+    span = interval_words(deciding, kind) if deciding else _("no interval")
     said = {"verdict": comparison.verdict.value, "far": far, "span": span}
     text = say("grade/no_margin", **said) if margin is None else say("grade", **said, margin=margin_words(margin, kind))
     more = more_units_words(comparison, analysis)
@@ -272,15 +272,20 @@ def not_worse_words(comparison: Comparison, analysis: Analysis) -> str:
         return ""
     kind = kind_of(analysis.settings.response)
     limit = in_points(found.limit, True) if kind.yes_no else size(found.limit)
-    names = {"a": comparison.a.spoken, "b": comparison.b.spoken, "margin": margin_words(margin, kind), "limit": limit}
+    names = {
+        "a": comparison.a.label,
+        "b": comparison.b.label,
+        "margin": margin_words(margin, kind),
+        "limit": limit,
+    }
     return say("not_worse/holds" if found.holds else "not_worse/open", **names)
 
 
 def _size_words(comparison: Comparison, kind: Kind) -> str:
     estimate = comparison.difference.estimate or 0.0
     if kind.yes_no:
-        return phrase("size/more", points=in_points(estimate)) if estimate > 0 else phrase("size/none")
-    return phrase("size/scale", scale=kind.scale.value, size=size(estimate))
+        return clause("size/more", points=in_points(estimate)) if estimate > 0 else clause("size/none")
+    return clause("size/scale", scale=kind.scale.value, size=size(estimate))
 
 
 def _main_effects(analysis: Analysis) -> list[TermResult]:
@@ -306,9 +311,7 @@ def read(
         False for a file without a plan: then nothing is said to be as planned.
     """
     if analysis.settings.look:
-        return Reading(
-            [], Strength.CANNOT_TELL, ("look",), [tell("a look compares nothing")], False, look_words(analysis)
-        )
+        return Reading([], Strength.CANNOT_TELL, ("look",), [_("a look compares nothing")], False, look_words(analysis))
     cautions = [*analysis.cautions, *(other_cautions or [])]
     broken = tuple(departures or ())
     told = [term for term in _main_effects(analysis) if term.contrasts]
@@ -320,7 +323,7 @@ def read(
     findings.sort(key=_order)
     if not findings:
         counts = say("no_other_known", counts=_counts(analysis))
-        return Reading([], Strength.CANNOT_TELL, ("nothing_known",), [tell("one arm alone is known")], False, counts)
+        return Reading([], Strength.CANNOT_TELL, ("nothing_known",), [_("one arm alone is known")], False, counts)
     head = findings[0].graded
     return Reading(
         findings,
@@ -352,11 +355,11 @@ def _in_words(
 ) -> list[str]:
     """Why the strength is not higher; of what is shown, that it was planned."""
     if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
-        verdict = shown(comparison.verdict.value if comparison.verdict is not Verdict.CLEAR_UNCERTAIN else "clear")
-        return [tell("{verdict}, as planned" if planned else "{verdict}, as this file stands", verdict=verdict)]
+        verdict = _(comparison.verdict.value if comparison.verdict is not Verdict.CLEAR_UNCERTAIN else "clear")
+        return [_("{verdict}, as planned" if planned else "{verdict}, as this file stands", verdict=verdict)]
     said = list(departures) if "departure" in head.codes else []
     said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
-    return said or [tell("not settled")]
+    return said or [_("not settled")]
 
 
 def look_words(analysis: Analysis) -> str:
@@ -367,6 +370,6 @@ def look_words(analysis: Analysis) -> str:
 def _counts(analysis: Analysis) -> str:
     seen = outcomes_of(analysis.observations, analysis.settings.response)
     sides = [side(seen, arm) for arm in range(len(seen.o.arms))]
-    counts = [f"{one.spoken} {counts_of(one)}" for one in sides]
+    counts = [f"{one.label} {counts_of(one)}" for one in sides]
     counts += [f"{arm.name} {known_of(0, 0, arm.left_out)}" for arm in analysis.arms if not arm.stuck]
     return "; ".join(counts)

@@ -13,8 +13,9 @@ from orderly_bench.core.judgement.comparisons import Side
 from orderly_bench.core.judgement.doubts import doubts_about_counts
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.say import phrase, say
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.say import clause, say
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.clusters import design_effects
 from orderly_bench.core.methods.rates import bound_of_none
 from orderly_bench.core.methods.stick_for import StickFor, for_batches
@@ -94,13 +95,11 @@ def one_rate(observations: Observations, settings: Settings) -> OneRate:
     """
     kind = kind_of(settings.response)
     if not kind.yes_no:
-        raise InvalidInput(
-            "response", tell("a rate is of a yes or no: rooted, fit_to_pot_on or alive"), settings.response
-        )
+        raise InvalidInput("response", _("a rate is of a yes or no: rooted, fit_to_pot_on or alive"), settings.response)
     if len(observations.arms) > 1:
         raise UnusableData(
-            tell("there are {n} arms, and a rate is of one", n=len(observations.arms)),
-            tell("Leave the flag out to compare them, or give a file of one arm"),
+            _("there are {n} arms, and a rate is of one", n=len(observations.arms)),
+            _("Leave the flag out to compare them, or give a file of one arm"),
         )
     exact = settings.interval == "clopper-pearson"
     arm = arm_results(outcomes_of(observations, settings.response), 1 - settings.alpha, exact)[0]
@@ -122,11 +121,11 @@ def _bound(arm: ArmResult, units: int) -> dict[str, object] | None:
 def _sentence(arm: ArmResult, bound: dict[str, object] | None, kind: Kind) -> str:
     said = {
         "counts": counts_of(Side(arm.name, arm.rooted, arm.stuck, arm.left_out)),
-        "did": phrase(f"did/{kind.response}"),
+        "did": clause(f"did/{kind.response}"),
     }
     if bound is not None:
-        text = word("below {bound:.0f} %") if bound["side"] == "below" else word("above {bound:.0f} %")
-        return say("rate/bound", **said, limit=tell(text, bound=100 * float(str(bound["value"]))))
+        text = N_("below {bound:.0f} %") if bound["side"] == "below" else N_("above {bound:.0f} %")
+        return say("rate/bound", **said, limit=_(text, bound=100 * float(str(bound["value"]))))
     if arm.interval is None:
         return say("rate/one_unit", **said)
     return say("rate", **said, interval=interval_words(arm.interval, kind))

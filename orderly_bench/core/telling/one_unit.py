@@ -8,7 +8,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import span
 from orderly_bench.core.messages.say import say
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.rates import wilson
 from orderly_bench.core.responses.registry import kind_of
 
@@ -24,6 +24,6 @@ def alone_in_words(analysis: Analysis) -> list[str]:
         k, n = int(o.counted[arm]), int(o.stuck[:, arm].sum())
         interval = wilson(k, n, 1 - analysis.settings.alpha)
         if interval is not None and n > 1:
-            ends = tell("{ends} %", ends=span(interval.low, interval.high, True))
-            found.append(say("unit_alone", n=n, arm=o.spoken[arm], interval=ends))
+            ends = _("{ends} %", ends=span(interval.low, interval.high, True))
+            found.append(say("unit_alone", n=n, arm=o.labels[arm], interval=ends))
     return found

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 
-from orderly_bench.core.messages.say import phrase, say
-from orderly_bench.core.messages.words import all_of
+from orderly_bench.core.messages.say import clause, say
+from orderly_bench.core.messages.translation import all_of
 
 NAMED_PLACES = 3
 
@@ -56,7 +56,7 @@ def hold_prediction(
     """
     first, others = predicted[0], predicted[1:]
     place = 1 + sum(1 for rate in rates.values() if rate > rates[first] + 1e-12)
-    came = phrase(f"place/{place}") if place <= NAMED_PLACES else phrase("place", n=str(place))
+    came = clause(f"place/{place}") if place <= NAMED_PLACES else clause("place", n=str(place))
     tied = sum(1 for rate in rates.values() if abs(rate - rates[first]) <= 1e-12) > 1
     over = [other for other in others if (first, other) in above]
     under = [other for other in others if (other, first) in above]

@@ -9,8 +9,9 @@ from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
-from orderly_bench.core.messages.say import phrase, say
-from orderly_bench.core.messages.words import Typed, tell
+from orderly_bench.core.messages.say import clause, say
+from orderly_bench.core.messages.translation import Typed
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval, normal_quantile
 from orderly_bench.core.responses.added import Added, Classed, Curve, Numbers
@@ -42,39 +43,39 @@ def _number(value: float) -> str:
 
 
 def _span(interval: Interval) -> str:
-    return tell("{number} to {number2}", number=_number(interval.low), number2=_number(interval.high))
+    return _("{number} to {number2}", number=_number(interval.low), number2=_number(interval.high))
 
 
 def _overall(analysis: Analysis) -> Working:
     o, test, model = analysis.observations, analysis.test, analysis.model
     counts = {"known": len(o.known), "n": len(o.rows), "units": layout_of(o).unit_count}
-    strata = phrase("working/strata", strata=layout_of(o).strata(len(o.blocks))) if o.blocks else ""
+    strata = clause("working/strata", strata=layout_of(o).strata(len(o.blocks))) if o.blocks else ""
     lines = [
-        phrase("working/known", design=analysis.design, **counts) + strata,
+        clause("working/known", design=analysis.design, **counts) + strata,
         _test_line(test, analysis.settings.seed),
     ]
     if test.statistic is not None:
-        lines.append(phrase("working/statistic", value=_number(test.statistic)))
+        lines.append(clause("working/statistic", value=_number(test.statistic)))
     if model.p is not None:
-        found = phrase("working/chi2", value=_number(model.chi2), df=model.df) if model.chi2 is not None else ""
+        found = clause("working/chi2", value=_number(model.chi2), df=model.df) if model.chi2 is not None else ""
         if model.f is not None:
-            found = phrase("working/f", value=_number(model.f), df1=model.df1, df2=model.df2)
-        lines.append(phrase("working/second", name=model.name, found=found, p=p_value(model.p)))
+            found = clause("working/f", value=_number(model.f), df1=model.df1, df2=model.df2)
+        lines.append(clause("working/second", name=model.name, found=found, p=p_value(model.p)))
     if analysis.cluster.icc is not None and analysis.cluster.design_effect is not None:
         icc, effect = _number(analysis.cluster.icc), _number(analysis.cluster.design_effect)
-        lines.append(phrase("working/icc", icc=icc, effect=effect))
-    return Working(phrase("working/alike"), lines)
+        lines.append(clause("working/icc", icc=icc, effect=effect))
+    return Working(clause("working/alike"), lines)
 
 
 def _test_line(test: RandomisationTest, seed: int) -> str:
     if test.p is None:
-        return phrase("working/no_p")
+        return clause("working/no_p")
     if test.exact:
-        return phrase("working/exact", p=_number(test.p))
+        return clause("working/exact", p=_number(test.p))
     draws = test.draws or 0
     hits = round(test.p * (draws + 1)) - 1
     error = _number(test.monte_carlo_error or 0.0)
-    return phrase("working/draws", hits=hits, draws=draws, p=_number(test.p), seed=seed, error=error)
+    return clause("working/draws", hits=hits, draws=draws, p=_number(test.p), seed=seed, error=error)
 
 
 def _arm(analysis: Analysis, arm: ArmResult) -> Working:
@@ -83,16 +84,16 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     if kind_of(response).yes_no and arm.rate is not None:
         lines.append(f"{arm.rooted} / {arm.stuck} = {_number(arm.rate)}")
     elif arm.estimate is not None:
-        what = tell(outcomes_of(o, response).estimate_is, n=arm.stuck)
+        what = _(outcomes_of(o, response).estimate_is, n=arm.stuck)
         lines.append(f"{what} = {_number(arm.estimate)}")
     lines += _added(arm.added)
     if arm.interval is not None:
         level, method = f"{100 * arm.interval.level:g}", interval_method(analysis)
-        lines.append(phrase("working/interval", level=level, method=method, span=_span(arm.interval)))
+        lines.append(clause("working/interval", level=level, method=method, span=_span(arm.interval)))
         if kind_of(response).yes_no and not layout_of(o).shared and analysis.settings.interval == "wilson":
             lines.append(_wilson_line(arm, arm.interval.level))
     if arm.left_out:
-        lines.append(phrase("working/left_out", n=arm.left_out))
+        lines.append(clause("working/left_out", n=arm.left_out))
     return Working(arm.name, lines)
 
 
@@ -100,13 +101,13 @@ def _added(added: Added) -> list[str]:
     """What the response adds to an arm."""
     if isinstance(added, Numbers):
         mean = added.mean_per_rooted
-        return [phrase("working/none_above") if mean is None else phrase("working/mean_above", value=_number(mean))]
+        return [clause("working/none_above") if mean is None else clause("working/mean_above", value=_number(mean))]
     if isinstance(added, Classed):
-        counts = ", ".join(tell("{n} from {floor}", n=n, floor=floor) for floor, n in added.by_floor.items())
-        return [phrase("working/classes", counts=counts, median=added.median_floor)]
+        counts = ", ".join(_("{n} from {floor}", n=n, floor=floor) for floor, n in added.by_floor.items())
+        return [clause("working/classes", counts=counts, median=added.median_floor)]
     if isinstance(added, Curve):
         day = added.median_day
-        return [phrase("working/no_half") if day is None else phrase("working/half", day=f"{day:g}")]
+        return [clause("working/no_half") if day is None else clause("working/half", day=f"{day:g}")]
     return []
 
 
@@ -114,9 +115,9 @@ def interval_method(analysis: Analysis) -> str:
     """What the intervals of the arms are, in words."""
     o = analysis.observations
     if not kind_of(analysis.settings.response).yes_no:
-        return tell("t interval over unit means")
+        return _("t interval over unit means")
     if layout_of(o).shared:
-        return tell("Wilson on effective counts (Rao-Scott)")
+        return _("Wilson on effective counts (Rao-Scott)")
     return "Clopper-Pearson" if analysis.settings.interval == "clopper-pearson" else "Wilson"
 
 
@@ -124,7 +125,7 @@ def _wilson_line(arm: ArmResult, level: float) -> str:
     z = normal_quantile(level)
     k, n = arm.rooted, arm.stuck
     formula = f"({k} + z²/2 ± z √({k} x {n - k} / {n} + z²/4)) / ({n} + z²)"
-    return tell("{formula} with z = {z}", formula=Typed(formula), z=_number(z))
+    return _("{formula} with z = {z}", formula=Typed(formula), z=_number(z))
 
 
 def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Working:
@@ -132,18 +133,18 @@ def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Workin
     alpha = analysis.settings.alpha
     lines = [_test_line(c.test, analysis.settings.seed)]
     if c.p_adjusted is not None:
-        lines.append(phrase("working/holm", n=family, p=_number(c.p_adjusted)))
+        lines.append(clause("working/holm", n=family, p=_number(c.p_adjusted)))
     if c.difference.estimate is not None:
         what = kind_of(analysis.settings.response).scale.value
         value = _number(c.difference.estimate)
-        lines.append(phrase("working/effect", scale=what, value=value, method=c.difference.method))
+        lines.append(clause("working/effect", scale=what, value=value, method=c.difference.method))
     interval = c.difference.interval
     if interval is not None:
         level = f"{100 * interval.level:g}"
-        lines.append(phrase("working/interval", level=level, method="interval", span=_span(interval)))
+        lines.append(clause("working/interval", level=level, method="interval", span=_span(interval)))
     if c.simultaneous is not None and family > 1:
-        lines.append(phrase("working/simultaneous", alpha=f"{alpha:g}", n=family, span=_span(c.simultaneous)))
-    lines.append(tell("{verdict}: {why}", verdict=c.verdict, why=_why(analysis, c, family)))
+        lines.append(clause("working/simultaneous", alpha=f"{alpha:g}", n=family, span=_span(c.simultaneous)))
+    lines.append(_("{verdict}: {why}", verdict=c.verdict, why=_why(analysis, c, family)))
     if c.more_units is not None:
         lines.append(say("more_units", n=c.more_units))
     return Working(f"{c.a.name} \u2212 {c.b.name}", lines)
@@ -152,10 +153,10 @@ def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Workin
 def _why(analysis: Analysis, c: Comparison, family: int) -> str:
     alpha, margin = analysis.settings.alpha, analysis.settings.margin
     if c.p_adjusted is None:
-        return phrase("working/without_p")
+        return clause("working/without_p")
     below = "working/below" if c.p_adjusted < alpha else "working/not_below"
-    start = phrase(below, p=_number(c.p_adjusted), alpha=f"{alpha:g}")
+    start = clause(below, p=_number(c.p_adjusted), alpha=f"{alpha:g}")
     if margin is None:
-        return phrase("working/no_margin", start=start)
-    reason = phrase(f"why/{c.verdict.value}", level=f"{100 * (1 - 2 * alpha / max(1, family)):.4g}")
-    return phrase("working/why", start=start, reason=reason, margin=f"{margin:g}")
+        return clause("working/no_margin", start=start)
+    reason = clause(f"why/{c.verdict.value}", level=f"{100 * (1 - 2 * alpha / max(1, family)):.4g}")
+    return clause("working/why", start=start, reason=reason, margin=f"{margin:g}")

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 
 LONGEST_DAYS = 180
 
@@ -35,13 +36,13 @@ class Uncovered:
     def words(self) -> str:
         """In one line."""
         if self.days is None:
-            return tell(
+            return _(
                 "{trial}, {title}: {n:time|times} not done, and none planned after",
                 trial=self.trial,
                 title=self.title,
                 n=self.missed,
             )
-        return tell(
+        return _(
             "{trial}, {title}: {n:time|times} not done, {days:day|days} without",
             trial=self.trial,
             title=self.title,
@@ -59,9 +60,9 @@ def check_away(first: date, last: date) -> None:
         They end before they begin, or are many.
     """
     if last < first:
-        raise InvalidInput(tell("last day away"), tell("lies before the first"), dated(last))
+        raise InvalidInput(_("last day away"), _("lies before the first"), dated(last))
     if (last - first).days >= LONGEST_DAYS:
-        raise InvalidInput(tell("last day away"), tell("keep it within {n} days", n=str(LONGEST_DAYS)), dated(last))
+        raise InvalidInput(_("last day away"), _("keep it within {n} days", n=str(LONGEST_DAYS)), dated(last))
 
 
 def uncovered(care: Sequence[Care], first: date, last: date) -> list[Uncovered]:

@@ -13,7 +13,7 @@ from statistics import fmean
 
 import numpy as np
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.conditions import InOrder, Reading, in_order, lacking, light_in, parted
 
 #: Arms that lived further apart than this are told: share of the light, °C of the air, kPa of its dryness.
@@ -37,7 +37,7 @@ class Day:
     light: float | None
     dry: float | None
 
-    def beside(self, earlier: Day) -> Day:
+    def merged(self, earlier: Day) -> Day:
         """The same day of two logs: air and light each as the one has them that knows more hours of them, else as this one."""
         air = self if self.air_hours >= earlier.air_hours else earlier
         lit = self if self.light_hours >= earlier.light_hours else earlier
@@ -133,7 +133,7 @@ class Lived:
     @property
     def days_read(self) -> str:
         """Days with a reading of the days there were, in one unit on average."""
-        return tell("{read:.0f} of {days:.0f}", read=self.air_days / self.units, days=self.days / self.units)
+        return _("{read:.0f} of {days:.0f}", read=self.air_days / self.units, days=self.days / self.units)
 
 
 @dataclass(frozen=True)
@@ -159,7 +159,7 @@ def days_of(units: Iterable[Unit], logs: Sequence[Log]) -> dict[int, dict[date, 
         for log in logs:
             for one in log.days if unit.id in log.units else ():
                 if unit.first <= one.day <= unit.last:
-                    here[one.day] = one.beside(here[one.day]) if one.day in here else one
+                    here[one.day] = one.merged(here[one.day]) if one.day in here else one
         found[unit.id] = here
     return found
 
@@ -200,13 +200,13 @@ class Apart:
         """With its figures."""
         told = {"less": self.less, "more": self.more, "low": self.low, "high": self.high, "days": self.days}
         if self.of == "light":
-            return tell(
+            return _(
                 "{less} got {percent:.0f} % less light than {more}: {low:.1f} against {high:.1f} mol/m² a day on {days:day|days}",
                 percent=100 * (1 - self.low / self.high), **told,
             )  # fmt: skip
         if self.of == "air":
-            return tell("{less} stood colder than {more}: {low:.1f} against {high:.1f} °C on {days:day|days}", **told)
-        return tell(
+            return _("{less} stood colder than {more}: {low:.1f} against {high:.1f} °C on {days:day|days}", **told)
+        return _(
             "{less} stood moister than {more}: the air lacked {low:.2f} against {high:.2f} kPa on {days:day|days}",
             **told,
         )

@@ -13,7 +13,8 @@ from itertools import combinations
 from statistics import fmean
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import shown, tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.tend.by_day import Unit
 from orderly_bench.core.typed import read_number
 
@@ -32,11 +33,11 @@ class Kind(StrEnum):
 
 
 #: From dry to soaked; between the second and the third lies what most cuttings want.
-MOISTURE = (word("dry"), word("nearly dry"), word("moist"), word("wet"), word("soaked"))
+MOISTURE = (N_("dry"), N_("nearly dry"), N_("moist"), N_("wet"), N_("soaked"))
 WANTED = MOISTURE[1:3]
 #: From dark to bright, where nobody has a figure.
-LIGHTS = (word("deep shade"), word("shade"), word("bright shade"), word("half sun"), word("full sun"))
-COVERS = (word("closed"), word("vented"), word("holed"), word("off"))
+LIGHTS = (N_("deep shade"), N_("shade"), N_("bright shade"), N_("half sun"), N_("full sun"))
+COVERS = (N_("closed"), N_("vented"), N_("holed"), N_("off"))
 #: Units, least and most that can be, and from what on two arms lived apart.
 _NUMBERS = {
     Kind.AIR: ("°C", -40.0, 70.0, 1.0), Kind.MEDIUM: ("°C", -20.0, 60.0, 1.0), Kind.SHADE: ("%", 0.0, 100.0, 10.0),
@@ -75,10 +76,8 @@ class ByHand:
     def words(self) -> str:
         """``14 to 31 °C``, ``wet``."""
         if self.low is None or self.high is None:
-            return shown(self.state) if self.state else ""
-        figures = (
-            f"{self.low:g}" if self.low == self.high else tell("{low:g} to {high:g}", low=self.low, high=self.high)
-        )
+            return _(self.state) if self.state else ""
+        figures = f"{self.low:g}" if self.low == self.high else _("{low:g} to {high:g}", low=self.low, high=self.high)
         return f"{figures} {_NUMBERS[self.kind][0]}"
 
     @property
@@ -105,11 +104,11 @@ def read_value(kind: Kind, typed: str) -> tuple[str, float | None, float | None]
     states = ({Kind.COVER: COVERS} | _CLASSES).get(kind)
     wanted = " ".join(typed.split()).casefold()
     if states is not None:
-        found = next((state for state in states if wanted in (state, shown(state).casefold())), None)
+        found = next((state for state in states if wanted in (state, _(state).casefold())), None)
         if found is None:
-            raise InvalidInput(shown(kind.value), tell("choose one of: {names}", names=", ".join(states)), typed[:40])
+            raise InvalidInput(_(kind.value), _("choose one of: {names}", names=", ".join(states)), typed[:40])
         return found, None, None
-    unit, least, most, _ = _NUMBERS[kind]
+    unit, least, most, _step = _NUMBERS[kind]
     fahrenheit = kind in (Kind.AIR, Kind.MEDIUM) and wanted.rstrip().endswith("f")
     for sign in ("°f", "f") if fahrenheit else ():
         wanted = wanted.replace(sign, " ")
@@ -120,13 +119,13 @@ def read_value(kind: Kind, typed: str) -> tuple[str, float | None, float | None]
     ]
     if not 1 <= len(parts) <= 2:
         raise InvalidInput(
-            shown(kind.value), tell("type one figure, or the lowest and the highest, such as 14 to 31"), typed[:40]
+            _(kind.value), _("type one figure, or the lowest and the highest, such as 14 to 31"), typed[:40]
         )
-    figures = sorted(read_number(part.strip(), shown(kind.value)) for part in parts)
+    figures = sorted(read_number(part.strip(), _(kind.value)) for part in parts)
     figures = [(figure - 32) * 5 / 9 for figure in figures] if fahrenheit else figures
     if not least <= figures[0] <= figures[-1] <= most:
-        rule = tell("lies between {least:g} and {most:g} {unit}", least=least, most=most, unit=unit)
-        raise InvalidInput(shown(kind.value), rule, typed[:40])
+        rule = _("lies between {least:g} and {most:g} {unit}", least=least, most=most, unit=unit)
+        raise InvalidInput(_(kind.value), rule, typed[:40])
     return "", figures[0], figures[-1]
 
 
@@ -204,12 +203,12 @@ def _figures_apart(kind: Kind, units: Sequence[Unit], readings: Sequence[ByHand]
 
 
 def _told(kind: Kind, a: tuple[str, float], b: tuple[str, float], days: int) -> str:
-    what = shown(kind.value)
+    what = _(kind.value)
     if kind in _CLASSES:
-        figures = [shown(_CLASSES[kind][round(value)]) for _, value in (a, b)]
+        figures = [_(_CLASSES[kind][round(value)]) for _day, value in (a, b)]
     else:
         figures = [f"{value:.0f} {_NUMBERS[kind][0]}" for _, value in (a, b)]
-    return tell(
+    return _(
         "{what}: {a} {first}, {b} {second} on {days:day|days} on which both were read",
         what=what, a=a[0], first=figures[0], b=b[0], second=figures[1], days=days,
     )  # fmt: skip
@@ -225,9 +224,9 @@ def _cover_apart(units: Sequence[Unit], readings: Sequence[ByHand]) -> str:
             if gap >= COVER_APART and gap > worst[0]:
                 worst = (
                     gap,
-                    tell(
+                    _(
                         "cover {state} on {first:.0f} of {of:.0f} days in {a}, on {second:.0f} of {of2:.0f} in {b}",
-                        state=shown(state), first=by[a][state], of=length[a], a=a, second=by[b][state], of2=length[b], b=b,
+                        state=_(state), first=by[a][state], of=length[a], a=a, second=by[b][state], of2=length[b], b=b,
                     ),
                 )  # fmt: skip
     return worst[1]
@@ -240,7 +239,7 @@ def moisture_told(units: Sequence[Unit], readings: Sequence[ByHand]) -> dict[str
     for arm in sorted(by):
         classes = [MOISTURE[round(value)] for value in by[arm].values()]
         inside = sum(state in WANTED for state in classes)
-        words = tell("moist or nearly dry on {inside} of {n:day|days} read", inside=inside, n=len(classes))
+        words = _("moist or nearly dry on {inside} of {n:day|days} read", inside=inside, n=len(classes))
         outside = [(state, classes.count(state)) for state in MOISTURE if state not in WANTED and state in classes]
-        found[arm] = "; ".join([words, *(tell("{state} on {n}", state=shown(state), n=str(n)) for state, n in outside)])
+        found[arm] = "; ".join([words, *(_("{state} on {n}", state=_(state), n=str(n)) for state, n in outside)])
     return found

@@ -8,7 +8,8 @@ from datetime import date
 from enum import StrEnum
 from itertools import pairwise
 
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 
 #: A stretch without care is a gap from so many usual intervals on.
 GAP_FROM = 2
@@ -77,11 +78,11 @@ class Care:
     @property
     def words(self) -> str:
         """``Mist: 12 of 14 done, longest gap 9 days from 3 May``."""
-        words = tell("{title}: {done} of {due} done", title=self.title, done=self.done, due=self.due)
+        words = _("{title}: {done} of {due} done", title=self.title, done=self.done, due=self.due)
         if self.skipped:
-            words += tell(", {n} left out for a reason", n=self.skipped)
+            words += _(", {n} left out for a reason", n=self.skipped)
         if self.gap:
-            words += tell(
+            words += _(
                 ", longest gap {days:day|days} from {first}", days=self.gap_days, first=dated(self.gap_from, "%-d %b")
             )
         return words

@@ -13,7 +13,8 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 
 #: No air of a greenhouse lies outside, °C; further than ``JUMP`` from both neighbours no reading of one does.
 LEAST_AIR, MOST_AIR, JUMP = -30.0, 60.0, 15.0
@@ -143,16 +144,16 @@ def conditions(readings: Sequence[Reading] | InOrder, low: float, high: float) -
     """
     if not low < high:
         raise UnusableData(
-            tell("the band {low:g} to {high:g} is none", low=low, high=high), tell("Put the lower end first: 18..24")
+            _("the band {low:g} to {high:g} is none", low=low, high=high), _("Put the lower end first: 18..24")
         )
     log = in_order(readings)
     if log.centre > TOO_WARM:
         raise UnusableData(
-            tell("half of the air lies above {most:g} °C, so it is hardly in Celsius", most=TOO_WARM),
-            tell("Name the column air_f if it is in Fahrenheit"),
+            _("half of the air lies above {most:g} °C, so it is hardly in Celsius", most=TOO_WARM),
+            _("Name the column air_f if it is in Fahrenheit"),
         )
     if log.times < 2:
-        raise UnusableData(tell("there are fewer than two times"), tell("Give a log with a row for each reading"))
+        raise UnusableData(_("there are fewer than two times"), _("Give a log with a row for each reading"))
     below, above = np.nan_to_num(np.maximum(low - log.air, 0)), np.nan_to_num(np.maximum(log.air - high, 0))
     moist = ~np.isnan(log.air + log.rh)
     dry = np.average(lacking(log.air[moist], log.rh[moist]), weights=log.hours[moist]) if moist.any() else None
@@ -264,11 +265,11 @@ def _cautions(log: InOrder) -> list[str]:
     """What a person should look at in the file."""
     said, between = [], log.between
     if log.back:
-        said.append(tell("{n} times a row is earlier than the one before: was the clock set back?", n=log.back))
+        said.append(_("{n} times a row is earlier than the one before: was the clock set back?", n=log.back))
     if len(between) and between.max() > GAP * log.usual:
         place = int(between.argmax())
         said.append(
-            tell(
+            _(
                 "The longest gap is {days:.1f} days, from {day}: what was then is not known. Is the year right?"
                 if between[place] > 180 * 86_400
                 else "The longest gap is {days:.1f} days, from {day}: what was then is not known.",
@@ -278,5 +279,5 @@ def _cautions(log: InOrder) -> list[str]:
         )
     blank = int(np.isnan(log.air).sum())
     if blank:
-        said.append(tell("{n} readings have no air temperature.", n=blank))
+        said.append(_("{n} readings have no air temperature.", n=blank))
     return said

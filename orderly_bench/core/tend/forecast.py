@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell, word
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.typed import Asked, day, degrees_gained, number, read_those_typed, text
 
 #: °C in the shade from which leafy pieces without roots suffer, inside.
@@ -53,8 +55,8 @@ class Night:
     @property
     def words(self) -> str:
         """In one line, both units."""
-        both = tell("{c:.1f} °C ({f:.0f} °F)", c=self.inside, f=as_fahrenheit(self.inside))
-        told = tell(
+        both = _("{c:.1f} °C ({f:.0f} °F)", c=self.inside, f=as_fahrenheit(self.inside))
+        told = _(
             "{day}: {low:g} °C forecast, {gains:g} gained, {both} inside",
             day=dated(self.day),
             low=self.low,
@@ -62,18 +64,18 @@ class Night:
             both=both,
         )
         if self.frost:
-            told = tell("{told}: frost inside; cover, heat, or bring them in", told=told)
+            told = _("{told}: frost inside; cover, heat, or bring them in", told=told)
         if self.hot and self.high is not None:
-            told = tell("{told}; {high:g} °C by day: shade and vent", told=told, high=self.high)
+            told = _("{told}; {high:g} °C by day: shade and vent", told=told, high=self.high)
         return told.replace("-", "−")
 
 
 ASKED = (
-    Asked("day", word("Night of"), day()),
-    Asked("low", word("Lowest forecast"), number(-90, 150)),
-    Asked("high", word("Highest by day"), number(-90, 150, None)),
-    Asked("gains", word("Gained by cover and heat"), degrees_gained(0, 90)),
-    Asked("source", word("Who says so"), text(80)),
+    Asked("day", N_("Night of"), day()),
+    Asked("low", N_("Lowest forecast"), number(-90, 150)),
+    Asked("high", N_("Highest by day"), number(-90, 150, None)),
+    Asked("gains", N_("Gained by cover and heat"), degrees_gained(0, 90)),
+    Asked("source", N_("Who says so"), text(80)),
 )
 
 
@@ -92,7 +94,7 @@ def read_night(typed: Mapping[str, str], fahrenheit: bool) -> Night:
     night = Night(**{"gains": 0.0, **values})
     if not -60 <= night.low <= 50 or (night.high is not None and not night.low <= night.high <= 60):
         raise InvalidInput(
-            ASKED[1].words, tell("lies beyond any weather, or above the highest; is the unit right?"), typed.get("low")
+            ASKED[1].words, _("lies beyond any weather, or above the highest; is the unit right?"), typed.get("low")
         )
     return night
 

@@ -16,7 +16,8 @@ from math import inf
 from dateutil import parser as written_by_people
 
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.typed import Asked, named, read_those_typed, text
 
 LONGEST = 80
@@ -61,19 +62,19 @@ class LoggerColumns:
     @property
     def words(self) -> str:
         """What was taken for what, in one line."""
-        times = self.time if not self.date else tell("{date} and {time}", date=self.date, time=self.time)
-        told = tell("Time from {times}, air from {air} in °{unit}", times=times, air=self.air, unit="F" if self.fahrenheit else "C")  # fmt: skip
-        told += tell(", humidity from {name}", name=self.rh) if self.rh else ""
-        told += tell(", light from {name}", name=self.ppfd) if self.ppfd else ""
-        return told + tell("; {which} first.", which=self.order) if self.order else told + "."
+        times = self.time if not self.date else _("{date} and {time}", date=self.date, time=self.time)
+        told = _("Time from {times}, air from {air} in °{unit}", times=times, air=self.air, unit="F" if self.fahrenheit else "C")  # fmt: skip
+        told += _(", humidity from {name}", name=self.rh) if self.rh else ""
+        told += _(", light from {name}", name=self.ppfd) if self.ppfd else ""
+        return told + _("; {which} first.", which=self.order) if self.order else told + "."
 
 
 UNSAID = LoggerColumns()
 ASKED = (
-    Asked("time", word("Column of the time"), text(LONGEST)), Asked("date", word("of the day, where it stands apart"), text(LONGEST)),
-    Asked("air", word("of the air"), text(LONGEST)), Asked("unit", word("in"), named(("", word("as its name says")), ("C", "°C"), ("F", "°F"))),
-    Asked("rh", word("of the humidity, %"), text(LONGEST)), Asked("ppfd", word("of the light, PPFD"), text(LONGEST)),
-    Asked("order", word("Days are written"), named(("", word("as they show")), ("day", word("day first")), ("month", word("month first")))),
+    Asked("time", N_("Column of the time"), text(LONGEST)), Asked("date", N_("of the day, where it stands apart"), text(LONGEST)),
+    Asked("air", N_("of the air"), text(LONGEST)), Asked("unit", N_("in"), named(("", N_("as its name says")), ("C", "°C"), ("F", "°F"))),
+    Asked("rh", N_("of the humidity, %"), text(LONGEST)), Asked("ppfd", N_("of the light, PPFD"), text(LONGEST)),
+    Asked("order", N_("Days are written"), named(("", N_("as they show")), ("day", N_("day first")), ("month", N_("month first")))),
 )  # fmt: skip
 
 
@@ -106,7 +107,7 @@ def find_columns(header: Sequence[str], said: LoggerColumns = UNSAID) -> LoggerC
     date, time = said.date, said.time
     if not time:
         date, time = _times(left, header)
-    air = said.air or _one_of([n for n in left if _AIR.search(n) and not _NOT_AIR.search(n)], tell("the air"), header)
+    air = said.air or _one_of([n for n in left if _AIR.search(n) and not _NOT_AIR.search(n)], _("the air"), header)
     rh = said.rh or _at_most_one([n for n in left if _RH.search(n)])
     ppfd = said.ppfd or _at_most_one([n for n in left if _PPFD.search(n)])
     return LoggerColumns(time, date, air, said.unit, rh, ppfd, said.order)
@@ -120,17 +121,17 @@ def _times(left: Sequence[str], header: Sequence[str]) -> tuple[str, str]:
     if len(dates) == 1 and len(times) == 1:
         return dates[0], times[0]
     both = [name for name in found if name not in dates and name not in times]
-    return "", _one_of(both or times or dates, tell("the time"), header)
+    return "", _one_of(both or times or dates, _("the time"), header)
 
 
 def _one_of(found: Sequence[str], what: str, header: Sequence[str]) -> str:
     if len(found) == 1:
         return found[0]
-    said = tell("The columns are: {names}", names=", ".join(filter(None, header)))
+    said = _("The columns are: {names}", names=", ".join(filter(None, header)))
     if not found:
-        raise UnusableData(tell("no column says that it holds {what}", what=what), tell("{said}. Name it below, once: it is remembered", said=said), row=1)  # fmt: skip
+        raise UnusableData(_("no column says that it holds {what}", what=what), _("{said}. Name it below, once: it is remembered", said=said), row=1)  # fmt: skip
     raise UnusableData(
-        tell("several columns may hold {what}: {names}", what=what, names=", ".join(found)), tell("Name it below, once: it is remembered"), row=1
+        _("several columns may hold {what}: {names}", what=what, names=", ".join(found)), _("Name it below, once: it is remembered"), row=1
     )  # fmt: skip
 
 
@@ -141,7 +142,7 @@ def _at_most_one(found: Sequence[str]) -> str:
 
 def _unknown(name: str, header: Sequence[str]) -> UnusableData:
     return UnusableData(
-        tell("there is no column {name!r}", name=name), tell("The columns are: {names}", names=", ".join(filter(None, header))), row=1
+        _("there is no column {name!r}", name=name), _("The columns are: {names}", names=", ".join(filter(None, header))), row=1
     )  # fmt: skip
 
 
@@ -167,7 +168,7 @@ def times_of(texts: Sequence[str], lines: Sequence[int], order: str = "") -> lis
         try:
             found.append(read(typed))
         except (ValueError, OverflowError):
-            raise UnusableData(tell("{typed!r} is no time", typed=typed[:40]), tell("Write 2026-05-07 14:30, with an offset if there is one"), row=line) from None  # fmt: skip
+            raise UnusableData(_("{typed!r} is no time", typed=typed[:40]), _("Write 2026-05-07 14:30, with an offset if there is one"), row=line) from None  # fmt: skip
     return found
 
 
@@ -181,7 +182,7 @@ def _reader(texts: Sequence[str], order: str) -> Callable[[str], str]:
         as_days, as_months = _spread(texts, True), _spread(texts, False)
         apart = max(as_days, as_months) >= LONG_STEP > FEW_DAYS >= min(as_days, as_months)
         if day_first or not apart:
-            raise UnusableData(tell("days such as {typed} can be read with the day or the month first", typed=hits[0][0]), tell("Say below which comes first: it is remembered"))  # fmt: skip
+            raise UnusableData(_("days such as {typed} can be read with the day or the month first", typed=hits[0][0]), _("Say below which comes first: it is remembered"))  # fmt: skip
         day_first = as_days < as_months
     return partial(_read, day_first=day_first)
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.letters import lettered
 
 LONGEST = 500
@@ -26,13 +27,13 @@ def check_note(text: str, day: date, stuck: date, today: date) -> str:
     """
     kept = text.strip()
     if not kept:
-        raise InvalidInput("note", tell("write what was seen or done"))
+        raise InvalidInput("note", _("write what was seen or done"))
     if len(kept) > LONGEST:
         raise InvalidInput(
-            "note", tell("keep it within {most} characters", most=LONGEST), tell("{n} characters", n=len(kept))
+            "note", _("keep it within {most} characters", most=LONGEST), _("{n} characters", n=len(kept))
         )
     if not stuck <= day <= today:
-        raise InvalidInput("day of the note", tell("must lie between sticking and today"), dated(day, "%d %b %Y"))
+        raise InvalidInput("day of the note", _("must lie between sticking and today"), dated(day, "%d %b %Y"))
     return kept
 
 
@@ -48,8 +49,8 @@ class Of:
     def words(self) -> str:
         """``tray 2``, ``arm B`` or the code; blank of the trial."""
         if self.tray is not None:
-            return tell("tray {number}", number=self.tray)
-        return tell("arm {letter}", letter=self.arm) if self.arm else self.code
+            return _("tray {number}", number=self.tray)
+        return _("arm {letter}", letter=self.arm) if self.arm else self.code
 
 
 def read_of(typed: str, trays: Collection[int], letters: Collection[str]) -> Of:
@@ -69,16 +70,14 @@ def read_of(typed: str, trays: Collection[int], letters: Collection[str]) -> Of:
     if hit["tray"]:
         if int(hit["tray"]) not in trays:
             raise InvalidInput(
-                tell("what the note is of"),
-                tell("this trial has trays {names}", names=", ".join(map(str, sorted(trays)))),
+                _("what the note is of"),
+                _("this trial has trays {names}", names=", ".join(map(str, sorted(trays)))),
                 typed,
             )
         return Of(tray=int(hit["tray"]))
     letter = hit["arm"].upper()
     if letter not in letters:
-        raise InvalidInput(
-            tell("what the note is of"), tell("this trial has arms {names}", names=", ".join(letters)), typed
-        )
+        raise InvalidInput(_("what the note is of"), _("this trial has arms {names}", names=", ".join(letters)), typed)
     return Of(arm=letter)
 
 

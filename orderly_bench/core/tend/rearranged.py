@@ -7,7 +7,8 @@ from enum import StrEnum
 from typing import TypeVar
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 
 K = TypeVar("K", bound=Hashable)
 #: Tray, row and place in the row, each from 1.
@@ -19,9 +20,9 @@ Sizes = Mapping[int, tuple[int, int]]
 class Way(StrEnum):
     """How units are moved at once."""
 
-    FROM_HERE = word("these units, from a place on")
-    TURNED = word("a tray turned round by half")
-    CHANGED = word("two trays change places, cell by cell")
+    FROM_HERE = N_("these units, from a place on")
+    TURNED = N_("a tray turned round by half")
+    CHANGED = N_("two trays change places, cell by cell")
 
 
 def following(first: Place, how_many: int, sizes: Sizes) -> list[Place]:
@@ -39,8 +40,8 @@ def following(first: Place, how_many: int, sizes: Sizes) -> list[Place]:
         found += [(number, r, c) for r in range(1, rows + 1) for c in range(1, columns + 1)]
     left = [place for place in found if place >= (tray, row, column)]
     if len(left) < how_many:
-        rule = tell("from there on are {left} places for {n} units", left=len(left), n=how_many)
-        raise InvalidInput("place", rule, tell("row {row}, place {column}", row=row, column=column))
+        rule = _("from there on are {left} places for {n} units", left=len(left), n=how_many)
+        raise InvalidInput("place", rule, _("row {row}, place {column}", row=row, column=column))
     return left[:how_many]
 
 
@@ -63,8 +64,8 @@ def changed(one: int, other: int, standing: Mapping[K, Place], sizes: Sizes) -> 
     if one == other or sizes[_tray(one, sizes)] != sizes[_tray(other, sizes)]:
         raise InvalidInput(
             "tray",
-            tell("choose two trays with as many rows and columns"),
-            tell("{one} and {other}", one=one, other=other),
+            _("choose two trays with as many rows and columns"),
+            _("{one} and {other}", one=one, other=other),
         )
     to = {one: other, other: one}
     return {unit: (to[at], row, column) for unit, (at, row, column) in standing.items() if at in to}
@@ -88,10 +89,10 @@ def rearranged(standing: Mapping[K, Place], wanted: Mapping[K, Place], sizes: Si
     for place in wanted.values():
         _inside(place, sizes)
     if len(set(wanted.values())) < len({standing[unit] for unit in wanted}):
-        raise InvalidInput("place", tell("two units can't stand in one place; give each its own"))
+        raise InvalidInput("place", _("two units can't stand in one place; give each its own"))
     moved = {unit: place for unit, place in wanted.items() if standing[unit] != place}
     if not moved:
-        raise InvalidInput("place", tell("all stand there already"))
+        raise InvalidInput("place", _("all stand there already"))
     holder: dict[Place, list[K]] = {}
     for unit, place in standing.items():
         holder.setdefault(place, []).append(unit)
@@ -114,7 +115,7 @@ def _free(moved: Mapping[K, Place], standing: Mapping[K, Place], targets: set[Pl
 def _tray(number: int, sizes: Sizes) -> int:
     if number not in sizes:
         raise InvalidInput(
-            "tray", tell("must be one of the trays {names}", names=", ".join(map(str, sorted(sizes)))), number
+            "tray", _("must be one of the trays {names}", names=", ".join(map(str, sorted(sizes)))), number
         )
     return number
 
@@ -123,6 +124,6 @@ def _inside(place: Place, sizes: Sizes) -> Place:
     tray, row, column = place
     rows, columns = sizes[_tray(tray, sizes)]
     if not (1 <= row <= rows and 1 <= column <= columns):
-        rule = tell("tray {number} has {rows} rows of {columns}", number=tray, rows=rows, columns=columns)
-        raise InvalidInput("place", rule, tell("row {row}, place {column}", row=row, column=column))
+        rule = _("tray {number} has {rows} rows of {columns}", number=tray, rows=rows, columns=columns)
+        raise InvalidInput("place", rule, _("row {row}, place {column}", row=row, column=column))
     return place

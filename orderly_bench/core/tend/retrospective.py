@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date
 
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.schedule import DayZero
 
 
@@ -29,7 +29,7 @@ def in_words(what: str, made_on: date, stuck: Sequence[DayZero]) -> str:
         return ""
     first = min(zero.last for zero in stuck)
     days = (made_on - first).days
-    return tell(
+    return _(
         "retrospective: {what} on {made_on:%-d %B %Y}, {days:day|days} after sticking",
         what=what,
         made_on=made_on,

@@ -10,7 +10,8 @@ from datetime import date, timedelta
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import dated, tell
+from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.care_lines import WEEKDAYS, CareRule
 from orderly_bench.core.plan.rules import endpoint_window_days
 from orderly_bench.core.plan.value import Schedule
@@ -71,8 +72,8 @@ def days_outside(day: date, planned: int, either_side: int, day_zero: DayZero) -
 def das_in_words(day: date, day_zero: DayZero) -> str:
     """``day 42``, or ``day 40 to 44`` when day 0 is approximate."""
     if day_zero.exact:
-        return tell("day {days_after_sticking}", days_after_sticking=days_after_sticking(day, day_zero))
-    return tell("day {days} to {days2}", days=(day - day_zero.last).days, days2=(day - day_zero.first).days)
+        return _("day {days_after_sticking}", days_after_sticking=days_after_sticking(day, day_zero))
+    return _("day {days} to {days2}", days=(day - day_zero.last).days, days2=(day - day_zero.first).days)
 
 
 def check_after_sticking(day: date, day_zero: DayZero) -> None:
@@ -86,7 +87,7 @@ def check_after_sticking(day: date, day_zero: DayZero) -> None:
     if day < day_zero.first:
         raise InvalidInput(
             "date of the check",
-            tell("lies before the cuttings were stuck on {first:%d %b %Y}", first=day_zero.first),
+            _("lies before the cuttings were stuck on {first:%d %b %Y}", first=day_zero.first),
             dated(day, "%d %b %Y"),
         )
 

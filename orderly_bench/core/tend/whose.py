@@ -6,7 +6,8 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from orderly_bench.core.messages.words import all_of, tell
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.messages.translation import gettext as _
 
 
 @dataclass(frozen=True)
@@ -43,11 +44,9 @@ def whose_today(me: int, tenders: Mapping[int, str], absences: Collection[Absenc
     away = {one.person: one.cover for one in absences if one.first <= today <= one.last}
     covered = [name for person, name in tenders.items() if person in away and away[person] == me]
     if covered:
-        return Whose(True, tell("you cover {names}", names=all_of(covered)))
+        return Whose(True, _("you cover {names}", names=all_of(covered)))
     gone = [name for person, name in tenders.items() if person in away]
     uncovered = [name for person, name in tenders.items() if person in away and away[person] is None]
     if len(gone) == len(tenders) and uncovered:
-        return Whose(
-            True, tell("{names} {n:~is|are} away, and nobody covers", names=all_of(uncovered), n=len(uncovered))
-        )
-    return Whose(False, tell("tended by {names}", names=all_of(tenders.values())))
+        return Whose(True, _("{names} {n:~is|are} away, and nobody covers", names=all_of(uncovered), n=len(uncovered)))
+    return Whose(False, _("tended by {names}", names=all_of(tenders.values())))

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from orderly_bench.core.conclude.decision import Decision
 from orderly_bench.core.conclude.time_spent import Spent, Work
-from orderly_bench.core.score.beside import BesideCount
+from orderly_bench.core.score.undrawn import UndrawnCount
 from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.tend.notes import Of
 from orderly_bench.database.base import TABLE, Base, Moment, one_of, same_trial
@@ -169,9 +169,9 @@ class SideCount(Base):
     at: Mapped[datetime] = mapped_column(Moment)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
 
-    def as_count(self) -> BesideCount:
+    def as_count(self) -> UndrawnCount:
         """The count as the core knows it."""
-        return BesideCount(self.group, self.day, self.stuck, self.rooted, self.bare, self.dead)
+        return UndrawnCount(self.group, self.day, self.stuck, self.rooted, self.bare, self.dead)
 
 
 class SideTrial(Base):

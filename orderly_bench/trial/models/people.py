@@ -79,9 +79,11 @@ class Person(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     active: Mapped[bool] = mapped_column(default=True)
     created_at: Mapped[datetime] = mapped_column(Moment)
-    #: base32, null without a second factor
+    #: of pages; blank: that of the browser
+    language: Mapped[str] = mapped_column(String(16), default="", server_default="")
     #: of the secret in the address of the own calendar; none while there is none
     calendar_digest: Mapped[str | None] = mapped_column(String(64), unique=True, default=None)
+    #: base32, sealed; null without a second factor
     totp_secret: Mapped[str | None] = mapped_column(String(255), default=None)
     #: half minutes since 1970 of the newest code used, which none may come before again
     totp_step: Mapped[int | None] = mapped_column(default=None)

@@ -16,11 +16,13 @@ class WorkedOut(Base):
     """Results of one trial at its endpoint (``day`` 0) or at the checks of another day; ``signed`` is read only when it fits."""
 
     __tablename__ = "worked_out"
-    __table_args__ = (UniqueConstraint("trial_id", "day"), TABLE)
+    __table_args__ = (UniqueConstraint("trial_id", "day", "language"), TABLE)
     id: Mapped[int] = mapped_column(primary_key=True)
     trial_id: Mapped[int] = mapped_column(ForeignKey("trial.id"))
     #: days after sticking
     day: Mapped[int] = mapped_column(default=0)
+    #: of its sentences
+    language: Mapped[str] = mapped_column(String(16), default="en", server_default="en")
     stamp: Mapped[str] = mapped_column(String(64))
     at: Mapped[datetime] = mapped_column(Moment)
     signed: Mapped[bytes] = mapped_column(MEDIUMBLOB)

@@ -7,9 +7,10 @@ import numpy as np
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.planned import Answers, Numbers, Suited
 from orderly_bench.core.layouts.shuffled_units import ShuffledUnits
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin, complete_blocks
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -21,13 +22,13 @@ class PlannedInBlocks(ShuffledUnits):
     """Strata are blocks."""
 
     kind = LayoutKind.COMPLETE_BLOCKS
-    redraws = word("within its blocks")
+    redraws = N_("within its blocks")
     names_blocks = True
     counts_blocks = True
 
     def where(self, numbers: Numbers, gradient: str) -> str:
         """In its blocks, along what they follow."""
-        return tell("in {blocks} blocks", blocks=numbers.blocks) + (f", {gradient}" if gradient else "")
+        return _("in {blocks} blocks", blocks=numbers.blocks) + (f", {gradient}" if gradient else "")
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """Blocks that hold every arm."""
@@ -41,13 +42,11 @@ class PlannedInBlocks(ShuffledUnits):
         units = blocks * max(1, round(answers.wanted / blocks))
         key = "stems" if answers.pieces_by else ("both_ways" if answers.gradient_ways == 2 else "blocks")
         return Suited(
-            Numbers(units * answers.per_unit, answers.per_unit, blocks), phrase(f"propose/{key}", blocks=blocks)
+            Numbers(units * answers.per_unit, answers.per_unit, blocks), clause(f"propose/{key}", blocks=blocks)
         )
 
     def draw(self, request: Request, rng: np.random.Generator) -> ShuffledWithin:
         """Shuffle inside each block."""
         if request.blocks < 2:
-            raise InvalidInput(
-                "blocks", tell("must be 2 or more; for one choose completely randomised"), request.blocks
-            )
+            raise InvalidInput("blocks", _("must be 2 or more; for one choose completely randomised"), request.blocks)
         return complete_blocks(request.units, request.blocks, rng)

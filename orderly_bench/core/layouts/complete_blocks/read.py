@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.layouts.strata import Strata
-from orderly_bench.core.messages.words import tell, word
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import classical, conditional_logistic
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.logistic import ModelTest
@@ -15,12 +16,12 @@ from orderly_bench.core.methods.randomisation import RandomisationTest
 class CompleteBlocks(Strata):
     """Strata are blocks."""
 
-    name = word("randomised complete blocks")
+    name = N_("randomised complete blocks")
 
     @property
     def where(self) -> str:
         """Inside its blocks."""
-        return tell("within its {strata}", strata=self.strata(len(self.o.blocks)))
+        return _("within its {strata}", strata=self.strata(len(self.o.blocks)))
 
     def model_of_counts(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
         """Conditional logistic, strata as they are."""

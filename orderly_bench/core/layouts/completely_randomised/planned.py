@@ -8,9 +8,10 @@ import numpy as np
 
 from orderly_bench.core.layouts.planned import Answers, Numbers, Suited
 from orderly_bench.core.layouts.shuffled_units import ShuffledUnits
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin, completely_randomised
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -19,12 +20,12 @@ class PlannedOverTheBench(ShuffledUnits):
     """One stratum."""
 
     kind = LayoutKind.COMPLETELY_RANDOMISED
-    redraws = word("over the whole bench")
+    redraws = N_("over the whole bench")
     stratified = False
 
     def where(self, numbers: Numbers, gradient: str) -> str:
         """Anywhere."""
-        return tell("over the whole bench")
+        return _("over the whole bench")
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """Nothing groups them."""
@@ -34,7 +35,7 @@ class PlannedOverTheBench(ShuffledUnits):
         """Where nothing is expected to differ."""
         if answers.differ:
             return None
-        return Suited(Numbers(answers.wanted * answers.per_unit, answers.per_unit), phrase("propose/random"))
+        return Suited(Numbers(answers.wanted * answers.per_unit, answers.per_unit), clause("propose/random"))
 
     def draw(self, request: Request, rng: np.random.Generator) -> ShuffledWithin:
         """Shuffle over the bench."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from orderly_bench.core.layouts.strata import Strata
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import classical, firth, logistic
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.logistic import ModelTest
@@ -17,7 +17,7 @@ class CompletelyRandomised(Strata):
 
     name = "completely randomised"
     counted_out = True
-    where = word("over the whole bench")
+    where = N_("over the whole bench")
 
     def model_of_counts(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
         """Logistic; Firth's where an arm rooted fully or not at all."""

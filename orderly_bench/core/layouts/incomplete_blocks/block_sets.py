@@ -13,7 +13,7 @@ from itertools import combinations, product
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 #: Searches from different starts; a single one where arms x blocks is large.
 STARTS = 8
@@ -26,15 +26,15 @@ def check_incomplete(arms: int, block_size: int, blocks: int) -> int:
     if not 2 <= block_size < arms:
         raise InvalidInput(
             "units per block",
-            tell("must be 2 to {arms} with {arms2} arms; else take complete blocks", arms=arms - 1, arms2=arms),
+            _("must be 2 to {arms} with {arms2} arms; else take complete blocks", arms=arms - 1, arms2=arms),
             block_size,
         )
     if not 2 <= blocks <= MOST_BLOCKS:
-        raise InvalidInput("blocks", tell("must be between 2 and {most_blocks}", most_blocks=MOST_BLOCKS), blocks)
+        raise InvalidInput("blocks", _("must be between 2 and {most_blocks}", most_blocks=MOST_BLOCKS), blocks)
     if blocks * block_size % arms:
         step = arms // np.gcd(arms, block_size)
         raise InvalidInput(
-            "blocks", tell("take a multiple of {step}, so that every arm stands equally often", step=step), blocks
+            "blocks", _("take a multiple of {step}, so that every arm stands equally often", step=step), blocks
         )
     return blocks * block_size // arms
 
@@ -55,7 +55,7 @@ def blocks_of_arms(arms: int, block_size: int, blocks: int) -> tuple[tuple[int, 
     ]
     best = min(found, key=lambda design: (not connected(design, arms), unevenness(design, arms)))
     if not connected(best, arms):
-        raise InvalidInput("blocks", tell("are too few to link all arms; take more blocks or larger ones"), blocks)
+        raise InvalidInput("blocks", _("are too few to link all arms; take more blocks or larger ones"), blocks)
     return tuple(tuple(sorted(block)) for block in best.tolist())
 
 

@@ -11,9 +11,9 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.incomplete_blocks.block_sets import blocks_of_arms, check_incomplete
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, product_of
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.randomise.drawn_layout import Request
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,7 @@ def draw_in_part_blocks(request: Request, rng: np.random.Generator) -> Incomplet
     """Draw blocks that hold some of the arms."""
     units = check_incomplete(request.arms, request.block_size, request.blocks)
     if request.units_per_arm != units:
-        rule = tell(
+        rule = _(
             "is {units}: {blocks} blocks of {block_size} over {arms} arms",
             units=units,
             blocks=request.blocks,

@@ -6,9 +6,10 @@ import numpy as np
 
 from orderly_bench.core.layouts.incomplete_blocks.draw import IncompleteBlocks, draw_in_part_blocks
 from orderly_bench.core.layouts.planned import Answers, Numbers, Planned, Suited
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_PART_BLOCKS = 60
@@ -18,14 +19,14 @@ class PlannedInPartBlocks(Planned):
     """Blocks of a size of their own."""
 
     kind = LayoutKind.INCOMPLETE_BLOCKS
-    redraws = word("labels, order of the blocks, places in them")
+    redraws = N_("labels, order of the blocks, places in them")
     names_blocks = True
     counts_blocks = True
     part_blocks = True
 
     def where(self, numbers: Numbers, gradient: str) -> str:
         """In its blocks, of their size."""
-        return tell("in {blocks} blocks of {block_size}", blocks=numbers.blocks, block_size=numbers.block_size)
+        return _("in {blocks} blocks of {block_size}", blocks=numbers.blocks, block_size=numbers.block_size)
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """Blocks of which some lack an arm."""
@@ -41,7 +42,7 @@ class PlannedInPartBlocks(Planned):
             numbers = Numbers(units * answers.per_unit, answers.per_unit, blocks, size)
             if answers.can(self.kind, numbers):
                 key = "propose/part_stems" if answers.pieces_by else "propose/part_blocks"
-                return Suited(numbers, phrase(key, arms=arms, size=size, blocks=blocks))
+                return Suited(numbers, clause(key, arms=arms, size=size, blocks=blocks))
         return None
 
     def draw(self, request: Request, rng: np.random.Generator) -> IncompleteBlocks:

@@ -10,7 +10,7 @@ from orderly_bench.core.layouts.complete_blocks.read import CompleteBlocks
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.incomplete_blocks.draw import IncompleteBlocks as IncompleteDraw
-from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.say import clause
 
 
 class IncompleteBlocks(CompleteBlocks):
@@ -24,7 +24,7 @@ class IncompleteBlocks(CompleteBlocks):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return phrase("redrawn/part_blocks", n=len(self.o.blocks))
+        return clause("redrawn/part_blocks", n=len(self.o.blocks))
 
     def drawn(self) -> Drawn | None:
         """A block whose cuttings are all without an outcome is no block of the comparison."""

@@ -16,8 +16,8 @@ from orderly_bench.core.layouts.latin_square.squares import (
     draw_squares,
     squares_in_order,
 )
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.randomise.drawn_layout import Request
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ def draw_in_a_square(request: Request, rng: np.random.Generator) -> LatinSquare:
     """Draw a Latin square of the arms."""
     order = check_order(request.arms)
     if request.units_per_arm != order:
-        rule = tell("is {order} in a Latin square of {order} arms: one in each row and column", order=order)
+        rule = _("is {order} in a Latin square of {order} arms: one in each row and column", order=order)
         raise InvalidInput("units per arm", rule, request.units_per_arm)
     square = draw_square(order, rng)
     row, column = np.divmod(np.arange(order * order), order)

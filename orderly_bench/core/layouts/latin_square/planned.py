@@ -9,9 +9,10 @@ import numpy as np
 
 from orderly_bench.core.layouts.latin_square.draw import LatinSquare, draw_in_a_square
 from orderly_bench.core.layouts.planned import Answers, Numbers, Planned, Suited
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 LEAST_SQUARE, GREATEST_SQUARE = 3, 8
@@ -21,12 +22,12 @@ class PlannedInASquare(Planned):
     """As many units of an arm as there are arms."""
 
     kind = LayoutKind.LATIN_SQUARE
-    redraws = word("any Latin square of the order, each as likely")
+    redraws = N_("any Latin square of the order, each as likely")
     keeps_empty_places = True
 
     def where(self, numbers: Numbers, gradient: str) -> str:
         """In its square."""
-        return tell("in a Latin square")
+        return _("in a Latin square")
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """Rows and columns are given."""
@@ -37,7 +38,7 @@ class PlannedInASquare(Planned):
         if answers.gradient_ways != 2 or not LEAST_SQUARE <= answers.arms <= GREATEST_SQUARE:
             return None
         numbers = Numbers(answers.arms * answers.per_unit, answers.per_unit)
-        return Suited(numbers, phrase("propose/square", arms=answers.arms))
+        return Suited(numbers, clause("propose/square", arms=answers.arms))
 
     def draw(self, request: Request, rng: np.random.Generator) -> LatinSquare:
         """Any square of the order."""

@@ -11,8 +11,8 @@ from orderly_bench.core.layouts.drawn import Drawn, firsts
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.latin_square.draw import LatinSquare as SquareDraw
 from orderly_bench.core.layouts.layout import NO_MODEL, Layout
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import linear
 from orderly_bench.core.methods.logistic import ModelTest
 
@@ -45,14 +45,14 @@ class LatinSquare(Layout):
         if whole and all(len(seen) == order for seen in in_lines):
             return None
         return UnusableData(
-            tell("rows and columns do not make a Latin square of order {order}", order=order),
-            tell("Every arm must stand once in every row and every column; else use --block"),
+            _("rows and columns do not make a Latin square of order {order}", order=order),
+            _("Every arm must stand once in every row and every column; else use --block"),
         )
 
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return phrase("redrawn/square", order=str(len(self.o.arms)))
+        return clause("redrawn/square", order=str(len(self.o.arms)))
 
     def _lines(self) -> tuple[np.ndarray, np.ndarray]:
         """Row and column of each known row."""

@@ -15,7 +15,7 @@ from math import factorial
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 
 LISTED_ORDER = 5
 #: Up to this order all squares are listed: 161,280 of order 5.
@@ -29,9 +29,7 @@ REDUCED = (1, 1, 1, 4, 56, 9408, 16942080, 535281401856, 377597570964258816, 758
 def check_order(order: int) -> int:
     """Refuse squares too small to compare or too large to lay out."""
     if not 2 <= order <= MOST_ORDER:
-        raise InvalidInput(
-            "order of the square", tell("must be between 2 and {most_order}", most_order=MOST_ORDER), order
-        )
+        raise InvalidInput("order of the square", _("must be between 2 and {most_order}", most_order=MOST_ORDER), order)
     return order
 
 

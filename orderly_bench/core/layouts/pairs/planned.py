@@ -10,9 +10,10 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.planned import Answers, Numbers, Suited
 from orderly_bench.core.layouts.reach import Reach, of_strata
 from orderly_bench.core.layouts.shuffled_units import FreeNumbers
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin, complete_blocks
 from orderly_bench.core.vocabulary import LayoutKind
 
@@ -21,13 +22,13 @@ class PlannedInPairs(FreeNumbers):
     """As many strata as units of an arm."""
 
     kind = LayoutKind.PAIRS
-    redraws = word("within its pairs")
+    redraws = N_("within its pairs")
     paired = True
     keeps_empty_places = True
 
     def where(self, numbers: Numbers, gradient: str) -> str:
         """In pairs."""
-        return tell("in pairs")
+        return _("in pairs")
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """Pairs are given."""
@@ -38,13 +39,13 @@ class PlannedInPairs(FreeNumbers):
         if not answers.pieces_by or answers.arms != 2:
             return None
         numbers = Numbers(answers.wanted * answers.per_unit, answers.per_unit)
-        return Suited(numbers, phrase(f"propose/pairs_{answers.pieces_by}"))
+        return Suited(numbers, clause(f"propose/pairs_{answers.pieces_by}"))
 
     def draw(self, request: Request, rng: np.random.Generator) -> ShuffledWithin:
         """Shuffle inside each pair."""
         if request.arms != 2:
             raise InvalidInput(
-                "arms", tell("a pair has one cutting for each of two arms; choose two, or take blocks"), request.arms
+                "arms", _("a pair has one cutting for each of two arms; choose two, or take blocks"), request.arms
             )
         drawn = complete_blocks([request.units_per_arm] * 2, request.units_per_arm, rng)
         return ShuffledWithin(drawn.arm, drawn.stratum, "pair")

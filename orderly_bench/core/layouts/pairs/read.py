@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.complete_blocks.read import CompleteBlocks
-from orderly_bench.core.messages.words import tell
+from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import classical
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.randomisation import RandomisationTest
@@ -25,7 +25,7 @@ class Pairs(CompleteBlocks):
 
     def strata(self, n: int) -> str:
         """So many pairs."""
-        return tell("{n:pair|pairs}", n=n)
+        return _("{n:pair|pairs}", n=n)
 
     def misfit(self) -> UnusableData | None:
         """A pair is two cuttings of two arms."""
@@ -36,8 +36,8 @@ class Pairs(CompleteBlocks):
             arms = {row.levels for row in members}
             if len(members) != 2 or len(arms) != 2:
                 return UnusableData(
-                    tell("pair {name} has {n} cuttings in {arms} arms", name=name, n=len(members), arms=len(arms)),
-                    tell("A pair is two cuttings, one in each of two arms; use --block for larger groups"),
+                    _("pair {name} has {n} cuttings in {arms} arms", name=name, n=len(members), arms=len(arms)),
+                    _("A pair is two cuttings, one in each of two arms; use --block for larger groups"),
                     row=members[-1].line or None,
                 )
         return None

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from orderly_bench.core.randomise.layout import Layout
+from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 
 @dataclass(frozen=True)
@@ -15,7 +15,7 @@ class Part:
 
     units: np.ndarray
     arms: np.ndarray
-    layout: Layout
+    layout: DrawnLayout
 
 
 @dataclass(frozen=True)

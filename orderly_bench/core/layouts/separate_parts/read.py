@@ -12,8 +12,8 @@ from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.incomplete_blocks.draw import IncompleteBlocks as IncompleteDraw
 from orderly_bench.core.layouts.layout import ArmsApart
 from orderly_bench.core.layouts.separate_parts.draw import Part, Separate
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import word
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
@@ -36,7 +36,7 @@ def joined_parts(held: np.ndarray) -> np.ndarray:
 class SeparateParts(CompleteBlocks):
     """Each part is a layout of its own."""
 
-    name = word("blocks in separate parts")
+    name = N_("blocks in separate parts")
     grows = False
     transforms = False
 
@@ -67,7 +67,7 @@ class SeparateParts(CompleteBlocks):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return phrase("redrawn/parts", n=len(self.parts))
+        return clause("redrawn/parts", n=len(self.parts))
 
     def drawn(self) -> Drawn | None:
         """Every part drawn by itself."""

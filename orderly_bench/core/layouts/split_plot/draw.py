@@ -8,8 +8,8 @@ from functools import cached_property
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.words import tell
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
 
@@ -79,9 +79,9 @@ def draw_in_whole_plots(request: Request, rng: np.random.Generator) -> SplitPlot
     """Draw whole plots, and inside each."""
     levels, subs = len(request.whole), len(request.whole[0]) if request.whole else 0
     if levels < 2 or subs < 2 or any(len(arms) != subs for arms in request.whole):
-        raise InvalidInput("arms", tell("a split-plot needs every combination of two or more factors"), request.arms)
+        raise InvalidInput("arms", _("a split-plot needs every combination of two or more factors"), request.arms)
     if request.blocks % levels or request.blocks < 2 * levels:
-        rule = tell(
+        rule = _(
             "must be a multiple of the {levels} levels of the whole-plot factor, and at least {levels2}",
             levels=levels,
             levels2=2 * levels,
@@ -90,7 +90,7 @@ def draw_in_whole_plots(request: Request, rng: np.random.Generator) -> SplitPlot
     plots_per_level = request.blocks // levels
     if request.units_per_arm % plots_per_level:
         fitting = plots_per_level * max(1, round(request.units_per_arm / plots_per_level))
-        rule = tell(
+        rule = _(
             "must be a multiple of the {plots_per_level} whole plots of each level; take {fitting}",
             plots_per_level=plots_per_level,
             fitting=fitting,
@@ -122,7 +122,5 @@ def whole_plot_arms(level_of_arm: list[int], combination_inside: list[tuple[int,
     place = {key: arm for arm, key in enumerate(zip(level_of_arm, combination_inside, strict=True))}
     levels = sorted(set(level_of_arm))
     if any((level, inside) not in place for level in levels for inside in insides):
-        raise InvalidInput(
-            "arms", tell("a split-plot needs every combination; add the arms left out"), len(level_of_arm)
-        )
+        raise InvalidInput("arms", _("a split-plot needs every combination; add the arms left out"), len(level_of_arm))
     return tuple(tuple(place[level, inside] for inside in insides) for level in levels)

@@ -7,9 +7,10 @@ import numpy as np
 from orderly_bench.core.layouts.planned import Answers, Numbers, Planned, Suited
 from orderly_bench.core.layouts.reach import Reach, of_whole_plots
 from orderly_bench.core.layouts.split_plot.draw import SplitPlot, draw_in_whole_plots
-from orderly_bench.core.messages.say import phrase
-from orderly_bench.core.messages.words import tell, word
-from orderly_bench.core.randomise.layout import Request
+from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_WHOLE_PLOTS = 24
@@ -21,13 +22,13 @@ class PlannedOnWholePlots(Planned):
     """Blocks count its whole plots."""
 
     kind = LayoutKind.SPLIT_PLOT
-    redraws = word("whole plots for the factor on them, inside them for the rest")
+    redraws = N_("whole plots for the factor on them, inside them for the rest")
     counts_blocks = True
     whole_plots = True
 
     def where(self, numbers: Numbers, gradient: str) -> str:
         """On its whole plots."""
-        return tell("on {blocks} whole plots", blocks=numbers.blocks)
+        return _("on {blocks} whole plots", blocks=numbers.blocks)
 
     def made_by(self, groups: set[str], complete: bool) -> bool:
         """Whole plots are given."""
@@ -42,7 +43,7 @@ class PlannedOnWholePlots(Planned):
             units = each * max(1, round(answers.wanted / each))
             numbers = Numbers(units * answers.per_unit, answers.per_unit, plots)
             if plots <= MOST_WHOLE_PLOTS and answers.can(self.kind, numbers):
-                return Suited(numbers, phrase("propose/split", name=answers.on_trays, plots=plots, each=each))
+                return Suited(numbers, clause("propose/split", name=answers.on_trays, plots=plots, each=each))
         return None
 
     def draw(self, request: Request, rng: np.random.Generator) -> SplitPlot:

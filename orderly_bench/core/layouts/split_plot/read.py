@@ -8,7 +8,7 @@ import numpy as np
 
 from orderly_bench.core.layouts.drawn import firsts
 from orderly_bench.core.layouts.grouped import Grouped
-from orderly_bench.core.messages.say import phrase
+from orderly_bench.core.messages.say import clause
 from orderly_bench.core.observations.table import Row
 
 
@@ -27,7 +27,7 @@ class SplitPlot(Grouped):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return phrase("redrawn/split")
+        return clause("redrawn/split")
 
     def strata_of(self, factor: int) -> np.ndarray:
         """All combinations inside a whole plot were shuffled together."""

@@ -10,7 +10,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.layouts.drawn import firsts
 from orderly_bench.core.layouts.grouped import Grouped
 from orderly_bench.core.messages.numbers import listed
-from orderly_bench.core.messages.say import caution, phrase
+from orderly_bench.core.messages.say import caution, clause
 from orderly_bench.core.observations.table import Row, natural_key
 from orderly_bench.core.observations.times import is_time
 
@@ -42,7 +42,7 @@ class Waves(Grouped):
     @property
     def redrawn(self) -> str:
         """What the randomisation test repeats, in words."""
-        return phrase("redrawn/waves")
+        return clause("redrawn/waves")
 
     def strata_of(self, factor: int) -> np.ndarray:
         """The other factors inside each wave and, where the wave was drawn in them, its blocks."""
