@@ -50,6 +50,13 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
     parser.add_argument("--factors", help=_("columns that make up the arm, comma between: medium,hormone"))
     parser.add_argument("--unit", help=_("column of the unit several cuttings share: a pot, a jar"))
+    parser.add_argument(
+        "--single",
+        action="store_true",
+        help=_(
+            "of a tally (rooted beside stuck, or 9/10): each piece was drawn to its arm by itself, so a row is no unit"
+        ),
+    )
     parser.add_argument("--block", help=_("column of the block the units were laid out in"))
     parser.add_argument(
         "--blocks-in-waves",
@@ -170,12 +177,17 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         raise InvalidInput("--pair", _("a pair is its own block; give one of the two"))
     if arguments.rate and arguments.look:
         raise InvalidInput("--rate", _("is of one arm, a look of several; give one of the two"))
+    if arguments.single and arguments.unit:
+        raise InvalidInput("--single", _("each piece is a unit, or several share one; give one of the two"))
     if arguments.blocks_in_waves and not arguments.block:
         raise InvalidInput("--blocks-in-waves", _("goes with --block"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
     starts = tuple(dict.fromkeys(name.strip() for name in (arguments.start or "").split(",") if name.strip()))
     return Columns(
-        **{name: getattr(arguments, name) for name in names}, starts=starts, in_waves=arguments.blocks_in_waves
+        **{name: getattr(arguments, name) for name in names},
+        starts=starts,
+        in_waves=arguments.blocks_in_waves,
+        single=arguments.single,
     )
 
 
@@ -202,10 +214,14 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
 def _control(text: str | None, factors: list[str]) -> tuple[str, ...] | None:
     if text is None:
         return None
+    if len(factors) == 1 and "=" not in text:
+        return (text.strip(),)
+    as_named = {factor.casefold(): factor for factor in factors}
     given = dict(part.split("=", 1) for part in text.split(",") if "=" in part)
-    given = {name.strip(): level.strip() for name, level in given.items()}
+    given = {as_named.get(name.strip().casefold(), name.strip()): level.strip() for name, level in given.items()}
     if set(given) != set(factors):
-        raise InvalidInput("--control", _("give one level for each of {names}", names=", ".join(factors)), text)
+        form = ",".join(f"{factor}=…" for factor in factors)
+        raise InvalidInput("--control", _("give one level for each factor: {form}", form=form), text)
     return tuple(given[factor] for factor in factors)
 
 

@@ -20,12 +20,41 @@ _SIGNS = re.compile(r"[^a-z0-9]+")
 
 
 def plain_heading(typed: str) -> str:
-    """A head without capitals and signs.
+    """A head without capitals and signs; a sign of percent is a word, for a share is no count.
 
-    >>> plain_heading("No. of roots")
-    'no of roots'
+    >>> plain_heading("No. of roots"), plain_heading("Rooted (%)")
+    ('no of roots', 'rooted percent')
     """
-    return _SIGNS.sub(" ", typed.casefold()).strip()
+    return _SIGNS.sub(" ", typed.casefold().replace("%", " percent ")).strip()
+
+
+def as_named(table: Table, names: Sequence[str]) -> Table:
+    """The table with columns under the names that somebody gives them, where they differ in capitals and blanks only.
+
+    >>> as_named(Table(["Medium", "Rooted"], [], []), ["medium", "tray"]).header
+    ['medium', 'Rooted']
+    """
+    header = list(table.header)
+    for name in names:
+        alike = [i for i, typed in enumerate(header) if " ".join(typed.casefold().split()) == name.casefold()]
+        if name not in header and len(alike) == 1:
+            header[alike[0]] = name
+    return replace(table, header=header)
+
+
+def answers_plain(table: Table, names: Sequence[str]) -> Table:
+    """The table with *yes* and *no* in some columns as 1 and 0; any other cell stays, to be refused or read as it is.
+
+    >>> answers_plain(Table(["rooted"], [["Yes"], ["n"], ["9"]], [2, 3, 4]), ["rooted"]).rows
+    [['1'], ['0'], ['9']]
+    """
+    places = {table.header.index(name) for name in names if name in table.header}
+    plain = {**dict.fromkeys(YES, "1"), **dict.fromkeys(NO, "0")}
+    rows = [
+        [plain.get(cell.casefold(), cell) if i in places else cell for i, cell in enumerate(cells)]
+        for cells in table.rows
+    ]
+    return replace(table, rows=rows)
 
 
 def headed(table: Table, ways: Mapping[str, Sequence[str]], but: Sequence[str] = ()) -> Table:

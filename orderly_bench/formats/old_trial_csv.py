@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -12,30 +11,14 @@ from orderly_bench.core.observations.questions import known_state
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.headings import HEADED, NO, YES, headed, plain_heading
+from orderly_bench.formats.headings import HEADED, NO, YES, headed
 from orderly_bench.formats.table_csv import Table, column, read_table
+from orderly_bench.formats.tally import one_by_one
 
 MOST_ROWS = 1_000
 #: Columns that say what came of a cutting; one of the first two is needed.
 OUTCOMES = ("rooted", "root_count", "longest_root_mm", "state", "note")
 DEAD = ("dead", "died")
-#: How people head the columns of a tally.
-STUCK = (
-    "stuck",
-    "n",
-    "of",
-    "total",
-    "cuttings",
-    "number stuck",
-    "no stuck",
-    "no of cuttings",
-    "number of cuttings",
-    "planted",
-    "taken",
-)
-LOST = ("dead", "died", "losses", "lost")
-#: *9/10*, *9 of 10*.
-_OF = re.compile(r"(\d{1,4}) ?(?:/|of|out of) ?(\d{1,4})", re.IGNORECASE)
 
 
 @dataclass(frozen=True)
@@ -66,7 +49,8 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = one_by_one(headed(read_table(data), HEADED, [*factors, unit, block]), [*factors, unit, block])
+    table = headed(read_table(data), HEADED, [*factors, unit, block])
+    table = one_by_one(table, "rooted", [*factors, unit, block], MOST_ROWS) or table
     factors = [_as_headed(table, name) for name in factors]
     unit, block = (_as_headed(table, name) if name else "" for name in (unit, block))
     if not factors:
@@ -85,65 +69,6 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
     if unit or len(set(table.lines)) == len(rows):
         return rows
     return [replace(row, unit=f"{row.unit}, {i}") for i, row in enumerate(rows, start=1)]
-
-
-def one_by_one(table: Table, but: Sequence[str] = ()) -> Table:
-    """A tally as a row a cutting: *9* rooted beside *10* stuck, or *9/10*, with its dead where they have a column; anything else as it is.
-
-    Raises
-    ------
-    UnusableData
-        More rooted and dead than stuck, or one number of roots for several cuttings.
-    """
-    if "rooted" not in table.header:
-        return table
-    at, others = table.header.index("rooted"), {name.casefold() for name in but}
-    stuck, lost = (_column_of(table, names, others) for names in (STUCK, LOST))
-    tallies = [_tally(cells, at, stuck, lost) for cells in table.rows]
-    if not tallies or None in tallies or all(tally is not None and tally[1] == 1 for tally in tallies):
-        return table
-    rows: list[list[str]] = []
-    lines: list[int] = []
-    for tally, cells, line in zip(tallies, table.rows, table.lines, strict=True):
-        assert tally is not None
-        rooted, many, dead = tally
-        if rooted + dead > many:
-            told = _("{k} rooted and {d} dead are more than {n} stuck", k=str(rooted), d=str(dead), n=str(many))
-            raise UnusableData(told, _("Put the row right"), row=line, column="rooted")
-        _refuse_one_for_several(table, cells, line)
-        if len(rows) + many > MOST_ROWS:
-            raise UnusableData(_("a trial has 1 to {most} cuttings here", most=MOST_ROWS), _("Give each its row"))
-        for said in ["1"] * rooted + [DEAD[0]] * dead + ["0"] * (many - rooted - dead):
-            rows.append([*cells[:at], said, *cells[at + 1 :]])
-            lines.append(line)
-    return Table(table.header, rows, lines)
-
-
-def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:
-    found = [i for i, typed in enumerate(table.header) if plain_heading(typed) in names]
-    return next((i for i in found if table.header[i].casefold() not in others), None)
-
-
-def _tally(cells: Sequence[str], at: int, stuck: int | None, lost: int | None) -> tuple[int, int, int] | None:
-    """Rooted, stuck and dead of a row; None where it is none."""
-    both = _OF.fullmatch(cells[at].strip())
-    counts = [both[1], both[2]] if both else [cells[at].strip(), cells[stuck].strip()] if stuck is not None else []
-    counts += [cells[lost].strip() or "0" if lost is not None else "0"]
-    if len(counts) < 3 or not all(count.isascii() and count.isdigit() and len(count) < 5 for count in counts):
-        return None
-    rooted, many, dead = map(int, counts)
-    return rooted, many, dead
-
-
-def _refuse_one_for_several(table: Table, cells: Sequence[str], line: int) -> None:
-    for name in ("root_count", "longest_root_mm", "state"):
-        if name in table.header and cells[table.header.index(name)].strip():
-            raise UnusableData(
-                _("a row for several cuttings has no {name} of each", name=name),
-                _("Give each its row, or leave that column out"),
-                row=line,
-                column=name,
-            )
 
 
 def _as_headed(table: Table, name: str) -> str:

@@ -67,12 +67,7 @@ def read_table(data: bytes) -> Table:
             if not header:
                 header = _header(cells)
                 continue
-            if len(cells) != len(header):
-                raise UnusableData(
-                    _("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)),
-                    _("Give every row one cell per column; put text holding the separator in quotes"),
-                    row=reader.line_num,
-                )
+            _check_row(cells, header, reader.line_num)
             rows.append([same.setdefault(cell, cell) for cell in cells])
             lines.append(reader.line_num)
             if len(rows) > MOST_ROWS:
@@ -81,19 +76,42 @@ def read_table(data: bytes) -> Table:
         raise UnusableData(
             _("cannot be read as CSV ({error})", error=error), _("Check its quotes"), row=reader.line_num
         ) from error
-    return Table(header, rows, lines)
+    return _without_empty(Table(header, rows, lines))
+
+
+def _check_row(cells: list[str], header: list[str], line: int) -> None:
+    if header[0] and not any(header[1:]) and sum(map(bool, cells)) > 1:
+        raise UnusableData(
+            _("the first row has one cell, as a title has"), _("Delete the rows above the names of the columns"), row=1
+        )
+    if len(cells) != len(header):
+        raise UnusableData(
+            _("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)),
+            _("Give every row one cell per column; put text holding the separator in quotes"),
+            row=line,
+        )
 
 
 def _header(cells: list[str]) -> list[str]:
     header = [cell.strip() for cell in cells]
-    for name in header:
+    for name in filter(None, header):
         if header.count(name) > 1:
-            raise UnusableData(
-                _("column {name} stands twice", name=name or _("(no name)")),
-                _("Give every column its own name"),
-                row=1,
-            )
+            raise UnusableData(_("column {name} stands twice", name=name), _("Give every column its own name"), row=1)
     return header
+
+
+def _without_empty(table: Table) -> Table:
+    """Without columns that have neither a name nor a cell, which spreadsheets write behind the last."""
+    nameless = [i for i, name in enumerate(table.header) if not name]
+    empty = {i for i in nameless if not any(cells[i] for cells in table.rows)}
+    if len(nameless) - len(empty) > 1:
+        raise UnusableData(
+            _("{n} columns have no name", n=str(len(nameless) - len(empty))), _("Give every column its own name"), row=1
+        )
+    if not empty:
+        return table
+    kept = [i for i in range(len(table.header)) if i not in empty]
+    return Table([table.header[i] for i in kept], [[cells[i] for i in kept] for cells in table.rows], table.lines)
 
 
 def column(table: Table, name: str) -> int:

@@ -7,8 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import (
     against_state,
@@ -19,10 +21,12 @@ from orderly_bench.core.observations.questions import (
 from orderly_bench.core.observations.table import EARLIER_ROOTS, NOT_STUCK, Observations, Row
 from orderly_bench.core.responses.cells import whole
 from orderly_bench.core.responses.days_to_root import day as read_day
-from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.table_csv import Table, column, read_table
+from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed
+from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
+from orderly_bench.formats.tally import one_by_one
 
 
 @dataclass(frozen=True)
@@ -38,15 +42,24 @@ class Columns:
     wave: str | None = None
     starts: tuple[str, ...] = ()
     in_waves: bool = False
+    #: of a tally: each piece was drawn to its arm by itself, so that a row of several is no unit
+    single: bool = False
 
     def given(self) -> dict[str, str]:
         """Group by name of the row's attribute."""
-        return {name: value for name, value in vars(self).items() if value and name not in ("starts", "in_waves")}
+        return {
+            name: value for name, value in vars(self).items() if value and name not in ("starts", "in_waves", "single")
+        }
 
 
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
 OUTCOMES = ("rooted", "dead", "censored")
+#: Outcomes that are found however people head them; a state is not, for a status of any kind may stand in a sheet.
+MEASURED = {name: HEADED[name] for name in ("rooted", "root_count", "longest_root_mm")}
+YES_OR_NO = [response.value for response in Response if kind_of(response).scale is Scale.YES_NO]
+#: The unit of a tally of which nothing else is said: its row.
+TALLIED = "row of the tally"
 #: A comma between two digits is a point.
 DECIMAL_COMMA = re.compile(r"(\d),(\d)")
 
@@ -94,8 +107,11 @@ def read_observations(
     UnusableData
         Names row, column and remedy.
     """
-    table = read_table(data)
     columns = columns or Columns()
+    named_columns = [*factors, *columns.given().values(), *columns.starts]
+    table = headed(as_named(read_table(data), named_columns), MEASURED, named_columns)
+    table = answers_plain(table, YES_OR_NO)
+    table, columns, tallied = _of_a_tally(table, named_columns, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
     if itself is not None:
         raise UnusableData(
@@ -118,6 +134,8 @@ def read_observations(
     if EARLIER_ROOTS in places:
         found = _new_roots(table, places, response, found)
     rooting = _rooting_beside(table, response)
+    if EARLIER_ROOTS not in places:
+        found = [_of_none(of_row, did, response) for of_row, did in zip(found, rooting, strict=True)]
     against = _against_number(table, response)
     rows, known, alike = [], dict[tuple[Any, ...], Row](), not OF_ONE_PLACE & named.keys()
     for i, (line, of_row) in enumerate(zip(table.lines, found, strict=True)):
@@ -145,11 +163,32 @@ def read_observations(
         _refuse_one_level(factors, {row.levels for row in rows})
     cells = {name: _cells(table, at) for at, name in enumerate(table.header)}
     used = {*factors, *groups.values(), *columns.starts, *_needed(response)}
+    if columns.unit == TALLIED:
+        used |= {
+            name for name in cells if len(set(zip(cells[name], cells[TALLIED], strict=True))) == len(set(cells[name]))
+        }
     questions = [
         *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
         *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
+        *tallied,
     ]
     return arrange(factors, rows, least_arms, questions)
+
+
+def _of_a_tally(
+    table: Table, named: Sequence[str], response: Response, columns: Columns
+) -> tuple[Table, Columns, list[Caution]]:
+    """A tally as a row a cutting, its rows the units where no other column and nobody says otherwise; anything else as it is."""
+    if kind_of(response).scale is not Scale.YES_NO:
+        return table, columns, []
+    found = one_by_one(table, response.value, named, MOST_ROWS)
+    if found is None:
+        return table, columns, []
+    if columns.unit or columns.single:
+        return found, columns, []
+    rows = [[*cells, str(line)] for cells, line in zip(found.rows, found.lines, strict=True)]
+    told = caution("tally", rows=len(table.rows), pieces=len(rows))
+    return Table([*found.header, TALLIED], rows, found.lines), replace(columns, unit=TALLIED), [told]
 
 
 def _states(table: Table, at: int) -> list[str]:
@@ -225,6 +264,13 @@ def _rooting_beside(table: Table, response: Response) -> list[float | None]:
             read[cell] = from_cell(cell, Response.ROOTED.value, line)
         found.append(read[cell])
     return found
+
+
+def _of_none(of_row: dict[str, Any], rooted: float | None, response: Response) -> dict[str, Any]:
+    """What a row says, where its number is blank and another column says that it did not root: it has no roots, of no length."""
+    if rooted != 0 or response is Response.DAYS or of_row["response"] is not None:
+        return of_row
+    return {"response": kind_of(response).from_score(None, False)}
 
 
 def _against_its_state(row: Row, response: Response) -> bool:

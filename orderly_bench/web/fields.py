@@ -52,14 +52,6 @@ def optional_quantity(form: Form, name: str, label: str, measure: Measure) -> fl
     return quantity(form, name, label, measure) if text(form, name) else None
 
 
-def optional_litres(form: Form, name: str, label: str) -> float | None:
-    """Litres, or a volume with its unit behind it; None when left empty. A bare number is litres."""
-    given = text(form, name)
-    bare = given.replace(",", ".").replace(".", "", 1).isdigit()
-    value = optional_quantity({name: f"{given} L" if bare else given}, name, label, Measure.ML)
-    return None if value is None else value / 1000
-
-
 def file(files: Mapping[str, FileStorage], name: str) -> tuple[str, bytes | None]:
     """Name and content of a file that was sent, None where none was; its place on the disk is given back.
 

@@ -55,7 +55,7 @@ def test_spreadsheet_habits_give_the_same_answer(
         ("medium,rooted\n", "medium", "no cuttings"),
         (GOOD, "hormone", "there is no column 'hormone'"),
         (GOOD.replace("pumice,1,1", "pumice,1,2"), "medium", "row 2, column rooted: '2' is not a rooting result"),
-        (GOOD.replace("pumice,1,1", "pumice,1,yes"), "medium", "Write 1 for rooted"),
+        (GOOD.replace("pumice,1,1", "pumice,1,maybe"), "medium", "Write 1 for rooted"),
         (GOOD.replace("pumice,2,1,", ",2,1,"), "medium", "row 6, column medium: the level is blank"),
         (GOOD.replace("pumice,2,1,", "pumice,2,1"), "medium", "row 6: has 3 cells where the header has 4"),
         (GOOD.replace("sand", "pumice"), "medium", "one arm"),

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import pytest
+
+from orderly_bench.core.errors import UnusableData
 from orderly_bench.formats.table_csv import read_table, write
 
 
@@ -13,3 +16,22 @@ def test_what_is_written_is_read_back() -> None:
 def test_a_cell_that_would_run_as_a_formula_is_defused() -> None:
     assert write(["=1+1", "+x"], []).strip() == "'=1+1,'+x", "a heading is a cell too"
     assert write(["note"], [["=HYPERLINK(1)"], ["-3 mm"], [-3]]).splitlines()[1:] == ["'=HYPERLINK(1)", "'-3 mm", "-3"]
+
+
+def test_empty_columns_behind_the_last_are_left_out_and_one_of_row_numbers_stays() -> None:
+    table = read_table(b"a,b,,\n1,2,,\n3,4,,\n")
+    assert (table.header, table.rows) == (["a", "b"], [["1", "2"], ["3", "4"]])
+    assert read_table(b",a\n1,x\n2,y\n").header == ["", "a"]
+    with pytest.raises(UnusableData, match="2 columns have no name"):
+        read_table(b"a,b,,\n1,2,3,4\n")
+    with pytest.raises(UnusableData, match="column a stands twice"):
+        read_table(b"a,b,a\n1,2,3\n")
+
+
+@pytest.mark.parametrize(
+    "text", ["Trial of spring\nmedium,rooted\nsand,1\n", "Trial of spring,\n,\nmedium,rooted\nsand,1\n"]
+)
+def test_a_title_above_the_names_of_the_columns_is_told_from_them(text: str) -> None:
+    with pytest.raises(UnusableData, match="row 1: the first row has one cell, as a title has"):
+        read_table(text.encode())
+    assert read_table(b"rooted\n1\n0\n").header == ["rooted"], "one column has no title"

@@ -82,6 +82,20 @@ def test_today_says_what_waits_until_all_is_seen_to(session: Session, sign_in: S
     assert waiting_to_be_stuck(session, [trial], TODAY - timedelta(days=30)) == []
 
 
+def test_who_says_that_all_stands_ready_sees_what_is_not_ticked_and_it_stays_in_the_trail(
+    session: Session, sign_in: SignIn, trial: Trial
+) -> None:
+    client, at = sign_in(), f"/trials/{trial.id}"
+    for item in ("rights", "media", "containers", "labels", "hormone"):
+        client.post(f"{at}/seen-to", data={"item": item, "done": "yes"})
+    assert "Some are not ticked yet:" in flat(client.get(f"{at}/prepare").text)
+    client.post(f"{at}/seen-to", data={"item": "blades", "done": "yes"})
+    assert "One is not ticked yet:" in flat(client.get(f"{at}/prepare").text)
+    assert client.post(f"{at}/prepared").status_code == 303
+    entry = session.scalars(select(AuditEntry).where(AuditEntry.action == "marked as prepared")).one()
+    assert len(entry.new["not ticked"]) == 1 and "not ticked yet" not in client.get(f"{at}/prepare").text
+
+
 def test_what_is_stuck_waits_no_more(session: Session, sign_in: SignIn, trial: Trial) -> None:
     assert waiting_to_be_stuck(session, [trial], TODAY + timedelta(days=6))[0].when == "was to be stuck 2 days ago"
     stick_all(session, trial, create_person(session))

@@ -13,12 +13,14 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.amendments import Recipe
 from orderly_bench.core.plan.recipe import read_recipe
 from orderly_bench.core.prepare.needs import media_of
+from orderly_bench.core.prepare.ready import left, to_do
 from orderly_bench.core.prepare.short import Short, short_of
 from orderly_bench.stock.operations import litres_ready, recipes_known
 from orderly_bench.trial.amending import amend
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.draft import keep
 from orderly_bench.trial.models import Person, Trial
+from orderly_bench.trial.readiness import seen_to
 from orderly_bench.trial.reserved import litres_reserved
 
 LONGEST_WHY = 300
@@ -60,7 +62,8 @@ def shortages(session: Session, trial: Trial) -> list[Short]:
 
 
 def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime, anyway: str = "") -> None:
-    """Everything stands ready; saying it twice changes nothing. What is short needs a reason, which stays with the trial.
+    """Everything stands ready; saying it twice changes nothing. What is short needs a reason, which stays with the trial; what was not
+    ticked stands in the audit trail.
 
     Raises
     ------
@@ -84,4 +87,6 @@ def mark_prepared(session: Session, trial: Trial, actor: Person, now: datetime, 
             names = all_of([one.medium for one in short])
             trial.prepared_anyway = _("{names} was short: {reason}", names=names, reason=anyway.strip())[:600]
         trial.prepared_at = now
-        record(session, actor, now, Action.MARKED_AS_PREPARED, trial, why=trial.prepared_anyway)
+        unticked = [one.words for one in left(to_do(trial.plan), list(seen_to(session, trial)))]
+        new = {"not ticked": unticked} if unticked else None
+        record(session, actor, now, Action.MARKED_AS_PREPARED, trial, new=new, why=trial.prepared_anyway)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 
 LARGEST_COUNT, LARGEST_MM = 10_000, 100_000.0
 
@@ -13,11 +14,14 @@ def yes_or_no(cell: str, name: str, line: int) -> float | None:
     if cell == "":
         return None
     if cell not in ("0", "1"):
-        what = "rooting result" if name == "rooted" else _("yes or no")
-        yes = "rooted" if name == "rooted" else "yes"
+        what = N_("rooting result") if name == "rooted" else _("yes or no")
+        yes = N_("rooted") if name == "rooted" else N_("yes")
         raise UnusableData(
             _("{cell!r} is not a {what}", cell=cell[:40], what=what),
-            _("Write 1 for {yes}, 0 for not, blank for left out", yes=yes),
+            _(
+                "Write 1 for {yes}, 0 for not, blank for left out; or a tally, with how many were stuck in a column beside it",
+                yes=yes,
+            ),
             row=line,
             column=name,
         )

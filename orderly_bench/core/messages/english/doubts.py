@@ -134,6 +134,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{n:cutting stands|cuttings stand} twice ({first}): a cutting counts once.",
         "Keep each cutting once",
     ),
+    "tally": (
+        "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
+        "Say which it is",
+    ),
     "unused_grouping": (
         "{column} is not used, and within each {column} the outcomes never differ: cuttings that share one may be one unit.",
         "Name it with --{flag}, or take it out if it is none",

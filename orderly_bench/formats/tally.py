@@ -1,0 +1,132 @@
+"""A tally in a table: a row for several cuttings, with how many were stuck and how many of them rooted, read as a row a cutting."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.vocabulary import State
+from orderly_bench.formats.headings import plain_heading
+from orderly_bench.formats.table_csv import Table
+
+#: How people head the columns of a tally.
+STUCK = (
+    "stuck", "n", "of", "total", "cuttings", "number stuck", "no stuck", "no of cuttings", "number of cuttings", "planted", "taken",
+)  # fmt: skip
+LOST = ("dead", "died", "losses", "lost")
+STATE = "state"
+#: How a share in percent is headed, where the column of how many is missing.
+PERCENT = (
+    "{} percent", "percent {}", "percentage {}", "{} percentage", "percent", "rooting percent", "percent rooting", "rooting percentage", "rooting rate percent",
+)  # fmt: skip
+#: *9/10*, *9 of 10*.
+_OF = re.compile(r"(\d{1,4}) ?(?:/|of|out of) ?(\d{1,4})", re.IGNORECASE)
+_SHARE = re.compile(r"(\d{1,3})(?:[.,](\d{1,6}))? ?(%?)")
+
+
+def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Table | None:
+    """A row a cutting of a tally: *9* beside *10* stuck, *9/10* or *90 %* of 10, with its dead where they have a column; None where it
+    is no tally.
+
+    Parameters
+    ----------
+    outcome : str
+        The column of how many did: *rooted*.
+    but : sequence of str
+        Columns that are none of how many were stuck or died, however they are headed.
+    most : int
+        Cuttings.
+
+    Raises
+    ------
+    UnusableData
+        More of them and dead than stuck, a share that no number gives or several do, one number of roots for several cuttings, or too many.
+    """
+    others = {name.casefold() for name in but}
+    share = None if outcome in table.header else _column_of(table, [one.format(outcome) for one in PERCENT], others)
+    if share is not None:
+        table = Table([outcome if i == share else name for i, name in enumerate(table.header)], table.rows, table.lines)
+    if outcome not in table.header:
+        return None
+    at = table.header.index(outcome)
+    stuck, lost = (_column_of(table, names, others) for names in (STUCK, LOST))
+    tallies = [
+        _tally(_with_count(cells, at, stuck, share is not None, line), at, stuck, lost)
+        for cells, line in zip(table.rows, table.lines, strict=True)
+    ]
+    if not tallies or None in tallies or all(tally is not None and tally[1] == 1 for tally in tallies):
+        return None
+    bare = table if STATE in table.header else _with_state(table)
+    state = bare.header.index(STATE)
+    rows: list[list[str]] = []
+    lines: list[int] = []
+    for tally, cells, line in zip(tallies, bare.rows, bare.lines, strict=True):
+        assert tally is not None
+        did, many, dead = tally
+        if did + dead > many:
+            told = _("{k} {outcome} and {d} dead are more than {n} stuck", k=str(did), outcome=outcome, d=str(dead), n=str(many))  # fmt: skip
+            raise UnusableData(told, _("Put the row right"), row=line, column=outcome)
+        _refuse_one_for_several(bare, cells, line)
+        if len(rows) + many > most:
+            raise UnusableData(_("a trial has 1 to {most} cuttings here", most=most), _("Give each its row"))
+        for said, how in [("1", "")] * did + [("0", State.DEAD.value)] * dead + [("0", "")] * (many - did - dead):
+            made = list(cells)
+            made[at], made[state] = said, how
+            rows.append(made)
+            lines.append(line)
+    return Table(bare.header, rows, lines)
+
+
+def _with_state(table: Table) -> Table:
+    return Table([*table.header, STATE], [[*cells, ""] for cells in table.rows], table.lines)
+
+
+def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:
+    found = [i for i, typed in enumerate(table.header) if plain_heading(typed) in names]
+    return next((i for i in found if table.header[i].casefold() not in others), None)
+
+
+def _tally(cells: Sequence[str], at: int, stuck: int | None, lost: int | None) -> tuple[int, int, int] | None:
+    """How many did, were stuck and died, of a row; None where it is none."""
+    both = _OF.fullmatch(cells[at].strip())
+    counts = [both[1], both[2]] if both else [cells[at].strip(), cells[stuck].strip()] if stuck is not None else []
+    counts += [cells[lost].strip() or "0" if lost is not None else "0"]
+    if len(counts) < 3 or not all(count.isascii() and count.isdigit() and len(count) < 5 for count in counts):
+        return None
+    did, many, dead = map(int, counts)
+    return did, many, dead
+
+
+def _with_count(cells: list[str], at: int, stuck: int | None, shares: bool, line: int) -> list[str]:
+    """The cells with a share of those stuck as their number; others as they are."""
+    share = _SHARE.fullmatch(cells[at].strip())
+    many = int(cells[stuck]) if stuck is not None and cells[stuck].isascii() and cells[stuck].isdigit() else 0
+    if share is None or not many or not (shares or share[3]):
+        return cells
+    decimals = share[2] or ""
+    percent = float(f"{share[1]}.{decimals or 0}")
+    number, width = round(percent * many / 100), 0.5 * 10.0 ** -len(decimals)
+    if number > many or abs(100 * number / many - percent) > width + 1e-9 or 100 / many <= 2 * width:
+        raise UnusableData(
+            _(
+                "{percent:g} % of {many} is no whole number of cuttings, or could be several",
+                percent=percent,
+                many=str(many),
+            ),
+            _("Give how many there were"),
+            row=line,
+        )
+    return [*cells[:at], str(number), *cells[at + 1 :]]
+
+
+def _refuse_one_for_several(table: Table, cells: Sequence[str], line: int) -> None:
+    for name in ("root_count", "longest_root_mm", STATE):
+        if name in table.header and cells[table.header.index(name)].strip():
+            raise UnusableData(
+                _("a row for several cuttings has no {name} of each", name=name),
+                _("Give each its row, or leave that column out"),
+                row=line,
+                column=name,
+            )
