@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable
+from types import CodeType
 
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
+from jinja2.bccache import Bucket, BytecodeCache
 from sqlalchemy import Connection
 from sqlalchemy.orm import Session, object_session
 from werkzeug.test import TestResponse
@@ -31,6 +33,23 @@ def folder_of_photos() -> str:
     return tempfile.mkdtemp(prefix="photos-")
 
 
+class Compiled(BytecodeCache):
+    """Templates are compiled once in a run, not for every application that a test makes."""
+
+    def __init__(self) -> None:
+        self.held: dict[str, tuple[str, CodeType | None]] = {}
+
+    def load_bytecode(self, bucket: Bucket) -> None:
+        checksum, code = self.held.get(bucket.key, ("", None))
+        bucket.code = code if checksum == bucket.checksum else None
+
+    def dump_bytecode(self, bucket: Bucket) -> None:
+        self.held[bucket.key] = bucket.checksum, bucket.code
+
+
+COMPILED = Compiled()
+
+
 class Closing(FlaskClient):
     """Takes an answer whole and closes it, as a server does."""
 
@@ -45,6 +64,8 @@ def make_app(connection: Connection, **settings: object) -> Flask:
             "WTF_CSRF_ENABLED": False, "WARM": False, "WORK": "at once", "DEMO": False, "DEVELOPMENT": False, "FIRST_CODE": "", "CLOCK": lambda: NOW, "PHOTOS": folder_of_photos(), **settings,
         }
     )  # fmt: skip
+    if len(made.extensions["languages"]) == 1:  # templates that look their texts up are others
+        made.jinja_env.bytecode_cache = COMPILED
     made.test_client_class = Closing
     return made
 
