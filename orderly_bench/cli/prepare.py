@@ -20,6 +20,7 @@ from orderly_bench.database import archive, leases, one_secret
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.database.under_way import under_way
+from orderly_bench.formats.catalogue import read_languages
 from orderly_bench.trial.models import Lab
 from orderly_bench.trial.people import nobody_yet
 
@@ -37,6 +38,9 @@ def run(arguments: argparse.Namespace) -> int:
         return 2
     engine = make_engine(url)
     try:
+        read_languages(
+            os.environ.get("ORDERLY_BENCH_LANGUAGES", "")
+        )  # one that breaks pages is refused before any is served
         _wait(engine)
         leases.make(engine)
         own = leases.Leases(engine)

@@ -30,6 +30,7 @@ from orderly_bench.core.messages.translation import gettext as _
 #: A template of texts has no date of its own: it changes when a text does.
 NO_DAY = datetime(2026, 1, 1, tzinfo=UTC)
 MOST_SHOWN = 5
+SUFFIXES = (".po", ".mo")
 
 
 def write_template(words: Mapping[str, str]) -> str:
@@ -78,6 +79,19 @@ def read_language(file: Path) -> Language:
             _("Keep each name in braces as it stands, and give {forms} forms where there are several", forms=catalog.num_plurals), file=str(file),
         )  # fmt: skip
     return Language(texts, rule, *_of_locale(str(catalog.locale_identifier or file.stem)))
+
+
+def read_languages(where: str) -> list[Language]:
+    """The languages of a file, or of all files of a folder; none where nothing is named.
+
+    Raises
+    ------
+    UnusableData
+        There is no such file, or one of them can't be read as a language.
+    """
+    place = Path(where)
+    files = sorted(file for file in place.iterdir() if file.suffix in SUFFIXES) if place.is_dir() else [place]
+    return [read_language(file) for file in files] if where else []
 
 
 def _of_locale(code: str) -> tuple[str, str, str]:

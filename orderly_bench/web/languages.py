@@ -6,16 +6,12 @@ that the browser asks for; where there is no file for it, in English.
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from flask import Flask, current_app, request
 from flask_login import current_user
 
 from orderly_bench.core.messages.translation import ENGLISH, Language, answer_in
-from orderly_bench.formats.catalogue import read_language
+from orderly_bench.formats.catalogue import read_languages
 from orderly_bench.web.template_texts import Texts
-
-SUFFIXES = (".po", ".mo")
 
 
 def init_languages(app: Flask, where: str) -> None:
@@ -26,12 +22,9 @@ def init_languages(app: Flask, where: str) -> None:
     UnusableData
         One of the files can't be read as a language.
     """
-    app.extensions["languages"] = {ENGLISH.code: ENGLISH}
-    if not where:
+    app.extensions["languages"] = {one.code: one for one in (ENGLISH, *read_languages(where))}
+    if len(offered(app)) == 1:
         return
-    place = Path(where)
-    files = sorted(file for file in place.iterdir() if file.suffix in SUFFIXES) if place.is_dir() else [place]
-    offered(app).update({one.code: one for one in map(read_language, files)})
     app.jinja_env.add_extension(Texts)
     app.before_request(_choose)
     app.teardown_request(lambda _error: answer_in(None))
