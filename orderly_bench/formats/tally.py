@@ -17,6 +17,8 @@ STUCK = (
 )  # fmt: skip
 LOST = ("dead", "died", "losses", "lost")
 STATE = "state"
+#: How a row is named that sums or averages the others.
+SUMMED = ("total", "totals", "grand total", "subtotal", "sum", "overall", "mean", "average", "means")
 #: How a share in percent is headed, where the column of how many is missing.
 PERCENT = (
     "{} percent", "percent {}", "percentage {}", "{} percentage", "percent", "rooting percent", "percent rooting", "rooting percentage", "rooting rate percent",
@@ -42,7 +44,7 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
     Raises
     ------
     UnusableData
-        More of them and dead than stuck, a share that no number gives or several do, one number of roots for several cuttings, or too many.
+        A row that sums others, more of them and dead than stuck, a share that no number gives or several do, one number of roots for several cuttings, or too many.
     """
     others = {name.casefold() for name in but}
     share = None if outcome in table.header else _column_of(table, [one.format(outcome) for one in PERCENT], others)
@@ -58,6 +60,7 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
     ]
     if not tallies or None in tallies or all(tally is not None and tally[1] == 1 for tally in tallies):
         return None
+    _refuse_sums(table, [tally for tally in tallies if tally is not None], others)
     bare = table if STATE in table.header else _with_state(table)
     state = bare.header.index(STATE)
     rows: list[list[str]] = []
@@ -77,6 +80,19 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
             rows.append(made)
             lines.append(line)
     return Table(bare.header, rows, lines)
+
+
+def _refuse_sums(table: Table, tallies: Sequence[tuple[int, int, int]], named: set[str]) -> None:
+    """A row that sums or averages others is no arm: told by its name, the last also by its numbers."""
+    places = [i for i, name in enumerate(table.header) if name.casefold() in named]
+    for i, (cells, line) in enumerate(zip(table.rows, table.lines, strict=True)):
+        sums_all = i > 1 and i + 1 == len(tallies) and tallies[i] == tuple(map(sum, zip(*tallies[:i], strict=True)))
+        if sums_all or any(plain_heading(cells[place]) in SUMMED for place in places):
+            raise UnusableData(
+                _("the row sums or averages others, so it is no arm"),
+                _("Delete it: arms are counted from their own rows"),
+                row=line,
+            )
 
 
 def _with_state(table: Table) -> Table:
