@@ -19,10 +19,16 @@ from pathlib import Path
 from random import Random
 
 import pytest
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 from werkzeug.datastructures import FileStorage
 
+from orderly_bench.core.plan.treatments import Container
+from orderly_bench.database.engine import make_engine
 from orderly_bench.machine import processes
 from orderly_bench.machine.paths import ROOT
+from orderly_bench.trial.models import Person
+from tests.factories import create_locked
 from tests.machine.running_cluster import (
     FAULTS,
     HOME,
@@ -171,8 +177,22 @@ def test_no_acknowledged_score_is_lost_or_doubled_whatever_goes_down(cluster: Cl
     assert len(first) > 40 and all(sums(n) == first for n in range(2, NODES + 1)), "all nodes hold the same"
 
 
+def units() -> int:
+    return int(asked(1, "SELECT COUNT(*) FROM orderly_demo.unit")[0])
+
+
 def test_what_is_large_goes_through_whole_and_a_backup_stops_nobody(cluster: Cluster, tmp_path: Path) -> None:
     until(in_step, "all nodes in step")
+    passwords = (HOME / "owner-password").read_text().strip()
+    hosts = ",".join(f"127.0.0.1:{asked(n, 'SELECT @@port')[0]}" for n in range(1, NODES + 1))
+    own = os.environ | {"ORDERLY_BENCH_DATABASE_URL": f"mysql+pymysql://orderly_owner:{passwords}@{hosts}/orderly_demo"}
+    engine, before = make_engine(own["ORDERLY_BENCH_DATABASE_URL"]), units()
+    with Session(engine) as session:
+        ines = session.scalars(select(Person).where(Person.name.startswith("Ines"))).one()
+        create_locked(session, ines, cuttings_per_arm=750, container=Container(rows=30, columns=50, volume_ml=60))
+        session.commit()
+    engine.dispose()
+    assert units() == before + 3_000, "four arms, each cutting a unit, drawn and locked at once"
     people = Visitor(cluster, "Ines")
     tally = FileStorage(io.BytesIO(b"medium,stuck,rooted\ngrit,500,400\nbark,500,100\n"), "old.csv")
     told_of = {
@@ -192,9 +212,6 @@ def test_what_is_large_goes_through_whole_and_a_backup_stops_nobody(cluster: Clu
     status, text = people.send(f"{page}/logs", {"low": "16", "high": "24", "zone": "bench", "log": log})
     assert status == 200, text[:500]
     until(lambda: asked(1, "SELECT state FROM orderly_demo.log_intake")[-1:] == ["kept"], "100,000 rows kept", 300)
-    passwords = (HOME / "owner-password").read_text().strip()
-    hosts = ",".join(f"127.0.0.1:{asked(n, 'SELECT @@port')[0]}" for n in range(1, NODES + 1))
-    own = os.environ | {"ORDERLY_BENCH_DATABASE_URL": f"mysql+pymysql://orderly_owner:{passwords}@{hosts}/orderly_demo"}
     file = tmp_path / "lab.zip"
     done = subprocess.run(
         [str(ROOT / "bench"), "backup", str(file)], env=own, capture_output=True, text=True, check=False
