@@ -100,7 +100,7 @@ def _of_locale(code: str) -> tuple[str, str, str]:
         locale = Locale.parse(code.replace("-", "_"))
     except (ValueError, UnknownLocaleError):
         return code, code, "."
-    return code, locale.get_display_name() or code, get_decimal_symbol(locale)
+    return code.replace("_", "-"), locale.get_display_name() or code, get_decimal_symbol(locale)
 
 
 def _fits(text: str, said: str, forms: int) -> bool:

@@ -30,7 +30,7 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.stock.genera import SHIPPED
 from orderly_bench.database.base import Base
 from orderly_bench.demo.tarn_head import load_demo
-from orderly_bench.formats.catalogue import read_language, read_texts, write_template
+from orderly_bench.formats.catalogue import read_language, read_languages, read_texts, write_template
 from orderly_bench.record.keep import languages_kept
 from orderly_bench.trial.models import Lab, Person
 from orderly_bench.web.template_texts import Html, label, parts
@@ -419,6 +419,14 @@ def test_dates_and_decimals_are_those_of_the_language(two_languages: Path) -> No
     finally:
         answer_in(None)
     assert (percent(0.1234, 1_000), _("{x:.1f} mm", x=12.55)) == ("12.3 %", "12.6 mm")
+
+
+def test_a_language_has_the_name_and_the_decimals_of_its_code(tmp_path: Path) -> None:
+    for code in ("pt_BR", "made"):
+        as_file(tmp_path, code, {"All": "x"})
+    found = [(one.code, one.name, one.decimal) for one in read_languages(str(tmp_path))]
+    assert found == [("made", "made", "."), ("pt-BR", "português (Brasil)", ",")]
+    assert read_languages("") == []
 
 
 def test_results_are_kept_in_each_language_that_was_asked_for(
