@@ -222,11 +222,8 @@ def _benchmark(argv: list[str]) -> int:
 
 
 def _workers(rest: list[str]) -> list[str]:
-    """A test process for each core, files kept together, unless a number is asked for. Files go out in their order, the browser's first: by
-    their number of tests those that last longest would come last, and one core would wait for the other.
-    """
-    own = any(word.startswith("-n") for word in rest)
-    return [] if own else ["-n", "auto", "--dist", "loadfile", "--no-loadscope-reorder"]
+    """A test process for each core, files kept together, unless a number is asked for."""
+    return [] if any(word == "-n" or word.startswith("-n") for word in rest) else ["-n", "auto", "--dist", "loadfile"]
 
 
 def _audit(_arguments: argparse.Namespace) -> int:
