@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import shutil
 import tempfile
 import threading
@@ -22,6 +23,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 from werkzeug.serving import make_server
 
@@ -29,6 +31,8 @@ from orderly_bench.app import create_app
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.demo.tarn_head import load_demo
+from orderly_bench.stock.models import StockBench
+from orderly_bench.trial.models import CheckVisit, Trial
 from tests.conftest import database_url, emptied
 from tests.web.conftest import folder_of_photos
 
@@ -36,6 +40,8 @@ FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--hide-scrollbars",
 )  # fmt: skip
+#: Ids of the demo lab, in order.
+DEMO: dict[str, list[int]] = {}
 DESK, PHONE = (1280, 800), (360, 740)
 
 
@@ -48,6 +54,8 @@ def address() -> Iterator[str]:
     with Session(engine) as session:
         load_demo(session)
         session.commit()
+        for name, numbers in (("trials", Trial.id), ("benches", StockBench.id), ("checks", CheckVisit.id)):
+            DEMO[name] = sorted(session.scalars(select(numbers)))
     app = create_app(
         {
             "ENGINE": engine,
@@ -66,6 +74,11 @@ def address() -> Iterator[str]:
     server.shutdown()
     thread.join()
     engine.dispose()
+
+
+def of_demo(path: str) -> str:
+    """A path in which trials, benches and checks of the demo lab are counted, with their own ids: those of a cluster do not follow each other."""
+    return re.sub(r"/(trials|benches|checks)/(\d+)", lambda at: f"/{at[1]}/{DEMO[at[1]][int(at[2]) - 1]}", path)
 
 
 class Browser(webdriver.Chrome):

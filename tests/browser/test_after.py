@@ -10,7 +10,7 @@ from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
-from tests.browser.conftest import DESK, PHONE, Person, begun_browser
+from tests.browser.conftest import DESK, PHONE, Person, begun_browser, of_demo
 
 pytestmark = pytest.mark.browser
 
@@ -18,7 +18,7 @@ pytestmark = pytest.mark.browser
 def test_a_dilution_is_read_off_the_sheet_with_ones_own_bottle(person: Person) -> None:
     person.resize(DESK)
     person.sign_in("Ines")
-    person.go("/trials/2/prepare")
+    person.go(of_demo("/trials/2/prepare"))
     person.find("//a[normalize-space(.)='Hormone sheet']").click()
     person.wait_until(lambda: "Hormone sheet" in person.find("h1").text)
     person.find("summary").click()
@@ -39,7 +39,7 @@ def test_a_photo_is_made_smaller_before_it_is_sent_and_kept(
     Image.effect_noise((3000, 2400), 60).convert("RGB").save(taken, quality=97)
     person.resize(size)
     person.sign_in("Ines")
-    person.go("/trials/2/photos")
+    person.go(of_demo("/trials/2/photos"))
     before = len(person.driver.find_elements("css selector", ".shot"))
     person.find("input[data-photo]").send_keys(str(taken))
     sent = "return document.querySelector('input[data-photo]').files[0].size"
@@ -53,7 +53,7 @@ def test_a_photo_is_made_smaller_before_it_is_sent_and_kept(
 def test_a_container_from_the_shelf_fills_the_design(person: Person) -> None:
     person.resize(DESK)
     person.sign_in("Ines")
-    person.go("/trials/3/design")
+    person.go(of_demo("/trials/3/design"))
     person.driver.execute_script("document.querySelectorAll('details').forEach(d => d.open = true)")
     Select(person.driver.find_element("css selector", "select[data-fills]")).select_by_visible_text("9 cm pot, clear")
     values = {
@@ -66,7 +66,7 @@ def test_a_container_from_the_shelf_fills_the_design(person: Person) -> None:
 def test_plants_are_potted_on_and_their_room_is_known(person: Person) -> None:
     person.resize(DESK)
     person.sign_in("Ines")
-    person.go("/trials/1/plants")
+    person.go(of_demo("/trials/1/plants"))
     person.wait_until(lambda: "rooted plants stand in cells" in person.find("main").text)
     person.find("//button[normalize-space(.)='Keep it']").click()
     person.wait_until(lambda: "Potted on" in person.find("thead").text)
@@ -80,7 +80,7 @@ def test_the_last_picture_is_faint_over_the_camera(address: str, tmp_path: Path)
         person = Person(phone, address)
         person.resize(PHONE)
         person.sign_in("Tomas")
-        person.go("/trials/2/photos")
+        person.go(of_demo("/trials/2/photos"))
         Select(person.find("[name='tray']")).select_by_value("1")
         assert not person.find("[data-act=camera]").is_displayed(), "there is none of this tray yet"
         person.find("[name='photo']").send_keys(str(tmp_path / "tray.png"))

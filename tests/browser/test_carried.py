@@ -15,7 +15,7 @@ from orderly_bench.app import create_app
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
 from orderly_bench.trial.models import Lab
-from tests.browser.conftest import Person
+from tests.browser.conftest import Person, of_demo
 from tests.conftest import database_url, emptied
 from tests.factories import create_person
 from tests.web.conftest import folder_of_photos
@@ -68,11 +68,11 @@ def worked_out(person: Person, page: str) -> bool:
 def test_a_trial_goes_to_another_lab_by_its_zip(person: Person, another_lab: Person, tmp_path: Path) -> None:
     person.sign_in("Ines")
     verdict = "//main//h1 | //main//*[@class='verdict']"
-    person.wait_until(lambda: worked_out(person, "/trials/1/compare"))
+    person.wait_until(lambda: worked_out(person, of_demo("/trials/1/compare")))
     said = person.wait_for(verdict).text
     assert said
     person.driver.set_script_timeout(60)
-    taken = person.driver.execute_async_script(FETCH, "/trials/1/package.zip")
+    taken = person.driver.execute_async_script(FETCH, of_demo("/trials/1/package.zip"))
     assert not taken.startswith("failed")
     zipped = tmp_path / "trial.zip"
     zipped.write_bytes(base64.b64decode(taken))

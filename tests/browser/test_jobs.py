@@ -9,7 +9,7 @@ import pytest
 from pypdf import PdfReader
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import PHONE, Person, score_with_keys
+from tests.browser.conftest import PHONE, Person, of_demo, score_with_keys
 
 pytestmark = pytest.mark.browser
 
@@ -124,17 +124,17 @@ def test_scoring_with_a_thumb_on_a_phone(person: Person, olive_check: str) -> No
 def test_phone_width_does_not_scroll_sideways(person: Person, path: str) -> None:
     person.resize(PHONE)
     person.sign_in("Tomas")
-    person.go(path)
+    person.go(of_demo(path))
     assert person.driver.execute_script("return document.documentElement.scrollWidth") == 360
 
 
 def test_a_half_typed_form_survives_a_closed_tab(person: Person) -> None:
     person.sign_in("Ines")
-    person.go("/trials/3/question")
+    person.go(of_demo("/trials/3/question"))
     person.find("//summary[contains(., 'Plants from') or contains(., 'Where the plants')]").click()
     person.fill("why", "Heels take three minutes each.")
     person.go("/today")
-    person.go("/trials/3/question")
+    person.go(of_demo("/trials/3/question"))
     person.click("Put it back")
     assert person.find("[name='why']").get_attribute("value") == "Heels take three minutes each."
 

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.browser.conftest import DESK, PHONE, Person
+from tests.browser.conftest import DESK, PHONE, Person, of_demo
 
 pytestmark = pytest.mark.browser
 AXE = (Path(__file__).parent / "lib" / "axe.min.js").read_text()
@@ -46,7 +46,7 @@ def test_no_accessibility_violation(person: Person, theme: str, size: tuple[int,
     for page in ["/sign-in", *PAGES]:
         if page == PAGES[0]:
             person.sign_in("Ines")
-        person.go(page)
+        person.go(of_demo(page))
         person.driver.execute_script(AXE)
         violations = person.driver.execute_async_script(RUN)
         if violations:
@@ -58,7 +58,7 @@ def test_nothing_is_loaded_from_outside_and_nothing_fails(person: Person) -> Non
     person.sign_in("Ines")
     person.driver.get_log("browser")
     for page in PAGES:
-        person.go(page)
+        person.go(of_demo(page))
         loaded = person.driver.execute_script("return performance.getEntriesByType('resource').map(e => e.name)")
         assert all(name.startswith(person.address) for name in loaded), page
     errors = [
@@ -85,7 +85,7 @@ def test_the_theme_is_chosen_and_kept(person: Person) -> None:
 def test_what_needs_doing_is_in_sight_before_the_trial(person: Person, chapter: str, size: tuple[int, int]) -> None:
     person.resize(size)
     person.sign_in("Ines")
-    person.go(f"/trials/3/{chapter}")
+    person.go(of_demo(f"/trials/3/{chapter}"))
     seen = person.driver.execute_script(
         "const r = document.querySelector('main .main-act').getBoundingClientRect(); return [r.top, r.bottom, innerHeight]"
     )
@@ -121,7 +121,7 @@ def test_pages_of_the_demo_lab_are_quick(person: Person) -> None:
     for page in PAGES:
         times = []
         for _ in range(3):
-            request = urllib.request.Request(person.address + page, headers={"Cookie": cookies})
+            request = urllib.request.Request(person.address + of_demo(page), headers={"Cookie": cookies})
             start = time.process_time()
             with urllib.request.urlopen(request) as answer:
                 assert answer.status == 200 and answer.read()

@@ -11,7 +11,7 @@ from pypdf import PdfReader
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
-from tests.browser.conftest import Person, score_with_keys
+from tests.browser.conftest import Person, of_demo, score_with_keys
 from tests.browser.test_before_the_trial import margin, says, started
 from tests.browser.test_jobs import fetch
 
@@ -188,18 +188,18 @@ def test_a_conclusion_keeps_its_marks_in_report_and_pdf(person: Person) -> None:
     person.sign_in("Ines")
     person.go("/trials")
     person.wait_for("main a")
-    person.go("/trials/1/conclude")
+    person.go(of_demo("/trials/1/conclude"))
     marks = r"\[(carried by the data|against the data|beyond the data|not about the result|not checked)"
-    on_page = re.findall(marks, read(person, "/trials/1/conclude"))
-    in_report = re.findall(marks, read(person, "/trials/1/report"))
-    pdf = PdfReader(io.BytesIO(fetch(person, "/trials/1/report.pdf")))
+    on_page = re.findall(marks, read(person, of_demo("/trials/1/conclude")))
+    in_report = re.findall(marks, read(person, of_demo("/trials/1/report")))
+    pdf = PdfReader(io.BytesIO(fetch(person, of_demo("/trials/1/report.pdf"))))
     in_pdf = re.findall(marks, " ".join(" ".join(page.extract_text() for page in pdf.pages).split()))
     assert on_page and on_page == in_report == in_pdf
 
 
 def test_days_dragged_on_the_strip_become_an_incident(person: Person) -> None:
     person.sign_in("Ines")
-    person.go("/trials/2/tend")
+    person.go(of_demo("/trials/2/tend"))
     strip = person.find("[data-strip] svg")
     left, right, days = (
         float(strip.find_element(By.XPATH, "..").get_attribute(f"data-{name}")) for name in ("left", "right", "days")

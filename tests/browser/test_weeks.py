@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 
 from orderly_bench.trial import intake
-from tests.browser.conftest import Person, score_with_keys
+from tests.browser.conftest import Person, of_demo, score_with_keys
 from tests.browser.test_before_the_trial import started
 from tests.browser.test_walks import chosen, closed, locked_and_stuck, opened, read
 
@@ -163,7 +163,7 @@ def test_a_large_log_is_stopped_midway_and_sent_again(
     monkeypatch.setattr(intake, "keep_log", in_steps)
     person.sign_in("Ines")
     for stopped in (True, False):
-        person.go("/trials/2/tend")
+        person.go(of_demo("/trials/2/tend"))
         person.driver.execute_script("document.querySelectorAll('#conditions details').forEach(d => d.open = true)")
         person.find("#conditions [name='log']").send_keys(str(tmp_path / "minutes.csv"))
         person.fill("zone", "under the bench")
