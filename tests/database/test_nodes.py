@@ -120,6 +120,7 @@ def test_who_waits_for_a_node_that_goes_is_told_soon_and_another_answers(
     wires[0].cut() if how == "cut" else wires[0].go_silent()
     waiting.join(SOON + 1)
     assert told and told[0] - went < SOON
+    current(over_two)  # waits for it: a request would too
     with over_two.connect() as connection:
         assert connection.scalar(text("SELECT 1")) == 1
     assert current(over_two) == wires[1].port and time.monotonic() - went < SOON + 0.5
