@@ -1,12 +1,14 @@
 // A scanner types the code on a label and Enter within a few milliseconds. That opens the unit, on every page and whatever its own keys
 // do: keys that follow each other so quickly are held back until it is clear that they are no code, and then count as pressed.
+// From a slow scanner or on a busy machine they come slower than can be held back. Their Enter still belongs to the code: it confirms
+// no tray and keeps no score.
 "use strict";
 
 (() => {
-  const QUICK = 45, CODE = /^[34679acdefghjkmnpqrtwxy]{5}(-[0-9]{1,3})?$/i;
+  const QUICK = 45, SLOW = 300, CODE = /^[34679acdefghjkmnpqrtwxy]{5}(-[0-9]{1,3})?$/i;
   const writes = (el) => el && (el.tagName === "TEXTAREA" || el.tagName === "SELECT" || (el.tagName === "INPUT" && /^(text|password|search|date|email|url|tel)$/.test(el.type) && !("number" in el.dataset)));
   const counts = (el) => el && el.tagName === "INPUT" && (el.type === "number" || "number" in el.dataset);
-  let held = [], timer = 0;
+  let held = [], timer = 0, run = { keys: "", at: 0 };
 
   function pressed({ key, native }) {
     if (native) return;
@@ -38,14 +40,17 @@
   window.addEventListener("keydown", (event) => {
     if (!event.isTrusted || event.ctrlKey || event.metaKey || event.altKey || event.key === "Shift") return;
     const active = document.activeElement, quick = held.length && event.timeStamp - held.at(-1).at <= QUICK;
-    if (event.key === "Enter" && quick && CODE.test(held.map((one) => one.key).join(""))) {
+    const slow = event.timeStamp - run.at <= SLOW ? run.keys : "";
+    run = { keys: event.key.length === 1 && !writes(active) ? slow + event.key : "", at: event.timeStamp };
+    const codes = [quick ? held.map((one) => one.key).join("") : "", /[a-z]/i.test(slow) ? slow : ""];
+    const code = event.key === "Enter" && !document.querySelector("dialog[open]") && codes.find((one) => CODE.test(one));
+    if (code) {
       event.preventDefault();
       event.stopImmediatePropagation();
-      const code = held.map((one) => one.key).join("").toUpperCase();
-      if (held[0].native) held[0].field.value = held[0].before;
+      if (held.length && held[0].native) held[0].field.value = held[0].before;
       held = [];
       clearTimeout(timer);
-      open(code);
+      open(code.toUpperCase());
       return;
     }
     if (!quick) release();
