@@ -68,6 +68,7 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--row", help=_("column of the row of a Latin square"))
     parser.add_argument("--column", help=_("column of the column of a Latin square"))
     parser.add_argument("--wave", help=_("column of the sticking occasion, for seasons"))
+    parser.add_argument("--day", help=_("column of the day, where each row is one of several looks at a cutting"))
     parser.add_argument("--interval", choices=("wilson", "clopper-pearson"), default="wilson")
     parser.add_argument("--control", help=_('the control arm: "medium=sand,hormone=none"'))
     parser.add_argument(
@@ -179,6 +180,8 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         raise InvalidInput("--rate", _("is of one arm, a look of several; give one of the two"))
     if arguments.single and arguments.unit:
         raise InvalidInput("--single", _("each piece is a unit, or several share one; give one of the two"))
+    if arguments.single and arguments.day:
+        raise InvalidInput("--single", _("is of a tally, --day of looks at each cutting; give one of the two"))
     if arguments.blocks_in_waves and not arguments.block:
         raise InvalidInput("--blocks-in-waves", _("goes with --block"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")
@@ -188,6 +191,7 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         starts=starts,
         in_waves=arguments.blocks_in_waves,
         single=arguments.single,
+        day=arguments.day,
     )
 
 

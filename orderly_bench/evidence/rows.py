@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from orderly_bench.core.observations.over_time import Look, days_to_root
 from orderly_bench.core.observations.table import NOT_STUCK, Row
 from orderly_bench.core.responses.kind import DEAD, Response
 from orderly_bench.core.responses.registry import kind_of
@@ -49,27 +50,23 @@ def days_by_cutting(record: TrialRecord) -> dict[int, Row]:
     visits = [{r.cutting.id: r for r in results_at(record, checks_on(record, day))} for day in days]
     rows = {}
     for number, result in {number: result for visit in visits for number, result in visit.items()}.items():
-        last: float | None = None
-        found: tuple[str, float] | None = None
-        for seen in [visit[number] for visit in visits if number in visit]:
-            lot = result.cutting.lot
-            if seen.carried or seen.kept is None or lot is None or found:
-                continue
-            das = float(days_after_sticking(seen.kept.day, lot.day_zero))
-            if seen.kept.score.state in DEAD:
-                found = ("dead", das)
-            elif seen.outcome.rooted:
-                found = ("rooted", das)
-            elif seen.outcome.rooted is False:
-                last = das
-        outcome, first = found or ("censored", None)
+        lot = result.cutting.lot
+        lived = days_to_root(
+            Look(
+                float(days_after_sticking(seen.kept.day, lot.day_zero)),
+                seen.outcome.rooted,
+                seen.kept.score.state in DEAD,
+            )
+            for seen in (visit[number] for visit in visits if number in visit)
+            if not seen.carried and seen.kept is not None and lot is not None
+        )
         rows[number] = row_of(
             record,
             result.cutting,
             None,
             result.outcome.state,
-            last_without_day=last,
-            first_with_day=first,
-            outcome=outcome,
+            last_without_day=lived.last_without,
+            first_with_day=lived.first_with,
+            outcome=lived.outcome,
         )
     return rows

@@ -1,4 +1,4 @@
-"""A finished trial from a spreadsheet: a row a cutting, or a tally of several, with what it was given, what it stood in, and what came of it."""
+"""A finished trial from a spreadsheet: a row a cutting, a row for each look at one, or a tally of several, with what it was given, what it stood in, and what came of it."""
 
 from __future__ import annotations
 
@@ -7,11 +7,12 @@ from dataclasses import dataclass, replace
 
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.observations.questions import known_state
+from orderly_bench.core.observations.questions import known_state, repeated_ids
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.headings import HEADED, NO, YES, headed
+from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, headed
+from orderly_bench.formats.several_looks import NOT_LOOKED, last_looks
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
 
@@ -32,7 +33,9 @@ class OldRow:
     score: Score
 
 
-def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, way: KnownBy) -> list[OldRow]:
+def read_old_trial(
+    data: bytes, factors: Sequence[str], unit: str, block: str, way: KnownBy, day: str = ""
+) -> list[OldRow]:
     """The cuttings of a finished trial, every one checked.
 
     Parameters
@@ -43,16 +46,21 @@ def read_old_trial(data: bytes, factors: Sequence[str], unit: str, block: str, w
         Columns, blank where each cutting stood alone, or in no blocks.
     way : KnownBy
         How the roots were known.
+    day : str
+        Column of the day, where each row is one of several looks at a cutting: what came in is how it was last seen.
 
     Raises
     ------
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = headed(read_table(data), HEADED, [*factors, unit, block])
-    table = one_by_one(table, "rooted", [*factors, unit, block], MOST_ROWS) or table
+    table = _answered(headed(read_table(data), HEADED, [*factors, unit, block, day]))
+    tallied = None if day else one_by_one(table, "rooted", [*factors, unit, block], MOST_ROWS)
+    table = tallied or table
     factors = [_as_headed(table, name) for name in factors]
-    unit, block = (_as_headed(table, name) if name else "" for name in (unit, block))
+    unit, block, day = (_as_headed(table, name) if name else "" for name in (unit, block, day))
+    if tallied is None:
+        table = _once_each(table, [*factors, *filter(None, (unit, block))], day)
     if not factors:
         raise UnusableData(
             _("no column is named in which the arms differ"),
@@ -77,6 +85,37 @@ def _as_headed(table: Table, name: str) -> str:
         next((one for one in table.header if one.casefold() == name.casefold()), "")
         or table.header[column(table, name)]
     )
+
+
+def _answered(table: Table) -> Table:
+    """The table with yes, no and *dead* in the column of rooting as 1, 0, and 0 with its state."""
+    table = answers_plain(table, ["rooted"])
+    if "rooted" not in table.header:
+        return table
+    header = list(dict.fromkeys([*table.header, "state"]))
+    rooted, state = header.index("rooted"), header.index("state")
+    rows = [[*cells, *[""] * (len(header) - len(cells))] for cells in table.rows]
+    for cells in rows:
+        if cells[rooted].casefold() in DEAD and not cells[state]:
+            cells[rooted], cells[state] = "0", State.DEAD.value
+    return Table(header, rows, table.lines)
+
+
+def _once_each(table: Table, beside: Sequence[str], day: str) -> Table:
+    """Each cutting once: as it was last seen, or refused where it stands twice and nobody says on which days."""
+    columns = {name: [cells[i] for cells in table.rows] for i, name in enumerate(table.header)}
+    if not day:
+        others = {name: cells for name, cells in columns.items() if name not in beside}
+        if twice := repeated_ids(others, [columns[name] for name in beside]):
+            remedy = _(
+                "Keep each once; name the column of the day where rows are looks on several; leave the column out if it names no cutting"
+            )
+            raise UnusableData(twice[0].text.split(".")[0], remedy)
+        return table
+    found, questions = last_looks(table, day, beside)
+    if wrong := next((one for one in questions if one.serious), None):
+        raise UnusableData(wrong.text.rstrip("."), _("Put the row right"))
+    return found
 
 
 @dataclass(frozen=True)
@@ -104,12 +143,12 @@ def _row(cells: _Cells, factors: Sequence[str], unit: str, block: str, way: Know
 
 def _score(cells: _Cells, way: KnownBy) -> Score:
     state = known_state(cells["state"])
+    if state == NOT_LOOKED:
+        state = ""
     if state is None or state not in ("", *map(str, State)):
         raise cells.wrong("state", _("{cell!r} is no state", cell=cells["state"][:40]), _("It is one of: {names}", names=", ".join(State)))  # fmt: skip
     number = _number(cells, "root_count")
     rooted = cells["rooted"].casefold()
-    if rooted in DEAD and not state:
-        state, rooted = State.DEAD.value, NO[0]
     if rooted not in (*YES, *NO, ""):
         raise cells.wrong("rooted", _("{cell!r} says neither yes nor no", cell=rooted[:40]), _("Write 1 or 0; blank is not looked"))  # fmt: skip
     if number is not None and rooted and (number > 0) != (rooted in YES):

@@ -25,6 +25,7 @@ from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed
+from orderly_bench.formats.several_looks import last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
 
@@ -44,11 +45,15 @@ class Columns:
     in_waves: bool = False
     #: of a tally: each piece was drawn to its arm by itself, so that a row of several is no unit
     single: bool = False
+    #: each row is a look at a cutting on the day in this column
+    day: str | None = None
 
     def given(self) -> dict[str, str]:
         """Group by name of the row's attribute."""
         return {
-            name: value for name, value in vars(self).items() if value and name not in ("starts", "in_waves", "single")
+            name: value
+            for name, value in vars(self).items()
+            if value and name not in ("starts", "in_waves", "single", "day")
         }
 
 
@@ -108,10 +113,10 @@ def read_observations(
         Names row, column and remedy.
     """
     columns = columns or Columns()
-    named_columns = [*factors, *columns.given().values(), *columns.starts]
+    named_columns = [*factors, *columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
     table = headed(as_named(read_table(data), named_columns), MEASURED, named_columns)
     table = answers_plain(table, YES_OR_NO)
-    table, columns, tallied = _of_a_tally(table, named_columns, response, columns)
+    table, columns, told = _row_a_cutting(table, named_columns, factors, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
     if itself is not None:
         raise UnusableData(
@@ -170,9 +175,19 @@ def read_observations(
     questions = [
         *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
         *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
-        *tallied,
+        *told,
     ]
     return arrange(factors, rows, least_arms, questions)
+
+
+def _row_a_cutting(
+    table: Table, named: Sequence[str], factors: Sequence[str], response: Response, columns: Columns
+) -> tuple[Table, Columns, list[Caution]]:
+    """The table with one row a cutting, where its rows are looks at cuttings or a tally of several."""
+    if columns.day is None:
+        return _of_a_tally(table, named, response, columns)
+    found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
+    return found, columns, told
 
 
 def _of_a_tally(

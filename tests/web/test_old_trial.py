@@ -40,6 +40,34 @@ def bring(client: FlaskClient, text: str, **more: str):
     return client.post("/old-trial", data=data, content_type="multipart/form-data")
 
 
+LOOKS = "Cutting,medium,Day,Rooted\n" + "".join(
+    f"{i},{medium},{day},{'yes' if day >= since else 'no'}\n"
+    for medium, k in (("grit", 6), ("bark", 2))
+    for i in range(1, 9)
+    for since in [28 if i <= k else 99]
+    for day in (14, 28, 42)
+)
+
+
+def test_rows_that_are_looks_count_each_cutting_once_as_it_was_last_seen(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    refused = bring(client, LOOKS)
+    assert refused.status_code == 422 and "cuttings stand twice" in refused.text
+    assert "name the column of the day" in refused.text and session.scalars(select(Trial)).all() == []
+    assert bring(client, LOOKS + "9,bark,14,no\n10,bark,28,dead\n", day="day").status_code == 303
+    found = evidence(session, session.scalars(select(Trial)).one())
+    assert found.analysis is not None
+    assert sorted((arm.name, arm.rooted, arm.stuck) for arm in found.analysis.arms) == [("bark", 2, 9), ("grit", 6, 8)]
+    assert len([r for r in found.results if r.score is not None and r.score.state is State.DEAD]) == 1
+
+
+def test_roots_that_vanish_between_looks_are_put_right_first(session: Session, sign_in: SignIn) -> None:
+    gone = LOOKS.replace("1,grit,42,yes", "1,grit,42,no")
+    refused = bring(sign_in(), gone, day="Day")
+    assert refused.status_code == 422 and "1 had roots, then none" in refused.text
+    assert session.scalars(select(Trial)).all() == []
+
+
 @pytest.mark.parametrize(
     "tally",
     [

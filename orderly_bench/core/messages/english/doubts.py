@@ -131,12 +131,20 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Stick as many cuttings in every unit",
     ),
     "repeated_id": (
-        "{n:cutting stands|cuttings stand} twice ({first}): a cutting counts once.",
-        "Keep each cutting once",
+        "{n:cutting stands|cuttings stand} twice ({first}): a cutting counts once. --day COLUMN: rows are looks on several days, and each counts as it was last seen.",
+        "Keep each cutting once, or name the column of the day",
     ),
     "tally": (
         "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
         "Say which it is",
+    ),
+    "several_looks": (
+        "{rows:row|rows} of several looks at {pieces:cutting|cuttings}: each counts once, as it was last seen.",
+        "Leave --day out if each row is a cutting of its own",
+    ),
+    "several_looks/unseen": (
+        "{n:cutting|cuttings} without roots {n:~was|were} not seen at the last check, and {n:~is|are} unknown there.",
+        "Add {n:~its row|their rows} if {n:~it was|they were} looked at",
     ),
     "unused_grouping": (
         "{column} is not used, and within each {column} the outcomes never differ: cuttings that share one may be one unit.",
