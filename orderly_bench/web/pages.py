@@ -6,6 +6,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from flask import render_template
+from flask.typing import ResponseReturnValue
 
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.translation import gettext as _
@@ -48,4 +49,9 @@ def trial_page(template: str, trial: Trial, chapter: str, error: OrderlyError | 
 
 def being_worked_out(trial: Trial) -> str:
     """The page that stands in while results are worked out in the background; it asks again by itself."""
-    return trial_page("being_worked_out.html", trial, "Compare")
+    return trial_page("being_worked_out.html", trial, "Compare", whole=False)
+
+
+def comes_when_worked_out(trial: Trial) -> ResponseReturnValue:
+    """The same for what is no page of the trial, such as a report or a file: the browser asks for it anew, and it comes."""
+    return trial_page("being_worked_out.html", trial, "Compare", whole=True), 202, {"Refresh": "1"}

@@ -164,7 +164,10 @@ class Person:
     def wait_until(self, condition):
         """Wait for a condition and give what it found; a part exchanged while looking is looked at again."""
         return WebDriverWait(
-            self.driver, 40, ignored_exceptions=(StaleElementReferenceException, NoSuchElementException)
+            self.driver,
+            40,
+            poll_frequency=0.05,
+            ignored_exceptions=(StaleElementReferenceException, NoSuchElementException),
         ).until(lambda _driver: condition())
 
     def find_or_none(self, path: str):

@@ -191,8 +191,15 @@ def test_a_reader_waits_for_nothing_and_is_told(session: Session, finished: Tria
     for page in ("compare", "compare/more", "conclude"):
         answer = client.get(f"/trials/{finished.id}/{page}")
         assert answer.status_code == 200 and "Being worked out" in answer.text
-    assert client.get(f"/trials/{finished.id}/report").status_code == 422
-    assert asked == [(finished.id, 0, "en")] * 4
+    for file in ("report", "report.pdf", "package.zip", "figures/rates.svg"):
+        answer = client.get(f"/trials/{finished.id}/{file}")
+        assert (answer.status_code, answer.headers["Refresh"]) == (202, "1") and "hx-get" not in answer.text
+    assert set(asked) == {(finished.id, 0, "en")}
+    with app.test_request_context():
+        work.write(session, finished, 0)
+    session.commit()
+    answer = client.get(f"/trials/{finished.id}/report")
+    assert answer.status_code == 200 and "Refresh" not in answer.headers
 
 
 @pytest.fixture

@@ -33,7 +33,7 @@ from orderly_bench.trial.progress import progress_of
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer, is_htmx
-from orderly_bench.web.pages import being_worked_out, trial_page
+from orderly_bench.web.pages import being_worked_out, comes_when_worked_out, trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, now
 from orderly_bench.web.work import results_of
@@ -171,7 +171,7 @@ def figure(trial: Trial, name: str, wanted: str) -> ResponseReturnValue:
     """A figure to take away."""
     results = _open_results(trial)
     if results is None:
-        raise Refused(_("The figures are being worked out; come back in a moment."))
+        return comes_when_worked_out(trial)
     picture = next(
         (p for p in pictures_of(results.found, results.others, results.numbers, results.described) if p.name == name),
         None,

@@ -54,7 +54,7 @@ from orderly_bench.trial.steps_ticked import ticked
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
 from orderly_bench.web.answers import answer
-from orderly_bench.web.pages import being_worked_out, trial_page
+from orderly_bench.web.pages import being_worked_out, comes_when_worked_out, trial_page
 from orderly_bench.web.pdf import download, pdf_of
 from orderly_bench.web.store import db, lab, now
 from orderly_bench.web.work import results_of
@@ -67,6 +67,11 @@ chapter = Blueprint("conclude", __name__, template_folder="templates")
 
 def _closed(trial: Trial) -> bool:
     return trial.locked_at is not None and endpoint_closed(db(), trial)
+
+
+def _waits(trial: Trial) -> bool:
+    """Whether its end is closed and still being worked out."""
+    return _closed(trial) and results_of(trial) is None
 
 
 def _evidence(trial: Trial) -> Evidence | None:
@@ -190,8 +195,6 @@ def conclude_working(trial: Trial) -> ResponseReturnValue:
 
 def _report(trial: Trial, for_pdf: bool) -> str:
     results = results_of(trial) if _closed(trial) else None
-    if results is None and _closed(trial):
-        raise Refused(_("The comparison is being worked out; come back in a moment."))
     if results is None and operations.conclusions_of(db(), trial):
         return _report_without(trial, for_pdf)
     if results is None:
@@ -269,25 +272,27 @@ def _report_without(trial: Trial, for_pdf: bool) -> str:
 @route(chapter, "/trials/<int:trial_id>/report", Act.READ)
 def report(trial: Trial) -> ResponseReturnValue:
     """The report, ready to print."""
+    if _waits(trial):
+        return comes_when_worked_out(trial)
     return _report(trial, False)
 
 
 @route(chapter, "/trials/<int:trial_id>/report.pdf", Act.READ)
 def report_pdf(trial: Trial) -> ResponseReturnValue:
     """The report as PDF."""
+    if _waits(trial):
+        return comes_when_worked_out(trial)
     return download(pdf_of(_report(trial, True)), "application/pdf", f"report-{trial.code}.pdf")
 
 
 @route(chapter, "/trials/<int:trial_id>/package.zip", Act.READ)
 def package_zip(trial: Trial) -> ResponseReturnValue:
     """Everything of a trial in one file, described as a data package; once its end is closed."""
+    if _waits(trial) and _with_arms(trial):
+        return comes_when_worked_out(trial)
     results = results_of(trial) if _closed(trial) else None
     if results is None or not _with_arms(trial):
-        raise Refused(
-            _(
-                "The package is made when the endpoint check is closed and worked out. Until then take the scores as CSV."
-            )
-        )
+        raise Refused(_("The package is made when the endpoint check is closed. Until then take the scores as CSV."))
     refuse_earlier(trial, actor())
     known, found = results.found.record, results.found
     factors = [factor.name for factor in trial.factors]
