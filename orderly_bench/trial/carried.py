@@ -149,7 +149,8 @@ def _beside(session: Session, trial: Trial) -> list[dict[str, Any]]:
 def _link(session: Session, trial: Trial, sent: Mapping[str, Any]) -> None:
     """The links of a trial that came in to those that are here already; the one that comes last makes them."""
     for link in sent["beside"]:
-        other = session.scalar(select(Unit.trial_id).where(Unit.code == str(link["label"])))
+        labelled = select(Unit.trial_id).where(Unit.code == str(link["label"])).order_by(Unit.brought.desc())
+        other = session.scalars(labelled).first()
         if other is not None:
             pair = (other, trial.id) if link["is_the_group"] else (trial.id, other)
             session.add(SideTrial(trial_id=pair[0], group=str(link["group"])[:60], own_id=pair[1]))
@@ -157,7 +158,8 @@ def _link(session: Session, trial: Trial, sent: Mapping[str, Any]) -> None:
 
 
 def _own_id(ranks: Mapping[str, Mapping[int, int]], name: str, row: Row) -> Row:
-    return {"id": ranks[name][row["id"]]} if "id" in row else {}
+    """Its id counted from 1; where a unit's label was printed is each lab's own."""
+    return {"id": ranks[name][row["id"]]} | ({"brought": 0} if name == "unit" else {}) if "id" in row else {}
 
 
 def _plant(plant: StockPlant) -> dict[str, str]:
@@ -189,7 +191,7 @@ def take_in(session: Session, actor: Person, now: datetime, sent: Mapping[str, A
     UnusableData
         Not what ``written`` wrote, of another version, or damaged.
     Refused
-        Labels of it are in this lab already.
+        Most of its labels are in this lab already.
     """
     _check(session, sent, revision)
     take_lab(session)
@@ -237,11 +239,11 @@ def _check(session: Session, sent: Mapping[str, Any], revision: str) -> None:
         )
     units = sent["tables"].get("unit", [])
     codes = [unit.get("code") for unit in units if isinstance(unit, dict)]
-    there = session.scalars(select(Unit.code).where(Unit.code.in_(codes)).limit(3)).all() if codes else []
-    if there:
-        raise Refused(
-            _("Labels of it are in this lab already ({codes}). Was it taken in before?", codes=", ".join(there))
-        )
+    there = set(session.scalars(select(Unit.code).where(Unit.code.in_(codes)))) if codes else set()
+    # Two labs draw from the same codes, so a few may meet; most of a trial's do only where it is the same one.
+    if 2 * len(there) > len(codes):
+        some = ", ".join(sorted(there)[:3])
+        raise Refused(_("Labels of it are in this lab already ({codes}). Was it taken in before?", codes=some))
 
 
 def _free_code(session: Session, code: str) -> str:
@@ -273,6 +275,8 @@ def _put(
             made["action"] = Action(made["action"]).value
         if table.name == "trial":
             made |= {"code": code, "turn": 0, "brought_from": made["brought_from"] or whence}
+        if table.name == "unit":
+            made["brought"] = made["trial_id"]
         result = session.connection().execute(insert(table).values(made))
         if "id" in row:
             (own[row["id"]],) = result.inserted_primary_key or (0,)

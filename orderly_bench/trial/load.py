@@ -50,10 +50,10 @@ MOST_CODES = 600
 NUMBERED = re.compile(r"(.+)-([0-9]{1,3})\s*")
 
 
-def cutting_by_code(session: Session, typed: str) -> tuple[Unit, Cutting | None]:
+def cutting_by_code(session: Session, typed: str, trial_id: int | None = None) -> tuple[Unit, Cutting | None]:
     """A unit by the code on its label, and its cutting: that of the number behind the code, else the first; None before the lock."""
     numbered = NUMBERED.fullmatch(typed)
-    unit = unit_by_code(session, numbered[1] if numbered else typed)
+    unit = unit_by_code(session, typed, trial_id)
     if numbered is None:
         return unit, unit.cuttings[0] if unit.cuttings else None
     found = next((cutting for cutting in unit.cuttings if cutting.number == int(numbered[2])), None)
@@ -82,7 +82,7 @@ def cuttings_by_codes(session: Session, trial: Trial, typed: str) -> list[Cuttin
         raise InvalidInput("codes", _("name 1 to {most}, one on each line", most=str(MOST_CODES)), len(codes))
     found: dict[int, Cutting] = {}
     for code in codes:
-        unit, cutting = cutting_by_code(session, code)
+        unit, cutting = cutting_by_code(session, code, trial.id)
         if unit.trial_id != trial.id or cutting is None:
             raise InvalidInput("codes", _("is of no cutting of this trial"), code)
         if len(unit.cuttings) > 1 and NUMBERED.fullmatch(code) is None:
@@ -99,25 +99,38 @@ def cuttings_by_codes(session: Session, trial: Trial, typed: str) -> list[Cuttin
     return list(found.values())
 
 
-def unit_by_code(session: Session, typed: str) -> Unit:
-    """A unit by the code on its label."""
-    code = normalise(typed)[:8]
-    unit = session.scalar(select(Unit).where(Unit.code == code))
-    if unit is None and len(code) == CODE_LENGTH and set(code) <= set(ALPHABET) and not is_valid(code):
+def unit_by_code(session: Session, typed: str, trial_id: int | None = None) -> Unit:
+    """A unit by the code on its label; of several that of the trial, else the one whose label was drawn here."""
+    found = units_by_code(session, typed)
+    return next((unit for unit in found if unit.trial_id == trial_id), found[0])
+
+
+def units_by_code(session: Session, typed: str) -> list[Unit]:
+    """The units with a code on their label: one, or more where trials came from other labs; what was drawn here comes first.
+
+    Raises
+    ------
+    NotFound
+        There is none; says what may have been misread.
+    """
+    numbered = NUMBERED.fullmatch(typed)
+    code = normalise(numbered[1] if numbered else typed)[:8]
+    found = list(session.scalars(select(Unit).where(Unit.code == code).order_by(Unit.brought)))
+    if not found and len(code) == CODE_LENGTH and set(code) <= set(ALPHABET) and not is_valid(code):
         raise NotFound(
             _(
                 "No label has the code {typed}: its last sign does not fit the others, so one was misread. Read it again.",
                 typed=typed[:12],
             )
         )
-    if unit is None:
+    if not found:
         raise NotFound(
             _(
                 "No label has the code {typed}. Read it again: it never holds 0, 1, 2, 5, 8 or B, I, L, O, S, U, V, Z.",
                 typed=typed[:12],
             )
         )
-    return unit
+    return found
 
 
 def of_trial(owner: Trial, thing: Any, what: str) -> None:

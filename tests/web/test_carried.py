@@ -10,8 +10,10 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from bs4 import BeautifulSoup
 from flask.testing import FlaskClient
 from sqlalchemy import JSON, select, update
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 from werkzeug.datastructures import FileStorage
 
@@ -19,7 +21,7 @@ from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.errors import Refused, UnusableData
 from orderly_bench.database.base import Base
 from orderly_bench.formats.data_package import Content, Package, package, read_package
-from orderly_bench.trial import carried, notes
+from orderly_bench.trial import carried, load, notes
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.models import AuditEntry, Note, Person, PhotoKept, SideTrial, Trial, Unit
 from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_finished, create_person, evidence
@@ -135,6 +137,33 @@ def test_its_people_come_as_names_that_can_not_sign_in(session: Session) -> None
 def test_it_is_taken_in_once(session: Session, lived: Trial) -> None:
     with pytest.raises(Refused, match="in this lab already"):
         carried.take_in(session, create_person(session), NOW, sent(session, lived), "now")
+
+
+def test_two_labs_that_drew_the_same_code_keep_both_labels_and_a_scan_asks_which(
+    session: Session, sign_in: SignIn
+) -> None:
+    before = session.begin_nested()
+    file = renamed(sent(session, whole(session)))
+    before.rollback()
+    session.expire_all()
+    own = create_finished(session, create_person(session), create_person(session, "scorer"), cuttings_per_arm=6)
+    met = own.units[0].code
+    file["tables"]["unit"][3]["code"] = met
+    here = carried.take_in(session, create_person(session), NOW, file, "now")
+    theirs = next(unit for unit in here.units if unit.code == met)
+    assert load.units_by_code(session, met) == [own.units[0], theirs], "what was drawn here comes first"
+    assert [load.unit_by_code(session, met, one.id) for one in (own, here)] == [own.units[0], theirs]
+    assert load.unit_by_code(session, met) is own.units[0]
+    session.commit()
+    client = sign_in()
+    asked = client.get(f"/find?code={met}")
+    links = [link["href"] for link in BeautifulSoup(asked.text, "html.parser").select("main .acts a")]
+    assert asked.status_code == 200 and own.code in asked.text and f"from {here.brought_from}" in flat(asked.text)
+    assert [client.get(link).headers["Location"].split("?")[0] for link in links] == [
+        f"/trials/{one.id}/score" for one in (own, here)
+    ]
+    with pytest.raises(IntegrityError), session.begin_nested():
+        session.execute(update(Unit).where(Unit.id == own.units[1].id).values(code=met))
 
 
 @pytest.mark.parametrize("wrong", ["form", "revision", "unit", "column", "person", "nothing"])

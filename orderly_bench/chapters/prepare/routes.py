@@ -120,7 +120,7 @@ def labels(trial: Trial) -> ResponseReturnValue:
     size = read_size(fields.text(request.args, "mm") or USUAL)
     units = load.units_with_everything(db(), trial)
     if wanted := fields.text(request.args, "code"):
-        unit = load.unit_by_code(db(), wanted)
+        unit = load.unit_by_code(db(), wanted, trial.id)
         units = [one for one in units if one.id == unit.id]
         if not units:
             raise Refused(_("{code} is no unit of this trial.", code=unit.code))

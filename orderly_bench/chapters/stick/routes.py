@@ -314,7 +314,7 @@ def replace_cutting(trial: Trial) -> ResponseReturnValue:
     """A new piece in the place of an early loss, in a lot of its own."""
 
     def save() -> None:
-        unit = load.unit_by_code(db(), fields.text(request.form, "code").split("-")[0])
+        unit = load.unit_by_code(db(), fields.text(request.form, "code"), trial.id)
         load.of_trial(trial, unit, "unit")
         number = fields.optional_whole(request.form, "number", "number in the unit") or 1
         cutting, lot = next((c for c in unit.cuttings if c.number == number), None), _lot(trial)

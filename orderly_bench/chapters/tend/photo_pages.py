@@ -37,7 +37,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     kept = photos.photos_of(db(), trial)
     code = fields.text(request.args, "code")
     if code:
-        unit = load.unit_by_code(db(), code)
+        unit = load.unit_by_code(db(), code, trial.id)
         kept = [one for one in kept if one.unit_id == unit.id]
     last = {
         _of(one): url_for(".picture", photo_id=one.id, wanted="large")
@@ -65,7 +65,7 @@ def keep_photo(trial: Trial) -> ResponseReturnValue:
         if not data:
             raise InvalidInput("photo", _("choose or take one"))
         code = fields.text(form, "photo_code")
-        unit = load.unit_by_code(db(), code) if code else None
+        unit = load.unit_by_code(db(), code, trial.id) if code else None
         if unit is not None:
             load.of_trial(trial, unit, "unit")
         sent = photos.PhotoSent(

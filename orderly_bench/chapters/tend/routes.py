@@ -146,7 +146,13 @@ def _touched(units: list[Unit], where: list[str], typed_codes: str) -> list[str]
         or any(g.name in where for g in u.groupings)
         or "all" in where
     ]
-    return codes + [load.unit_by_code(db(), code).code for code in _codes_in(typed_codes.replace(",", " "))]
+    return codes + [
+        load.unit_by_code(db(), code, _trial_of(units)).code for code in _codes_in(typed_codes.replace(",", " "))
+    ]
+
+
+def _trial_of(units: Sequence[Unit]) -> int | None:
+    return units[0].trial_id if units else None
 
 
 def _codes_in(text: str) -> list[str]:
@@ -186,7 +192,7 @@ def write_note(trial: Trial) -> ResponseReturnValue:
             raise Refused(
                 _("You score blind, so a note of an arm is not yours to write. Write it of a code or a tray.")
             )
-        unit = load.unit_by_code(db(), of.code) if of.code else None
+        unit = load.unit_by_code(db(), of.code, trial.id) if of.code else None
         if unit is not None:
             load.of_trial(trial, unit, "unit")
         day, seen = fields.day(form, "note_day", "day of the note"), form.get("note_root") == "yes"
@@ -367,7 +373,7 @@ def record_treatment(trial: Trial) -> ResponseReturnValue:
 
     def save() -> None:
         form = request.form
-        unit = load.unit_by_code(db(), fields.text(form, "code"))
+        unit = load.unit_by_code(db(), fields.text(form, "code"), trial.id)
         load.of_trial(trial, unit, "unit")
         day = fields.day(form, "treated_on", "day of the change")
         given = operations.Given(unit, form.get("letter", ""), day, fields.text(form, "treated_why"))
@@ -398,7 +404,7 @@ def _wanted(trial: Trial, units: Sequence[Unit], form: Form) -> dict[Unit, Place
         return changed(tray, fields.whole(form, "other_tray", "tray"), standing, sizes)
     codes = _codes_in(fields.text(form, "moved_code").replace(",", " "))
     by_code = {unit.code: unit for unit in units}
-    movers = [by_code.get(load.unit_by_code(db(), code).code) for code in codes]
+    movers = [by_code.get(load.unit_by_code(db(), code, _trial_of(units)).code) for code in codes]
     first = tray, fields.whole(form, "to_row", "row"), fields.whole(form, "to_column", "place in the row")
     chosen = list(dict.fromkeys(unit for unit in movers if unit is not None))
     if not chosen or None in movers:

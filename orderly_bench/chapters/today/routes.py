@@ -112,7 +112,11 @@ def calendar_feed(key: str) -> ResponseReturnValue:
 @route(chapter, "/find", Act.READ)
 def find() -> ResponseReturnValue:
     """From the code on a label to its cutting: on the bench where it is still stuck, else where it is scored."""
-    unit, cutting = load.cutting_by_code(db(), request.args.get("code", ""))
+    code, chosen = request.args.get("code", ""), request.args.get("trial", type=int)
+    units = load.units_by_code(db(), code)
+    if len(units) > 1 and chosen is None:
+        return render_template("which_label.html", code=code, units=units)
+    unit, cutting = load.cutting_by_code(db(), code, chosen)
     wave = unit.wave
     if cutting is not None and wave.sticking_done_at is None:
         at = url_for("stick.stick_page", trial_id=unit.trial_id, tray=unit.place.tray.number, cutting=cutting.id)

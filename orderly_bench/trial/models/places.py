@@ -88,6 +88,7 @@ class Unit(Base):
     __table_args__ = (
         UniqueConstraint("trial_id", "bench_order"),
         UniqueConstraint("id", "trial_id"),
+        UniqueConstraint("code", "brought"),
         same_trial("wave_id", "wave"),
         same_trial("arm_id", "arm"),
         same_trial("sampled_id", "check_visit"),
@@ -99,7 +100,9 @@ class Unit(Base):
     arm_id: Mapped[int] = mapped_column()
     #: the check it was drawn for and lifted for good; none: it stays to the end
     sampled_id: Mapped[int | None] = mapped_column(default=None)
-    code: Mapped[str] = mapped_column(String(8), unique=True)
+    code: Mapped[str] = mapped_column(String(8))
+    #: 0: its code was drawn here, where no two are alike; else its trial, whose labels were printed in another lab
+    brought: Mapped[int] = mapped_column(default=0, server_default="0")
     #: from 1, along the bench
     bench_order: Mapped[int] = mapped_column()
     trial: Mapped[Trial] = relationship(back_populates="units")
