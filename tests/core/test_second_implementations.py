@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from orderly_bench.core.design.power import exact_power
+from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.latin_square.squares import all_squares, draw_square
 from orderly_bench.core.methods import bayes, logistic, negative_binomial, permutation, studentized_range, time_to_root
@@ -22,6 +24,7 @@ from orderly_bench.core.methods.quadratic_form import expected_and_covariance, p
 from orderly_bench.core.methods.superiority import mid_ranks, superiority
 from orderly_bench.core.observations.table import Observations, Row
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.agreement import kappa
 
 FEW = settings(max_examples=25, deadline=None)
@@ -175,6 +178,43 @@ def test_negative_binomial_by_searching_a_grid() -> None:
     ]
     assert np.exp(found.coefficients) == pytest.approx([2.0, 6.0], abs=1e-6)
     assert found.log_likelihood == pytest.approx(max(grid), abs=1e-5)
+
+
+def test_root_counts_inside_whole_plots_have_the_ratio_of_another_package() -> None:
+    """Arms of other whole plots never meet in a tray, so the trays part them: the pairs inside still have their ratio."""
+    from statsmodels.discrete.discrete_model import NegativeBinomial
+
+    rng = np.random.default_rng(7)
+    arms = [(one, other) for one in ("fog", "mist") for other in ("IBA", "none")]
+    rows = [
+        Row(
+            arm,
+            float(rng.negative_binomial(2, 2 / (2 + 3 + 2 * (arm[1] == "IBA") + tray))),
+            whole_plot=f"{arm[0]}{tray}",
+        )
+        for arm in arms
+        for tray in range(4)
+        for _ in range(6)
+    ]
+    found = analyse(arrange(("air", "hormone"), rows), Settings(draws=200, response=Response.ROOT_COUNT))
+    trays = sorted({row.whole_plot for row in rows})
+    design = np.array(
+        [
+            [float(row.whole_plot == tray) for tray in trays] + [float(row.levels == arm) for arm in (arms[0], arms[2])]
+            for row in rows
+        ]
+    )
+    model = NegativeBinomial([row.response for row in rows], design).fit(
+        disp=False, method="bfgs", maxiter=500, gtol=1e-8
+    )
+    inside = {c.a.name: c for c in found.comparisons if c.a.name.split(" + ")[0] == c.b.name.split(" + ")[0]}
+    assert len(inside) == 2
+    for place, one in zip((-3, -2), (inside["fog + IBA"], inside["mist + IBA"]), strict=True):
+        assert one.difference.estimate == pytest.approx(np.exp(model.params[place]), rel=1e-4)
+        ends = one.difference.interval
+        assert ends is not None and ends.low < one.difference.estimate < ends.high
+    assert "no_ratio" not in {c.code for c in found.cautions}
+    assert all(c.difference.estimate is not None for c in found.comparisons)
 
 
 def test_bayes_by_simulation() -> None:

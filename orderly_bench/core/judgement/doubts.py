@@ -190,10 +190,14 @@ def _raw_against_adjusted(comparisons: list[Comparison]) -> list[Caution]:
 
 
 def _no_estimate(comparisons: list[Comparison], kind: Kind) -> list[Caution]:
-    tested = [c.difference for c in comparisons if c.p is not None]
-    if any(d.estimate is None for d in tested):
+    tested = [c for c in comparisons if c.p is not None]
+    sizeless = [c for c in tested if c.difference.estimate is None]
+    rooted = [c for c in sizeless if c.a.mean and c.b.mean]
+    if rooted:
+        return [caution("no_ratio", "not_fitted", a=rooted[0].a.label, b=rooted[0].b.label)]
+    if sizeless:
         return [caution("no_ratio")]
-    without = [d for d in tested if d.interval is None] if kind.scale is Scale.LENGTH else []
+    without = [c for c in tested if c.difference.interval is None] if kind.scale is Scale.LENGTH else []
     if not without:
         return []
     few = any(c.p is not None and c.difference.interval is None and c.fewest < FEW_FOR_SHIFT for c in comparisons)

@@ -118,7 +118,8 @@ def fit(totals: np.ndarray, cuttings: np.ndarray, design: np.ndarray, by_pearson
     totals, cuttings : ndarray of float, shape (units,)
         Roots and cuttings of each unit; the logarithm of the cuttings is the offset.
     design : ndarray, shape (units, columns)
-        Of full column rank, and no column of it stands for units without a root only.
+        No column of it stands for units without a root only. Where columns depend on each other, the coefficients are the shortest that fit,
+        and only contrasts in its rows mean anything.
     by_pearson : bool
         Theta by Pearson's chi-square instead of maximum likelihood.
     """
@@ -135,7 +136,7 @@ def fit(totals: np.ndarray, cuttings: np.ndarray, design: np.ndarray, by_pearson
 
     theta: float | None
     if by_pearson:
-        df = float(table.times.sum()) - design.shape[1]
+        df = float(table.times.sum()) - float(np.linalg.matrix_rank(design))
 
         def excess(log_theta: float) -> float:
             mu = at(log_theta)[1]

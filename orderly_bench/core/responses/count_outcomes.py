@@ -22,13 +22,27 @@ from orderly_bench.core.responses.outcomes import Effect, Outcomes
 
 @dataclass(frozen=True)
 class _Fit:
-    """A model of a frame: the labels with a root, the units kept, their design with the labels' columns last."""
+    """A model of a frame: the labels with a root, the units kept, their design with the labels' columns last.
+
+    Where labels never meet in a stratum, such as arms of different whole plots, the strata tell them apart and only contrasts inside
+    are estimable.
+    """
 
     model: LogLinear
     labels: np.ndarray
     kept: np.ndarray
-    covariates: np.ndarray
-    df: int
+    design: np.ndarray
+    rank: int
+
+    @property
+    def df(self) -> int:
+        """Residual degrees of freedom."""
+        return int(self.design.shape[0]) - self.rank
+
+    @property
+    def covariates(self) -> np.ndarray:
+        """Its columns but those of the labels."""
+        return self.design[:, : self.design.shape[1] - (self.labels.size - 1)]
 
     def contrast(self, a: int, b: int) -> np.ndarray:
         """Log mean of a minus that of b."""
@@ -37,6 +51,12 @@ class _Fit:
     def columns(self, label: int) -> np.ndarray:
         """The label's own columns."""
         return np.asarray(self.labels[1:] == label, dtype=float)
+
+    def estimable(self, contrast: np.ndarray) -> bool:
+        """Whether the units tell the contrast: it lies in the rows of their design (Searle 1971, Linear Models, ch. 5)."""
+        if self.rank == self.design.shape[1]:
+            return True
+        return int(np.linalg.matrix_rank(np.vstack([self.design, contrast]))) == self.rank
 
 
 class CountOutcomes(Outcomes):
@@ -67,9 +87,8 @@ class CountOutcomes(Outcomes):
             return Difference(None, None, method)
         lone = lone_in_strata(frame, a, b)
         found = self._model(frame, lone)
-        if found is None:
+        if found is None or not found.estimable(wanted := found.contrast(a, b)):
             return Difference(None, None, method)
-        wanted = found.contrast(a, b)
         if found.model.theta is None:
             method = _("ratio of means (Poisson)")
         elif lone:
@@ -91,7 +110,7 @@ class CountOutcomes(Outcomes):
         if not frame.stratified:
             return super().adjusted(frame, a, b)
         found = self._model(frame, lone_in_strata(frame, a, b))
-        if found is None or a not in found.labels or b not in found.labels:
+        if found is None or not {a, b} <= {*found.labels.tolist()} or not found.estimable(found.contrast(a, b)):
             means = frame.stratum_means(frame.means(self.o.responses), a, b)
             return means or super().adjusted(frame, a, b)
         here = np.isin(frame.label[found.kept], [a, b])
@@ -157,13 +176,11 @@ def _fit(values: np.ndarray, frame: Frame, by_pearson: bool) -> _Fit | None:
     covariates = covariates[:, _independent(covariates)] if len(frame.groupings) > 1 else covariates
     own = (frame.label[kept][:, None] == labels[None, 1:]).astype(float)
     design = np.hstack([covariates, own])
-    if int(np.linalg.matrix_rank(design)) < design.shape[1]:
-        return None
-    df = design.shape[0] - design.shape[1]
-    if by_pearson and df < 1:
+    rank = int(np.linalg.matrix_rank(design))
+    if by_pearson and design.shape[0] <= rank:
         return None
     model = negative_binomial.fit(totals[kept], frame.sizes[kept], design, by_pearson)
-    return _Fit(model, labels, np.flatnonzero(kept), covariates, df)
+    return _Fit(model, labels, np.flatnonzero(kept), design, rank)
 
 
 def _independent(matrix: np.ndarray) -> list[int]:

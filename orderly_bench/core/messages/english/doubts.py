@@ -130,34 +130,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Units differ much in size ({least} to {most} cuttings). With larger ones counting for more {changed}.",
         "Stick as many cuttings in every unit",
     ),
-    "repeated_id": (
-        "{n:cutting stands|cuttings stand} twice ({first}): a cutting counts once. --day COLUMN: rows are looks on several days, and each counts as it was last seen.",
-        "Keep each cutting once, or name the column of the day",
-    ),
-    "tally": (
-        "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
-        "Say which it is",
-    ),
-    "several_looks": (
-        "{rows:row|rows} of several looks at {pieces:cutting|cuttings}: each counts once, as it was last seen.",
-        "Leave --day out if each row is a cutting of its own",
-    ),
-    "several_looks/unseen": (
-        "{n:cutting|cuttings} without roots {n:~was|were} not seen at the last check, and {n:~is|are} unknown there.",
-        "Add {n:~its row|their rows} if {n:~it was|they were} looked at",
-    ),
-    "unused_grouping": (
-        "{column} is not used, and within each {column} the outcomes never differ: cuttings that share one may be one unit.",
-        "Name it with --{flag}, or take it out if it is none",
-    ),
-    "unused_grouping/named": (
-        "{column} is named like a group of the layout and is not used.",
-        "Name it with --{flag} if the cuttings were laid out so",
-    ),
-    "lone_partner": (
-        "{n:pair has|pairs have} one cutting only ({names}): {n:~it is|they are} set aside.",
-        "Stick both cuttings of a pair",
-    ),
     "interaction_in_blocks": (
         "What {factors} do together goes with the blocks, so nothing is said of that; what each does by itself is not touched.",
         "Let another interaction go with the blocks next time",
@@ -348,6 +320,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "An arm with mean 0 has no ratio; its p and the means stand alone.",
         "Compare rooting itself, or look at a later day",
     ),
+    "no_ratio/not_fitted": (
+        "{a} against {b}: so few units stand beside each other that no ratio can be worked out; p and the means stand alone.",
+        "Take more units, or compare rooting itself",
+    ),
     "none_or_all": (
         "{arm}: {which} of {n} {did}{inside}. The true rate is {limit} at 95 %, one-sided{but}.",
         "More cuttings of this arm would narrow it",
@@ -437,10 +413,6 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     "silent_block": (
         "In {silent} of {strata} all or none {did}; the comparison rests on the other {rest}.",
         "Larger blocks would let more of them speak, or judge at a day when about half have rooted",
-    ),
-    "state_against_rooted": (
-        "{n:cutting has|cuttings have} an outcome that the state rules out{lines}, such as {did} and {state}; counted as unknown.",
-        "Say which of the two is right",
     ),
     "unit_sizes_differ": (
         "Units differ in size: {a} against {b} by unit means is over a point away from the difference of k of n.",

@@ -1,0 +1,39 @@
+"""Doubts of a file that is analysed by itself, each with what would remove it."""
+
+from __future__ import annotations
+
+#: By code, or code/variant: the doubt, and what would remove it.
+ABOUT_A_FILE: dict[str, tuple[str, str]] = {
+    "repeated_id": (
+        "{n:cutting stands|cuttings stand} twice ({first}): a cutting counts once. --day COLUMN: rows are looks on several days, and each counts as it was last seen.",
+        "Keep each cutting once, or name the column of the day",
+    ),
+    "tally": (
+        "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
+        "Say which it is",
+    ),
+    "several_looks": (
+        "{rows:row|rows} of several looks at {pieces:cutting|cuttings}: each counts once, as it was last seen.",
+        "Leave --day out if each row is a cutting of its own",
+    ),
+    "several_looks/unseen": (
+        "{n:cutting|cuttings} without roots {n:~was|were} not seen at the last check, and {n:~is|are} unknown there.",
+        "Add {n:~its row|their rows} if {n:~it was|they were} looked at",
+    ),
+    "unused_grouping": (
+        "{column} is not used, and within each {column} the outcomes never differ: cuttings that share one may be one unit.",
+        "Name it with --{flag}, or take it out if it is none",
+    ),
+    "unused_grouping/named": (
+        "{column} is named like a group of the layout and is not used.",
+        "Name it with --{flag} if the cuttings were laid out so",
+    ),
+    "lone_partner": (
+        "{n:pair has|pairs have} one cutting only ({names}): {n:~it is|they are} set aside.",
+        "Stick both cuttings of a pair",
+    ),
+    "state_against_rooted": (
+        "{n:cutting has|cuttings have} an outcome that the state rules out{lines}, such as {did} and {state}; counted as unknown.",
+        "Say which of the two is right",
+    ),
+}
