@@ -21,6 +21,7 @@ from orderly_bench.core.plan.table import Line, Table, treatments_of
 from orderly_bench.core.vocabulary import KnownBy, LayoutKind
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
+from orderly_bench.database.nodes import taken_apart
 from orderly_bench.demo.tarn_head import load_large
 from orderly_bench.trial import sessions
 from orderly_bench.trial.audit import Action
@@ -36,7 +37,7 @@ PAGES = 9
 
 def bulk_load_seconds(url: str, rows: str) -> float:
     """Seconds that the database takes to load the rows of a logger from a file, with an index on their time."""
-    engine = create_engine(url, connect_args={"local_infile": True})
+    engine = create_engine(taken_apart(url)[0], connect_args={"local_infile": True})
     table = "CREATE TEMPORARY TABLE bulk (at DATETIME PRIMARY KEY, air_c DOUBLE, rh DOUBLE, ppfd DOUBLE) ENGINE=InnoDB"
     with NamedTemporaryFile("w", suffix=".csv") as file, engine.begin() as connection:
         file.write(rows)
@@ -54,7 +55,7 @@ def bulk_load_seconds(url: str, rows: str) -> float:
 
 def p95_and_design_ms(url: str) -> tuple[float, float]:
     """The 95th percentile of ``SAVES`` saves of a trial of 600 units, and the median of its Design page with 12 arms; milliseconds."""
-    base = create_engine(url)
+    base = create_engine(taken_apart(url)[0])
     name = "orderly_saves"
     with base.connect() as connection:
         connection.execute(text(f"CREATE DATABASE IF NOT EXISTS {name} CHARACTER SET utf8mb4"))

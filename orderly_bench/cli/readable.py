@@ -91,7 +91,9 @@ def _comparison(c: Comparison, analysis: Analysis) -> list[str]:
         "value": _(c.verdict.value),
         "strength": _(grade(c, analysis.cautions, False).strength.value),
     }
-    lines = [_("  {name} against {name2}: {effect_words}, {p}, {by} {model_p}: {value}; {strength}", **how)]
+    untested = _("  {name} against {name2}: {effect_words}, {p}: {value}; {strength}", **how)
+    tested = _("  {name} against {name2}: {effect_words}, {p}, {by} {model_p}: {value}; {strength}", **how)
+    lines = [untested if c.p_adjusted is None else tested]
     if parted(c, analysis):
         where = say(f"adjusted/{c.adjusts_for or 'place'}")
         lines.append(f"    {where}: {values_words(c, kind_of(analysis.settings.response))}")

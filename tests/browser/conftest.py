@@ -192,7 +192,10 @@ class Person:
 
         def clicked() -> bool:
             button = self.find(path)
-            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
+            # On a page that is still coming the button may move away from under the click.
+            script = "arguments[0].scrollIntoView({block: 'center'}); return document.readyState === 'complete'"
+            if not self.driver.execute_script(script, button):
+                return False
             button.click()
             return True
 

@@ -158,6 +158,17 @@ def test_the_enter_of_a_slow_scanner_confirms_no_tray(person: Person) -> None:
     person.wait_until(lambda: f"{2 * EACH} stuck + 0 not + 0 left" in person.text())  # so slowly types a person
 
 
+def test_no_key_of_a_slow_scanner_leaves_the_page_before_its_code_is_read(person: Person) -> None:
+    person.sign_in("Tomas")
+    person.go("/trials")
+    assert person.all("a[data-key='g']"), "G is a key that leaves the page"
+    scanned_slowly(person, "G4GD7")
+    person.wait_until(lambda: "No label has the code G4G" in person.text())
+    person.go("/trials")
+    person.press("g")
+    person.wait_until(lambda: person.driver.current_url.endswith("/today"))
+
+
 def test_thicker_pieces_in_one_arm_are_told_while_it_is_stuck(person: Person) -> None:
     where = locked(person)
     with_day_zero(person, where)

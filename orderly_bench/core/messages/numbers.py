@@ -12,6 +12,8 @@ MOST_DIGITS = 5
 #: From so many cuttings on a percent has a decimal.
 MANY = 200
 MINUS = "\u2212"
+#: What arithmetic leaves of nothing.
+ROUNDED_TO_NOTHING = 1e-10
 
 
 def percent(rate: float, n: int) -> str:
@@ -86,8 +88,16 @@ def listed(names: list[str]) -> str:
 
 
 def size(value: float) -> str:
-    """A mean, ratio, shift or probability: three significant figures, as many decimals as they need."""
-    return decimal(f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}")
+    """A mean, ratio, shift or probability: three significant figures, as many decimals as they need; no powers of ten, a true minus.
+
+    >>> [size(value) for value in (2.345, -0.5, 2.2e-16, 0.00004, 1234.5)]
+    ['2.35', '−0.5', '0', '0.00004', '1234']
+    """
+    if abs(value) < ROUNDED_TO_NOTHING:
+        return "0"
+    text = f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"
+    text = f"{value:.11f}".rstrip("0") if "e" in text else text
+    return decimal(text.replace("-", MINUS))
 
 
 def span(low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0) -> str:
