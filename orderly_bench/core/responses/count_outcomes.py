@@ -89,10 +89,11 @@ class CountOutcomes(Outcomes):
         found = self._model(frame, lone)
         if found is None or not found.estimable(wanted := found.contrast(a, b)):
             return Difference(None, None, method)
-        if found.model.theta is None:
+        if lone:
+            poisson = found.model.theta is None
+            method = _("ratio of means (Poisson, dispersion by Pearson)") if poisson else _("ratio of means (negative binomial, dispersion by Pearson)")  # fmt: skip
+        elif found.model.theta is None:
             method = _("ratio of means (Poisson)")
-        elif lone:
-            method = _("ratio of means (negative binomial, dispersion by Pearson)")
         quantile = normal_quantile(level)
         if not frame.single or lone:
             if found.df < 1:

@@ -110,16 +110,16 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Take more units per arm, or fewer comparisons",
     ),
     "few_strata": (
-        "{a} against {b}: each block holds so few units of a side that the interval needs five blocks, and there are {n}.",
-        "Take more blocks, or more units in each",
+        "{a} against {b}: each block, wave or whole plot holds so few units of a side that the interval needs five of them, and there are {n}.",
+        "Take more of them, or more units in each",
     ),
     "pairs_dispersion": (
-        "Blocks hold a single unit of a side, so how much root numbers vary is taken from what the model leaves over; by likelihood "
+        "Blocks, pairs or whole plots hold a single unit of a side, so how much root numbers vary is taken from what the model leaves over; by likelihood "
         "such intervals hold the true ratio in 74 to 80 of 100.",
         "Two or more units of each arm in every block would tell it better",
     ),
     "ratio_in_blocks": (
-        "With fewer than eight units of a side in a block, such an interval holds the true ratio in 89 to 93 of 100, not in 95.",
+        "With fewer than eight units of a side in a block, wave or whole plot, such an interval holds the true ratio in 89 to 93 of 100, not in 95.",
         "Read its ends as a little too near; p does not rest on it",
     ),
     "margin_wide": (
