@@ -26,7 +26,7 @@ SLIPS = {
 CONTRADICTIONS = (
     (r"^Cannot tell|^Not settled", r"strength: (shown|suggested)"),
     (r"strength: cannot tell", r" more than | sooner than | better than | practically "),
-    (r"practically the same", r"^Cannot tell"),
+    (r"(?<!\")practically the same", r"^Cannot tell"),  # but for what it would be if the unknown fell so
     (r"arm, which tells nothing", r" more than | sooner than | better than "),
     (r"strength: shown\n", r"can't be told from|no verdict"),
     (r"all of \d+ rooted", r"none of \d+ rooted.*none rooted in every arm"),

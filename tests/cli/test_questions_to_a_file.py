@@ -164,3 +164,15 @@ def test_a_block_that_lost_an_arm_in_one_of_several_waves_is_no_incomplete_block
     in_waves = ask("block,medium,rooted", lines, *flags, "--blocks-in-waves")
     assert in_waves["design"] == "randomised complete blocks" and in_waves["n_cuttings"] == 17
     assert "goes with --block" in ask("medium,rooted", CLEAR, "--factors", "medium", "--blocks-in-waves")
+
+
+def test_a_main_effect_whose_unknown_could_turn_it_says_why_it_can_not_be_told(ask) -> None:
+    """The reason is its own, not that of a pair, nor that nothing is settled beside a verdict that is clear."""
+    cells = [("bark", "none", 6), ("bark", "IBA", 8), ("grit", "none", 13), ("grit", "IBA", 15)]
+    lines = [f"{m},{h},{int(i < k)}," for m, h, k in cells for i in range(20)]
+    lines += [f"{m},{h},,missing" for m in ("bark", "grit") for h in ("none", "IBA") for _ in range(4)]
+    found = ask("medium,hormone,rooted,state", lines, "--factors", "medium,hormone")
+    term = next(t for t in found["terms"] if t["term"] == "medium")
+    assert term["verdict"].startswith("clear") and term["strength_reasons"] == ["range_changes_verdict"]
+    told = [c["text"] for c in found["cautions"] if c["code"] == "range_changes_verdict"]
+    assert len(told) == 1 and told[0].startswith("Bark against grit: with the 16 unknown outcomes")

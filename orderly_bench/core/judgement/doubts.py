@@ -6,7 +6,7 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
-from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs
+from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs, range_doubt
 from orderly_bench.core.judgement.reach import smallest_of
 from orderly_bench.core.judgement.result import TermResult, Tested, headline_of
 from orderly_bench.core.judgement.settings import Settings
@@ -67,7 +67,7 @@ def doubts_about(
         *(_at_the_ends(observations, kind) if kind.yes_no else []),
         *found,
         *_described_only(whole, kind),
-        *_ranges(comparisons),
+        *_ranges([*headline, *everything]),
         *outcomes_of(observations, settings.response).doubts(),
         *outcomes_of(observations, settings.response).doubts_of_margin(settings.margin),
         *_lacking(observations),
@@ -327,22 +327,8 @@ def _described_only(observations: Observations, kind: Kind) -> list[Caution]:
 
 
 def _ranges(comparisons: list[Comparison]) -> list[Caution]:
-    """The first pair whose verdict hangs on its unknown outcomes, once."""
-    for c in comparisons:
-        if c.range is not None and not c.range.holds and (c.verdict.clear or c.verdict.alike):
-            return [
-                caution(
-                    "range_changes_verdict",
-                    "direction" if c.range.verdict_low is c.range.verdict_high else "",
-                    serious=True,
-                    a=c.a.label,
-                    b=c.b.label,
-                    out=c.range.unknown,
-                    low=c.range.verdict_low.value,
-                    high=c.range.verdict_high.value,
-                )
-            ]
-    return []
+    """The first whose verdict hangs on its unknown outcomes, once."""
+    return [doubt for c in comparisons for doubt in range_doubt(c)][:1]
 
 
 def _lacking(observations: Observations) -> list[Caution]:

@@ -95,6 +95,24 @@ def sides_of(one: Varies) -> tuple[str, str]:
     return names(1.0), names(-1.0)
 
 
+def range_doubt(c: Comparison) -> list[Caution]:
+    """That a verdict hangs on unknown outcomes, if it does."""
+    if c.range is None or c.range.holds or not (c.verdict.clear or c.verdict.alike):
+        return []
+    return [
+        caution(
+            "range_changes_verdict",
+            "direction" if c.range.verdict_low is c.range.verdict_high else "",
+            serious=True,
+            a=c.a.label,
+            b=c.b.label,
+            out=c.range.unknown,
+            low=c.range.verdict_low.value,
+            high=c.range.verdict_high.value,
+        )
+    ]
+
+
 def _varying(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
     found: list[Caution] = []
     for c in everything:

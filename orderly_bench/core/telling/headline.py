@@ -6,7 +6,13 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import OVER_DAYS, Comparison, Side, turned
-from orderly_bench.core.judgement.doubts_of_pairs import each_stratum, sides_of, which_points_where, why_hurdled
+from orderly_bench.core.judgement.doubts_of_pairs import (
+    each_stratum,
+    range_doubt,
+    sides_of,
+    which_points_where,
+    why_hurdled,
+)
 from orderly_bench.core.judgement.pairs import side
 from orderly_bench.core.judgement.result import Analysis, TermResult, led_by_factor
 from orderly_bench.core.judgement.strength import Graded, grade
@@ -358,7 +364,9 @@ def _in_words(
         verdict = _(comparison.verdict.value if comparison.verdict is not Verdict.CLEAR_UNCERTAIN else "clear")
         return [_("{verdict}, as planned" if planned else "{verdict}, as this file stands", verdict=verdict)]
     said = list(departures) if "departure" in head.codes else []
-    said += [c.text.rstrip(".") for c in cautions if c.code in head.codes]
+    own = range_doubt(comparison)  # its own, where the list names the first of several
+    own += [c for c in cautions if c.code in head.codes and c.code not in {one.code for one in own}]
+    said += [c.text.rstrip(".") for c in own]
     return said or [_("not settled")]
 
 
