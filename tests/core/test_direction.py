@@ -58,3 +58,19 @@ class TestDirectionWithoutAnEstimate:
         found = judged(rows, response=Response.LONGEST, margin=5).comparisons[0]
         assert found.p is not None and found.p > 0.05 and found.verdict is Verdict.NOT_SETTLED
         assert found.same is not None and -5 < found.same.low <= found.same.high < 5
+
+
+def test_the_reason_of_a_headline_speaks_of_its_own_two_sides() -> None:
+    """Several pairs hang on their unknown outcomes; the list of doubts names the first, the headline is another."""
+    rows = [
+        Row((medium,), None if i >= 20 else float(i < k), state="missing" if i >= 20 else "")
+        for medium, k in (("bark", 8), ("grit", 5), ("moss", 17))
+        for i in range(28)
+    ]
+    found = judged(rows)
+    reading = read(found, planned=False)
+    best = reading.findings[0].comparison
+    assert reading.codes == ("range_changes_verdict",) and {best.a.name, best.b.name} == {"grit", "moss"}
+    listed = next(c.text for c in found.cautions if c.code == "range_changes_verdict")
+    assert "grit" not in listed.casefold() or "moss" not in listed.casefold(), "or this shows nothing"
+    assert all(name in reading.reasons[0].casefold() for name in ("grit", "moss"))

@@ -41,6 +41,12 @@ def doubts_of_pairs(
     ]
 
 
+def doubts_of_its_own(c: Comparison, kind: Kind) -> list[Caution]:
+    """Those that belong to one comparison; a list of all holds each code once, and so maybe another's."""
+    direction = [direction_doubt(c)] if c.direction_differs else []
+    return [*direction, *_varying([c], kind), *_hurdles([c], kind), *range_doubt(c)]
+
+
 def direction_doubt(c: Comparison) -> Caution:
     """Which figure points where."""
     return caution("direction_differs", a=c.a.label, b=c.b.label, parts=which_points_where(c), serious=True)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import OVER_DAYS, Comparison, Side, turned
 from orderly_bench.core.judgement.doubts_of_pairs import (
+    doubts_of_its_own,
     each_stratum,
-    range_doubt,
     sides_of,
     which_points_where,
     why_hurdled,
@@ -335,7 +335,7 @@ def read(
         findings,
         head.strength,
         head.codes,
-        _in_words(findings[0].comparison, head, cautions, broken, planned),
+        _in_words(findings[0].comparison, head, cautions, broken, planned, kind_of(analysis.settings.response)),
         by_factor,
         "",
         broken,
@@ -357,16 +357,21 @@ def _order(finding: Finding) -> tuple[int, int, float, float]:
 
 
 def _in_words(
-    comparison: Comparison, head: Graded, cautions: list[Caution], departures: tuple[str, ...], planned: bool
+    comparison: Comparison,
+    head: Graded,
+    cautions: list[Caution],
+    departures: tuple[str, ...],
+    planned: bool,
+    kind: Kind,
 ) -> list[str]:
     """Why the strength is not higher; of what is shown, that it was planned."""
     if head.strength in (Strength.SHOWN, Strength.SHOWN_ALIKE):
         verdict = _(comparison.verdict.value if comparison.verdict is not Verdict.CLEAR_UNCERTAIN else "clear")
         return [_("{verdict}, as planned" if planned else "{verdict}, as this file stands", verdict=verdict)]
     said = list(departures) if "departure" in head.codes else []
-    own = range_doubt(comparison)  # its own, where the list names the first of several
-    own += [c for c in cautions if c.code in head.codes and c.code not in {one.code for one in own}]
-    said += [c.text.rstrip(".") for c in own]
+    own = [doubt for doubt in doubts_of_its_own(comparison, kind) if doubt.code in head.codes]
+    own += [doubt for doubt in cautions if doubt.code in head.codes and doubt.code not in {one.code for one in own}]
+    said += [doubt.text.rstrip(".") for doubt in own]
     return said or [_("not settled")]
 
 
