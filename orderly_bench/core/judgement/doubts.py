@@ -6,7 +6,7 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
-from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs, range_doubt
+from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs, pairs_named, range_doubt
 from orderly_bench.core.judgement.reach import smallest_of
 from orderly_bench.core.judgement.result import TermResult, Tested, headline_of
 from orderly_bench.core.judgement.settings import Settings
@@ -73,7 +73,7 @@ def doubts_about(
         *_lacking(observations),
         *(_unweighted(observations, comparisons) if kind.yes_no else []),
         *_raw_against_adjusted(everything),
-        *_no_estimate(comparisons, kind),
+        *_no_estimate(everything, kind),
         *doubts_of_pairs(excluded.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
         *_interactions(terms),
         *_overall_and_pairs(settings.alpha, test, headline),
@@ -200,8 +200,8 @@ def _no_estimate(comparisons: list[Comparison], kind: Kind) -> list[Caution]:
     without = [c for c in tested if c.difference.interval is None] if kind.scale is Scale.LENGTH else []
     if not without:
         return []
-    few = any(c.p is not None and c.difference.interval is None and c.fewest < FEW_FOR_SHIFT for c in comparisons)
-    return [caution("no_interval", "few" if few else "")]
+    few = [c for c in without if c.fewest < FEW_FOR_SHIFT]
+    return [caution("no_interval", "few" if few else "", names=pairs_named(few or without))]
 
 
 def _nothing_varies(observations: Observations, kind: Kind, test: RandomisationTest) -> list[Caution]:

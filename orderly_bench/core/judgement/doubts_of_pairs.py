@@ -193,6 +193,12 @@ def _thin(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
     return found
 
 
+def pairs_named(comparisons: Sequence[Comparison]) -> str:
+    """Comparisons by their sides, the first few of many: ``a / b, a / c, … (6)``."""
+    names = [f"{c.a.label} / {c.b.label}" for c in comparisons[:MOST_NAMED]]
+    return ", ".join([*names, *([f"… ({len(comparisons)})"] if len(comparisons) > MOST_NAMED else [])])
+
+
 def cannot_convince(observations: Observations, alpha: float, headline: Sequence[Comparison]) -> list[Caution]:
     """Which of the headline's comparisons could not have come out below alpha, whatever had been seen."""
     reached = smallest_adjusted(observations, headline)
@@ -200,15 +206,13 @@ def cannot_convince(observations: Observations, alpha: float, headline: Sequence
     short = [(c, p) for c, p in known if p >= alpha]
     if not short:
         return []
-    names = [f"{c.a.label} / {c.b.label}" for c, _ in short[:MOST_NAMED]]
-    more = [f"… ({len(short)})"] if len(short) > MOST_NAMED else []
     least = min(p for _, p in short)
     whole = len(short) == len(known)
     return [
         caution(
             "cannot_convince",
             "family",
-            names=", ".join([*names, *more]),
+            names=pairs_named([c for c, _ in short]),
             p=f"{least:.2g}",
             alpha=f"{alpha:g}",
             serious=whole,

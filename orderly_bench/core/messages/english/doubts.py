@@ -309,11 +309,11 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Nothing need be done",
     ),
     "no_interval/few": (
-        "So few units stand on a side that a shift between arms has no interval of this level: nothing is said of its size.",
+        "The shift has no interval of this level in {names}, for so few units stand on a side: nothing is said of its size.",
         "Take more units of each arm",
     ),
     "no_interval": (
-        "So many cuttings had roots of one length, or none, that a shift between arms has no interval: nothing is said of its size.",
+        "The shift has no interval in {names}, for so many cuttings had roots of one length, or none: nothing is said of its size.",
         "Compare rooting itself, or look at a later day",
     ),
     "no_ratio": (
