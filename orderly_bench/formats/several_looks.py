@@ -43,7 +43,10 @@ def last_looks(table: Table, day: str, beside: Sequence[str]) -> tuple[Table, li
     if own is None:
         remedy = _("Name it in a column: {names}", names=", ".join(OF_A_CUTTING))
         raise UnusableData(_("no column says which cutting was looked at"), remedy, row=1)
-    days, after_sticking = _days(table, column(table, day), day)
+    at = column(table, day)
+    if not table.rows:
+        return table, []
+    days, after_sticking = _days(table, at, day)
     places = [column(table, name) for name in (own, *beside)]
     of_cutting: dict[tuple[str, ...], list[int]] = {}
     for i in sorted(range(len(table.rows)), key=lambda i: days[i]):
@@ -58,7 +61,8 @@ def last_looks(table: Table, day: str, beside: Sequence[str]) -> tuple[Table, li
         cells = dict(zip(table.header, table.rows[row], strict=True))
         cells = {**_of_days(result), **cells} if after_sticking else cells
         if result.unseen:
-            cells |= dict.fromkeys([one for one in MEASURED if one in cells], "") | {STATE: NOT_LOOKED}
+            said_last = dict(zip(table.header, table.rows[rows[-1]], strict=True)).get(STATE, "")
+            cells |= dict.fromkeys([one for one in MEASURED if one in cells], "") | {STATE: said_last or NOT_LOOKED}
         made.append([cells.get(one, "") for one in header])
         lines.append(table.lines[row])
         found.append(result)

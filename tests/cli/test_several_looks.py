@@ -66,6 +66,16 @@ def test_one_that_was_not_seen_at_the_last_check_is_unknown_there_unless_it_had_
     assert "1 cutting without roots was not seen at the last check" in told
 
 
+def test_one_that_is_missing_at_the_last_check_stays_missing(ask) -> None:
+    lines = [*looks(SEEN | {"b6": ("bark", "00.")}), "b6,bark,28,,missing"]
+    found = ask(HEADER, lines, "--factors", "medium", "--day", "day")
+    told = next(c["text"] for c in found["cautions"] if c["code"] == "left_out")
+    assert "1 cutting has no known outcome" in told and {a["arm"]: a["n"] for a in found["arms"]} == {
+        "bark": 7,
+        "sand": 8,
+    }
+
+
 def test_roots_that_vanish_and_lives_after_death_are_questioned(ask) -> None:
     gone = ask(HEADER, looks(SEEN | {"s0": ("sand", "010")}), "--factors", "medium", "--day", "day")
     assert "roots_vanished" in codes(gone) and gone["strength"] != "shown"
@@ -95,6 +105,10 @@ def test_a_table_that_names_no_cutting_is_refused(ask) -> None:
     assert "no column says which cutting" in ask(
         "medium,day,rooted,state", lines, "--factors", "medium", "--day", "day"
     )
+
+
+def test_a_table_without_rows_is_answered_as_any_such(ask) -> None:
+    assert ask(HEADER, [], "--factors", "medium", "--day", "day") == ask(HEADER, [], "--factors", "medium")
 
 
 def test_numbers_that_begin_anew_in_each_arm_are_other_cuttings(ask) -> None:
