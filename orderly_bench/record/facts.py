@@ -118,34 +118,29 @@ def factor_names(record: TrialRecord) -> list[str]:
 def row_of(record: TrialRecord, cutting: CuttingRecord, response: float | None, state: str, **more: Any) -> Row:
     """One cutting with the groups its unit was drawn in; units are named where some hold several cuttings."""
     unit, treatments = cutting.unit, record.plan.treatments
-    shared = any(u.planned > 1 for u in record.units)
     return Row(
         treatments.level_names(treatments.arm(unit.arm)),
         response,
         unit.group("block"),
         state,
-        unit=unit.code if shared else None,
+        unit=unit.code if record.several_to_a_unit else None,
         pair=unit.group("pair"),
         whole_plot=unit.group("whole plot"),
         row=unit.group("row"),
         column=unit.group("column"),
         wave=f"wave {unit.wave}" if record.plan.seasons_in_waves else None,
         in_wave=len(record.plan.schedule.waves) > 1 and not record.plan.seasons_in_waves,
-        start=started_with(record, cutting),
+        start=_started_with(record, cutting),
         **more,
     )
 
 
-def started_with(record: TrialRecord, cutting: CuttingRecord) -> tuple[tuple[str, str], ...]:
+def _started_with(record: TrialRecord, cutting: CuttingRecord) -> tuple[tuple[str, str], ...]:
     """What a cutting started with: its donor and grade, where any of the trial say them, and what was noted as it went in."""
-    named = (
-        ("donor", any(c.origin.donor for c in record.cuttings)),
-        ("grade", any(c.origin.grade for c in record.cuttings)),
-    )
-    own = {"donor": cutting.origin.donor, "grade": cutting.origin.grade}
     noted = Noted(cutting.unit.arm, cutting.noted)
     return (
-        *((name, own[name]) for name, said in named if said),
+        *((("donor", cutting.origin.donor),) if record.donors_said else ()),
+        *((("grade", cutting.origin.grade),) if record.grades_said else ()),
         *((one.name, noted.value(one)) for one in record.starts),
     )
 
@@ -204,8 +199,10 @@ def scores_by_arm(record: TrialRecord, results: list[CuttingResult]) -> dict[str
 def scored_twice(results: list[CuttingResult]) -> list[Twice]:
     """What both scorers saw of the cuttings that were scored twice at these checks."""
     found = []
+    checks = {r.check.id: r.check for r in results if r.check}
+    second = {(check.id, one[0]): one for check in checks.values() for one in reversed(check.twice)}
     for r in results:
-        again = next((one for one in r.check.twice if one[0] == r.cutting.id), None) if r.check else None
+        again = second.get((r.check.id, r.cutting.id)) if r.check else None
         if again is not None and r.score is not None and not r.carried:
             found.append(Twice(_rooted(r.score.roots), _rooted(again[1]), r.score.root_number, again[2]))
     return found

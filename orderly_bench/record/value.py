@@ -269,7 +269,7 @@ class TrialRecord:
     care: tuple[tuple[date, tuple[CareDay, ...]], ...] = ()
     died_later: tuple[tuple[int, date], ...] = ()
 
-    @property
+    @cached_property
     def arm_names(self) -> dict[str, str]:
         """Names of the arms by letter, in order."""
         return {arm.id: self.plan.treatments.name(arm) for arm in self.plan.treatments.arms}
@@ -282,10 +282,16 @@ class TrialRecord:
         moments = [moment for moment in found if moment is not None]
         return max(moments) if moments and len(moments) == len(found) else None
 
+    @cached_property
+    def last_seen(self) -> date | None:
+        """The last day on which the endpoint was scored."""
+        return max(
+            (kept.day for check in self.checks if check.endpoint for kept in check.scores.values()), default=None
+        )
+
     def by_the_end(self, day: date) -> bool:
         """Whether a day lies before the end or on it; the endpoint's own day is the last."""
-        seen = {kept.day for check in self.checks if check.endpoint for kept in check.scores.values()}
-        return self.end is None or day <= max(seen, default=day)
+        return self.end is None or self.last_seen is None or day <= self.last_seen
 
     @property
     def incidents_until_end(self) -> list[IncidentRecord]:
@@ -310,7 +316,7 @@ class TrialRecord:
             found.setdefault((move.at, move.reason), []).append(move.code)
         return [(at.date(), reason, codes) for (at, reason), codes in found.items()]
 
-    @property
+    @cached_property
     def given(self) -> dict[int, str]:
         """Unit id to the letter of the arm whose treatment it last got, where that is another than its own; until the end."""
         own = {unit.id: unit.arm for unit in self.units}
@@ -327,13 +333,28 @@ class TrialRecord:
         """The same, but for what belongs to the arms by plan: to be held against them."""
         return [one for one in self.noted if one.of not in self.plan.treatments.kinds_that_differ]
 
-    @property
+    @cached_property
+    def several_to_a_unit(self) -> bool:
+        """Whether some units hold several cuttings."""
+        return any(unit.planned > 1 for unit in self.units)
+
+    @cached_property
+    def donors_said(self) -> bool:
+        """Whether it was said of any cutting which plant it is from."""
+        return any(cutting.origin.donor for cutting in self.cuttings)
+
+    @cached_property
+    def grades_said(self) -> bool:
+        """Whether any cutting was graded."""
+        return any(cutting.origin.grade for cutting in self.cuttings)
+
+    @cached_property
     def as_stuck(self) -> list[OverArms]:
         """What was noted of the counted cuttings as they went in, over the arms, the most uneven first."""
         noted = [Noted(cutting.unit.arm, cutting.noted) for cutting in self.counted]
         return over_arms(noted, list(self.arm_names), self.plan.treatments.kinds_that_differ)
 
-    @property
+    @cached_property
     def counted(self) -> list[CuttingRecord]:
         """The cuttings of every denominator, in bench order."""
         return [cutting for cutting in self.cuttings if cutting.counted]

@@ -245,6 +245,7 @@ def move(trial: Trial) -> ResponseReturnValue:
 def design_csv(trial: Trial) -> ResponseReturnValue:
     """The drawn design, a row a cutting."""
     _refuse_hidden(trial)
+    load.units_with_everything(db(), trial)
     plan = with_draw(trial, trial.plan)
     if trial.locked_at is None:
         plan = replace(

@@ -54,7 +54,8 @@ def _wave(trial: Trial) -> Wave:
     asked = request.values.get("wave", "")
     found = next((w for w in trial.waves if str(w.number) == asked), None)
     if found is None:
-        tray = next((t for t in trial.trays if t.number == (_tray_wanted(trial) if trial.trays else 0)), None)
+        wanted = _tray_wanted(trial) if trial.trays else 0
+        tray = next((t for t in trial.trays if t.number == wanted), None)
         found = next((w for w in trial.waves if tray is not None and w.id == tray.wave_id), trial.waves[0])
     return found
 
@@ -73,16 +74,16 @@ def _lot(trial: Trial) -> Lot | None:
     return lot
 
 
-def _newest(trial: Trial) -> Lot | None:
+def _newest(trial: Trial, wave: Wave | None) -> Lot | None:
     """The lot that is being stuck: the newest of the wave shown."""
-    wave = _wave(trial) if trial.locked_at else None
     return next((lot for lot in reversed(trial.lots) if wave is not None and lot.wave_id == wave.id), None)
 
 
 def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     hidden = arms_hidden(db(), trial, actor())
-    units, lot = load.units_with_everything(db(), trial), _newest(trial)
-    tray = _tray_wanted(trial) if trial.locked_at else 0
+    units = load.units_with_everything(db(), trial)
+    tray, wave = (_tray_wanted(trial), _wave(trial)) if trial.locked_at else (0, None)
+    lot = _newest(trial, wave)
     return trial_page(
         "stick.html",
         trial,
@@ -99,7 +100,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         tallies=views.tally_rows(trial, units, hidden),
         chosen=_cutting(trial, request.values.get("cutting", "")),
         reasons=NOT_STUCK_REASONS,
-        wave=_wave(trial) if trial.locked_at else None,
+        wave=wave,
         lot_choices=[("", _("which lot?")), *((lot.id, lot.name) for lot in trial.lots)],
         in_lot=request.values.get("in_lot", ""),
         came_asked=ASKED,
@@ -110,7 +111,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
         **_as_stuck(trial, units, hidden),
         **_half_way(trial, units, hidden),
         waiting=sum(
-            c.status == "planned" for u in units if trial.locked_at and u.wave_id == _wave(trial).id for c in u.cuttings
+            c.status == "planned" for u in units if wave is not None and u.wave_id == wave.id for c in u.cuttings
         ),
     )
 
