@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import socket
 import threading
@@ -235,5 +236,11 @@ def _protect(app: Flask) -> None:
 
 
 def _warm() -> None:
-    """Load the slow libraries before anyone asks for them."""
+    """Load the slow libraries before anyone asks for them.
+
+    What is loaded by then stays for good: Python need not look through it for what can be let go, and all who wait just then with it.
+    """
     import statsmodels.genmod.generalized_linear_model  # noqa: F401
+
+    gc.collect()
+    gc.freeze()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -9,6 +10,7 @@ from typing import Any
 
 import pytest
 
+from orderly_bench.app import _warm
 from orderly_bench.web.gate import Places, Wsgi, few_at_once
 
 LONG = 20.0
@@ -76,3 +78,13 @@ def test_what_fails_gives_its_place_back_and_what_took_none_gives_none() -> None
         assert not work.began.acquire(timeout=0.2), "once"
         work.end.set()
     assert len(answers) == 2
+
+
+def test_what_is_loaded_at_the_start_is_not_looked_through_again() -> None:
+    """Python stops all threads while it looks for what can be let go; of a whole application that takes a third of a second."""
+    before = gc.get_freeze_count()
+    try:
+        _warm()
+        assert gc.get_freeze_count() > before + 10_000
+    finally:
+        gc.unfreeze()

@@ -7,6 +7,7 @@ import pstats
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from datetime import timedelta
 
 import pytest
 from flask.testing import FlaskClient
@@ -16,10 +17,24 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.chapters.tend import operations as tend
 from orderly_bench.core.plan.treatments import Container
+from orderly_bench.core.tend.incidents import IncidentKind
 from orderly_bench.core.vocabulary import LayoutKind
+from orderly_bench.trial import notes
 from orderly_bench.trial.models import CheckVisit, Person, Trial
-from tests.factories import LOCKED, NOW, create_person, create_trial, design_form, open_endpoint, score_all, stick_all
+from tests.factories import (
+    DAY_ZERO,
+    LOCKED,
+    NOW,
+    TODAY,
+    create_person,
+    create_trial,
+    design_form,
+    open_endpoint,
+    score_all,
+    stick_all,
+)
 from tests.web.conftest import SignIn
 from tests.web.test_queries import counted
 
@@ -84,6 +99,24 @@ def work(session: Session, connection: Connection, client: FlaskClient, path: st
         return Work(calls(), len(asked))
 
 
+def grown(
+    session: Session, connection: Connection, client: FlaskClient, pages: list[dict[str, str]]
+) -> tuple[int, list[str]]:
+    """How many pages were seen, and which of them take more than the trial grew by."""
+    seen, wrong = 0, list[str]()
+    for rule in pages[0]:
+        took = [work(session, connection, client, of[rule]) for of in pages]
+        if None in took:
+            continue
+        seen += 1
+        few, more, many = (one for one in took if one is not None)
+        if many.calls - more.calls > MOST_GROWTH * (more.calls - few.calls) + NOTHING:
+            wrong.append(f"{rule}: {few.calls}, {more.calls}, {many.calls} calls")
+        if many.queries > more.queries:
+            wrong.append(f"{rule}: {few.queries}, {more.queries}, {many.queries} questions")
+    return seen, wrong
+
+
 @pytest.fixture
 def checks(session: Session) -> list[CheckVisit]:
     """The open endpoint checks of three trials, all scored."""
@@ -108,16 +141,41 @@ def test_work_grows_with_the_trial_and_questions_do_not(
         for check in checks:
             score.close_check(session, check, create_person(session), NOW)
     pages = [pages_of(client, session.get_one(Trial, check.trial_id), check) for check in checks]
-    seen, wrong = 0, []
-    for rule in pages[0]:
-        took = [work(session, connection, client, of[rule]) for of in pages]
-        if None in took:
-            continue
-        seen += 1
-        few, more, many = (one for one in took if one is not None)
-        if many.calls - more.calls > MOST_GROWTH * (more.calls - few.calls) + NOTHING:
-            wrong.append(f"{rule}: {few.calls}, {more.calls}, {many.calls} calls")
-        if many.queries > more.queries:
-            wrong.append(f"{rule}: {few.queries}, {more.queries}, {many.queries} questions")
+    seen, wrong = grown(session, connection, client, pages)
+    assert seen > 20
+    assert not wrong, "\n".join(wrong)
+
+
+@pytest.fixture
+def lived(session: Session) -> list[CheckVisit]:
+    """Three trials of one size; in each twice as many notes, incidents and changes of treatment as in the one before, and a check once more."""
+    actor = create_person(session)
+    found = []
+    for size in SIZES:
+        trial = locked(session, actor, 20)
+        stick_all(session, trial, actor)
+        for n in range(size):
+            day, who = DAY_ZERO + timedelta(days=n % 30), create_person(session)
+            unit, others = trial.units[n], [u.code for u in trial.units[n : n + 30]]
+            written = notes.Written(day, f"seen {n}", unit, False)
+            notes.write_note(session, trial, who, NOW, written, TODAY, f"n{trial.id}-{n}")
+            happened = tend.Happened(IncidentKind.MISSED_WATER.value, day, day, others, f"dry {n}")
+            tend.record_incident(session, trial, who, NOW, happened, TODAY, f"i{trial.id}-{n}")
+            given = next(arm.letter for arm in trial.arms if arm is not unit.arm)
+            tend.record_treatment_change(session, trial, who, NOW, tend.Given(unit, given, day, f"why {n}"), TODAY)
+        check = open_endpoint(session, trial, actor)
+        score_all(session, trial, check, actor)
+        score.close_check(session, check, actor, NOW)
+        found.append(check)
+    session.commit()
+    return found
+
+
+def test_work_grows_with_what_happened_to_a_trial(
+    session: Session, connection: Connection, sign_in: SignIn, lived: list[CheckVisit]
+) -> None:
+    client = sign_in("lead")
+    pages = [pages_of(client, session.get_one(Trial, check.trial_id), check) for check in lived]
+    seen, wrong = grown(session, connection, client, pages)
     assert seen > 20
     assert not wrong, "\n".join(wrong)

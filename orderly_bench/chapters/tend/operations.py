@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.translation import dated
@@ -181,8 +181,9 @@ def jobs_of(session: Session, trial: Trial) -> list[Job]:
 
 
 def incidents_of(session: Session, trial: Trial) -> list[Incident]:
-    """Incidents in order of their first day."""
-    return list(session.scalars(select(Incident).where(Incident.trial_id == trial.id).order_by(Incident.first_day)))
+    """Incidents in order of their first day, with the units touched."""
+    query = select(Incident).where(Incident.trial_id == trial.id).order_by(Incident.first_day)
+    return list(session.scalars(query.options(selectinload(Incident.units), selectinload(Incident.person))))
 
 
 @dataclass(frozen=True)
