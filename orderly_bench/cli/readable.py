@@ -13,7 +13,7 @@ from orderly_bench.core.messages.numbers import in_points, of, p_value, signs, s
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.translation import capital
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.responses.added import Classed
+from orderly_bench.core.responses.added import Classed, Numbers
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
 from orderly_bench.core.telling.headline import more_units_words, not_worse_words, parted, read, values_words
@@ -45,10 +45,11 @@ def readable(file: str, analysis: Analysis) -> str:
 
 def _arms(analysis: Analysis) -> list[str]:
     binary = kind_of(analysis.settings.response).yes_no
-    width = max(len(arm.name) for arm in analysis.arms)
+    words = [_arm_words(arm, binary) for arm in analysis.arms]
+    width, wide = max(len(arm.name) for arm in analysis.arms), max(40, *map(len, words))
     return [
-        f"  {arm.name:<{width}}  {_arm_words(arm, binary):<40} {signs(analysis.letters.get(arm.name, ''))}".rstrip()
-        for arm in analysis.arms
+        f"  {arm.name:<{width}}  {said:<{wide}} {signs(analysis.letters.get(arm.name, ''))}".rstrip()
+        for arm, said in zip(analysis.arms, words, strict=True)
     ]
 
 
@@ -139,7 +140,15 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
         )
     estimate = _("no estimate") if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
-    return f"{estimate}{interval}, n {arm.stuck}"
+    return f"{estimate}{interval}, n {arm.stuck}{_of_the_rooted(arm)}"
+
+
+def _of_the_rooted(arm: ArmResult) -> str:
+    """How many of an arm rooted, and what these have: described beside a number that counts the others too."""
+    among = arm.added.mean_per_rooted if isinstance(arm.added, Numbers) else None
+    if among is None or arm.rooted == arm.stuck:
+        return ""
+    return _("; {of} rooted, {among} among these", of=of(arm.rooted, arm.stuck), among=size(among))
 
 
 def _effect_words(c: Comparison, binary: bool) -> str:

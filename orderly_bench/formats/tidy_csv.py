@@ -10,7 +10,9 @@ from typing import Any
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.translation import any_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import (
     against_state,
@@ -125,6 +127,7 @@ def read_observations(
             row=1,
             column=itself,
         )
+    _refuse_lone_day(table, response)
     groups = columns.given()
     places = {name: column(table, name) for name in [*factors, *groups.values(), *_needed(response)]}
     state = table.header.index("state") if "state" in table.header else None
@@ -347,6 +350,23 @@ def _refuse_one_level(factors: Sequence[str], arms: set[tuple[str, ...]]) -> Non
                 _("Leave it out of the factors; it is the same in every arm"),
                 column=factor,
             )
+
+
+def _refuse_lone_day(table: Table, response: Response) -> None:
+    """Of the day on which roots were first seen alone nobody can tell when they came."""
+    missing = [name for name in _needed(response) if name not in table.header]
+    if response is not Response.DAYS or not missing:
+        return
+    raise UnusableData(
+        _("days to root need a column {names}", names=listed(missing)),
+        _(
+            "Roots came between two looks: give the last day without roots, the first day with them (blank where none came) and the "
+            "outcome, {outcomes}; or name the column of the day where each row is one look",
+            outcomes=any_of(OUTCOMES),
+        ),
+        row=1,
+        column=missing[0],
+    )
 
 
 def _needed(response: Response) -> tuple[str, ...]:

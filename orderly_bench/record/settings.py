@@ -30,7 +30,7 @@ def settings_of(record: TrialRecord) -> Settings:
         max_t=asked.max_t and asked.headline is Headline.CONTROL and control is not None,
         look=asked.kind is TrialKind.LOOK,
         not_worse=asked.not_worse and control is not None,
-        by_factor=asked.headline is Headline.FACTORS and kind_of(asked.response).yes_no,
+        by_factor=asked.headline is Headline.FACTORS,
         properties=tuple(aspect.name for aspect in treatments.asked if aspect.property),
         dose=None
         if asked.kind is TrialKind.LOOK or not kind_of(asked.response).yes_no

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
+
+from orderly_bench.cli.main import main
 
 
 def codes(found: dict) -> set[str]:
@@ -176,3 +180,29 @@ def test_a_main_effect_whose_unknown_could_turn_it_says_why_it_can_not_be_told(a
     assert term["verdict"].startswith("clear") and term["strength_reasons"] == ["range_changes_verdict"]
     told = [c["text"] for c in found["cautions"] if c["code"] == "range_changes_verdict"]
     assert len(told) == 1 and told[0].startswith("Bark against grit: with the 16 unknown outcomes")
+
+
+def test_a_combination_that_was_not_stuck_says_why_arms_lead(ask) -> None:
+    lines = [f"{m},{h},{n % 2}" for m, h in (("sand", "none"), ("sand", "talc"), ("bark", "none")) for n in range(12)]
+    asked = ("--factors", "medium,hormone")
+    said = {c["code"]: c["text"] for c in ask("medium,hormone,rooted", lines, *asked)["cautions"]}
+    assert said["pairs_lead"].startswith("1 combination of the factors' levels was not stuck")
+    assert "pairs_lead" not in str(ask("medium,hormone,rooted", lines, *asked, "--headline", "pairs"))
+    whole = [*lines, *[f"bark,talc,{n % 2}" for n in range(12)]]
+    assert "pairs_lead" not in str(ask("medium,hormone,rooted", whole, *asked))
+
+
+def test_a_lone_day_of_roots_is_answered_with_what_days_need(ask) -> None:
+    found = ask("cover,days_to_root", ["mist,20", "tent,31"], "--factors", "cover", "--response", "days_to_root")
+    assert "days to root need a column last_without_day, first_with_day and outcome" in found
+    assert "the last day without roots" in found
+
+
+def test_a_number_of_all_has_that_of_the_rooted_beside_it(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "t.csv"
+    rows = [f"sand,{int(n > 2)},{n if n > 2 else ''}" for n in range(12)] + [f"bark,1,{5 + n}" for n in range(12)]
+    file.write_text("\n".join(["medium,rooted,longest_root_mm", *rows]) + "\n")
+    assert main(["analyse", str(file), "--factors", "medium", "--response", "longest_root_mm"]) == 0
+    said = capsys.readouterr().out.splitlines()
+    bark, sand = (next(line for line in said if line.startswith(f"  {name} ")) for name in ("bark", "sand"))
+    assert "n 12; 9 of 12 (75 %) rooted, 7 among these" in sand and "among these" not in bark

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import shlex
+from collections import Counter
 from datetime import timedelta
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.cli.main import main
 from orderly_bench.core.methods.stick_for import for_batches
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
@@ -67,8 +69,7 @@ MARGINS = {
 }
 
 
-def scores(letter: str, n: int) -> Score:
-    better = letter == "B"
+def scores(better: bool, n: int) -> Score:
     if not better and n % 3 == 0:
         return Score(State.DEAD, Roots.NOT_LOOKED)
     return Score(
@@ -86,10 +87,10 @@ def score_whole(session: Session, check: CheckVisit, trial: Trial, who: Person, 
         score.Looking(TODAY if not early else DAY_ZERO + timedelta(days=check.planned_das), KnownBy.LIFTED.value),
         TODAY,
     )
-    seen = {"A": 0, "B": 0}
+    seen = Counter[str]()
     for unit in trial.units:
         seen[unit.arm.letter] += 1
-        found = scores(unit.arm.letter, seen[unit.arm.letter])
+        found = scores("pumice" in unit.arm.name, seen[unit.arm.letter])
         if early and (unit.arm.letter == "A" or found.state is State.DEAD):
             found = Score(State.ALIVE, Roots.NONE)
         if not early and check.is_endpoint and found.state is State.DEAD:
@@ -98,10 +99,10 @@ def score_whole(session: Session, check: CheckVisit, trial: Trial, who: Person, 
     score.close_check(session, check, who, NOW)
 
 
-def finished(session: Session, response: Response) -> Trial:
+def finished(session: Session, response: Response, factors: list = MEDIA) -> Trial:
     actor = create_person(session)
     own = {"margin_own": MARGINS[response]} if response in MARGINS else {}
-    trial = create_trial(session, actor, factors=MEDIA, response=response.value, sentence="", **own)
+    trial = create_trial(session, actor, factors=factors, response=response.value, sentence="", **own)
     numbers = design_form(
         trial, cuttings_per_arm=16, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, container=Container()
     )
@@ -147,6 +148,17 @@ def test_the_verdict_speaks_of_the_endpoint_asked_and_the_command_gives_the_same
     own = found.analysis.comparisons[0]
     assert headless["comparisons"][0]["p"] == own.p
     assert np.isclose(headless["comparisons"][0]["estimate"], own.difference.estimate)
+
+
+@pytest.mark.parametrize("response", [Response.ROOT_COUNT, Response.LONGEST, Response.QUALITY, Response.DAYS])
+def test_factors_lead_of_whatever_is_counted(session: Session, sign_in: SignIn, response: Response) -> None:
+    trial = finished(session, response, [*MEDIA, ("hormone", "hormone", ["none", "IBA"])])
+    found = evidence(session, trial)
+    assert trial.plan.question.headline is Headline.FACTORS and found.reading is not None
+    assert found.reading.by_factor and found.reading.headline.startswith(SAYS[response])
+    page = BeautifulSoup(sign_in().get(f"/trials/{trial.id}/compare").text, "html.parser")
+    assert page.h1.get_text(strip=True) == found.reading.headline
+    assert "--headline factors" in page.select(".margin .calc")[-1].get_text()
 
 
 def test_rooting_stays_among_the_others_and_the_endpoint_is_not_explored_twice(

@@ -218,7 +218,7 @@ def _settings(plan: Plan) -> Settings:
     against = asked.headline is Headline.CONTROL and control is not None
     return Settings(
         alpha=asked.alpha, margin=margin_of(asked.response, asked.margin_points, asked.margin_own), draws=verdicts.DRAWS, seed=1, control=control,
-        against_control=against, response=asked.response, by_factor=asked.headline is Headline.FACTORS and kind_of(asked.response).yes_no,
+        against_control=against, response=asked.response, by_factor=asked.headline is Headline.FACTORS,
     )  # fmt: skip
 
 

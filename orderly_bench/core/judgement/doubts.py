@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from math import prod
+
 import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs, pairs_named, range_doubt
 from orderly_bench.core.judgement.reach import smallest_of
-from orderly_bench.core.judgement.result import TermResult, Tested, headline_of
+from orderly_bench.core.judgement.result import TermResult, Tested, headline_of, led_by_factor
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.layouts.draws import interactions_in_blocks, needs_all_factors
@@ -61,6 +63,7 @@ def doubts_about(
         *_not_randomised(observations),
         *_one_arm_blocks(excluded),
         *_entangled(observations),
+        *_pairs_lead(excluded.kept, settings, terms),
         *layout_of(observations).few(),
         *cannot_convince(excluded.kept, settings.alpha, headline),
         *(_silent_strata(observations, kind) if kind.yes_no else []),
@@ -143,6 +146,17 @@ def _entangled(observations: Observations) -> list[Caution]:
         if together:
             found.append(caution("interaction_in_blocks", factors="; ".join(listed(list(names)) for names in together)))
     return found
+
+
+def _pairs_lead(observations: Observations, settings: Settings, terms: list[TermResult]) -> list[Caution]:
+    """Factors were asked to lead, and can't: a combination that was not stuck has no place in their sums."""
+    told = [term for term in terms if term.contrasts]
+    if not settings.by_factor or not told or observations.every_combination:
+        return []
+    if led_by_factor(observations, settings, told):
+        return []
+    lacking = prod(len(names) for names in observations.level_names) - len(observations.arms)
+    return [caution("pairs_lead", n=lacking)]
 
 
 def _silent_strata(observations: Observations, kind: Kind) -> list[Caution]:

@@ -205,6 +205,11 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "factor holds if the factors act separately.",
         "Stick all combinations to see whether they do",
     ),
+    "pairs_lead": (
+        "{n:combination|combinations} of the factors' levels {n:~was|were} not stuck, so the headline speaks of arms, not of factors; each "
+        "factor is compared below where the others stood alike.",
+        "Stick every combination where the factors are to lead",
+    ),
     "block_is_arm": (
         "Every block holds one arm only, so blocks and arms can't be told apart: no p and no difference.",
         "Spread each arm over all blocks, or leave the blocks out if they were none",
