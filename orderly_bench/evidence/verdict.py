@@ -137,7 +137,7 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         departures=departures,
         cautions=cautions,
         reconciliation=reconciliation_of(record, results),
-        tops=tops_against_roots(tops),
+        tops=tops_against_roots(names.values(), tops),
         prediction=prediction,
         findings=findings_of(record, results),
         as_done=sorted(planned_and_done(treated(record, results)), key=lambda row: row.arm),

@@ -248,18 +248,20 @@ def test_litres_with_settling_and_waste_split_by_parts() -> None:
 
 def test_tops_that_mislead_are_counted_by_arm() -> None:
     found = tops_against_roots(
+        ("A", "B"),
         [
+            ("B", Top.DRIED, False),
             ("A", Top.GROWING, False),
             ("A", Top.FRESH, True),
             ("A", Top.WILTING, True),
             ("A", None, True),
-            ("B", Top.DRIED, False),
-        ]
+        ],
     )
     assert [(t.arm, t.lush, t.lush_without_roots, t.poor, t.poor_with_roots) for t in found] == [
         ("A", 2, 1, 1, 1),
         ("B", 0, 0, 1, 0),
     ]
+    assert tops_against_roots(("A",), [("A", None, True), ("A", Top.FRESH, None)]) == []
 
 
 @pytest.mark.parametrize(
