@@ -111,12 +111,9 @@ def create_trial(session: Session, actor: Person, **changes: object) -> Trial:
 
 
 def create_drawn(session: Session, actor: Person, seed: int = 5, **changes: object) -> Trial:
-    asked = {
-        name: changes.pop(name)
-        for name in ("blind", "root_classes", "root_from_mm", "dead_from_day", *IN_TABLE)
-        if name in changes
-    }
-    trial = create_trial(session, actor, **asked)
+    trial = question.create_trial(session, actor, NOW, "Lavandula angustifolia")
+    asked = {name: changes.pop(name) for name in [*question.as_typed(trial.plan), *IN_TABLE] if name in changes}
+    save_question(session, trial, actor, **{**USUAL, **asked})
     save_design(session, trial, actor, **changes)
     design.draw(session, trial, actor, NOW, seed)
     return trial

@@ -25,6 +25,7 @@ from orderly_bench.core.telling.prediction import PredictionResult, hold_predict
 from orderly_bench.core.vocabulary import Strength
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, value_of
+from orderly_bench.evidence.shared_alpha import Shared, shared_alpha
 from orderly_bench.record.departures import departures_of
 from orderly_bench.record.doubts import log_cautions, prediction_doubts
 from orderly_bench.record.facts import (
@@ -67,6 +68,7 @@ class Evidence:
     replacements: list[CuttingResult]
     known_by: dict[str, dict[str, int]]
     rate: OneRate | None = None
+    shared: Shared | None = None
 
     @property
     def check(self) -> CheckRecord:
@@ -89,9 +91,10 @@ class Evidence:
         return all(check.endpoint and check.closed for check in self.checks)
 
 
-def analysis_of(record: TrialRecord, results: list[CuttingResult]) -> Analysis:
-    """The analysis, recomputed only when rows or settings changed."""
+def analysis_of(record: TrialRecord, results: list[CuttingResult], shared: Shared | None = None) -> Analysis:
+    """The analysis, recomputed only when rows or settings changed; held to what planned looks have left of alpha."""
     rows, settings = primary_rows(record, results), settings_of(record)
+    settings = settings if shared is None else replace(settings, alpha=shared.alpha)
     control = next((arm for arm in record.plan.treatments.arms if arm.control), None)
     if control is not None and all(cutting.unit.arm != control.id for cutting in record.counted):
         raise UnusableData(
@@ -108,7 +111,7 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
     results = results_at(record, checks)
     departures = departures_of(record)
     cautions = log_cautions(record, results)
-    analysis, unusable, found, rate = None, "", None, None
+    analysis, unusable, found, rate, shared = None, "", None, None, None
     try:
         if record.plan.design.stuck:
             unusable = _alone(record, results)
@@ -116,7 +119,8 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
             rate = one_rate(arrange([], primary_rows(record, results), 1), settings_of(record))
             unusable, cautions = rate.sentence, [*cautions, *rate.cautions]
         else:
-            analysis = analysis_of(record, results)
+            shared = shared_alpha(record, planned_das)
+            analysis = analysis_of(record, results, shared)
             found = read(analysis, departures, cautions)
     except UnusableData as error:
         unusable = str(error)
@@ -144,6 +148,7 @@ def evidence_at(record: TrialRecord, planned_das: int | None = None) -> Evidence
         replacements=results_at(record, checks, [c for c in record.cuttings if c.replaces is not None]),
         known_by=known_by_arm(record, results),
         rate=rate,
+        shared=shared,
     )
 
 

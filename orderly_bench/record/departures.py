@@ -24,7 +24,9 @@ def departures_of(record: TrialRecord) -> list[str]:
     found += [words for lot in record.lots for words in _windows_missed(record, lot)]
     found += [words for lot in record.lots for words in _touched(record, lot)]
     found += [words for lot in record.lots for words in _counted_otherwise(record, lot)]
-    found += [clause("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks]
+    found += [
+        clause("departure/looked", day=dated(look.at, "%-d %b"), person=look.person) for look in record.looks_unplanned
+    ]
     for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
         found += [clause(what, n=number)] if number else []
     found += [words for lot in record.lots for words in _not_done(record, lot)]

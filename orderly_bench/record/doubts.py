@@ -48,9 +48,8 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
             _(" to {last_day:%-d %b}", last_day=incident.last_day) if incident.last_day != incident.first_day else ""
         )
         found.append(caution("incident", kind=incident.kind, days=days, n=len(touched), spread=spread))
-    if record.looks:
-        looks = len(record.looks)
-        found.append(caution("looked_early", n=looks, first=dated(record.looks[0].at, "%-d %b"), serious=True))
+    if looks := record.looks_unplanned:
+        found.append(caution("looked_early", n=len(looks), first=dated(looks[0].at, "%-d %b"), serious=True))
     under = [(lid, unit.arm) for unit in record.units if (lid := unit.group("lid"))]
     alone = travelling(lids_of(under))
     if alone:

@@ -250,7 +250,7 @@ def _changes(session: Session, trial: Trial) -> tuple[ChangeRecord, ...]:
 
 def _looked(session: Session, trial: Trial, written: list[Note]) -> tuple[LookRecord, ...]:
     """Interim looks, and notes that were one."""
-    looks = [LookRecord(look.at, look.person.name, look.reason) for look in _looks(session, trial)]
+    looks = [LookRecord(look.at, look.person.name, look.reason, look.of_day) for look in _looks(session, trial)]
     looks += [LookRecord(n.at, n.person.name, _("a note: {note}", note=n.text)) for n in written if n.early]
     return tuple(sorted(looks, key=lambda look: look.at))
 

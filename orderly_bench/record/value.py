@@ -166,11 +166,12 @@ class IncidentRecord:
 
 @dataclass(frozen=True)
 class LookRecord:
-    """An interim look."""
+    """An interim look; ``of_day`` is the day it was planned for, None where it was not."""
 
     at: datetime
     person: str
     reason: str
+    of_day: int | None = None
 
 
 @dataclass(frozen=True)
@@ -292,6 +293,24 @@ class TrialRecord:
     def by_the_end(self, day: date) -> bool:
         """Whether a day lies before the end or on it; the endpoint's own day is the last."""
         return self.end is None or self.last_seen is None or day <= self.last_seen
+
+    @property
+    def looks_unplanned(self) -> list[LookRecord]:
+        """Looks that spent what nobody counted."""
+        return [] if self.shared_days else list(self.looks)
+
+    @cached_property
+    def shared_days(self) -> tuple[int, ...]:
+        """The days of planned looks that alpha is shared over; none where anybody looked otherwise.
+
+        Who has looked can look again at every later check, so that each of these must have been planned too.
+        """
+        if not self.looks or any(look.of_day is None for look in self.looks):
+            return ()
+        first = min(look.of_day for look in self.looks if look.of_day is not None)
+        end = self.plan.question.endpoint_day
+        done = {check.planned_das for check in self.checks if check.opened and first <= check.planned_das < end}
+        return tuple(sorted(done)) if done <= set(self.first_plan.question.planned_looks) else ()
 
     @property
     def incidents_until_end(self) -> list[IncidentRecord]:

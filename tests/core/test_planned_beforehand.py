@@ -30,6 +30,10 @@ def two(units: int) -> ShuffledWithin:
     return ShuffledWithin(np.repeat([0, 1], units), np.zeros(2 * units, dtype=int))
 
 
+#: Of alpha 0.05, at four looks.
+FOUR = [spent(0.05, j, 4) for j in range(1, 5)]
+
+
 class TestLooks:
     def test_the_shares_rise_to_alpha(self) -> None:
         shares = [spent(0.05, j, 4) for j in range(1, 5)]
@@ -43,7 +47,7 @@ class TestLooks:
         for _ in range(trials):
             when = rng.integers(1, 7, size=48)
             values = (when[None, :] <= np.array([1, 2, 3, 4])[:, None]).astype(float)
-            alarms += any(look.result for look in planned_looks(values, two(24), 0.05, 4, rng, 600))
+            alarms += any(look.result for look in planned_looks(values, two(24), FOUR, rng, 600))
         assert alarms / trials <= 0.05 + 3 * sqrt(0.05 * 0.95 / trials)
 
     def test_every_look_at_full_alpha_would_make_more(self) -> None:
@@ -51,12 +55,13 @@ class TestLooks:
         for _ in range(trials):
             when = rng.integers(1, 7, size=96)
             values = (when[None, :] <= np.array([1, 2, 3, 4])[:, None]).astype(float)
-            alarms += any(look.p < 0.05 for look in planned_looks(values, two(48), 0.05, 4, rng, 300))
+            alarms += any(look.p < 0.05 for look in planned_looks(values, two(48), FOUR, rng, 300))
         assert alarms / trials > 0.06
 
     def test_a_strong_difference_is_found_and_the_last_level_is_what_is_left(self) -> None:
         values = np.stack([np.repeat([0.3, 0.0], 30) + np.tile([0.0, 0.1, 0.2], 20), np.repeat([1.0, 0.0], 30)])
-        looks = planned_looks(values, two(30), 0.05, 2, np.random.default_rng(3), 4_000)
+        looks = planned_looks(values, two(30), [spent(0.05, j, 2) for j in (1, 2)], np.random.default_rng(3), 4_000)
+        assert all(look.level < look.below for look in looks)
         assert looks[1].result and 0 < looks[0].level < 0.02 and looks[0].level < looks[1].level <= 0.05
 
 

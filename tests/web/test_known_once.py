@@ -35,7 +35,7 @@ QUESTION = {
     "botanical_name": "Olea europaea", "cultivar": "'Marin'", "source": "row 3", "sentence": "Which roots more?", "why": "for the hedge",
     "kind": "test", "response": "rooted", "blind": "yes", "endpoint_day": "56", "endpoint_either_side": "3", "check_days": "14, 28", "margin_points": "12",
     "stop_rule": "when half have died", "care_task": "Mist", "care_every_days": "3", "care_rules": "Change the water: every 7 days, arm B", "fit_least_roots": "4", "fit_least_mm": "15", "root_from_mm": "2", "held_most_hours": "24",
-    "who_looks": "Ines", "dead_from_day": "21", "left_alone_until": "28", "second_look_days": "9", "root_classes": "1-3, 4-11, 12+", "wanted_plants": "70", "wanted_by": "2027-03-01", "weeks_in_pot": "6", "wanted_sure": "80", "known": "31/60 last year",
+    "who_looks": "Ines", "planned_looks": "28", "dead_from_day": "21", "left_alone_until": "28", "second_look_days": "9", "root_classes": "1-3, 4-11, 12+", "wanted_plants": "70", "wanted_by": "2027-03-01", "weeks_in_pot": "6", "wanted_sure": "80", "known": "31/60 last year",
     "book": "40-60 a handbook", "other_alive": "yes", "other_alive_day": "28", "other_alive_margin": "15",
 }  # fmt: skip
 

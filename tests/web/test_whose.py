@@ -22,8 +22,8 @@ def ada(session: Session) -> Person:
 
 @pytest.fixture
 def two(session: Session, ada: Person) -> tuple[Trial, Trial]:
-    south = create_stuck(session, ada, care_rules="Mist: daily", bench="South")
-    north = create_stuck(session, ada, care_rules="Mist: daily", bench="north")
+    south = create_stuck(session, ada, bench="South")
+    north = create_stuck(session, ada, bench="north")
     session.commit()
     return south, north
 

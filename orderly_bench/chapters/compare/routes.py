@@ -110,7 +110,15 @@ def _waiting(trial: Trial, error: OrderlyError | None) -> str:
         (c, p.tally, sum(1 for s in p.spots if s.kept and s.kept.score.roots in (Roots.COUNTED, Roots.SEEN)))
         for c, p in totals
     ]
-    return trial_page("compare_waiting.html", trial, "Compare", error, totals=counts, typed=request.form)
+    return trial_page(
+        "compare_waiting.html",
+        trial,
+        "Compare",
+        error,
+        totals=counts,
+        typed=request.form,
+        planned=operations.planned_look(db(), trial),
+    )
 
 
 @route(chapter, "/trials/<int:trial_id>/compare", Act.READ)

@@ -171,6 +171,7 @@ def save_question(
     earlier = edit.earlier_arms(plan.treatments, treatments)
     treatments = edit.with_numbers_of(treatments, earlier)
     schedule = _scheduled(form, plan.schedule, asked.endpoint_day)
+    rules.check_planned_looks(asked.planned_looks, schedule.check_days)
     made = replace(plan, question=asked, schedule=schedule, treatments=treatments)
     check_others(made)
     check_care(schedule.care_rules, schedule.care_task, [arm.id for arm in treatments.arms])

@@ -7,6 +7,7 @@ arm is drawn again, which is how the looks hang together.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
 
@@ -18,6 +19,8 @@ from orderly_bench.core.methods.hypergeometric import TIE
 from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 MOST_LOOKS = 12
+#: Cells of a table of draws x units worked on at once.
+CHUNK = 4_000_000
 
 
 @dataclass(frozen=True)
@@ -29,7 +32,9 @@ class Look:
     spent : float
         Alpha that may be spent up to here.
     level : float
-        The p below which this look alone is a result.
+        The greatest p of this look alone that is a result; 0 where none is.
+    below : float
+        The least p of this look that is none: a result lies below it.
     p : float
         This look's own p, every redraw counted.
     result : bool
@@ -38,6 +43,7 @@ class Look:
 
     spent: float
     level: float
+    below: float
     p: float
     result: bool
 
@@ -58,7 +64,7 @@ def spent(alpha: float, look: int, looks: int) -> float:
 
 
 def planned_looks(
-    values: np.ndarray, layout: DrawnLayout, alpha: float, planned: int, rng: np.random.Generator, draws: int
+    values: np.ndarray, layout: DrawnLayout, shares: Sequence[float], rng: np.random.Generator, draws: int
 ) -> list[Look]:
     """Every look done so far, the first first.
 
@@ -68,8 +74,8 @@ def planned_looks(
         Means of the units at each check.
     layout : Layout
         Its arms drawn anew for all looks at once.
-    planned : int
-        Looks planned in all, the endpoint with them.
+    shares : sequence of float, shape (looks done,)
+        Alpha that may be spent up to each.
 
     Notes
     -----
@@ -77,16 +83,20 @@ def planned_looks(
     that keep the share of redraws which a look so far would have called a result within what may be spent.
     """
     observed = _spread(values, layout.arm[None, :], layout.block)[:, 0]
-    drawn = _spread(values, layout.redraw(rng, draws), layout.block)
+    step = max(1, CHUNK // values.shape[1])
+    sizes = [min(step, draws - start) for start in range(0, draws, step)]
+    drawn = np.hstack([_spread(values, layout.redraw(rng, size), layout.block) for size in sizes])
     quiet = np.ones(draws, dtype=bool)
     found = []
     for j in range(values.shape[0]):
-        may = spent(alpha, j + 1, planned)
+        may = shares[j]
         left = may - (1 - quiet.mean())
         critical = _critical(drawn[j], quiet, left * draws)
         p = float((1 + (drawn[j] >= observed[j] - TIE).sum()) / (1 + draws))
         level = float((drawn[j] >= critical - TIE).mean()) if np.isfinite(critical) else 0.0
-        found.append(Look(may, level, p, bool(observed[j] >= critical - TIE)))
+        less = drawn[j][drawn[j] < critical - TIE]
+        below = float((drawn[j] >= less.max() - TIE).mean()) if less.size else 1.0
+        found.append(Look(may, level, below, p, bool(observed[j] >= critical - TIE)))
         quiet &= ~(drawn[j] >= critical - TIE)
     return found
 

@@ -11,7 +11,20 @@ from orderly_bench.core.plan.part import Page, Part, plan_field
 from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known, write_book, write_known
 from orderly_bench.core.responses.classes import read_classes
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.typed import Kind, day, in_own_unit, lines, named, number, one_of, quantity, text, ticked, whole
+from orderly_bench.core.typed import (
+    Kind,
+    day,
+    in_own_unit,
+    lines,
+    named,
+    number,
+    one_of,
+    quantity,
+    read_whole,
+    text,
+    ticked,
+    whole,
+)
 
 LATEST_DAY = 1_000
 #: Limits that the lab's usual settings share with a plan's.
@@ -38,6 +51,15 @@ class Headline(StrEnum):
     FACTORS = "each factor, over the others"
     PAIRS = "pairs of arms"
     CONTROL = "each arm against the control"
+
+
+def looked_on() -> Kind:
+    """Days with commas between, ascending, or none."""
+
+    def read(typed: str, label: str) -> tuple[int, ...]:
+        return tuple(sorted({read_whole(part.strip(), label) for part in typed.split(",") if part.strip()}))
+
+    return Kind(read, lambda days: ", ".join(map(str, days)), blank=(), html={"maxlength": "80"})
 
 
 def own_classes() -> Kind:
@@ -97,7 +119,7 @@ class Question(Part):
     headline: Headline = plan_field("the verdict speaks of", Headline.FACTORS, one_of(Headline), DESIGNED)
     max_t: bool = plan_field("against the control adjusted by the joint redraw", False, ticked(), DESIGNED)
     not_worse: bool = plan_field("whether a cheaper way is not worse is asked", False, ticked(), DESIGNED)
-    planned_looks: tuple[int, ...] = plan_field("arms compared before the end, on day", ())  #: days after sticking
+    planned_looks: tuple[int, ...] = plan_field("arms compared before the end, on day", (), looked_on(), ASKED)  #: DAS
     response: Response = plan_field("endpoint", Response.ROOTED, one_of(Response), ASKED)
     margin_own: float | None = plan_field("margin, in the endpoint's unit", None, in_own_unit(), ASKED)
     who_looks: str = plan_field("who looks", "", text(120), ASKED)

@@ -7,6 +7,7 @@ from itertools import product
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.methods.looks import MOST_LOOKS
 from orderly_bench.core.plan.aspects import AspectKind
 
 MOST_FACTORS = 4
@@ -111,6 +112,16 @@ def check_left_alone(left_alone_until: int | None, endpoint_day: int) -> None:
     if left_alone_until is not None and left_alone_until > endpoint_day:
         rule = _("must be between 1 and the endpoint day, {endpoint_day}", endpoint_day=endpoint_day)
         raise InvalidInput("left alone until day", rule, left_alone_until)
+
+
+def check_planned_looks(days: Sequence[int], check_days: Sequence[int]) -> None:
+    """The arms are compared early on days on which they are looked at anyway."""
+    lacking = [day for day in days if day not in check_days]
+    if lacking:
+        rule = _("must be among the looks before the end, {names}", names=", ".join(map(str, check_days)) or _("none"))
+        raise InvalidInput("arms compared before the end", rule, ", ".join(map(str, lacking)))
+    if len(days) >= MOST_LOOKS:
+        raise InvalidInput("arms compared before the end", _("at most {n} times", n=MOST_LOOKS - 1), len(days))
 
 
 def check_ranking(ranking: Sequence[str], arms: Sequence[str]) -> list[str]:

@@ -244,6 +244,8 @@ class InterimLook(Base):
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     reason: Mapped[str] = mapped_column(String(500))
     at: Mapped[datetime] = mapped_column(Moment)
+    #: Days after sticking of the check that it is of, where the plan named it; of any other look none.
+    of_day: Mapped[int | None]
     person: Mapped[Person] = relationship()
 
 
