@@ -10,7 +10,7 @@ import pytest
 
 from orderly_bench.core.design.feasibility import feasibility
 from orderly_bench.core.design.power import exact_power
-from orderly_bench.core.design.simulated_power import check_units, detectable_difference, needed_per_arm, power_of
+from orderly_bench.core.design.simulated_power import check_units, needed_per_arm, power_of
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.kinds import reach_of
 from orderly_bench.core.methods.stick_for import beta_binomial_tail, for_batches, for_rate
@@ -154,12 +154,6 @@ class TestReach:
         assert min(exact_power(0.3, 0.7, m).power for m in (n, n + 1)) >= 0.8
         assert min(exact_power(0.3, 0.7, m).power for m in (n - 1, n)) < 0.8
         assert needed_per_arm(0.5, 0.5, 0.8) is None
-
-    def test_the_detectable_difference_is_found_with_the_power_asked(self) -> None:
-        d = detectable_difference(0.3, 24)
-        assert d is not None
-        assert exact_power(0.3, 0.3 + d, 24).power >= 0.8 > exact_power(0.3, 0.3 + d - 0.005, 24).power
-        assert detectable_difference(0.3, 3) is None
 
 
 class TestSimulatedPower:

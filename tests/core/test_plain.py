@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import dataclasses
 import doctest
+import re
+from importlib import import_module
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -23,6 +26,16 @@ ROOTED = [1, 1, 0, 1, 1, 1, 0, 0, 1, 0, None, 0]
 def test_the_example_in_the_module_holds() -> None:
     found = doctest.testmod(plain)
     assert found.attempted == 2 and found.failed == 0
+
+
+def test_every_name_that_the_page_of_methods_gives_is_there() -> None:
+    page = Path(__file__).parents[2] / "docs" / "methods" / "python.md"
+    names = re.findall(
+        r"`((?:\w+\.)+\w+)(?:\([^`]*\))?`", page.read_text().split("| question |")[1].split("**Checked**")[0]
+    )
+    assert len(names) > 12
+    for module, name in (named.rsplit(".", 1) for named in names):
+        assert callable(getattr(import_module(f"orderly_bench.core.{module}"), name)), name
 
 
 def test_lists_and_a_file_give_the_same_numbers() -> None:

@@ -164,14 +164,3 @@ def needed_per_arm(rate_a: float, rate_b: float, power: float, alpha: float = 0.
         middle = (low + high) // 2
         low, high = (low, middle) if enough(middle) and enough(middle + 1) else (middle, high)
     return high
-
-
-def detectable_difference(rate_a: float, per_arm: int, power: float = 0.8, alpha: float = 0.05) -> float | None:
-    """Smallest rate above ``rate_a`` that is found with the power asked, to a tenth of a point; None when even all rooted is not."""
-    if exact_power(rate_a, 1.0, per_arm, alpha).power < power:
-        return None
-    low, high = rate_a, 1.0
-    while high - low > 0.0005:
-        middle = (low + high) / 2
-        low, high = (low, middle) if exact_power(rate_a, middle, per_arm, alpha).power >= power else (middle, high)
-    return high - rate_a

@@ -9,8 +9,6 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.recipe import Part
 
-MOST_CELL_ML = 100_000
-
 
 @dataclass(frozen=True)
 class Filling:
