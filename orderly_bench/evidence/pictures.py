@@ -66,7 +66,8 @@ def pictures_of(
                 _("Rates by arm"),
                 lambda palette: str(texts.rates_figure(found, palette)),
                 _(
-                    "{heading} of stuck by arm on {counted}; {interval_method} 95 % intervals; {p}.",
+                    "{heading} of stuck by arm on {counted}; {interval_method} {level} % intervals; {p}.",
+                    level=_level(a),
                     heading=heading,
                     counted=_counted(found),
                     interval_method=interval_method(a),
@@ -77,7 +78,8 @@ def pictures_of(
     if share and found.reading.findings:
         method = found.reading.findings[0].comparison.difference.method.replace(", t interval", ", t")
         caption = _(
-            "Differences in points with 95 % intervals ({method}) against the margin; {counted}; {p}.",
+            "Differences in points with {level} % intervals ({method}) against the margin; {counted}; {p}.",
+            level=_level(a),
             method=method,
             counted=_counted(found),
             p=p,
@@ -207,6 +209,11 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
     return made
 
 
+def _level(analysis: Analysis) -> str:
+    """What its intervals hold, in percent."""
+    return f"{100 * (1 - analysis.settings.alpha):g}"
+
+
 def _interaction(analysis: Analysis, days: str) -> list[Picture]:
     """One figure for every pair of factors, at most three; with more factors over the levels of the rest."""
     made = []
@@ -221,7 +228,8 @@ def _interaction(analysis: Analysis, days: str) -> list[Picture]:
             else _(", over the levels of {names}", names=all_of(n for n in names if n not in both))
         )
         caption = _(
-            "Rates on {days} with {interval_method} 95 % intervals{over}; do {both} and {both2} depend on each other: {p}.",
+            "Rates on {days} with {interval_method} {level} % intervals{over}; do {both} and {both2} depend on each other: {p}.",
+            level=_level(analysis),
             days=days,
             interval_method=interval_method(analysis),
             over=over,

@@ -74,4 +74,4 @@ def figure(
             size=12.5,
         )
         height += 18
-    return svg.drawing(frame.width, height, _("Differences in points of rooting with 95 % intervals"), body)
+    return svg.drawing(frame.width, height, _("Differences in points of rooting with their intervals"), body)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import shlex
 from datetime import timedelta
 from pathlib import Path
@@ -57,7 +58,9 @@ def test_a_planned_look_spends_its_share_and_the_end_has_what_is_left(
     assert session.scalars(select(InterimLook)).one().of_day == 14
     early = evidence(session, trial, 14)
     assert early.shared is not None and 0 < early.shared.alpha <= spent(0.05, 1, 2) < 0.006
-    assert flat(early.shared.words) in flat(client.get(f"{where}/compare").text)
+    early_page = flat(client.get(f"{where}/compare").text)
+    assert flat(early.shared.words) in early_page
+    assert re.search(r"99\.\d+ % intervals", early_page) and "95 % intervals" not in early_page
     seen(session, trial, actor, 1)
     found = evidence(session, trial)
     assert found.shared is not None and found.shared.before == (14,) and 0.04 < found.shared.alpha <= 0.05

@@ -8,7 +8,13 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
-from orderly_bench.core.judgement.doubts_of_pairs import cannot_convince, doubts_of_pairs, pairs_named, range_doubt
+from orderly_bench.core.judgement.doubts_of_pairs import (
+    bare_p,
+    cannot_convince,
+    doubts_of_pairs,
+    pairs_named,
+    range_doubt,
+)
 from orderly_bench.core.judgement.reach import smallest_of
 from orderly_bench.core.judgement.result import TermResult, Tested, headline_of, led_by_factor
 from orderly_bench.core.judgement.settings import Settings
@@ -363,7 +369,7 @@ def _interactions(terms: list[TermResult]) -> list[Caution]:
     for term in terms:
         if len(term.factors) > 1 and term.p is not None and term.p < INTERACTION:
             first, *others = term.factors
-            return [caution("interaction", first=first, second=listed(others), p=f"{term.p:.2g}")]
+            return [caution("interaction", first=first, second=listed(others), p=bare_p(term.p))]
     return []
 
 

@@ -119,6 +119,11 @@ def range_doubt(c: Comparison) -> list[Caution]:
     ]
 
 
+def bare_p(p: float) -> str:
+    """A p behind its own letter: ``0.026``, ``< 0.0001``."""
+    return p_value(p).removeprefix("p ").removeprefix("= ")
+
+
 def _varying(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
     found: list[Caution] = []
     for c in everything:
@@ -126,7 +131,7 @@ def _varying(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
             up, down = sides_of(one)
             said: dict[str, Any] = {"a": c.a.label, "b": c.b.label, "what": one.name}
             if one.reverses and up and down:
-                p = f"{one.reversal_p_adjusted or 0.0:.2g}"
+                p = bare_p(one.reversal_p_adjusted or 0.0)
                 found.append(
                     caution(
                         "reverses",
@@ -139,7 +144,7 @@ def _varying(everything: Sequence[Comparison], kind: Kind) -> list[Caution]:
                     )
                 )
             if one.ends_the_same and not c.verdict.clear:
-                p = f"{one.p_adjusted or 0.0:.2g}"
+                p = bare_p(one.p_adjusted or 0.0)
                 found.append(caution("varies_between_strata", each=each_stratum(one, kind), p=p, **said))
     kept: dict[str, Caution] = {}
     for doubt in sorted(found, key=lambda doubt: not doubt.serious):
