@@ -146,6 +146,12 @@ class Person:
             if self.driver.current_url.removeprefix(self.address).startswith(path):
                 return
 
+    def read(self, path: str) -> str:
+        """A page's words; where its results are still worked out it comes by itself once they are there."""
+        self.go(path)
+        self.wait_until(lambda: "They are done once and kept" not in self.text(), seconds=120)
+        return self.text()
+
     def find(self, path: str):
         """An element; a page that is still coming is waited for."""
         try:
@@ -161,11 +167,11 @@ class Person:
     def wait_for(self, path: str):
         return self.wait_until(lambda: self.find_or_none(path))
 
-    def wait_until(self, condition):
+    def wait_until(self, condition, seconds: int = 40):
         """Wait for a condition and give what it found; a part exchanged while looking is looked at again."""
         return WebDriverWait(
             self.driver,
-            40,
+            seconds,
             poll_frequency=0.05,
             ignored_exceptions=(StaleElementReferenceException, NoSuchElementException),
         ).until(lambda _driver: condition())

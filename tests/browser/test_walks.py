@@ -61,13 +61,6 @@ def closed(person: Person) -> None:
     person.wait_for("//header[@class='title']")
 
 
-def read(person: Person, path: str) -> str:
-    """A page's words, once its results are worked out."""
-    person.go(path)
-    person.wait_until(lambda: "They are done once and kept" not in person.text())
-    return person.text()
-
-
 def test_a_rate_from_nothing_to_how_many_to_stick(person: Person) -> None:
     person.sign_in("Ines")
     person.go("/trials")
@@ -91,7 +84,7 @@ def test_a_rate_from_nothing_to_how_many_to_stick(person: Person) -> None:
     for i in range(24):
         score_with_keys(person, "wn" if i % 3 == 0 else "w4")
     closed(person)
-    found = {page: read(person, f"{where}/{page}") for page in ("compare", "report")}
+    found = {page: person.read(f"{where}/{page}") for page in ("compare", "report")}
     stick = {page: re.findall(r"[Ss]tick (\d+)", text) for page, text in found.items()}
     assert stick["compare"] and set(stick["compare"]) == set(stick["report"]), stick
     assert int(stick["compare"][0]) > 60, "16 of 24 rooted: 40 plants for sure are more than 40 / (16 / 24)"
@@ -123,7 +116,7 @@ def test_a_look_at_a_jar_and_a_cup_says_to_the_end_what_can_not_be_told_apart(pe
         score_with_keys(person, "w3")
     closed(person)
     for page in ("compare", "conclude", "report"):
-        text = read(person, f"{where}/{page}")
+        text = person.read(f"{where}/{page}")
         assert doubt in text, page
         assert "Strength" not in text and "annot tell" not in text, page
 
@@ -156,7 +149,7 @@ def test_a_communal_tray_is_tipped_out_and_counted(person: Person) -> None:
         )
     closed(person)
     for page in ("compare", "report"):
-        text = read(person, f"{where}/{page}")
+        text = person.read(f"{where}/{page}")
         rooted = [int(k) for k in re.findall(r"\b(\d+) of 20\b", text)]
         assert sum(rooted[:2]) == 23, (page, text)
     rows = fetch(person, f"{where}/endpoint.csv").decode().splitlines()
@@ -190,8 +183,8 @@ def test_a_conclusion_keeps_its_marks_in_report_and_pdf(person: Person) -> None:
     person.wait_for("main a")
     person.go(of_demo("/trials/1/conclude"))
     marks = r"\[(carried by the data|against the data|beyond the data|not about the result|not checked)"
-    on_page = re.findall(marks, read(person, of_demo("/trials/1/conclude")))
-    in_report = re.findall(marks, read(person, of_demo("/trials/1/report")))
+    on_page = re.findall(marks, person.read(of_demo("/trials/1/conclude")))
+    in_report = re.findall(marks, person.read(of_demo("/trials/1/report")))
     pdf = PdfReader(io.BytesIO(fetch(person, of_demo("/trials/1/report.pdf"))))
     in_pdf = re.findall(marks, " ".join(" ".join(page.extract_text() for page in pdf.pages).split()))
     assert on_page and on_page == in_report == in_pdf

@@ -17,12 +17,14 @@ from orderly_bench.core.methods.randomisation import RandomisationTest, monte_ca
 from orderly_bench.core.randomise.arrangements import MOST_ENUMERATED, arrangements, product_of, ways
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 
-#: Largest support x splits of a stratum for exact convolution.
-MOST_CONVOLVED = 2_000_000
+#: Most sums that half of the strata may have together for the exact distribution of all.
+MOST_OF_HALF = 100_000
 #: Steps of the convolution of whole-number scores.
 MOST_STEPS = 100_000_000
 #: Scores that are whole numbers of one part in up to so many are convolved.
 FINEST = 400
+#: Different sums in order, and how probable each is.
+Sums = tuple[np.ndarray, np.ndarray]
 CHUNK = 4_000_000
 #: With more units than this for each different value, values are drawn by kind.
 MANY_ALIKE = 20
@@ -86,7 +88,7 @@ def _as_whole(values: np.ndarray) -> tuple[np.ndarray, int] | None:
     return np.round((values - values.min()) * part).astype(int), part
 
 
-def _convolved(values: np.ndarray, chosen: int) -> tuple[np.ndarray, np.ndarray] | None:
+def _convolved(values: np.ndarray, chosen: int) -> Sums | None:
     """Distribution of the sum of ``chosen`` of the values drawn without replacement; None where too large or not whole.
 
     Sums are counted value by value (the shift algorithm, Streitberg & Roehmel 1986, Stat Software Newsletter 12:10).
@@ -107,7 +109,7 @@ def _convolved(values: np.ndarray, chosen: int) -> tuple[np.ndarray, np.ndarray]
     return chosen * values.min() + held / part, counts[chosen, held] / counts[chosen].sum()
 
 
-def _of_stratum(values: np.ndarray, chosen: int) -> tuple[np.ndarray, np.ndarray] | None:
+def _of_stratum(values: np.ndarray, chosen: int) -> Sums | None:
     """Exact distribution of a stratum's sum, listed or convolved; None where neither is feasible."""
     if comb(values.size, chosen) <= MOST_ENUMERATED:
         sums = _splits(values, chosen)
@@ -115,7 +117,7 @@ def _of_stratum(values: np.ndarray, chosen: int) -> tuple[np.ndarray, np.ndarray
     return _convolved(values, chosen)
 
 
-def _merged(sums: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def _merged(sums: np.ndarray, weight: np.ndarray) -> Sums:
     rounded, where = np.unique(np.round(sums, 10), return_inverse=True)
     return rounded, np.bincount(where, weights=weight)
 
@@ -127,20 +129,42 @@ def _two(
     observed = float(values[labels == 0].sum())
     expected = float(sum(v.mean() * chosen for v, chosen in groups))
     limit = abs(observed - expected) - TIE
-    support, weight = np.zeros(1), np.ones(1)
-    for v, chosen in groups:
-        part = _of_stratum(v, chosen)
-        if part is None or support.size * part[0].size > MOST_CONVOLVED:
-            break
-        sums, here = part
-        support, weight = _merged(np.add.outer(support, sums).ravel(), np.multiply.outer(weight, here).ravel())
-    else:
-        hits = np.abs(support - expected) >= limit
-        return RandomisationTest(float(min(1.0, weight[hits].sum())), True, None, observed, observed - expected)
+    halves = _halves([_of_stratum(v, chosen) for v, chosen in groups])
+    if halves is not None:
+        return RandomisationTest(_as_far_out(*halves, expected, limit), True, None, observed, observed - expected)
     totals = np.zeros(draws)
     for v, chosen in groups:
         totals += _drawn_sums(v, [chosen], rng, draws)[:, 0]
     return monte_carlo_p(int((np.abs(totals - expected) >= limit).sum()), draws, observed, observed - expected)
+
+
+def _halves(parts: list[Sums | None]) -> tuple[Sums, Sums] | None:
+    """Sums over the strata in two halves of alike size, each in order; None where a half has too many."""
+    halves: list[Sums] = [(np.zeros(1), np.ones(1)), (np.zeros(1), np.ones(1))]
+    told = [part for part in parts if part is not None]
+    if len(told) < len(parts):
+        return None
+    for sums, here in sorted(told, key=lambda part: part[0].size, reverse=True):
+        smaller = int(halves[1][0].size < halves[0][0].size)
+        support, weight = halves[smaller]
+        if support.size > 1 and support.size * sums.size > MOST_OF_HALF:
+            return None
+        halves[smaller] = _merged(np.add.outer(support, sums).ravel(), np.multiply.outer(weight, here).ravel())
+    return halves[0], halves[1]
+
+
+def _as_far_out(first: Sums, second: Sums, expected: float, limit: float) -> float:
+    """Probability that two independent sums are together at least ``limit`` from ``expected``; the first's are in order.
+
+    Looked up in the first's tails, so that what they make together is never listed (Horowitz & Sahni 1974, J ACM 21:277).
+    """
+    support, weight = first
+    sums, here = second
+    up_to = np.concatenate([[0.0], np.cumsum(weight)])
+    from_on = np.concatenate([np.cumsum(weight[::-1])[::-1], [0.0]])
+    low = up_to[np.searchsorted(support, expected - limit - sums, side="right")]
+    high = from_on[np.searchsorted(support, expected + limit - sums, side="left")]
+    return float(min(1.0, here @ (low + high)))
 
 
 def _drawn_sums(values: np.ndarray, sizes: list[int], rng: np.random.Generator, draws: int) -> np.ndarray:
