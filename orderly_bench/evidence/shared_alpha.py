@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import floor
 
 import numpy as np
 
@@ -16,7 +15,7 @@ from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.layouts.draws import for_all_arms
 from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.methods.looks import planned_looks, spent
+from orderly_bench.core.methods.looks import planned_looks, rounded_down, spent
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence.rows import value_of
@@ -31,9 +30,6 @@ from orderly_bench.record.facts import (
 )
 from orderly_bench.record.settings import DRAWS
 from orderly_bench.record.value import TrialRecord
-
-#: Alpha is said with so many decimals, rounded down, and never below one of them.
-STEPS = 10_000
 
 
 @dataclass(frozen=True)
@@ -69,7 +65,7 @@ def shared_alpha(record: TrialRecord, planned_das: int | None) -> Shared | None:
     left = _by_redraw(record, stages, shares)
     if left is None:
         left = shares[-1] - (shares[-2] if len(shares) > 1 else 0.0)
-    return Shared(max(1, floor(STEPS * min(left, shares[-1]))) / STEPS, asked.alpha, tuple(stages[:-1]))
+    return Shared(rounded_down(min(left, shares[-1])), asked.alpha, tuple(stages[:-1]))
 
 
 def _by_redraw(record: TrialRecord, stages: Sequence[int], shares: Sequence[float]) -> float | None:

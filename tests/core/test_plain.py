@@ -23,9 +23,19 @@ TRAY = ["1", "1", "1", "2", "2", "2"] * 2
 ROOTED = [1, 1, 0, 1, 1, 1, 0, 0, 1, 0, None, 0]
 
 
-def test_the_example_in_the_module_holds() -> None:
-    found = doctest.testmod(plain)
-    assert found.attempted == 2 and found.failed == 0
+PACKAGE = Path(plain.__file__).parents[1]
+#: Modules with an example in what they say of themselves.
+WITH_EXAMPLES = sorted(
+    ".".join(file.relative_to(PACKAGE.parent).with_suffix("").parts)
+    for file in PACKAGE.rglob("*.py")
+    if "    >>> " in file.read_text()
+)
+
+
+@pytest.mark.parametrize("module", WITH_EXAMPLES)
+def test_the_examples_in_a_module_hold(module: str) -> None:
+    found = doctest.testmod(import_module(module))
+    assert found.attempted > 0 and found.failed == 0
 
 
 def test_every_name_that_the_page_of_methods_gives_is_there() -> None:

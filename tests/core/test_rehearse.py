@@ -24,7 +24,7 @@ from orderly_bench.core.plan.value import BlocksAre, Design, Plan
 from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.rehearse.blank_trial import BlankTrial, of_plan, of_two_arms
 from orderly_bench.core.rehearse.chance import chances
-from orderly_bench.core.rehearse.curve import Overtaken, curve, guess_of, sized
+from orderly_bench.core.rehearse.curve import Overtaken, curve, detectable, guess_of, point, sized
 from orderly_bench.core.rehearse.family import family_of
 from orderly_bench.core.rehearse.outcomes import Guess, simulated
 from orderly_bench.core.rehearse.verdicts import rehearse, run, settings_for, summed
@@ -308,6 +308,18 @@ def test_blocks_with_names_can_be_thought_larger() -> None:
     )
     guessed = replace(plan, treatments=replace(plan.treatments, arms=arms))
     assert len(curve(guessed, guess_of(guessed), 0)) >= 2
+
+
+def test_what_planned_looks_spend_is_not_there_to_find_anything_with() -> None:
+    arms = tuple(
+        replace(arm, guess=guess) for arm, guess in zip(two_by_two().treatments.arms, (0.3, 0.6, 0.3, 0.6), strict=True)
+    )
+    once = replace(two_by_two(), treatments=replace(two_by_two().treatments, arms=arms))
+    looked = replace(once, question=replace(once.question, planned_looks=(7, 14, 21)))
+    assert once.question.alpha_left == once.question.alpha == 0.05 and looked.question.alpha_left == 0.0263
+    chances = [point(plan, guess_of(plan), 400).great.share for plan in (once, looked)]
+    assert 0.02 < chances[0] - chances[1] < 0.2, "the same trials, held to less"
+    assert detectable(looked, guess_of(looked)) > detectable(once, guess_of(once))
 
 
 def test_a_curve_that_nobody_waits_for_stops_between_two_sizes() -> None:

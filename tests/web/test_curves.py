@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.chapters.design import curves as module
 from orderly_bench.chapters.design.curves import Curve, Curves
 from orderly_bench.chapters.design.seen import LAST, Pass
+from orderly_bench.chapters.design.views import freezes
 from orderly_bench.core.rehearse.curve import Overtaken
 from orderly_bench.trial.models import CurveKept, Trial
 from tests.core.test_plan import two_by_two
@@ -149,6 +150,22 @@ def test_a_kept_design_has_its_curve_at_once_after_a_restart(
     monkeypatch.undo()
     other = client.post(f"{where}/curve", data=form | {"guess_A": "30"})
     assert "have=0" in other.text, "another design is not"
+
+
+def test_what_planned_looks_leave_is_what_the_chances_are_at(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_trial(session, actor, control="bark + none", check_days="14, 28", planned_looks="14, 28")
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    form = form_of(trial, pieces="", guess_A="20", guess_B="80", guess_C="20", guess_D="80")
+    assert client.post(where, data=form).status_code == 303
+    for _ in range(LAST + 1):
+        shown = client.get(f"{where}/curve")
+    assert (
+        "Of alpha 0.05 the planned looks leave 0.0336 or more for the end: these chances are at 0.0336." in shown.text
+    )
+    session.expire_all()
+    frozen = " ".join(freezes(trial.plan))
+    assert "on day 42; arms compared before it on day 14, 28, out of the same alpha" in frozen
 
 
 def test_a_curve_that_was_dropped_is_asked_for_again_at_a_click(app: Flask, sign_in: SignIn, trial: Trial) -> None:

@@ -106,10 +106,12 @@ def drawn(plan: Plan, found: Pass, runs_out: tuple[int, str] | None) -> Seen:
     words = [say("seen/great", per_arm=here.per_arm, pair=pair_in_words(here.great), share=_of_100(here.great))]
     words += [say("seen/least", pair=pair_in_words(here.least), share=_of_100(here.least))] if least else []
     if found.step >= LAST:
-        eighty, ninety = (needed(points, aim, guess, plan.question.alpha) for aim in (ENOUGH, MORE))
+        eighty, ninety = (needed(points, aim, guess, plan.question.alpha_left) for aim in (ENOUGH, MORE))
         most = MOST_COUNTED if here.great.trials == 0 else points[-1].per_arm
         words.append(say("seen/needed", eighty=_about(eighty, most), ninety=_about(ninety, most)))
         words.append(_gap_words(guess, found.gap))
+    if plan.question.planned_looks:
+        words.append(say("seen/looks", alpha=plan.question.alpha, left=plan.question.alpha_left))
     ceiling = ceiling_words(list(guess.values)) if kind_of(guess.response).yes_no else ""
     words += [ceiling] if ceiling else []
     drawing = power.figure(great, least, here.per_arm, runs_out)

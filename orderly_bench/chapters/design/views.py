@@ -106,12 +106,16 @@ def _what_counts(asked: Question) -> str:
             response=kind_of(asked.response).heading.casefold(),
             endpoint_day=asked.endpoint_day,
         )
-    return _(
+    verdict = _(
         "the verdict: of {headline}, at alpha {alpha:g}, on day {endpoint_day}",
         headline=asked.headline,
         alpha=asked.alpha,
         endpoint_day=asked.endpoint_day,
     )
+    if not asked.planned_looks:
+        return verdict
+    days = ", ".join(map(str, asked.planned_looks))
+    return _("{verdict}; arms compared before it on day {days}, out of the same alpha", verdict=verdict, days=days)
 
 
 def freezes(plan: Plan) -> list[str]:

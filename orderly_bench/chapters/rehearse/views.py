@@ -217,7 +217,7 @@ def _settings(plan: Plan) -> Settings:
     control = next((treatments.level_names(arm) for arm in treatments.arms if arm.control), None)
     against = asked.headline is Headline.CONTROL and control is not None
     return Settings(
-        alpha=asked.alpha, margin=margin_of(asked.response, asked.margin_points, asked.margin_own), draws=verdicts.DRAWS, seed=1, control=control,
+        alpha=asked.alpha_left, margin=margin_of(asked.response, asked.margin_points, asked.margin_own), draws=verdicts.DRAWS, seed=1, control=control,
         against_control=against, response=asked.response, by_factor=asked.headline is Headline.FACTORS,
     )  # fmt: skip
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import sqrt
+from math import floor, sqrt
 
 import numpy as np
 
@@ -19,6 +19,7 @@ from orderly_bench.core.methods.hypergeometric import TIE
 from orderly_bench.core.randomise.drawn_layout import DrawnLayout
 
 MOST_LOOKS = 12
+STEPS = 10_000
 #: Cells of a table of draws x units worked on at once.
 CHUNK = 4_000_000
 
@@ -61,6 +62,20 @@ def spent(alpha: float, look: int, looks: int) -> float:
             "look", _("must be one of at most {most_looks}, from the first on", most_looks=MOST_LOOKS), look
         )
     return float(2 - 2 * ndtr(ndtri(1 - alpha / 2) / sqrt(look / looks)))
+
+
+def left_for_end(alpha: float, looks: int) -> float:
+    """Alpha that is left for the end after so many planned looks, at least: however they hang together, their shares are taken off.
+
+    >>> [left_for_end(0.05, looks) for looks in (0, 1, 3)]
+    [0.05, 0.0444, 0.0263]
+    """
+    return rounded_down(spent(alpha, looks + 1, looks + 1) - spent(alpha, looks, looks + 1)) if looks else alpha
+
+
+def rounded_down(alpha: float) -> float:
+    """Alpha as it is said and used: rounded down to one of ``STEPS``, and never below one of them."""
+    return max(1, floor(STEPS * alpha)) / STEPS
 
 
 def planned_looks(

@@ -7,6 +7,7 @@ from datetime import date
 from enum import StrEnum
 
 from orderly_bench.core.measures import Measure
+from orderly_bench.core.methods.looks import left_for_end
 from orderly_bench.core.plan.part import Page, Part, plan_field
 from orderly_bench.core.plan.rates import BookRate, KnownRate, read_book, read_known, write_book, write_known
 from orderly_bench.core.responses.classes import read_classes
@@ -142,6 +143,11 @@ class Question(Part):
     known: tuple[KnownRate, ...] = plan_field("known here", (), lines(read_known, write_known), ASKED)
     book: tuple[BookRate, ...] = plan_field("written elsewhere", (), lines(read_book, write_book), ASKED)
     anyway: str = plan_field("locked all the same", "")
+
+    @property
+    def alpha_left(self) -> float:
+        """Of alpha, what planned looks leave for the end, at least."""
+        return left_for_end(self.alpha, len(self.planned_looks))
 
     @property
     def scored_blind(self) -> bool:

@@ -113,7 +113,7 @@ def counted(group: str, day: date, stuck: int, pieces: Iterable[Sequence[Score]]
     """What a check found of such a group, by the scores of each piece's rooting sites; what nobody could see is not known.
 
     >>> counted("late", date(2026, 7, 1), 3, [[Score(State.DEAD, Roots.NONE)]]).words
-    'late on 1 July 2026: 0 of 3 rooted, 1 dead, 2 not known'
+    'late on 1 Jul 2026: 0 of 3 rooted, 1 dead, 2 not known'
     """
     rooted = bare = dead = 0
     for scores in pieces:

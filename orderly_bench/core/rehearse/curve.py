@@ -122,7 +122,7 @@ def point(plan: Plan, guess: Guess, trials: int, seed: int = 1) -> Point:
         Guesses that are all alike: there is nothing to find.
     """
     blank, family = blank_trial(plan)
-    found = chances(blank, family, guess, plan.question.alpha, trials, np.random.default_rng(seed))
+    found = chances(blank, family, guess, plan.question.alpha_left, trials, np.random.default_rng(seed))
     differ = [one for one in found if abs(one.guessed) > 1e-9]
     if not differ:
         raise InvalidInput(
@@ -214,7 +214,7 @@ def detectable(plan: Plan, guess: Guess, trials: int = 300) -> float | None:
     def chance(gap: float) -> float:
         values = tuple(low + gap if up else value for up, value in zip(raised, guess.values, strict=True))
         found = chances(
-            blank, family, replace(guess, values=values), plan.question.alpha, trials, np.random.default_rng(5)
+            blank, family, replace(guess, values=values), plan.question.alpha_left, trials, np.random.default_rng(5)
         )
         return max(found, key=lambda one: abs(one.guessed)).share
 

@@ -40,7 +40,7 @@ def to_stick(want: int, batches: str, rate: float | None, sure: int) -> Answer:
     """Cuttings for so many plants, from batches (how far they part counts) or a rate in percent, as sure as is asked for.
 
     >>> to_stick(100, "", 60.0, 95).result
-    {'stick': 182}
+    {'stick': 185}
     """
     exactly_one(batches=batches.strip() or None, rate=rate)
     if rate is not None:

@@ -58,7 +58,7 @@ class Conditions:
 def saturated(celsius: float) -> float:
     """Vapour pressure of saturated air, kPa; an array gives an array.
 
-    >>> round(saturated(20), 3)
+    >>> float(saturated(20).round(3))
     2.338
     """
     return 0.6108 * np.exp(17.27 * celsius / (celsius + 237.3))  # type: ignore[no-any-return]

@@ -44,6 +44,7 @@ SENTENCES: dict[str, str] = {
     "seen/pair": "{a} v {b}",
     "seen/of_100": "{share} of 100",
     "seen/needed": "for 80 of 100 {eighty} per arm, for 90 {ninety}.",
+    "seen/looks": "of alpha {alpha:g} the planned looks leave {left:g} or more for the end: these chances are at {left:g}.",
     "seen/over": "more than {n}",
     "seen/about": "about {n}",
     "seen/no_gap": "no difference that is possible is found 8 times in 10.",
