@@ -14,6 +14,7 @@ from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.translation import capital
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.added import Classed, Numbers
+from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
 from orderly_bench.core.telling.headline import more_units_words, not_worse_words, parted, read, values_words
@@ -81,11 +82,10 @@ def _terms(analysis: Analysis) -> list[str]:
 
 def _comparison(c: Comparison, analysis: Analysis) -> list[str]:
     """One comparison: effect with its interval, p, adjusted p, verdict and strength; what else was asked of it below."""
-    binary = kind_of(analysis.settings.response).yes_no
     how = {
         "name": c.a.label,
         "name2": c.b.label,
-        "effect_words": _effect_words(c, binary),
+        "effect_words": _effect_words(c, kind_of(analysis.settings.response)),
         "p": p_value(c.p),
         "by": c.adjusted_by,
         "model_p": p_value(c.p_adjusted),
@@ -151,14 +151,14 @@ def _of_the_rooted(arm: ArmResult) -> str:
     return _("; {of} rooted, {among} among these", of=of(arm.rooted, arm.stuck), among=size(among))
 
 
-def _effect_words(c: Comparison, binary: bool) -> str:
-    d = c.difference
+def _effect_words(c: Comparison, kind: Kind) -> str:
+    d, binary = c.difference, kind.yes_no
     if d.estimate is None:
         return _("no estimate")
     if d.interval is None:
         ends = _("no interval")
     else:
-        ends = f"{100 * d.interval.level:g} %: {span(d.interval.low, d.interval.high, binary, binary)}"
+        ends = f"{100 * d.interval.level:g} %: {span(d.interval.low, d.interval.high, binary, binary, apart_from=[kind.nothing])}"
     if binary:
         return _("{points} ({ends})", points=in_points(d.estimate, True), ends=ends)
     return f"{size(d.estimate)} ({ends})"

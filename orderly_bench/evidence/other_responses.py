@@ -117,14 +117,14 @@ def _strongest(names: dict[str, str], c: Comparison, response: Response) -> str:
             b=letters[c.b.name],
             p=p_value(c.p_adjusted),
         )
-    yes_no = kind_of(response).yes_no
-    ends = f" ({span(d.interval.low, d.interval.high, yes_no)})" if d.interval else ""
-    far = points(d.estimate) if yes_no else size(d.estimate)
+    kind = kind_of(response)
+    ends = f" ({span(d.interval.low, d.interval.high, kind.yes_no, apart_from=[kind.nothing])})" if d.interval else ""
+    far = points(d.estimate) if kind.yes_no else size(d.estimate)
     return _(
         "{a} v {b}: {effect} {far}{ends}, Holm {p}",
         a=letters[c.a.name],
         b=letters[c.b.name],
-        effect=kind_of(response).effect,
+        effect=kind.effect,
         far=far,
         ends=ends,
         p=p_value(c.p_adjusted),

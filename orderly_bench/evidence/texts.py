@@ -79,7 +79,8 @@ def permuted_factors(evidence: Evidence) -> set[str]:
 def _row(c: Comparison, analysis: Analysis) -> PairRow:
     d, share = c.difference, is_share(analysis)
     far = "none" if d.estimate is None else (points(d.estimate, True) if share else size(d.estimate))
-    ends = span(d.interval.low, d.interval.high, share, share) if d.interval else "none"
+    nothing = kind_of(analysis.settings.response).nothing
+    ends = span(d.interval.low, d.interval.high, share, share, apart_from=[nothing]) if d.interval else "none"
     counts = f"{counts_of(c.a)} v {counts_of(c.b)}"
     if share:
         sides = {"rooted": c.a.rooted, "stuck": c.a.stuck, "rooted2": c.b.rooted, "stuck2": c.b.stuck}

@@ -97,7 +97,7 @@ def init_dress(app: Flask) -> None:
         signs=numbers.signs,
         on_record=on_record,
         not_worse=reading.not_worse_words,
-        span=lambda interval: numbers.span(interval.low, interval.high, True, True),
+        span=lambda interval: numbers.span(interval.low, interval.high, True, True, apart_from=[0.0]),
         other_endpoint=other_words,
         capital=lambda text: capital(_(text)),
         day=lambda value: dated(value) if value else "",

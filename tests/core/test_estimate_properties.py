@@ -77,6 +77,8 @@ def check_directions(found: Analysis) -> None:
         signs = {np.sign(v) for v in (c.test.direction, c.above, c.apart_as_adjusted) if v}
         if c.clear and len(signs) > 1:
             assert grade(c, found.cautions, False).strength is Strength.CANNOT_TELL
+        if c.p_adjusted is not None and c.p_adjusted < 0.05 and interval and interval.low <= c.nothing <= interval.high:
+            assert any(doubt.code == "interval_against_p" for doubt in found.cautions), c
         best = turned(c)
         assert not c.test.direction or best.test.direction > 0
     reading = read(found)

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from orderly_bench.core.compare.tops import tops_against_roots
 from orderly_bench.core.design import bench, codes
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.numbers import of, p_value, points
+from orderly_bench.core.messages.numbers import of, p_value, points, span
 from orderly_bench.core.plan.recipe import Part, read_recipe
 from orderly_bench.core.plan.rules import endpoint_window_days
 from orderly_bench.core.prepare.medium import Filling, medium_need
@@ -299,3 +299,21 @@ def test_what_shows_no_roots_is_no_way_to_see_them(known_by: KnownBy) -> None:
         with pytest.raises(InvalidInput, match="how it is known: shows no roots"):
             check_score(Score(State.ALIVE, roots, number, known_by=known_by))
     assert check_score(Score(State.ALIVE, Roots.NOT_LOOKED, known_by=known_by)).known_by is known_by
+
+
+@pytest.mark.parametrize(
+    ("ends", "yes_no", "apart_from", "said"),
+    [
+        ((-0.381, -0.002), True, (0.0,), "−38.1 to −0.2"),
+        ((-0.381, 0.0), True, (0.0,), "−38 to 0"),
+        ((0.0002, 0.5), True, (0.0,), "+0.02 to +50.00"),
+        ((-0.003, 0.503), True, (0.0,), "−0.3 to +50.3"),
+        ((1.0004, 2.3), False, (1.0,), "1.0004 to 2.3000"),
+        ((1.2, 2.3), False, (1.0,), "1.2 to 2.3"),
+        ((0.12, 0.1521), True, (0.0, 0.15), "+12.0 to +15.2"),
+    ],
+)
+def test_an_end_never_reads_as_what_it_is_held_against(
+    ends: tuple[float, float], yes_no: bool, apart_from: tuple[float, ...], said: str
+) -> None:
+    assert span(*ends, yes_no, yes_no, apart_from=apart_from) == said

@@ -86,7 +86,7 @@ def doubts_about(
         *doubts_of_pairs(excluded.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
         *_interactions(terms),
         *_overall_and_pairs(settings.alpha, test, headline),
-        *_interval_and_p(settings.alpha, excluded.kept, headline),
+        *_interval_and_p(settings.alpha, excluded.kept, headline, everything),
         *_disagreement(settings.alpha, test, model),
         *_disagreement_of_terms(settings.alpha, terms),
         *_models(test, model, [term.model for term in terms]),
@@ -385,9 +385,12 @@ def _overall_and_pairs(alpha: float, test: RandomisationTest, comparisons: list[
     return [caution("overall_without_pair", variant, overall=overall, n=len(judged))]
 
 
-def _interval_and_p(alpha: float, observations: Observations, comparisons: list[Comparison]) -> list[Caution]:
-    """The interval shown holds no difference and p is clear, or the reverse: once, with the reason."""
-    for c in comparisons:
+def _interval_and_p(
+    alpha: float, observations: Observations, headline: list[Comparison], everything: list[Comparison]
+) -> list[Caution]:
+    """The interval shown holds no difference and p is clear, of any comparison, or the reverse of the headline's: once, with the reason."""
+    held = [c for c in (*headline, *everything) if c.p_adjusted is not None and c.p_adjusted < alpha]
+    for c in (*held, *headline):
         interval = c.difference.interval
         if interval is None or c.p_adjusted is None or c.p is None:
             continue
@@ -395,7 +398,7 @@ def _interval_and_p(alpha: float, observations: Observations, comparisons: list[
         if outside == (c.p_adjusted < alpha):
             continue
         if outside and c.p < alpha:
-            why = clause("why/family", n=len(comparisons))
+            why = clause("why/family", n=len(headline))
         elif (c.yes_no and c.units == (c.a.stuck + c.b.stuck) / 2) or smallest_of(observations, c) > COARSE * alpha:
             why = clause("why/discrete")
         else:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+from functools import partial
+from itertools import product
 from math import floor, log10
 
 from orderly_bench.core.messages.translation import all_of, decimal
@@ -100,18 +103,29 @@ def size(value: float) -> str:
     return decimal(text.replace("-", MINUS))
 
 
-def span(low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0) -> str:
-    """Both ends, with as many decimals as it takes to see that they differ; percentage points for a yes or no, with a decimal from
-    200 cuttings on, as the rate itself."""
-    scale = 100 if yes_no else 1
-    texts = [(points(low, sign), points(high, sign))] if yes_no else [(size(low), size(high))]
-    texts = texts if not yes_no or n < MANY else []
-    texts += [
-        (decimal(f"{scale * low:{'+' if sign else ''}.{d}f}"), decimal(f"{scale * high:{'+' if sign else ''}.{d}f}"))
-        for d in (1, 2, 3)
-    ]
-    ends = next((pair for pair in texts if pair[0] != pair[1]), texts[0])
-    return _("{ends} to {ends2}", ends=ends[0], ends2=ends[1]).replace("-", MINUS)
+def span(
+    low: float, high: float, yes_no: bool, sign: bool = False, n: int = 0, apart_from: Sequence[float] = ()
+) -> str:
+    """Both ends, with as many decimals as it takes to see that they differ, from one another and from what they are held against;
+    percentage points for a yes or no, with a decimal from 200 cuttings on, as the rate itself.
+
+    >>> span(-0.381, -0.002, True, True), span(-0.381, -0.002, True, True, apart_from=[0])
+    ('−38 to 0', '−38.1 to −0.2')
+    """
+    usual = [partial(points, sign=sign) if yes_no else size] if not yes_no or n < MANY else []
+    ways = [*usual, *(partial(_with_decimals, 100 if yes_no else 1, sign, digits) for digits in (1, 2, 3, 4))]
+
+    def told(way: Callable[[float], str]) -> bool:
+        apart = [(low, high), *product((low, high), apart_from)]
+        return way(low) != way(high) and all(way(a) != way(b) for a, b in apart if abs(a - b) > ROUNDED_TO_NOTHING)
+
+    way = next((way for way in ways if told(way)), ways[0])
+    return _("{ends} to {ends2}", ends=way(low), ends2=way(high))
+
+
+def _with_decimals(scale: int, sign: bool, digits: int, value: float) -> str:
+    text = decimal(f"{scale * value:{'+' if sign else ''}.{digits}f}").replace("-", MINUS)
+    return text.lstrip("+" + MINUS) if not any(digit in text for digit in "123456789") else text
 
 
 def part_of(part: float, whole: float | None) -> float:

@@ -10,9 +10,8 @@ from orderly_bench.core.responses.kind import Kind, Scale
 
 def interval_words(interval: Interval, kind: Kind) -> str:
     """An interval with its confidence."""
-    return _(
-        "{level:.3g} % interval {span}", level=100 * interval.level, span=span(interval.low, interval.high, kind.yes_no)
-    )
+    ends = span(interval.low, interval.high, kind.yes_no, apart_from=[kind.nothing])
+    return _("{level:.3g} % interval {span}", level=100 * interval.level, span=ends)
 
 
 def margin_words(margin: float, kind: Kind) -> str:
