@@ -9,6 +9,7 @@ from pathlib import Path
 
 from orderly_bench.cli.as_json import as_dict, rate_as_dict
 from orderly_bench.cli.numbers import number
+from orderly_bench.cli.options import add_alpha, add_seed
 from orderly_bench.cli.readable import readable
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
 from orderly_bench.core.judgement.analysis import analyse
@@ -29,12 +30,12 @@ ASSURANCE = 0.95
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Files and flags of the command."""
-    parser.add_argument("files", nargs="+", metavar="FILE.csv")
+    parser.add_argument("files", nargs="+", metavar="FILE.csv", help=_("a row per cutting, unit or look"))
     add_options(parser)
     parser.add_argument("--want", type=int, metavar="N", help=_("with --rate: how many to stick for N plants"))
     parser.add_argument(
         "--assurance",
-        type=float,
+        type=number,
         default=ASSURANCE,
         help=_("with --want: how often N are to be there; 0.95 is usual"),
     )
@@ -47,7 +48,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def add_options(parser: argparse.ArgumentParser) -> None:
     """Flags that say what a file is and how it is judged."""
-    parser.add_argument("--response", choices=[r.value for r in Response], default="rooted")
+    parser.add_argument(
+        "--response", choices=[r.value for r in Response], default="rooted", help=_("what is compared: rooted")
+    )
     parser.add_argument("--factors", help=_("columns that make up the arm, comma between: medium,hormone"))
     parser.add_argument("--unit", help=_("column of the unit several cuttings share: a pot, a jar"))
     parser.add_argument(
@@ -69,15 +72,22 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--column", help=_("column of the column of a Latin square"))
     parser.add_argument("--wave", help=_("column of the sticking occasion, for seasons"))
     parser.add_argument("--day", help=_("column of the day, where each row is one of several looks at a cutting"))
-    parser.add_argument("--interval", choices=("wilson", "clopper-pearson"), default="wilson")
+    parser.add_argument(
+        "--interval", choices=("wilson", "clopper-pearson"), default="wilson", help=_("of each arm's share: wilson")
+    )
     parser.add_argument("--control", help=_('the control arm: "medium=sand,hormone=none"'))
     parser.add_argument(
         "--margin", type=number, help=_("smallest difference that matters, in the unit of the estimate: 0.15")
     )
-    parser.add_argument("--alpha", type=number, default=0.05)
-    parser.add_argument("--draws", type=int, default=20_000)
-    parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--family", choices=("all", "control"), default="all")
+    add_alpha(parser)
+    parser.add_argument("--draws", type=int, default=20_000, help=_("redraws where p is not exact: 20000"))
+    add_seed(parser)
+    parser.add_argument(
+        "--family",
+        choices=("all", "control"),
+        default="all",
+        help=_("pairs that are compared: all, or each with the control"),
+    )
     parser.add_argument(
         "--max-t", action="store_true", help=_("with --family control: adjust by the joint redraw, not Holm")
     )

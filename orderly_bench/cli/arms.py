@@ -8,6 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 
 from orderly_bench.cli.one_file import answered
+from orderly_bench.cli.options import add_json
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
@@ -27,7 +28,7 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     parser.add_argument(
         "--blank", action="append", default=[], metavar="ASPECT=VALUE", help=_("a blank an added arm may be")
     )
-    parser.add_argument("--json", action="store_true")
+    add_json(parser)
     parser.set_defaults(run=run)
 
 

@@ -7,6 +7,7 @@ import json
 
 from orderly_bench.cli import analyse
 from orderly_bench.cli.one_file import answered
+from orderly_bench.cli.options import add_json
 from orderly_bench.core.conclude.facts import Facts, facts_of, facts_of_rate
 from orderly_bench.core.conclude.marks import judge
 from orderly_bench.core.conclude.sentences import Mark, Marked
@@ -34,10 +35,10 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
         help=_("which sentences a file carries"),
         epilog='./bench claims trial.csv --factors medium --text "Pumice rooted more."',
     )
-    parser.add_argument("file", metavar="FILE.csv")
+    parser.add_argument("file", metavar="FILE.csv", help=_("a row per cutting, unit or look"))
     analyse.add_options(parser)
     parser.add_argument("--text", required=True, help=_("what is claimed, in sentences"))
-    parser.add_argument("--json", action="store_true")
+    add_json(parser)
     parser.set_defaults(run=run)
 
 

@@ -8,6 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 
 from orderly_bench.cli.one_file import answered
+from orderly_bench.cli.options import add_json
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import Combined, OneTrial, combine
@@ -25,7 +26,7 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
         "file", metavar="TRIALS.csv", help=_("a row per trial and arm: trial, arm, k, n and, if wanted, n_effective")
     )
     parser.add_argument("--arms", metavar="A,B", help=_("the first minus the second; else the two in order of name"))
-    parser.add_argument("--json", action="store_true")
+    add_json(parser)
     parser.set_defaults(run=run)
 
 

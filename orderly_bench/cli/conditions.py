@@ -10,6 +10,7 @@ from pathlib import Path
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.cli.one_file import answered
+from orderly_bench.cli.options import add_json
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.conditions import Conditions, conditions
@@ -31,7 +32,7 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     parser.add_argument(
         "--as-written", action="store_true", help=_("find time, air, humidity and light by the names a logger's program gives them")
     )  # fmt: skip
-    parser.add_argument("--json", action="store_true")
+    add_json(parser)
     parser.set_defaults(run=run)
 
 

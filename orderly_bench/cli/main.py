@@ -11,6 +11,7 @@ from pathlib import Path
 
 from orderly_bench import __version__
 from orderly_bench.cli import analyse, arms, claims, combine, conditions, plan, rehearse, sums
+from orderly_bench.cli.numbers import number
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import use_language
@@ -41,7 +42,7 @@ def build_parser() -> argparse.ArgumentParser:
         help=_("how the nodes of the database stand"),
         epilog="ORDERLY_BENCH_DATABASE_URL=mysql+pymysql://user:password@a:3306,b:3306/name ./bench nodes --wait 60",
     )
-    seven.add_argument("--wait", type=float, default=0.0, help=_("wait so many seconds until all are in step"))
+    seven.add_argument("--wait", type=number, default=0.0, help=_("wait so many seconds until all are in step"))
     seven.set_defaults(run=_nodes)
     six = commands.add_parser(
         "words", help=_("write the list of all texts, to be said in another language"), epilog="./bench words"
@@ -50,7 +51,7 @@ def build_parser() -> argparse.ArgumentParser:
     three = commands.add_parser(
         "benchmark", help=_("medians of what people wait for"), epilog="./bench benchmark --repeats 3"
     )
-    three.add_argument("--repeats", type=int, default=5)
+    three.add_argument("--repeats", type=int, default=5, help=_("how often each is timed: 5"))
     three.set_defaults(run=_benchmark)
     two = commands.add_parser("prepare", help=_("bring the database up to date (used by ./bench)"))
     two.add_argument("--mode", choices=("demo", "run"), required=True)

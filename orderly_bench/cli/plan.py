@@ -10,6 +10,7 @@ from collections.abc import Callable
 import numpy as np
 
 from orderly_bench.cli.numbers import number
+from orderly_bench.cli.options import add_design, add_json
 from orderly_bench.core.design import simulated_power
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.translation import gettext as _
@@ -29,29 +30,24 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     )
     power.add_argument("--arms", required=True, help=_("true rates, comma between: 0.45,0.70"))
     power.add_argument("--per-arm", type=int, required=True, help=_("cuttings per arm over all blocks"))
-    power.add_argument("--per-unit", type=int)
-    power.add_argument("--icc", type=number)
-    power.add_argument("--blocks", type=int, default=1)
-    power.add_argument("--alpha", type=number, default=0.05)
-    power.add_argument("--trials", type=int, default=simulated_power.TRIALS)
-    power.add_argument("--seed", type=int, default=1)
+    add_design(power, simulated_power.TRIALS)
     stick = commands.add_parser(
         "stick-for",
         help=_("how many to stick for so many plants"),
         epilog="./bench stick-for --want 100 --from 31/50,18/40 --assurance 0.95",
     )
-    stick.add_argument("--want", type=int, required=True)
+    stick.add_argument("--want", type=int, required=True, help=_("plants wanted"))
     source = stick.add_mutually_exclusive_group(required=True)
-    source.add_argument("--rate", type=number)
+    source.add_argument("--rate", type=number, help=_("a rate that is known, as a proportion: 0.3"))
     source.add_argument("--from", dest="batches", help=_("earlier batches: 31/50,18/40"))
-    stick.add_argument("--assurance", type=number, default=0.95)
+    stick.add_argument("--assurance", type=number, default=0.95, help=_("how often they are to be there: 0.95"))
     agree = commands.add_parser(
         "kappa", help=_("agreement of two scorers"), epilog='./bench kappa --table "20,5;10,15" --weights linear'
     )
     agree.add_argument("--table", required=True, help=_("counts, rows by semicolon: '20,5;10,15'"))
-    agree.add_argument("--weights", choices=WEIGHTS, default="none")
+    agree.add_argument("--weights", choices=WEIGHTS, default="none", help=_("how much a step apart counts: none"))
     for parser, work in ((power, _power), (stick, _stick), (agree, _kappa)):
-        parser.add_argument("--json", action="store_true")
+        add_json(parser)
         parser.set_defaults(run=lambda arguments, work=work: _run(work, arguments))
 
 

@@ -7,6 +7,7 @@ import json
 import sys
 
 from orderly_bench.cli.numbers import number
+from orderly_bench.cli.options import add_design, add_json
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.rehearse import verdicts
@@ -22,14 +23,9 @@ def add_command(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -
     )
     parser.add_argument("--arms", required=True, help=_("true rates, comma between: 0.4,0.7"))
     parser.add_argument("--per-arm", type=int, required=True, help=_("cuttings per arm over all blocks"))
-    parser.add_argument("--per-unit", type=int)
-    parser.add_argument("--icc", type=number)
-    parser.add_argument("--blocks", type=int, default=1)
     parser.add_argument("--margin", type=number, help=_("smallest difference that matters, as a proportion: 0.15"))
-    parser.add_argument("--alpha", type=number, default=0.05)
-    parser.add_argument("--trials", type=int, default=verdicts.TRIALS)
-    parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--json", action="store_true")
+    add_design(parser, verdicts.TRIALS)
+    add_json(parser)
     parser.set_defaults(run=run)
 
 

@@ -23,23 +23,9 @@ def add_command(commands: Any) -> None:
     for one in SUMS.values():
         own = names.add_parser(one.name, help=_(one.words), epilog=one.command(one.example))
         for asked in one.asks:
-            if asked.kind.box:
-                own.add_argument(
-                    asked.option,
-                    dest=f"asked_{asked.name}",
-                    action="store_const",
-                    const="yes",
-                    default="",
-                    help=_(asked.words),
-                )
-            else:
-                own.add_argument(
-                    asked.option,
-                    dest=f"asked_{asked.name}",
-                    metavar=_("VALUE"),
-                    default="",
-                    help=_(asked.words),
-                )
+            how = {"action": "store_const", "const": "yes"} if asked.kind.box else {"metavar": _("VALUE")}
+            words = _(asked.words).replace("%", "%%")  # argparse takes one alone for a place to fill in
+            own.add_argument(asked.option, dest=f"asked_{asked.name}", default="", help=words, **how)
         own.add_argument("--json", action="store_true", help=_("as JSON: result, working, cautions"))
     parser.set_defaults(run=run)
 

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from math import isfinite
 
+from orderly_bench.core.messages.numbers import plain
 from orderly_bench.core.messages.translation import Typed
 from orderly_bench.core.messages.translation import gettext as _
 
@@ -44,7 +45,8 @@ class InvalidInput(OrderlyError):
 
     def __init__(self, argument: str, rule: str, value: object = None) -> None:
         self.argument, self.rule, self.value = argument, rule, value
-        given = "" if value is None else _(" (given: {value})", value=Typed(str(value)[:60]))
+        text = plain(value) if isinstance(value, float) else str(value)[:60]
+        given = "" if value is None else _(" (given: {value})", value=Typed(text))
         super().__init__(f"{_(argument)}: {_(rule)}{given}.")
 
 

@@ -13,6 +13,7 @@ from typing import Any, TypeVar
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure, read_as, units_of
+from orderly_bench.core.messages.numbers import plain
 from orderly_bench.core.messages.translation import gettext as _
 
 LONGEST_NUMBER = 20
@@ -208,7 +209,7 @@ class Kind:
 def _within(least: float, most: float, blank: Any) -> Callable[[Any, str], None]:
     def check(value: Any, label: str) -> None:
         if value != blank and not least <= value <= most:
-            rule = _("must be between {least:g} and {most:g}", least=least, most=most)
+            rule = _("must be between {least} and {most}", least=plain(least), most=plain(most))
             raise InvalidInput(label, rule + ("" if blank is NEEDED else _("; leave it blank for none")), value)
 
     return check

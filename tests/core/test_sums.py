@@ -186,3 +186,13 @@ def test_how_many_to_stick_is_what_the_method_says_and_takes_one_source() -> Non
     for typed in ({"batches": "31/50", "rate": "60"}, {}, {"batches": "31 of 50"}, {"batches": "60/50"}, {"rate": "0"}):
         with pytest.raises(InvalidInput):
             SUMS["stick"].of({"want": "100", "sure": "95"} | typed)
+
+
+@pytest.mark.parametrize(
+    ("k", "said"),
+    [(0, "none of 20: the true rate is at most 13.9 % at 95 %"), (20, "all of 20: the true rate is at least 86.1 %")],
+)
+def test_none_and_all_have_a_bound_beside_the_interval(k: int, said: str) -> None:
+    first, bound = SUMS["interval"].of({"k": str(k), "n": "20"}).working
+    assert "Wilson" in first and bound.startswith(said)
+    assert len(SUMS["interval"].of({"k": "7", "n": "20"}).working) == 1

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 from itertools import product
-from math import floor, log10
+from math import floor, isfinite, log10
 
 from orderly_bench.core.messages.translation import all_of, decimal
 from orderly_bench.core.messages.translation import gettext as _
@@ -101,6 +101,16 @@ def size(value: float) -> str:
     text = f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"
     text = f"{value:.11f}".rstrip("0") if "e" in text else text
     return decimal(text.replace("-", MINUS))
+
+
+def plain(value: float) -> str:
+    """A limit or what was typed, as people write it: no powers of ten, no decimals that say nothing.
+
+    >>> [plain(value) for value in (1e-06, 1e6, 250.0, -0.5, 0.1)]
+    ['0.000001', '1000000', '250', '−0.5', '0.1']
+    """
+    text = f"{value:.10f}".rstrip("0").rstrip(".")
+    return decimal(text.replace("-", MINUS)) if isfinite(value) and abs(value) < 1e15 else str(value)
 
 
 def span(

@@ -10,6 +10,7 @@ from types import MappingProxyType
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.measures import Measure
+from orderly_bench.core.messages.numbers import plain
 from orderly_bench.core.messages.translation import Typed, dated
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
@@ -270,7 +271,7 @@ def _text(what: str, value: str, longest: int, needed: bool = False) -> None:
 
 def _between(what: str, value: float | None, low: float, high: float) -> None:
     if value is not None and not low <= value <= high:
-        raise InvalidInput(what, _("must be between {low:g} and {high:g}", low=low, high=high), value)
+        raise InvalidInput(what, _("must be between {least} and {most}", least=plain(low), most=plain(high)), value)
 
 
 def _percent() -> Kind:

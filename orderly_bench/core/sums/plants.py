@@ -67,7 +67,7 @@ SUMS = (
         (
             Asked("want", N_("plants wanted"), whole(1, 100_000)), Asked("batches", N_("earlier batches, rooted/stuck"), text(300)),
             Asked("rate", N_("or a rate that is known, %"), number(0.01, 100, None)),
-            Asked("sure", N_("sure of enough, times in 100"), whole(50, 99)),
+            Asked("sure", N_("sure of enough, times in 100; 95 where blank"), whole(50, 99, 95)),
         ),
         to_stick, {"want": "100", "batches": "31/50, 18/40, 40/60", "sure": "95"},
     ),
