@@ -17,15 +17,19 @@ HEADED = {
     "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
 }  # fmt: skip
 _SIGNS = re.compile(r"[^a-z0-9]+")
+_OF_HUNDRED = re.compile(r"\b(pct|perc|per cent)\b")
+#: The longest root in centimetres.
+_LONGEST_CM = re.compile(r"(longest|longest root|root length|length of longest root|longest root length)( in)? cm")
+_NUMBER = re.compile(r"\d+(?:[.,]\d+)?")
 
 
 def plain_heading(typed: str) -> str:
     """A head without capitals and signs; a sign of percent is a word, for a share is no count.
 
-    >>> plain_heading("No. of roots"), plain_heading("Rooted (%)")
-    ('no of roots', 'rooted percent')
+    >>> plain_heading("No. of roots"), plain_heading("Rooted (%)"), plain_heading("pct_rooted")
+    ('no of roots', 'rooted percent', 'percent rooted')
     """
-    return _SIGNS.sub(" ", typed.casefold().replace("%", " percent ")).strip()
+    return _OF_HUNDRED.sub("percent", _SIGNS.sub(" ", typed.casefold().replace("%", " percent ")).strip())
 
 
 def as_named(table: Table, names: Sequence[str]) -> Table:
@@ -40,6 +44,27 @@ def as_named(table: Table, names: Sequence[str]) -> Table:
         if name not in header and len(alike) == 1:
             header[alike[0]] = name
     return replace(table, header=header)
+
+
+def lengths_in_mm(table: Table, but: Sequence[str] = ()) -> Table:
+    """The table with the longest root in mm where it was measured in cm; what is no number stays as it is, to be refused.
+
+    >>> lengths_in_mm(Table(["Longest root (cm)"], [["1,2"], [""], ["long"]], [2, 3, 4])).rows
+    [['12'], [''], ['long']]
+    """
+    others = {name.casefold() for name in but}
+    at = [
+        i for i, n in enumerate(table.header) if n.casefold() not in others and _LONGEST_CM.fullmatch(plain_heading(n))
+    ]
+    if len(at) != 1 or "longest_root_mm" in table.header:
+        return table
+
+    def in_mm(cell: str) -> str:
+        return f"{float(cell.replace(',', '.')) * 10:.6g}" if _NUMBER.fullmatch(cell.strip()) else cell
+
+    header = ["longest_root_mm" if i == at[0] else name for i, name in enumerate(table.header)]
+    rows = [[in_mm(cell) if i == at[0] else cell for i, cell in enumerate(cells)] for cells in table.rows]
+    return replace(table, header=header, rows=rows)
 
 
 def answers_plain(table: Table, names: Sequence[str]) -> Table:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import known_state, repeated_ids
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, headed
+from orderly_bench.formats.counts_over_time import last_counts
+from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, headed, lengths_in_mm
 from orderly_bench.formats.several_looks import NOT_LOOKED, last_looks
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -54,13 +56,12 @@ def read_old_trial(
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = _answered(headed(read_table(data), HEADED, [*factors, unit, block, day]))
-    tallied = None if day else one_by_one(table, "rooted", [*factors, unit, block], MOST_ROWS)
-    table = tallied or table
+    named = [*factors, unit, block, day]
+    table = _answered(headed(lengths_in_mm(read_table(data), named), HEADED, named))
     factors = [_as_headed(table, name) for name in factors]
     unit, block, day = (_as_headed(table, name) if name else "" for name in (unit, block, day))
-    if tallied is None:
-        table = _once_each(table, [*factors, *filter(None, (unit, block))], day)
+    beside = [*factors, *filter(None, (unit, block))]
+    table = _of_a_tally(table, beside, day) or _once_each(table, beside, day)
     if not factors:
         raise UnusableData(
             _("no column is named in which the arms differ"),
@@ -101,6 +102,14 @@ def _answered(table: Table) -> Table:
     return Table(header, rows, table.lines)
 
 
+def _of_a_tally(table: Table, beside: Sequence[str], day: str) -> Table | None:
+    """A row a cutting of a tally, as it was last counted; None where it is none."""
+    if not day:
+        return one_by_one(table, "rooted", beside, MOST_ROWS)
+    found = last_counts(table, day, "rooted", beside, MOST_ROWS)
+    return None if found is None else _sound(*found)
+
+
 def _once_each(table: Table, beside: Sequence[str], day: str) -> Table:
     """Each cutting once: as it was last seen, or refused where it stands twice and nobody says on which days."""
     columns = {name: [cells[i] for cells in table.rows] for i, name in enumerate(table.header)}
@@ -112,7 +121,11 @@ def _once_each(table: Table, beside: Sequence[str], day: str) -> Table:
             )
             raise UnusableData(twice[0].text.split(".")[0], remedy)
         return table
-    found, questions = last_looks(table, day, beside)
+    return _sound(*last_looks(table, day, beside))
+
+
+def _sound(found: Table, questions: Sequence[Caution]) -> Table:
+    """What looks come to, refused where it can't be true."""
     if wrong := next((one for one in questions if one.serious), None):
         raise UnusableData(wrong.text.rstrip("."), _("Put the row right"))
     return found

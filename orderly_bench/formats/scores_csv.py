@@ -15,7 +15,7 @@ from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_measured, read_whole
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.headings import HEADED, NO, YES, headed
+from orderly_bench.formats.headings import HEADED, NO, YES, headed, lengths_in_mm
 from orderly_bench.formats.table_csv import FORMULA_STARTS, Table, column, read_table
 
 MOST_ROWS = 5_000
@@ -60,7 +60,7 @@ def read_scores(data: bytes, planned_das: int, way: KnownBy) -> list[ScoreRow]:
     """
     read = read_table(data)
     but = ["root_number"] if "root_number" in read.header else []
-    table = headed(read, HEADS, but)
+    table = headed(lengths_in_mm(read), HEADS, but)
     if len(table.rows) > MOST_ROWS:
         raise UnusableData(_("more than {most} rows", most=str(MOST_ROWS)), _("Split the file"))
     column(table, "cutting")

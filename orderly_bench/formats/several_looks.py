@@ -46,7 +46,7 @@ def last_looks(table: Table, day: str, beside: Sequence[str]) -> tuple[Table, li
     at = column(table, day)
     if not table.rows:
         return table, []
-    days, after_sticking = _days(table, at, day)
+    days, after_sticking = days_of(table, at, day)
     places = [column(table, name) for name in (own, *beside)]
     of_cutting: dict[tuple[str, ...], list[int]] = {}
     for i in sorted(range(len(table.rows)), key=lambda i: days[i]):
@@ -79,7 +79,7 @@ def _questions(table: Table, found: Sequence[Followed]) -> list[Caution]:
     return told + ([caution("living_after_dead", n=risen, days=between, serious=True)] if risen else [])
 
 
-def _days(table: Table, at: int, name: str) -> tuple[list[float], bool]:
+def days_of(table: Table, at: int, name: str) -> tuple[list[float], bool]:
     """The day of each row, and whether they are counted from sticking as the first one is, or else dates."""
     cells = [cells[at] for cells in table.rows]
     counted = _counted(cells[0]) is not None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.translation import gettext as _
@@ -23,9 +24,33 @@ SUMMED = ("total", "totals", "grand total", "subtotal", "sum", "overall", "mean"
 PERCENT = (
     "{} percent", "percent {}", "percentage {}", "{} percentage", "percent", "rooting percent", "percent rooting", "rooting percentage", "rooting rate percent",
 )  # fmt: skip
+#: How people head the day of a look, and what is written beside what was counted.
+DAYS = (
+    "day", "days", "date", "das", "week", "weeks", "look", "check", "days after sticking", "day of look", "date of look", "counted on", "checked on",
+)  # fmt: skip
+COUNTS = (
+    "rooted",
+    "alive",
+    "callus",
+    "callused",
+    "note",
+    "notes",
+    "remarks",
+    "comment",
+    "comments",
+    *(one.format("rooted") for one in PERCENT),
+)
 #: *9/10*, *9 of 10*.
 _OF = re.compile(r"(\d{1,4}) ?(?:/|of|out of) ?(\d{1,4})", re.IGNORECASE)
 _SHARE = re.compile(r"(\d{1,3})(?:[.,](\d{1,6}))? ?(%?)")
+
+
+class Counted(NamedTuple):
+    """What a row of a tally says: how many did, were stuck and died."""
+
+    did: int
+    stuck: int
+    dead: int
 
 
 def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Table | None:
@@ -46,27 +71,18 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
     UnusableData
         A row that sums others, more of them and dead than stuck, a share that no number gives or several do, one number of roots for several cuttings, or too many.
     """
-    others = {name.casefold() for name in but}
-    share = None if outcome in table.header else _column_of(table, [one.format(outcome) for one in PERCENT], others)
-    if share is not None:
-        table = Table([outcome if i == share else name for i, name in enumerate(table.header)], table.rows, table.lines)
-    if outcome not in table.header:
+    found = counts_of(table, outcome, but)
+    if found is None:
         return None
-    at = table.header.index(outcome)
-    stuck, lost = (_column_of(table, names, others) for names in (STUCK, LOST))
-    tallies = [
-        _tally(_with_count(cells, at, stuck, share is not None, line), at, stuck, lost)
-        for cells, line in zip(table.rows, table.lines, strict=True)
-    ]
-    if not tallies or None in tallies or all(tally is not None and tally[1] == 1 for tally in tallies):
-        return None
-    _refuse_sums(table, [tally for tally in tallies if tally is not None], others)
+    table, tallies = found
+    at, others = table.header.index(outcome), {name.casefold() for name in but}
+    _refuse_looks(table, tallies, others)
+    _refuse_sums(table, tallies, others)
     bare = table if STATE in table.header else _with_state(table)
     state = bare.header.index(STATE)
     rows: list[list[str]] = []
     lines: list[int] = []
     for tally, cells, line in zip(tallies, bare.rows, bare.lines, strict=True):
-        assert tally is not None
         did, many, dead = tally
         if did + dead > many:
             told = _("{k} {outcome} and {d} dead are more than {n} stuck", k=str(did), outcome=outcome, d=str(dead), n=str(many))  # fmt: skip
@@ -82,7 +98,49 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
     return Table(bare.header, rows, lines)
 
 
-def _refuse_sums(table: Table, tallies: Sequence[tuple[int, int, int]], named: set[str]) -> None:
+def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, list[Counted]] | None:
+    """What each row of a tally counts, and the table with its outcome under that name; None where it is no tally."""
+    others = {name.casefold() for name in but}
+    share = None if outcome in table.header else _column_of(table, [one.format(outcome) for one in PERCENT], others)
+    if share is not None:
+        table = Table([outcome if i == share else name for i, name in enumerate(table.header)], table.rows, table.lines)
+    if outcome not in table.header:
+        return None
+    at = table.header.index(outcome)
+    stuck, lost = (_column_of(table, names, others) for names in (STUCK, LOST))
+    tallies = [
+        _tally(_with_count(cells, at, stuck, share is not None, line), at, stuck, lost)
+        for cells, line in zip(table.rows, table.lines, strict=True)
+    ]
+    told = [tally for tally in tallies if tally is not None]
+    if not told or len(told) < len(tallies) or all(tally.stuck == 1 for tally in told):
+        return None
+    return table, told
+
+
+def _refuse_looks(table: Table, tallies: Sequence[Counted], named: set[str]) -> None:
+    """Rows that differ in a day only, beside what was counted, are looks at the same cuttings unless somebody says otherwise."""
+    day = next((i for i, n in enumerate(table.header) if plain_heading(n) in DAYS and n.casefold() not in named), None)
+    if day is None:
+        return
+    counts = {i for i, name in enumerate(table.header) if plain_heading(name) in (*COUNTS, *STUCK, *LOST)}
+    seen: dict[tuple[object, ...], int] = {}
+    for i, (cells, tally) in enumerate(zip(table.rows, tallies, strict=True)):
+        key = (tally.stuck, *(cell for place, cell in enumerate(cells) if place != day and place not in counts))
+        first = seen.setdefault(key, i)
+        if table.rows[first][day] != cells[day]:
+            raise UnusableData(
+                _(
+                    "rows {first} and {other} differ in nothing but {day} and what was counted, as looks at the same cuttings do",
+                    first=table.lines[first], other=table.lines[i], day=table.header[day],
+                ),
+                _("Name it as the day of each look (--day); or, where each row was stuck on its own day, as wave or block"),
+                row=table.lines[i],
+                column=table.header[day],
+            )  # fmt: skip
+
+
+def _refuse_sums(table: Table, tallies: Sequence[Counted], named: set[str]) -> None:
     """A row that sums or averages others is no arm: told by its name, the last also by its numbers."""
     places = [i for i, name in enumerate(table.header) if name.casefold() in named]
     for i, (cells, line) in enumerate(zip(table.rows, table.lines, strict=True)):
@@ -104,15 +162,14 @@ def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | No
     return next((i for i in found if table.header[i].casefold() not in others), None)
 
 
-def _tally(cells: Sequence[str], at: int, stuck: int | None, lost: int | None) -> tuple[int, int, int] | None:
+def _tally(cells: Sequence[str], at: int, stuck: int | None, lost: int | None) -> Counted | None:
     """How many did, were stuck and died, of a row; None where it is none."""
     both = _OF.fullmatch(cells[at].strip())
     counts = [both[1], both[2]] if both else [cells[at].strip(), cells[stuck].strip()] if stuck is not None else []
     counts += [cells[lost].strip() or "0" if lost is not None else "0"]
     if len(counts) < 3 or not all(count.isascii() and count.isdigit() and len(count) < 5 for count in counts):
         return None
-    did, many, dead = map(int, counts)
-    return did, many, dead
+    return Counted(*map(int, counts))
 
 
 def _with_count(cells: list[str], at: int, stuck: int | None, shares: bool, line: int) -> list[str]:

@@ -26,7 +26,8 @@ from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed
+from orderly_bench.formats.counts_over_time import last_counts
+from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed, lengths_in_mm
 from orderly_bench.formats.several_looks import last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -116,7 +117,8 @@ def read_observations(
     """
     columns = columns or Columns()
     named_columns = [*factors, *columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
-    table = headed(as_named(read_table(data), named_columns), MEASURED, named_columns)
+    table = lengths_in_mm(as_named(read_table(data), named_columns), named_columns)
+    table = headed(table, MEASURED, named_columns)
     table = answers_plain(table, YES_OR_NO)
     table, columns, told = _row_a_cutting(table, named_columns, factors, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
@@ -189,6 +191,11 @@ def _row_a_cutting(
     """The table with one row a cutting, where its rows are looks at cuttings or a tally of several."""
     if columns.day is None:
         return _of_a_tally(table, named, response, columns)
+    outcome = Response.ROOTED if response is Response.DAYS else response
+    if kind_of(outcome).yes_no:
+        counted = last_counts(table, columns.day, outcome.value, [*factors, *columns.given().values()], MOST_ROWS)
+        if counted is not None:
+            return counted[0], columns, counted[1]
     found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
     return found, columns, told
 

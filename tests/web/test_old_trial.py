@@ -68,6 +68,27 @@ def test_roots_that_vanish_between_looks_are_put_right_first(session: Session, s
     assert session.scalars(select(Trial)).all() == []
 
 
+COUNTS = "tray,medium,Day,Rooted,Stuck\n" + "".join(
+    f"{medium}{n},{medium},{day},{rooted + n},20\n"
+    for medium, counted in (("grit", (4, 16)), ("bark", (1, 3)))
+    for day, rooted in zip((14, 42), counted, strict=True)
+    for n in (1, 2)
+)
+
+
+def test_counts_of_trays_at_several_looks_count_once(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    refused = bring(client, COUNTS, unit="tray")
+    assert refused.status_code == 422 and "differ in nothing but Day" in refused.text
+    assert "day of each look" in refused.text and session.scalars(select(Trial)).all() == []
+    fewer = bring(client, COUNTS.replace("grit1,grit,42,17", "grit1,grit,42,2"), unit="tray", day="day")
+    assert fewer.status_code == 422 and "3 had roots, then none" in fewer.text
+    assert bring(client, COUNTS, unit="tray", day="day").status_code == 303
+    found = evidence(session, session.scalars(select(Trial)).one())
+    assert found.analysis is not None
+    assert sorted((a.name, a.rooted, a.stuck) for a in found.analysis.arms) == [("bark", 9, 40), ("grit", 35, 40)]
+
+
 @pytest.mark.parametrize(
     "tally",
     [

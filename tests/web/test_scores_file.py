@@ -79,6 +79,9 @@ def test_a_sheet_is_taken_as_people_head_it(session: Session, sign_in: SignIn, t
     session.expire_all()
     kept = {s.cutting.unit.code: s for s in session.scalars(select(ScoreRecord))}
     assert [kept[c].roots for c in codes[4:6]] == ["seen, not counted", "none"]
+    assert send(sign_in, check, f"label,roots,Longest root (cm)\n{codes[7]},3,2.5\n").status_code == 303
+    in_cm = session.scalars(select(ScoreRecord).where(ScoreRecord.longest_root_mm == 25.0)).one()
+    assert in_cm.cutting.unit.code == codes[7]
     wrong = send(sign_in, check, f"label,rooted\n{codes[6]},perhaps\n")
     assert wrong.status_code == 422 and "neither 1 nor 0" in flat(wrong.text)
 

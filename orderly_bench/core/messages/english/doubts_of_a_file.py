@@ -16,6 +16,14 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "{rows:row|rows} of several looks at {pieces:cutting|cuttings}: each counts once, as it was last seen.",
         "Leave --day out if each row is a cutting of its own",
     ),
+    "several_looks/counts": (
+        "{rows:row|rows} of several looks at {trays:tray or pot|trays or pots}: each counts once, as it was last counted.",
+        "Leave --day out if each row counts cuttings of its own",
+    ),
+    "several_looks/uncounted": (
+        "{n:cutting was|cuttings were} not counted at the last check, and {n:~is|are} unknown there.",
+        "Add the count if there was one",
+    ),
     "several_looks/unseen": (
         "{n:cutting|cuttings} without roots {n:~was|were} not seen at the last check, and {n:~is|are} unknown there.",
         "Add {n:~its row|their rows} if {n:~it was|they were} looked at",
