@@ -11,7 +11,10 @@ from orderly_bench.formats.table_csv import Table
 YES, NO = ("1", "yes", "y", "true", "rooted"), ("0", "no", "n", "false", "none", "not rooted")
 #: The same column under many heads, without capitals and signs.
 HEADED = {
-    "rooted": ("rooted", "rooted y n", "rooted yes no"),
+    "rooted": (
+        "rooted", "rooted y n", "rooted yes no", "n rooted", "no rooted", "number rooted", "rooted cuttings", "cuttings rooted", "no of rooted cuttings",
+        "number of rooted cuttings",
+    ),
     "root_count": ("root count", "roots", "no of roots", "number of roots", "root number", "roots counted"),
     "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm", "longest root", "longest"),
     "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),

@@ -14,8 +14,11 @@ from orderly_bench.formats.table_csv import Table
 
 #: How people head the columns of a tally.
 STUCK = (
-    "stuck", "n", "of", "total", "cuttings", "number stuck", "no stuck", "no of cuttings", "number of cuttings", "planted", "taken",
+    "stuck", "n", "of", "total", "cuttings", "number stuck", "no stuck", "n stuck", "no of cuttings", "number of cuttings", "stuck cuttings",
+    "cuttings stuck", "planted", "taken",
 )  # fmt: skip
+#: Those that did not root, where nobody wrote how many were stuck.
+FAILED = ("not rooted", "unrooted", "non rooted", "failed", "failures", "without roots", "no roots")
 LOST = ("dead", "died", "losses", "lost")
 STATE = "state"
 #: How a row is named that sums or averages the others.
@@ -107,7 +110,9 @@ def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, li
     if outcome not in table.header:
         return None
     at = table.header.index(outcome)
-    stuck, lost = (_column_of(table, names, others) for names in (STUCK, LOST))
+    stuck, lost, failed = (_column_of(table, names, others) for names in (STUCK, LOST, FAILED))
+    if stuck is None and lost is None and failed is not None:
+        table, stuck = _with_stuck(table, at, failed)
     tallies = [
         _tally(_with_count(cells, at, stuck, share is not None, line), at, stuck, lost)
         for cells, line in zip(table.rows, table.lines, strict=True)
@@ -155,6 +160,16 @@ def _refuse_sums(table: Table, tallies: Sequence[Counted], named: set[str]) -> N
 
 def _with_state(table: Table) -> Table:
     return Table([*table.header, STATE], [[*cells, ""] for cells in table.rows], table.lines)
+
+
+def _with_stuck(table: Table, at: int, failed: int) -> tuple[Table, int]:
+    """The table with how many were stuck in the place of how many did not root, and where that stands."""
+    header = [STUCK[0] if i == failed else name for i, name in enumerate(table.header)]
+    rows = [
+        [str(int(c[at]) + int(c[failed])) if i == failed and c[at].isdecimal() and c[failed].isdecimal() else cell for i, cell in enumerate(c)]
+        for c in table.rows
+    ]  # fmt: skip
+    return Table(header, rows, table.lines), failed
 
 
 def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:

@@ -189,15 +189,27 @@ def _row_a_cutting(
     table: Table, named: Sequence[str], factors: Sequence[str], response: Response, columns: Columns
 ) -> tuple[Table, Columns, list[Caution]]:
     """The table with one row a cutting, where its rows are looks at cuttings or a tally of several."""
+    if response is Response.ROOTED and response.value not in table.header and "root_count" in table.header:
+        counted, columns, told = _row_a_cutting(_rooted_by_number(table), named, factors, response, columns)
+        return counted, columns, [*told, caution("rooted_by_number")]
     if columns.day is None:
         return _of_a_tally(table, named, response, columns)
     outcome = Response.ROOTED if response is Response.DAYS else response
     if kind_of(outcome).yes_no:
-        counted = last_counts(table, columns.day, outcome.value, [*factors, *columns.given().values()], MOST_ROWS)
-        if counted is not None:
-            return counted[0], columns, counted[1]
+        of_counts = last_counts(table, columns.day, outcome.value, [*factors, *columns.given().values()], MOST_ROWS)
+        if of_counts is not None:
+            return of_counts[0], columns, of_counts[1]
     found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
     return found, columns, told
+
+
+def _rooted_by_number(table: Table) -> Table:
+    """The table with what has one root or more as rooted; a blank number stays unknown, one that can't be read is refused."""
+    at = table.header.index("root_count")
+    numbers = [whole(cells[at], "root_count", line) for cells, line in zip(table.rows, table.lines, strict=True)]
+    told = ["" if number is None else "1" if number > 0 else "0" for number in numbers]
+    rows = [[*cells, rooted] for cells, rooted in zip(table.rows, told, strict=True)]
+    return Table([*table.header, Response.ROOTED.value], rows, table.lines)
 
 
 def _of_a_tally(

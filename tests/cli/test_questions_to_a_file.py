@@ -112,6 +112,20 @@ def test_a_time_has_no_p_without_waves(ask, factor: str, levels: tuple[str, str]
     assert ask(f"wave,{factor},rooted", waved, "--factors", factor, "--wave", "wave")["comparisons"][0]["p"] is not None
 
 
+def test_what_has_a_root_did_root_where_no_column_says_so(ask) -> None:
+    numbers = {"sand": ["0", "2", "", "0"], "bark": ["4", "1", "3", "0"]}
+    lines = [f"{medium},{n}" for medium, each in numbers.items() for n in each]
+    found = ask("medium,No. of roots", lines, "--factors", "medium")
+    assert {arm["arm"]: (arm["k"], arm["n"], arm["left_out"]) for arm in found["arms"]} == {
+        "sand": (1, 3, 1),
+        "bark": (3, 4, 0),
+    }
+    assert "rooted_by_number" in codes(found)
+    said = ask("medium,roots,rooted", [f"{line},{int(line[-1] not in ',01')}" for line in lines], "--factors", "medium")
+    assert "rooted_by_number" not in codes(said) and {arm["k"] for arm in said["arms"]} == {1, 2}
+    assert "root_count" in ask("medium,roots", ["sand,few", "bark,2"], "--factors", "medium")
+
+
 def test_a_strength_that_looks_like_a_year_is_none(ask) -> None:
     found = ask("hormone,rooted", rows(("1000", 18, 20), ("2000", 4, 20)), "--factors", "hormone")
     assert found["comparisons"][0]["p"] is not None

@@ -150,3 +150,28 @@ def test_the_control_of_one_factor_is_its_level(
     file = tmp_path / "trial.csv"
     assert main(["analyse", str(file), "--factors", "medium,tray", "--control", "bark"]) == 2
     assert "give one level for each factor: medium=…,tray=…" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize(
+    "written",
+    [
+        "pot,medium,n_stuck,n_rooted\n1,a,10,4\n2,a,10,6\n3,b,10,9\n4,b,10,8\n",
+        "pot,medium,Rooted cuttings,Not rooted\n1,a,4,6\n2,a,6,4\n3,b,9,1\n4,b,8,2\n",
+        "pot,medium,number rooted,cuttings stuck\n1,a,4,10\n2,a,6,10\n3,b,9,10\n4,b,8,10\n",
+    ],
+)
+def test_how_many_were_stuck_is_found_or_summed(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], written: str
+) -> None:
+    found = analysed(tmp_path, capsys, written, "--unit", "pot")
+    assert {arm["arm"]: (arm["k"], arm["n"]) for arm in found["arms"]} == {"a": (10, 20), "b": (17, 20)}  # type: ignore[attr-defined]
+
+
+def test_those_that_did_not_root_and_the_dead_are_not_summed(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """The dead may be among them, or beside them."""
+    file = tmp_path / "trial.csv"
+    file.write_text("medium,rooted,not rooted,dead\na,4,6,2\nb,9,1,0\n")
+    assert main(["analyse", str(file), "--factors", "medium"]) == 2
+    assert "how many were stuck in a column beside it" in capsys.readouterr().err

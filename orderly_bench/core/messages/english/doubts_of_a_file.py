@@ -12,6 +12,10 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
         "Say which it is",
     ),
+    "rooted_by_number": (
+        "No column says what rooted: what has one root or more did, and where the number is blank it is unknown.",
+        "Add a column rooted if less than a root counts, or if blank is none",
+    ),
     "several_looks": (
         "{rows:row|rows} of several looks at {pieces:cutting|cuttings}: each counts once, as it was last seen.",
         "Leave --day out if each row is a cutting of its own",
