@@ -14,7 +14,7 @@ from orderly_bench.core import measures
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages import numbers
 from orderly_bench.core.messages.specialists import words_in
-from orderly_bench.core.messages.translation import capital, dated, language
+from orderly_bench.core.messages.translation import capital, dated, in_full, language
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.part import Page, asked_on
 from orderly_bench.core.plan.question import Question
@@ -81,6 +81,7 @@ def init_dress(app: Flask) -> None:
     )
     app.jinja_env.filters.update(
         code=spaced,
+        format=lambda text, *values: in_full(text % values),
         share=lambda value, digits=0: f"{100 * value:.{digits}f}",
         level=lambda alpha: f"{100 * (1 - alpha):g}",
         part_of=numbers.part_of,

@@ -13,6 +13,7 @@ from orderly_bench.core.compare.tops import tops_against_roots
 from orderly_bench.core.design import bench, codes
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.numbers import of, p_value, points, span
+from orderly_bench.core.messages.translation import gettext
 from orderly_bench.core.plan.recipe import Part, read_recipe
 from orderly_bench.core.plan.rules import endpoint_window_days
 from orderly_bench.core.prepare.medium import Filling, medium_need
@@ -317,3 +318,10 @@ def test_an_end_never_reads_as_what_it_is_held_against(
     ends: tuple[float, float], yes_no: bool, apart_from: tuple[float, ...], said: str
 ) -> None:
     assert span(*ends, yes_no, yes_no, apart_from=apart_from) == said
+
+
+def test_no_text_writes_a_number_in_powers_of_ten() -> None:
+    assert gettext("{litres:.3g} L, {pieces:g} pieces", litres=1234.5, pieces=2_000_000) == "1230 L, 2000000 pieces"
+    assert gettext("{share:.2g} of it", share=0.000031) == "0.000031 of it"
+    error = InvalidInput("rate", "must lie above {least}", 3e-7)
+    assert str(error).endswith("(given: 0.0000003).")

@@ -349,3 +349,10 @@ def test_headless_speaks_it_too(tmp_path: Path, capsys: pytest.CaptureFixture[st
     finally:
         use_language()
     assert "Spalte 'medium' fehlt" in capsys.readouterr().err
+
+
+def test_no_page_writes_a_number_in_powers_of_ten(app: Flask) -> None:
+    page = app.jinja_env.from_string(
+        """{{ "%.3g"|format(1234.5) }}, {{ "%.2g"|format(0.00002) }}, {{ "%s of %g"|format("3", 4) }}"""
+    )
+    assert page.render() == "1230, 0.00002, 3 of 4"

@@ -16,6 +16,7 @@ from orderly_bench.core.conclude.plants import Fate, columns_of, fates_by_arm, p
 from orderly_bench.core.conclude.potting import CARD, Standing, now_or_later
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import in_full
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock import supplies
 from orderly_bench.evidence.cost import costs_typed, counted_as
@@ -192,7 +193,7 @@ def _from_the_record(trial: Trial, found: Evidence, stuff: Material, currency: s
     stuck = {letter: sum(own.values()) for letter, own in found.reconciliation.items()}
     each = {"minutes": time_spent.for_a_cutting(_spent(trial), stuck), "material": stuff.for_a_cutting(stuck)}
     typed = {
-        what if not letter else f"{what}_{letter}": f"{value:.3g}"
+        what if not letter else f"{what}_{letter}": in_full(f"{value:.3g}")
         for what, by_letter in each.items()
         for letter, value in by_letter.items()
         if value

@@ -8,6 +8,13 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.disagreements import (
+    interval_and_p,
+    judges,
+    judges_of_terms,
+    model_named,
+    overall_and_pairs,
+)
 from orderly_bench.core.judgement.doubts_of_pairs import (
     bare_p,
     cannot_convince,
@@ -15,14 +22,13 @@ from orderly_bench.core.judgement.doubts_of_pairs import (
     pairs_named,
     range_doubt,
 )
-from orderly_bench.core.judgement.reach import smallest_of
 from orderly_bench.core.judgement.result import TermResult, Tested, headline_of, led_by_factor
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.layouts.draws import interactions_in_blocks, needs_all_factors
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.one_arm_blocks import SetAside
-from orderly_bench.core.messages.numbers import in_points, listed, p_value, percent, points
+from orderly_bench.core.messages.numbers import in_points, listed, percent, points
 from orderly_bench.core.messages.say import caution, clause
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
@@ -41,8 +47,6 @@ NOT_STUCK_UNEVEN = 0.05
 ONE_POINT = 0.01
 #: Below this many units a side a shift has no 95 % interval.
 FEW_FOR_SHIFT = 6
-#: Where the smallest p that can be had is more than this share of alpha, p moves in steps that matter.
-COARSE = 0.1
 #: An interaction below this is worth a caution.
 INTERACTION = 0.10
 
@@ -85,10 +89,10 @@ def doubts_about(
         *_no_estimate(everything, kind),
         *doubts_of_pairs(excluded.kept, kind, settings.alpha, comparisons, [c for t in terms for c in t.contrasts]),
         *_interactions(terms),
-        *_overall_and_pairs(settings.alpha, test, headline),
-        *_interval_and_p(settings.alpha, excluded.kept, headline, everything),
-        *_disagreement(settings.alpha, test, model),
-        *_disagreement_of_terms(settings.alpha, terms),
+        *overall_and_pairs(settings.alpha, test, headline),
+        *interval_and_p(settings.alpha, excluded.kept, headline, everything),
+        *judges(settings.alpha, test, model),
+        *judges_of_terms(settings.alpha, terms),
         *_models(test, model, [term.model for term in terms]),
         *(_nothing_varies(observations, kind, test) if kind.yes_no else []),
     ]
@@ -373,86 +377,11 @@ def _interactions(terms: list[TermResult]) -> list[Caution]:
     return []
 
 
-def _overall_and_pairs(alpha: float, test: RandomisationTest, comparisons: list[Comparison]) -> list[Caution]:
-    """The overall test and the pairs answer different questions; where they differ, why."""
-    judged = [c for c in comparisons if c.p_adjusted is not None and c.factor is None]
-    if test.p is None or len(judged) < 2:
-        return []
-    clear = any(c.p_adjusted is not None and c.p_adjusted < alpha for c in judged)
-    if clear == (test.p < alpha):
-        return []
-    overall, variant = p_value(test.p), "reverse" if clear else ""
-    return [caution("overall_without_pair", variant, overall=overall, n=len(judged))]
-
-
-def _interval_and_p(
-    alpha: float, observations: Observations, headline: list[Comparison], everything: list[Comparison]
-) -> list[Caution]:
-    """The interval shown holds no difference and p is clear, of any comparison, or the reverse of the headline's: once, with the reason."""
-    held = [c for c in (*headline, *everything) if c.p_adjusted is not None and c.p_adjusted < alpha]
-    for c in (*held, *headline):
-        interval = c.difference.interval
-        if interval is None or c.p_adjusted is None or c.p is None:
-            continue
-        outside = not interval.low <= c.nothing <= interval.high
-        if outside == (c.p_adjusted < alpha):
-            continue
-        if outside and c.p < alpha:
-            why = clause("why/family", n=len(headline))
-        elif (c.yes_no and c.units == (c.a.stuck + c.b.stuck) / 2) or smallest_of(observations, c) > COARSE * alpha:
-            why = clause("why/discrete")
-        else:
-            why = clause("why/scale")
-        return [caution("interval_against_p", a=c.a.label, b=c.b.label, why=why)]
-    return []
-
-
-def _disagreement(alpha: float, test: RandomisationTest, model: ModelTest) -> list[Caution]:
-    if test.p is None or model.p is None or (test.p < alpha) == (model.p < alpha):
-        return []
-    p, model_p = _apart(test.p, model.p)
-    return [caution("judges_disagree", p=p, model=_named(model.name), model_p=model_p, alpha=f"{alpha:g}")]
-
-
-def _disagreement_of_terms(alpha: float, terms: list[TermResult]) -> list[Caution]:
-    """The same of a main effect: the first over which its two judges part."""
-    for term in terms:
-        p, q = term.test.p if term.test is not None else None, term.model.p
-        if p is None or q is None or (p < alpha) == (q < alpha):
-            continue
-        said = _apart(p, q)
-        return [
-            caution(
-                "judges_disagree",
-                "term",
-                factor=term.name,
-                p=said[0],
-                model=_named(term.model.name),
-                model_p=said[1],
-                alpha=f"{alpha:g}",
-            )
-        ]
-    return []
-
-
-def _named(model: str) -> str:
-    """``logistic model``; a name that says it is one stays."""
-    return _(model) if "model" in model else _("{name} model", name=model)
-
-
-def _apart(p: float, q: float) -> tuple[str, str]:
-    """Both with as many figures as it takes to see that they differ, two at least."""
-    for digits in range(2, 6):
-        if f"{p:.{digits}g}" != f"{q:.{digits}g}":
-            return f"{p:.{digits}g}", f"{q:.{digits}g}"
-    return f"{p:.6g}", f"{q:.6g}"
-
-
 def _models(test: RandomisationTest, model: ModelTest, models: list[ModelTest]) -> list[Caution]:
     lost = [m.name for m in [model, *models] if m.p is None and m.name != "no model"]
     found = []
     if (lost and test.p is not None) or any(m.p is None and m.name != "no model" for m in models):
-        found.append(caution("model_not_finite", model=_named(lost[0])))
+        found.append(caution("model_not_finite", model=model_named(lost[0])))
     if model.name == "Poisson":
         found.append(caution("no_overdispersion"))
     return found

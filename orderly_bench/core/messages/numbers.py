@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 from itertools import product
-from math import floor, isfinite, log10
+from math import floor, log10
 
-from orderly_bench.core.messages.translation import all_of, decimal
+from orderly_bench.core.messages.translation import all_of, decimal, in_full
 from orderly_bench.core.messages.translation import gettext as _
 
 USUAL_ALPHA = 0.05
@@ -109,8 +109,7 @@ def plain(value: float) -> str:
     >>> [plain(value) for value in (1e-06, 1e6, 250.0, -0.5, 0.1)]
     ['0.000001', '1000000', '250', '−0.5', '0.1']
     """
-    text = f"{value:.10f}".rstrip("0").rstrip(".")
-    return decimal(text.replace("-", MINUS)) if isfinite(value) and abs(value) < 1e15 else str(value)
+    return decimal(in_full(f"{value:.12g}").replace("-", MINUS))
 
 
 def span(

@@ -8,12 +8,17 @@ An English text is its own key, with its values in braces; whole numbers choose 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable, Mapping
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
+from decimal import Decimal as Exactly
 from functools import lru_cache, wraps
 from typing import ParamSpec, TypeVar
+
+#: As Python writes what is large or small.
+_POWER = re.compile(r"[+-]?\d+(?:\.\d+)?e[+-]\d+")
 
 
 def one_or_many(n: int) -> int:
@@ -103,7 +108,7 @@ class Counted(int):
 
     def __format__(self, spec: str) -> str:
         if "|" not in spec:
-            return format(int(self), spec)
+            return in_full(format(int(self), spec))
         forms = spec.removeprefix("~").split("|")
         word = forms[self.form_of(abs(int(self)))]
         return word if spec.startswith("~") else f"{int(self)} {word}"
@@ -146,7 +151,16 @@ class Decimal(float):
     """A number in a template, with the language's mark before its decimals."""
 
     def __format__(self, spec: str) -> str:
-        return decimal(format(float(self), spec))
+        return decimal(in_full(format(float(self), spec)))
+
+
+def in_full(written: str) -> str:
+    """A number without powers of ten; any other text as it is.
+
+    >>> in_full("1.23e+03"), in_full("5e-05"), in_full("12.5"), in_full("inf")
+    ('1230', '0.00005', '12.5', 'inf')
+    """
+    return f"{Exactly(written):f}" if _POWER.fullmatch(written) else written
 
 
 def decimal(written: str) -> str:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
+from orderly_bench.core.messages.translation import in_full
 from orderly_bench.core.plan.recipe import read_recipe, spelled_out
 from orderly_bench.core.sums.sum import Answer, SumKind
 from orderly_bench.core.typed import Asked, number, text, whole
@@ -32,9 +33,13 @@ def medium(containers: int, ml: float, settling: float, waste: float, recipe: st
     working = [
         _("{containers} x {ml:g} mL = {filled:.4g} L", containers=containers, ml=ml, filled=filled),
         _("/ (1 - {settling:g}) settling x (1 + {waste:g}) waste = {litres:.4g} L", settling=settling, waste=waste, litres=litres),
-        *(f"{name}: {share / litres:.3g} x {litres:.4g} = {share:.4g} L" for name, share in shares.items()),
+        *(f"{name}: {share / litres:.3g} x {_in_litres(litres)} = {_in_litres(share)} L" for name, share in shares.items()),
     ]  # fmt: skip
     return Answer({"litres": litres, "parts": shares}, tuple(working))
+
+
+def _in_litres(litres: float) -> str:
+    return in_full(f"{litres:.4g}")
 
 
 def porosity(volume_ml: float, dry_g: float, saturated_g: float, drained_g: float) -> Answer:

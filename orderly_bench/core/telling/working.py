@@ -10,7 +10,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import clause, say
-from orderly_bench.core.messages.translation import Typed
+from orderly_bench.core.messages.translation import Typed, in_full
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval, normal_quantile
@@ -39,7 +39,7 @@ def show_working(analysis: Analysis) -> list[Working]:
 
 
 def _number(value: float) -> str:
-    return f"{value:.4g}"
+    return in_full(f"{value:.4g}")
 
 
 def _span(interval: Interval) -> str:
