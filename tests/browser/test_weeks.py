@@ -12,7 +12,7 @@ import pytest
 from orderly_bench.trial import intake
 from tests.browser.conftest import Person, of_demo, score_with_keys
 from tests.browser.test_before_the_trial import started
-from tests.browser.test_walks import chosen, closed, locked_and_stuck, opened, read
+from tests.browser.test_walks import chosen, closed, locked_and_stuck, opened
 
 pytestmark = pytest.mark.browser
 EACH = 8
@@ -45,7 +45,7 @@ def test_missed_water_and_an_arm_given_up_are_read_beside_what_came_of_it(person
         score_with_keys(person, "w4")
     closed(person)
     for page in ("compare", "report"):
-        text = read(person, f"{where}/{page}")
+        text = person.read(f"{where}/{page}")
         assert text.count(f"{EACH} of {EACH}") >= 2, "what was given up and thrived counts all the same"
         assert "abandoned: wilted, not watered any more" in text, page
         assert "Water: 0 of 4 done, 4 left out for a reason, longest gap 20 days" in text, page
@@ -138,7 +138,7 @@ def test_a_logger_s_file_makes_light_a_rival_of_the_medium(person: Person, tmp_p
         score_with_keys(person, "w4")
     closed(person)
     for page in ("compare", "conclude", "report"):
-        assert "less light" in read(person, f"{where}/{page}"), page
+        assert "less light" in person.read(f"{where}/{page}"), page
 
 
 def test_a_large_log_is_stopped_midway_and_sent_again(

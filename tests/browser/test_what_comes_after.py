@@ -7,7 +7,7 @@ from selenium.webdriver.support.ui import Select
 
 from tests.browser.conftest import Person, score_with_keys
 from tests.browser.test_before_the_trial import started
-from tests.browser.test_walks import chosen, closed, locked_and_stuck, opened, read
+from tests.browser.test_walks import chosen, closed, locked_and_stuck, opened
 
 pytestmark = pytest.mark.browser
 EACH = 10
@@ -40,7 +40,7 @@ def labels(person: Person) -> list[str]:
 
 def test_a_way_adopted_comes_back_with_the_next_plan_of_the_plant(person: Person) -> None:
     where = told_apart(person, "Daphne mezereum")
-    read(person, f"{where}/conclude")
+    person.read(f"{where}/conclude")
     person.find("input[name='decision'][value='adopt']").click()
     person.fill("text", "More rooted in A.")
     person.driver.execute_script("arguments[0].closest('details').open = true", person.find("[name='adopted']"))
@@ -66,7 +66,7 @@ def where_code(person: Person) -> str:
 
 def test_plants_that_die_in_their_pots_turn_the_answer(person: Person) -> None:
     where = told_apart(person, "Hebe pinguifolia")
-    before = read(person, f"{where}/compare")
+    before = person.read(f"{where}/compare")
     assert f"{EACH} of {EACH}" in before and "died" not in before
     person.go(f"{where}/stick")
     codes = [one.split(",")[0] for one in labels(person) if ", arm A" in one]
@@ -80,7 +80,7 @@ def test_plants_that_die_in_their_pots_turn_the_answer(person: Person) -> None:
         person.wait_until(
             lambda fate=fate: fate in person.find("main").text and not person.find_or_none("main .problem")
         )
-    after = read(person, f"{where}/compare")
+    after = person.read(f"{where}/compare")
     assert "Of what had rooted at the endpoint 9 died" in after and f"A 9 of {EACH}" in after
-    more = read(person, f"{where}/compare/more")
+    more = person.read(f"{where}/compare/more")
     assert "what died since counts as failed" in more
