@@ -84,6 +84,11 @@ def test_arms_places_and_digests_are_what_they_were(engine: Engine, said: dict) 
             assert now == was["units"]
 
 
+def alike(p: float | None, was: float | None) -> bool:
+    """But for rounding: sums are taken in another order now."""
+    return p is None if was is None else p == pytest.approx(was, rel=1e-12)
+
+
 def of_that_time(rooted: np.ndarray, stuck: np.ndarray, level: float = 0.95) -> Difference:
     """The blocked difference as the version that left the lab had it: Sato's symmetric interval (1989)."""
     k, n = rooted.astype(float), stuck.astype(float)
@@ -110,14 +115,14 @@ def test_verdicts_and_counts_are_what_they_were(engine: Engine, said: dict, monk
             judged += 1
             found = evidence(session, trial)
             assert found.analysis is not None and found.reading is not None
-            assert found.analysis.test.p == pytest.approx(was["overall_p"], rel=1e-12)
+            assert alike(found.analysis.test.p, was["overall_p"])
             assert found.analysis.design == was["design"]
             assert [[a.name, a.rooted, a.stuck, a.left_out] for a in found.analysis.arms] == was["arms_counts"]
             for c, (a, b, p, adjusted, verdict, *numbers) in zip(
                 found.analysis.comparisons, was["comparisons"], strict=True
             ):
                 assert (c.a.name, c.b.name, c.verdict.value) == (a, b, verdict)
-                assert c.p == pytest.approx(p, rel=1e-12) and c.p_adjusted == pytest.approx(adjusted, rel=1e-12)
+                assert alike(c.p, p) and alike(c.p_adjusted, adjusted)
                 interval = c.difference.interval
                 assert interval is not None
                 assert [c.difference.estimate, interval.low, interval.high] == pytest.approx(numbers, abs=1e-12)
