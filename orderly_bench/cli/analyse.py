@@ -190,8 +190,6 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         raise InvalidInput("--rate", _("is of one arm, a look of several; give one of the two"))
     if arguments.single and arguments.unit:
         raise InvalidInput("--single", _("each piece is a unit, or several share one; give one of the two"))
-    if arguments.single and arguments.day:
-        raise InvalidInput("--single", _("is of a tally, --day of looks at each cutting; give one of the two"))
     if arguments.blocks_in_waves and not arguments.block:
         raise InvalidInput("--blocks-in-waves", _("goes with --block"))
     names = ("unit", "block", "pair", "whole_plot", "row", "column", "wave")

@@ -29,7 +29,7 @@ PERCENT = (
 )  # fmt: skip
 #: How people head the day of a look, and what is written beside what was counted.
 DAYS = (
-    "day", "days", "date", "das", "week", "weeks", "look", "check", "days after sticking", "day of look", "date of look", "counted on", "checked on",
+    "day", "days", "date", "das", "week", "weeks", "look", "days after sticking", "day of look", "date of look", "counted on", "checked on",
 )  # fmt: skip
 COUNTS = (
     "rooted",

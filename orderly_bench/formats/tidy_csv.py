@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
@@ -190,15 +190,18 @@ def _row_a_cutting(
 ) -> tuple[Table, Columns, list[Caution]]:
     """The table with one row a cutting, where its rows are looks at cuttings or a tally of several."""
     if response is Response.ROOTED and response.value not in table.header and "root_count" in table.header:
-        counted, columns, told = _row_a_cutting(_rooted_by_number(table), named, factors, response, columns)
-        return counted, columns, [*told, caution("rooted_by_number")]
+        counted, by_row, told = _row_a_cutting(_rooted_by_number(table), named, factors, response, columns)
+        return counted, by_row, [*told, caution("rooted_by_number")]
     if columns.day is None:
         return _of_a_tally(table, named, response, columns)
     outcome = Response.ROOTED if response is Response.DAYS else response
     if kind_of(outcome).yes_no:
         of_counts = last_counts(table, columns.day, outcome.value, [*factors, *columns.given().values()], MOST_ROWS)
         if of_counts is not None:
-            return of_counts[0], columns, of_counts[1]
+            counted, by_row, told = _rows_as_units(of_counts[0], columns)
+            return counted, by_row, [*told, *of_counts[1]]
+    if columns.single:
+        raise InvalidInput("--single", _("is of a tally, and here each row is a look at one cutting; leave it out"))
     found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
     return found, columns, told
 
@@ -219,12 +222,15 @@ def _of_a_tally(
     if kind_of(response).scale is not Scale.YES_NO:
         return table, columns, []
     found = one_by_one(table, response.value, named, MOST_ROWS)
-    if found is None:
-        return table, columns, []
+    return (table, columns, []) if found is None else _rows_as_units(found, columns)
+
+
+def _rows_as_units(found: Table, columns: Columns) -> tuple[Table, Columns, list[Caution]]:
+    """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise."""
     if columns.unit or columns.single:
         return found, columns, []
     rows = [[*cells, str(line)] for cells, line in zip(found.rows, found.lines, strict=True)]
-    told = caution("tally", rows=len(table.rows), pieces=len(rows))
+    told = caution("tally", rows=len(set(found.lines)), pieces=len(rows))
     return Table([*found.header, TALLIED], rows, found.lines), replace(columns, unit=TALLIED), [told]
 
 

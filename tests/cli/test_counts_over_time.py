@@ -74,6 +74,18 @@ def test_a_tray_that_was_not_counted_at_the_last_check_is_unknown_there(ask) -> 
     assert any("12 cuttings were not counted at the last check" in c["text"] for c in found["cautions"])
 
 
+def test_what_is_counted_together_is_one_unit_until_somebody_says_otherwise(ask) -> None:
+    header = "Medium,Day,Rooted,Stuck"
+    by_medium = ["sand,14,2,20", "bark,14,6,20", "sand,42,5,20", "bark,42,16,20"]
+    found = ask(header, by_medium, "--factors", "Medium", "--day", "Day")
+    assert counts(found) == {"bark": (16, 20), "sand": (5, 20)} and found["overall"]["p"] is None
+    assert {"tally", "several_looks"} <= codes(found)
+    singly = ask(header, by_medium, "--factors", "Medium", "--day", "Day", "--single")
+    assert singly["overall"]["p"] < 0.01 and "tally" not in codes(singly)
+    days = ask(header, by_medium, "--factors", "Medium", "--day", "Day", "--response", "days_to_root")
+    assert days["overall"]["p"] is None
+
+
 def test_a_number_that_falls_is_asked_about(ask) -> None:
     fewer = [line.replace("b1,bark,42,9", "b1,bark,42,7") for line in rows()]
     found = ask(HEADER, fewer, *FLAGS, "--day", "Day")

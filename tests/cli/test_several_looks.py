@@ -91,7 +91,7 @@ def test_roots_that_vanish_and_lives_after_death_are_questioned(ask) -> None:
         ([*looks(SEEN), "b0,bark,28,1,"], (), "'b0' stands twice on one day (row 34 too)"),
         ([*looks(SEEN), "b0,bark,soon,1,"], (), "row 50, column day: 'soon' is no day"),
         ([*looks(SEEN), "b0,bark,,1,"], (), "row 50, column day: '' is no day"),
-        (looks(SEEN), ("--single",), "give one of the two"),
+        (looks(SEEN), ("--single",), "each row is a look at one cutting"),
     ],
 )  # fmt: skip
 def test_what_can_not_be_looks_is_refused_with_its_row(
