@@ -75,7 +75,7 @@ def test_a_file_that_can_t_be_kept_is_refused_with_its_place(text: str, says: st
     ("change", "says"),
     [
         ({}, ""), ({"across_cm": 5.5}, "5 x 8 cells of 5.5 cm take 44 x 27.5 cm, and the tray is 38 x 24 cm outside"),
-        ({"rows": 8, "columns": 5}, ""), ({"volume_ml": 6000.0}, "6000 mL in 4.5 cm across would stand 3e+02 cm deep"),
+        ({"rows": 8, "columns": 5}, ""), ({"volume_ml": 6000.0}, "6000 mL in 4.5 cm across would stand 300 cm deep"),
         ({"volume_ml": 5.0, "outline": "round"}, "5 mL in 4.5 cm across would stand 0.31 cm deep"), ({"across_cm": None}, ""),
     ],
 )  # fmt: skip
