@@ -8,7 +8,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.conftest import Person
+from tests.browser.conftest import DESK, PHONE, Person
 
 pytestmark = pytest.mark.browser
 MOST_INTERACTIONS, MOST_SECONDS = 60, 600
@@ -56,6 +56,22 @@ def test_a_newcomer_locks_a_two_arm_test_in_few_steps(person: Person) -> None:
     person.wait_for("//h1[contains(., 'Prepare') or contains(., 'ready')] | //button[contains(., 'All stands ready')]")
     assert steps <= MOST_INTERACTIONS and time.monotonic() - began < MOST_SECONDS
     assert "locked" in person.find(".walk").text
+
+
+@pytest.mark.parametrize("size", [DESK, PHONE], ids=["desk", "phone"])
+def test_nothing_moves_away_from_under_a_click_when_the_curve_comes(person: Person, size: tuple[int, int]) -> None:
+    where = started(person, "Olea europaea", "Hormone or none")
+    person.resize(size)
+    person.go(f"{where}/design")
+    for guess, share in (("guess_A", "70"), ("guess_B", "40")):
+        person.fill(guess, share)
+    person.click("Draw the bench")
+    person.wait_for("//form[@id='lock']")
+    person.wait_until(lambda: "For 80 of 100" in person.find("#curve").text)
+    room = "const all = document.querySelector('#curve'); return [parseFloat(getComputedStyle(all).minHeight), all.offsetHeight]"
+    kept, taken = person.driver.execute_script(room)
+    person.resize(DESK)
+    assert kept > 200 and taken <= kept + 1
 
 
 def test_the_same_by_keyboard_alone(person: Person) -> None:
