@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from orderly_bench.core.responses.cells import whole
 from orderly_bench.formats.table_csv import Table
 
 YES, NO = ("1", "yes", "y", "true", "rooted"), ("0", "no", "n", "false", "none", "not rooted")
@@ -68,6 +69,15 @@ def lengths_in_mm(table: Table, but: Sequence[str] = ()) -> Table:
     header = ["longest_root_mm" if i == at[0] else name for i, name in enumerate(table.header)]
     rows = [[in_mm(cell) if i == at[0] else cell for i, cell in enumerate(cells)] for cells in table.rows]
     return replace(table, header=header, rows=rows)
+
+
+def rooted_by_number(table: Table) -> Table:
+    """The table with what has one root or more as rooted; a blank number stays unknown, one that can't be read is refused."""
+    at = table.header.index("root_count")
+    numbers = [whole(cells[at], "root_count", line) for cells, line in zip(table.rows, table.lines, strict=True)]
+    told = ["" if number is None else "1" if number > 0 else "0" for number in numbers]
+    rows = [[*cells, rooted] for cells, rooted in zip(table.rows, told, strict=True)]
+    return Table([*table.header, "rooted"], rows, table.lines)
 
 
 def answers_plain(table: Table, names: Sequence[str]) -> Table:

@@ -27,7 +27,7 @@ from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.counts_over_time import last_counts
-from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed, lengths_in_mm
+from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed, lengths_in_mm, rooted_by_number
 from orderly_bench.formats.several_looks import last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -190,7 +190,7 @@ def _row_a_cutting(
 ) -> tuple[Table, Columns, list[Caution]]:
     """The table with one row a cutting, where its rows are looks at cuttings or a tally of several."""
     if response is Response.ROOTED and response.value not in table.header and "root_count" in table.header:
-        counted, by_row, told = _row_a_cutting(_rooted_by_number(table), named, factors, response, columns)
+        counted, by_row, told = _row_a_cutting(rooted_by_number(table), named, factors, response, columns)
         return counted, by_row, [*told, caution("rooted_by_number")]
     if columns.day is None:
         return _of_a_tally(table, named, response, columns)
@@ -204,15 +204,6 @@ def _row_a_cutting(
         raise InvalidInput("--single", _("is of a tally, and here each row is a look at one cutting; leave it out"))
     found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
     return found, columns, told
-
-
-def _rooted_by_number(table: Table) -> Table:
-    """The table with what has one root or more as rooted; a blank number stays unknown, one that can't be read is refused."""
-    at = table.header.index("root_count")
-    numbers = [whole(cells[at], "root_count", line) for cells, line in zip(table.rows, table.lines, strict=True)]
-    told = ["" if number is None else "1" if number > 0 else "0" for number in numbers]
-    rows = [[*cells, rooted] for cells, rooted in zip(table.rows, told, strict=True)]
-    return Table([*table.header, Response.ROOTED.value], rows, table.lines)
 
 
 def _of_a_tally(
