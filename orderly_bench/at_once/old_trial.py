@@ -90,7 +90,7 @@ def _units(rows: Sequence[OldRow], arms: Sequence[tuple[str, ...]]) -> list[list
         own = found.setdefault(row.unit, [])
         if own and (own[0].levels, own[0].block) != (row.levels, row.block):
             raise UnusableData(
-                _("{unit} holds two arms or blocks", unit=row.unit[:40]), _("One unit has one of each; is this the column of the unit?"), row=row.line
+                _("{unit} holds two arms or blocks", unit=row.unit[:40]), _("One unit has one of each; where names begin anew, name both columns, comma between: block,pot"), row=row.line
             )  # fmt: skip
         own.append(row)
     return sorted(found.values(), key=lambda own: (own[0].block, arms.index(own[0].levels)))

@@ -22,6 +22,7 @@ from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.telling.one_rate import one_rate
 from orderly_bench.core.telling.working import show_working
+from orderly_bench.formats.table_csv import read_table
 from orderly_bench.formats.tidy_csv import Columns, read_observations
 
 #: How often the plants wanted should be there.
@@ -216,11 +217,20 @@ def _factors(arguments: argparse.Namespace) -> list[str]:
     if arguments.factors is None:
         if arguments.rate:
             return []
-        raise InvalidInput("--factors", _("name the columns that make up the arm, comma between"))
+        raise InvalidInput("--factors", _("name the columns that make up the arm, comma between") + _there(arguments))
     factors = [name.strip() for name in arguments.factors.split(",")]
     if not all(factors) or len(set(factors)) < len(factors):
         raise InvalidInput("--factors", _("name each column once, comma between"), arguments.factors)
     return factors
+
+
+def _there(arguments: argparse.Namespace) -> str:
+    """The columns of the first file, to choose from; blank where it can't be read, which is told in its turn."""
+    file = next(iter(getattr(arguments, "files", [])), None) or arguments.file
+    try:
+        return _("; {file} has {names}", file=Path(file).name, names=", ".join(read_table(_read(file)).header))
+    except OrderlyError:
+        return ""
 
 
 def _control(text: str | None, factors: list[str]) -> tuple[str, ...] | None:

@@ -12,6 +12,7 @@ from pathlib import Path
 from orderly_bench import __version__
 from orderly_bench.cli import analyse, arms, claims, combine, conditions, plan, rehearse, sums
 from orderly_bench.cli.numbers import number
+from orderly_bench.cli.parser import Parser
 from orderly_bench.core.errors import OrderlyError
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import use_language
@@ -19,7 +20,7 @@ from orderly_bench.core.messages.translation import use_language
 
 def build_parser() -> argparse.ArgumentParser:
     """The parser with every command."""
-    parser = argparse.ArgumentParser(prog="./bench", description=_("Headless commands of Orderly Bench."))
+    parser: argparse.ArgumentParser = Parser(prog="./bench", description=_("Headless commands of Orderly Bench."))
     parser.add_argument("--version", action="version", version=__version__)
     parser.add_argument("--language", metavar="FILE", help=_("say everything in the language of this .po or .mo file"))
     commands = parser.add_subparsers(dest="command", required=True)

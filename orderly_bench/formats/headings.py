@@ -7,17 +7,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from orderly_bench.core.responses.cells import whole
-from orderly_bench.formats.table_csv import Table
+from orderly_bench.formats.table_csv import Table, column
 
-YES, NO = ("1", "yes", "y", "true", "rooted"), ("0", "no", "n", "false", "none", "not rooted")
+YES, NO = ("1", "yes", "y", "true", "rooted", "✓", "✔"), ("0", "no", "n", "false", "none", "not rooted", "✗", "✘")
+#: Yes and no where a column holds both and nothing else: a lone dash says as often that nobody looked.
+PLUS, MINUS = "+", ("-", "−", "–")
+#: What programs write where a value is missing.
+MISSING = ("na", "n/a", "#n/a", "nan", "null", "<na>", ".")
 #: The same column under many heads, without capitals and signs.
 HEADED = {
-    "rooted": (
-        "rooted", "rooted y n", "rooted yes no", "n rooted", "no rooted", "number rooted", "rooted cuttings", "cuttings rooted", "no of rooted cuttings",
-        "number of rooted cuttings",
-    ),
-    "root_count": ("root count", "roots", "no of roots", "number of roots", "root number", "roots counted"),
+    "rooted": ("rooted", "rooted y n", "rooted yes no", "rooted cuttings", "cuttings rooted"),
+    "root_count": ("root count", "roots", "root number", "roots counted"),
     "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm", "longest root", "longest"),
+    "quality": ("quality", "root quality", "rooting quality", "root grade", "rooting grade", "root score", "rooting score"),
     "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
 }  # fmt: skip
 _SIGNS = re.compile(r"[^a-z0-9]+")
@@ -25,6 +27,9 @@ _OF_HUNDRED = re.compile(r"\b(pct|perc|per cent)\b")
 #: The longest root in centimetres.
 _LONGEST_CM = re.compile(r"(longest|longest root|root length|length of longest root|longest root length)( in)? cm")
 _NUMBER = re.compile(r"\d+(?:[.,]\d+)?")
+_COUNTED = re.compile(r"^(no|nr|n|num|number|count|total)( of)? | (no|nr|n|num|number|count|total)$")
+#: A whole number as programs write it where cells of its column are blank.
+_POINT_ZERO = re.compile(r"(\d{1,7})\.0+")
 
 
 def plain_heading(typed: str) -> str:
@@ -80,16 +85,76 @@ def rooted_by_number(table: Table) -> Table:
     return Table([*table.header, "rooted"], rows, table.lines)
 
 
+def joined(table: Table, names: Sequence[str]) -> Table:
+    """The table with a column for each of ``names`` that names several, comma between: what begins anew in each block, under its block.
+
+    >>> table = Table(["bench", "pot"], [["A", "1"], ["B", "1"], ["", "2"]], [2, 3, 4])
+    >>> joined(table, ["bench,pot"]).rows
+    [['A', '1', 'A / 1'], ['B', '1', 'B / 1'], ['', '2', '']]
+
+    Raises
+    ------
+    UnusableData
+        A part that is no column.
+    """
+    for name in names:
+        parts = parts_of(name)
+        if len(parts) < 2 or name in table.header:
+            continue
+        places = [column(table, part) for part in parts]
+        both = [[cells[i] for i in places] for cells in table.rows]
+        rows = [[*c, " / ".join(own) if all(own) else ""] for c, own in zip(table.rows, both, strict=True)]
+        table = Table([*table.header, name], rows, table.lines)
+    return table
+
+
+def parts_of(name: str) -> list[str]:
+    """The columns that a name names, comma between."""
+    return [part.strip() for part in name.split(",") if part.strip()]
+
+
+def of_what(typed: str) -> str:
+    """A head without the word that it counts something.
+
+    >>> of_what("No. cuttings"), of_what("number of dead"), of_what("Rooted (n)"), of_what("n")
+    ('cuttings', 'dead', 'rooted', 'n')
+    """
+    plain = plain_heading(typed)
+    return _COUNTED.sub("", plain) or plain
+
+
+def as_typed(table: Table, but: Sequence[str]) -> Table:
+    """The table as a person would have typed it: blank where a program writes that a value is missing, and whole numbers without a
+    point where all of a column are. Columns of ``but`` are left as they are: *NA* may be a level.
+
+    >>> as_typed(Table(["arm", "roots"], [["NA", "NA"], ["b", "3.0"]], [2, 3]), ["arm"]).rows
+    [['NA', ''], ['b', '3']]
+    """
+    others = {name.casefold() for name in but}
+    columns = [list(cells) for cells in zip(*table.rows, strict=True)]
+    for name, cells in zip(table.header, columns, strict=False):
+        if name.casefold() not in others:
+            cells[:] = ["" if cell.casefold() in MISSING else cell for cell in cells]
+            whole_ones = [_POINT_ZERO.fullmatch(cell) for cell in cells]
+            if all(found or not cell for found, cell in zip(whole_ones, cells, strict=True)):
+                cells[:] = [found[1] if found else "" for found in whole_ones]
+    return replace(table, rows=[list(cells) for cells in zip(*columns, strict=True)])
+
+
 def answers_plain(table: Table, names: Sequence[str]) -> Table:
     """The table with *yes* and *no* in some columns as 1 and 0; any other cell stays, to be refused or read as it is.
 
     >>> answers_plain(Table(["rooted"], [["Yes"], ["n"], ["9"]], [2, 3, 4]), ["rooted"]).rows
     [['1'], ['0'], ['9']]
     """
-    places = {table.header.index(name) for name in names if name in table.header}
     plain = {**dict.fromkeys(YES, "1"), **dict.fromkeys(NO, "0")}
+    signs = {PLUS: "1", **dict.fromkeys(MINUS, "0"), "": ""}
+    of_column: dict[int, dict[str, str]] = {}
+    for place in (table.header.index(name) for name in names if name in table.header):
+        found = {cells[place] for cells in table.rows}
+        of_column[place] = signs if PLUS in found and len(found - {""}) > 1 and found <= signs.keys() else plain
     rows = [
-        [plain.get(cell.casefold(), cell) if i in places else cell for i, cell in enumerate(cells)]
+        [of_column[i].get(cell.casefold(), cell) if i in of_column else cell for i, cell in enumerate(cells)]
         for cells in table.rows
     ]
     return replace(table, rows=rows)
@@ -105,6 +170,8 @@ def headed(table: Table, ways: Mapping[str, Sequence[str]], but: Sequence[str] =
     header: list[str] = []
     others = {name.casefold() for name in but}
     for typed in table.header:
-        name = typed if typed.casefold() in others else known.get(plain_heading(typed), typed)
+        name = (
+            typed if typed.casefold() in others else known.get(plain_heading(typed)) or known.get(of_what(typed), typed)
+        )
         header.append(typed if name in header else name)
     return replace(table, header=header)

@@ -14,7 +14,7 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.conditions import Reading
 from orderly_bench.core.tend.logger_columns import UNSAID, LoggerColumns, find_columns, looks_like_header, times_of
 from orderly_bench.core.typed import read_number
-from orderly_bench.formats.table_csv import LONGEST_LINE, MOST_ROWS, Table, column, read_table
+from orderly_bench.formats.table_csv import LONGEST_LINE, MOST_ROWS, Table, column, decoded, read_table
 from orderly_bench.formats.xlsx import as_csv
 
 #: What a column may hold; a sensor in mist reads a little over 100 %, one in the dark a little under 0.
@@ -51,7 +51,7 @@ def open_log(data: bytes) -> LogFile:
     UnusableData
         Not a table.
     """
-    text = _decoded(as_csv(data))
+    text = decoded(as_csv(data), "replace")
     head = text[:LONGEST_LINE].splitlines()[:MOST_BEFORE]
     for number, line in enumerate(head):
         cells = next(csv.reader([line], delimiter=max(",;\t", key=line.count)), [])
@@ -61,20 +61,6 @@ def open_log(data: bytes) -> LogFile:
             break
     table = read_table(text.encode()) if _even(head) else None
     return LogFile(table.header, table.rows, table.lines) if table else _under(text, 0)
-
-
-def _decoded(data: bytes) -> str:
-    """The text; loggers' programs write other alphabets than the usual one too."""
-    try:
-        if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-            return data.decode("utf-16")
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-            raise UnusableData(
-                _("this is no text that can be read"), _("Save the file as 'CSV UTF-8' and try again")
-            ) from None
-        return data.decode("cp1252", errors="replace")
 
 
 def _even(head: list[str]) -> bool:

@@ -15,7 +15,7 @@ from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_measured, read_whole
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.headings import HEADED, NO, YES, headed, lengths_in_mm
+from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, as_typed, headed, lengths_in_mm
 from orderly_bench.formats.table_csv import FORMULA_STARTS, Table, column, read_table
 
 MOST_ROWS = 5_000
@@ -27,8 +27,10 @@ UNACCOUNTED = "unaccounted"
 HEADS = {
     "cutting": ("cutting", "code", "label", "cutting code", "label code", "unit", "plant"), "roots": HEADED["root_count"], "rooted": HEADED["rooted"],
     "longest_root_mm": HEADED["longest_root_mm"], "state": HEADED["state"], "note": HEADED["note"], "callus": ("callus", "callus y n"),
-    "quality": ("quality", "root quality"), "foliage": ("foliage",), "fit_to_pot_on": ("fit to pot on", "fit"),
+    "quality": HEADED["quality"], "foliage": ("foliage",), "fit_to_pot_on": ("fit to pot on", "fit"),
 }  # fmt: skip
+#: What names a cutting or says something in words stays as it is.
+NAMES = (*HEADS["cutting"], *HEADS["note"], "site")
 E = TypeVar("E", bound=StrEnum)
 N = TypeVar("N", int, float)
 
@@ -60,7 +62,8 @@ def read_scores(data: bytes, planned_das: int, way: KnownBy) -> list[ScoreRow]:
     """
     read = read_table(data)
     but = ["root_number"] if "root_number" in read.header else []
-    table = headed(lengths_in_mm(read), HEADS, but)
+    table = headed(lengths_in_mm(as_typed(read, NAMES)), HEADS, but)
+    table = answers_plain(table, ["rooted", "callus"])
     if len(table.rows) > MOST_ROWS:
         raise UnusableData(_("more than {most} rows", most=str(MOST_ROWS)), _("Split the file"))
     column(table, "cutting")

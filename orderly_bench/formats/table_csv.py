@@ -1,10 +1,12 @@
 """A CSV file, or a workbook's first sheet, as a header and cells; and cells as CSV.
 
-Reads what spreadsheets write (a byte-order mark, comma, semicolon or tab between the cells, any line ends), writes RFC 4180.
+Reads what spreadsheets write (UTF-8, UTF-16 or Windows' own alphabet, a title above, comma, semicolon or tab between the cells, any
+line ends), writes RFC 4180.
 """
 
 from __future__ import annotations
 
+import contextlib
 import csv
 import io
 from collections.abc import Iterable, Sequence
@@ -15,6 +17,10 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.formats.xlsx import as_csv
 
 MOST_ROWS = 1_000_000
+#: Rows of a title above the names of the columns.
+MOST_ABOVE = 20
+#: What parts cells.
+DELIMITERS = ",;\t"
 #: Cells that start like this would be run as a formula by a spreadsheet.
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
@@ -38,23 +44,14 @@ def read_table(data: bytes) -> Table:
     Raises
     ------
     UnusableData
-        Not UTF-8 text, empty, no header, doubled header names, a row with too many or too few cells.
+        No text, empty, no header, doubled header names, a row with too many or too few cells.
     """
-    data = as_csv(data)
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise UnusableData(
-            _("byte {start} is not UTF-8 text", start=error.start + 1),
-            _("Save the file as 'CSV UTF-8' and try again"),
-        ) from error
+    text = decoded(as_csv(data))
     if "\x00" in text:
         raise UnusableData(_("the file holds NUL characters, so it is not CSV text"), _("Save it as 'CSV UTF-8'"))
     if not text.strip():
         raise UnusableData(_("the file is empty"), _("It needs a header and one row per cutting"))
-    first = text.lstrip("\r\n")[:LONGEST_LINE].splitlines()[0]
-    delimiter = max(",;\t", key=first.count)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=_delimiter(text))
     header: list[str] = []
     rows: list[list[str]] = []
     lines: list[int] = []
@@ -64,10 +61,10 @@ def read_table(data: bytes) -> Table:
             cells = list(map(str.strip, typed))
             if not any(cells):
                 continue
-            if not header:
-                header = _header(cells)
+            if not header or (len(rows) < MOST_ABOVE and _is_title(header, cells)):
+                header, rows, lines = _header(cells), [], []
                 continue
-            _check_row(cells, header, reader.line_num)
+            _check_row(cells, header, reader.line_num, first=not rows)
             rows.append([same.setdefault(cell, cell) for cell in cells])
             lines.append(reader.line_num)
             if len(rows) > MOST_ROWS:
@@ -79,16 +76,48 @@ def read_table(data: bytes) -> Table:
     return _without_empty(Table(header, rows, lines))
 
 
-def _check_row(cells: list[str], header: list[str], line: int) -> None:
-    if header[0] and not any(header[1:]) and sum(map(bool, cells)) > 1:
-        raise UnusableData(
-            _("the first row has one cell, as a title has"), _("Delete the rows above the names of the columns"), row=1
-        )
+def decoded(data: bytes, errors: str = "strict") -> str:
+    """The text of a file: UTF-8, UTF-16 by its mark, else as spreadsheets of Windows write it where nobody asks for UTF-8.
+
+    Parameters
+    ----------
+    data : bytes
+    errors : str
+        What becomes of bytes that Windows' alphabet does not know: refused, or *replace*.
+
+    Raises
+    ------
+    UnusableData
+        Bytes that are no text in any of these.
+    """
+    marked = data[:2] in (b"\xff\xfe", b"\xfe\xff")
+    for encoding, how in (("utf-16", "strict"),) if marked else (("utf-8-sig", "strict"), ("cp1252", errors)):
+        with contextlib.suppress(UnicodeDecodeError):
+            return data.decode(encoding, how)
+    raise UnusableData(_("this is no text that can be read"), _("Save the file as 'CSV UTF-8' and try again"))
+
+
+def _delimiter(text: str) -> str:
+    """What parts the cells of the first line that has several: a title above it has one."""
+    lines = text[:LONGEST_LINE].splitlines()
+    first = next((line for line in lines if any(map(line.count, DELIMITERS))), lines[0])
+    return max(DELIMITERS, key=first.count)
+
+
+def _is_title(header: list[str], cells: list[str]) -> bool:
+    """Whether what was taken for the names of the columns is a title above them: the first cell alone, and more below it."""
+    return bool(header[0]) and not any(header[1:]) and sum(map(bool, cells)) > 1
+
+
+def _check_row(cells: list[str], header: list[str], line: int, first: bool) -> None:
     if len(cells) != len(header):
+        remedy = _("Give every row one cell per column; put text holding the separator in quotes")
+        if first and len(cells) > len(header):
+            remedy = _(
+                "If there is a title above the names of the columns, delete it; else give every row one cell per column"
+            )
         raise UnusableData(
-            _("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)),
-            _("Give every row one cell per column; put text holding the separator in quotes"),
-            row=line,
+            _("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)), remedy, row=line
         )
 
 

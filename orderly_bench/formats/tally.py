@@ -9,13 +9,13 @@ from typing import NamedTuple
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.headings import plain_heading
+from orderly_bench.formats.headings import of_what, plain_heading
 from orderly_bench.formats.table_csv import Table
 
 #: How people head the columns of a tally.
 STUCK = (
-    "stuck", "n", "of", "total", "cuttings", "number stuck", "no stuck", "n stuck", "no of cuttings", "number of cuttings", "stuck cuttings",
-    "cuttings stuck", "planted", "taken",
+    "stuck", "n", "of", "total", "cuttings", "stuck cuttings", "cuttings stuck", "planted", "cuttings planted", "set", "inserted", "taken", "sample size",
+    *(f"cuttings per {unit}" for unit in ("tray", "pot", "plot", "unit", "rep", "replicate")),
 )  # fmt: skip
 #: Those that did not root, where nobody wrote how many were stuck.
 FAILED = ("not rooted", "unrooted", "non rooted", "failed", "failures", "without roots", "no roots")
@@ -111,6 +111,13 @@ def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, li
         return None
     at = table.header.index(outcome)
     stuck, lost, failed = (_column_of(table, names, others) for names in (STUCK, LOST, FAILED))
+    if stuck is None and failed is None and (share is not None or _all_shares(table, at)):
+        raise UnusableData(
+            _("a share, and no column says of how many"),
+            _("Add a column of how many were stuck: 9 of 10 and 90 of 100 do not say the same"),
+            row=1,
+            column=table.header[at],
+        )
     if stuck is None and lost is None and failed is not None:
         table, stuck = _with_stuck(table, at, failed)
     tallies = [
@@ -123,12 +130,20 @@ def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, li
     return table, told
 
 
+def _all_shares(table: Table, at: int) -> bool:
+    """Whether a column holds percent and nothing else."""
+    cells = [cells[at] for cells in table.rows if cells[at]]
+    return bool(cells) and all(cell.endswith("%") and _SHARE.fullmatch(cell) for cell in cells)
+
+
 def _refuse_looks(table: Table, tallies: Sequence[Counted], named: set[str]) -> None:
     """Rows that differ in a day only, beside what was counted, are looks at the same cuttings unless somebody says otherwise."""
     day = next((i for i, n in enumerate(table.header) if plain_heading(n) in DAYS and n.casefold() not in named), None)
     if day is None:
         return
-    counts = {i for i, name in enumerate(table.header) if plain_heading(name) in (*COUNTS, *STUCK, *LOST)}
+    counts = {
+        i for i, name in enumerate(table.header) if {plain_heading(name), of_what(name)} & {*COUNTS, *STUCK, *LOST}
+    }
     seen: dict[tuple[object, ...], int] = {}
     for i, (cells, tally) in enumerate(zip(table.rows, tallies, strict=True)):
         key = (tally.stuck, *(cell for place, cell in enumerate(cells) if place != day and place not in counts))
@@ -173,7 +188,7 @@ def _with_stuck(table: Table, at: int, failed: int) -> tuple[Table, int]:
 
 
 def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:
-    found = [i for i, typed in enumerate(table.header) if plain_heading(typed) in names]
+    found = [i for i, typed in enumerate(table.header) if {plain_heading(typed), of_what(typed)} & set(names)]
     return next((i for i in found if table.header[i].casefold() not in others), None)
 
 

@@ -27,7 +27,18 @@ from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.counts_over_time import last_counts
-from orderly_bench.formats.headings import HEADED, answers_plain, as_named, headed, lengths_in_mm, rooted_by_number
+from orderly_bench.formats.headings import (
+    HEADED,
+    MISSING,
+    answers_plain,
+    as_named,
+    as_typed,
+    headed,
+    joined,
+    lengths_in_mm,
+    parts_of,
+    rooted_by_number,
+)
 from orderly_bench.formats.several_looks import last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -64,7 +75,7 @@ class Columns:
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
 OUTCOMES = ("rooted", "dead", "censored")
 #: Outcomes that are found however people head them; a state is not, for a status of any kind may stand in a sheet.
-MEASURED = {name: HEADED[name] for name in ("rooted", "root_count", "longest_root_mm")}
+MEASURED = {name: HEADED[name] for name in ("rooted", "root_count", "longest_root_mm", "quality")}
 YES_OR_NO = [response.value for response in Response if kind_of(response).scale is Scale.YES_NO]
 #: The unit of a tally of which nothing else is said: its row.
 TALLIED = "row of the tally"
@@ -116,9 +127,12 @@ def read_observations(
         Names row, column and remedy.
     """
     columns = columns or Columns()
-    named_columns = [*factors, *columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
-    table = lengths_in_mm(as_named(read_table(data), named_columns), named_columns)
-    table = headed(table, MEASURED, named_columns)
+    parts = [part for name in columns.given().values() for part in parts_of(name)]
+    given = [*columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
+    named_columns = [*factors, *given, *parts]
+    table = joined(as_named(read_table(data), named_columns), list(columns.given().values()))
+    table = as_typed(table, named_columns)
+    table = headed(lengths_in_mm(table, named_columns), MEASURED, named_columns)
     table = answers_plain(table, YES_OR_NO)
     table, columns, told = _row_a_cutting(table, named_columns, factors, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
@@ -172,7 +186,7 @@ def read_observations(
     if least_arms > 1:
         _refuse_one_level(factors, {row.levels for row in rows})
     cells = {name: _cells(table, at) for at, name in enumerate(table.header)}
-    used = {*factors, *groups.values(), *columns.starts, *_needed(response)}
+    used = {*factors, *groups.values(), *parts, *columns.starts, *_needed(response)}
     if columns.unit == TALLIED:
         used |= {
             name for name in cells if len(set(zip(cells[name], cells[TALLIED], strict=True))) == len(set(cells[name]))
@@ -266,12 +280,21 @@ def _refuse_blanks(table: Table, places: dict[str, int], factors: Sequence[str],
         *((f, places[f], "level") for f in factors),
         *((n, places[n], g.replace("_", " ")) for g, n in groups.items()),
     ]
-    blank = [(_cells(table, place).index(""), name, what) for name, place, what in needed if "" in _cells(table, place)]
+    blank = [
+        (at, name, what)
+        for name, place, what in needed
+        if (at := next((i for i, cell in enumerate(_cells(table, place)) if _is_blank(cell, what)), None)) is not None
+    ]
     if not blank:
         return
     at, name, what = min(blank, key=lambda found: found[0])
     remedy = _("Write it out; an arm without hormone is 'none'") if what == "level" else _("Fill it for every cutting")
     raise UnusableData(_("the {what} is blank", what=what), remedy, row=table.lines[at], column=name)
+
+
+def _is_blank(cell: str, what: str) -> bool:
+    """Nothing, or what programs write for it; a level may be called so."""
+    return not cell or (what != "level" and cell.casefold() in MISSING)
 
 
 def _responses(table: Table, places: dict[str, int], response: Response) -> list[dict[str, Any]]:

@@ -61,7 +61,9 @@ def test_spreadsheet_habits_give_the_same_answer(
         (GOOD.replace("sand", "pumice"), "medium", "one arm"),
         ("medium,medium,rooted\na,b,1\n", "medium", "stands twice"),
         ("rooted\n1\n", "rooted", "no factor"),
-        (b"\xff\xfe\x00m", "medium", "not UTF-8"),
+        (b"\xff\xfe\x00", "medium", "no text that can be read"),
+        ("medium,rooted\na,90%\nb,80%\n", "medium", "column rooted: a share, and no column says of how many"),
+        ("medium,% rooted\na,90\nb,80\n", "medium", "Add a column of how many were stuck"),
         (GOOD, "medium,medium", "name each column once"),
     ],
 )

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from orderly_bench.cli.main import build_parser
+from orderly_bench.cli.main import build_parser, main
 from orderly_bench.machine.commands import FORWARDED
 
 
@@ -61,3 +61,31 @@ def test_a_reader_that_has_enough_is_no_fault(tmp_path: Path) -> None:
     line = f"{sys.executable} -m orderly_bench.cli conditions {log} --band 18..24 | head -1"
     done = subprocess.run(line, shell=True, capture_output=True, text=True)
     assert done.stdout.startswith("8000 rows") and not done.stderr
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        (["analyse", "x.csv", "--blocks", "block"], "does not know: --blocks block. Is --block"),
+        (["sum", "stick", "--wnt", "3"], "does not know: --wnt 3. Is --want meant?"),
+        (["power", "--arms", "2", "--per-arm", "10", "odd"], "does not know: odd\n"),
+    ],
+)
+def test_what_a_command_does_not_know_is_named_by_its_own_usage(
+    capsys: pytest.CaptureFixture[str], words: list[str], told: str
+) -> None:
+    with pytest.raises(SystemExit):
+        main(words)
+    err = capsys.readouterr().err
+    assert told in err and err.startswith(
+        f"usage: ./bench {' '.join(w for w in words[:2] if w in ('analyse', 'sum', 'stick', 'power'))}"
+    )
+
+
+def test_without_factors_the_columns_of_the_file_are_named(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "trial.csv"
+    file.write_text("medium,rooted\nsand,1\n")
+    assert main(["analyse", str(file)]) == 2
+    assert "make up the arm, comma between; trial.csv has medium, rooted." in capsys.readouterr().err
+    assert main(["analyse", str(tmp_path / "none.csv")]) == 2
+    assert capsys.readouterr().err.rstrip().endswith("comma between.")

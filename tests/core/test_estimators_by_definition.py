@@ -198,6 +198,19 @@ def test_the_linear_model_is_least_squares_with_its_f_test(seed: int) -> None:
     assert found.t_half_width(2, 0, 0.9) == pytest.approx(stats.t.ppf(0.95, 6) * sqrt(residual / 2))
 
 
+@pytest.mark.parametrize("seed", range(3))
+def test_an_arm_has_its_mean_over_the_groups_that_its_comparisons_reach(seed: int) -> None:
+    """Two parts that share no group, as levels of whole plots: balanced means are those that were seen, whatever the other part has."""
+    rng = np.random.default_rng(seed)
+    group, arm = np.repeat(np.arange(8), 3), np.tile(np.arange(3), 8) + np.repeat([0, 3], 12)
+    values = rng.normal(size=24) + 5 * (arm > 2) + np.repeat(rng.normal(size=8), 3)
+    found = fit_arms(values, arm, [group])
+    assert [found.mean(a) for a in range(6)] == pytest.approx([values[arm == a].mean() for a in range(6)])
+    assert found.estimable[0, 2] and not found.estimable[2, 3]
+    joined = fit_arms(values, arm % 3, [group])
+    assert [joined.mean(a) for a in range(3)] == pytest.approx([values[arm % 3 == a].mean() for a in range(3)])
+
+
 def binomial_log_likelihood(eta: np.ndarray, k: np.ndarray, n: np.ndarray) -> float:
     return float((k * eta - n * np.log1p(np.exp(eta))).sum())
 

@@ -145,7 +145,7 @@ def test_groups_that_make_no_sense_are_refused(rows: list[Row], message: str) ->
     [
         (Response.ROOT_COUNT, "-1", "not a number between 0"),
         (Response.ROOT_COUNT, "2.5", "not a whole number"),
-        (Response.ROOT_COUNT, "NaN", "not a number between 0"),
+        (Response.ROOT_COUNT, "inf", "not a number between 0"),
         (Response.LONGEST, "12 mm", "not a number between 0"),
         (Response.QUALITY, "6", "between 0 and 5"),
         (Response.FIT, "maybe", "not a yes or no"),

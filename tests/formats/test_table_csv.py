@@ -29,9 +29,28 @@ def test_empty_columns_behind_the_last_are_left_out_and_one_of_row_numbers_stays
 
 
 @pytest.mark.parametrize(
-    "text", ["Trial of spring\nmedium,rooted\nsand,1\n", "Trial of spring,\n,\nmedium,rooted\nsand,1\n"]
+    "text",
+    [
+        "Trial of spring\nmedium,rooted\nsand,1\n",
+        "Trial of spring,\n,\nmedium,rooted\nsand,1\n",
+        "Trial of spring\nby Ines\n\nmedium;rooted\nsand;1\n",
+    ],
 )
-def test_a_title_above_the_names_of_the_columns_is_told_from_them(text: str) -> None:
-    with pytest.raises(UnusableData, match="row 1: the first row has one cell, as a title has"):
-        read_table(text.encode())
+def test_a_title_above_the_names_of_the_columns_is_passed_over(text: str) -> None:
+    table = read_table(text.encode())
+    assert (table.header, table.rows) == (["medium", "rooted"], [["sand", "1"]])
+    assert text.splitlines()[table.lines[0] - 1].startswith("sand"), "rows keep their numbers"
     assert read_table(b"rooted\n1\n0\n").header == ["rooted"], "one column has no title"
+    with pytest.raises(UnusableData, match=r"row 3: has 3 cells where the header has 2\. If there is a title above"):
+        read_table(b"Olive, spring\n\na,b,c\n1,2,3\n")
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_text_is_read_as_spreadsheets_write_it(encoding: str) -> None:
+    assert read_table("medium\trooted\nL\u00f6ss\t1\n".encode(encoding)).rows == [["L\u00f6ss", "1"]]
+
+
+def test_bytes_that_are_no_text_are_refused() -> None:
+    for data in (b"\xff\xfe\x00", b"a,b\n\x81,1\n"):
+        with pytest.raises(UnusableData, match=r"no text that can be read\. Save the file as 'CSV UTF-8'"):
+            read_table(data)

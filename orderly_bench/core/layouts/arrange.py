@@ -93,18 +93,30 @@ def _inside(row: Row) -> str:
 
 
 def _check_units(rows: Sequence[Row]) -> None:
-    home: dict[str, Row] = {}
+    """A unit has one arm and one place, a whole plot one block."""
+    units: dict[str, Row] = {}
+    plots: dict[str, Row] = {}
     for row in rows:
+        if row.whole_plot is not None:
+            plot = plots.setdefault(row.whole_plot, row)
+            _refuse_two(_("whole plot {name}", name=row.whole_plot), row, (("blocks", row.block, plot.block),))
         if row.unit is None:
             continue
-        first = home.setdefault(row.unit, row)
-        for what, here, there in (
+        first = units.setdefault(row.unit, row)
+        places = (
             ("arms", row.levels, first.levels), ("blocks", row.block, first.block), ("whole plots", row.whole_plot, first.whole_plot),
             ("rows", row.row, first.row), ("columns", row.column, first.column), ("waves", row.wave, first.wave),
-        ):  # fmt: skip
-            if here != there:
-                raise UnusableData(
-                    _("unit {unit} stands in two {what}", unit=row.unit, what=what),
-                    _("Give each unit its own name, and one place"),
-                    row=row.line or None,
-                )
+        )  # fmt: skip
+        _refuse_two(_("unit {name}", name=row.unit), row, places)
+
+
+def _refuse_two(which: str, row: Row, places: Sequence[tuple[str, object, object]]) -> None:
+    for what, here, there in places:
+        if here != there:
+            raise UnusableData(
+                _("{which} stands in two {what}", which=which, what=what),
+                _(
+                    "Give each its own name, and one place; where names begin anew, name both columns, comma between: block,pot"
+                ),
+                row=row.line or None,
+            )

@@ -22,6 +22,7 @@ from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import terms as factorial
 from orderly_bench.core.methods.classical import Classical
 from orderly_bench.core.methods.logistic import ModelTest
@@ -52,8 +53,8 @@ class Layout(ABC):
     ----------
     name : str
         The layout in words, for single cuttings.
-    replicates_are : str
-        What an arm's mean varies over.
+    replicates_are, replicate_is : str
+        What an arm's mean varies over, all of them and one.
     columns : tuple of (str, str)
         Flags of the headless command that give it, with the columns of the endpoint's file.
     whole_redraw : bool
@@ -80,6 +81,7 @@ class Layout(ABC):
 
     name: ClassVar[str]
     replicates_are: ClassVar[str] = "units"
+    replicate_is: ClassVar[str] = N_("unit")
     columns: ClassVar[tuple[tuple[str, str], ...]] = ()
     whole_redraw: ClassVar[bool] = False
     factors_in_strata: ClassVar[bool] = True

@@ -27,8 +27,8 @@ def dummies(codes: np.ndarray) -> np.ndarray:
 class ArmFit:
     """lm(value ~ groups + arm): coefficients of arms 1.., their covariance factor, residual variance and df.
 
-    ``first`` is the first arm's mean over all groups, each counting alike; ``aligned`` the values less the groups' effects, centred;
-    ``estimable`` tells which arms the groups do not part, shape (arms, arms).
+    ``groups`` is what the groups add to each arm: the mean over those that hold arms it can be told apart from, each counting alike;
+    ``aligned`` the values less the groups' effects, centred; ``estimable`` tells which arms the groups do not part, shape (arms, arms).
     """
 
     effects: np.ndarray
@@ -36,13 +36,16 @@ class ArmFit:
     variance: float
     df: int
     test: ModelTest
-    first: float
+    groups: np.ndarray
     aligned: np.ndarray
     estimable: np.ndarray
 
     def mean(self, arm: int) -> float:
-        """Least-squares mean of an arm: over all groups, each counting alike."""
-        return self.first + float(self.effects[arm])
+        """Least-squares mean of an arm: over all groups that a comparison of it reaches, each counting alike.
+
+        Of a split-plot those are the whole plots of its own level: nobody saw it in the others.
+        """
+        return float(self.groups[arm] + self.effects[arm])
 
     def difference(self, a: int, b: int) -> tuple[float, float]:
         """Estimate of arm a minus arm b and its standard error."""
@@ -90,17 +93,16 @@ def fit_arms(values: np.ndarray, arm: np.ndarray, groups: list[np.ndarray]) -> A
     unscaled[np.ix_(present, present)] = np.linalg.pinv(full.T @ full)[start:, start:]
     f = (smaller - residual) / df1 / variance if variance > NO_VARIANCE and df1 else None
     p = float(fdtrc(df1, df2, f)) if f is not None else None
-    first, at = float(beta[0]), 1
-    beside = np.zeros(values.size)
+    told, at = _told_apart(full, solved, start, present, arms), 1
+    over_groups, beside = np.full(arms, float(beta[0])), np.zeros(values.size)
     for group in groups:
-        levels = np.unique(group).size
-        own = beta[at : at + levels - 1]
-        first += float(own.sum()) / levels
-        beside += full[:, at : at + levels - 1] @ own - float(own.sum()) / levels
-        at += levels - 1
+        levels, code = np.unique(group, return_inverse=True)
+        own = np.concatenate([[0.0], beta[at : at + levels.size - 1]])
+        over_groups += [own[np.unique(code[told[a][arm]])].mean() if told[a][arm].any() else 0.0 for a in range(arms)]
+        beside += own[code] - own.mean()
+        at += levels.size - 1
     test = ModelTest(_("linear model on unit means"), p=p, f=f, df1=df1, df2=df2)
-    told = _told_apart(full, solved, start, present, arms)
-    return ArmFit(effects, unscaled, variance, df2, test, first, _tied(values - beside), told)
+    return ArmFit(effects, unscaled, variance, df2, test, over_groups, _tied(values - beside), told)
 
 
 def _tied(values: np.ndarray) -> np.ndarray:

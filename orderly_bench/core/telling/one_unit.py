@@ -25,5 +25,5 @@ def alone_in_words(analysis: Analysis) -> list[str]:
         interval = wilson(k, n, 1 - analysis.settings.alpha)
         if interval is not None and n > 1:
             ends = _("{ends} %", ends=span(interval.low, interval.high, True))
-            found.append(say("unit_alone", n=n, arm=o.labels[arm], interval=ends))
+            found.append(say("unit_alone", n=n, arm=o.labels[arm], interval=ends, what=layout.replicate_is))
     return found

@@ -9,6 +9,7 @@ import numpy as np
 from orderly_bench.core.layouts.drawn import firsts
 from orderly_bench.core.layouts.grouped import Grouped
 from orderly_bench.core.messages.say import clause
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.observations.table import Row
 
 
@@ -17,6 +18,7 @@ class SplitPlot(Grouped):
 
     name = "split-plot"
     replicates_are = "whole plots"
+    replicate_is = N_("whole plot")
     columns = (("--whole-plot", "whole_plot"),)
 
     @property

@@ -11,6 +11,7 @@ from orderly_bench.core.layouts.drawn import firsts
 from orderly_bench.core.layouts.grouped import Grouped
 from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.observations.table import Row, natural_key
 from orderly_bench.core.observations.times import is_time
 
@@ -23,6 +24,7 @@ class Waves(Grouped):
 
     name = "waves"
     replicates_are = "waves"
+    replicate_is = N_("wave")
     columns = (("--wave", "wave"),)
     season_is_drawn = True
     unreplicated = "waves_not_replicated"

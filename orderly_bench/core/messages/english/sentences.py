@@ -168,7 +168,7 @@ SENTENCES: dict[str, str] = {
     "why/reverses": "{a} is ahead in {up}, {b} in {down}.",
     "why/not_joined": "They never stood side by side.",
     "redrawn/parts": "inside each of {n} parts that share no block",
-    "unit_alone": "These {n} of {arm}, in this one unit: {interval}; another unit may differ.",
+    "unit_alone": "These {n} of {arm}, in this one {what}: {interval}; another {what} may differ.",
     "clear/adjusted": "{more} by {size}, {rates} {where}; as counted {counts}.",
     "clear/adjusted_beyond": "{more} by {size} {where}; as counted {counts}.",
     "alike": "{alike}: {counts}; the {interval} lies within the margin of {margin}.",
