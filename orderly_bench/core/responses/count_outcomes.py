@@ -107,7 +107,10 @@ class CountOutcomes(Outcomes):
         return Difference(centre, Interval(low, high, level), method)
 
     def adjusted(self, frame: Frame, a: int, b: int) -> tuple[float, float] | None:
-        """The model's mean of each side where either of them stood, weighted by the cuttings there; raw where nothing parts them."""
+        """The model's mean of each side where either of them stood, weighted by the cuttings there; raw where nothing parts them.
+
+        A stratum in which nothing made a root tells of no ratio, so that the model leaves it out; the mean of each side there is 0.
+        """
         if not frame.stratified:
             return super().adjusted(frame, a, b)
         found = self._model(frame, lone_in_strata(frame, a, b))
@@ -116,10 +119,11 @@ class CountOutcomes(Outcomes):
             return means or super().adjusted(frame, a, b)
         here = np.isin(frame.label[found.kept], [a, b])
         weight = frame.sizes[found.kept][here]
+        all_there = frame.sizes[np.isin(frame.label, [a, b])].sum()
         own = found.covariates.shape[1]
         log_mean = found.covariates[here] @ found.model.coefficients[:own]
         both = [log_mean + found.columns(side) @ found.model.coefficients[own:] for side in (a, b)]
-        first, second = (float(weight @ np.exp(side) / weight.sum()) for side in np.minimum(both, 30.0))
+        first, second = (float(weight @ np.exp(side) / all_there) for side in np.minimum(both, 30.0))
         return first, second
 
     def model(self, smaller: np.ndarray, larger: np.ndarray) -> ModelTest:
