@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import sqrt
 
 import numpy as np
@@ -11,6 +12,7 @@ from orderly_bench.core.compare.number_over_time import over_time
 from orderly_bench.core.design.control_share import share_with_control
 from orderly_bench.core.errors import InvalidInput, NotFinite
 from orderly_bench.core.judgement.analysis import analyse
+from orderly_bench.core.judgement.family import adjusted_alike
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.judgement.starts import adjusted_for_start
 from orderly_bench.core.layouts.arrange import arrange
@@ -86,6 +88,44 @@ class TestJointAdjustment:
         assert joint.comparisons[0].p_adjusted != holm.comparisons[0].p_adjusted
         with pytest.raises(InvalidInput, match="control"):
             Settings(max_t=True)
+
+    def test_four_pots_an_arm_can_convince_by_it_and_one_unknown_cutting_does_not_turn_that(self) -> None:
+        """Holm over three comparisons of four pots a side reaches 0.086 at the least; the joint redraw goes down to the pair's own p."""
+        counts = {"none": (0, 0, 0, 0), "mist": (3, 4, 8, 5), "fog": (12, 9, 10, 11), "film": (6, 9, 7, 7)}
+        rows = [
+            Row((arm,), float(i < k), unit=f"{arm}{u}")
+            for arm, pots in counts.items() for u, k in enumerate(pots) for i in range(20)
+        ]  # fmt: skip
+        planned = {"control": ("none",), "against_control": True}
+        holm = analyse(arrange(("air",), rows), Settings(**planned))
+        assert "cannot_convince" in {c.code for c in holm.cautions} and not any(
+            c.verdict.clear for c in holm.comparisons
+        )
+        lost = [replace(rows[0], response=None, state="missing"), *rows[1:]]
+        for some in (rows, lost):
+            joint = analyse(arrange(("air",), some), Settings(max_t=True, **planned))
+            fog = next(c for c in joint.comparisons if c.a.name == "fog")
+            assert fog.verdict.clear and fog.p_adjusted < 0.05
+            assert "cannot_convince" not in {c.code for c in joint.cautions}
+            assert fog.range is None or fog.range.holds
+        unknown = next(c.range for c in joint.comparisons if c.a.name == "fog")
+        assert unknown.unknown == 1 and max(unknown.p_low, unknown.p_high) < 0.05
+
+    def test_another_reading_is_adjusted_as_the_first_was(self) -> None:
+        """A start that differs by nothing that matters must not turn a pair that the joint redraw made clear."""
+        rows = [
+            Row((arm,), float(i < k), unit=f"{arm}{u}", start=(("length_mm", f"{60 + (u + i) % 3}"),))
+            for arm, k in {"none": 0, "mist": 6, "fog": 11}.items() for u in range(4) for i in range(20)
+        ]  # fmt: skip
+        found = analyse(
+            arrange(("air",), rows), Settings(max_t=True, control=("none",), against_control=True, margin=0.15)
+        )
+        for c in found.comparisons:
+            assert c.verdict.clear and c.p_adjusted is not None
+            assert c.same_start is None or (c.same_start.verdict.clear and not c.same_start.changes)
+        assert adjusted_alike(found.comparisons, [c.p for c in found.comparisons]) == pytest.approx(
+            [c.p_adjusted for c in found.comparisons]
+        )
 
 
 class TestShareWithControl:

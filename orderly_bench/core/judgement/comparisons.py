@@ -14,6 +14,9 @@ from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval
 from orderly_bench.core.responses.added import DaysApart
 
+#: How p is adjusted for the other comparisons of a family: stepwise, or by one redraw of all arms.
+HOLM, JOINT = "Holm", "max-T"
+
 
 @dataclass(frozen=True)
 class Side:
@@ -216,7 +219,7 @@ class Comparison:
     joined: bool = True
     strata: int = 1
     adjusts_for: str = ""
-    adjusted_by: str = "Holm"
+    adjusted_by: str = HOLM
     weighted_p: float | None = None
     more_units_stopped: bool = False
 

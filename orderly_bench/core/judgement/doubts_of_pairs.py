@@ -108,7 +108,7 @@ def range_doubt(c: Comparison) -> list[Caution]:
     return [
         caution(
             "range_changes_verdict",
-            "direction" if c.range.verdict_low is c.range.verdict_high else "",
+            c.range.parts_by,
             serious=True,
             a=c.a.label,
             b=c.b.label,

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import combinations
 
-from orderly_bench.core.judgement.comparisons import Comparison, Ends, NotWorse, PairEvidence, sign_of
+from orderly_bench.core.judgement.comparisons import JOINT, Comparison, Ends, NotWorse, PairEvidence, sign_of
 from orderly_bench.core.judgement.range import Range
 from orderly_bench.core.judgement.verdict import LEAST_FOR_SAME, Rule, Verdict, decide
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.rates import Interval
+
+#: The p of a pair, by its place in the family, as seen or at one end of its unknown outcomes.
+Joint = Callable[[int, int | None], float]
 
 
 def compare_family(
@@ -17,7 +21,7 @@ def compare_family(
     rule: Rule,
     ends: dict[int, Ends] | None = None,
     not_worse: bool = False,
-    joint: list[float] | None = None,
+    joint: Joint | None = None,
 ) -> list[Comparison]:
     """Compare every pair of a family; ``rule.family`` is replaced by the number of pairs.
 
@@ -29,21 +33,38 @@ def compare_family(
         Of the pairs with unknown outcomes, the evidence at both ends; the other pairs stay as they are.
     not_worse : bool
         Add whether a is not worse than b by more than the margin.
-    joint : list of float, optional
-        Adjusted p from one joint redraw in Holm's place, never below the pair's own; the ends of the unknown stay with Holm, which is never smaller by much.
+    joint : callable, optional
+        Adjusted p of a pair from one joint redraw in Holm's place, never below the pair's own; at an end of its unknown outcomes it is
+        asked for where Holm's does not settle it.
     """
     rule = replace(rule, family=max(1, sum(pair.joined for pair in pairs)))
     raw = [pair.test.p for pair in pairs]
     adjusted = (
-        holm(raw) if joint is None else [None if p is None else max(p, j) for p, j in zip(raw, joint, strict=True)]
+        holm(raw) if joint is None else [None if p is None else max(p, joint(i, None)) for i, p in enumerate(raw)]
     )
     found = [_compare(pair, p, rule, not_worse) for pair, p in zip(pairs, adjusted, strict=True)]
     if joint is not None:
-        found = [replace(one, adjusted_by="max-T") for one in found]
+        found = [replace(one, adjusted_by=JOINT) for one in found]
     for i, both in (ends or {}).items():
-        judged = [_compare(end, holm([*raw[:i], end.test.p, *raw[i + 1 :]])[i], rule, False) for end in both]
+        judged = []
+        for which, end in enumerate(both):
+            p = holm([*raw[:i], end.test.p, *raw[i + 1 :]])[i]
+            own = end.test.p
+            if joint is not None and p is not None and own is not None and own < rule.alpha <= p:
+                p = max(own, joint(i, which))
+            judged.append(_compare(end, p, rule, False))
         found[i] = replace(found[i], range=_range(pairs[i], judged[0], judged[1]))
     return found
+
+
+def adjusted_alike(comparisons: Sequence[Comparison], found: Sequence[float | None]) -> list[float | None]:
+    """The p of another reading of the same comparisons, adjusted as theirs are: by Holm; after a joint redraw by the same factor each."""
+    if not any(c.adjusted_by == JOINT for c in comparisons):
+        return holm(found)
+    return [
+        p if p is None or not c.p or c.p_adjusted is None else min(1.0, p * c.p_adjusted / c.p)
+        for c, p in zip(comparisons, found, strict=True)
+    ]
 
 
 def _range(pair: PairEvidence, low: Comparison, high: Comparison) -> Range:

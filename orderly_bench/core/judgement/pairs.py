@@ -173,19 +173,23 @@ def _turned(test: RandomisationTest) -> RandomisationTest:
 
 def pair_ends(outcomes: Outcomes, a: int, b: int, rng: np.random.Generator, draws: int) -> Ends | None:
     """Both ends of what the unknown outcomes of two arms could have been; None when there are none, or no such ends."""
-    observations, ends = outcomes.o, outcomes.kind.ends
-    if ends is None or not observations.left_out[:, [a, b]].any():
-        return None
     found = []
-    for against, for_it in ((a, b), (b, a)):
-        least, most = observations.arms[against], observations.arms[for_it]
-        whole = outcomes.over(filled(observations, _of_arm(least), _of_arm(most), ends))
+    for whole in at_both_ends(outcomes, a, b):
         # Only where arms share their redraws, or are the only two, is more than the pair itself drawn again.
         together = layout_of(whole.o).whole_redraw or len(whole.o.arms) == 2
         overall, redrawn = overall_tests(whole, rng, draws) if together else (NOTHING_RANDOMISED, {})
         test = tested(whole, a, b, overall, redrawn, rng, draws)
         found.append(pair_evidence(whole, a, b, test))
-    return found[0], found[1]
+    return (found[0], found[1]) if found else None
+
+
+def at_both_ends(outcomes: Outcomes, a: int, b: int) -> list[Outcomes]:
+    """The outcomes with the unknown of a all against it and those of b for it, and the reverse; none where none are unknown."""
+    observations, ends = outcomes.o, outcomes.kind.ends
+    if ends is None or not observations.left_out[:, [a, b]].any():
+        return []
+    sides = [(observations.arms[against], observations.arms[for_it]) for against, for_it in ((a, b), (b, a))]
+    return [outcomes.over(filled(observations, _of_arm(least), _of_arm(most), ends)) for least, most in sides]
 
 
 def _of_arm(arm: tuple[str, ...]) -> Callable[[Row], bool]:

@@ -37,3 +37,10 @@ class Range:
         if self.verdict_low.clear and self.verdict_high.clear:
             return self.directions[0] == self.directions[1] != 0
         return self.verdict_low is self.verdict_high is Verdict.SAME
+
+    @property
+    def parts_by(self) -> str:
+        """How the ends part from what was seen: one side or the other is ahead, both say the same else, or each its own."""
+        if self.verdict_low.clear and self.verdict_high.clear:
+            return "direction"
+        return "neither" if self.verdict_low is self.verdict_high else ""

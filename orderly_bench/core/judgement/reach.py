@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from orderly_bench.core.judgement.comparisons import Comparison
+from orderly_bench.core.judgement.comparisons import JOINT, Comparison
 from orderly_bench.core.layouts.draws import for_all_arms, for_pair, frame_of_factor
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.from_rows import layout_of
@@ -24,10 +24,11 @@ ENOUGH = 1e7
 def smallest_adjusted(observations: Observations, comparisons: Sequence[Comparison]) -> list[float | None]:
     """Of every comparison of a family, Holm over the smallest p that each could have had; None where it has no p at all.
 
-    One side all, the other none: no outcome has a smaller p by the same draw.
+    One side all, the other none: no outcome has a smaller p by the same draw. A joint redraw of all arms adjusts by itself, down to the
+    p of the pair.
     """
     found = [None if c.p is None else _smallest(observations, c) for c in comparisons]
-    return holm(found)
+    return found if any(c.adjusted_by == JOINT for c in comparisons) else holm(found)
 
 
 def smallest_of(observations: Observations, comparison: Comparison) -> float:

@@ -15,6 +15,7 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.comparisons import Comparison, Limits, SameStart
+from orderly_bench.core.judgement.family import adjusted_alike
 from orderly_bench.core.judgement.main_effects import level_pairs
 from orderly_bench.core.judgement.verdict import Rule, Verdict, decide
 from orderly_bench.core.layouts.drawn import Drawn
@@ -24,7 +25,6 @@ from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import caution, clause
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import permutation, redrawn
-from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.linear import dummies
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.methods.rates import Interval
@@ -267,7 +267,7 @@ class Beside:
         return adjusted_for_start(values, start, layout, self.rng, self.draws)
 
     def _beside(self, comparisons: list[Comparison], found: list[Adjusted | None]) -> list[Comparison]:
-        adjusted = holm([one.test.p if one and one.test else None for one in found])
+        adjusted = adjusted_alike(comparisons, [one.test.p if one and one.test else None for one in found])
         rule = replace(self.rule, family=max(1, len(comparisons)))
         return [
             c if one is None else self._judged(c, one, p, rule)

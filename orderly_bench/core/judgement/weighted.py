@@ -13,6 +13,7 @@ import numpy as np
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.judgement.comparisons import Comparison, Limits
+from orderly_bench.core.judgement.family import adjusted_alike
 from orderly_bench.core.layouts.draws import for_pair, frame_of_factor
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.from_rows import layout_of
@@ -20,7 +21,6 @@ from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.say import caution, clause
 from orderly_bench.core.methods import permutation
 from orderly_bench.core.methods.clusters import cluster_of
-from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
 from orderly_bench.core.responses.outcomes import Outcomes
 
@@ -39,7 +39,7 @@ def with_weights(
 ) -> list[Comparison]:
     """The comparisons, those capped that the weighted test would judge otherwise."""
     found = [None if c.p is None else _weighted_p(outcomes, c, rng, draws) for c in comparisons]
-    adjusted = holm(found)
+    adjusted = adjusted_alike(comparisons, found)
     return [
         replace(c, weighted_p=p, limits=Limits(c.limits.untold, (*c.limits.capped, "unit_sizes_differ")))
         if p is not None and c.verdict.clear != (p < c.alpha)

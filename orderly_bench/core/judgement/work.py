@@ -9,10 +9,10 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.judgement.comparisons import Comparison, Hurdle, PairEvidence
-from orderly_bench.core.judgement.family import chosen_pairs, compare_family
+from orderly_bench.core.judgement.family import Joint, chosen_pairs, compare_family
 from orderly_bench.core.judgement.layout_tests import factor_test, overall_tests
 from orderly_bench.core.judgement.main_effects import Levels, level_ends, level_pairs
-from orderly_bench.core.judgement.pairs import pair_ends, pair_evidence, tested
+from orderly_bench.core.judgement.pairs import at_both_ends, pair_ends, pair_evidence, tested
 from orderly_bench.core.judgement.result import TermResult
 from orderly_bench.core.judgement.second_opinion import model_test, term_model
 from orderly_bench.core.judgement.settings import Settings, control_index
@@ -137,17 +137,28 @@ class Work:
         ]
         return [replace(pair, hurdled=True, hurdle=h) for pair, h in zip(pairs, hurdles, strict=True)]
 
-    def _joint(self, chosen: list[tuple[int, int]]) -> list[float] | None:
+    def _joint(self, chosen: list[tuple[int, int]]) -> Joint | None:
         """Adjusted p by the studentised maximum, where planned: every arm against the control, shuffled within blocks."""
-        control = control_index(self.o, self.settings)
-        if not self.settings.max_t or self.nothing or control is None:
+        if not self.settings.max_t or self.nothing:
             return None
-        drawn = for_all_arms(self.o)
-        if drawn is None or not isinstance(drawn.layout, ShuffledWithin):
+        seen = self._jointly(self.outcomes, self.rng)
+        if seen is None:
             return None
-        means = self.outcomes.unit_scores(drawn)
-        found = max_t.adjusted(means, drawn.layout, control, self.rng, self.settings.draws)
-        return [found[a] for a, _ in chosen]
+
+        def of(pair: int, end: int | None) -> float:
+            found = seen
+            if end is not None:
+                whole = at_both_ends(self.outcomes, *chosen[pair])[end]
+                found = self._jointly(whole, np.random.default_rng([self.settings.seed, 9])) or seen
+            return found[chosen[pair][0]]
+
+        return of
+
+    def _jointly(self, outcomes: Outcomes, rng: np.random.Generator) -> dict[int, float] | None:
+        control, drawn = control_index(outcomes.o, self.settings), for_all_arms(outcomes.o)
+        if control is None or drawn is None or not isinstance(drawn.layout, ShuffledWithin):
+            return None
+        return max_t.adjusted(outcomes.unit_scores(drawn), drawn.layout, control, rng, self.settings.draws)
 
     def terms(self) -> list[TermResult]:
         """Main effects and interactions, with the contrasts of the levels."""

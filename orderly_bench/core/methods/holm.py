@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 
-def holm(p_values: list[float | None]) -> list[float | None]:
+
+def holm(p_values: Sequence[float | None]) -> list[float | None]:
     """Adjusted p-values in the order given; None (no test) takes no part and stays None."""
     tested = sorted((p, i) for i, p in enumerate(p_values) if p is not None)
     adjusted: list[float | None] = [None] * len(p_values)

@@ -379,6 +379,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         '("{low}" and "{high}").',
         "Find and score them; until then it can't be told",
     ),
+    "range_changes_verdict/neither": (
+        '{a} against {b}: with the {out:unknown outcome|unknown outcomes} all against it, or all for it, it is "{low}".',
+        "Find and score them; until then it can't be told",
+    ),
     "range_changes_verdict/direction": (
         "{a} against {b}: with the {out:unknown outcome|unknown outcomes} against it, or for it, the one or the other is ahead.",
         "Find and score them; until then it can't be told",
