@@ -12,7 +12,8 @@ from orderly_bench.core.design.feasibility import feasibility
 from orderly_bench.core.design.power import exact_power
 from orderly_bench.core.design.simulated_power import check_units, needed_per_arm, power_of
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.layouts.kinds import reach_of
+from orderly_bench.core.layouts.kinds import draw_layout, reach_of
+from orderly_bench.core.methods import redrawn
 from orderly_bench.core.methods.stick_for import beta_binomial_tail, for_batches, for_rate
 from orderly_bench.core.plan import rules as plan
 from orderly_bench.core.question.days import read_looks, write_looks
@@ -133,7 +134,25 @@ class TestReach:
     def test_a_small_square_reaches_little(self) -> None:
         found = reach_of(Request(LayoutKind.LATIN_SQUARE, 4, 4))
         assert found.overall >= 1 / 24 - 1e-9 and found.overall < 0.1
+        assert found.pair in (pytest.approx(1 / 144), pytest.approx(2 / 144)), (
+            "24 squares without names, six pairs in each"
+        )
         assert reach_of(Request(LayoutKind.LATIN_SQUARE, 3, 3)).overall >= 1 / 3
+        five = reach_of(Request(LayoutKind.LATIN_SQUARE, 5, 5))
+        assert five.overall == pytest.approx(1 / 1344) and five.adjusted < 0.01, (
+            "any single square of the 1,344 without names"
+        )
+
+    @pytest.mark.parametrize("seed", range(3))
+    def test_no_outcome_of_a_square_has_a_smaller_p_than_is_said(self, seed: int) -> None:
+        rng = np.random.default_rng(seed)
+        layout = draw_layout(Request(LayoutKind.LATIN_SQUARE, 4, 4), rng)
+        least = reach_of(Request(LayoutKind.LATIN_SQUARE, 4, 4))
+        for _ in range(60):
+            overall, pairs = redrawn.tests(
+                rng.random(16) + rng.random(4)[layout.arm] * rng.choice([0, 3]), layout, rng, 1
+            )
+            assert overall.p >= least.overall - 1e-9 and min(p.p for p in pairs.values()) >= 1 / 144 - 1e-9
 
     def test_whole_plots_limit_the_factor_on_them_not_the_one_inside(self) -> None:
         found = reach_of(SPLIT)

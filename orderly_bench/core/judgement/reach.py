@@ -10,6 +10,7 @@ from orderly_bench.core.judgement.comparisons import JOINT, Comparison
 from orderly_bench.core.layouts.draws import for_all_arms, for_pair, frame_of_factor
 from orderly_bench.core.layouts.frame import Frame
 from orderly_bench.core.layouts.from_rows import layout_of
+from orderly_bench.core.layouts.reach import apart
 from orderly_bench.core.methods import additive, redrawn
 from orderly_bench.core.methods.holm import holm
 from orderly_bench.core.methods.hypergeometric import two_sided_p
@@ -27,13 +28,14 @@ def smallest_adjusted(observations: Observations, comparisons: Sequence[Comparis
     One side all, the other none: no outcome has a smaller p by the same draw. A joint redraw of all arms adjusts by itself, down to the
     p of the pair.
     """
-    found = [None if c.p is None else _smallest(observations, c) for c in comparisons]
+    found = [None if c.p is None else smallest_of(observations, c) for c in comparisons]
     return found if any(c.adjusted_by == JOINT for c in comparisons) else holm(found)
 
 
 def smallest_of(observations: Observations, comparison: Comparison) -> float:
-    """The smallest p that one comparison could have had."""
-    return _smallest(observations, comparison)
+    """The smallest p that one comparison could have had; what was seen was reached."""
+    least = _smallest(observations, comparison)
+    return least if comparison.p is None else min(least, comparison.p)
 
 
 def _smallest(o: Observations, c: Comparison) -> float:
@@ -80,7 +82,7 @@ def _extreme(frame: Frame, a: int, b: int) -> np.ndarray:
 
 
 def _of_redrawn(o: Observations, a: int, b: int) -> float:
-    """The least over the others being all, or none."""
+    """The least over the others being all, none, or between."""
     drawn = for_all_arms(o)
     if drawn is None:
         return 1.0
@@ -91,9 +93,8 @@ def _of_redrawn(o: Observations, a: int, b: int) -> float:
         if "redraws" not in kept:
             kept["redraws"] = drawn.layout.redraw(np.random.default_rng(0), DRAWS)
         found = []
-        for others in (0.0, 1.0):
-            values = np.where(arm == a, 1.0, np.where(arm == b, 0.0, others))
-            test = redrawn.tests(values, drawn.layout, np.random.default_rng(0), DRAWS, kept["redraws"])[1][key]
+        for of_arm in apart(len(o.arms), *key):
+            test = redrawn.tests(of_arm[arm], drawn.layout, np.random.default_rng(0), DRAWS, kept["redraws"])[1][key]
             found.append(1.0 if test.p is None else test.p)
         kept[key] = min(found)
     smallest: float = kept[key]
