@@ -10,6 +10,8 @@ from pathlib import Path
 from orderly_bench.cli.one_file import answered
 from orderly_bench.cli.options import add_json
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.messages.numbers import MINUS
+from orderly_bench.core.messages.translation import decimal
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import Combined, OneTrial, combine
 from orderly_bench.formats.trials_csv import read_trials
@@ -79,28 +81,32 @@ def readable(arms: tuple[str, str], found: Combined) -> str:
         )
     lines.append(
         _(
-            "Mean {mean:+.1f}, 95 % interval {low:+.1f} to {high:+.1f}",
-            mean=100 * found.estimate,
-            low=_points(found.ci_low),
-            high=_points(found.ci_high),
+            "Mean {mean}, 95 % interval {low} to {high}",
+            mean=_signed(100 * found.estimate),
+            low=_signed(_points(found.ci_low)),
+            high=_signed(_points(found.ci_high)),
         )
     )
     if found.prediction_low is not None and found.prediction_high is not None:
         low, high = _points(found.prediction_low), _points(found.prediction_high)
-        lines.append(_("A next trial: {low:+.1f} to {high:+.1f}", low=low, high=high))
+        lines.append(_("A next trial: {low} to {high}", low=_signed(low), high=_signed(high)))
         lines.append(_("Random effects, REML; Hartung and Knapp, factor at least 1; t on trials - 1."))
     return "\n".join(lines)
 
 
+def _signed(points: float) -> str:
+    return decimal(f"{points:+.1f}".replace("-", MINUS))
+
+
 def _trial(one: OneTrial) -> str:
     return _(
-        "  {name}: {k1} of {n1} against {k2} of {n2}, {points:+.1f}, weight {share:.0f} %",
+        "  {name}: {k1} of {n1} against {k2} of {n2}, {points}, weight {share:.0f} %",
         name=one.name,
         k1=one.first.k,
         n1=one.first.n,
         k2=one.second.k,
         n2=one.second.n,
-        points=100 * (one.rates[0] - one.rates[1]),
+        points=_signed(100 * (one.rates[0] - one.rates[1])),
         share=100 * one.weight,
     )
 

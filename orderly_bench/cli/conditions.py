@@ -11,10 +11,10 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from orderly_bench.cli.one_file import answered
 from orderly_bench.cli.options import add_json
-from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.tend.conditions import Conditions, conditions
-from orderly_bench.formats.log_csv import open_log, read_file, read_log
+from orderly_bench.formats.log_csv import LogFile, open_log, read_file, read_log
 
 BAND = re.compile(r"\s*(-?\d+(?:[.,]\d+)?)\s*\.\.\s*(-?\d+(?:[.,]\d+)?)\s*")
 
@@ -45,9 +45,22 @@ def _told(arguments: argparse.Namespace) -> str:
     low, high = _band(arguments.band)
     zone = None if arguments.tz is None else _zone(arguments.tz)
     data = Path(arguments.file).read_bytes()
-    readings = read_log(data, zone) if arguments.as_written else read_file(open_log(data), None, zone)
+    readings = read_log(data, zone) if arguments.as_written else read_file(_called_as_here(open_log(data)), None, zone)
     found = conditions(readings, low, high)
     return json.dumps(as_dict(found), ensure_ascii=False) if arguments.json else readable(found, low, high)
+
+
+def _called_as_here(file: LogFile) -> LogFile:
+    if not file.ours:
+        raise UnusableData(
+            _("the columns are not called time and air_c (or air_f)"),
+            _(
+                "They are: {names}. Add --as-written to find them by these names",
+                names=", ".join(filter(None, file.header)),
+            ),
+            row=1,
+        )
+    return file
 
 
 def _band(typed: str) -> tuple[float, float]:

@@ -6,10 +6,17 @@ from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.combine import ArmOfTrial
 from orderly_bench.core.typed import read_number, read_whole
+from orderly_bench.formats.headings import HEADED, as_typed, headed
 from orderly_bench.formats.table_csv import Table, column, read_table
+from orderly_bench.formats.tally import STUCK
 
 NEEDED = ("trial", "arm", "k", "n")
 WORTH = "n_effective"
+#: How people head them.
+HEADS = {
+    "trial": ("trial", "study", "experiment", "year", "season", "site"), "arm": ("arm", "treatment"), "k": ("k", *HEADED["rooted"]), "n": ("n", *STUCK),
+    WORTH: ("n effective", "effective n"),
+}  # fmt: skip
 
 
 def read_trials(data: bytes, arms: tuple[str, str] | None = None) -> tuple[tuple[str, str], list[tuple[str, ArmOfTrial, ArmOfTrial]]]:  # fmt: skip
@@ -27,7 +34,7 @@ def read_trials(data: bytes, arms: tuple[str, str] | None = None) -> tuple[tuple
     UnusableData
         Not a table, counts that can't be, an arm that a trial lacks or has twice, more arms than two and none named.
     """
-    table = read_table(data)
+    table = headed(as_typed(read_table(data), NEEDED[:2]), HEADS)
     found: dict[str, dict[str, ArmOfTrial]] = {}
     for number, cells in enumerate(table.rows):
         trial, arm, counts = _row(table, cells, table.lines[number])

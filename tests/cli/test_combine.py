@@ -31,11 +31,18 @@ def test_json_has_every_key_and_arms_have_their_order(tmp_path: Path, capsys: py
     assert turned["estimate"] == pytest.approx(-found["estimate"]) and turned["arms"] == ["pumice", "bark"]
 
 
+def test_columns_are_found_as_people_head_them(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert run(tmp_path, THREE, "--json") == 0
+    plain = json.loads(capsys.readouterr().out)
+    assert run(tmp_path, THREE.replace("trial,arm,k,n", "Season,Treatment,No. rooted,No. stuck"), "--json") == 0
+    assert json.loads(capsys.readouterr().out) == plain
+
+
 def test_words_tell_the_disagreement_before_the_mean(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert run(tmp_path, THREE, "--arms", "pumice,bark") == 0
     said = capsys.readouterr().out
     assert said.index("20 of 24 against 9 of 24, +45.8") < said.index("The trials disagree") < said.index("Mean +35.3")
-    assert "-76.8 to +100.0" in said, "no difference lies above 100 points"
+    assert "\u221276.8 to +100.0" in said, "no difference lies above 100 points"
     assert run(tmp_path, "\n".join(THREE.splitlines()[:3])) == 0
     said = capsys.readouterr().out
     assert "One trial" in said and "A next trial" not in said and "-65.0 to -18.3" in said

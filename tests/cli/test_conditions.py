@@ -54,8 +54,8 @@ def test_other_ways_of_writing_it_say_the_same(tmp_path: Path, capsys: pytest.Ca
     [
         ("", (), "the file is empty"),
         ("time,air_c\n", (), "fewer than two times"),
-        (LOG.replace("time", "when"), (), "there is no column 'time'"),
-        (LOG.replace("air_c", "air"), (), "there is no column 'air_c'"),
+        (LOG.replace("time", "when"), (), "not called time and air_c (or air_f). They are: when, air_c"),
+        (LOG.replace("air_c", "air"), (), "Add --as-written to find them by these names"),
         (LOG.replace("2026-05-07 13:00", "7 May 13:00"), (), "row 3, column time: '7 May 13:00' is no time"),
         (LOG.replace(",20,", ",warm,"), (), "row 3, column air_c: 'warm' is not a number"),
         (LOG.replace(",70,", ",170,"), (), "row 3, column rh: 170 can't be"),
