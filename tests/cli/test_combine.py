@@ -45,7 +45,7 @@ def test_words_tell_the_disagreement_before_the_mean(tmp_path: Path, capsys: pyt
     assert "\u221276.8 to +100.0" in said, "no difference lies above 100 points"
     assert run(tmp_path, "\n".join(THREE.splitlines()[:3])) == 0
     said = capsys.readouterr().out
-    assert "One trial" in said and "A next trial" not in said and "-65.0 to -18.3" in said
+    assert "One trial" in said and "A next trial" not in said and "\u221265.0 to \u221218.3" in said
 
 
 @pytest.mark.parametrize(
