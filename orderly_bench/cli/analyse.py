@@ -53,7 +53,12 @@ def add_options(parser: argparse.ArgumentParser) -> None:
         "--response", choices=[r.value for r in Response], default="rooted", help=_("what is compared: rooted")
     )
     parser.add_argument("--factors", help=_("columns that make up the arm, comma between: medium,hormone"))
-    parser.add_argument("--unit", help=_("column of the unit several cuttings share: a pot, a jar"))
+    parser.add_argument(
+        "--unit",
+        help=_(
+            "column of the unit several cuttings share: a pot, a jar; block,pot where its names begin anew in each block"
+        ),
+    )
     parser.add_argument(
         "--single",
         action="store_true",
@@ -68,7 +73,9 @@ def add_options(parser: argparse.ArgumentParser) -> None:
         help=_("complete blocks of several waves: what a block lacks was not stuck, not left out by design"),
     )
     parser.add_argument("--pair", help=_("column of the pair of cuttings from one stem"))
-    parser.add_argument("--whole-plot", help=_("column of the whole plot of a split-plot"))
+    parser.add_argument(
+        "--whole-plot", help=_("column of the whole plot of a split-plot; bench,heat where it is named by its level")
+    )
     parser.add_argument("--row", help=_("column of the row of a Latin square"))
     parser.add_argument("--column", help=_("column of the column of a Latin square"))
     parser.add_argument("--wave", help=_("column of the sticking occasion, for seasons"))

@@ -45,6 +45,11 @@ SAMENESS = re.compile(
     r"(?:does|do|did)(?:n't| not) (?:matter|differ)|ma(?:kes?|de) no (?:real )?difference|indistinguishable|interchangeable|(?:is|are|was|were) (?:just )?as (?:good|effective))\b",
     re.I,
 )
+#: Alike, where it is said of several that are named: *similar to last year* speaks of none of these.
+SIMILAR = re.compile(r"\b(?<!not )(?:similar(?:ly)?|comparabl[ey]|on a par)\b", re.I)
+#: What the layout stands in, and nothing that was varied: *did not differ between blocks*.
+PLACES = r"(?:blocks?|trays?|pots?|benches|rows?|columns?|positions?|reps?|replicates?|scorers?|observers?|donors?|stock plants?)"
+OF_PLACES = re.compile(rf"\b(?:between|among|of|by|from|across) (?:the )?{PLACES}\b|^\W*(?:the )?{PLACES}\b", re.I)
 DIFFER = re.compile(
     r"\b(differ(?:s|ed)?|there (?:was|were|is|are) (?:a |some )?(?:real |clear )?differences?|(?:a|some|the) (?:real |clear |true )?difference (?:between|in)|ma(?:kes?|de) (?:a|the|some) (?:real |clear )?difference|matter(?:s|ed)|(?:has|had|have) an effect|"
     r"not (?:the same|alike|equal|equally))\b",
@@ -178,7 +183,7 @@ def compared(clause: str, facts: Facts) -> Found:
     text = masked(clause, said)
     claims = list(_own_claims(text, facts)) or list(CLAIMS.finditer(text))
     claim = min(claims, key=_weight, default=None)
-    same, differ, settled = SAMENESS.search(text), DIFFER.search(text), OPEN.search(text)
+    same, differ, settled = _sameness(text, said), DIFFER.search(text), OPEN.search(text)
     other = _other_thing(text, facts)
     money = cost_claims.held_against_costs(text, said.names, facts)
     if money is not None:
@@ -207,6 +212,10 @@ def compared(clause: str, facts: Facts) -> Found:
     if DEGREE.search(text) and not settled:
         found = [(Mark.NOT_CHECKED, None) if mark is Mark.CARRIED else (mark, doubt) for mark, doubt in found]
     return found
+
+
+def _sameness(text: str, said: NamesFound) -> re.Match[str] | None:
+    return SAMENESS.search(text) or (SIMILAR.search(text) if len(said.names) > 1 else None)
 
 
 def _weight(claim: re.Match[str]) -> int:
@@ -260,13 +269,15 @@ def _judged(
 ) -> tuple[Mark, Caution | None]:
     pairs, less = pairs_meant(said, facts), LESS_THAN_AS.search(text)
     pair = pairs[0] if len(pairs) == 1 else None
+    if OF_PLACES.search(text) and not said.anything:
+        return Mark.NOT_CHECKED, None
     if (stranger := _stranger(text, said)) is not None:
         return Mark.BEYOND, caution("says_more", "stranger", words=stranger)
     if (settled := OPEN.search(text)) and not less:
         return _open(settled[0], pairs)
     if less is None and claim is not None and (neither := NEITHER.search(text[: claim.start()])):
         return _same(neither[0], pairs, said, facts, False)
-    if less is None and (same := SAMENESS.search(text)):
+    if less is None and (same := _sameness(text, said)):
         return _same(same[0], pairs, said, facts, bool(NEGATED.search(text[: same.start()])))
     if less is None and claim is None and (differ := DIFFER.search(text)):
         return _differs(differ[0], pairs, said, facts)

@@ -41,6 +41,8 @@ class Settled:
     lower: Counted
     clear: bool
     alike: bool
+    p: float | None = None
+    p_adjusted: float | None = None
 
     @property
     def names(self) -> frozenset[str]:
@@ -166,4 +168,4 @@ def _arm(arm: ArmResult) -> Counted:
 def _settled(c: Comparison, doubts: list[Caution], broken: bool) -> Settled:
     carried = grade(c, doubts, broken).strength is not Strength.CANNOT_TELL
     sides = [Counted(side.name, side.rooted, side.stuck) for side in (c.a, c.b)]
-    return Settled(sides[0], sides[1], c.verdict.clear and carried, c.verdict.alike and carried)
+    return Settled(sides[0], sides[1], c.verdict.clear and carried, c.verdict.alike and carried, c.p, c.p_adjusted)

@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, field
 
 from orderly_bench.core.cautions import Caution
-from orderly_bench.core.conclude import cost_claims
+from orderly_bench.core.conclude import cost_claims, p_claims
 from orderly_bench.core.conclude.cost_claims import MONEY
 from orderly_bench.core.conclude.english import NUMBER, PART, number, part
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled
@@ -104,6 +104,8 @@ class Figures:
 def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None) -> Figures:
     """Every figure of a sentence; ``pair`` is the comparison it speaks of."""
     text, read = masked(sentence, said), Figures()
+    for hit, of in p_claims.with_pairs(text, said, facts, pair):
+        read.add(hit, *p_claims.held(hit, of))
     for hit in RATIO.finditer(text):
         beside = AS_MANY.match(text[hit.end() :])
         if MONEY.search(_clause(hit, text)):

@@ -46,6 +46,14 @@ ABOUT_CLAIMS: dict[str, tuple[str, str]] = {
         "Give both costs",
     ),
     "says_more/price": ("'{words}': by what was kept a plant of {a} costs {cost}.", "Give the cost as it stands"),
+    "says_more/p": (
+        "'{words}': of {a} and {b} {p}, {adjusted} adjusted for the other comparisons.",
+        "Give the adjusted p",
+    ),
+    "says_more/p_alone": (
+        "'{words}' is so of {a} and {b} alone; adjusted for the other comparisons {adjusted}.",
+        "Give the adjusted p",
+    ),
     "says_more/stranger": ("'{words}' was not in this trial.", "Compare what was in it"),
     "says_more/well": ("'{words}' has no measure.", "Give the counts"),
     "says_more/ratio": (
