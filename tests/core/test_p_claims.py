@@ -41,6 +41,16 @@ def test_the_mark_is_that_of_the_evidence(facts: Facts, sentence: str, right: Ma
     assert bool(found.doubts) is (right in (Mark.AGAINST, Mark.BEYOND))
 
 
+def test_a_percentage_of_another_arm_is_not_said_to_be_of_none(facts: Facts) -> None:
+    found = mark("Of the cuttings in peat 92 % rooted.", facts)
+    assert (
+        found.mark is Mark.AGAINST and found.doubts[0].text == "'92 %' is the rate of another arm; of peat it is 12/24."
+    )
+    assert "rate of no arm" in mark("Of the cuttings in peat 71 % rooted.", facts).doubts[0].text
+    assert mark("On average 56 % rooted.", facts).mark is Mark.CARRIED
+    assert mark("There was no interaction.", facts).mark is Mark.NOT_CHECKED
+
+
 def test_the_p_that_was_meant_is_told(facts: Facts) -> None:
     told = mark("Bark rooted more than peat (p < 0.005).", facts).doubts[0].text
     assert told.startswith("'p < 0.005' is so of bark and peat alone; adjusted for the other comparisons p = 0.00")

@@ -72,7 +72,7 @@ ROUNDED, NEAR, ABOUT, WEEK, OFF = 1.0, 0.1, 0.06, 7, 2
 NEARLY_ALL, HARDLY_ANY = 0.9, 0.1
 #: *Nine out of ten* is a part of a whole, unless ten were stuck.
 SMALL = 10
-OVERALL = re.compile(r"\b(?:overall|in total|altogether|all told|of all)\b", re.I)
+OVERALL = re.compile(r"\b(?:overall|on average|in total|altogether|all told|of all)\b", re.I)
 #: Arms of which every sum is looked at.
 MOST_SUMMED = 8
 
@@ -312,6 +312,8 @@ def _percent(
     if FATE.search(clause) and facts.response is not Response.ALIVE:
         return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
     doubt = caution("says_more", "percent", words=hit[0])
+    if arms and not gap and any(abs(value - rate) <= ROUNDED for rate in rates):
+        doubt = caution("says_more", "percent_of", words=hit[0], name=arms[0].name, told=_told(arms))
     if TO_COME.search(text):
         return _to_come(value / 100, counted(facts) if arms is None else arms, hit[0], ROUNDED / 100)
     if arms is None:

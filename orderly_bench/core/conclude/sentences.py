@@ -59,7 +59,7 @@ ELSEWHERE = re.compile(
     re.I,
 )
 RESULT = re.compile(
-    r"\b(root\w*|unrooted|struck|strike|rates?|results?|success\w*|fail\w*|trial|evidence|data|treatment\w*|arms?|difference|effect|cuttings? (?:did|were|was)|surviv\w*|died|dead|alive|verdict|interval|to tell|significan\w*|p value)\b",
+    r"\b(root\w*|unrooted|struck|strike|rates?|results?|success\w*|fail\w*|trial|evidence|data|treatment\w*|arms?|difference|effect|interact\w*|cuttings? (?:did|were|was)|surviv\w*|died|dead|alive|verdict|interval|to tell|significan\w*|p value)\b",
     re.I,
 )
 PLAN = re.compile(

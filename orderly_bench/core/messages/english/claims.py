@@ -17,6 +17,7 @@ ABOUT_CLAIMS: dict[str, tuple[str, str]] = {
         "Say it of what was tried",
     ),
     "says_more/percent": ("'{words}' is the rate of no arm and the difference of no two.", "Give the counts"),
+    "says_more/percent_of": ("'{words}' is the rate of another arm; of {name} it is {told}.", "Give the counts"),
     "says_more/count": ("'{words}' is not among the counts.", "Give the counts as they stand under What was counted"),
     "says_more/part": ("'{words}': the counts are {told}.", "Give the counts"),
     "says_more/fate": (
