@@ -160,6 +160,23 @@ def answers_plain(table: Table, names: Sequence[str]) -> Table:
     return replace(table, rows=rows)
 
 
+def called_as_here(
+    table: Table, named: Sequence[str], joins: Sequence[str], heads: Mapping[str, Sequence[str]]
+) -> Table:
+    """The table with its columns and cells as they are read here, however a person or a program wrote them.
+
+    Parameters
+    ----------
+    named, joins : sequence of str
+        Columns that somebody names, which stay what they are; of ``joins`` each may name several, comma between.
+    heads : mapping
+        What is found under which heads.
+    """
+    own = [*named, *joins, *(part for name in joins for part in parts_of(name))]
+    plain = as_typed(joined(as_named(table, own), joins), own)
+    return headed(lengths_in_mm(plain, own), heads, own)
+
+
 def headed(table: Table, ways: Mapping[str, Sequence[str]], but: Sequence[str] = ()) -> Table:
     """The table with its columns under their own names, however they are headed; ``but`` are left as they are.
 

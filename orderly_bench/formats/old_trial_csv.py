@@ -13,18 +13,7 @@ from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
 from orderly_bench.formats.counts_over_time import last_counts
-from orderly_bench.formats.headings import (
-    HEADED,
-    NO,
-    YES,
-    answers_plain,
-    as_named,
-    as_typed,
-    headed,
-    joined,
-    lengths_in_mm,
-    parts_of,
-)
+from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, called_as_here
 from orderly_bench.formats.several_looks import NOT_LOOKED, last_looks
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -67,10 +56,7 @@ def read_old_trial(
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    named = [*factors, *parts_of(unit), *parts_of(block), day]
-    table = joined(as_named(read_table(data), named), [unit, block])
-    named += [unit, block]
-    table = _answered(headed(lengths_in_mm(as_typed(table, named), named), HEADED, named))
+    table = _answered(called_as_here(read_table(data), [*factors, day], [unit, block], HEADED))
     factors = [_as_headed(table, name) for name in factors]
     unit, block, day = (_as_headed(table, name) if name else "" for name in (unit, block, day))
     beside = [*factors, *filter(None, (unit, block))]

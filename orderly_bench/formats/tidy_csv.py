@@ -27,18 +27,7 @@ from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.counts_over_time import last_counts
-from orderly_bench.formats.headings import (
-    HEADED,
-    MISSING,
-    answers_plain,
-    as_named,
-    as_typed,
-    headed,
-    joined,
-    lengths_in_mm,
-    parts_of,
-    rooted_by_number,
-)
+from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, called_as_here, parts_of, rooted_by_number
 from orderly_bench.formats.several_looks import last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -130,9 +119,7 @@ def read_observations(
     parts = [part for name in columns.given().values() for part in parts_of(name)]
     given = [*columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
     named_columns = [*factors, *given, *parts]
-    table = joined(as_named(read_table(data), named_columns), list(columns.given().values()))
-    table = as_typed(table, named_columns)
-    table = headed(lengths_in_mm(table, named_columns), MEASURED, named_columns)
+    table = called_as_here(read_table(data), named_columns, list(columns.given().values()), MEASURED)
     table = answers_plain(table, YES_OR_NO)
     table, columns, told = _row_a_cutting(table, named_columns, factors, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
@@ -280,21 +267,16 @@ def _refuse_blanks(table: Table, places: dict[str, int], factors: Sequence[str],
         *((f, places[f], "level") for f in factors),
         *((n, places[n], g.replace("_", " ")) for g, n in groups.items()),
     ]
-    blank = [
-        (at, name, what)
-        for name, place, what in needed
-        if (at := next((i for i, cell in enumerate(_cells(table, place)) if _is_blank(cell, what)), None)) is not None
-    ]
+    blank = []
+    for name, place, what in needed:
+        missing = ("",) if what == "level" else ("", *MISSING)  # a level may be called NA
+        here = (i for i, cell in enumerate(_cells(table, place)) if cell.casefold() in missing)
+        blank += [(at, name, what) for at in [next(here, None)] if at is not None]
     if not blank:
         return
     at, name, what = min(blank, key=lambda found: found[0])
     remedy = _("Write it out; an arm without hormone is 'none'") if what == "level" else _("Fill it for every cutting")
     raise UnusableData(_("the {what} is blank", what=what), remedy, row=table.lines[at], column=name)
-
-
-def _is_blank(cell: str, what: str) -> bool:
-    """Nothing, or what programs write for it; a level may be called so."""
-    return not cell or (what != "level" and cell.casefold() in MISSING)
 
 
 def _responses(table: Table, places: dict[str, int], response: Response) -> list[dict[str, Any]]:
