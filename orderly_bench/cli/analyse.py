@@ -22,8 +22,10 @@ from orderly_bench.core.observations.table import Observations
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.telling.one_rate import one_rate
 from orderly_bench.core.telling.working import show_working
+from orderly_bench.formats.row_a_cutting import Columns
 from orderly_bench.formats.table_csv import read_table
-from orderly_bench.formats.tidy_csv import Columns, read_observations
+from orderly_bench.formats.tally_values import Of
+from orderly_bench.formats.tidy_csv import read_observations
 
 #: How often the plants wanted should be there.
 ASSURANCE = 0.95
@@ -64,6 +66,13 @@ def add_options(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help=_(
             "of a tally (rooted beside stuck, or 9/10): each piece was drawn to its arm by itself, so a row is no unit"
+        ),
+    )
+    parser.add_argument(
+        "--numbers-are",
+        choices=[str(one) for one in Of],
+        help=_(
+            "of a tally with roots, their length or quality beside it: a row's total, the mean of what rooted, or of all that was stuck"
         ),
     )
     parser.add_argument("--block", help=_("column of the block the units were laid out in"))
@@ -208,6 +217,7 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         in_waves=arguments.blocks_in_waves,
         single=arguments.single,
         day=arguments.day,
+        numbers_are=arguments.numbers_are,
     )
 
 

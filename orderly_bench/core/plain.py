@@ -48,7 +48,7 @@ def analyse_table(
     factors : mapping of factor name to levels
         What the arms are made of; each list as long as ``values``.
     values : sequence of float or None
-        0 or 1, a number, or a grade, by ``response``; None is left out. Days to root need rows: see ``core.compare.observations``.
+        0 or 1, a number, or a grade, by ``response``; None is left out. Days to root need rows: see ``core.observations.table.Row``.
     response : str
         ``rooted``, ``fit_to_pot_on``, ``alive``, ``root_count``, ``longest_root_mm``, ``quality`` or ``root_class`` (least number).
     groups : mapping of ``unit``, ``block``, ``pair``, ``whole_plot``, ``row``, ``column``, ``wave`` to names, optional

@@ -45,6 +45,8 @@ COUNTS = (
 )
 #: *9/10*, *9 of 10*.
 _OF = re.compile(r"(\d{1,4}) ?(?:/|of|out of) ?(\d{1,4})", re.IGNORECASE)
+#: A cell with decimals is measured: it names nothing.
+_MEASURED = re.compile(r"\d+[.,]\d+")
 _SHARE = re.compile(r"(\d{1,3})(?:[.,](\d{1,6}))? ?(%?)")
 
 
@@ -142,7 +144,10 @@ def _refuse_looks(table: Table, tallies: Sequence[Counted], named: set[str]) -> 
     if day is None:
         return
     counts = {
-        i for i, name in enumerate(table.header) if {plain_heading(name), of_what(name)} & {*COUNTS, *STUCK, *LOST}
+        i
+        for i, name in enumerate(table.header)
+        if {plain_heading(name), of_what(name)} & {*COUNTS, *STUCK, *LOST}
+        or any(_MEASURED.fullmatch(c[i]) for c in table.rows)
     }
     seen: dict[tuple[object, ...], int] = {}
     for i, (cells, tally) in enumerate(zip(table.rows, tallies, strict=True)):

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
-from orderly_bench.core.cautions import Caution
-from orderly_bench.core.errors import InvalidInput, UnusableData
+from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.numbers import listed
-from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import any_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import (
@@ -26,39 +24,9 @@ from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.counts_over_time import last_counts
-from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, called_as_here, parts_of, rooted_by_number
-from orderly_bench.formats.several_looks import last_looks
-from orderly_bench.formats.table_csv import MOST_ROWS, Table, column, read_table
-from orderly_bench.formats.tally import one_by_one
-
-
-@dataclass(frozen=True)
-class Columns:
-    """Which columns hold the groups, None where the layout has none, and what the cuttings started with."""
-
-    unit: str | None = None
-    block: str | None = None
-    pair: str | None = None
-    whole_plot: str | None = None
-    row: str | None = None
-    column: str | None = None
-    wave: str | None = None
-    starts: tuple[str, ...] = ()
-    in_waves: bool = False
-    #: of a tally: each piece was drawn to its arm by itself, so that a row of several is no unit
-    single: bool = False
-    #: each row is a look at a cutting on the day in this column
-    day: str | None = None
-
-    def given(self) -> dict[str, str]:
-        """Group by name of the row's attribute."""
-        return {
-            name: value
-            for name, value in vars(self).items()
-            if value and name not in ("starts", "in_waves", "single", "day")
-        }
-
+from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, called_as_here, parts_of
+from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
+from orderly_bench.formats.table_csv import Table, column, read_table
 
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
@@ -66,8 +34,6 @@ OUTCOMES = ("rooted", "dead", "censored")
 #: Outcomes that are found however people head them; a state is not, for a status of any kind may stand in a sheet.
 MEASURED = {name: HEADED[name] for name in ("rooted", "root_count", "longest_root_mm", "quality")}
 YES_OR_NO = [response.value for response in Response if kind_of(response).scale is Scale.YES_NO]
-#: The unit of a tally of which nothing else is said: its row.
-TALLIED = "row of the tally"
 #: A comma between two digits is a point.
 DECIMAL_COMMA = re.compile(r"(\d),(\d)")
 
@@ -119,9 +85,10 @@ def read_observations(
     parts = [part for name in columns.given().values() for part in parts_of(name)]
     given = [*columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
     named_columns = [*factors, *given, *parts]
-    table = called_as_here(read_table(data), named_columns, list(columns.given().values()), MEASURED)
+    typed = read_table(data)
+    table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
     table = answers_plain(table, YES_OR_NO)
-    table, columns, told = _row_a_cutting(table, named_columns, factors, response, columns)
+    table, columns, told = row_a_cutting(table, typed.header, named_columns, factors, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
     if itself is not None:
         raise UnusableData(
@@ -184,46 +151,6 @@ def read_observations(
         *told,
     ]
     return arrange(factors, rows, least_arms, questions)
-
-
-def _row_a_cutting(
-    table: Table, named: Sequence[str], factors: Sequence[str], response: Response, columns: Columns
-) -> tuple[Table, Columns, list[Caution]]:
-    """The table with one row a cutting, where its rows are looks at cuttings or a tally of several."""
-    if response is Response.ROOTED and response.value not in table.header and "root_count" in table.header:
-        counted, by_row, told = _row_a_cutting(rooted_by_number(table), named, factors, response, columns)
-        return counted, by_row, [*told, caution("rooted_by_number")]
-    if columns.day is None:
-        return _of_a_tally(table, named, response, columns)
-    outcome = Response.ROOTED if response is Response.DAYS else response
-    if kind_of(outcome).yes_no:
-        of_counts = last_counts(table, columns.day, outcome.value, [*factors, *columns.given().values()], MOST_ROWS)
-        if of_counts is not None:
-            counted, by_row, told = _rows_as_units(of_counts[0], columns)
-            return counted, by_row, [*told, *of_counts[1]]
-    if columns.single:
-        raise InvalidInput("--single", _("is of a tally, and here each row is a look at one cutting; leave it out"))
-    found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
-    return found, columns, told
-
-
-def _of_a_tally(
-    table: Table, named: Sequence[str], response: Response, columns: Columns
-) -> tuple[Table, Columns, list[Caution]]:
-    """A tally as a row a cutting, its rows the units where no other column and nobody says otherwise; anything else as it is."""
-    if kind_of(response).scale is not Scale.YES_NO:
-        return table, columns, []
-    found = one_by_one(table, response.value, named, MOST_ROWS)
-    return (table, columns, []) if found is None else _rows_as_units(found, columns)
-
-
-def _rows_as_units(found: Table, columns: Columns) -> tuple[Table, Columns, list[Caution]]:
-    """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise."""
-    if columns.unit or columns.single:
-        return found, columns, []
-    rows = [[*cells, str(line)] for cells, line in zip(found.rows, found.lines, strict=True)]
-    told = caution("tally", rows=len(set(found.lines)), pieces=len(rows))
-    return Table([*found.header, TALLIED], rows, found.lines), replace(columns, unit=TALLIED), [told]
 
 
 def _states(table: Table, at: int) -> list[str]:

@@ -12,7 +12,8 @@ from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import KnownBy, Roots
 from orderly_bench.formats.old_trial_csv import read_old_trial
-from orderly_bench.formats.tidy_csv import Columns, read_observations
+from orderly_bench.formats.row_a_cutting import Columns
+from orderly_bench.formats.tidy_csv import read_observations
 
 TRAYS = [("pumice", 1, 12), ("pumice", 2, 15), ("pumice", 3, 14), ("pumice", 4, 11), ("bark", 5, 6), ("bark", 6, 9), ("bark", 7, 8), ("bark", 8, 4)]  # fmt: skip
 TALLY = "medium,tray,stuck,rooted\n" + "".join(f"{medium},{tray},20,{k}\n" for medium, tray, k in TRAYS)

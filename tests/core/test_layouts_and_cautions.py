@@ -14,7 +14,8 @@ from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Row
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.formats.tidy_csv import Columns, read_observations
+from orderly_bench.formats.row_a_cutting import Columns
+from orderly_bench.formats.tidy_csv import read_observations
 
 
 def codes(analysis: Analysis) -> set[str]:

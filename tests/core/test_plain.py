@@ -16,7 +16,8 @@ from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.judgement.analysis import analyse
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.telling.working import show_working
-from orderly_bench.formats.tidy_csv import Columns, read_observations
+from orderly_bench.formats.row_a_cutting import Columns
+from orderly_bench.formats.tidy_csv import read_observations
 
 MEDIUM = ["bark"] * 6 + ["sand"] * 6
 TRAY = ["1", "1", "1", "2", "2", "2"] * 2
@@ -119,3 +120,38 @@ def test_the_working_adds_up_to_what_is_shown() -> None:
     assert any(line.startswith("Holm over 6") for line in lines) and any(pair.verdict.value in line for line in lines)
     level = found.terms[0].contrasts[0]
     assert any(line.startswith("Holm over 2") for line in shown[f"{level.a.name} \u2212 {level.b.name}"])
+
+
+@pytest.mark.parametrize("joint", [False, True], ids=["holm", "joint"])
+def test_the_working_names_what_adjusts_p(joint: bool) -> None:
+    arms = ["none", "weak", "strong"] * 10
+    values = [float(arm == "strong" or (i % 4 == 0 and arm == "weak")) for i, arm in enumerate(arms)]
+    planned = Settings(control=("none",), against_control=True, max_t=joint, draws=400)
+    lines = [
+        line
+        for w in show_working(plain.analyse_table({"hormone": arms}, values, control=["none"], settings=planned))
+        for line in w.lines
+        if " over 2: " in line
+    ]
+    assert len(lines) == 2 and all(line.startswith("max-T" if joint else "Holm") for line in lines)
+
+
+@pytest.mark.parametrize(
+    ("settings", "unknown", "reason"),
+    [
+        (Settings(look=True), 0, "a look compares nothing"),
+        (Settings(), 6, "too much is unknown to test it"),
+        (Settings(), 0, ""),
+    ],
+)
+def test_the_working_says_why_there_is_no_p(settings: Settings, unknown: int, reason: str) -> None:
+    values = [None if i < unknown else float(i % 3 == 0) for i in range(12)]
+    told = [
+        line
+        for w in show_working(
+            plain.analyse_table({"medium": ["a", "b"] * 6}, values, response="longest_root_mm", settings=settings)
+        )
+        for line in w.lines
+        if line.startswith("no p")
+    ]
+    assert set(told) == ({f"no p: {reason}"} if reason else set())

@@ -9,9 +9,10 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import KnownBy, Roots
 from orderly_bench.formats.headings import answers_plain, as_typed
 from orderly_bench.formats.old_trial_csv import read_old_trial
+from orderly_bench.formats.row_a_cutting import Columns
 from orderly_bench.formats.scores_csv import read_scores
 from orderly_bench.formats.table_csv import Table
-from orderly_bench.formats.tidy_csv import Columns, read_observations
+from orderly_bench.formats.tidy_csv import read_observations
 
 HEAD = "medium,rooted\n"
 

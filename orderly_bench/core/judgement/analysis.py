@@ -90,6 +90,7 @@ def analyse(observations: Observations, settings: Settings) -> Analysis:
         trends,
         excluded,
         starts,
+        nothing,
     )
 
 

@@ -47,7 +47,8 @@ class Tested:
 class Analysis:
     """Everything Compare shows, with the inputs it came from.
 
-    ``observations`` are those compared; ``excluded`` tells of the blocks that hold one arm and take no part.
+    ``observations`` are those compared; ``excluded`` tells of the blocks that hold one arm and take no part; ``untested`` is the
+    code of what forbids every test, blank where tests are made.
     """
 
     observations: Observations
@@ -64,6 +65,7 @@ class Analysis:
     trends: dict[str, Trend]
     excluded: SetAside
     starts: list[Start] = field(default_factory=list)
+    untested: str = ""
 
     @property
     def blocked(self) -> bool:

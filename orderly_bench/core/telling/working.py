@@ -18,6 +18,9 @@ from orderly_bench.core.responses.added import Added, Classed, Curve, Numbers
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.responses.registry import kind_of
 
+#: What forbids every test has its own words; what forbids one comparison has not.
+NO_P = ("look", "described_only", "block_is_arm")
+
 
 @dataclass(frozen=True)
 class Working:
@@ -52,7 +55,7 @@ def _overall(analysis: Analysis) -> Working:
     strata = clause("working/strata", strata=layout_of(o).strata(len(o.blocks))) if o.blocks else ""
     lines = [
         clause("working/known", design=analysis.design, **counts) + strata,
-        _test_line(test, analysis.settings.seed),
+        _test_line(analysis, test),
     ]
     if test.statistic is not None:
         lines.append(clause("working/statistic", value=_number(test.statistic)))
@@ -67,15 +70,15 @@ def _overall(analysis: Analysis) -> Working:
     return Working(clause("working/alike"), lines)
 
 
-def _test_line(test: RandomisationTest, seed: int) -> str:
+def _test_line(analysis: Analysis, test: RandomisationTest) -> str:
     if test.p is None:
-        return clause("working/no_p")
+        return clause(f"working/no_p/{analysis.untested}" if analysis.untested in NO_P else "working/no_p")
     if test.exact:
         return clause("working/exact", p=_number(test.p))
     draws = test.draws or 0
     hits = round(test.p * (draws + 1)) - 1
     error = _number(test.monte_carlo_error or 0.0)
-    return clause("working/draws", hits=hits, draws=draws, p=_number(test.p), seed=seed, error=error)
+    return clause("working/draws", hits=hits, draws=draws, p=_number(test.p), seed=analysis.settings.seed, error=error)
 
 
 def _arm(analysis: Analysis, arm: ArmResult) -> Working:
@@ -131,9 +134,9 @@ def _wilson_line(arm: ArmResult, level: float) -> str:
 def comparison_working(analysis: Analysis, c: Comparison, family: int) -> Working:
     """One comparison: its test, its interval, its family, and the rule that gave the verdict."""
     alpha = analysis.settings.alpha
-    lines = [_test_line(c.test, analysis.settings.seed)]
+    lines = [_test_line(analysis, c.test)]
     if c.p_adjusted is not None:
-        lines.append(clause("working/holm", n=family, p=_number(c.p_adjusted)))
+        lines.append(clause("working/adjusted", method=c.adjusted_by, n=family, p=_number(c.p_adjusted)))
     if c.difference.estimate is not None:
         what = kind_of(analysis.settings.response).scale.value
         value = _number(c.difference.estimate)

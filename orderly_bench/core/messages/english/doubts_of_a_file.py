@@ -12,6 +12,14 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
         "Say which it is",
     ),
+    "tally/numbers": (
+        "A tally of {pieces:piece|pieces}: each of its {rows:row|rows} is taken for one unit, such as a tray. Is it? --unit COLUMN: rows share a unit.",
+        "Say which it is",
+    ),
+    "tally_values": (
+        "{column} is one number for the cuttings of a row: what rooted shares it evenly, what did not has none. Only rows are compared; how cuttings of a row differed is not known.",
+        "Give each cutting its row where each was measured",
+    ),
     "rooted_by_number": (
         "No column says what rooted: what has one root or more did, and where the number is blank it is unknown.",
         "Add a column rooted if less than a root counts, or if blank is none",
