@@ -14,6 +14,7 @@ from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
 from orderly_bench.formats.counts_over_time import last_counts
 from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, called_as_here
+from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
 from orderly_bench.formats.several_looks import NOT_LOOKED, last_looks
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
@@ -56,7 +57,11 @@ def read_old_trial(
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = _answered(called_as_here(read_table(data), [*factors, day], [unit, block], HEADED))
+    table = called_as_here(read_table(data), [*factors, day], [unit, block], HEADED)
+    if not day and not {"rooted", "root_count"} & set(table.header):
+        across = looks_across(table, "rooted", [*factors, unit, block])
+        table, day = (across[0], DAY) if across else (table, day)
+    table = _answered(table)
     factors = [_as_headed(table, name) for name in factors]
     unit, block, day = (_as_headed(table, name) if name else "" for name in (unit, block, day))
     beside = [*factors, *filter(None, (unit, block))]
@@ -105,7 +110,8 @@ def _of_a_tally(table: Table, beside: Sequence[str], day: str) -> Table | None:
     """A row a cutting of a tally, as it was last counted; None where it is none."""
     if not day:
         return one_by_one(table, "rooted", beside, MOST_ROWS)
-    found = last_counts(table, day, "rooted", beside, MOST_ROWS)
+    own = [SHEET_ROW] if SHEET_ROW in table.header else []
+    found = last_counts(table, day, "rooted", [*beside, *own], MOST_ROWS)
     return None if found is None else _sound(*found)
 
 
@@ -120,7 +126,7 @@ def _once_each(table: Table, beside: Sequence[str], day: str) -> Table:
             )
             raise UnusableData(twice[0].text.split(".")[0], remedy)
         return table
-    return _sound(*last_looks(table, day, beside))
+    return _sound(*last_looks(table, day, beside, SHEET_ROW if SHEET_ROW in table.header else None))
 
 
 def _sound(found: Table, questions: Sequence[Caution]) -> Table:

@@ -13,6 +13,7 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.formats.counts_over_time import last_counts
 from orderly_bench.formats.headings import rooted_by_number
+from orderly_bench.formats.looks_across import SHEET_ROW
 from orderly_bench.formats.several_looks import last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table
 from orderly_bench.formats.tally import counts_of, one_by_one
@@ -67,8 +68,10 @@ def row_a_cutting(
     if columns.day is None:
         return _of_a_tally(table, typed, named, response, columns)
     outcome = Response.ROOTED if response is Response.DAYS else response
+    own = SHEET_ROW if SHEET_ROW in table.header else None
+    beside = [*factors, *columns.given().values(), *([own] if own else [])]
     if kind_of(outcome).yes_no:
-        of_counts = last_counts(table, columns.day, outcome.value, [*factors, *columns.given().values()], MOST_ROWS)
+        of_counts = last_counts(table, columns.day, outcome.value, beside, MOST_ROWS)
         if of_counts is not None:
             counted, by_row, told = _rows_as_units(of_counts[0], columns)
             return counted, by_row, [*told, *of_counts[1]]
@@ -80,7 +83,7 @@ def row_a_cutting(
         )
     if columns.single:
         raise InvalidInput("--single", _("is of a tally, and here each row is a look at one cutting; leave it out"))
-    found, told = last_looks(table, columns.day, [*factors, *columns.given().values()])
+    found, told = last_looks(table, columns.day, beside, own)
     return found, columns, told
 
 

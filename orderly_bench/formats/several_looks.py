@@ -23,7 +23,7 @@ DAYS_TO_ROOT = ("last_without_day", "first_with_day", "outcome")
 MEASURED = ("rooted", "root_count", "longest_root_mm", "quality", "foliage", "root_class", "alive", "fit_to_pot_on")
 
 
-def last_looks(table: Table, day: str, beside: Sequence[str]) -> tuple[Table, list[Caution]]:
+def last_looks(table: Table, day: str, beside: Sequence[str], own: str | None = None) -> tuple[Table, list[Caution]]:
     """Each cutting once, as it was last seen, with the columns of days to root where days are counted from sticking.
 
     Parameters
@@ -33,13 +33,15 @@ def last_looks(table: Table, day: str, beside: Sequence[str]) -> tuple[Table, li
         The column of the day of each look: days after sticking, or dates.
     beside : sequence of str
         Factors and groups: numbers of cuttings may begin anew inside them.
+    own : str, optional
+        The column that names the cuttings, where it is not headed so.
 
     Raises
     ------
     UnusableData
         No column names the cuttings, a day can't be read, or a cutting stands twice on one day.
     """
-    own = next((name for name in table.header if name.casefold() in OF_A_CUTTING), None)
+    own = own or next((name for name in table.header if name.casefold() in OF_A_CUTTING), None)
     if own is None:
         remedy = _("Name it in a column: {names}", names=", ".join(OF_A_CUTTING))
         raise UnusableData(_("no column says which cutting was looked at"), remedy, row=1)

@@ -106,13 +106,13 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
 def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, list[Counted]] | None:
     """What each row of a tally counts, and the table with its outcome under that name; None where it is no tally."""
     others = {name.casefold() for name in but}
-    share = None if outcome in table.header else _column_of(table, [one.format(outcome) for one in PERCENT], others)
+    share = None if outcome in table.header else column_of(table, [one.format(outcome) for one in PERCENT], others)
     if share is not None:
         table = Table([outcome if i == share else name for i, name in enumerate(table.header)], table.rows, table.lines)
     if outcome not in table.header:
         return None
     at = table.header.index(outcome)
-    stuck, lost, failed = (_column_of(table, names, others) for names in (STUCK, LOST, FAILED))
+    stuck, lost, failed = (column_of(table, names, others) for names in (STUCK, LOST, FAILED))
     if stuck is None and failed is None and (share is not None or _all_shares(table, at)):
         raise UnusableData(
             _("a share, and no column says of how many"),
@@ -192,7 +192,8 @@ def _with_stuck(table: Table, at: int, failed: int) -> tuple[Table, int]:
     return Table(header, rows, table.lines), failed
 
 
-def _column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:
+def column_of(table: Table, names: Sequence[str], others: set[str]) -> int | None:
+    """Where a column stands that is headed by one of some names, but for those of ``others``."""
     found = [i for i, typed in enumerate(table.header) if {plain_heading(typed), of_what(typed)} & set(names)]
     return next((i for i in found if table.header[i].casefold() not in others), None)
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.messages.numbers import listed
@@ -25,6 +26,7 @@ from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, called_as_here, parts_of
+from orderly_bench.formats.looks_across import DAY, looks_across
 from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
 from orderly_bench.formats.table_csv import Table, column, read_table
 
@@ -87,6 +89,7 @@ def read_observations(
     named_columns = [*factors, *given, *parts]
     typed = read_table(data)
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
+    table, columns, across = _looks_down(table, response, named_columns, columns)
     table = answers_plain(table, YES_OR_NO)
     table, columns, told = row_a_cutting(table, typed.header, named_columns, factors, response, columns)
     itself = next((f for f in factors if f in _needed(response)), None)
@@ -148,9 +151,21 @@ def read_observations(
     questions = [
         *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
         *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
+        *across,
         *told,
     ]
     return arrange(factors, rows, least_arms, questions)
+
+
+def _looks_down(
+    table: Table, response: Response, named: Sequence[str], columns: Columns
+) -> tuple[Table, Columns, list[Caution]]:
+    """The table with a row for each look, where it has a column for each and none that says once for all what is compared."""
+    outcome = Response.ROOTED if response is Response.DAYS else response
+    if columns.day is not None or not set(_needed(response)) - set(table.header):
+        return table, columns, []
+    found = looks_across(table, outcome.value, named)
+    return (table, columns, []) if found is None else (found[0], replace(columns, day=DAY), found[1])
 
 
 def _states(table: Table, at: int) -> list[str]:

@@ -24,6 +24,14 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "No column says what rooted: what has one root or more did, and where the number is blank it is unknown.",
         "Add a column rooted if less than a root counts, or if blank is none",
     ),
+    "looks_across": (
+        "Columns {columns} are taken for looks, {days} days after sticking; where a cell is blank nobody looked.",
+        "Head the column of what is compared by its name if they are something else",
+    ),
+    "looks_across/dates": (
+        "Columns {columns} are taken for looks on those days; where a cell is blank nobody looked.",
+        "Head the column of what is compared by its name if they are something else",
+    ),
     "several_looks": (
         "{rows:row|rows} of several looks at {pieces:cutting|cuttings}: each counts once, as it was last seen.",
         "Leave --day out if each row is a cutting of its own",
