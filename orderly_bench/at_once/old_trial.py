@@ -1,13 +1,14 @@
-"""A finished trial brought in whole: question, design, lock, sticking, one check and its scores, or nothing of it."""
+"""A finished trial brought in whole: question, design, lock, sticking, its checks and their scores, or nothing of it."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from sqlalchemy.orm import Session
 
+from orderly_bench.at_once.old_looks import Visit, visits_of
 from orderly_bench.chapters.design import locking
 from orderly_bench.chapters.design import operations as design
 from orderly_bench.chapters.question import operations as question
@@ -15,7 +16,7 @@ from orderly_bench.chapters.score import operations as score
 from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.design.convincing import why_not
 from orderly_bench.core.design.made_elsewhere import MadeUnit
-from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import TrialKind
@@ -23,10 +24,12 @@ from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.not_counted import counted_alone
 from orderly_bench.core.question.old_trial import OldTrial
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.formats.old_trial_csv import OldRow
 from orderly_bench.trial.checks import checks_of
-from orderly_bench.trial.models import Person, Trial, Unit
+from orderly_bench.trial.models import CheckVisit, Cutting, Person, Trial, Unit
+from orderly_bench.trial.progress import progress_of
 
 MOST_ARMS = 12
 #: Why a place that a smaller unit lacks was not stuck.
@@ -36,17 +39,21 @@ LACKED = "short of material"
 def bring_in(
     session: Session, actor: Person, now: datetime, today: date, told: OldTrial, rows: Sequence[OldRow]
 ) -> Trial:
-    """The trial with every score, its check closed; it is retrospective, for its plan is locked after its end.
+    """The trial with every score, its checks closed; it is retrospective, for its plan is locked after its end.
 
     Raises
     ------
     UnusableData
         Too many arms, a unit in two arms or blocks, or a design that no layout holds.
+    InvalidInput
+        Looks that don't fit what is told, or one alone where days to root are asked.
     """
     arms = list(dict.fromkeys(row.levels for row in rows))
     if len(arms) > MOST_ARMS:
         raise UnusableData(_("{n} arms", n=len(arms)), _("At most {most}; name fewer columns", most=MOST_ARMS))
-    units = _units(rows, arms)
+    units, visits = _units(rows, arms), visits_of(told, rows)
+    if told.endpoint is Response.DAYS and len(visits) < 2:
+        raise InvalidInput(_("What was asked"), _("days to root need several looks, each with its day"))
     if told.stuck:
         counted_alone(
             {", ".join(levels): sum(_has_roots(row) for row in rows if row.levels == levels) for levels in arms},
@@ -54,13 +61,16 @@ def bring_in(
         )
     trial = question.create_trial(session, actor, now, told.plant)
     kind = TrialKind.RATE if len(arms) == 1 else TrialKind.TEST
-    _ask(session, trial, actor, now, told, arms, TrialKind.LOOK if told.came is CameToArms.BEST_TO_ONE else kind)
+    *looks, end = [str(visit.das) for visit in visits]
+    asked = {"endpoint_day": end, "check_days": ", ".join(looks), "response": told.endpoint.value}
+    table = _table(told, arms)
+    _ask(session, trial, actor, now, asked, TrialKind.LOOK if told.came is CameToArms.BEST_TO_ONE else kind, table)
     made = _placed(trial, units)
     reason = _("brought in from a file; {told}", told=told.told)[:300]
     design.import_design(session, trial, actor, now, made, reason, told.came)
     trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, stuck=told.stuck)))
     if why_not(trial.plan) and kind is TrialKind.TEST:
-        _ask(session, trial, actor, now, told, arms, TrialKind.LOOK)
+        _ask(session, trial, actor, now, asked, TrialKind.LOOK, table)
     locking.lock_plan(session, trial, actor, now)
     lot = stick.add_lot(session, trial, actor, now, trial.waves[0], stick.LotValues(told.stuck_on), today)
     own = dict(zip(_in_order(trial), units, strict=True))
@@ -70,13 +80,32 @@ def bring_in(
     for tray in trial.trays:
         stick.confirm_tray(session, trial, actor, now, tray.number, lot)
     stick.finish_sticking(session, trial, actor, now)
-    check = checks_of(session, trial)[-1]
-    score.open_check(session, check, actor, now, score.Looking(told.looked_on, told.way.value), today)
-    for unit, there in own.items():
-        for cutting, row in zip(unit.cuttings, there, strict=False):
-            score.keep_score(session, check, cutting, actor, now, row.score)
-    score.close_check(session, check, actor, now)
+    place = {id(row): i for i, row in enumerate(rows)}
+    of_row = [
+        (cutting, place[id(row)])
+        for unit, there in own.items()
+        for cutting, row in zip(unit.cuttings, there, strict=False)
+    ]
+    of_day = {check.planned_das: check for check in checks_of(session, trial)}
+    for visit in visits:
+        _keep(session, of_day[visit.das], actor, now, told, visit, of_row, today)
     return trial
+
+
+def _keep(
+    session: Session, check: CheckVisit, actor: Person, now: datetime, told: OldTrial, visit: Visit, of_row: Sequence[tuple[Cutting, int]], today: date
+) -> None:  # fmt: skip
+    """A check with what was seen at it; what ended before is carried forward."""
+    score.open_check(
+        session, check, actor, now, score.Looking(told.stuck_on + timedelta(visit.das), told.way.value), today
+    )
+    gone = {spot.cutting for spot in progress_of(session, check).spots if spot.carried is not None}
+    for cutting, i in of_row:
+        das, seen = visit.seen[i]
+        if cutting.id not in gone:
+            sent = score.Sent(noted_on=told.stuck_on + timedelta(das))
+            score.keep_score(session, check, cutting, actor, now, seen, sent)
+    score.close_check(session, check, actor, now)
 
 
 def _has_roots(row: OldRow) -> bool:
@@ -97,17 +126,21 @@ def _units(rows: Sequence[OldRow], arms: Sequence[tuple[str, ...]]) -> list[list
 
 
 def _ask(
-    session: Session, trial: Trial, actor: Person, now: datetime, told: OldTrial, arms: Sequence[tuple[str, ...]], kind: TrialKind
-) -> None:  # fmt: skip
-    form = question.as_typed(trial.plan) | {
-        "kind": kind.value, "endpoint_day": str(told.days), "check_days": "", "response": told.endpoint.value, "care": "",
-    }  # fmt: skip
+    session: Session, trial: Trial, actor: Person, now: datetime, asked: dict[str, str], kind: TrialKind, table: Table
+) -> None:
+    """The question, of the kind that the file can answer."""
+    form = question.as_typed(trial.plan) | asked | {"kind": kind.value, "care": ""}
+    question.save_question(session, trial, actor, now, trial.version, form, table)
+
+
+def _table(told: OldTrial, arms: Sequence[tuple[str, ...]]) -> Table:
+    """The arms side by side, a row a column of the file."""
     lines = []
     for i, name in enumerate(told.columns):
         known = name.casefold() in list(AspectKind) and name.casefold() != AspectKind.OTHER
         aspect = AspectKind(name.casefold()) if known else AspectKind.OTHER
         lines.append(Line(aspect, name, len({arm[i] for arm in arms}) > 1, tuple(arm[i] for arm in arms)))
-    question.save_question(session, trial, actor, now, trial.version, form, Table(len(arms), tuple(lines)))
+    return Table(len(arms), tuple(lines))
 
 
 def _placed(trial: Trial, units: Sequence[list[OldRow]]) -> list[MadeUnit]:

@@ -10,7 +10,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.observations.over_time import last_check
+from orderly_bench.core.observations.over_time import checks
 from orderly_bench.formats.several_looks import DAYS_TO_ROOT, NOT_LOOKED, STATE, days_of
 from orderly_bench.formats.table_csv import Table, column
 from orderly_bench.formats.tally import Counted, counts_of, one_by_one
@@ -51,19 +51,13 @@ def last_counts(
     if tally is None:
         return None
     table, counted = tally
-    days, after_sticking = days_of(table, column(table, day), day)
-    looks: dict[tuple[str, ...], list[_Look]] = {}
-    places = [column(table, name) for name in beside]
-    for i in sorted(range(len(counted)), key=lambda i: days[i]):
-        looks.setdefault(tuple(table.rows[i][place] for place in places), []).append(_Look(i, days[i], counted[i]))
-    for seen in looks.values():
-        _refuse(table, seen, day)
+    looks, after_sticking = _looks_of(table, counted, day, beside)
     ends = [seen[-1].at for seen in looks.values()]
     last = Table(table.header, [table.rows[i] for i in ends], [table.lines[i] for i in ends])
     found = one_by_one(last, outcome, [*beside, day], most)
     if found is None:
         return None
-    began = last_check((look.day, key) for key, seen in looks.items() for look in seen)
+    began = checks((look.day, key) for key, seen in looks.items() for look in seen)[-1][0]
     uncounted = [seen[-1].day < began for seen in looks.values() for _each in range(seen[-1].counted.stuck)]
     found = _unknown_where(found, outcome, uncounted)
     if after_sticking and not set(DAYS_TO_ROOT) & set(found.header):
@@ -74,6 +68,34 @@ def last_counts(
     told = [caution("several_looks", "counts", rows=len(counted), trays=len(looks))]
     told += [caution("several_looks", "uncounted", n=sum(uncounted))] if any(uncounted) else []
     return found, told + ([caution("roots_vanished", n=fallen, days=_("two looks"), serious=True)] if fallen else [])
+
+
+def counted_looks(table: Table, day: str, outcome: str, beside: Sequence[str]) -> list[list[tuple[float, bool, bool]]]:
+    """Of each cutting of ``last_counts``, in its order: the day of each look, whether it had rooted, and whether it was dead."""
+    tally = counts_of(table, outcome, [*beside, day])
+    found: list[list[tuple[float, bool, bool]]] = []
+    for seen in _looks_of(*tally, day, beside)[0].values() if tally else ():
+        end = seen[-1].counted
+        for nth in range(1, end.stuck + 1):
+            of_dead = nth - end.did
+            found.append(
+                [(look.day, nth <= look.counted.did, 0 < of_dead <= min(end.dead, look.counted.dead)) for look in seen]
+            )
+    return found
+
+
+def _looks_of(
+    table: Table, counted: Sequence[Counted], day: str, beside: Sequence[str]
+) -> tuple[dict[tuple[str, ...], list[_Look]], bool]:
+    """The looks at what stands together, in order of their days, and whether these are counted from sticking."""
+    days, after_sticking = days_of(table, column(table, day), day)
+    looks: dict[tuple[str, ...], list[_Look]] = {}
+    places = [column(table, name) for name in beside]
+    for i in sorted(range(len(counted)), key=lambda i: days[i]):
+        looks.setdefault(tuple(table.rows[i][place] for place in places), []).append(_Look(i, days[i], counted[i]))
+    for seen in looks.values():
+        _refuse(table, seen, day)
+    return looks, after_sticking
 
 
 def _unknown_where(table: Table, outcome: str, uncounted: Sequence[bool]) -> Table:

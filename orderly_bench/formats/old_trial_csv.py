@@ -12,10 +12,10 @@ from orderly_bench.core.observations.questions import known_state, repeated_ids
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.counts_over_time import last_counts
+from orderly_bench.formats.counts_over_time import counted_looks, last_counts
 from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, called_as_here
 from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
-from orderly_bench.formats.several_looks import NOT_LOOKED, last_looks
+from orderly_bench.formats.several_looks import NOT_LOOKED, days_of, last_looks, looks_of_each
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one
 
@@ -26,14 +26,26 @@ DEAD = ("dead", "died")
 
 
 @dataclass(frozen=True)
+class OldLook:
+    """A look at a cutting: its day, after sticking or (``dated``) a date's ordinal, and what was seen."""
+
+    day: float
+    dated: bool
+    score: Score
+
+
+@dataclass(frozen=True)
 class OldRow:
-    """A cutting: its line, its levels of the factors, its unit and block, and its score; a blank outcome is *not looked*."""
+    """A cutting: its line, its levels of the factors, its unit and block, its score and the looks it was seen at, if there were
+    several; a blank outcome is *not looked*.
+    """
 
     line: int
     levels: tuple[str, ...]
     unit: str
     block: str
     score: Score
+    looks: tuple[OldLook, ...] = ()
 
 
 def read_old_trial(
@@ -50,7 +62,7 @@ def read_old_trial(
     way : KnownBy
         How the roots were known.
     day : str
-        Column of the day, where each row is one of several looks at a cutting: what came in is how it was last seen.
+        Column of the day, where each row is one of several looks at a cutting: its score is how it was last seen.
 
     Raises
     ------
@@ -65,6 +77,7 @@ def read_old_trial(
     factors = [_as_headed(table, name) for name in factors]
     unit, block, day = (_as_headed(table, name) if name else "" for name in (unit, block, day))
     beside = [*factors, *filter(None, (unit, block))]
+    seen = table
     table = _of_a_tally(table, beside, day) or _once_each(table, beside, day)
     if not factors:
         raise UnusableData(
@@ -79,6 +92,8 @@ def read_old_trial(
         _row(_Cells(table, cells, line), factors, unit, block, way)
         for cells, line in zip(table.rows, table.lines, strict=True)
     ]
+    if day:
+        rows = [replace(row, looks=looks) for row, looks in zip(rows, _looks(seen, beside, day, way), strict=True)]
     if unit or len(set(table.lines)) == len(rows):
         return rows
     return [replace(row, unit=f"{row.unit}, {i}") for i, row in enumerate(rows, start=1)]
@@ -110,8 +125,7 @@ def _of_a_tally(table: Table, beside: Sequence[str], day: str) -> Table | None:
     """A row a cutting of a tally, as it was last counted; None where it is none."""
     if not day:
         return one_by_one(table, "rooted", beside, MOST_ROWS)
-    own = [SHEET_ROW] if SHEET_ROW in table.header else []
-    found = last_counts(table, day, "rooted", [*beside, *own], MOST_ROWS)
+    found = last_counts(table, day, "rooted", [*beside, *_own(table)], MOST_ROWS)
     return None if found is None else _sound(*found)
 
 
@@ -126,7 +140,34 @@ def _once_each(table: Table, beside: Sequence[str], day: str) -> Table:
             )
             raise UnusableData(twice[0].text.split(".")[0], remedy)
         return table
-    return _sound(*last_looks(table, day, beside, SHEET_ROW if SHEET_ROW in table.header else None))
+    return _sound(*last_looks(table, day, beside, *_own(table)))
+
+
+def _own(table: Table) -> list[str]:
+    """The column of the row of a tick sheet, which is a cutting or a tray."""
+    return [SHEET_ROW] if SHEET_ROW in table.header else []
+
+
+def _looks(table: Table, beside: Sequence[str], day: str, way: KnownBy) -> list[tuple[OldLook, ...]]:
+    """Each look at each cutting, in the order of the cuttings as they were last seen."""
+    days, after_sticking = days_of(table, column(table, day), day)
+    if counted := counted_looks(table, day, "rooted", [*beside, *_own(table)]):
+        return [
+            tuple(OldLook(on, not after_sticking, _as_counted(rooted, dead, way)) for on, rooted, dead in looks)
+            for looks in counted
+        ]
+    return [
+        tuple(
+            OldLook(days[i], not after_sticking, _score(_Cells(table, table.rows[i], table.lines[i]), way))
+            for i in rows
+        )
+        for rows in looks_of_each(table, days, beside, *_own(table)).values()
+    ]
+
+
+def _as_counted(rooted: bool, dead: bool, way: KnownBy) -> Score:
+    state = State.DEAD if dead else State.ALIVE
+    return Score(state, Roots.SEEN if rooted else Roots.NONE, top=Top.GONE if dead else None, known_by=way)
 
 
 def _sound(found: Table, questions: Sequence[Caution]) -> Table:

@@ -9,7 +9,7 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.observations.over_time import Followed, Look, followed, last_check
+from orderly_bench.core.observations.over_time import Followed, Look, checks, followed
 from orderly_bench.core.observations.questions import OF_A_CUTTING, known_state
 from orderly_bench.core.responses.cells import number, whole, yes_or_no
 from orderly_bench.core.responses.days_to_root import LARGEST_DAY
@@ -41,23 +41,14 @@ def last_looks(table: Table, day: str, beside: Sequence[str], own: str | None = 
     UnusableData
         No column names the cuttings, a day can't be read, or a cutting stands twice on one day.
     """
-    own = own or next((name for name in table.header if name.casefold() in OF_A_CUTTING), None)
-    if own is None:
-        remedy = _("Name it in a column: {names}", names=", ".join(OF_A_CUTTING))
-        raise UnusableData(_("no column says which cutting was looked at"), remedy, row=1)
-    at = column(table, day)
     if not table.rows:
         return table, []
-    days, after_sticking = days_of(table, at, day)
-    places = [column(table, name) for name in (own, *beside)]
-    of_cutting: dict[tuple[str, ...], list[int]] = {}
-    for i in sorted(range(len(table.rows)), key=lambda i: days[i]):
-        of_cutting.setdefault(tuple(table.rows[i][place] for place in places), []).append(i)
-    began = last_check((days[i], key) for key, rows in of_cutting.items() for i in rows)
+    days, after_sticking = days_of(table, column(table, day), day)
+    of_cutting = looks_of_each(table, days, beside, own)
+    began = checks((days[i], key) for key, rows in of_cutting.items() for i in rows)[-1][0]
     header = list(dict.fromkeys([*table.header, STATE, *(DAYS_TO_ROOT if after_sticking else ())]))
     made, lines, found = [], [], []
-    for (name, *_inside), rows in of_cutting.items():
-        _refuse_twice(table, rows, days, name, own)
+    for rows in of_cutting.values():
         result = followed([_look(table, i, days[i]) for i in rows], began)
         row = rows[result.counts]
         cells = dict(zip(table.header, table.rows[row], strict=True))
@@ -69,6 +60,29 @@ def last_looks(table: Table, day: str, beside: Sequence[str], own: str | None = 
         lines.append(table.lines[row])
         found.append(result)
     return Table(header, made, lines), _questions(table, found)
+
+
+def looks_of_each(
+    table: Table, days: Sequence[float], beside: Sequence[str], own: str | None = None
+) -> dict[tuple[str, ...], list[int]]:
+    """The rows of each cutting, by what it and what stands ``beside`` are called, in order of their days.
+
+    Raises
+    ------
+    UnusableData
+        No column names the cuttings, or one stands twice on one day.
+    """
+    own = own or next((name for name in table.header if name.casefold() in OF_A_CUTTING), None)
+    if own is None:
+        remedy = _("Name it in a column: {names}", names=", ".join(OF_A_CUTTING))
+        raise UnusableData(_("no column says which cutting was looked at"), remedy, row=1)
+    places = [column(table, name) for name in (own, *beside)]
+    found: dict[tuple[str, ...], list[int]] = {}
+    for i in sorted(range(len(table.rows)), key=lambda i: days[i]):
+        found.setdefault(tuple(table.rows[i][place] for place in places), []).append(i)
+    for (name, *_inside), rows in found.items():
+        _refuse_twice(table, rows, days, name, own)
+    return found
 
 
 def _questions(table: Table, found: Sequence[Followed]) -> list[Caution]:

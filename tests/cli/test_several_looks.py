@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from orderly_bench.core.observations.over_time import Days, Look, days_to_root, followed, last_check
+from orderly_bench.core.observations.over_time import Days, Look, checks, days_to_root, followed
 from tests.cli.test_questions_to_a_file import codes
 
 HEADER = "cutting,medium,day,rooted,state"
@@ -120,7 +120,7 @@ def test_numbers_that_begin_anew_in_each_arm_are_other_cuttings(ask) -> None:
 def test_the_first_event_counts_and_the_last_check_reaches_back_over_its_days() -> None:
     assert days_to_root([Look(7, False), Look(14, False, dead=True), Look(21, True)]) == Days(7, 14, "dead")
     assert days_to_root([]) == Days(None, None, "censored")
-    assert last_check([(14, "a"), (14, "b"), (28, "a"), (29, "b")]) == 28
-    assert last_check([(14, "a"), (21, "b"), (28, "c")]) == 14, "lifted at several days, each looked at once"
+    assert checks([(14, "a"), (14, "b"), (28, "a"), (29, "b")]) == [[14], [28, 29]]
+    assert checks([(14, "a"), (21, "b"), (28, "c")]) == [[14, 21, 28]], "lifted at several days, each looked at once"
     late = followed([Look(14, False), Look(28, None)], 28)
     assert (late.counts, late.unseen) == (0, True)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+from collections import Counter
+from datetime import date
 from html import unescape
 
 import pytest
@@ -15,9 +17,11 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.old_trial import read_old
-from orderly_bench.core.vocabulary import State, Strength
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.vocabulary import Roots, State, Strength
 from orderly_bench.evidence.ways import ways_of
-from orderly_bench.trial.models import Trial
+from orderly_bench.trial.checks import checks_of
+from orderly_bench.trial.models import ScoreRecord, Trial
 from tests.factories import TODAY, create_drawn, create_person, evidence
 from tests.web.conftest import SignIn, flat
 
@@ -25,6 +29,10 @@ TOLD = {
     "plant": "Buxus sempervirens", "factors": "medium", "stuck_on": "2025-03-01", "looked_on": "2025-05-10", "way": "lifted and counted",
     "endpoint": "rooted", "came": "drawn by lot", "told": "notebook of 2025, page 14",
 }  # fmt: skip
+
+
+#: Forty-two days after sticking.
+DAY_42 = "2025-04-12"
 
 
 def lines(header: str, *cells: tuple[str, int, int]) -> str:
@@ -54,11 +62,69 @@ def test_rows_that_are_looks_count_each_cutting_once_as_it_was_last_seen(session
     refused = bring(client, LOOKS)
     assert refused.status_code == 422 and "cuttings stand twice" in refused.text
     assert "name the column of the day" in refused.text and session.scalars(select(Trial)).all() == []
-    assert bring(client, LOOKS + "9,bark,14,no\n10,bark,28,dead\n", day="day").status_code == 303
-    found = evidence(session, session.scalars(select(Trial)).one())
+    wrong_day = bring(client, LOOKS, day="day")
+    assert wrong_day.status_code == 422 and "the last look of the file is on day 42" in flat(wrong_day.text)
+    alive_once = LOOKS + "9,bark,14,no\n10,bark,28,dead\n"
+    assert bring(client, alive_once, day="day", looked_on=DAY_42).status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
     assert found.analysis is not None
     assert sorted((arm.name, arm.rooted, arm.stuck) for arm in found.analysis.arms) == [("bark", 2, 9), ("grit", 6, 8)]
     assert len([r for r in found.results if r.score is not None and r.score.state is State.DEAD]) == 1
+    seen = [
+        Counter(
+            (s.state, s.roots) for s in session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == check.id))
+        )
+        for check in checks_of(session, trial)
+    ]
+    assert [check.planned_das for check in checks_of(session, trial)] == [14, 28, 42]
+    alive = State.ALIVE.value
+    assert seen == [
+        {(alive, Roots.NONE.value): 17, (alive, Roots.NOT_LOOKED.value): 1},
+        {(alive, Roots.NONE.value): 8, (alive, Roots.SEEN.value): 8, (alive, Roots.NOT_LOOKED.value): 1, ("dead", Roots.NONE.value): 1},
+        {(alive, Roots.NONE.value): 8, (alive, Roots.SEEN.value): 8, (alive, Roots.NOT_LOOKED.value): 1},
+    ], "as it was seen at each; the dead one is carried, nobody looked at the other again"  # fmt: skip
+
+
+def test_days_to_root_are_asked_of_a_file_with_looks(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    lone = bring(client, CLEAR, endpoint="days_to_root")
+    assert lone.status_code == 422 and "days to root need several looks" in lone.text
+    sheet = "medium,W2,W4,W6\n" + "".join(
+        f"{medium},0,{int(i < k)},{int(i < k + 1)}\n" for medium, k in (("grit", 7), ("bark", 1)) for i in range(10)
+    )
+    assert bring(client, sheet, endpoint="days_to_root", looked_on=DAY_42).status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    found = evidence(session, trial)
+    assert found.analysis is not None and found.analysis.settings.response is Response.DAYS
+    assert [(arm.name, arm.rooted) for arm in found.analysis.arms] == [("bark", 2), ("grit", 8)]
+    assert [check.planned_das for check in checks_of(session, trial)] == [14, 28, 42]
+    assert "Rooting over time" in client.get(f"/trials/{trial.id}/compare/more").text
+
+
+@pytest.mark.parametrize(
+    ("sheet", "says"),
+    [
+        ("medium,2025-02-20,2025-04-12\na,0,1\nb,0,0\n", "looks come after sticking"),
+        ("medium," + ",".join(f"d{i}" for i in range(33, 43)) + "\n" + f"a,{'1,' * 9}1\n" * 500 + f"b,{'0,' * 9}0\n" * 500, "At most 4000 scores"),
+    ],
+)  # fmt: skip
+def test_looks_that_cannot_come_in_are_refused(session: Session, sign_in: SignIn, sheet: str, says: str) -> None:
+    answered = bring(sign_in(), sheet, looked_on=DAY_42)
+    assert answered.status_code == 422 and says in flat(answered.text)
+    assert session.scalars(select(Trial)).first() is None
+
+
+def test_a_check_that_goes_on_for_days_keeps_each(session: Session, sign_in: SignIn) -> None:
+    rows = [(1, "grit", 14, 0), (2, "bark", 15, 0), (1, "grit", 41, 1), (2, "bark", 42, 0)]
+    text = "cutting,medium,day,rooted\n" + "".join(f"{i},{m},{day},{r}\n" for i, m, day, r in rows)
+    assert bring(sign_in(), text, day="day", looked_on=DAY_42, came="best to one").status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    days = [
+        sorted((s.scored_on - date(2025, 3, 1)).days for s in session.scalars(select(ScoreRecord).where(ScoreRecord.check_id == c.id)))
+        for c in checks_of(session, trial)
+    ]  # fmt: skip
+    assert days == [[14, 15], [41, 42]] and [c.planned_das for c in checks_of(session, trial)] == [14, 41]
 
 
 def test_roots_that_vanish_between_looks_are_put_right_first(session: Session, sign_in: SignIn) -> None:
@@ -83,8 +149,11 @@ def test_counts_of_trays_at_several_looks_count_once(session: Session, sign_in: 
     assert "day of each look" in refused.text and session.scalars(select(Trial)).all() == []
     fewer = bring(client, COUNTS.replace("grit1,grit,42,17", "grit1,grit,42,2"), unit="tray", day="day")
     assert fewer.status_code == 422 and "3 had roots, then none" in fewer.text
-    assert bring(client, COUNTS, unit="tray", day="day").status_code == 303
+    assert bring(client, COUNTS, unit="tray", day="day", looked_on=DAY_42).status_code == 303
     found = evidence(session, session.scalars(select(Trial)).one())
+    early = checks_of(session, session.scalars(select(Trial)).one())[0]
+    scores = session.scalars(select(ScoreRecord.roots).where(ScoreRecord.check_id == early.id)).all()
+    assert Counter(scores) == {Roots.SEEN.value: 16, Roots.NONE.value: 64}
     assert found.analysis is not None
     assert sorted((a.name, a.rooted, a.stuck) for a in found.analysis.arms) == [("bark", 9, 40), ("grit", 35, 40)]
 

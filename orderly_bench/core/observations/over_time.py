@@ -87,8 +87,8 @@ def followed(looks: Sequence[Look], last_check_began: float) -> Followed:
     )
 
 
-def last_check(seen: Iterable[tuple[float, Hashable]]) -> float:
-    """The day the last check began: back from the last day, as far as no cutting was looked at twice.
+def checks(seen: Iterable[tuple[float, Hashable]]) -> list[list[float]]:
+    """The days of each check: back from the last day, as far as no cutting was looked at twice, and so on from there.
 
     A check of many cuttings takes several days, and one that takes them out looks at each once.
 
@@ -96,16 +96,18 @@ def last_check(seen: Iterable[tuple[float, Hashable]]) -> float:
     ----------
     seen : iterable of (day, cutting)
 
-    >>> last_check([(14, 1), (14, 2), (21, 1), (22, 2)])
-    21
+    >>> checks([(14, 1), (14, 2), (21, 1), (22, 2)])
+    [[14], [21, 22]]
     """
-    of_day: dict[float, list[Hashable]] = {}
+    of_day: dict[float, set[Hashable]] = {}
     for day, cutting in seen:
-        of_day.setdefault(day, []).append(cutting)
-    begun, met = max(of_day), set[Hashable]()
+        of_day.setdefault(day, set()).add(cutting)
+    found: list[list[float]] = []
+    met = set[Hashable]()
     for day in sorted(of_day, reverse=True):
-        if met & set(of_day[day]):
-            break
-        begun = day
-        met.update(of_day[day])
-    return begun
+        if not found or met & of_day[day]:
+            found.insert(0, [])
+            met = set()
+        found[0].insert(0, day)
+        met |= of_day[day]
+    return found

@@ -16,8 +16,9 @@ from orderly_bench.core.typed import Asked, Kind, day, named, one_of, read_those
 from orderly_bench.core.vocabulary import KnownBy
 
 LONGEST_TRIAL = 730
-#: Endpoints that a file of outcomes can carry.
-ENDPOINTS = (Response.ROOTED, Response.ROOT_COUNT, Response.LONGEST)
+#: Endpoints that a file of outcomes can carry; days to root where it has several looks.
+ENDPOINTS = (Response.ROOTED, Response.ROOT_COUNT, Response.LONGEST, Response.DAYS)
+LOOKED_ON = N_("Looked at on")
 
 
 @dataclass(frozen=True)
@@ -67,7 +68,7 @@ class OldTrial:
 ASKED = (
     Asked("plant", N_("Botanical name of the plant"), text(120)), Asked("factors", N_("Columns in which the arms differ"), text(120)),
     Asked("unit", N_("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", N_("Column of the blocks"), text(60)),
-    Asked("day", N_("Column of the day of each look"), text(60)), Asked("stuck_on", N_("Stuck on"), day()), Asked("looked_on", N_("Looked at on"), day()), Asked("way", N_("Roots known by"), one_of(KnownBy)),
+    Asked("day", N_("Column of the day of each look"), text(60)), Asked("stuck_on", N_("Stuck on"), day()), Asked("looked_on", LOOKED_ON, day()), Asked("way", N_("Roots known by"), one_of(KnownBy)),
     Asked("endpoint", N_("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
     Asked("stuck", N_("Stuck in each arm, where the file has not all"), Kind(lambda typed, _: read_stuck(typed), str, blank="", html={"maxlength": "40"})),
     Asked("came", N_("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", N_("Who kept it, and where it is written"), text(200)),
@@ -84,8 +85,8 @@ def read_old(typed: Mapping[str, str], today: date) -> OldTrial:
     """
     found = OldTrial(**read_those_typed(ASKED, typed, ("plant", "factors", "stuck_on", "looked_on", "told")))
     if found.looked_on > today:
-        raise InvalidInput(_("Looked at on"), _("lies in the future; a trial that runs is planned, not brought in"))
+        raise InvalidInput(LOOKED_ON, _("lies in the future; a trial that runs is planned, not brought in"))
     if not 1 <= found.days <= LONGEST_TRIAL:
         rule = _("must lie 1 to {most} days after sticking", most=LONGEST_TRIAL)
-        raise InvalidInput(_("Looked at on"), rule, _("{n} days", n=found.days))
+        raise InvalidInput(LOOKED_ON, rule, _("{n} days", n=found.days))
     return found
