@@ -9,6 +9,7 @@ from pathlib import Path
 
 from orderly_bench.cli.as_json import as_dict, rate_as_dict
 from orderly_bench.cli.numbers import number
+from orderly_bench.cli.one_file import contents
 from orderly_bench.cli.options import add_alpha, add_seed
 from orderly_bench.cli.readable import readable
 from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
@@ -176,7 +177,7 @@ def _worked_out(file: str, arguments: argparse.Namespace, settings: Settings, co
 def observed(file: str, arguments: argparse.Namespace, settings: Settings, columns: Columns) -> Observations:
     """The file's cuttings; a rate is of one arm, all else of two or more."""
     least = 1 if arguments.rate else 2
-    return read_observations(_read(file), _factors(arguments), settings.response, columns, least)
+    return read_observations(contents(file), _factors(arguments), settings.response, columns, least)
 
 
 def _dumped(found: dict[str, object]) -> str:
@@ -221,15 +222,6 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
     )
 
 
-def _read(file: str) -> bytes:
-    try:
-        return Path(file).read_bytes()
-    except OSError as error:
-        raise UnusableData(
-            _("can't be read ({why})", why=error.strerror), _("Check the name and the rights of the file")
-        ) from error
-
-
 def _factors(arguments: argparse.Namespace) -> list[str]:
     if arguments.factors is None:
         if arguments.rate:
@@ -245,7 +237,7 @@ def _there(arguments: argparse.Namespace) -> str:
     """The columns of the first file, to choose from; blank where it can't be read, which is told in its turn."""
     file = next(iter(getattr(arguments, "files", [])), None) or arguments.file
     try:
-        return _("; {file} has {names}", file=Path(file).name, names=", ".join(read_table(_read(file)).header))
+        return _("; {file} has {names}", file=Path(file).name, names=", ".join(read_table(contents(file)).header))
     except OrderlyError:
         return ""
 

@@ -1,9 +1,10 @@
-"""What is said of one file: an answer, or one message and status 2."""
+"""One file: what it holds, and what is said of it: an answer, or one message and status 2."""
 
 from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from pathlib import Path
 
 from orderly_bench.core.errors import OrderlyError, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
@@ -24,3 +25,19 @@ def answered(file: str, work: Callable[[], str]) -> int:
         print(text)
         return 0
     return 2
+
+
+def contents(file: str) -> bytes:
+    """The bytes of a file.
+
+    Raises
+    ------
+    UnusableData
+        It can't be read.
+    """
+    try:
+        return Path(file).read_bytes()
+    except OSError as error:
+        raise UnusableData(
+            _("can't be read ({why})", why=error.strerror), _("Check the name and the rights of the file")
+        ) from error

@@ -10,13 +10,16 @@ from collections.abc import Callable
 import numpy as np
 
 from orderly_bench.cli.numbers import number
+from orderly_bench.cli.one_file import contents
 from orderly_bench.cli.options import add_design, add_json
 from orderly_bench.core.design import simulated_power
-from orderly_bench.core.errors import InvalidInput, OrderlyError
+from orderly_bench.core.errors import InvalidInput, OrderlyError, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import stick_for
-from orderly_bench.core.score.agreement import WEIGHTS, kappa
+from orderly_bench.core.score.agreement import WEIGHTS, crossed, kappa
 from orderly_bench.core.sums.plants import read_batches
+from orderly_bench.formats.headings import as_named
+from orderly_bench.formats.table_csv import column, read_table
 
 Result = tuple[dict[str, object], str]
 
@@ -42,9 +45,11 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
     source.add_argument("--from", dest="batches", help=_("earlier batches: 31/50,18/40"))
     stick.add_argument("--assurance", type=number, default=0.95, help=_("how often they are to be there: 0.95"))
     agree = commands.add_parser(
-        "kappa", help=_("agreement of two scorers"), epilog='./bench kappa --table "20,5;10,15" --weights linear'
+        "kappa", help=_("agreement of two scorers"), epilog="./bench kappa twice.csv --by Ines,Tomas --weights linear"
     )
-    agree.add_argument("--table", required=True, help=_("counts, rows by semicolon: '20,5;10,15'"))
+    agree.add_argument("file", nargs="?", metavar="FILE.csv", help=_("a row per cutting, a column for each scorer"))
+    agree.add_argument("--by", metavar="COLUMNS", help=_("with FILE: the columns of the two, comma between"))
+    agree.add_argument("--table", help=_("instead of FILE: counts, rows by semicolon: '20,5;10,15'"))
     agree.add_argument("--weights", choices=WEIGHTS, default="none", help=_("how much a step apart counts: none"))
     for parser, work in ((power, _power), (stick, _stick), (agree, _kappa)):
         add_json(parser)
@@ -54,6 +59,9 @@ def add_commands(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
 def _run(work: Callable[[argparse.Namespace], Result], arguments: argparse.Namespace) -> int:
     try:
         found, words = work(arguments)
+    except UnusableData as error:
+        print(error.within(arguments.file), file=sys.stderr)
+        return 2
     except OrderlyError as error:
         print(_("orderly-bench {command}: {error}", command=arguments.command, error=error), file=sys.stderr)
         return 2
@@ -105,6 +113,38 @@ def _stick(a: argparse.Namespace) -> Result:
 
 
 def _kappa(a: argparse.Namespace) -> Result:
+    if (a.file is None) == (a.table is None):
+        raise InvalidInput("FILE and --table", _("give one of the two"))
+    return _kappa_of_counts(a) if a.file is None else _kappa_of_file(a)
+
+
+def _kappa_of_file(a: argparse.Namespace) -> Result:
+    names = [name.strip() for name in (a.by or "").split(",")]
+    if len(names) != 2 or not all(names):
+        raise InvalidInput("--by", _("name two columns, comma between"), a.by)
+    table = as_named(read_table(contents(a.file)), names)
+    first, second = ([cells[column(table, name)] for cells in table.rows] for name in names)
+    both = crossed(first, second)
+    if len(both.classes) < 2:
+        raise InvalidInput("--by", _("two scorers who used one class, or none: nothing to agree about"), a.by)
+    found = kappa(both.counts, a.weights)
+    n = int(both.counts.sum())
+    words = [
+        _("{k} of {n} alike", k=both.alike, n=n),
+        _("no kappa: only one class was used") if found is None else _("kappa {found:.3f}", found=found),
+    ]
+    words += [_("{n:cutting|cuttings} left out: one of the two is blank", n=both.left_out)] if both.left_out else []
+    told: dict[str, object] = {
+        "kappa": found,
+        "n": n,
+        "alike": both.alike,
+        "left_out": both.left_out,
+        "classes": list(both.classes),
+    }
+    return told, "\n".join(words)
+
+
+def _kappa_of_counts(a: argparse.Namespace) -> Result:
     rows = [_numbers(row, "--table") for row in a.table.split(";")]
     if len({len(row) for row in rows}) > 1:
         raise InvalidInput("--table", _("every row needs as many counts"), a.table)

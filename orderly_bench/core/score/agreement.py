@@ -2,12 +2,45 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.observations.table import natural_key
 
 WEIGHTS = ("none", "linear", "quadratic")
+
+
+@dataclass(frozen=True)
+class Crossed:
+    """What two scorers said of the same cuttings: ``counts[i, j]`` of class i by the first and j by the second, classes in natural order."""
+
+    classes: tuple[str, ...]
+    counts: np.ndarray
+    left_out: int
+
+    @property
+    def alike(self) -> int:
+        """Cuttings of which both said the same."""
+        return int(np.trace(self.counts))
+
+
+def crossed(first: Sequence[str], second: Sequence[str]) -> Crossed:
+    """Both scores of each cutting, counted; where one is blank the cutting is left out.
+
+    >>> crossed(["2", "3", "", "3"], ["2", "2", "1", "3"]).counts.tolist()
+    [[1, 0], [1, 1]]
+    """
+    both = [(a.strip(), b.strip()) for a, b in zip(first, second, strict=True)]
+    known = [pair for pair in both if all(pair)]
+    classes = sorted({said for pair in known for said in pair}, key=natural_key)
+    counts = np.zeros((len(classes), len(classes)))
+    for a, b in known:
+        counts[classes.index(a), classes.index(b)] += 1
+    return Crossed(tuple(classes), counts, len(both) - len(known))
 
 
 def kappa(table: np.ndarray, weights: str = "none") -> float | None:
