@@ -6,14 +6,20 @@ import os
 from collections.abc import Iterator
 
 import pytest
+from argon2 import profiles
 from sqlalchemy import Connection, Engine, text
 from sqlalchemy.orm import Session
 
 from orderly_bench.database.engine import make_engine
 from orderly_bench.database.migrate import migrate
+from orderly_bench.trial import people
 from orderly_bench.trial.models import Lab
 
 URL_VARIABLE = "ORDERLY_BENCH_TEST_URL"
+#: What a password costs in a lab; here each is made and looked at hundreds of times.
+SHIPPED_COST = people.hasher._parameters
+people.hasher._parameters = profiles.CHEAPEST
+people._NOBODY = people.hasher.hash("nobody signs in with this")
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:

@@ -15,6 +15,8 @@ from orderly_bench.machine.paths import PYTHON, ROOT, VAR, make_var
 from orderly_bench.machine.problem import Problem, complain, say
 
 DEFAULT_PORT = 8790
+#: Memory of a test process with its browser.
+GB_EACH = 2
 #: Headless commands and what each is for; its own help has the flags and an example.
 FORWARDED = {
     "analyse": "compare the arms of tidy CSV files",
@@ -222,8 +224,13 @@ def _benchmark(argv: list[str]) -> int:
 
 
 def _workers(rest: list[str]) -> list[str]:
-    """A test process for each core, files kept together, unless a number is asked for."""
-    return [] if any(word == "-n" or word.startswith("-n") for word in rest) else ["-n", "auto", "--dist", "loadfile"]
+    """Test processes, files kept together, unless a number is asked for: half as many again as cores, for a third of their time they
+    wait for a browser or a server; as many as cores where memory is short.
+    """
+    if any(word == "-n" or word.startswith("-n") for word in rest):
+        return []
+    cores, memory = os.cpu_count() or 1, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") / 2**30
+    return ["-n", str(max(cores, min(cores + cores // 2, int(memory // GB_EACH)))), "--dist", "loadfile"]
 
 
 def _audit(_arguments: argparse.Namespace) -> int:

@@ -129,5 +129,7 @@ def test_any_table_has_an_answer_or_a_message(
             assert c["ci_low"] <= c["estimate"] + 1e-9 and c["estimate"] <= c["ci_high"] + 1e-9
             if response in ("rooted", "alive", "fit_to_pot_on"):
                 assert -1 <= c["ci_low"] < c["ci_high"] <= 1
+        if turn % 3:
+            continue  # what is said of the same numbers is looked at in two of six
         assert main([*argv, *flags]) == 0 and "nan" not in capsys.readouterr().out.lower().replace("nant", "")
     assert answered > 0

@@ -14,6 +14,7 @@ from orderly_bench.trial.access import ROLE_ACTS, Act, Role
 from orderly_bench.trial.models import AuditEntry, Person, Trial
 from orderly_bench.web.access import route
 from orderly_bench.web.store import db
+from tests.conftest import SHIPPED_COST
 from tests.factories import NOW, create_person, create_stuck
 from tests.web.conftest import SignIn, client_of, make_app
 
@@ -178,6 +179,7 @@ def test_the_first_account_is_a_lead_and_there_is_only_one_first(app: Flask, ses
 def test_passwords_are_kept_as_argon2_hashes(session: Session) -> None:
     person = add_person(session, None, NOW, "Ada", "ada", "lead", PASSWORD)
     assert person.password_hash.startswith("$argon2id$") and PASSWORD not in person.password_hash
+    assert SHIPPED_COST.memory_cost * SHIPPED_COST.time_cost >= 19 * 1024 * 2, "what OWASP asks at least of argon2id"
 
 
 def test_headers_allow_nothing_inline_and_nothing_from_outside(app: Flask, session: Session) -> None:

@@ -46,10 +46,11 @@ def arm_effects(values: np.ndarray, drawn: np.ndarray, block: np.ndarray) -> np.
     shared = (incidence / sizes) @ incidence.transpose(0, 2, 1)
     information = incidence.sum(axis=2)[:, :, None] * np.eye(arms) - shared
     # Rounded only to be told apart: inverted as they are, or equal assignments would part by more than a tie may.
-    keys = np.round(information, 9).reshape(drawn.shape[0], -1)
-    _, first, which = np.unique(keys, axis=0, return_index=True, return_inverse=True)
+    keys = np.round(information, 9).reshape(drawn.shape[0], -1) + 0.0  # no zero below zero, for bytes are compared
+    whole = keys.view(np.dtype((np.void, keys.itemsize * keys.shape[1]))).ravel()
+    _, first, which = np.unique(whole, return_index=True, return_inverse=True)
     inverses = np.linalg.pinv(information[first], hermitian=True)
-    found: np.ndarray = np.einsum("dij,dj->di", inverses[which.ravel()], totals)
+    found: np.ndarray = np.einsum("dij,dj->di", inverses[which], totals)
     return found
 
 
