@@ -91,6 +91,11 @@ def add_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--wave", help=_("column of the sticking occasion, for seasons"))
     parser.add_argument("--day", help=_("column of the day, where each row is one of several looks at a cutting"))
     parser.add_argument(
+        "--stuck-on",
+        metavar="DATE",
+        help=_("with --day: the date of sticking, or its column, where looks have dates: 2026-03-01"),
+    )
+    parser.add_argument(
         "--interval", choices=("wilson", "clopper-pearson"), default="wilson", help=_("of each arm's share: wilson")
     )
     parser.add_argument("--control", help=_('the control arm: "medium=sand,hormone=none"'))
@@ -218,6 +223,7 @@ def columns_of(arguments: argparse.Namespace) -> Columns:
         in_waves=arguments.blocks_in_waves,
         single=arguments.single,
         day=arguments.day,
+        stuck_on=arguments.stuck_on,
         numbers_are=arguments.numbers_are,
     )
 

@@ -13,12 +13,13 @@ from orderly_bench.core.messages.numbers import in_points, of, p_value, signs, s
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.translation import capital
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.responses.added import Classed, Numbers
+from orderly_bench.core.responses.added import Added, Classed, Numbers
 from orderly_bench.core.responses.kind import Kind
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
 from orderly_bench.core.telling.headline import more_units_words, not_worse_words, parted, read, values_words
 from orderly_bench.core.telling.one_unit import alone_in_words
+from orderly_bench.core.telling.wording import by_class
 
 
 def readable(file: str, analysis: Analysis) -> str:
@@ -46,7 +47,7 @@ def readable(file: str, analysis: Analysis) -> str:
 
 def _arms(analysis: Analysis) -> list[str]:
     binary = kind_of(analysis.settings.response).yes_no
-    words = [_arm_words(arm, binary) for arm in analysis.arms]
+    words = [_arm_words(arm, binary, [one.added for one in analysis.arms]) for arm in analysis.arms]
     width, wide = max(len(arm.name) for arm in analysis.arms), max(40, *map(len, words))
     return [
         f"  {arm.name:<{width}}  {said:<{wide}} {signs(analysis.letters.get(arm.name, ''))}".rstrip()
@@ -123,7 +124,7 @@ def _source(term: TermResult, analysis: Analysis) -> str:
     return _("permutation of whole waves") if set(term.factors) & carried else _("randomisation")
 
 
-def _arm_words(arm: ArmResult, binary: bool) -> str:
+def _arm_words(arm: ArmResult, binary: bool, among: list[Added]) -> str:
     if not arm.stuck:
         return _("none of {unknown} known", unknown=arm.left_out)
     if binary:
@@ -133,11 +134,7 @@ def _arm_words(arm: ArmResult, binary: bool) -> str:
             interval = _("{ends} % ({level} % interval)", ends=ends, level=f"{100 * arm.interval.level:g}")
         return f"{of(arm.rooted, arm.stuck):<18} {interval}"
     if isinstance(arm.added, Classed):
-        counts = arm.added.by_floor
-        return ", ".join(
-            _("{n} with {floor} or more", n=n, floor=floor) if floor != "0" else _("{n} none", n=n)
-            for floor, n in counts.items()
-        )
+        return by_class(arm.added, among)
     estimate = _("no estimate") if arm.estimate is None else f"{arm.estimate:.3g}"
     interval = f" ({span(arm.interval.low, arm.interval.high, False)})" if arm.interval else ""
     return f"{estimate}{interval}, n {arm.stuck}{_of_the_rooted(arm)}"

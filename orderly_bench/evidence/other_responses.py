@@ -13,9 +13,10 @@ from orderly_bench.core.messages.numbers import known_of, p_value, percent, poin
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import named_beside, other_words
-from orderly_bench.core.responses.added import Classed, Curve, Numbers
+from orderly_bench.core.responses.added import Added, Classed, Curve, Numbers
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.wording import by_class
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.texts import is_share
 from orderly_bench.evidence.verdict import Evidence
@@ -47,7 +48,10 @@ def explored(
             rows.append(ExploredRow(name, unit, [], "", "", analysis))
             continue
         by_name = {arm.name: arm for arm in analysis.arms}
-        estimates = [(letter, _estimate(by_name[full], response)) for letter, full in names.items() if full in by_name]
+        among = [one.added for one in analysis.arms]
+        estimates = [
+            (letter, _estimate(by_name[full], response, among)) for letter, full in names.items() if full in by_name
+        ]
         if analysis.settings.look:
             rows.append(ExploredRow(name, unit, estimates, _("a look: counts only"), ""))
             continue
@@ -82,13 +86,11 @@ def _alike(analysis: Analysis) -> str:
     return "; ".join(f"{t.name} {p_value(t.p)}" for t in analysis.terms if t.test is not None)
 
 
-def _estimate(arm: ArmResult, response: Response) -> str:
+def _estimate(arm: ArmResult, response: Response, among: list[Added]) -> str:
     if kind_of(response).yes_no:
         return known_of(arm.rooted, arm.stuck, arm.left_out)
     if isinstance(arm.added, Classed):
-        return ", ".join(
-            f"{n} x {'none' if floor == '0' else f'from {floor}'}" for floor, n in arm.added.by_floor.items()
-        )
+        return by_class(arm.added, among)
     if arm.estimate is None:
         return "none"
     half = ""

@@ -20,6 +20,12 @@ HEADED = {
     "root_count": ("root count", "roots", "root number", "roots counted"),
     "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm", "longest root", "longest"),
     "quality": ("quality", "root quality", "rooting quality", "root grade", "rooting grade", "root score", "rooting score"),
+    "foliage": ("foliage", "foliage score", "foliage grade", "leaf quality"),
+    "root_class": ("root class", "class of roots", "root number class", "class of root number"),
+    "alive": ("alive", "living", "survived", "surviving", "alive y n", "alive cuttings", "cuttings alive", "survivors"),
+    "fit_to_pot_on": ("fit to pot on", "fit to pot", "ready to pot on", "ready to pot", "fit"),
+    "last_without_day": ("last without day", "last day without", "last day without roots"),
+    "first_with_day": ("first with day", "first day with", "first day with roots"),
     "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
 }  # fmt: skip
 _SIGNS = re.compile(r"[^a-z0-9]+")

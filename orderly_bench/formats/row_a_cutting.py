@@ -14,7 +14,7 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.formats.counts_over_time import last_counts
 from orderly_bench.formats.headings import rooted_by_number
 from orderly_bench.formats.looks_across import SHEET_ROW
-from orderly_bench.formats.several_looks import last_looks
+from orderly_bench.formats.several_looks import after_sticking, last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table
 from orderly_bench.formats.tally import counts_of, one_by_one
 from orderly_bench.formats.tally_values import READ, values_one_by_one, without_values
@@ -40,6 +40,8 @@ class Columns:
     single: bool = False
     #: each row is a look at a cutting on the day in this column
     day: str | None = None
+    #: date of sticking, or its column, where looks have dates
+    stuck_on: str | None = None
     #: of a tally: what its numbers and lengths are, one of ``tally_values.Of``
     numbers_are: str | None = None
 
@@ -48,7 +50,7 @@ class Columns:
         return {
             name: value
             for name, value in vars(self).items()
-            if value and name not in ("starts", "in_waves", "single", "day", "numbers_are")
+            if value and name not in ("starts", "in_waves", "single", "day", "stuck_on", "numbers_are")
         }
 
 
@@ -66,16 +68,21 @@ def row_a_cutting(
         counted, by_row, told = row_a_cutting(rooted_by_number(table), typed, named, factors, response, columns)
         return counted, by_row, [*told, caution("rooted_by_number")]
     if columns.day is None:
+        if columns.stuck_on:
+            raise InvalidInput("--stuck-on", _("goes with --day, or with a sheet that has a column for each look"))
         return _of_a_tally(table, typed, named, response, columns)
+    day = columns.day
+    if columns.stuck_on and table.rows:
+        table = after_sticking(table, day, columns.stuck_on)
     outcome = Response.ROOTED if response is Response.DAYS else response
     own = SHEET_ROW if SHEET_ROW in table.header else None
     beside = [*factors, *columns.given().values(), *([own] if own else [])]
     if kind_of(outcome).yes_no:
-        of_counts = last_counts(table, columns.day, outcome.value, beside, MOST_ROWS)
+        of_counts = last_counts(table, day, outcome.value, beside, MOST_ROWS)
         if of_counts is not None:
             counted, by_row, told = _rows_as_units(of_counts[0], columns)
             return counted, by_row, [*told, *of_counts[1]]
-    if counts_of(table, Response.ROOTED.value, [*named, columns.day]) and outcome in READ:
+    if counts_of(table, Response.ROOTED.value, [*named, day]) and outcome in READ:
         raise UnusableData(
             _("rows of several looks, and one number for several cuttings"),
             _("Keep the rows of the last look alone, and leave --day out"),
@@ -83,7 +90,7 @@ def row_a_cutting(
         )
     if columns.single:
         raise InvalidInput("--single", _("is of a tally, and here each row is a look at one cutting; leave it out"))
-    found, told = last_looks(table, columns.day, beside, own)
+    found, told = last_looks(table, day, beside, own)
     return found, columns, told
 
 

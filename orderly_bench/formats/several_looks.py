@@ -109,6 +109,44 @@ def days_of(table: Table, at: int, name: str) -> tuple[list[float], bool]:
     return found, counted
 
 
+def after_sticking(table: Table, day: str, stuck_on: str) -> Table:
+    """The table with days after sticking in the place of dates.
+
+    Parameters
+    ----------
+    day : str
+        The column of the day of each look.
+    stuck_on : str
+        The date of sticking, or the column that holds it.
+
+    Raises
+    ------
+    UnusableData
+        No dates, or a look before sticking.
+    """
+    at = column(table, day)
+    days, counted = days_of(table, at, day)
+    if counted:
+        remedy = _("Leave --stuck-on out")
+        raise UnusableData(_("days are counted from sticking already"), remedy, row=table.lines[0], column=day)
+    stuck = _dated(stuck_on)
+    if stuck is None:
+        stuck_days, counted = days_of(table, column(table, stuck_on), stuck_on)
+    else:
+        stuck_days = [stuck] * len(days)
+    rows = []
+    for cells, line, then, begun in zip(table.rows, table.lines, days, stuck_days, strict=True):
+        if counted or then < begun:
+            told = (
+                _("looked at {day}, before it was stuck", day=cells[at])
+                if not counted
+                else _("{name} is no date", name=stuck_on)
+            )
+            raise UnusableData(told, _("Put the dates right"), row=line, column=day)
+        rows.append([f"{then - begun:g}" if i == at else cell for i, cell in enumerate(cells)])
+    return Table(table.header, rows, table.lines)
+
+
 def _counted(cell: str) -> float | None:
     try:
         return number(cell, "", 0, LARGEST_DAY)

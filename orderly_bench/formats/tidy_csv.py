@@ -34,7 +34,7 @@ from orderly_bench.formats.table_csv import Table, column, read_table
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
 OUTCOMES = ("rooted", "dead", "censored")
 #: Outcomes that are found however people head them; a state is not, for a status of any kind may stand in a sheet.
-MEASURED = {name: HEADED[name] for name in ("rooted", "root_count", "longest_root_mm", "quality")}
+MEASURED = {name: heads for name, heads in HEADED.items() if name not in ("state", "note")}
 YES_OR_NO = [response.value for response in Response if kind_of(response).scale is Scale.YES_NO]
 #: A comma between two digits is a point.
 DECIMAL_COMMA = re.compile(r"(\d),(\d)")
@@ -85,7 +85,7 @@ def read_observations(
     """
     columns = columns or Columns()
     parts = [part for name in columns.given().values() for part in parts_of(name)]
-    given = [*columns.given().values(), *columns.starts, *([columns.day] if columns.day else [])]
+    given = [*columns.given().values(), *columns.starts, *filter(None, (columns.day, columns.stuck_on))]
     named_columns = [*factors, *given, *parts]
     typed = read_table(data)
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)

@@ -8,10 +8,11 @@ from pathlib import Path
 import pytest
 
 from orderly_bench.cli.main import main
-from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.errors import OrderlyError, UnusableData
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import KnownBy, Roots, State
 from orderly_bench.formats.old_trial_csv import read_old_trial
+from orderly_bench.formats.row_a_cutting import Columns
 from orderly_bench.formats.tidy_csv import read_observations
 
 CUTTINGS = [
@@ -113,3 +114,32 @@ def test_a_finished_trial_comes_in_from_its_tick_sheet() -> None:
     trays = b"medium,stuck,W2,W3\na,3,1,2\nb,2,0,1\n"
     counted = read_old_trial(trays, ["medium"], "", "", KnownBy.LIFTED)
     assert [row.score.roots for row in counted] == [Roots.SEEN] * 2 + [Roots.NONE, Roots.SEEN, Roots.NONE]
+
+
+DATED = b"Medium,Put in,2026-05-01,8 May 2026\na,2026-04-10,0,1\na,2026-04-11,1,1\nb,2026-04-10,0,0\nb,2026-04-10,0,1\n"
+
+
+@pytest.mark.parametrize("stuck_on", ["2026-04-10", "put in"])
+def test_dates_become_days_where_somebody_says_when_it_was_stuck(stuck_on: str) -> None:
+    rows = read_observations(DATED, ["medium"], Response.DAYS, Columns(stuck_on=stuck_on)).rows
+    first = 20 if stuck_on == "put in" else 21
+    found = {(row.levels, row.last_without_day, row.first_with_day) for row in rows}
+    assert found == {(("a",), 21, 28), (("a",), None, first), (("b",), 28, None), (("b",), 21, 28)}
+    down = b"cutting,medium,day,rooted\n1,a,1.5.2026,0\n1,a,8.5.2026,1\n2,b,1.5.2026,0\n2,b,8.5.2026,0\n"
+    of_rows = read_observations(down, ["medium"], Response.DAYS, Columns(day="day", stuck_on="10.4.2026")).rows
+    assert [(row.last_without_day, row.first_with_day) for row in of_rows] == [(21, 28), (28, None)]
+
+
+@pytest.mark.parametrize(
+    ("text", "columns", "says"),
+    [
+        (DATED, Columns(stuck_on="2026-05-02"), "row 2.*looked at 2026-05-01, before it was stuck"),
+        (DATED, Columns(stuck_on="Taken"), "there is no column 'Taken'"),
+        (DATED.replace(b"2026-04-11", b"late"), Columns(stuck_on="Put in"), "row 3.*'late' is no day"),
+        (across(HEADS[0]).encode(), Columns(stuck_on="2026-04-10"), "counted from sticking already"),
+        (b"medium,rooted\na,1\na,0\nb,0\nb,1\n", Columns(stuck_on="2026-04-10"), "goes with --day"),
+    ],
+)
+def test_a_day_of_sticking_that_does_not_fit_is_said(text: bytes, columns: Columns, says: str) -> None:
+    with pytest.raises(OrderlyError, match=says):
+        read_observations(text, ["medium"], columns=columns)

@@ -50,3 +50,37 @@ def test_signs_for_yes_and_no_are_read_where_a_column_has_both() -> None:
         with pytest.raises(UnusableData, match="is not a rooting result"):
             told(HEAD + lone)
     assert answers_plain(Table(["note"], [["+"], ["-"]], [2, 3]), ["rooted"]).rows == [["+"], ["-"]]
+
+
+@pytest.mark.parametrize(
+    ("head", "response"),
+    [
+        ("Alive", Response.ALIVE), ("Survived", Response.ALIVE), ("Fit to pot on", Response.FIT), ("Foliage score", Response.FOLIAGE),
+        ("Root class", Response.ROOT_CLASS), ("No. of roots", Response.ROOT_COUNT), ("Root grade", Response.QUALITY),
+    ],
+)  # fmt: skip
+def test_every_response_is_found_however_people_head_it(head: str, response: Response) -> None:
+    assert told(f"medium,{head}\na,1\nb,0\n", response) == [1, 0]
+
+
+def test_days_are_found_too() -> None:
+    text = b"medium,Last day without roots,First day with roots,outcome\na,14,21,rooted\nb,28,,censored\n"
+    rows = read_observations(text, ["medium"], Response.DAYS).rows
+    assert [(row.last_without_day, row.first_with_day) for row in rows] == [(14, 21), (28, None)]
+
+
+def test_classes_as_sheets_write_them_are_ordered_by_their_least_number() -> None:
+    cells = {
+        "none": 0,
+        "1 to 4": 1,
+        "5\u20139 roots": 5,
+        "10 or more": 10,
+        ">10": 11,
+        "\u2265 20": 20,
+        "over 30": 31,
+        "3": 3,
+    }
+    text = "medium,Root class\n" + "".join(f"{'ab'[i % 2]},{cell}\n" for i, cell in enumerate(cells))
+    assert told(text, Response.ROOT_CLASS) == list(cells.values())
+    with pytest.raises(UnusableData, match="'a few' is no class of root numbers"):
+        told("medium,root_class\na,a few\nb,1-4\n", Response.ROOT_CLASS)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
@@ -9,13 +11,37 @@ from orderly_bench.core.responses.classes import CLASSES, class_floor
 from orderly_bench.core.responses.kind import Kind, Response, Scale
 from orderly_bench.core.vocabulary import Score
 
+_ROOTS = re.compile(r"\broots?\b")
+_OVER = re.compile(r"(?:>|over|more than|above) ?(\d{1,4})")
+_FROM = re.compile(r"(?:>=|\u2265|from|at least) ?(\d{1,4})|(\d{1,4}) ?(?:or more|and more|and over|and up)")
+_TO = re.compile(r" ?(?:to|\u2013|\u2212|-) ?")
+
+
+def least_of(cell: str) -> int:
+    """The least number of a class, however a sheet writes it; a lone number is a class of its own.
+
+    >>> [least_of(cell) for cell in ("1 to 4", ">10", "10 or more", "\u2265 20", "3", "none")]
+    [1, 11, 10, 20, 3, 0]
+
+    Raises
+    ------
+    InvalidInput
+        Not a class.
+    """
+    plain = _ROOTS.sub("", " ".join(cell.casefold().split())).strip()
+    if over := _OVER.fullmatch(plain):
+        return int(over[1]) + 1
+    if least := _FROM.fullmatch(plain):
+        return int(least[1] or least[2])
+    return int(plain) if re.fullmatch(r"\d{1,4}", plain) else class_floor(_TO.sub("-", plain))
+
 
 def from_cell(cell: str, name: str, line: int) -> float | None:
     """The least number of the class, which orders it."""
     if cell == "":
         return None
     try:
-        return float(class_floor(cell))
+        return float(least_of(cell))
     except InvalidInput as error:
         raise UnusableData(
             _("{cell!r} is no class of root numbers", cell=cell[:40]),

@@ -17,6 +17,7 @@ from orderly_bench.core.methods.rates import Interval, normal_quantile
 from orderly_bench.core.responses.added import Added, Classed, Curve, Numbers
 from orderly_bench.core.responses.outcomes_of import outcomes_of
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.wording import by_class
 
 #: What forbids every test has its own words; what forbids one comparison has not.
 NO_P = ("look", "described_only", "block_is_arm")
@@ -89,7 +90,7 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     elif arm.estimate is not None:
         what = _(outcomes_of(o, response).estimate_is, n=arm.stuck)
         lines.append(f"{what} = {_number(arm.estimate)}")
-    lines += _added(arm.added)
+    lines += _added(arm.added, [one.added for one in analysis.arms])
     if arm.interval is not None:
         level, method = f"{100 * arm.interval.level:g}", interval_method(analysis)
         lines.append(clause("working/interval", level=level, method=method, span=_span(arm.interval)))
@@ -100,14 +101,13 @@ def _arm(analysis: Analysis, arm: ArmResult) -> Working:
     return Working(arm.name, lines)
 
 
-def _added(added: Added) -> list[str]:
+def _added(added: Added, among: list[Added]) -> list[str]:
     """What the response adds to an arm."""
     if isinstance(added, Numbers):
         mean = added.mean_per_rooted
         return [clause("working/none_above") if mean is None else clause("working/mean_above", value=_number(mean))]
     if isinstance(added, Classed):
-        counts = ", ".join(_("{n} from {floor}", n=n, floor=floor) for floor, n in added.by_floor.items())
-        return [clause("working/classes", counts=counts, median=added.median_floor)]
+        return [clause("working/classes", counts=by_class(added, among), median=added.median_floor)]
     if isinstance(added, Curve):
         day = added.median_day
         return [clause("working/no_half") if day is None else clause("working/half", day=f"{day:g}")]
