@@ -272,6 +272,13 @@ class TestConvincing:
         found = why_not(replace(plan, design=design, question=replace(plan.question, headline=headline)))
         assert bool(found) is bool(says) and all(part in found[0] for part in says), found
 
+    def test_one_factor_alone_has_no_others_to_be_taken_over(self) -> None:
+        treatments = edit.with_factors(Treatments(), [(AspectKind.MEDIUM, "medium", ["sand", "bark"])])
+        alone = replace(Plan("26-01"), treatments=treatments)
+        for headline, says in ((Headline.FACTORS, Headline.PAIRS), (Headline.CONTROL, Headline.CONTROL)):
+            assert replace(alone, question=replace(alone.question, headline=headline)).speaks_of is says
+        assert two_by_two().speaks_of is Headline.FACTORS
+
     def test_each_factor_has_to_be_able_to_convince(self) -> None:
         factors = [
             (AspectKind.MEDIUM, "medium", ["sand", "bark", "pumice"]),

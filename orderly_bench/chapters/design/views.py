@@ -16,7 +16,7 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods.clusters import pooled_icc
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.question import Question, TrialKind
+from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.treatments import MOST_WAVES, Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.responses.registry import kind_of
@@ -98,8 +98,9 @@ def title_of(plan: Plan) -> str:
     return f"{number} {where}{waves}"
 
 
-def _what_counts(asked: Question) -> str:
+def _what_counts(plan: Plan) -> str:
     """What the end is read for: a verdict only of a test."""
+    asked = plan.question
     if asked.kind is not TrialKind.TEST:
         return _(
             "what counts: {response} on day {endpoint_day}",
@@ -108,7 +109,7 @@ def _what_counts(asked: Question) -> str:
         )
     verdict = _(
         "the verdict: of {headline}, at alpha {alpha:g}, on day {endpoint_day}",
-        headline=asked.headline,
+        headline=plan.speaks_of,
         alpha=asked.alpha,
         endpoint_day=asked.endpoint_day,
     )
@@ -131,7 +132,7 @@ def freezes(plan: Plan) -> list[str]:
             cuttings=plan.cuttings,
             title_of=title_of(plan),
         ),
-        _what_counts(asked),
+        _what_counts(plan),
         _("the looks: day {names}", names=", ".join(str(d) for d in [*plan.schedule.check_days, asked.endpoint_day])),
     ]
 

@@ -16,7 +16,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.care_lines import CareRule, read_care, write_care
 from orderly_bench.core.plan.part import Page, Part, drawn_of, mapped, plan_field
 from orderly_bench.core.plan.piece_lines import Pieces, read_pieces, write_pieces
-from orderly_bench.core.plan.question import Question
+from orderly_bench.core.plan.question import Headline, Question
 from orderly_bench.core.plan.treatments import MOST_PER_ARM, MOST_PER_UNIT, ArmPlan, Container, Treatments
 from orderly_bench.core.typed import day, lines, named, number, one_of, text, ticked, whole
 from orderly_bench.core.vocabulary import LayoutKind
@@ -210,6 +210,12 @@ class Plan(Part):
         if season is None or not season.asked:
             return self.schedule.waves
         return tuple(wave for wave in self.schedule.waves if wave.season in ("", arm.says.get(season.id)))
+
+    @property
+    def speaks_of(self) -> Headline:
+        """What the verdict speaks of: of arms in pairs where one factor alone is asked, for it has no others to be taken over."""
+        asked = self.question.headline
+        return Headline.PAIRS if asked is Headline.FACTORS and len(self.treatments.asked) < 2 else asked
 
     @property
     def cuttings(self) -> int:
