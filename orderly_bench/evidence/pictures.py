@@ -17,7 +17,6 @@ from orderly_bench.core.messages.numbers import p_value
 from orderly_bench.core.messages.translation import all_of, capital
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
-from orderly_bench.core.responses.added import Curve
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.entry import BEST_FOLIAGE
@@ -125,9 +124,7 @@ def _doses(a: Analysis, days: str, counted: str) -> list[Picture]:
 def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
     if isinstance(days, str):
         return []
-    letters = {full: letter for letter, full in names.items()}
-    rows = [(letters[arm.name], arm.added.incidence) for arm in days.arms if isinstance(arm.added, Curve)]
-    rows.sort(key=lambda row: row[0])
+    rows = texts.rooting_by_day(names, days)
     n = sum(arm.stuck for arm in days.arms)
     caption = _(
         "Cumulative proportion rooted by day (Aalen-Johansen, death competing), {n:cutting|cuttings}; steps at the checks; mean rooted-days: {tested_words}.",
@@ -186,16 +183,13 @@ def _strips(names: dict[str, str], others: dict[Response, Analysis | str]) -> li
         analysis = others.get(response, "not scored")
         if isinstance(analysis, str):
             continue
-        o = analysis.observations
-        values = {
-            o.names[i]: [float(v) for v, a in zip(o.responses, o.arm_of_known, strict=True) if a == i]
-            for i in range(len(o.arms))
-        }
-        rows = [(letter, values[full]) for letter, full in names.items() if full in values]
+        rows = texts.strips_of(names, analysis)
+        bar = _("the bar is the mean, on its {level} % interval", level=_level(analysis))
         caption = _(
-            "{what}, every one of {size:cutting|cuttings}; the bar is the mean; {tested_words}.",
+            "{what}, every one of {size:cutting|cuttings}; {bar}; {tested_words}.",
             what=capital(label),
-            size=int(o.responses.size),
+            size=int(analysis.observations.responses.size),
+            bar=bar if any(row.interval for row in rows) else _("the bar is the mean"),
             tested_words=texts.tested_words(analysis),
         )
         made.append(

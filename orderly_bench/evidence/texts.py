@@ -18,6 +18,7 @@ from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.translation import Typed, capital, dated
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.randomisation import RandomisationTest
+from orderly_bench.core.responses.added import Curve
 from orderly_bench.core.responses.counts import counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
@@ -32,7 +33,7 @@ from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.core.vocabulary import Roots, Top
 from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
-from orderly_bench.figures import differences, rates, strips
+from orderly_bench.figures import curves, differences, rates, strips
 from orderly_bench.figures.svg import PAGE, Frame, Palette
 from orderly_bench.record.facts import scored_twice, scores_by_arm
 from orderly_bench.record.value import TrialRecord
@@ -102,16 +103,36 @@ def size_heading(analysis: Analysis) -> str:
     return "Points" if is_share(analysis) else capital(kind_of(analysis.settings.response).scale.value)
 
 
-def strip_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
-    """Every cutting's value by arm, where the endpoint is no share."""
-    if evidence.analysis is None or evidence.analysis.settings.response is Response.DAYS:
-        return Markup("")
-    o = evidence.analysis.observations
+def rooting_by_day(names: dict[str, str], days: Analysis) -> list[tuple[str, dict[str, float]]]:
+    """The cumulative proportion rooted by day of each arm, by its letter."""
+    letters = {full: letter for letter, full in names.items()}
+    return sorted(
+        ((letters[arm.name], arm.added.incidence) for arm in days.arms if isinstance(arm.added, Curve)),
+        key=lambda row: row[0],
+    )
+
+
+def strips_of(names: dict[str, str], analysis: Analysis) -> list[strips.Strip]:
+    """Every cutting's value by arm, with the interval of its mean."""
+    o, found = analysis.observations, {arm.name: arm.interval for arm in analysis.arms}
     values = {
         o.names[i]: [float(v) for v, a in zip(o.responses, o.arm_of_known, strict=True) if a == i]
         for i in range(len(o.arms))
     }
-    rows = [(letter, values[full]) for letter, full in evidence.record.arm_names.items() if full in values]
+    return [
+        strips.Strip(letter, values[full], (ends.low, ends.high) if (ends := found.get(full)) else None)
+        for letter, full in names.items()
+        if full in values
+    ]
+
+
+def strip_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
+    """Every cutting's value by arm, where the endpoint is no share; of days how rooting rose over them."""
+    if evidence.analysis is None:
+        return Markup("")
+    if by_day(evidence):
+        return Markup(curves.figure(rooting_by_day(evidence.record.arm_names, evidence.analysis), palette))  # noqa: S704
+    rows = strips_of(evidence.record.arm_names, evidence.analysis)
     heading = kind_of(evidence.analysis.settings.response).heading
     return Markup(strips.figure(rows, heading, palette))  # noqa: S704 - every text is escaped when drawn
 
@@ -127,6 +148,24 @@ def rates_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = rat
     lines = [rates.RateLine(letter, results[name]) for letter, name in names.items() if name in results]
     heading = kind_of(evidence.analysis.settings.response).heading
     return Markup(rates.figure(lines, palette, frame, heading))  # noqa: S704 - every text is escaped when drawn
+
+
+def by_day(evidence: Evidence) -> bool:
+    """Whether the picture is of how rooting rose, which has no interval of an arm."""
+    return evidence.analysis is not None and evidence.analysis.settings.response is Response.DAYS
+
+
+def picture_of(evidence: Evidence) -> str:
+    """What the picture of the arms shows."""
+    if evidence.analysis is None:
+        return ""
+    response = evidence.analysis.settings.response
+    heading = kind_of(response).heading
+    if by_day(evidence):
+        return _("{heading}: the share rooted by day and arm, a step at each check, the last", heading=heading)
+    if is_share(evidence.analysis):
+        return _("{heading} of stuck by arm", heading=heading)
+    return _("{heading} by arm", heading=heading)
 
 
 def differences_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = differences.WIDE) -> Markup:

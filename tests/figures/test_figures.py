@@ -34,7 +34,7 @@ def drawn(analysis, palette) -> dict[str, str]:
         "rates": rates.figure([rates.RateLine(letters[a.name], a) for a in analysis.arms], palette),
         "differences": differences.figure(analysis.comparisons, 0.15, palette),
         "curves": curves.figure([("A", {"14": 0.25, "28": 0.5}), ("B", {"14": 0.0, "28": 0.75})], palette),
-        "strips": strips.figure([("A", [0, 3, 3, 9]), ("B", [])], "roots", palette),
+        "strips": strips.figure([strips.Strip("A", [0, 3, 3, 9], (1, 8)), strips.Strip("B", [])], "roots", palette),
         "interaction": interaction.figure(analysis.arms, FACTORS, palette),
         "tops": tops.figure([("A", TopsAgainstRoots("a", 8, 2, 1, 0))], palette),
     }
@@ -64,7 +64,7 @@ def test_the_counts_stand_beside_every_rate(analysis) -> None:
 
 
 def test_every_cutting_is_a_dot() -> None:
-    assert strips.figure([("A", [0, 0, 0, 1, 2]), ("B", [5])], "roots").count('r="3.6"') == 6
+    assert strips.figure([strips.Strip("A", [0, 0, 0, 1, 2]), strips.Strip("B", [5])], "roots").count('r="3.6"') == 6
 
 
 def test_a_curve_steps_at_the_check_and_not_before() -> None:

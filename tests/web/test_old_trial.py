@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import io
+import re
 from collections import Counter
 from datetime import date
 from html import unescape
 
 import pytest
-from bs4 import BeautifulSoup
+from bs4 import BeautifulSoup, Tag
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -100,6 +101,31 @@ def test_days_to_root_are_asked_of_a_file_with_looks(session: Session, sign_in: 
     assert [(arm.name, arm.rooted) for arm in found.analysis.arms] == [("bark", 2), ("grit", 8)]
     assert [check.planned_das for check in checks_of(session, trial)] == [14, 28, 42]
     assert "Rooting over time" in client.get(f"/trials/{trial.id}/compare/more").text
+    for page in ("compare", "report"):
+        said, _lines = picture(client, trial, page)
+        assert said.startswith("Days to root: the share rooted by day and arm") and "interval" not in said, page
+
+
+#: From somewhere to another place of the same height.
+LEVEL = re.compile(r"M[\d.]+ ([\d.]+)L[\d.]+ \1")
+
+
+def picture(client: FlaskClient, trial: Trial, page: str) -> tuple[str, list[Tag]]:
+    """What is said below the first picture of a page, and its thick level lines."""
+    caption = BeautifulSoup(client.get(f"/trials/{trial.id}/{page}").text, "html.parser").find("figcaption")
+    assert caption is not None
+    return flat(caption.text).strip(), caption.find_previous("svg").find_all("path", {"d": LEVEL, "stroke-width": "3"})
+
+
+def test_a_picture_of_single_cuttings_has_the_intervals_it_speaks_of(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    numbers = "medium,roots\n" + "".join(f"{m},{n + i % 3}\n" for m, n in (("grit", 5), ("bark", 1)) for i in range(9))
+    assert bring(client, numbers, endpoint="root_count").status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    for page in ("compare", "report"):
+        said, lines = picture(client, trial, page)
+        assert said.startswith("Root number by arm") and "t interval over unit means 95 % intervals" in said, page
+        assert len(lines) == 2, "one for each arm"
 
 
 @pytest.mark.parametrize(

@@ -9,7 +9,6 @@ from markupsafe import Markup
 from orderly_bench.chapters.compare import operations, views
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import dose, headless, other_responses, texts
@@ -82,8 +81,9 @@ def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = 
         factor_rows=texts.factor_rows(found),
         permuted=texts.permuted_factors(found),
         size_heading=texts.size_heading(found.analysis) if found.analysis else "",
+        picture_of=texts.picture_of(found),
+        by_day=texts.by_day(found),
         is_share=found.analysis is not None and texts.is_share(found.analysis),
-        endpoint_heading=kind_of(trial.plan.question.response).heading,
         working=show_working(found.analysis) if found.analysis else [],
         interval_method=interval_method(found.analysis) if found.analysis else "",
         second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",

@@ -210,6 +210,8 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         for_pdf=for_pdf,
         kept=[(c, judge(c.text, c.decision, _facts(trial, found), _written(found, kept, c))) for c in kept],
         rates=texts.rates_figure(found, PAPER),
+        picture_of=texts.picture_of(found),
+        by_day=texts.by_day(found),
         differences=texts.differences_figure(found, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",
         tested=texts.tested_words(found.analysis) if found.analysis else "",

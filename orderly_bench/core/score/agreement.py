@@ -37,7 +37,7 @@ def crossed(first: Sequence[str], second: Sequence[str]) -> Crossed:
     both = [(a.strip(), b.strip()) for a, b in zip(first, second, strict=True)]
     known = [pair for pair in both if all(pair)]
     classes = sorted({said for pair in known for said in pair}, key=natural_key)
-    counts = np.zeros((len(classes), len(classes)))
+    counts = np.zeros((len(classes), len(classes)), dtype=int)
     for a, b in known:
         counts[classes.index(a), classes.index(b)] += 1
     return Crossed(tuple(classes), counts, len(both) - len(known))
