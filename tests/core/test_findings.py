@@ -38,6 +38,10 @@ def test_roots_that_vanish_and_the_dead_that_live() -> None:
     assert [(f.code, f.cuttings) for f in found] == [("roots_vanished", ("A",)), ("living_after_dead", ("B",))]
 
 
+def test_roots_that_rot_with_what_died_have_not_vanished() -> None:
+    assert question_visits(visits({"A": SEEN, "B": SEEN}, {"A": DEAD, "B": SEEN}), ZERO) == []
+
+
 def test_one_cutting_is_told_as_one() -> None:
     (one,) = question_visits(visits({"A": DEAD}, {"A": BARE}), ZERO)
     (two,) = question_visits(visits({"A": DEAD, "B": DEAD}, {"A": BARE, "B": BARE}), ZERO)

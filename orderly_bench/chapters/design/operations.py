@@ -31,6 +31,7 @@ from orderly_bench.core.typed import read_number, whole, written
 from orderly_bench.trial.audit import Action, record
 from orderly_bench.trial.draft import discard_draw, keep, refuse_when_locked, refuse_when_stale
 from orderly_bench.trial.models import Draw, Grouping, Person, Placement, Tray, Trial, Unit, Wave
+from orderly_bench.trial.models.trial import MADE_ELSEWHERE
 
 Form = Mapping[str, str]
 WAVES = whole(1, MOST_WAVES)
@@ -242,7 +243,7 @@ def import_design(
     plan, drawn = plan_and_draw(trial.plan, units)
     plan = replace(plan, design=replace(plan.design, came_to_arms=came))
     keep(session, trial, actor, now, plan, Action.TOOK_A_DESIGN_MADE_ELSEWHERE)
-    return _lay(session, trial, actor, now, drawn, 0, f"made elsewhere: {reason.strip()}"[:300])
+    return _lay(session, trial, actor, now, drawn, 0, f"{MADE_ELSEWHERE}{reason.strip()}"[:300])
 
 
 def _lay(

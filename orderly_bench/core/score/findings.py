@@ -57,12 +57,17 @@ def _rooted(score: Score) -> bool:
     return score.roots in (Roots.COUNTED, Roots.SEEN)
 
 
+def _bare(score: Score) -> bool:
+    """Without roots though it lives: of the dead they rot."""
+    return score.roots is Roots.NONE and score.state not in DEAD
+
+
 def question_visits(visits: Sequence[VisitScores], day_zero: DayZero) -> list[Finding]:
     """Findings over the checks of a lot, in order of their day."""
     found = [*_before_sticking(visits, day_zero), *_order(visits)]
     for earlier, later in pairwise(visits):
         both = [code for code in later.scores if code in earlier.scores]
-        vanished = [c for c in both if _rooted(earlier.scores[c]) and later.scores[c].roots is Roots.NONE]
+        vanished = [c for c in both if _rooted(earlier.scores[c]) and _bare(later.scores[c])]
         risen = [c for c in both if earlier.scores[c].state in DEAD and later.scores[c].state in LIVING]
         days = _(
             "day {planned_das} and day {planned_das2}", planned_das=earlier.planned_das, planned_das2=later.planned_das

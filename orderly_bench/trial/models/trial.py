@@ -184,6 +184,10 @@ class Wave(Base):
         return next((w.planned_for for w in self.trial.plan.schedule.waves if w.number == self.number), None)
 
 
+#: How the reason of a draw begins that came in with its design.
+MADE_ELSEWHERE = "made elsewhere: "
+
+
 class Draw(Base):
     """A seeded draw; every one is kept, the newest is in force. A redraw has a reason."""
 
@@ -202,3 +206,8 @@ class Draw(Base):
     at: Mapped[datetime] = mapped_column(Moment)
     person_id: Mapped[int] = mapped_column(ForeignKey("person.id"))
     person: Mapped[Person] = relationship()
+
+    @property
+    def made_elsewhere(self) -> bool:
+        """Whether it only came in here: no seed of ours made it, and its day is that of its coming."""
+        return self.seed == 0 and self.reason.startswith(MADE_ELSEWHERE)
