@@ -66,9 +66,7 @@ def log_cautions(record: TrialRecord, results: list[CuttingResult]) -> list[Caut
     found += _seen_on_other_days(record, results)
     found += _died_since(record, results)
     found += doubts_of_agreement(agreement_of(scored_twice(results)))
-    knowing = {r.kept.person for r in results if r.kept and not r.kept.blind and not r.carried}
-    if knowing and record.plan.question.scored_blind:
-        found.append(caution("not_blind", who=", ".join(sorted(knowing))))
+    found += _scored_knowing(record, results)
     if record.plan.question.scored_blind:
         found += seen_on_the_piece([(aspect.kind, aspect.name) for aspect in record.plan.treatments.asked])
     if any(not lot.day_zero.exact for lot in record.lots):
@@ -152,6 +150,17 @@ def _held_unevenly(record: TrialRecord) -> list[Caution]:
         return []
     told = ", ".join(f"{letter} {' and '.join(f'{h:g}' for h in sorted(hours[letter]))} h" for letter in sorted(hours))
     return [caution("start_differs", "held", told=told)]
+
+
+def _scored_knowing(record: TrialRecord, results: list[CuttingResult]) -> list[Caution]:
+    """Who scored knowing the arms though it was to be blind; of what was looked at before there was a plan here nobody can say."""
+    seen = [r for r in results if r.kept and not r.kept.blind and not r.carried]
+    if not seen or not record.plan.question.scored_blind:
+        return []
+    days = [r.check.day for r in seen if r.check is not None and r.check.day is not None]
+    if record.locked_on is not None and len(days) == len(seen) and max(days) < record.locked_on:
+        return [caution("not_blind", "before")]
+    return [caution("not_blind", who=", ".join(sorted({r.kept.person for r in seen if r.kept})))]
 
 
 def _came_unevenly(record: TrialRecord) -> list[Caution]:

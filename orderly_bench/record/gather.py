@@ -94,6 +94,7 @@ def gather(session: Session, trial: Trial) -> TrialRecord:
         versions=_version_records(versions),
         holds=plan_holds(trial),
         late=in_words(_("the plan was locked"), locked_on, stuck) if locked_on else "",
+        locked_on=locked_on,
         short=trial.prepared_anyway,
         trays=tuple(TrayRecord(tray.number, tray.rows, tray.columns) for tray in trial.trays),
         units=tuple(unit_records.values()),

@@ -227,6 +227,8 @@ class TrialRecord:
         Whether what is stored is what was locked.
     late : str
         Says so when the plan was locked after sticking; blank otherwise.
+    locked_on : date or None
+        By the lab's days.
     short : str
         What was short when all was called ready, and why; blank otherwise.
     changes : tuple of ChangeRecord
@@ -252,6 +254,7 @@ class TrialRecord:
     versions: tuple[VersionRecord, ...]
     holds: bool
     late: str
+    locked_on: date | None
     short: str
     trays: tuple[TrayRecord, ...]
     units: tuple[UnitRecord, ...]

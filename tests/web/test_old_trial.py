@@ -232,6 +232,7 @@ def test_a_finished_trial_is_judged_and_marked_retrospective(session: Session, s
     assert found.analysis.test.p is not None and found.analysis.test.p < 0.001
     page = flat(client.get(answer.headers["Location"]).text)
     assert "18 of 20" in page and "4 of 20" in page and "etrospective" in page
+    assert "nobody says whether who looked knew the arms" in page and "scored knowing" not in page
     assert "the draw made elsewhere, redone" in page and "the draw of" not in page, "its day is that of its coming"
     report = flat(client.get(f"/trials/{trial.id}/report").text)
     assert "made elsewhere: brought in from a file; notebook of 2025" in report and "seed 0" not in report

@@ -41,6 +41,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{who} scored knowing, or able to know, the arms.",
         "Have a drawn share scored again by a blind scorer",
     ),
+    "not_blind/before": (
+        "It was scored before there was a plan here: nobody says whether who looked knew the arms.",
+        "Have the next one scored by codes",
+    ),
     "scorers_part": (
         "Two scorers of the same {n:cutting|cuttings} agree little on what is rooted: kappa {kappa}.",
         "Look at the cuttings they part over together, write down the rule, and score again",
