@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from contextlib import suppress
 from enum import StrEnum
 
 from orderly_bench.core.cautions import Caution
@@ -32,6 +33,7 @@ READ = {
     Response.QUALITY: grade,
 }
 _MEAN = re.compile(r"^(mean|average|avg|total)( of)? ")
+_IN = re.compile(r"( in)? (mm|cm)$")
 _OF_WHICH = "rooted|stuck|planted"
 _PER = re.compile(
     rf" (?:(?:per|of|in|on|for) )?(?:(?:each|all|the) )?(?:({_OF_WHICH}) )?(?:cuttings?|pieces?)(?: ({_OF_WHICH}))?$"
@@ -80,8 +82,9 @@ def values_one_by_one(
             row=1,
             column=name,
         )
+    in_cm = response is Response.LONGEST and plain_heading(name).endswith(" cm")
     totals = [
-        _total(cells[at], response, name, line, tally.did, tally.stuck, what)
+        _total(_ten_times(cells[at]) if in_cm else cells[at], response, name, line, tally.did, tally.stuck, what)
         for cells, line, tally in zip(table.rows, table.lines, found[1], strict=True)
     ]
     single = one_by_one(_but_for(table, {at, *_places(table)}), Response.ROOTED.value, but, most)
@@ -146,10 +149,10 @@ def _column_of(table: Table, response: Response, typed: Sequence[str], but: Sequ
 def _bare(name: str) -> str:
     """A head without what its numbers are the mean or total of.
 
-    >>> _bare("Mean no. of roots per rooted cutting"), _bare("Mean longest root (mm)")
-    ('no of roots', 'longest root mm')
+    >>> _bare("Mean no. of roots per rooted cutting"), _bare("Mean longest root per cutting (mm)")
+    ('no of roots', 'longest root')
     """
-    return _PER.sub("", _MEAN.sub("", plain_heading(name)))
+    return _PER.sub("", _MEAN.sub("", _IN.sub("", plain_heading(name))))
 
 
 def _by_head(name: str) -> Of | None:
@@ -158,12 +161,19 @@ def _by_head(name: str) -> Of | None:
     >>> _by_head("Roots per rooted cutting"), _by_head("total roots"), _by_head("Mean roots per cutting") is None
     (<Of.ROOTED: 'per-rooted'>, <Of.TOTAL: 'total'>, True)
     """
-    plain = plain_heading(name)
+    plain = _IN.sub("", plain_heading(name))
     per = _PER.search(plain)
     said = next((part.strip() for part in per.groups() if part), "") if per else ""
     if plain.startswith("total "):
         return Of.TOTAL if per is None else None
     return Of.ROOTED if said == "rooted" else Of.STUCK if said else None
+
+
+def _ten_times(cell: str) -> str:
+    """Millimetres of centimetres; what is no number stays as it is, to be refused."""
+    with suppress(ValueError):
+        return f"{float(cell.replace(',', '.')) * 10:.12g}"
+    return cell
 
 
 def _total(cell: str, response: Response, name: str, line: int, did: int, stuck: int, what: Of) -> float | None:

@@ -17,9 +17,9 @@ from orderly_bench.formats.tidy_csv import read_observations
 TRAYS = [("pumice", 1, 8, 31), ("pumice", 2, 7, 22), ("pumice", 3, 9, 40), ("pumice", 4, 6, 15), ("bark", 5, 3, 7), ("bark", 6, 4, 9), ("bark", 7, 0, 0), ("bark", 8, 2, 2)]  # fmt: skip
 
 
-def tally(head: str, of: str) -> str:
+def tally(head: str, of: str, smaller: int = 1) -> str:
     by = {"total": lambda k: 1, "rooted": lambda k: k or 1, "stuck": lambda k: 10}[of]
-    lines = [f"{m},{t},10,{k},{roots / by(k):.12g}" for m, t, k, roots in TRAYS]
+    lines = [f"{m},{t},10,{k},{roots / by(k) / smaller:.12g}" for m, t, k, roots in TRAYS]
     return "\n".join([f"Medium,Tray,Stuck,Rooted,{head}", *lines, ""])
 
 
@@ -63,12 +63,16 @@ def test_a_number_for_several_cuttings_says_what_they_say(
 
 
 @pytest.mark.parametrize(
-    ("name", "head"), [("longest_root_mm", "Mean longest root (mm)"), ("quality", "Mean root grade")]
-)
+    ("name", "head"),
+    [
+        ("longest_root_mm", "Mean longest root per rooted cutting (mm)"), ("longest_root_mm", "Longest root (mm) of rooted cuttings"),
+        ("longest_root_mm", "Longest root of rooted cuttings in cm"), ("quality", "Mean root grade of rooted cuttings"),
+    ],
+)  # fmt: skip
 def test_lengths_and_grades_alike(tmp_path: Path, capsys: pytest.CaptureFixture[str], name: str, head: str) -> None:
     words = ("--response", name, "--unit", "tray")
     single = analysed(tmp_path, capsys, by_cutting(name, False), *words)
-    assert analysed(tmp_path, capsys, tally(f"{head} of rooted cuttings", "rooted"), *words) == single
+    assert analysed(tmp_path, capsys, tally(head, "rooted", 10 if head.endswith("cm") else 1), *words) == single
 
 
 def test_what_rooted_is_compared_whatever_stands_beside(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
