@@ -112,6 +112,17 @@ def rooting_by_day(names: dict[str, str], days: Analysis) -> list[tuple[str, dic
     )
 
 
+def rooting_over_time(evidence: Evidence, others: dict[Response, Analysis | str], palette: Palette = PAGE) -> Markup:
+    """How rooting rose from check to check, beside an endpoint that is of one day; blank where one check alone was scored."""
+    days = others.get(Response.DAYS, "")
+    if isinstance(days, str) or by_day(evidence):
+        return Markup("")
+    rows = rooting_by_day(evidence.record.arm_names, days)
+    if len({day for _letter, rooted in rows for day in rooted}) < 2:
+        return Markup("")
+    return Markup(curves.figure(rows, palette))  # noqa: S704 - drawn by us
+
+
 def strips_of(names: dict[str, str], analysis: Analysis) -> list[strips.Strip]:
     """Every cutting's value by arm, with the interval of its mean."""
     o, found = analysis.observations, {arm.name: arm.interval for arm in analysis.arms}

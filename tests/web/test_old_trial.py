@@ -87,6 +87,18 @@ def test_rows_that_are_looks_count_each_cutting_once_as_it_was_last_seen(session
     ], "as it was seen at each; the dead one is carried, nobody looked at the other again"  # fmt: skip
 
 
+@pytest.mark.parametrize("several", [True, False], ids=["three looks", "one look"])
+def test_roots_over_time_stand_beside_an_end_of_one_day(session: Session, sign_in: SignIn, several: bool) -> None:
+    client = sign_in()
+    brought = bring(client, LOOKS, day="day", looked_on=DAY_42) if several else bring(client, CLEAR)
+    assert brought.status_code == 303
+    trial = session.scalars(select(Trial)).one()
+    for page in ("compare", "report"):
+        shown = flat(client.get(f"/trials/{trial.id}/{page}").text)
+        assert ("Cumulative proportion rooted by day and arm" in shown) is several, page
+        assert ("what is said above is of day 42 alone" in shown) is several, page
+
+
 def test_days_to_root_are_asked_of_a_file_with_looks(session: Session, sign_in: SignIn) -> None:
     client = sign_in()
     lone = bring(client, CLEAR, endpoint="days_to_root")

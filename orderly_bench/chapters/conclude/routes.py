@@ -213,6 +213,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         picture_of=texts.picture_of(found),
         by_day=texts.by_day(found),
         differences=texts.differences_figure(found, PAPER),
+        over_time=texts.rooting_over_time(found, results.others, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",
         tested=texts.tested_words(found.analysis) if found.analysis else "",
         second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",

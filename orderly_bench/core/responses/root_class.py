@@ -28,7 +28,7 @@ def least_of(cell: str) -> int:
     InvalidInput
         Not a class.
     """
-    plain = _ROOTS.sub("", " ".join(cell.casefold().split())).strip()
+    plain = _ROOTS.sub("", re.sub(r"\s+", " ", cell.casefold())).strip()
     if over := _OVER.fullmatch(plain):
         return int(over[1]) + 1
     if least := _FROM.fullmatch(plain):
