@@ -112,7 +112,9 @@ def rooting_by_day(names: dict[str, str], days: Analysis) -> list[tuple[str, dic
     )
 
 
-def rooting_over_time(evidence: Evidence, others: dict[Response, Analysis | str], palette: Palette = PAGE) -> Markup:
+def rooting_over_time(
+    evidence: Evidence, others: dict[Response, Analysis | str], palette: Palette = PAGE, narrow: bool = False
+) -> Markup:
     """How rooting rose from check to check, beside an endpoint that is of one day; blank where one check alone was scored."""
     days = others.get(Response.DAYS, "")
     if isinstance(days, str) or by_day(evidence):
@@ -120,7 +122,7 @@ def rooting_over_time(evidence: Evidence, others: dict[Response, Analysis | str]
     rows = rooting_by_day(evidence.record.arm_names, days)
     if len({day for _letter, rooted in rows for day in rooted}) < 2:
         return Markup("")
-    return Markup(curves.figure(rows, palette))  # noqa: S704 - drawn by us
+    return Markup(curves.figure(rows, palette, narrow))  # noqa: S704 - drawn by us
 
 
 def strips_of(names: dict[str, str], analysis: Analysis) -> list[strips.Strip]:
@@ -137,12 +139,13 @@ def strips_of(names: dict[str, str], analysis: Analysis) -> list[strips.Strip]:
     ]
 
 
-def strip_figure(evidence: Evidence, palette: Palette = PAGE) -> Markup:
+def strip_figure(evidence: Evidence, palette: Palette = PAGE, narrow: bool = False) -> Markup:
     """Every cutting's value by arm, where the endpoint is no share; of days how rooting rose over them."""
     if evidence.analysis is None:
         return Markup("")
     if by_day(evidence):
-        return Markup(curves.figure(rooting_by_day(evidence.record.arm_names, evidence.analysis), palette))  # noqa: S704
+        rooted = rooting_by_day(evidence.record.arm_names, evidence.analysis)
+        return Markup(curves.figure(rooted, palette, narrow))  # noqa: S704 - drawn by us
     rows = strips_of(evidence.record.arm_names, evidence.analysis)
     heading = kind_of(evidence.analysis.settings.response).heading
     return Markup(strips.figure(rows, heading, palette))  # noqa: S704 - every text is escaped when drawn
@@ -153,7 +156,7 @@ def rates_figure(evidence: Evidence, palette: Palette = PAGE, frame: Frame = rat
     if evidence.analysis is None:
         return Markup("")
     if not is_share(evidence.analysis):
-        return strip_figure(evidence, palette)
+        return strip_figure(evidence, palette, frame.narrow)
     results = {arm.name: arm for arm in evidence.analysis.arms}
     names = evidence.record.arm_names
     lines = [rates.RateLine(letter, results[name]) for letter, name in names.items() if name in results]

@@ -10,27 +10,30 @@ WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 900.0, 330.0, 60.0, 830.0, 16.0, 286.0
 DASHES = ("", "9 4", "3 3", "12 3 3 3", "6 2", "2 5")
 
 
-def figure(curves: list[tuple[str, dict[str, float]]], palette: Palette = PAGE) -> str:
+def figure(curves: list[tuple[str, dict[str, float]]], palette: Palette = PAGE, narrow: bool = False) -> str:
     """The figure as svg markup.
 
     Parameters
     ----------
     curves : list of (letter, cumulative proportion by day)
+    narrow : bool
+        For a phone.
     """
+    width, left, right = (400.0, 46.0, 362.0) if narrow else (WIDTH, LEFT, RIGHT)
     days = sorted({float(day) for _, cif in curves for day in cif})
     last = max(days, default=1.0)
 
     def x(day: float) -> float:
-        return LEFT + day / last * (RIGHT - LEFT)
+        return left + day / last * (right - left)
 
     def y(share: float) -> float:
         return BOTTOM - share * (BOTTOM - TOP)
 
-    body = svg.percent_axis(LEFT, RIGHT, TOP, BOTTOM, palette)
+    body = svg.percent_axis(left, right, TOP, BOTTOM, palette)
     for day in [0.0, *days]:
         body += svg.text(x(day), BOTTOM + 20, f"{day:g}", fill=palette.mid, anchor="middle", size=13)
     body += svg.text(
-        (LEFT + RIGHT) / 2, BOTTOM + 38, _("days after sticking"), fill=palette.mid, anchor="middle", size=13
+        (left + right) / 2, BOTTOM + 38, _("days after sticking"), fill=palette.mid, anchor="middle", size=13
     )
     ends: list[tuple[float, str]] = []
     for i, (letter, cif) in enumerate(curves):
@@ -49,5 +52,5 @@ def figure(curves: list[tuple[str, dict[str, float]]], palette: Palette = PAGE) 
     place = -1e9
     for at, letter in sorted(ends):
         place = max(at, place + 26)
-        body += f'<g transform="translate({RIGHT + 12:.1f} {place - 13:.1f}) scale(0.72)">{stakes.inside(letter)}</g>'
-    return svg.drawing(WIDTH, HEIGHT, _("Cumulative proportion rooted by day and arm"), body)
+        body += f'<g transform="translate({right + 12:.1f} {place - 13:.1f}) scale(0.72)">{stakes.inside(letter)}</g>'
+    return svg.drawing(width, HEIGHT, _("Cumulative proportion rooted by day and arm"), body)

@@ -72,6 +72,7 @@ def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = 
         differences=texts.differences_figure(found),
         differences_narrow=texts.differences_figure(found, frame=differences.NARROW),
         over_time=texts.rooting_over_time(found, results.others),
+        over_time_narrow=texts.rooting_over_time(found, results.others, narrow=True),
         doses=[(one, Markup(one.draw())) for one in dose.dose_curves(found.analysis)] if found.analysis else [],  # noqa: S704 - drawn by us
         trays=views.map_of(found),
         counted=texts.reconciled(found),
