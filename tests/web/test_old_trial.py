@@ -99,6 +99,14 @@ def test_roots_over_time_stand_beside_an_end_of_one_day(session: Session, sign_i
         assert ("what is said above is of day 42 alone" in shown) is several, page
 
 
+def test_where_nobody_drew_p_is_not_said_to_come_from_a_draw(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    answer = bring(client, CLEAR, came="not known")
+    assert answer.status_code == 303
+    page = flat(client.get(answer.headers["Location"]).text)
+    assert "as if drawn by lot, redone" in page and "the draw made elsewhere" not in page
+
+
 def test_days_to_root_are_asked_of_a_file_with_looks(session: Session, sign_in: SignIn) -> None:
     client = sign_in()
     lone = bring(client, CLEAR, endpoint="days_to_root")
