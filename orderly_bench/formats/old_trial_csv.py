@@ -9,9 +9,11 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import known_state, repeated_ids
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
+from orderly_bench.formats.arms_across import arms_down
 from orderly_bench.formats.counts_over_time import counted_looks, last_counts
 from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, called_as_here
 from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
@@ -69,7 +71,9 @@ def read_old_trial(
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = called_as_here(read_table(data), [*factors, day], [unit, block], HEADED)
+    table = read_table(data)
+    upright = None if day else arms_down(table, factors, Response.ROOTED, [unit, block])
+    table = called_as_here(upright[0] if upright else table, [*factors, day], [unit, block], HEADED)
     if not day and not {"rooted", "root_count"} & set(table.header):
         across = looks_across(table, "rooted", [*factors, unit, block])
         table, day = (across[0], DAY) if across else (table, day)

@@ -70,7 +70,7 @@ def row_a_cutting(
     if columns.day is None:
         if columns.stuck_on:
             raise InvalidInput("--stuck-on", _("goes with --day, or with a sheet that has a column for each look"))
-        return _of_a_tally(table, typed, named, response, columns)
+        return _of_a_tally(table, typed, named, factors, response, columns)
     day = columns.day
     if columns.stuck_on and table.rows:
         table = after_sticking(table, day, columns.stuck_on)
@@ -80,7 +80,7 @@ def row_a_cutting(
     if kind_of(outcome).yes_no:
         of_counts = last_counts(table, day, outcome.value, beside, MOST_ROWS)
         if of_counts is not None:
-            counted, by_row, told = _rows_as_units(of_counts[0], columns)
+            counted, by_row, told = _rows_as_units(of_counts[0], columns, factors)
             return counted, by_row, [*told, *of_counts[1]]
     if counts_of(table, Response.ROOTED.value, [*named, day]) and outcome in READ:
         raise UnusableData(
@@ -95,12 +95,17 @@ def row_a_cutting(
 
 
 def _of_a_tally(
-    table: Table, typed: Sequence[str], named: Sequence[str], response: Response, columns: Columns
+    table: Table,
+    typed: Sequence[str],
+    named: Sequence[str],
+    factors: Sequence[str],
+    response: Response,
+    columns: Columns,
 ) -> tuple[Table, Columns, list[Caution]]:
     """A tally as a row a cutting, its rows the units where no other column and nobody says otherwise; anything else as it is."""
     if kind_of(response).yes_no:
         found = one_by_one(without_values(table, response, named), response.value, named, MOST_ROWS)
-        return (table, columns, []) if found is None else _rows_as_units(found, columns)
+        return (table, columns, []) if found is None else _rows_as_units(found, columns, factors)
     of_values = values_one_by_one(table, response, typed, named, columns.numbers_are, MOST_ROWS)
     if of_values is None and columns.numbers_are:
         raise InvalidInput("--numbers-are", _("is of a tally that gives one number for several cuttings; leave it out"))
@@ -109,14 +114,23 @@ def _of_a_tally(
     if columns.single:
         raise InvalidInput("--single", _("needs the number of each cutting, and here a row gives one for several"))
     found, beside = of_values
-    counted, by_row, told = _rows_as_units(found, columns, "numbers")
+    counted, by_row, told = _rows_as_units(found, columns, factors, "numbers")
     return counted, by_row, [*told, beside]
 
 
-def _rows_as_units(found: Table, columns: Columns, of: str = "") -> tuple[Table, Columns, list[Caution]]:
-    """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise."""
+def _rows_as_units(
+    found: Table, columns: Columns, factors: Sequence[str], of: str = ""
+) -> tuple[Table, Columns, list[Caution]]:
+    """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise; a row that holds several arms is
+    a unit in each.
+    """
     if columns.unit or columns.single:
         return found, columns, []
-    rows = [[*cells, str(line)] for cells, line in zip(found.rows, found.lines, strict=True)]
-    told = caution("tally", of, rows=len(set(found.lines)), pieces=len(rows))
+    arm = [found.header.index(factor) for factor in factors if factor in found.header]
+    places = [(line, *(cells[i] for i in arm)) for cells, line in zip(found.rows, found.lines, strict=True)]
+    units = {place: " / ".join(map(str, place)) for place in places}
+    if len(units) == len(set(found.lines)):
+        units = {place: str(place[0]) for place in units}
+    rows = [[*cells, units[place]] for cells, place in zip(found.rows, places, strict=True)]
+    told = caution("tally", of, rows=len(units), pieces=len(rows))
     return Table([*found.header, TALLIED], rows, found.lines), replace(columns, unit=TALLIED), [told]

@@ -25,6 +25,7 @@ from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
+from orderly_bench.formats.arms_across import arms_down
 from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, called_as_here, parts_of
 from orderly_bench.formats.looks_across import DAY, looks_across
 from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
@@ -88,6 +89,8 @@ def read_observations(
     given = [*columns.given().values(), *columns.starts, *filter(None, (columns.day, columns.stuck_on))]
     named_columns = [*factors, *given, *parts]
     typed = read_table(data)
+    upright = arms_down(typed, factors, response, named_columns)
+    typed, told_of_arms = upright or (typed, [])
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
     table, columns, across = _looks_down(table, response, named_columns, columns)
     table = answers_plain(table, YES_OR_NO)
@@ -151,6 +154,7 @@ def read_observations(
     questions = [
         *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
         *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
+        *told_of_arms,
         *across,
         *told,
     ]

@@ -15,7 +15,7 @@ OF_A_CUTTING = ("cutting", "cutting_id", "id", "plant_id", "label")
 #: Columns named like a group of the layout, with the flag that takes them.
 LIKE_GROUPS = {
     "unit": "unit", "pot": "unit", "jar": "unit", "vessel": "unit", "cell": "unit", "tray": "unit", "plate": "unit", "plot": "unit",
-    "container": "unit", "flask": "unit", "block": "block", "bench": "block", "shelf": "block", "position": "block",
+    "container": "unit", "flask": "unit", "block": "block", "rep": "block", "replicate": "block", "replication": "block", "bench": "block", "shelf": "block", "position": "block",
     "pair": "pair", "stem": "pair", "wave": "wave", "whole_plot": "whole-plot", "whole plot": "whole-plot",
 }  # fmt: skip
 #: States a file may name: those of a score, and why there is none.

@@ -24,6 +24,14 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "No column says what rooted: what has one root or more did, and where the number is blank it is unknown.",
         "Add a column rooted if less than a root counts, or if blank is none",
     ),
+    "arms_across": (
+        "Columns {columns} are taken for the arms of {factor}: each cell below is a cutting, or a tray where it counts several; a blank one is none.",
+        "Write a row for each cutting with its arm beside it if they are something else",
+    ),
+    "arms_across/on_its_side": (
+        "The table lies on its side: columns {columns} are taken for the arms, rows {rows} for what was counted.",
+        "Write a row for each tray or cutting if they are something else",
+    ),
     "looks_across": (
         "Columns {columns} are taken for looks, {days} days after sticking; where a cell is blank nobody looked.",
         "Head the column of what is compared by its name if they are something else",
