@@ -7,8 +7,8 @@ from collections.abc import Sequence
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
-from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import LIKE_GROUPS
 from orderly_bench.core.responses.kind import Response, Scale
@@ -73,7 +73,7 @@ def arms_down(
                 rows.append([*(cells[i] for i in kept), table.header[arm], said, State.DEAD.value if died else ""])
                 lines.append(line)
     header = [*(table.header[i] for i in kept), factor, response.value, STATE]
-    told = caution("arms_across", columns=listed([table.header[i] for i in arms]), factor=factor)
+    told = caution("arms_across", columns=all_of([table.header[i] for i in arms]), factor=factor)
     return Table(header, rows, lines), [told]
 
 
@@ -86,7 +86,7 @@ def _turned(table: Table, factor: str) -> tuple[Table, list[Caution]] | None:
         return None
     places = range(1, len(table.header))
     rows = [[table.header[i], *(cells[i] for cells in table.rows)] for i in places]
-    told = caution("arms_across", "on_its_side", columns=listed(table.header[1:]), rows=listed(names))
+    told = caution("arms_across", "on_its_side", columns=all_of(table.header[1:]), rows=all_of(names))
     return Table([factor, *names], rows, [i + 1 for i in places]), [told]
 
 

@@ -10,8 +10,8 @@ from typing import NamedTuple
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.typed import read_day
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.headings import HEADED, of_what, plain_heading
@@ -71,8 +71,8 @@ def looks_across(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table,
     told = caution(
         "looks_across",
         "dates" if dated else "",
-        columns=listed([table.header[head.place] for head in heads]),
-        days=listed(list(dict.fromkeys(str(head.day) for head in heads))),
+        columns=all_of([table.header[head.place] for head in heads]),
+        days=all_of(list(dict.fromkeys(str(head.day) for head in heads))),
     )
     return Table(header, rows, lines), [told]
 

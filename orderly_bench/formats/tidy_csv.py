@@ -10,8 +10,7 @@ from typing import Any
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
-from orderly_bench.core.messages.numbers import listed
-from orderly_bench.core.messages.translation import any_of
+from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import (
     against_state,
@@ -325,7 +324,7 @@ def _refuse_lone_day(table: Table, response: Response) -> None:
     if response is not Response.DAYS or not missing:
         return
     raise UnusableData(
-        _("days to root need a column {names}", names=listed(missing)),
+        _("days to root need a column {names}", names=all_of(missing)),
         _(
             "Roots came between two looks: give the last day without roots, the first day with them (blank where none came) and the "
             "outcome, {outcomes}; or name the column of the day where each row is one look",

@@ -12,6 +12,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import Bottle, Taken, as_typed, read_bottle, read_level, sheet_of, usual_for
+from orderly_bench.core.question.doubts import unproven_doubt
 from orderly_bench.core.sums.solutions import Active, Form
 
 
@@ -105,6 +106,17 @@ def test_a_brew_is_unproven_with_its_blank_offered_and_a_level_without_strength_
     assert sheet is not None
     assert "Unproven" in sheet.dishes[0].says[0] and "blank" in sheet.dishes[0].says[0]
     assert "No strength" in sheet.dishes[1].says[0]
+
+
+def test_a_strength_of_no_named_hormone_is_no_brew() -> None:
+    sheet = sheet_of(plan_with("500 ppm", "2000 ppm talc", "none"))
+    assert sheet is not None
+    assert all("which it is (IBA, NAA)" in dish.says[0] for dish in sheet.dishes[:2])
+    found = unproven_doubt(["500 ppm", "1000 ppm", "honey", "IBA 3000 ppm", "none"])
+    assert [one.code for one in found] == ["unproven", "hormone_not_named"]
+    assert found[0].text.startswith("Honey is unproven")
+    assert found[1].text.startswith("500 ppm and 1000 ppm name no hormone")
+    assert unproven_doubt(["500 ppm"])[0].text.startswith("500 ppm names no hormone")
 
 
 def test_alcohol_that_goes_with_the_strength_is_told() -> None:

@@ -99,6 +99,7 @@ def test_saving_the_question_leaves_the_design_as_it_was(designed, session: Sess
         "arms",
         "lines",
         "control",
+        "margin_scale",
     }
     assert beside <= set(QUESTION), "a new field stands in the table above too"
 

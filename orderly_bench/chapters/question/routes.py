@@ -110,7 +110,8 @@ def _page(
         work=views.margin_for(form, trial.plan, _here(own_cards)),
         kinds=[(kind.value, kind.value) for kind in AspectKind],
         endpoints=views.endpoints(),
-        gap=views.margin_gap(values["response"]),
+        gap=views.margin_gap(values),
+        anew=False,
         others=views.others_for(values["response"]),
         folded=views.folded(values),
         care_offered=care_offered(trial.plan),
@@ -227,7 +228,10 @@ def question_working(trial: Trial) -> ResponseReturnValue:
     """The margin, as it is typed. Writes nothing."""
     taxon = request.form.get("botanical_name", "")
     cards = all_cards(db(), taxon) if taxon.strip() else []
-    return render_template(
+    gap = views.margin_gap(request.form)
+    other = request.form.get("margin_scale", gap.scale) != gap.scale
+    anew = render_template("_margin_gap.html", gap=gap, anew=True) if other else ""
+    return anew + render_template(
         "_question_margin.html",
         work=views.margin_for(request.form, trial.plan, _here(cards)),
         trial=trial,

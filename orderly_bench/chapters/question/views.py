@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from itertools import combinations
+from typing import NamedTuple
 
 from orderly_bench.chapters.question import operations
 from orderly_bench.chapters.question.forms import read_table
@@ -333,11 +334,24 @@ def endpoints() -> list[tuple[str, str]]:
     return [(response.value, words) for response, words in sentence.ENDPOINTS.items()]
 
 
-def margin_gap(response: str) -> tuple[str, str, str]:
-    """Field of the margin for an endpoint, and the words before and after it."""
+class MarginGap(NamedTuple):
+    """The gap of the margin: its field, the words before and after it, its number, and the scale that this is of."""
+
+    name: str
+    before: str
+    after: str
+    value: str
+    scale: str
+
+
+def margin_gap(values: Mapping[str, str]) -> MarginGap:
+    """The gap for the endpoint of a form; the usual number where none is typed, or what is typed is of another scale."""
+    response = values.get("response", "")
     kind = kind_of(Response(response) if response in list(Response) else Response.ROOTED)
-    before, after, _ = sentence.MARGINS[kind.scale]
-    return ("margin_points" if kind.yes_no else "margin_own"), before, after
+    before, after, usual = sentence.MARGINS[kind.scale]
+    name = "margin_points" if kind.yes_no else "margin_own"
+    typed = values.get(name, "") if values.get("margin_scale", kind.scale) == kind.scale else ""
+    return MarginGap(name, before, after, typed or f"{usual:g}", kind.scale.value)
 
 
 def _day(typed: str) -> str:

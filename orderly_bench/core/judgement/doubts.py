@@ -28,8 +28,9 @@ from orderly_bench.core.judgement.trend import Trend
 from orderly_bench.core.layouts.draws import interactions_in_blocks, needs_all_factors
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.layouts.one_arm_blocks import SetAside
-from orderly_bench.core.messages.numbers import in_points, listed, percent, points
+from orderly_bench.core.messages.numbers import in_points, percent, points
 from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import additive
@@ -119,14 +120,14 @@ def _not_randomised(observations: Observations) -> list[Caution]:
     found = []
     times = [observations.factors[f] for f in layout_of(observations).not_drawn if len(observations.level_names[f]) > 1]
     if times:
-        found.append(caution("season_not_waves", factors=listed(times), n=len(times), serious=True))
+        found.append(caution("season_not_waves", factors=all_of(times), n=len(times), serious=True))
     kinds = [
         name
         for f, name in enumerate(observations.factors)
         if kind_of_plant(name) and len(observations.level_names[f]) > 1
     ]
     if kinds:
-        found.append(caution("not_drawn", "kinds", factors=listed(kinds), n=len(kinds)))
+        found.append(caution("not_drawn", "kinds", factors=all_of(kinds), n=len(kinds)))
     return [*found, *layout_of(observations).doubts()]
 
 
@@ -147,14 +148,14 @@ def _entangled(observations: Observations) -> list[Caution]:
     found = []
     mixed = [observations.factors[f] for f in factors if not additive.estimable(levels, f)]
     if mixed:
-        found.append(caution("aliased", factors=listed(mixed), serious=True))
+        found.append(caution("aliased", factors=all_of(mixed), serious=True))
     modelled = [observations.factors[f] for f in factors if needs_all_factors(observations, f)]
     if modelled and not observations.every_combination:
-        found.append(caution("aliased_with_interaction", factors=listed(modelled)))
+        found.append(caution("aliased_with_interaction", factors=all_of(modelled)))
     elif modelled:
         together = interactions_in_blocks(observations)
         if together:
-            found.append(caution("interaction_in_blocks", factors="; ".join(listed(list(names)) for names in together)))
+            found.append(caution("interaction_in_blocks", factors="; ".join(all_of(list(names)) for names in together)))
     return found
 
 
@@ -373,7 +374,7 @@ def _interactions(terms: list[TermResult]) -> list[Caution]:
     for term in terms:
         if len(term.factors) > 1 and term.p is not None and term.p < INTERACTION:
             first, *others = term.factors
-            return [caution("interaction", first=first, second=listed(others), p=bare_p(term.p))]
+            return [caution("interaction", first=first, second=all_of(others), p=bare_p(term.p))]
     return []
 
 

@@ -10,8 +10,9 @@ from orderly_bench.core.judgement.comparisons import LEAST_ROOTED, Comparison, t
 from orderly_bench.core.judgement.reach import smallest_adjusted
 from orderly_bench.core.judgement.varies import Varies
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.numbers import in_points, known_of, listed, p_value, points, size
+from orderly_bench.core.messages.numbers import in_points, known_of, p_value, points, size
 from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.superiority import FEW_STRATA
 from orderly_bench.core.observations.table import Observations, spoken_level
@@ -69,7 +70,7 @@ def _not_joined(o: Observations, comparisons: Sequence[Comparison]) -> list[Caut
     more = [f"… ({len(apart)})"] if len(apart) > MOST_NAMED else []
     parts = layout_of(o).parts
     beside = [o.labels[part.arms[0]] for part in parts]
-    return [caution("not_joined", pairs=", ".join([*pairs, *more]), arms=listed(beside), serious=True)]
+    return [caution("not_joined", pairs=", ".join([*pairs, *more]), arms=all_of(beside), serious=True)]
 
 
 def each_stratum(one: Varies, kind: Kind) -> str:
@@ -96,7 +97,7 @@ def sides_of(one: Varies) -> tuple[str, str]:
     def names(sign: float) -> str:
         here = [spoken_level(one.name, name) for name, d in one.differences if d * sign > 0]
         more = [f"… ({len(here)})"] if len(here) > MOST_NAMED else []
-        return listed([*here[:MOST_NAMED], *more])
+        return all_of([*here[:MOST_NAMED], *more])
 
     return names(1.0), names(-1.0)
 

@@ -19,8 +19,8 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.drawn import Drawn
 from orderly_bench.core.layouts.frame import Frame
-from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.methods import terms as factorial
@@ -259,11 +259,11 @@ class Layout(ABC):
         if not self.o.clustered:
             counts = self.o.stuck.sum(axis=0).tolist()
             alone = [name for name, m in zip(self.o.labels, counts, strict=True) if m == 1]
-            return [caution("one_unit", "cutting", arms=listed(alone), serious=True)] if alone else []
+            return [caution("one_unit", "cutting", arms=all_of(alone), serious=True)] if alone else []
         per_arm = np.bincount(self.o.units.arm, minlength=len(self.o.arms))
         if per_arm.min() < 2:
             names = [n for n, m in zip(self.o.labels, per_arm.tolist(), strict=True) if m < 2]
-            return [caution("one_unit", arms=listed(names), serious=True)]
+            return [caution("one_unit", arms=all_of(names), serious=True)]
         return [caution("few_units", units=int(per_arm.min()))] if per_arm.min() < FEW_UNITS else []
 
     def lacking(self) -> list[tuple[int, int]]:

@@ -7,7 +7,7 @@ from functools import partial
 from itertools import product
 from math import floor, log10
 
-from orderly_bench.core.messages.translation import all_of, decimal, in_full
+from orderly_bench.core.messages.translation import decimal, in_full
 from orderly_bench.core.messages.translation import gettext as _
 
 USUAL_ALPHA = 0.05
@@ -83,11 +83,6 @@ def in_points(value: float | None, sign: bool = False) -> str:
 def signs(letters: str) -> str:
     """Group letters as numbers, which can't be taken for arms: ``ab`` is ``1 2``."""
     return " ".join(str(ord(letter) - ord("a") + 1) for letter in letters)
-
-
-def listed(names: list[str]) -> str:
-    """Names as said: "medium", "medium and hormone", "medium, hormone and cover"."""
-    return all_of([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
 
 
 def size(value: float) -> str:

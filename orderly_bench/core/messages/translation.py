@@ -190,13 +190,18 @@ def capital(text: str) -> str:
 
 
 def all_of(names: Iterable[str]) -> str:
-    """Names with *and* between."""
-    return _(" and ").join(names)
+    """Names with *and* before the last: "medium", "medium and hormone", "medium, hormone and cover"."""
+    return _series(names, _(" and "))
 
 
 def any_of(names: Iterable[str]) -> str:
-    """Names with *or* between."""
-    return _(" or ").join(names)
+    """Names with *or* before the last."""
+    return _series(names, _(" or "))
+
+
+def _series(names: Iterable[str], between: str) -> str:
+    *first, last = [*names] or [""]
+    return between.join([", ".join(first), last]) if first else last
 
 
 def within(template: str, values: Mapping[str, object]) -> str:

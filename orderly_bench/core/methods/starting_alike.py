@@ -12,7 +12,7 @@ from itertools import combinations
 
 import numpy as np
 
-from orderly_bench.core.messages.numbers import listed
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 
 #: Of the spread of the cuttings, between two arms' means.
@@ -71,7 +71,7 @@ def _sizes_apart(name: str, sizes: np.ndarray, arm: np.ndarray, spoken: Sequence
     if gap <= FAR_APART * spread or gap <= NO_VARIANCE or _one_makes_it(of_arm):
         return None
     told = [_("{m:.3g} in {spoken}", m=m, spoken=spoken[a]) for a, m in enumerate(means)]
-    return Start(name, _("{name} on average ", name=name) + listed(told), gap / max(spread, NO_VARIANCE))
+    return Start(name, _("{name} on average ", name=name) + all_of(told), gap / max(spread, NO_VARIANCE))
 
 
 def _one_makes_it(of_arm: Sequence[np.ndarray]) -> bool:
@@ -101,7 +101,7 @@ def _kinds_apart(name: str, cells: Sequence[str], arm: np.ndarray, spoken: Seque
     if off.max() <= 1 + NO_VARIANCE or far <= FAR_APART:
         return None
     kind = min(range(len(kinds)), key=lambda i: (-off[i], whole[i]))  # of two as far off, the rarer tells more
-    counts = listed(
+    counts = all_of(
         [_("{table} of {size} in {spoken}", table=table[kind, a], size=size[a], spoken=spoken[a]) for a in arms]
     )
     return Start(name, f"{name} {kinds[kind]}: {counts}", float(far))

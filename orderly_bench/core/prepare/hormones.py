@@ -159,6 +159,11 @@ class HormoneSheet:
 NOTHING = re.compile(
     r"^(?:none|no|no hormone|nothing|untreated|without|water dip|water|carrier alone|talc alone|not treated)$", re.I
 )
+#: Words that go with any hormone and name none.
+OF_ANY_HORMONE = {
+    "yes", "with", "hormone", "hormones", "auxin", "rooting", "treated", "powder", "talc", "dust", "gel", "liquid", "solution", "quick", "dip", "dipped",
+    "soak", "soaked", "alcohol", "ethanol", "in", "low", "high", "middle", "medium", "weak", "strong", "half", "full", "strength", "dose", "double",
+}  # fmt: skip
 CARRIER = re.compile(r"^(?:carrier alone|talc alone|water dip|water)$", re.I)
 _STRENGTH = re.compile(rf"({STRENGTH_NUMBER})\s*({STRENGTH_UNIT})", re.I)
 _MOLAR = re.compile(rf"({STRENGTH_NUMBER})\s*(mM\b|mmol/[lL]|[uµμ]M\b|[uµμ]mol/[lL])")
@@ -217,11 +222,31 @@ def _of_moles(name: str, active: Active | None, salt: bool) -> float | None:
 def unproven(levels: Iterable[str]) -> list[str]:
     """Levels of hormone that are a brew or name no active part that is known here: their strength is unknown.
 
-    >>> unproven(["IBA 3000 ppm talc", "none", "tea of young bark", "honey"])
+    >>> unproven(["IBA 3000 ppm talc", "none", "tea of young bark", "honey", "500 ppm"])
     ['tea of young bark', 'honey']
     """
+    return [name for name in _without_active(levels) if not _names_nothing(name)]
+
+
+def of_what_hormone(levels: Iterable[str]) -> list[str]:
+    """Levels that say how strong, how or that a hormone was given, and not which.
+
+    >>> of_what_hormone(["none", "500 ppm", "0.1 % talc, 5 s", "yes", "K-IBA 0.1 %", "honey 10 %"])
+    ['500 ppm', '0.1 % talc, 5 s', 'yes']
+    """
+    return [name for name in _without_active(levels) if _names_nothing(name)]
+
+
+def _without_active(levels: Iterable[str]) -> list[str]:
     named = dict.fromkeys(level.strip() for level in levels)
     return [name for name in named if name and not NOTHING.match(name) and read_level(name).active is None]
+
+
+def _names_nothing(name: str) -> bool:
+    """Whether nothing is left of a level's words but how strong, how long and in what form."""
+    for said in (_STRENGTH, _MOLAR, _TIME):
+        name = said.sub(" ", name)
+    return all(word in OF_ANY_HORMONE for word in re.findall(r"[^\W\d_]+", name.casefold()))
 
 
 def usual_for(wood: str) -> tuple[int, int] | None:
@@ -285,6 +310,8 @@ def _dish(name: str, arms: tuple[str, ...], dips: int, bottle: Bottle, usual: tu
     wanted = read_level(name)
     if NOTHING.match(name.strip()):
         return Dish(name, arms, dips, wanted, says=_of_nothing(name, bottle))
+    if of_what_hormone([name]):
+        return Dish(name, arms, dips, wanted, says=(_("No hormone is named: say on Question which it is (IBA, NAA)."),))
     if wanted.active is None:
         says = (
             _("Unproven, its strength unknown: write down what went in, how much and how long; a blank of the same soak without it shows what it adds."),

@@ -10,7 +10,7 @@ from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave
-from orderly_bench.core.prepare.hormones import unproven
+from orderly_bench.core.prepare.hormones import of_what_hormone, unproven
 
 #: Waves of a season below which nothing can be said of it.
 LEAST_WAVES = 2
@@ -52,9 +52,10 @@ def mixed_doubts(treatments: Treatments) -> list[Caution]:
 
 
 def unproven_doubt(levels: Iterable[str]) -> tuple[Caution, ...]:
-    """What is given as a hormone and is none that is known: what it is and how strong can't be said."""
-    names = unproven(levels)
-    return (caution("unproven", names=all_of(names), n=len(names)),) if names else ()
+    """What is given as a hormone and is none that is known, or is not named: what it is, or how strong, can't be said."""
+    levels = list(levels)
+    found = {"unproven": unproven(levels), "hormone_not_named": of_what_hormone(levels)}
+    return tuple(caution(code, names=all_of(names), n=len(names)) for code, names in found.items() if names)
 
 
 def seen_on_the_piece(asked: Sequence[tuple[AspectKind, str]]) -> tuple[Caution, ...]:

@@ -18,8 +18,9 @@ from orderly_bench.core.judgement.result import Analysis, TermResult, led_by_fac
 from orderly_bench.core.judgement.strength import Graded, grade
 from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.messages.numbers import in_points, known_of, listed, size
+from orderly_bench.core.messages.numbers import in_points, known_of, size
 from orderly_bench.core.messages.say import clause, say
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.table import KINDS_OF_PLANT, PROPERTIES
 from orderly_bench.core.responses.kind import Kind
@@ -189,7 +190,7 @@ def _untold(comparison: Comparison, graded: Graded, kind: Kind, names: dict[str,
         return _not_settled(comparison, kind, names, analysis)
     o = analysis.observations
     times = [o.factors[f] for f in layout_of(o).not_drawn]
-    return say("no_comparison", why=say(f"why/{code}", factors=listed(times), n=len(times)), **names)
+    return say("no_comparison", why=say(f"why/{code}", factors=all_of(times), n=len(times)), **names)
 
 
 def _not_settled(comparison: Comparison, kind: Kind, names: dict[str, str], analysis: Analysis) -> str:
@@ -232,13 +233,13 @@ def _of_these_pieces(comparison: Comparison, analysis: Analysis) -> str:
     """What is a property of the pieces was not assigned: the sentence speaks of these pieces."""
     known = {name.casefold() for name in analysis.settings.properties} | PROPERTIES | KINDS_OF_PLANT
     own = [f for f in differing(comparison, analysis) if f.casefold().replace("_", " ") in known]
-    return " " + say("of_these_pieces", factors=listed(own), n=len(own)) if own else ""
+    return " " + say("of_these_pieces", factors=all_of(own), n=len(own)) if own else ""
 
 
 def _changed_together(comparison: Comparison, analysis: Analysis) -> str:
     """The factors in which two arms differ, for a pair of whole arms."""
     factors = differing(comparison, analysis)
-    return " " + say("together", factors=listed(factors)) if len(factors) > 1 else ""
+    return " " + say("together", factors=all_of(factors)) if len(factors) > 1 else ""
 
 
 def grade_for(comparison: Comparison, analysis: Analysis) -> str:

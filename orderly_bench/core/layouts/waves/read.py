@@ -9,8 +9,8 @@ import numpy as np
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.layouts.drawn import firsts
 from orderly_bench.core.layouts.grouped import Grouped
-from orderly_bench.core.messages.numbers import listed
 from orderly_bench.core.messages.say import caution, clause
+from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.observations.table import Row, natural_key
 from orderly_bench.core.observations.times import is_time
@@ -83,7 +83,7 @@ class Waves(Grouped):
         """Waves were not assigned; a level with one is not replicated."""
         others = [self.o.factors[f] for f in self.compared if not is_time(self.o.factors[f], self.o.level_names[f])]
         found = [
-            caution("season_not_assigned", "other", factors=listed(others))
+            caution("season_not_assigned", "other", factors=all_of(others))
             if others
             else caution("season_not_assigned")
         ]

@@ -243,6 +243,10 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "{names} {n:~is|are} unproven, the strength unknown: what worked in it, or did not, can't be said.",
         "Write down what went in, how much and how long; an arm with the same soak without it shows what it adds",
     ),
+    "hormone_not_named": (
+        "{names} {n:~names|name} no hormone: what was given can't be repeated.",
+        "Say which it is, and whether acid or salt: IBA 500 ppm, K-IBA 500 ppm",
+    ),
     "care_for_some": (
         "{care}: for {arms} alone, so a difference may be its doing and not that of {asked}.",
         "Give all arms the same care, or ask it",
