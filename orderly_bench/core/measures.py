@@ -119,6 +119,12 @@ def _short(value: float, digits: int = 1) -> str:
     return f"{round(value, digits):g}"
 
 
+#: How it is called that nothing was given.
+WITHOUT = frozenset(
+    {
+        "none", "no", "no hormone", "nothing", "untreated", "without", "water dip", "water", "carrier alone", "talc alone", "not treated",
+    }
+)  # fmt: skip
 #: A number as people write a strength: with thousands parted by a blank, a comma or a point, or with decimals.
 STRENGTH_NUMBER = r"[1-9]\d{0,2}(?:[ ,.\u202f]\d{3})+(?![\d.,])|\d+(?:[.,]\d+)?"
 #: ppm in one; of a liquid 1 ppm is 1 mg/L here, of a powder or gel 1 mg/kg.

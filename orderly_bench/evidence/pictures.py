@@ -104,21 +104,23 @@ def pictures_of(
 
 
 def _doses(a: Analysis, days: str, counted: str) -> list[Picture]:
-    return [
-        Picture(
-            "dose",
-            _("Strength of {factor}", factor=one.factor),
-            one.draw,
-            _(
-                "Rooted by strength, with the quadratic curve on the logit and its {alpha:g} % band; {days} after sticking, {counted}. {names}",
-                alpha=100 * (1 - a.settings.alpha),
-                days=days,
-                counted=counted,
-                names=" ".join(one.lines),
-            ),
+    made = []
+    for one in dose.doses(a):
+        drawn = (
+            _("with the quadratic curve on the logit and its {alpha:g} % band", alpha=100 * (1 - a.settings.alpha))
+            if one.curve
+            else _("means with their {alpha:g} % intervals", alpha=100 * (1 - a.settings.alpha))
         )
-        for one in dose.dose_curves(a)
-    ]
+        caption = _(
+            "{measured} by strength, {drawn}; {days} after sticking, {counted}. {names}",
+            measured=_(one.measured),
+            drawn=drawn,
+            days=days,
+            counted=counted,
+            names=" ".join(one.lines),
+        )
+        made.append(Picture("dose", _("Strength of {factor}", factor=one.factor), one.draw, caption))
+    return made
 
 
 def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:

@@ -7,7 +7,7 @@ from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.plan.question import Headline, TrialKind
 from orderly_bench.core.plan.treatments import Aspect, Treatments
 from orderly_bench.core.question.sentence import margin_of
-from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.record.value import TrialRecord
 
 DRAWS = 20_000
@@ -33,7 +33,7 @@ def settings_of(record: TrialRecord) -> Settings:
         by_factor=asked.headline is Headline.FACTORS,
         properties=tuple(aspect.name for aspect in treatments.asked if aspect.property),
         dose=None
-        if asked.kind is TrialKind.LOOK or not kind_of(asked.response).yes_no
+        if asked.kind is TrialKind.LOOK or asked.response is Response.DAYS
         else dose_factor({a.name: _levels(treatments, a) for a in treatments.asked}),
     )
 

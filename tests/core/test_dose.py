@@ -11,6 +11,8 @@ from orderly_bench.core.judgement.dose_curve import DoseCurve, dose_curve, dose_
 from orderly_bench.core.judgement.settings import Settings
 from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.observations.table import Observations, Row
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.telling.dose import dose_lines
 
 STRENGTHS = {
     "none": 0.0,
@@ -53,6 +55,8 @@ def curve_of(observations: Observations, seed: int = 1) -> DoseCurve:
         (["none", "IBA 1000 ppm talc", "IBA 3000 ppm gel"], None),
         (["sand", "pumice", "bark"], None),
         (["none", "without", "IBA 300 ppm"], None),
+        (["water dip", "IBA 500 ppm", "IBA 1000 ppm"], [0, 500, 1000]),
+        (["untreated", "K-IBA 1,000 ppm", "K-IBA 3,000 ppm"], [0, 1000, 3000]),
         (["none", "1000", "3000"], None),
         (["none", "IBA 500 ppm", "IBA 1,000 ppm", "IBA 10,000 ppm"], [0, 500, 1000, 10_000]),
         (["none", "IBA 500 mg/L", "IBA 1.500 mg/L", "IBA 3 000 mg/L"], [0, 500, 1500, 3000]),
@@ -154,3 +158,18 @@ def test_the_band_covers_and_a_flat_truth_rarely_bends() -> None:
         bent += flat.bend.p is not None and flat.bend.p < 0.05
     assert np.mean(covered) > 0.9
     assert bent / 120 <= 0.05 + 3 * np.sqrt(0.05 * 0.95 / 120)
+
+
+@pytest.mark.parametrize(
+    ("response", "means", "told"),
+    [
+        (Response.ROOT_COUNT, (1, 2, 4, 6, 9), "Root number rises with the strength of hormone (trend p"),
+        (Response.LONGEST, (90, 70, 50, 30, 10), "Longest root falls with the strength of hormone (trend p"),
+        (Response.QUALITY, (3, 3, 3, 3, 3), "No trend with the strength of hormone was found"),
+    ],
+)
+def test_what_is_no_share_has_a_trend_and_no_curve(response: Response, means: tuple[int, ...], told: str) -> None:
+    rows = [Row((name,), float(mean + i % 3)) for name, mean in zip(STRENGTHS, means, strict=True) for i in range(9)]
+    found = analyse(arrange(("hormone",), rows), Settings(response=response, dose="hormone", draws=400))
+    (line,) = dose_lines(found, "hormone")
+    assert line.startswith(told) and found.trends["hormone"].curve is None

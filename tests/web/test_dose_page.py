@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from bs4 import BeautifulSoup
 from sqlalchemy.orm import Session
 
@@ -12,15 +14,19 @@ from orderly_bench.core.vocabulary import LayoutKind
 from orderly_bench.trial.models import Trial
 from tests.factories import BARE, NOW, create_person, create_trial, design_form, open_endpoint, stick_all
 from tests.factories import ROOTED as IN_ROOT
-from tests.web.conftest import SignIn
+from tests.web.conftest import SignIn, flat
 
 STRENGTHS = [("hormone", "hormone", ["none", "IBA 300 ppm", "IBA 1000 ppm", "IBA 3000 ppm", "IBA 10000 ppm"])]
 ROOTED = dict(zip(STRENGTHS[0][2], (3, 8, 15, 9, 2), strict=True))
 
 
-def scored(session: Session, factors: list) -> Trial:
+#: Roots of what rooted, by strength.
+NUMBERS = dict(zip(STRENGTHS[0][2], (1, 3, 5, 8, 9), strict=True))
+
+
+def scored(session: Session, factors: list, **asked: object) -> Trial:
     lead = create_person(session, "lead")
-    trial = create_trial(session, lead, factors=factors)
+    trial = create_trial(session, lead, factors=factors, **asked)
     values = design_form(trial, layout=LayoutKind.COMPLETELY_RANDOMISED.value, blocks=1, cuttings_per_arm=16)
     design.save_design(session, trial, lead, NOW, trial.version, values)
     design.draw(session, trial, lead, NOW, 7)
@@ -32,7 +38,14 @@ def scored(session: Session, factors: list) -> Trial:
         name = unit.arm.level_names[0]
         seen[name] = seen.get(name, 0) + 1
         rooted = seen[name] <= ROOTED.get(name, 8)
-        score.keep_score(session, check, unit.cuttings[0], lead, NOW, IN_ROOT if rooted else BARE)
+        score.keep_score(
+            session,
+            check,
+            unit.cuttings[0],
+            lead,
+            NOW,
+            replace(IN_ROOT, root_number=NUMBERS.get(name, 5)) if rooted else BARE,
+        )
     score.close_check(session, check, lead, NOW)
     return trial
 
@@ -49,6 +62,26 @@ def test_compare_draws_the_curve_names_the_best_and_the_command_repeats_it(sessi
     assert command[command.index("--dose") + 1] == "hormone"
     more = sign_in("reader").get(f"/trials/{trial.id}/figures/dose.svg")
     assert more.status_code == 200 and b"log scale" in more.data
+    report = flat(sign_in("reader").get(f"/trials/{trial.id}/report").text)
+    assert "does not simply rise or fall" in report and "by strength; the curve is a quadratic on the logit" in report
+
+
+def test_numbers_of_roots_have_a_trend_with_the_strength_too(session: Session, sign_in: SignIn) -> None:
+    trial = scored(session, STRENGTHS, response="root_count", margin_own="1.5")
+    page = BeautifulSoup(sign_in("reader").get(f"/trials/{trial.id}/compare").text, "html.parser")
+    (figure,) = [f for f in page.select("figure") if f.h2 and "Strength of hormone" in f.h2.get_text()]
+    words = " ".join(figure.get_text(" ").split())
+    line = figure.p.get_text()
+    assert line.startswith("No trend with the strength of hormone was found") and "a hump can escape it" in line
+    assert "Root number by strength, means with their 95 % intervals." in words and "curve" not in words
+    told = figure.svg["aria-label"]
+    assert told.startswith("Root number by strength of hormone. none: 0.188, n 16; IBA 300 ppm: 1.5, n 16"), told
+    assert "IBA 3000 ppm: 4.5, n 16" in told
+    command = page.select(".margin .calc")[-1].get_text().split()
+    assert command[command.index("--dose") + 1] == "hormone"
+    report = flat(sign_in("reader").get(f"/trials/{trial.id}/report").text)
+    assert line in report
+    assert "Root number by strength, means with their 95 % intervals." in report
 
 
 def test_levels_that_are_no_strengths_have_no_curve(session: Session, sign_in: SignIn) -> None:

@@ -11,8 +11,9 @@ from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.telling.working import interval_method, show_working
 from orderly_bench.core.vocabulary import Roots
-from orderly_bench.evidence import dose, headless, other_responses, texts
+from orderly_bench.evidence import headless, other_responses, texts
 from orderly_bench.evidence.cost import costs_kept
+from orderly_bench.evidence.dose import drawn_doses
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.results import Results
 from orderly_bench.evidence.ways import beside_the_book
@@ -73,7 +74,7 @@ def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = 
         differences_narrow=texts.differences_figure(found, frame=differences.NARROW),
         over_time=texts.rooting_over_time(found, results.others),
         over_time_narrow=texts.rooting_over_time(found, results.others, narrow=True),
-        doses=[(one, Markup(one.draw())) for one in dose.dose_curves(found.analysis)] if found.analysis else [],  # noqa: S704 - drawn by us
+        doses=drawn_doses(found.analysis),
         trays=views.map_of(found),
         counted=texts.reconciled(found),
         tops=views.misleading_tops(found),

@@ -31,6 +31,7 @@ from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.database.archive import revision_of
 from orderly_bench.evidence import headless, other_responses, texts
 from orderly_bench.evidence.cost import costs_kept
+from orderly_bench.evidence.dose import drawn_doses
 from orderly_bench.evidence.in_r import redone
 from orderly_bench.evidence.pictures import pictures_of
 from orderly_bench.evidence.verdict import Evidence
@@ -214,6 +215,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         by_day=texts.by_day(found),
         differences=texts.differences_figure(found, PAPER),
         over_time=texts.rooting_over_time(found, results.others, PAPER),
+        doses=drawn_doses(found.analysis, PAPER),
         interval_method=interval_method(found.analysis) if found.analysis else "",
         tested=texts.tested_words(found.analysis) if found.analysis else "",
         second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",

@@ -42,8 +42,9 @@ def dose_lines(analysis: Analysis, factor: str) -> list[str]:
 def _trend_line(analysis: Analysis, factor: str, trend: Trend, arms: Sequence[ArmResult]) -> str:
     carried = trend.test.p is not None and trend.test.p < analysis.settings.alpha
     way = ("rises" if _rises(trend, factor, arms) else "falls") if carried else "no_trend"
-    what = "" if kind_of(analysis.settings.response).yes_no or not carried else "/other"
-    return say(f"dose/{way}{what}", factor=factor, p=p_value(trend.test.p))
+    kind = kind_of(analysis.settings.response)
+    what = "" if kind.yes_no or not carried else "/other"
+    return say(f"dose/{way}{what}", factor=factor, p=p_value(trend.test.p), measured=kind.heading)
 
 
 def _best_line(curve: DoseCurve, alpha: float, bends: bool, levels: Sequence[str]) -> str:
