@@ -117,7 +117,7 @@ def bring_in() -> ResponseReturnValue:
         _name, data = fields.file(request.files, "file")
         if data is None:
             raise InvalidInput("file", _("choose the CSV file with a row for each cutting"))
-        rows = read_old_trial(data, told.columns, told.unit, told.block, told.way, told.day)
+        rows = read_old_trial(data, told.columns, told.unit, told.block, told.way, told.day, told.tallied == "alone")
         trial = old_trial.bring_in(db(), actor(), now(), today(), told, rows)
     except OrderlyError as error:
         db().rollback()

@@ -120,9 +120,10 @@ def _short(value: float, digits: int = 1) -> str:
 
 
 #: How it is called that nothing was given.
-WITHOUT = frozenset(
+NOTHING_GIVEN = frozenset(
     {
         "none", "no", "no hormone", "nothing", "untreated", "without", "water dip", "water", "carrier alone", "talc alone", "not treated",
+        "no treatment", "control", "untreated control", "plain water",
     }
 )  # fmt: skip
 #: A number as people write a strength: with thousands parted by a blank, a comma or a point, or with decimals.

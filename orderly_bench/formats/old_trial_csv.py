@@ -51,7 +51,7 @@ class OldRow:
 
 
 def read_old_trial(
-    data: bytes, factors: Sequence[str], unit: str, block: str, way: KnownBy, day: str = ""
+    data: bytes, factors: Sequence[str], unit: str, block: str, way: KnownBy, day: str = "", alone: bool = False
 ) -> list[OldRow]:
     """The cuttings of a finished trial, every one checked.
 
@@ -65,6 +65,8 @@ def read_old_trial(
         How the roots were known.
     day : str
         Column of the day, where each row is one of several looks at a cutting: its score is how it was last seen.
+    alone : bool
+        Of a tally without a column of the unit: its cuttings each stood alone; else a row is a unit.
 
     Raises
     ------
@@ -82,7 +84,8 @@ def read_old_trial(
     unit, block, day = (_as_headed(table, name) if name else "" for name in (unit, block, day))
     beside = [*factors, *filter(None, (unit, block))]
     seen = table
-    table = _of_a_tally(table, beside, day) or _once_each(table, beside, day)
+    tally = _of_a_tally(table, beside, day)
+    table = tally or _once_each(table, beside, day)
     if not factors:
         raise UnusableData(
             _("no column is named in which the arms differ"),
@@ -100,6 +103,9 @@ def read_old_trial(
         rows = [replace(row, looks=looks) for row, looks in zip(rows, _looks(seen, beside, day, way), strict=True)]
     if unit or len(set(table.lines)) == len(rows):
         return rows
+    if tally is not None and not alone:
+        several = len({(row.line, row.levels) for row in rows}) > len(set(table.lines))
+        return [replace(row, unit=", ".join([row.unit, *row.levels])) for row in rows] if several else rows
     return [replace(row, unit=f"{row.unit}, {i}") for i, row in enumerate(rows, start=1)]
 
 

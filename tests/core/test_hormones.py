@@ -7,12 +7,13 @@ from dataclasses import replace
 import pytest
 
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.judgement.dose_curve import strengths_of
 from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import Bottle, Taken, as_typed, read_bottle, read_level, sheet_of, usual_for
-from orderly_bench.core.question.doubts import unproven_doubt
+from orderly_bench.core.question.doubts import blank_doubt, unproven_doubt
 from orderly_bench.core.sums.solutions import Active, Form
 
 
@@ -106,6 +107,15 @@ def test_a_brew_is_unproven_with_its_blank_offered_and_a_level_without_strength_
     assert sheet is not None
     assert "Unproven" in sheet.dishes[0].says[0] and "blank" in sheet.dishes[0].says[0]
     assert "No strength" in sheet.dishes[1].says[0]
+
+
+@pytest.mark.parametrize("blank", ["none", "Control", "untreated control", "Water dip", "carrier alone", "No hormone"])
+def test_however_an_arm_without_is_called_it_is_one(blank: str) -> None:
+    assert blank_doubt("hormone", ["IBA 3000 ppm", blank]) == () == unproven_doubt(["IBA 3000 ppm", blank])
+    sheet = sheet_of(plan_with("IBA 3000 ppm liquid", blank))
+    assert sheet is not None and not any("Unproven" in says or "named" in says for says in sheet.dishes[1].says)
+    assert strengths_of([blank, "IBA 1000 ppm", "IBA 3000 ppm"]) == [0, 1000, 3000]
+    assert [one.code for one in blank_doubt("hormone", ["IBA 3000 ppm", "honey"])] == ["no_blank"]
 
 
 def test_a_strength_of_no_named_hormone_is_no_brew() -> None:

@@ -7,6 +7,7 @@ import re
 from collections import Counter
 from datetime import date
 from html import unescape
+from math import comb
 
 import pytest
 from bs4 import BeautifulSoup, Tag
@@ -212,7 +213,7 @@ def test_counts_of_trays_at_several_looks_count_once(session: Session, sign_in: 
     ],
 )  # fmt: skip
 def test_a_tally_is_a_row_a_cutting(session: Session, sign_in: SignIn, tally: str) -> None:
-    assert bring(sign_in(), tally).status_code == 303
+    assert bring(sign_in(), tally, tallied="alone").status_code == 303
     found = evidence(session, session.scalars(select(Trial)).one())
     assert found.analysis is not None and found.analysis.cluster.icc is None, "each stood alone"
     assert sorted((arm.name, arm.rooted, arm.stuck) for arm in found.analysis.arms) == [
@@ -221,6 +222,35 @@ def test_a_tally_is_a_row_a_cutting(session: Session, sign_in: SignIn, tally: st
     ]
     dead = [r for r in found.results if r.score is not None and r.score.state is State.DEAD]
     assert len(dead) == (8 if "dead" in tally else 0)
+
+
+TRAYS = "medium,stuck,rooted\n" + "".join(
+    f"{medium},{n},{k}\n" for medium, counts in (("grit", (9, 8, 10, 7)), ("bark", (3, 1, 2, 4))) for n, k in zip((10, 10, 10, 8), counts, strict=True)
+)  # fmt: skip
+
+
+def test_a_row_of_a_tally_is_one_unit_unless_its_pieces_stood_alone(session: Session, sign_in: SignIn) -> None:
+    """Eight trays say less than seventy-six cuttings drawn one by one."""
+    client = sign_in()
+    assert bring(client, TRAYS).status_code == 303
+    assert bring(client, TRAYS, tallied="alone").status_code == 303
+    trays, alone = (evidence(session, trial).analysis for trial in session.scalars(select(Trial).order_by(Trial.id)))
+    assert trays is not None and alone is not None
+    assert (
+        [(a.rooted, a.stuck) for a in trays.arms] == [(a.rooted, a.stuck) for a in alone.arms] == [(10, 38), (34, 38)]
+    )
+    assert len({row.unit for row in trays.observations.rows}) == 8
+    assert trays.test.p == pytest.approx(2 / comb(8, 4)) and alone.test.p < 1e-4
+    sides = "rep,grit,bark\n1,9/10,3/10\n2,8/10,1/10\n3,10/10,2/10\n4,7/8,4/8\n"
+    assert bring(client, sides).status_code == 303
+    across = evidence(session, session.scalars(select(Trial).order_by(Trial.id.desc())).first()).analysis
+    assert across is not None and across.test.p == trays.test.p
+    assert len({row.unit for row in across.observations.rows}) == 8
+
+
+def test_an_arm_of_one_unit_comes_in_as_a_look(session: Session, sign_in: SignIn) -> None:
+    assert bring(sign_in(), "medium,stuck,rooted\ngrit,20,18\nbark,20,4\n").status_code == 303
+    assert session.scalars(select(Trial)).one().plan.question.kind is TrialKind.LOOK
 
 
 @pytest.mark.parametrize(

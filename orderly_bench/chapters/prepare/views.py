@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.in_numbers import in_numbers
+from orderly_bench.core.measures import NOTHING_GIVEN
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.pieces import Pick, pick_list
@@ -95,7 +96,7 @@ def needs_of(session: Session, trial: Trial) -> Needs:
     trays = in_numbers(load.standing_of(trial, load.places_of(session, trial)))
     places = sum(tray.rows * tray.columns for tray in trial.trays)
     hormone = plan.treatments.of_kind(AspectKind.HORMONE)
-    hormones = hormone is not None and any(level.name.casefold() != "none" for level in hormone.levels)
+    hormones = hormone is not None and any(level.name.casefold() not in NOTHING_GIVEN for level in hormone.levels)
     containers = sum(medium.need.cells for medium in media)
     labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if trays else 0
     water = any(in_water(plan, arm) for arm in plan.treatments.arms)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from orderly_bench.core.conclude.facts import Facts
+from orderly_bench.core.measures import NOTHING_GIVEN
 from orderly_bench.core.plan.letters import lettered
 
 #: Words of a name that name nothing by themselves.
@@ -45,7 +46,7 @@ BESIDE = r"(?:(?<=than )|(?<=and )|(?<=against )|(?<=over )|(?<=or )|(?<=with )|
 WORD = re.compile(r"[^\W\d_]{3,}")
 #: In front of a level that was not given; a level that is nothing.
 WITHOUT = re.compile(r"\bwith(?:out| no)\s+(?:the\s+|any\s+)?$", re.I)
-NOTHING = re.compile(r"none|nothing|no \w+|0(?: \w+)?|untreated|control", re.I)
+NOTHING = re.compile(rf"{'|'.join(sorted(NOTHING_GIVEN))}|no \w+|0(?: \w+)?", re.I)
 
 
 @dataclass(frozen=True)

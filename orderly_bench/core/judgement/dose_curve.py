@@ -17,7 +17,7 @@ from math import expm1
 import numpy as np
 
 from orderly_bench.core.layouts.from_rows import layout_of
-from orderly_bench.core.measures import STRENGTH_NUMBER, STRENGTH_UNIT, WITHOUT, strength_number
+from orderly_bench.core.measures import NOTHING_GIVEN, STRENGTH_NUMBER, STRENGTH_UNIT, strength_number
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods import firth
 from orderly_bench.core.methods import terms as factorial
@@ -34,7 +34,7 @@ LEAST = 3
 #: Points at which the curve is worked out.
 POINTS = 61
 RESAMPLES = 200
-NONE = frozenset({*WITHOUT, "control", "0"})
+NONE = frozenset({*NOTHING_GIVEN, "0"})
 STRENGTH = re.compile(
     rf"(?P<what>.*?)\s*(?P<number>{STRENGTH_NUMBER})\s*(?P<unit>{STRENGTH_UNIT}|mm|um|µm)?(?P<rest>.*)", re.I
 )

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.measures import PPM_IN, STRENGTH_NUMBER, STRENGTH_UNIT, WITHOUT, strength_number
+from orderly_bench.core.measures import NOTHING_GIVEN, PPM_IN, STRENGTH_NUMBER, STRENGTH_UNIT, strength_number
 from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
@@ -156,7 +156,7 @@ class HormoneSheet:
         return sum(dish.stock_ml or 0.0 for dish in self.dishes)
 
 
-NOTHING = re.compile(rf"^(?:{'|'.join(sorted(WITHOUT))})$", re.I)
+NOTHING = re.compile(rf"^(?:{'|'.join(sorted(NOTHING_GIVEN))})$", re.I)
 #: Words that go with any hormone and name none.
 OF_ANY_HORMONE = {
     "yes", "with", "hormone", "hormones", "auxin", "rooting", "treated", "powder", "talc", "dust", "gel", "liquid", "solution", "quick", "dip", "dipped",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from orderly_bench.core.cautions import Caution
+from orderly_bench.core.measures import NOTHING_GIVEN
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
@@ -39,7 +40,9 @@ def doubts_about(
 
 def blank_doubt(name: str, levels: Iterable[str]) -> tuple[Caution, ...]:
     """A hormone is asked about, and no arm goes without."""
-    blank = any(level.casefold().startswith(("none", "carrier", "water")) for level in levels)
+    blank = any(
+        level in NOTHING_GIVEN or level.startswith(("none", "carrier", "water")) for level in map(str.casefold, levels)
+    )
     return () if blank else (caution("no_blank", name=name),)
 
 

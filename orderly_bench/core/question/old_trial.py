@@ -18,6 +18,8 @@ from orderly_bench.core.vocabulary import KnownBy
 LONGEST_TRIAL = 730
 #: Endpoints that a file of outcomes can carry; days to root where it has several looks.
 ENDPOINTS = (Response.ROOTED, Response.ROOT_COUNT, Response.LONGEST, Response.DAYS)
+#: What a row of a tally is, where no column names the unit.
+TALLIED = named(("unit", "one tray or pot: one unit"), ("alone", "pieces that each stood alone"))
 LOOKED_ON = N_("Looked at on")
 
 
@@ -37,6 +39,8 @@ class OldTrial:
         Who kept it, and where it is written.
     stuck : str
         How many an arm were stuck where the file has only some: a range, or not known; blank: it has all.
+    tallied : str
+        Of a row that counts several, where no column names the unit: *unit* or *alone*.
     day : str
         Column of the day where each row is one of several looks at a cutting; blank: each row is a cutting.
     """
@@ -52,6 +56,7 @@ class OldTrial:
     endpoint: Response = Response.ROOTED
     way: KnownBy = KnownBy.LIFTED
     stuck: str = ""
+    tallied: str = "unit"
     day: str = ""
 
     @property
@@ -68,7 +73,7 @@ class OldTrial:
 ASKED = (
     Asked("plant", N_("Botanical name of the plant"), text(120)), Asked("factors", N_("Columns in which the arms differ"), text(120)),
     Asked("unit", N_("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", N_("Column of the blocks"), text(60)),
-    Asked("day", N_("Column of the day of each look"), text(60)), Asked("stuck_on", N_("Stuck on"), day()), Asked("looked_on", LOOKED_ON, day()), Asked("way", N_("Roots known by"), one_of(KnownBy)),
+    Asked("tallied", N_("A row that counts several is"), TALLIED), Asked("day", N_("Column of the day of each look"), text(60)), Asked("stuck_on", N_("Stuck on"), day()), Asked("looked_on", LOOKED_ON, day()), Asked("way", N_("Roots known by"), one_of(KnownBy)),
     Asked("endpoint", N_("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
     Asked("stuck", N_("Stuck in each arm, where the file has not all"), Kind(lambda typed, _: read_stuck(typed), str, blank="", html={"maxlength": "40"})),
     Asked("came", N_("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", N_("Who kept it, and where it is written"), text(200)),
