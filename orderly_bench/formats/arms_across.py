@@ -16,11 +16,11 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.headings import HEADED, MINUS, MISSING, NO, PLUS, YES, of_what, plain_heading
 from orderly_bench.formats.table_csv import Table
-from orderly_bench.formats.tally import COUNTS, DAYS, FAILED, LOST, STATE, STUCK, column_of
+from orderly_bench.formats.tally import COUNTS, DAYS, FAILED, LOST, OF_OTHERS, STATE, STUCK, column_of
 
 #: What a table on its side names in its first column, and no arm is called.
 _COUNTED = {*(head for heads in HEADED.values() for head in heads), *STUCK, *FAILED, *LOST}
-_NO_ARM = {*_COUNTED, *COUNTS, *DAYS, *LIKE_GROUPS}
+_NO_ARM = {*_COUNTED, *COUNTS, *DAYS, *LIKE_GROUPS, *OF_OTHERS}
 _DEAD = ("dead", "died")
 _NUMBER = re.compile(r"\d{1,4}(?:[.,]\d+)?")
 _OF = re.compile(r"\d{1,4} ?(?:/|of|out of) ?\d{1,4}|\d{1,3} ?%", re.IGNORECASE)

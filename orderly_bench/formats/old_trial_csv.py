@@ -19,7 +19,7 @@ from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, calle
 from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
 from orderly_bench.formats.several_looks import NOT_LOOKED, days_of, last_looks, looks_of_each
 from orderly_bench.formats.table_csv import Table, column, read_table
-from orderly_bench.formats.tally import one_by_one
+from orderly_bench.formats.tally import one_by_one, refuse_rows_of_others
 
 MOST_ROWS = 1_000
 #: Columns that say what came of a cutting; one of the first two is needed.
@@ -76,6 +76,7 @@ def read_old_trial(
     table = read_table(data)
     upright = None if day else arms_down(table, factors, Response.ROOTED, [unit, block])
     table = called_as_here(upright[0] if upright else table, [*factors, day], [unit, block], HEADED)
+    refuse_rows_of_others(table, [*factors, unit, block])
     if not day and not {"rooted", "root_count"} & set(table.header):
         across = looks_across(table, "rooted", [*factors, unit, block])
         table, day = (across[0], DAY) if across else (table, day)

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.headings import of_what, plain_heading
+from orderly_bench.formats.headings import HEADED, of_what, plain_heading
 from orderly_bench.formats.table_csv import Table
 
 #: How people head the columns of a tally.
@@ -23,6 +23,9 @@ LOST = ("dead", "died", "losses", "lost")
 STATE = "state"
 #: How a row is named that sums or averages the others.
 SUMMED = ("total", "totals", "grand total", "subtotal", "sum", "overall", "mean", "average", "means")
+#: What a row or a column works out of others, beside their sum or mean.
+SPREAD = ("sd", "se", "sem", "cv", "std dev", "stdev", "std err", "std error", "standard deviation", "standard error")
+OF_OTHERS = {*SUMMED, *SPREAD}
 #: How a share in percent is headed, where the column of how many is missing.
 PERCENT = (
     "{} percent", "percent {}", "percentage {}", "{} percentage", "percent", "rooting percent", "percent rooting", "rooting percentage", "rooting rate percent",
@@ -171,11 +174,42 @@ def _refuse_sums(table: Table, tallies: Sequence[Counted], named: set[str]) -> N
     for i, (cells, line) in enumerate(zip(table.rows, table.lines, strict=True)):
         sums_all = i > 1 and i + 1 == len(tallies) and tallies[i] == tuple(map(sum, zip(*tallies[:i], strict=True)))
         if sums_all or any(plain_heading(cells[place]) in SUMMED for place in places):
-            raise UnusableData(
-                _("the row sums or averages others, so it is no arm"),
-                _("Delete it: arms are counted from their own rows"),
-                row=line,
+            raise _of_others(line)
+
+
+def refuse_rows_of_others(table: Table, named: Sequence[str]) -> None:
+    """Refuse a row that another column calls the mean or total of others, or a level that one row alone is called.
+
+    Parameters
+    ----------
+    named : sequence of str
+        Columns in which such a word may be a level: all the leaves off, *total*.
+
+    Raises
+    ------
+    UnusableData
+        Names the row.
+    """
+    levels = {name.casefold() for name in named}
+    for i, name in enumerate(table.header):
+        if plain_heading(name) in HEADED["note"]:
+            continue
+        column = [cells[i] for cells in table.rows]
+        for cell in {cell for cell in column if cell[:1].isalpha()}:
+            word = plain_heading(cell)
+            lines = (
+                {at for own, at in zip(column, table.lines, strict=True) if own == cell} if word in OF_OTHERS else ()
             )
+            if len(lines) == 1 or (lines and word in SUMMED and name.casefold() not in levels):
+                raise _of_others(min(lines))
+
+
+def _of_others(line: int) -> UnusableData:
+    return UnusableData(
+        _("the row sums or averages others, so it is no arm"),
+        _("Delete it: arms are counted from their own rows"),
+        row=line,
+    )
 
 
 def _with_state(table: Table) -> Table:

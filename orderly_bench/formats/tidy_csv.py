@@ -29,6 +29,7 @@ from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, calle
 from orderly_bench.formats.looks_across import DAY, looks_across
 from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
 from orderly_bench.formats.table_csv import Table, column, read_table
+from orderly_bench.formats.tally import refuse_rows_of_others
 
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
@@ -91,6 +92,7 @@ def read_observations(
     upright = arms_down(typed, factors, response, named_columns)
     typed, told_of_arms = upright or (typed, [])
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
+    refuse_rows_of_others(table, named_columns)
     table, columns, across = _looks_down(table, response, named_columns, columns)
     table = answers_plain(table, YES_OR_NO)
     table, columns, told = row_a_cutting(table, typed.header, named_columns, factors, response, columns)

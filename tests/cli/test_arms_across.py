@@ -100,6 +100,17 @@ def test_numbers_that_could_be_two_things_are_asked_about() -> None:
     assert len(read_observations(sheet, ["hormone"], Response.ROOT_COUNT).rows) == 6
 
 
+@pytest.mark.parametrize("name", ["Mean", "Total", "SE", "Std. dev."])
+def test_a_row_below_that_works_out_the_others_is_no_cutting_and_such_a_column_no_arm(name: str) -> None:
+    sheet = f"plant,none,1000 ppm\na,10,14\nb,12,19\nc,9,20\n{name},10,18\n".encode()
+    with pytest.raises(UnusableData, match="sums or averages others") as refused:
+        read_observations(sheet, ["hormone"], Response.LONGEST)
+    assert refused.value.row == 5
+    beside = f"plant,none,1000 ppm,{name}\na,10,14,12\nb,12,19,15.5\nc,9,20,14.5\n".encode()
+    found = read_observations(beside, ["hormone"], Response.LONGEST)
+    assert found.arms == (("1000 ppm",), ("none",)) and len(found.rows) == 6
+
+
 @pytest.mark.parametrize(
     "sheet",
     [

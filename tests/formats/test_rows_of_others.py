@@ -1,0 +1,48 @@
+"""A row that works out the others is no cutting and no arm."""
+
+from __future__ import annotations
+
+import pytest
+
+from orderly_bench.core.errors import UnusableData
+from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.vocabulary import KnownBy
+from orderly_bench.formats.old_trial_csv import read_old_trial
+from orderly_bench.formats.tidy_csv import read_observations
+
+
+@pytest.mark.parametrize(
+    ("sheet", "row"),
+    [
+        ("medium,longest_root_mm\nsand,10\nsand,12\nbark,14\nMean,12\n", 5),
+        ("medium,plant,longest_root_mm\nsand,1,10\nsand,2,12\nsand,Mean,11\nbark,1,14\nbark,2,19\nbark,Mean,16.5\n", 4),
+        ("medium,plant,longest_root_mm\nsand,1,10\nsand,2,12\nbark,1,14\nbark,2,19\nbark,Std. error,2\n", 6),
+    ],
+)
+def test_a_row_called_a_mean_is_refused_wherever_it_says_so(sheet: str, row: int) -> None:
+    with pytest.raises(UnusableData, match="sums or averages others") as refused:
+        read_observations(sheet.encode(), ["medium"], Response.LONGEST)
+    assert refused.value.row == row
+
+
+@pytest.mark.parametrize(
+    "sheet",
+    [
+        "leaves,rooted\nnone,1\nnone,0\ntotal,1\ntotal,0\n",  # a level, of several cuttings
+        "leaves,side,rooted\nnone,SE,1\nnone,NW,0\nhalf,SE,1\nhalf,NW,0\n",  # where they stood
+        "leaves,Remarks,rooted\nnone,mean,1\nnone,,0\nhalf,,1\nhalf,,0\n",  # what somebody wrote
+    ],
+)
+def test_such_a_word_that_means_something_else_stays(sheet: str) -> None:
+    assert len(read_observations(sheet.encode(), ["leaves"]).rows) == 4
+
+
+def test_a_finished_trial_refuses_it_too() -> None:
+    with pytest.raises(UnusableData, match="sums or averages others"):
+        read_old_trial(
+            b"medium,cutting,roots\nsand,a,1\nsand,b,3\nbark,c,2\nbark,d,0\nbark,Average,1\n",
+            ["medium"],
+            "",
+            "",
+            KnownBy.LIFTED,
+        )
