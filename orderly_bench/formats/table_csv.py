@@ -116,6 +116,8 @@ def _check_row(cells: list[str], header: list[str], line: int, first: bool) -> N
             remedy = _(
                 "If there is a title above the names of the columns, delete it; else give every row one cell per column"
             )
+        if not first and sum(map(bool, cells)) == 1:
+            remedy = _("Delete it if it is a note below the table; else give every row one cell per column")
         raise UnusableData(
             _("has {n} cells where the header has {columns}", n=len(cells), columns=len(header)), remedy, row=line
         )

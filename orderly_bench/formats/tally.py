@@ -178,7 +178,7 @@ def _refuse_sums(table: Table, tallies: Sequence[Counted], named: set[str]) -> N
 
 
 def refuse_rows_of_others(table: Table, named: Sequence[str]) -> None:
-    """Refuse a row that another column calls the mean or total of others, or a level that one row alone is called.
+    """Refuse a row that another column calls the mean or total of others, or a level that one row alone is called; and a note below all.
 
     Parameters
     ----------
@@ -191,6 +191,7 @@ def refuse_rows_of_others(table: Table, named: Sequence[str]) -> None:
         Names the row.
     """
     levels = {name.casefold() for name in named}
+    _refuse_note_below(table)
     for i, name in enumerate(table.header):
         if plain_heading(name) in HEADED["note"]:
             continue
@@ -202,6 +203,20 @@ def refuse_rows_of_others(table: Table, named: Sequence[str]) -> None:
             )
             if len(lines) == 1 or (lines and word in SUMMED and name.casefold() not in levels):
                 raise _of_others(min(lines))
+
+
+def _refuse_note_below(table: Table) -> None:
+    """A last row of a single cell, which stands nowhere else in its column, is a remark; with two columns it may be a cutting unseen."""
+    if len(table.header) < 3 or len(table.rows) < 2:
+        return
+    *others, last = table.rows
+    filled = [i for i, cell in enumerate(last) if cell]
+    if len(filled) == 1 and all(cells[filled[0]] != last[filled[0]] for cells in others):
+        raise UnusableData(
+            _("only {cell!r} stands in the last row", cell=last[filled[0]][:40]),
+            _("Delete it if it is a note below the table, or fill the row"),
+            row=table.lines[-1],
+        )
 
 
 def _of_others(line: int) -> UnusableData:

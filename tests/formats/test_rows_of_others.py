@@ -46,3 +46,16 @@ def test_a_finished_trial_refuses_it_too() -> None:
             "",
             KnownBy.LIFTED,
         )
+
+
+@pytest.mark.parametrize("note", ["* counted by Ines,,", "Counted by Ines", ",,counted by Ines"])
+def test_a_note_below_the_table_is_no_arm_of_its_own(note: str) -> None:
+    sheet = f"medium,rooted,roots\nsand,1,3\nsand,0,\nbark,1,2\nbark,1,5\n{note}\n"
+    with pytest.raises(UnusableData, match="note below the table") as refused:
+        read_observations(sheet.encode(), ["medium"])
+    assert refused.value.row == 6
+
+
+def test_a_last_cutting_that_nobody_saw_stays_one() -> None:
+    for sheet in ("medium,rooted,roots\nsand,1,3\nbark,0,\nbark,,\n", "medium,rooted\nsand,1\nbark,0\npumice,\n"):
+        assert len(read_observations(sheet.encode(), ["medium"]).rows) == 3
