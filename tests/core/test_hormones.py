@@ -12,7 +12,8 @@ from orderly_bench.core.plan import edit
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.hormones import Bottle, Taken, as_typed, read_bottle, read_level, sheet_of, usual_for
+from orderly_bench.core.prepare.hormone_levels import Taken, read_level
+from orderly_bench.core.prepare.hormones import Bottle, as_typed, read_bottle, sheet_of, usual_for
 from orderly_bench.core.question.doubts import blank_doubt, unproven_doubt
 from orderly_bench.core.sums.solutions import Active, Form
 

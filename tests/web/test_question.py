@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 
 import pytest
 from bs4 import BeautifulSoup
@@ -188,3 +189,24 @@ def test_endpoints_beside_the_primary_one_are_named_with_day_and_margin(session:
     more = " ".join(BeautifulSoup(client.get(f"/trials/{trial.id}/compare/more").text, "html.parser").text.split())
     assert "named beforehand: Root number by a factor of more than 1.5" in more
     assert "named beforehand: Alive on day 14" in more and "day 14 was not looked at" in more
+
+
+def test_the_margin_is_asked_on_the_scale_of_the_endpoint_as_soon_as_it_is_chosen(
+    session: Session, sign_in: SignIn
+) -> None:
+    """What was typed as points is no factor, and the usual number that is used stands where it is."""
+    trial = create_trial(session, create_person(session))
+    client = sign_in()
+    page = flat(client.get(f"/trials/{trial.id}/question").text)
+    scale = re.search(r'name="margin_scale" value="([^"]+)"', page)
+    assert scale and re.search(r'by more than <input name="margin_points" value="15"[^>]*> of every 100', page)
+    form = question_form(trial, response="root_count", margin_points="2", margin_scale=scale[1])
+    asked = flat(client.post(f"/trials/{trial.id}/question/working", data=form).text)
+    assert re.search(r'hx-swap-oob="true">by a factor of more than <input name="margin_own" value="1.25"', asked)
+    own = re.search(r'name="margin_scale" value="([^"]+)"', asked)
+    assert own and own[1] != scale[1]
+    again = question_form(trial, response="root_count", margin_own="2", margin_scale=own[1])
+    assert "margin-gap" not in client.post(f"/trials/{trial.id}/question/working", data=again).text
+    client.post(f"/trials/{trial.id}/question", data=again)
+    session.expire_all()
+    assert trial.plan.question.margin_own == 2.0

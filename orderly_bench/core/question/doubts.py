@@ -11,7 +11,7 @@ from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.treatments import Treatments
 from orderly_bench.core.plan.value import PlannedWave
-from orderly_bench.core.prepare.hormones import of_what_hormone, unproven
+from orderly_bench.core.prepare.hormone_levels import of_what_hormone, unproven
 
 #: Waves of a season below which nothing can be said of it.
 LEAST_WAVES = 2
