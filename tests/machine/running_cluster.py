@@ -15,14 +15,16 @@ import time
 import urllib.error
 import urllib.parse
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import date
+from pathlib import Path
 from random import Random
 
 from werkzeug.test import encode_multipart
 
-from orderly_bench.machine import ports
+from orderly_bench.machine import packages, ports
 from orderly_bench.machine.paths import ROOT, VAR
 
 FAULTS = int(os.environ.get("ORDERLY_BENCH_FAULTS", "20"))
@@ -79,6 +81,50 @@ def pid_of(name: str) -> int:
     file = HOME / name / "server.pid" if name.startswith("node") else HOME / f"{name}.pid"
     words = file.read_text().split() if file.exists() else []
     return int(words[0]) if words else 0
+
+
+@contextmanager
+def cut_off(n: int) -> Iterator[None]:
+    """A node whose lines to the others carry nothing: what goes to or from a port of the group is dropped, but between the others."""
+    packages.install(("nftables",))
+    held = [int(word) for word in (HOME / "ports").read_text().split()]
+    group = held[1::4]
+    ends = {socket: port for pair in lines_of_group(group) for socket, port in pair}
+    its_own = {ends[socket] for socket in sockets_of(pid_of(f"node-{n}")) if socket in ends}
+    others = {(a, b) for (_, a), (_, b) in lines_of_group(group) if not {a, b} & its_own}
+    all_of_group = ", ".join(map(str, group))
+    rules = [
+        "add table inet orderly_bench_cut",
+        "add chain inet orderly_bench_cut out { type filter hook output priority 0; }",
+        *(
+            f"add rule inet orderly_bench_cut out tcp sport . tcp dport {{ {a} . {b}, {b} . {a} }} accept"
+            for a, b in others
+        ),
+        *(f"add rule inet orderly_bench_cut out tcp {end} {{ {all_of_group} }} drop" for end in ("sport", "dport")),
+    ]
+    subprocess.run(["nft", "-f", "-"], input="\n".join(rules), text=True, check=True)
+    try:
+        yield
+    finally:
+        subprocess.run(["nft", "delete", "table", "inet", "orderly_bench_cut"], check=True)
+
+
+def lines_of_group(group: list[int]) -> list[tuple[tuple[str, int], tuple[str, int]]]:
+    """The connections between nodes: of each both ends, by the number of its socket and its port."""
+    rows = [line.split() for line in Path("/proc/net/tcp").read_text().splitlines()[1:]]
+    up = {(at(row[1]), at(row[2])): row[9] for row in rows if row[3] == "01" and {at(row[1]), at(row[2])} & {*group}}
+    return [((up[a, b], a), (up[b, a], b)) for a, b in up if a < b and (b, a) in up]
+
+
+def at(address: str) -> int:
+    """The port of an address as the kernel writes it."""
+    return int(address.split(":")[1], 16)
+
+
+def sockets_of(pid: int) -> set[str]:
+    """The numbers of the sockets that a process holds."""
+    held = [os.readlink(each.path) for each in os.scandir(f"/proc/{pid}/fd")]
+    return {one.removeprefix("socket:[").removesuffix("]") for one in held if one.startswith("socket:[")}
 
 
 class Cluster:

@@ -40,6 +40,7 @@ from tests.machine.running_cluster import (
     Scores,
     Visitor,
     asked,
+    cut_off,
     in_step,
     open_check,
     pid_of,
@@ -94,16 +95,16 @@ class Faults:
         until(in_step, f"{name} back after a sleep")
 
     def node_cut_off(self) -> None:
-        """It hears no other node, and must take nothing; then it hears them again."""
+        """No packet passes between it and the others, and it must take nothing; then it hears them again."""
         n = self._any()
-        asked(n, "SET GLOBAL wsrep_provider_options = 'gmcast.isolate = 1'")
-        until(lambda: told(n, "wsrep_cluster_status") == "non-Primary", f"node-{n} without a majority", 30)
-        refused = asked(
-            n, "INSERT INTO orderly_demo.throttle (what, fails, last_at) VALUES ('cut off', 1, NOW()); SELECT 'taken'"
-        )
-        assert refused == [], "a node without a majority takes no write"
-        time.sleep(3)
-        asked(n, "SET GLOBAL wsrep_provider_options = 'gmcast.isolate = 0'")
+        with cut_off(n):
+            until(lambda: told(n, "wsrep_cluster_status") == "non-Primary", f"node-{n} without a majority", 30)
+            refused = asked(
+                n,
+                "INSERT INTO orderly_demo.throttle (what, fails, last_at) VALUES ('cut off', 1, NOW()); SELECT 'taken'",
+            )
+            assert refused == [], "a node without a majority takes no write"
+            time.sleep(3)
         until(in_step, f"node-{n} back among the others")
 
     def node_restarted(self) -> None:
