@@ -8,18 +8,22 @@ from orderly_bench.core.judgement.arms import ArmResult
 from orderly_bench.core.judgement.comparisons import Comparison
 from orderly_bench.core.judgement.result import Analysis, TermResult
 from orderly_bench.core.judgement.strength import grade
+from orderly_bench.core.judgement.verdict import Verdict
 from orderly_bench.core.layouts.from_rows import layout_of
 from orderly_bench.core.messages.numbers import in_points, of, p_value, signs, size, span
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.translation import capital
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.responses.added import Added, Classed, Numbers
-from orderly_bench.core.responses.kind import Kind
+from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
 from orderly_bench.core.telling.headline import more_units_words, not_worse_words, parted, read, values_words
 from orderly_bench.core.telling.one_unit import alone_in_words
 from orderly_bench.core.telling.wording import by_class
+
+#: Pairs of arms that are listed one by one below their factors.
+MOST_LISTED = 20
 
 
 def readable(file: str, analysis: Analysis) -> str:
@@ -31,6 +35,7 @@ def readable(file: str, analysis: Analysis) -> str:
             design=analysis.design,
             n=analysis.cuttings,
         ),
+        *_measured(analysis),
         "",
         *_arms(analysis),
     ]
@@ -41,8 +46,15 @@ def readable(file: str, analysis: Analysis) -> str:
     lines += [f"  {text}" for text in alone_in_words(analysis)]
     if not analysis.settings.look:
         lines += ["", *_tests(analysis), *_terms(analysis), ""]
-        lines += [line for c in analysis.comparisons for line in _comparison(c, analysis)]
+        lines += _pairs(analysis)
     return "\n".join([*lines, *(f"  ! {caution.text}" for caution in analysis.cautions)]) + "\n"
+
+
+def _measured(analysis: Analysis) -> list[str]:
+    """What the numbers of the arms are, where it is not how many rooted."""
+    kind = kind_of(analysis.settings.response)
+    told = _("  {what}: {unit}", what=kind.heading, unit=kind.unit)
+    return [] if kind.response is Response.ROOTED else [told]
 
 
 def _arms(analysis: Analysis) -> list[str]:
@@ -78,6 +90,25 @@ def _terms(analysis: Analysis) -> list[str]:
         p = p_value(t.p) + ("" if t.p is None else f" ({_source(t, analysis)})")
         lines.append(f"  {_(' by ').join(t.factors)}: {p}")
         lines += [f"  {line}" for c in t.contrasts for line in _comparison(c, analysis)]
+    return lines
+
+
+def _pairs(analysis: Analysis) -> list[str]:
+    """Each pair of arms; of very many below their factors those that are settled or have an answer of their own, and how many are not."""
+    pairs = analysis.comparisons
+    listed = [c for c in pairs if c.verdict is not Verdict.NOT_SETTLED or more_units_words(c, analysis)]
+    if len(pairs) <= MOST_LISTED or not analysis.terms or analysis.settings.not_worse:
+        listed = pairs
+    lines = [line for c in listed for line in _comparison(c, analysis)]
+    left = [c for c in pairs if c not in listed]
+    if left:
+        least = min((c.p_adjusted for c in left if c.p_adjusted is not None), default=None)
+        told = _(
+            "  {n:pair of arms is|pairs of arms are} not settled, adjusted {p} at least; --json gives each",
+            n=len(left),
+            p=p_value(least),
+        )
+        lines.append(told)
     return lines
 
 

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
+from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.responses.cells import whole
-from orderly_bench.formats.table_csv import Table, column
+from orderly_bench.formats.table_csv import NoSuchColumn, Table, column
 
 YES, NO = ("1", "yes", "y", "true", "rooted", "✓", "✔"), ("0", "no", "n", "false", "none", "not rooted", "✗", "✘")
 #: Yes and no where a column holds both and nothing else: a lone dash says as often that nobody looked.
-PLUS, MINUS = "+", ("-", "−", "–")
+PLUS, MINUS = "+", ("-", "−", "–", "—")
 #: What programs write where a value is missing.
 MISSING = ("na", "n/a", "#n/a", "nan", "null", "<na>", ".")
+#: How people call the length that is measured of each cutting.
+LENGTHS = (
+    "longest", "longest root", "root length", "length of longest root", "length of the longest root", "longest root length", "max root length",
+    "maximum root length",
+)  # fmt: skip
 #: The same column under many heads, without capitals and signs.
 HEADED = {
     "rooted": ("rooted", "rooted y n", "rooted yes no", "rooted cuttings", "cuttings rooted"),
     "root_count": ("root count", "roots", "root number", "roots counted"),
-    "longest_root_mm": ("longest root mm", "longest mm", "longest root in mm", "longest in mm", "longest root", "longest"),
+    "longest_root_mm": tuple(length + unit for length in LENGTHS for unit in ("", " mm", " in mm")),
     "quality": ("quality", "root quality", "rooting quality", "root grade", "rooting grade", "root score", "rooting score"),
     "foliage": ("foliage", "foliage score", "foliage grade", "leaf quality"),
     "root_class": ("root class", "class of roots", "root number class", "class of root number"),
@@ -28,11 +35,17 @@ HEADED = {
     "first_with_day": ("first with day", "first day with", "first day with roots"),
     "state": ("state", "status"), "note": ("note", "notes", "remark", "remarks", "comment", "comments"),
 }  # fmt: skip
+#: What a share in percent is called, by what is counted.
+SHARES = {
+    "rooted": ("rooted", "rooting", "rooting rate"), "alive": ("alive", "survival", "survival rate", "survived"), "fit_to_pot_on": ("fit to pot on", "fit"),
+}  # fmt: skip
 _SIGNS = re.compile(r"[^a-z0-9]+")
 _OF_HUNDRED = re.compile(r"\b(pct|perc|per cent)\b")
 #: The longest root in centimetres.
-_LONGEST_CM = re.compile(r"(longest|longest root|root length|length of longest root|longest root length)( in)? cm")
+_LONGEST_CM = re.compile(rf"({'|'.join(LENGTHS)})( in)? cm")
 _NUMBER = re.compile(r"\d+(?:[.,]\d+)?")
+#: A unit behind a head: *IBA (ppm)*.
+_UNIT = re.compile(r"\s*(?:\([^()]*\)|\[[^\[\]]*\])$")
 _COUNTED = re.compile(r"^(no|nr|n|num|number|count|total)( of)? | (no|nr|n|num|number|count|total)$")
 #: A whole number as programs write it where cells of its column are blank.
 _POINT_ZERO = re.compile(r"(\d{1,7})\.0+")
@@ -47,17 +60,32 @@ def plain_heading(typed: str) -> str:
     return _OF_HUNDRED.sub("percent", _SIGNS.sub(" ", typed.casefold().replace("%", " percent ")).strip())
 
 
-def as_named(table: Table, names: Sequence[str]) -> Table:
-    """The table with columns under the names that somebody gives them, where they differ in capitals and blanks only.
+def share_heads(outcome: str) -> list[str]:
+    """How the share of an outcome is headed, of those that are one; *percent* alone is taken for that of *rooted*.
 
-    >>> as_named(Table(["Medium", "Rooted"], [], []), ["medium", "tray"]).header
-    ['medium', 'Rooted']
+    >>> share_heads("fit_to_pot_on")[-2:], share_heads("rooted")[-1]
+    (['percentage fit', 'fit percentage'], 'percent')
+    """
+    named = SHARES.get(outcome, ())
+    heads = [
+        way.format(name) for name in named for way in ("{} percent", "percent {}", "percentage {}", "{} percentage")
+    ]
+    return [*heads, *(["percent"] if outcome == "rooted" else [])]
+
+
+def as_named(table: Table, names: Sequence[str]) -> Table:
+    """The table with columns under the names that somebody gives them, where they differ in capitals and blanks, or lack a unit in
+    brackets.
+
+    >>> as_named(Table(["Medium", "IBA (ppm)", "Rooted"], [], []), ["medium", "iba", "tray"]).header
+    ['medium', 'iba', 'Rooted']
     """
     header = list(table.header)
     for name in names:
-        alike = [i for i, typed in enumerate(header) if " ".join(typed.casefold().split()) == name.casefold()]
-        if name not in header and len(alike) == 1:
-            header[alike[0]] = name
+        plain = [" ".join(typed.casefold().split()) for typed in header]
+        for heads in (plain, [_UNIT.sub("", typed) for typed in plain]):
+            if name not in header and heads.count(name.casefold()) == 1:
+                header[heads.index(name.casefold())] = name
     return replace(table, header=header)
 
 
@@ -180,7 +208,40 @@ def called_as_here(
     """
     own = [*named, *joins, *(part for name in joins for part in parts_of(name))]
     plain = as_typed(joined(as_named(table, own), joins), own)
-    return headed(lengths_in_mm(plain, own), heads, own)
+    return dashes_blank(headed(lengths_in_mm(plain, own), heads, own), own)
+
+
+def dashes_blank(table: Table, but: Sequence[str]) -> Table:
+    """The table with nothing where a dash stands among numbers, if a column says what rooted: else a dash may well say *none*.
+
+    >>> dashes_blank(Table(["rooted", "root_count", "alive"], [["0", "-", "-"], ["1", "4", "1"]], [2, 3]), []).rows
+    [['0', '', '-'], ['1', '4', '1']]
+    """
+    others = {name.casefold() for name in but}
+    columns = [list(cells) for cells in zip(*table.rows, strict=True)]
+    for name, cells in zip(table.header, columns, strict=False):
+        told = {cell for cell in cells if cell not in ("", *MINUS)}
+        if name.casefold() not in others and told - {"0", "1"} and all(map(_NUMBER.fullmatch, told)):
+            cells[:] = ["" if cell in MINUS else cell for cell in cells]
+    known = {"rooted", *share_heads("rooted")} & set(map(plain_heading, table.header))
+    return replace(table, rows=[list(cells) for cells in zip(*columns, strict=True)]) if known else table
+
+
+@contextlib.contextmanager
+def as_the_file_heads(typed: Table, table: Table) -> Iterator[None]:
+    """Whatever is wrong with a table inside is said of the column as its file heads it."""
+    heads = dict(zip(table.header, typed.header, strict=False))
+    try:
+        yield
+    except NoSuchColumn as error:
+        column(typed, error.column or "")
+        raise
+    except UnusableData as error:
+        if heads.get(error.column or "", error.column) == error.column:
+            raise
+        raise UnusableData(
+            error.problem, error.remedy, file=error.file, row=error.row, column=heads[error.column or ""]
+        ) from error
 
 
 def headed(table: Table, ways: Mapping[str, Sequence[str]], but: Sequence[str] = ()) -> Table:

@@ -15,7 +15,7 @@ from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
 from orderly_bench.formats.arms_across import arms_down
 from orderly_bench.formats.counts_over_time import counted_looks, last_counts
-from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, called_as_here
+from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, as_the_file_heads, called_as_here
 from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
 from orderly_bench.formats.several_looks import NOT_LOOKED, days_of, last_looks, looks_of_each
 from orderly_bench.formats.table_csv import Table, column, read_table
@@ -73,9 +73,18 @@ def read_old_trial(
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
-    table = read_table(data)
-    upright = None if day else arms_down(table, factors, Response.ROOTED, [unit, block])
-    table = called_as_here(upright[0] if upright else table, [*factors, day], [unit, block], HEADED)
+    typed = read_table(data)
+    upright = None if day else arms_down(typed, factors, Response.ROOTED, [unit, block])
+    typed = upright[0] if upright else typed
+    table = called_as_here(typed, [*factors, day], [unit, block], HEADED)
+    with as_the_file_heads(typed, table):
+        return _old_rows(table, factors, unit, block, way, day, alone)
+
+
+def _old_rows(
+    table: Table, factors: Sequence[str], unit: str, block: str, way: KnownBy, day: str, alone: bool
+) -> list[OldRow]:
+    """The cuttings of a table whose columns have names of their own."""
     refuse_rows_of_others(table, [*factors, unit, block])
     if not day and not {"rooted", "root_count"} & set(table.header):
         across = looks_across(table, "rooted", [*factors, unit, block])

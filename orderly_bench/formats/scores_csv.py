@@ -15,7 +15,17 @@ from orderly_bench.core.score.details import DETAILS, Details, read_details
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_measured, read_whole
 from orderly_bench.core.vocabulary import FailureSign, Fit, KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, as_typed, headed, lengths_in_mm
+from orderly_bench.formats.headings import (
+    HEADED,
+    NO,
+    YES,
+    answers_plain,
+    as_the_file_heads,
+    as_typed,
+    dashes_blank,
+    headed,
+    lengths_in_mm,
+)
 from orderly_bench.formats.table_csv import FORMULA_STARTS, Table, column, read_table
 
 MOST_ROWS = 5_000
@@ -62,8 +72,13 @@ def read_scores(data: bytes, planned_das: int, way: KnownBy) -> list[ScoreRow]:
     """
     read = read_table(data)
     but = ["root_number"] if "root_number" in read.header else []
-    table = headed(lengths_in_mm(as_typed(read, NAMES)), HEADS, but)
-    table = answers_plain(table, ["rooted", "callus"])
+    table = dashes_blank(headed(lengths_in_mm(as_typed(read, NAMES)), HEADS, but), NAMES)
+    with as_the_file_heads(read, table):
+        return _scored(answers_plain(table, ["rooted", "callus"]), planned_das, way)
+
+
+def _scored(table: Table, planned_das: int, way: KnownBy) -> list[ScoreRow]:
+    """The rows of a table whose columns have names of their own."""
     if len(table.rows) > MOST_ROWS:
         raise UnusableData(_("more than {most} rows", most=str(MOST_ROWS)), _("Split the file"))
     column(table, "cutting")

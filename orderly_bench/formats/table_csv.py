@@ -34,6 +34,10 @@ class Table:
     lines: list[int]
 
 
+class NoSuchColumn(UnusableData):
+    """A column that a table lacks."""
+
+
 #: No first line is longer, in characters.
 LONGEST_LINE = 100_000
 
@@ -150,11 +154,11 @@ def column(table: Table, name: str) -> int:
 
     Raises
     ------
-    UnusableData
-        When there is none, naming those there are.
+    NoSuchColumn
+        Naming those there are.
     """
     if name not in table.header:
-        raise UnusableData(
+        raise NoSuchColumn(
             _("there is no column {name!r}", name=name),
             _("The columns are: {names}", names=", ".join(table.header)),
             row=1,

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.headings import HEADED, of_what, plain_heading
+from orderly_bench.formats.headings import HEADED, SHARES, of_what, plain_heading, share_heads
 from orderly_bench.formats.table_csv import Table
 
 #: How people head the columns of a tally.
@@ -26,10 +26,6 @@ SUMMED = ("total", "totals", "grand total", "subtotal", "sum", "overall", "mean"
 #: What a row or a column works out of others, beside their sum or mean.
 SPREAD = ("sd", "se", "sem", "cv", "std dev", "stdev", "std err", "std error", "standard deviation", "standard error")
 OF_OTHERS = {*SUMMED, *SPREAD}
-#: How a share in percent is headed, where the column of how many is missing.
-PERCENT = (
-    "{} percent", "percent {}", "percentage {}", "{} percentage", "percent", "rooting percent", "percent rooting", "rooting percentage", "rooting rate percent",
-)  # fmt: skip
 #: How people head the day of a look, and what is written beside what was counted.
 DAYS = (
     "day", "days", "date", "das", "week", "weeks", "look", "days after sticking", "day of look", "date of look", "counted on", "checked on",
@@ -44,7 +40,7 @@ COUNTS = (
     "remarks",
     "comment",
     "comments",
-    *(one.format("rooted") for one in PERCENT),
+    *(head for outcome in SHARES for head in share_heads(outcome)),
 )
 #: *9/10*, *9 of 10*.
 _OF = re.compile(r"(\d{1,4}) ?(?:/|of|out of) ?(\d{1,4})", re.IGNORECASE)
@@ -109,7 +105,8 @@ def one_by_one(table: Table, outcome: str, but: Sequence[str], most: int) -> Tab
 def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, list[Counted]] | None:
     """What each row of a tally counts, and the table with its outcome under that name; None where it is no tally."""
     others = {name.casefold() for name in but}
-    share = None if outcome in table.header else column_of(table, [one.format(outcome) for one in PERCENT], others)
+    share = None if outcome in table.header else column_of(table, share_heads(outcome), others)
+    typed = table.header
     if share is not None:
         table = Table([outcome if i == share else name for i, name in enumerate(table.header)], table.rows, table.lines)
     if outcome not in table.header:
@@ -121,7 +118,7 @@ def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, li
             _("a share, and no column says of how many"),
             _("Add a column of how many were stuck: 9 of 10 and 90 of 100 do not say the same"),
             row=1,
-            column=table.header[at],
+            column=typed[at],
         )
     if stuck is None and lost is None and failed is not None:
         table, stuck = _with_stuck(table, at, failed)

@@ -82,7 +82,7 @@ def values_one_by_one(
             row=1,
             column=name,
         )
-    in_cm = response is Response.LONGEST and plain_heading(name).endswith(" cm")
+    in_cm = plain_heading(name).endswith(" cm") and table.header[at] != response.value  # which is in mm by then
     totals = [
         _total(_ten_times(cells[at]) if in_cm else cells[at], response, name, line, tally.did, tally.stuck, what)
         for cells, line, tally in zip(table.rows, table.lines, found[1], strict=True)

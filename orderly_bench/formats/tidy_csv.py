@@ -25,7 +25,7 @@ from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.arms_across import arms_down
-from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, called_as_here, parts_of
+from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, as_the_file_heads, called_as_here, parts_of
 from orderly_bench.formats.looks_across import DAY, looks_across
 from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
 from orderly_bench.formats.table_csv import Table, column, read_table
@@ -92,10 +92,19 @@ def read_observations(
     upright = arms_down(typed, factors, response, named_columns)
     typed, told_of_arms = upright or (typed, [])
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
-    refuse_rows_of_others(table, named_columns)
-    table, columns, across = _looks_down(table, response, named_columns, columns)
-    table = answers_plain(table, YES_OR_NO)
-    table, columns, told = row_a_cutting(table, typed.header, named_columns, factors, response, columns)
+    with as_the_file_heads(typed, table):
+        refuse_rows_of_others(table, named_columns)
+        table, columns, across = _looks_down(table, response, named_columns, columns)
+        table = answers_plain(table, YES_OR_NO)
+        table, columns, told = row_a_cutting(table, typed.header, named_columns, factors, response, columns)
+        return _arranged(table, factors, response, columns, least_arms, [*told_of_arms, *across, *told])
+
+
+def _arranged(
+    table: Table, factors: Sequence[str], response: Response, columns: Columns, least_arms: int, told: list[Caution]
+) -> Observations:
+    """A table with a row a cutting, under names of its own, as observations."""
+    parts = [part for name in columns.given().values() for part in parts_of(name)]
     itself = next((f for f in factors if f in _needed(response)), None)
     if itself is not None:
         raise UnusableData(
@@ -155,8 +164,6 @@ def read_observations(
     questions = [
         *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
         *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
-        *told_of_arms,
-        *across,
         *told,
     ]
     return arrange(factors, rows, least_arms, questions)

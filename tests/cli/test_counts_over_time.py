@@ -116,4 +116,4 @@ def test_a_length_in_cm_is_one_in_mm(ask) -> None:
     lengths = [("sand", 12.0), ("sand", 0.0), ("sand", 8.0), ("bark", 25.0), ("bark", 31.0), ("bark", 17.0)]
     in_cm = ask("medium;Longest root (cm)", [f"{m};{mm / 10:.1f}".replace(".", ",") for m, mm in lengths], *flags)
     assert in_cm["arms"] == ask("medium,longest_root_mm", [f"{m},{mm:g}" for m, mm in lengths], *flags)["arms"]
-    assert "longest_root_mm" in ask("medium;Longest root (cm)", ["sand;long", "bark;1"], *flags)
+    assert "column Longest root (cm): 'long'" in ask("medium;Longest root (cm)", ["sand;long", "bark;1"], *flags)

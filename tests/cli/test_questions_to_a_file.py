@@ -123,7 +123,7 @@ def test_what_has_a_root_did_root_where_no_column_says_so(ask) -> None:
     assert "rooted_by_number" in codes(found)
     said = ask("medium,roots,rooted", [f"{line},{int(line[-1] not in ',01')}" for line in lines], "--factors", "medium")
     assert "rooted_by_number" not in codes(said) and {arm["k"] for arm in said["arms"]} == {1, 2}
-    assert "root_count" in ask("medium,roots", ["sand,few", "bark,2"], "--factors", "medium")
+    assert "column roots: 'few'" in ask("medium,roots", ["sand,few", "bark,2"], "--factors", "medium")
 
 
 def test_a_strength_that_looks_like_a_year_is_none(ask) -> None:
