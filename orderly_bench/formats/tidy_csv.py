@@ -162,7 +162,12 @@ def _arranged(
             name for name in cells if len(set(zip(cells[name], cells[TALLIED], strict=True))) == len(set(cells[name]))
         }
     questions = [
-        *repeated_ids({n: c for n, c in cells.items() if n not in used}, [cells[name] for name in groups.values()]),
+        *repeated_ids(
+            {n: c for n, c in cells.items() if n not in used},
+            [cells[name] for name in groups.values()],
+            levels,
+            [*factors, *groups.values()],
+        ),
         *unused_groupings(cells, used, [row.response if row.known else None for row in rows]),
         *told,
     ]

@@ -31,6 +31,22 @@ def test_a_cutting_that_stands_twice_is_suggested_at_most(ask) -> None:
     assert twice["strength"] == "suggested" and "repeated_id" in codes(twice)
 
 
+def test_numbers_that_begin_anew_in_every_arm_are_no_repetition_and_in_every_block_of_it_asked_about(ask) -> None:
+    anew = [f"{i % 20 + 1},{i % 4},{line}" for i, line in enumerate(CLEAR)]
+    found = ask("cutting,bench,medium,rooted", anew, "--factors", "medium")
+    assert found["strength"] == "shown" and not {"repeated_id", "numbered_anew"} & codes(found)
+    plots = [f"{i % 5 + 1},{i // 5 % 4},{line}" for i, line in enumerate(CLEAR)]
+    flags = ("--factors", "medium", "--block", "bench")
+    found = ask("cutting,bench,medium,rooted", plots, *flags)
+    assert found["strength"] == "shown" and "repeated_id" not in codes(found)
+    told = next(c["text"] for c in found["cautions"] if c["code"] == "numbered_anew")
+    assert "--unit medium,bench" in told
+    whole = ask("cutting,bench,medium,rooted", plots, *flags, "--unit", "medium,bench")
+    assert whole["n_units"] == 8 and not {"repeated_id", "numbered_anew"} & codes(whole)
+    slip = ask("cutting,medium,rooted", [*numbered(CLEAR[:20]), *numbered(CLEAR[20:], 20)], "--factors", "medium")
+    assert "repeated_id" in codes(slip), "20 stands in both"
+
+
 def test_numbers_that_begin_anew_in_every_pot_are_no_repetition(ask) -> None:
     lines = [f"{i},p{u},{arm},{int(i < 2)}" for u, arm in enumerate(["bark", "sand"] * 4) for i in range(4)]
     assert "repeated_id" not in codes(ask("cutting,pot,medium,rooted", lines, "--factors", "medium", "--unit", "pot"))

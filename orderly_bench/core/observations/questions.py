@@ -45,8 +45,13 @@ def against_state(state: str, outcome: float | None) -> bool:
     return state in RULES_OUT_ANY or (bool(outcome) and state in RULES_OUT_ROOTS)
 
 
-def repeated_ids(columns: Mapping[str, Sequence[str]], groups: Sequence[Sequence[str]]) -> list[Caution]:
-    """Cuttings that stand twice; numbers that begin anew inside the groups given are no repetition.
+def repeated_ids(
+    columns: Mapping[str, Sequence[str]],
+    groups: Sequence[Sequence[str]],
+    levels: Sequence[tuple[str, ...]] = (),
+    within: Sequence[str] = (),
+) -> list[Caution]:
+    """Cuttings that stand twice; numbers that begin anew inside the groups given, or in each arm of each, are no repetition.
 
     Parameters
     ----------
@@ -54,6 +59,10 @@ def repeated_ids(columns: Mapping[str, Sequence[str]], groups: Sequence[Sequence
         The cells of every column.
     groups : sequence of sequence of str
         Of the columns that the layout uses.
+    levels : sequence of tuple of str
+        Those of each row.
+    within : sequence of str
+        The columns of the levels and the groups: an arm of a block whose cuttings count from 1 may be a tray, and is asked about.
     """
     name = next((name for name in columns if name.casefold() in OF_A_CUTTING), None)
     if name is None:
@@ -62,8 +71,18 @@ def repeated_ids(columns: Mapping[str, Sequence[str]], groups: Sequence[Sequence
     twice = [key for key, times in Counter(inside).items() if times > 1 and key[0]]
     if not twice:
         return []
+    if levels and _counts_anew(columns[name], list(zip(levels, *groups, strict=True))):
+        return [caution("numbered_anew", column=name, names=",".join(within))] if groups else []
     first = ", ".join(key[0] for key in twice[:4])
     return [caution("repeated_id", n=len(twice), first=first, serious=True)]
+
+
+def _counts_anew(numbers: Sequence[str], cells: Sequence[tuple[object, ...]]) -> bool:
+    """Whether numbers go on from 1 in each of the cells, none of them twice in one."""
+    inside: dict[tuple[object, ...], list[str]] = {}
+    for number, cell in zip(numbers, cells, strict=True):
+        inside.setdefault(cell, []).append(number)
+    return all("1" in own and len(set(own)) == len(own) and all(map(str.isdecimal, own)) for own in inside.values())
 
 
 def unused_groupings(columns: Mapping[str, Sequence[str]], used: set[str], outcomes: Sequence[object]) -> list[Caution]:

@@ -64,6 +64,10 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "{column} is named like a group of the layout and is not used.",
         "Name it with --{flag} if the cuttings were laid out so",
     ),
+    "numbered_anew": (
+        "{column} counts from 1 anew in each of {names}, as in a tray or plot of its own; here each cutting counts by itself. --unit {names}: those of one such tray were given their arm together.",
+        "Say which it is",
+    ),
     "lone_partner": (
         "{n:pair has|pairs have} one cutting only ({names}): {n:~it is|they are} set aside.",
         "Stick both cuttings of a pair",
