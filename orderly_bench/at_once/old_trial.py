@@ -25,6 +25,7 @@ from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.not_counted import counted_alone
 from orderly_bench.core.question.old_trial import OldTrial
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.formats.old_trial_csv import OldRow
 from orderly_bench.trial.checks import checks_of
@@ -63,6 +64,8 @@ def bring_in(
     kind = TrialKind.RATE if len(arms) == 1 else TrialKind.TEST
     *looks, end = [str(visit.das) for visit in visits]
     asked = {"endpoint_day": end, "check_days": ", ".join(looks), "response": told.endpoint.value}
+    if told.margin is not None:
+        asked["margin_points" if kind_of(told.endpoint).yes_no else "margin_own"] = f"{told.margin:g}"
     table = _table(told, arms)
     _ask(session, trial, actor, now, asked, TrialKind.LOOK if told.came is CameToArms.BEST_TO_ONE else kind, table)
     made = _placed(trial, units)

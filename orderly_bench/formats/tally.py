@@ -280,7 +280,7 @@ def _refuse_one_for_several(table: Table, cells: Sequence[str], line: int) -> No
     for name in ("root_count", "longest_root_mm", STATE):
         if name in table.header and cells[table.header.index(name)].strip():
             raise UnusableData(
-                _("a row for several cuttings has no {name} of each", name=name),
+                _("one value for several cuttings"),
                 _("Give each its row, or leave that column out"),
                 row=line,
                 column=name,

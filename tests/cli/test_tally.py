@@ -77,7 +77,7 @@ def test_other_yes_or_no_responses_are_tallied_too_and_numbers_are_not() -> None
     ("text", "says"),
     [
         ("medium,stuck,rooted,dead\na,5,4,2\nb,5,1,0\n", "row 2.*4 rooted and 2 dead are more than 5 stuck"),
-        ("medium,stuck,rooted,state\na,5,4,dead\nb,5,1,\n", "row 2.*has no state of each"),
+        ("medium,stuck,rooted,state\na,5,4,dead\nb,5,1,\n", "row 2, column state: one value for several cuttings"),
         ("medium,rooted\na,5\nb,1\n", "or a tally, with how many were stuck"),
         ("medium,stuck,rooted\na,5,4\nb,5,1\nTotal,10,5\n", "row 4.*sums or averages others"),
         ("medium,stuck,rooted\na,5,4\nMean,5,2\nb,5,1\n", "row 3.*sums or averages others"),

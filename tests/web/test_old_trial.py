@@ -257,7 +257,7 @@ def test_an_arm_of_one_unit_comes_in_as_a_look(session: Session, sign_in: SignIn
     ("tally", "says"),
     [
         ("medium,stuck,rooted\ngrit,20,21\nbark,20,4\n", "21 rooted and 0 dead are more than 20 stuck"),
-        ("medium,stuck,rooted,roots\ngrit,20,18,5\nbark,20,4,2\n", "has no root_count of each"),
+        ("medium,stuck,rooted,roots\ngrit,20,18,5\nbark,20,4,2\n", "column roots: one value for several cuttings"),
         ("medium,stuck,rooted\ngrit,2000,18\nbark,20,4\n", "1 to 1000 cuttings"),
         ("medium,stuck,rooted\ngrit,20,many\nbark,20,4\n", "says neither yes nor no"),
     ],
@@ -444,3 +444,45 @@ def test_what_is_said_of_it_is_read() -> None:
     assert told.columns == ["medium", "hormone"] and told.days == 70 and told.came is CameToArms.DRAWN
     with pytest.raises(InvalidInput, match="choose one of"):
         read_old(TOLD | {"came": "somehow"}, TODAY)
+
+
+def test_the_margin_is_asked_for_in_the_endpoint_s_own_unit(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    for more in ({"margin": "5"}, {"margin": "1,5", "endpoint": "root_count"}, {}):
+        rows = (
+            "\n".join(f"grit,{i % 4 + 5},1" for i in range(12))
+            + "\n"
+            + "\n".join(f"bark,{i % 4 + 1},1" for i in range(12))
+        )
+        assert bring(client, f"medium,roots,rooted\n{rows}\n", **more).status_code == 303
+    points, own, usual = (
+        evidence(session, trial).analysis for trial in session.scalars(select(Trial).order_by(Trial.id))
+    )
+    assert points is not None and own is not None and usual is not None
+    assert (points.settings.margin, own.settings.margin, usual.settings.margin) == (0.05, 1.5, 0.15)
+    refused = bring(client, CLEAR, margin="0,5", endpoint="root_count")
+    assert refused.status_code == 422 and len(list(session.scalars(select(Trial)))) == 3
+
+
+def test_a_factor_beside_that_of_the_headline_is_named_once_and_arms_that_are_all_alike_are_not_listed(
+    session: Session, sign_in: SignIn
+) -> None:
+    client = sign_in()
+    did = {"none": 3, "IBA 1000": 6, "IBA 3000": 8}
+    rows = [
+        f"{m},{h},{b},10,{min(10, k + (b + len(m)) % 2)}"
+        for b in range(6)
+        for m in ("grit", "bark", "sand")
+        for h, k in did.items()
+    ]
+    answer = bring(
+        client, "\n".join(["medium,hormone,block,stuck,rooted", *rows, ""]), factors="medium, hormone", block="block"
+    )
+    assert answer.status_code == 303
+    page = flat(client.get(answer.headers["Location"]).text)
+    lede = page.split("</h1>")[1].split("</p>")[0]
+    assert lede.count("Medium: ") == 1 and "Hormone: " not in lede
+    assert ("No two arms were told apart." in page) is ("Arms that share a number" not in page)
+    alike = lines("medium,rooted", ("grit", 9, 20), ("bark", 8, 20), ("sand", 9, 20))
+    page = flat(client.get(bring(client, alike).headers["Location"]).text)
+    assert "No two arms were told apart." in page and "Arms that share a number" not in page

@@ -12,7 +12,8 @@ from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.value import CameToArms
 from orderly_bench.core.question.not_counted import read_stuck
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.typed import Asked, Kind, day, named, one_of, read_those_typed, text
+from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.typed import Asked, Kind, day, in_own_unit, named, one_of, read_those_typed, text
 from orderly_bench.core.vocabulary import KnownBy
 
 LONGEST_TRIAL = 730
@@ -41,6 +42,8 @@ class OldTrial:
         How many an arm were stuck where the file has only some: a range, or not known; blank: it has all.
     tallied : str
         Of a row that counts several, where no column names the unit: *unit* or *alone*.
+    margin : float or None
+        The difference that would change what is done, in the endpoint's own unit; None: the lab's usual one.
     day : str
         Column of the day where each row is one of several looks at a cutting; blank: each row is a cutting.
     """
@@ -57,6 +60,7 @@ class OldTrial:
     way: KnownBy = KnownBy.LIFTED
     stuck: str = ""
     tallied: str = "unit"
+    margin: float | None = None
     day: str = ""
 
     @property
@@ -74,7 +78,8 @@ ASKED = (
     Asked("plant", N_("Botanical name of the plant"), text(120)), Asked("factors", N_("Columns in which the arms differ"), text(120)),
     Asked("unit", N_("Column of the pot or tray that cuttings shared"), text(60)), Asked("block", N_("Column of the blocks"), text(60)),
     Asked("tallied", N_("A row that counts several is"), TALLIED), Asked("day", N_("Column of the day of each look"), text(60)), Asked("stuck_on", N_("Stuck on"), day()), Asked("looked_on", LOOKED_ON, day()), Asked("way", N_("Roots known by"), one_of(KnownBy)),
-    Asked("endpoint", N_("What was asked"), named(*((one, one.value.replace("_", " ")) for one in ENDPOINTS))),
+    Asked("endpoint", N_("What was asked"), named(*((one, kind_of(one).heading.casefold()) for one in ENDPOINTS))),
+    Asked("margin", N_("Difference that would change what you do"), in_own_unit()),
     Asked("stuck", N_("Stuck in each arm, where the file has not all"), Kind(lambda typed, _: read_stuck(typed), str, blank="", html={"maxlength": "40"})),
     Asked("came", N_("How the pieces came to their arms"), one_of(CameToArms)), Asked("told", N_("Who kept it, and where it is written"), text(200)),
 )  # fmt: skip

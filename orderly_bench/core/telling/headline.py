@@ -73,6 +73,14 @@ class Reading:
         return self.findings[0].grade if self.findings else ""
 
     @property
+    def other_factors(self) -> list[Finding]:
+        """Of each factor beside that of the headline its most telling comparison; none where pairs of arms lead."""
+        first: dict[str, Finding] = {}
+        for finding in self.findings if self.by_factor else []:
+            first.setdefault(finding.about, finding)
+        return list(first.values())[1:]
+
+    @property
     def headline(self) -> str:
         """The verdict in one sentence, departures from the plan last; of a look its counts."""
         if not self.findings:
