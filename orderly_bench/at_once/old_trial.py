@@ -19,6 +19,7 @@ from orderly_bench.core.design.made_elsewhere import MadeUnit
 from orderly_bench.core.errors import InvalidInput, UnusableData
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.edit import container_not_said
 from orderly_bench.core.plan.question import TrialKind
 from orderly_bench.core.plan.table import Line, Table
 from orderly_bench.core.plan.value import CameToArms
@@ -74,6 +75,7 @@ def bring_in(
     trial.keep_plan(replace(trial.plan, design=replace(trial.plan.design, stuck=told.stuck)))
     if why_not(trial.plan) and kind is TrialKind.TEST:
         _ask(session, trial, actor, now, asked, TrialKind.LOOK, table)
+    trial.keep_plan(container_not_said(trial.plan))
     locking.lock_plan(session, trial, actor, now)
     lot = stick.add_lot(session, trial, actor, now, trial.waves[0], stick.LotValues(told.stuck_on), today)
     own = dict(zip(_in_order(trial), units, strict=True))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -24,7 +24,7 @@ from orderly_bench.core.plan.question import Exploratory
 from orderly_bench.core.question.others import margin_of_other, named_beside
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
-from orderly_bench.core.vocabulary import Roots, Score
+from orderly_bench.core.vocabulary import Fit, Roots, Score
 from orderly_bench.evidence.memory import digest_of, remembered
 from orderly_bench.evidence.rows import primary_rows, rows_for, value_of
 from orderly_bench.evidence.verdict import Evidence
@@ -103,6 +103,14 @@ def _seen(response: Response, result: CuttingResult | None) -> float:
     return float("nan") if value is None else value
 
 
+#: What of a score says something of a response that roots alone do not say.
+_NOTED: dict[Response, Callable[[Score], bool]] = {
+    Response.ROOT_COUNT: lambda score: score.root_number is not None,
+    Response.LONGEST: lambda score: score.longest_root_mm is not None,
+    Response.FIT: lambda score: score.fit is not Fit.NOT_JUDGED,
+}
+
+
 def _responses(found: Evidence) -> list[Response]:
     """Responses that were scored; classes and quality only where someone used them."""
     scores = [r.score for r in found.results if r.score is not None]
@@ -117,6 +125,16 @@ def _responses(found: Evidence) -> list[Response]:
     return [one for one in dict.fromkeys([Response.ROOTED, *used, Response.DAYS]) if one is not primary]
 
 
+def _recorded(response: Response, found: Evidence, results: Sequence[CuttingResult]) -> bool:
+    """Whether anything of a response was written down; where nothing rooted, that is all there is of roots."""
+    if response is Response.DAYS:
+        return len({check.planned_das for check in found.record.checks if check.opened}) > 1
+    noted = _NOTED.get(response)
+    if noted is None or not any(result.outcome.rooted for result in results):
+        return True
+    return any(noted(result.score) for result in results if result.score is not None)
+
+
 def explore(found: Evidence) -> dict[Response, Analysis | str]:
     """Every other response, exploratory; a sentence where it can't be analysed."""
     record = found.record
@@ -129,6 +147,9 @@ def explore(found: Evidence) -> dict[Response, Analysis | str]:
         results = _on_its_day(found, one)
         if results is None:
             analyses[response] = _("day {day} was not looked at", day=one.day if one else 0)
+            continue
+        if not _recorded(response, found, results):
+            analyses[response] = _("not recorded")
             continue
         rows = rows_for(record, results, response)
         usual = asked.margin_points / 100 if kind_of(response).yes_no else None

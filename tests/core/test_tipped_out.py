@@ -14,7 +14,7 @@ from orderly_bench.core.vocabulary import KnownBy
 def test_the_scores_add_up_to_the_count() -> None:
     made = scores_of_count(TippedOut(19, 5, 1, 2), 27, KnownBy.LIFTED)
     counts = reconcile([outcome_at_endpoint(check_score(score)) for score in made])
-    assert counts == {"rooted": 19, "alive, no roots": 5, "dead": 1, "left out": 2, "unaccounted": 0}
+    assert counts == {"rooted": 19, "no roots, not dead": 5, "dead": 1, "left out": 2, "unaccounted": 0}
     assert {score.root_number for score in made} == {None}, "seen, and not counted"
 
 

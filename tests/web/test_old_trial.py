@@ -486,3 +486,35 @@ def test_a_factor_beside_that_of_the_headline_is_named_once_and_arms_that_are_al
     alike = lines("medium,rooted", ("grit", 9, 20), ("bark", 8, 20), ("sand", 9, 20))
     page = flat(client.get(bring(client, alike).headers["Location"]).text)
     assert "No two arms were told apart." in page and "Arms that share a number" not in page
+
+
+def seen(client: FlaskClient, path: str) -> str:
+    """What a page says, without its marks."""
+    return " ".join(BeautifulSoup(client.get(path).text, "html.parser").get_text(" ").split())
+
+
+def test_what_nobody_wrote_down_is_not_reported(session: Session, sign_in: SignIn) -> None:
+    client = sign_in()
+    bring(
+        client,
+        "medium,strength,rooted\n"
+        + "".join(f"grit,{s},{int(i < k)}\n" for s, k in ((0, 3), (2000, 18)) for i in range(20)),
+        factors="strength",
+    )
+    report = seen(client, f"/trials/{session.scalars(select(Trial.id)).one()}/report")
+    assert "Held the same nothing described" in report and "60 mL" not in report
+    for name in ("Root number", "Longest root", "Fit to pot on", "Days to root"):
+        assert re.search(rf"{name} [a-z ,0-9-]+ not recorded", report), name
+    assert "rooted only" not in report and "Alive of stuck 20 of 20" in report
+    assert "no roots, not dead" in report
+    page = seen(client, f"/trials/{session.scalars(select(Trial.id)).one()}/conclude")
+    assert "Strength 2000 rooted more than strength 0: 18 of 20 rooted against 3 of 20." in page
+    bring(
+        client, "medium,rooted,roots\n" + "".join(f"{m},1,{i % 5 + 1}\n" for m in ("grit", "bark") for i in range(12))
+    )
+    last = session.scalars(select(Trial.id).order_by(Trial.id.desc())).first()
+    told = seen(client, f"/trials/{last}/report")
+    assert (
+        "Root number mean per cutting counted 2" in told
+        and "Longest root mean mm per cutting measured not recorded" in told
+    )

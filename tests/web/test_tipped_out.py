@@ -60,7 +60,7 @@ def test_a_tray_tipped_out_is_counted_and_one_is_put_right(session: Session, sig
     session.expire_all()
     found = evidence(session, trial).reconciliation
     letter = next(u.arm.letter for u in trial.units if str(u.id) == unit)
-    assert found[letter] == {"rooted": 19, "alive, no roots": 5, "dead": 0, "left out": 2, "unaccounted": 0}
+    assert found[letter] == {"rooted": 19, "no roots, not dead": 5, "dead": 0, "left out": 2, "unaccounted": 0}
     assert sum(found["A"].values()) == sum(found["B"].values()) == 26
 
 

@@ -26,6 +26,12 @@ class Counted:
     known: int
     low: float | None = None  #: ends of its interval, as shares; None where it has none
     high: float | None = None
+    said: str = ""  #: the name as it stands in a sentence; blank where it is the name
+
+    @property
+    def label(self) -> str:
+        """The name as it stands in a sentence."""
+        return self.said or self.name
 
     @property
     def rate(self) -> float | None:
@@ -167,5 +173,5 @@ def _arm(arm: ArmResult) -> Counted:
 
 def _settled(c: Comparison, doubts: list[Caution], broken: bool) -> Settled:
     carried = grade(c, doubts, broken).strength is not Strength.CANNOT_TELL
-    sides = [Counted(side.name, side.rooted, side.stuck) for side in (c.a, c.b)]
+    sides = [Counted(side.name, side.rooted, side.stuck, said=side.label) for side in (c.a, c.b)]
     return Settled(sides[0], sides[1], c.verdict.clear and carried, c.verdict.alike and carried, c.p, c.p_adjusted)

@@ -38,11 +38,11 @@ def offered(facts: Facts | None, response: Response) -> Offered:
 
 def _of_pair(pair: Settled, response: Response) -> list[str]:
     high, low, did = pair.higher, pair.lower, YES_NO[response][0]
-    alike = _("{a} and {b} are equally good here.", a=capital(high.name), b=low.name)
+    alike = _("{a} and {b} are equally good here.", a=capital(high.label), b=low.label)
     if pair.alike:
         return [alike]
     said = N_("{high} rooted more than {low}") if response is Response.ROOTED else N_("{high} did better than {low}")
-    more = _(said, high=capital(high.name), low=low.name)
+    more = _(said, high=capital(high.label), low=low.label)
     if not pair.clear:
         return [f"{more}.", alike]
     counts = _(

@@ -252,3 +252,16 @@ def with_containers(plan: Plan, usual: Container, own: Mapping[str, Container]) 
     )
     others = tuple(a for a in plan.treatments.aspects if a.id != aspect_id)
     return replace(plan, treatments=replace(plan.treatments, aspects=(*others, *([made] if arms else [])), arms=arms))
+
+
+def container_not_said(plan: Plan) -> Plan:
+    """The plan without a word of what its arms stood in, unless that is what was asked: nobody wrote it down."""
+    aspect = plan.treatments.of_kind(AspectKind.CONTAINER)
+    if aspect is None or aspect.asked:
+        return plan
+    arms = tuple(
+        replace(arm, says={key: level for key, level in arm.says.items() if key != aspect.id})
+        for arm in plan.treatments.arms
+    )
+    others = tuple(one for one in plan.treatments.aspects if one is not aspect)
+    return replace(plan, treatments=replace(plan.treatments, aspects=others, arms=arms))

@@ -55,7 +55,7 @@ def outcome_at_endpoint(endpoint: Score | None, carried: Score | None = None) ->
 
 
 #: Columns of a reconciliation, in the order printed.
-COLUMNS = ("rooted", "alive, no roots", "dead", "left out", "unaccounted")
+COLUMNS = ("rooted", "no roots, not dead", "dead", "left out", "unaccounted")
 
 
 def column_of(outcome: Outcome) -> str:
@@ -66,7 +66,7 @@ def column_of(outcome: Outcome) -> str:
         return "left out"
     if outcome.rooted:
         return "rooted"
-    return "dead" if outcome.state in (State.DEAD, State.TAKEN_OUT_DEAD) else "alive, no roots"
+    return "dead" if outcome.state in (State.DEAD, State.TAKEN_OUT_DEAD) else "no roots, not dead"
 
 
 def reconcile(outcomes: list[Outcome]) -> dict[str, int]:
