@@ -112,6 +112,8 @@ class TestFeasibility:
             "pair, all v none: 2 / C(8, 4)^2",
             "Holm over 3 pairs: x 3",
         ]
+        over_waves = feasibility(plain(2, 48), 1, 0.05, waves=4).working
+        assert over_waves[:2] == ["4 waves x 2 arms x 12 units = 96 units", "96 cuttings"]
 
     def test_pots_count_as_pots(self) -> None:
         alone, shared = feasibility(plain(2, 20), 1, 0.05), feasibility(plain(2, 4), 5, 0.05)

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from orderly_bench.core.design.balance import balance
 from orderly_bench.core.design.from_plan import draw_plan
 from orderly_bench.core.errors import InvalidInput
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.piece_lines import read_pieces, write_pieces
 from orderly_bench.core.plan.pieces import (
     Place,
@@ -261,6 +262,20 @@ class TestWavesPairsAndPlants:
         places = [Place(arm, wave) for wave in (1, 2) for arm in "AABB"]
         (day,) = balance(plan, places, [None] * 8)
         assert day.of == "day" and [g.name for g in day.groups] == ["1 Mar 2027", "wave 2"] and not day.uneven
+        (apart,) = balance(plan, [Place(arm, wave) for wave, arm in enumerate("AB", 1) for _ in range(4)], [None] * 8)
+        assert len(apart.uneven) == 2, "each arm on a day of its own"
+
+    def test_an_arm_of_a_season_has_its_share_of_the_waves_of_that_season_alone(self) -> None:
+        waves = tuple(PlannedWave(n, season="medium-1" if n < 3 else "medium-2") for n in range(1, 5))
+        plan = replace(two_by_two(AspectKind.SEASON), schedule=Schedule(waves=waves))
+        places = [Place(arm, wave) for wave in (1, 2, 3, 4) for arm in ("AABB" if wave < 3 else "CCDD")]
+        (day,) = balance(plan, places, [None] * 16)
+        assert [group.name for group in day.groups] == ["wave 1", "wave 2", "wave 3", "wave 4"] and not day.uneven
+        slip = [Place(arm, wave) for wave in (1, 2) for arm in ("AAAA" if wave == 1 else "BBBB")]
+        assert [group.name for group in balance(plan, [*slip, *places[8:]], [None] * 16)[0].uneven] == [
+            "wave 1",
+            "wave 2",
+        ]
 
 
 class TestStock:

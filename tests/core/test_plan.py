@@ -74,9 +74,9 @@ def identity(part: object) -> object:
 PLANS = any_of(Plan)
 
 
-def two_by_two() -> Plan:
+def two_by_two(first: AspectKind = MEDIUM) -> Plan:
     treatments = edit.with_factors(
-        Treatments(), [(MEDIUM, "medium", ["pumice", "bark"]), (HORMONE, "hormone", ["IBA", "none"])]
+        Treatments(), [(first, "medium", ["pumice", "bark"]), (HORMONE, "hormone", ["IBA", "none"])]
     )
     every = [(m, h) for m in ("medium-1", "medium-2") for h in ("hormone-1", "hormone-2")]
     return replace(Plan("26-01"), treatments=edit.with_arms(treatments, every, ("medium-1", "hormone-2")))

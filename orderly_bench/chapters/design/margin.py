@@ -129,7 +129,9 @@ def _proposed(before: Plan, form: operations.Form) -> Proposal | None:
 def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bool) -> Margin:
     request = request_of_all(plan)
     reach = (
-        feasibility(request, plan.design.cuttings_per_unit, plan.question.alpha, plan.cuttings)
+        feasibility(
+            request, plan.design.cuttings_per_unit, plan.question.alpha, plan.cuttings, len(plan.schedule.waves)
+        )
         if request is not None and request.arms > 1
         else None
     )

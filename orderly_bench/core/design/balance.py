@@ -1,7 +1,8 @@
 """Is everything spread evenly over the arms? What a draw made of blocks, donors, grades, days and people, counted.
 
 An arm's fair share of a group is the group's cuttings in proportion to the arm's size (Cochran & Cox 1957, *Experimental Designs*,
-2nd ed., ch. 4); a group in which every arm lies within one unit of its share is even.
+2nd ed., ch. 4), taken over the arms that are stuck in the same waves: a spring arm has no share of an autumn day. A group in which
+every arm lies within one unit of its share is even.
 """
 
 from __future__ import annotations
@@ -97,13 +98,17 @@ def _of_sort(plan: Plan, name: str, of_place: Sequence[str], places: Sequence[Pl
     cells = Counter(zip(of_place, (place.arm for place in places), strict=True))
     arms = list(dict.fromkeys(place.arm for place in places))
     sizes = {arm: sum(cells[group, arm] for group in groups) for arm in arms}
+    waves = {arm: plan.waves_of(plan.treatments.arm(arm)) for arm in arms}
+    beside = {arm: [other for other in arms if waves[other] == waves[arm]] for arm in arms}
     # What is put into a container goes there whole; a piece goes by itself.
     whole = name in ("block", "day", "person")
     slack = max(plan.per_unit(arm) for arm in plan.treatments.arms) if whole else 1
     found = []
     for group in groups:
         counts = {arm: cells[group, arm] for arm in arms}
-        held = sum(counts.values())
-        share = {arm: held * sizes[arm] / max(1, sum(sizes.values())) for arm in arms}
+        share = {
+            arm: sum(counts[other] for other in with_it) * sizes[arm] / max(1, sum(sizes[other] for other in with_it))
+            for arm, with_it in beside.items()
+        }
         found.append(Group(group, counts, share, slack))
     return Balance(name, tuple(found))

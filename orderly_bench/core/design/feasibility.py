@@ -23,7 +23,9 @@ class Feasibility:
     working: list[str]
 
 
-def feasibility(request: Request, per_unit: int, alpha: float, cuttings: int | None = None) -> Feasibility:
+def feasibility(
+    request: Request, per_unit: int, alpha: float, cuttings: int | None = None, waves: int = 1
+) -> Feasibility:
     """Work out what the design can reach.
 
     Parameters
@@ -43,7 +45,7 @@ def feasibility(request: Request, per_unit: int, alpha: float, cuttings: int | N
     """
     reach = reach_of(request)
     doubts = [*_doubts(reach, alpha), *_doubts_of_units(request, per_unit)]
-    return Feasibility(reach, doubts, [*_sum(request, per_unit, cuttings), *_working(request, reach)])
+    return Feasibility(reach, doubts, [*_sum(request, per_unit, cuttings, waves), *_working(request, reach)])
 
 
 def _doubts(reach: Reach, alpha: float) -> list[Caution]:
@@ -65,10 +67,13 @@ def _doubts_of_units(request: Request, per_unit: int) -> list[Caution]:
     return found
 
 
-def _sum(request: Request, per_unit: int, cuttings: int | None) -> list[str]:
-    """Units and cuttings, counted as the arms are."""
+def _sum(request: Request, per_unit: int, cuttings: int | None, waves: int) -> list[str]:
+    """Units and cuttings, counted as the arms are: of several waves those of one by their number."""
     total = sum(request.units)
-    alike = _("{arms:arm|arms} x {units_per_arm:unit|units}", arms=request.arms, units_per_arm=request.units_per_arm)
+    alike = _(
+        "{arms:arm|arms} x {units_per_arm:unit|units}", arms=request.arms, units_per_arm=request.units_per_arm // waves
+    )
+    alike = _("{waves:wave|waves} x {alike}", waves=waves, alike=alike) if waves > 1 else alike
     units = _("{each} units", each=" + ".join(map(str, request.units))) if request.unequal else alike
     lines = [_("{units} = {total:unit|units}", units=units, total=total)]
     if cuttings is not None and cuttings != total * per_unit:
