@@ -16,7 +16,7 @@ from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.plan.aspects import AspectKind
-from orderly_bench.core.plan.value import Plan
+from orderly_bench.core.plan.value import Plan, PlannedWave
 from orderly_bench.core.prepare.hormone_levels import CARRIER, NOTHING, Taken, Wanted, of_what_hormone, read_level
 from orderly_bench.core.stock.ways import Way
 from orderly_bench.core.sums.solutions import UNUSUAL_PPM, Form, dilution, salt, weigh
@@ -163,13 +163,24 @@ def sheet_of(plan: Plan, bottle: Bottle = USUAL) -> HormoneSheet | None:
         _dish(
             name,
             tuple(arms),
-            sum(plan.cuttings_of(plan.treatments.arm(arm)) for arm in arms),
+            max(_dips(plan, arms, wave) for wave in plan.schedule.waves),
             bottle,
             _usual(plan, arms),
         )
         for name, arms in of_level.items()
     )
     return HormoneSheet(dishes, _together(dishes, bottle), _solid(dishes, bottle))
+
+
+def waves_with(plan: Plan, arms: Sequence[str]) -> tuple[PlannedWave, ...]:
+    """The waves in which any of some arms is stuck: each has dishes of its own."""
+    return tuple(wave for wave in plan.schedule.waves if _dips(plan, arms, wave))
+
+
+def _dips(plan: Plan, arms: Sequence[str], wave: PlannedWave) -> int:
+    """Cuttings of some arms in a wave."""
+    stuck = [arm for arm in map(plan.treatments.arm, arms) if wave in plan.waves_of(arm)]
+    return sum(map(plan.cuttings_of, stuck))
 
 
 def _usual(plan: Plan, arms: Sequence[str]) -> tuple[int, int] | None:

@@ -9,7 +9,7 @@ from math import ceil
 from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import Plan
-from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of
+from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of, waves_with
 from orderly_bench.core.prepare.needs import NO_RECIPES, MediumOfPlan, media_of
 from orderly_bench.core.prepare.short import Short, Taken, short_of, taken_of
 from orderly_bench.core.sums.solutions import Active
@@ -104,11 +104,12 @@ def shopping(
         found.append(Needed(_("labels"), labels, "", _("the units")))
     sheet = sheet_of(plan, bottle)
     for active in Active:
-        ml = sum(dish.stock_ml or 0.0 for dish in sheet.dishes if dish.wanted.active is active) if sheet else 0.0
-        if ml:
-            waves = max((len(plan.waves_of(arm)) for arm in plan.treatments.arms), default=1) or 1
+        dishes = [dish for dish in sheet.dishes if dish.wanted.active is active and dish.stock_ml] if sheet else []
+        if dishes:
+            ml = sum((dish.stock_ml or 0.0) * len(waves_with(plan, dish.arms)) for dish in dishes)
+            waves = len(waves_with(plan, [arm for dish in dishes for arm in dish.arms]))
             what = _("{active} of {ppm:g} ppm", active=active.upper(), ppm=bottle.ppm)
-            found.append(Needed(what, ml * waves, "mL", _("the dishes of {n:wave|waves}", n=waves)))
+            found.append(Needed(what, ml, "mL", _("the dishes of {n:wave|waves}", n=waves)))
     return found
 
 
