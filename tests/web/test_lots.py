@@ -56,3 +56,23 @@ def test_twelve_jars_are_stuck_with_one_touch_and_exceptions_stay(session: Sessi
     assert len([e for e in session.scalars(select(AuditEntry.action)) if e == "stuck a tray"]) == 1
     other = add_lot(session, trial, actor, DAY_ZERO + timedelta(days=2))
     assert client.post(f"{where}/all", data={"wave": "1", "in_lot": ""}).status_code == 422 and other.id
+
+
+def test_a_wave_that_is_stuck_whole_is_finished_before_the_next_one_comes_up(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    trial = create_locked(session, actor, waves=[(None, "one"), (None, "two")], factors=[FACTORS[0]])
+    client, where = sign_in(person=actor), f"/trials/{trial.id}/stick"
+    lot = add_lot(session, trial, actor)
+    session.commit()
+    answer = client.get(where)
+    for tray in [t.number for t in trial.trays if t.wave_id == trial.waves[0].id]:
+        answer = client.post(f"{where}/tray", data={"tray": tray}, follow_redirects=True)
+    page = BeautifulSoup(answer.text, "html.parser")
+    finish = page.select_one(f'form[action="{where}/finish"]')
+    assert finish is not None and finish.select_one("[name=wave]")["value"] == "1" and lot.name in answer.text
+    score = client.get(f"/trials/{trial.id}/score").text
+    assert f'href="{where}?wave=1">To Stick' in score
+    assert client.post(f"{where}/finish", data={"wave": "1"}).status_code == 303
+    after = BeautifulSoup(client.get(where).text, "html.parser")
+    assert after.select_one(f'form[action="{where}/finish"]') is None
+    assert after.select_one("[name=wave]")["value"] == "2", "on to the next"

@@ -30,9 +30,11 @@ chapter = Blueprint("stick", __name__, template_folder="templates")
 
 
 def _tray_wanted(trial: Trial) -> int:
-    """The tray asked for, else the first with something left to stick."""
+    """The tray asked for, else the first with something left to stick, of the wave that is begun and not finished if there is one."""
     asked, wave = request.values.get("tray", ""), request.values.get("wave", "")
-    wanted = {w.id for w in trial.waves if not wave or str(w.number) == wave}
+    begun = {lot.wave_id for lot in trial.lots}
+    at_work = [w for w in trial.waves if w.id in begun and w.sticking_done_at is None and not asked][:1]
+    wanted = {w.id for w in trial.waves if str(w.number) == wave} if wave else {w.id for w in at_work or trial.waves}
     numbers = [tray.number for tray in trial.trays if tray.wave_id in wanted] or [tray.number for tray in trial.trays]
     number = fields.sent_number(asked)
     if number is not None and number in numbers:
