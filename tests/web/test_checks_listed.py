@@ -36,15 +36,21 @@ def test_a_check_that_was_passed_by_offers_no_form(session: Session, sign_in: Si
     person = create_person(session)
     trial = create_stuck(session, person)
     late, endpoint = cards(sign_in, trial)
-    assert (
-        late.details.has_attr("open") and "past its window" in late.h2.get_text() and endpoint.details.has_attr("open")
-    )
+    assert "past its window" in late.h2.get_text() and "due" in late["class"] and not late.details.has_attr("open")
+    assert endpoint.details.has_attr("open"), "what is in its window stands open, and one form alone"
     check = open_endpoint(session, trial, person)
     score_all(session, trial, check, person)
     score.close_check(session, check, person, NOW)
     passed, closed = cards(sign_in, trial)
     assert "Passed by" in passed.get_text() and passed.form is None and "due" not in passed["class"]
     assert "See the scores" in closed.get_text()
+
+
+def test_of_several_late_checks_the_first_stands_open(session: Session, sign_in: SignIn) -> None:
+    trial = create_stuck(session, create_person(session), day=TODAY - timedelta(days=80))
+    first, endpoint = cards(sign_in, trial)
+    assert "past its window" in endpoint.h2.get_text()
+    assert first.details.has_attr("open") and not endpoint.details.has_attr("open")
 
 
 def test_a_day_that_is_not_sure_is_about_to_the_report(session: Session, sign_in: SignIn) -> None:

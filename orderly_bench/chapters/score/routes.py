@@ -109,6 +109,7 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
     bench.pop("trial", None)
     groups = undrawn_groups(trial.plan) if trial.lots else {}
     own = undrawn.trials_of_undrawn(db(), trial) if groups else {}
+    lines, gone_by = checks_due(trial, today()), [check.id for check in trial.checks if passed_by(check)]
     return trial_page(
         "score.html",
         trial,
@@ -116,8 +117,9 @@ def _page(trial: Trial, error: OrderlyError | None = None, typed: Mapping[str, s
         error,
         checks=checks_of(db(), trial),
         planned=trial.planned_checks if not trial.checks else trial.checks,
-        lines=checks_due(trial, today()),
-        gone_by=[check.id for check in trial.checks if passed_by(check)],
+        lines=lines,
+        gone_by=gone_by,
+        at_hand=views.at_hand(trial, lines, gone_by),
         outside=outside_window,
         sampled={c.id: said_of_sample(db(), c) for c in trial.checks if c.sample_of_each},
         scoring=bool(bench),

@@ -13,6 +13,7 @@ from orderly_bench.core.score.details import DETAILS
 from orderly_bench.core.score.progress import next_unscored
 from orderly_bench.core.score.signs import SignCount, signs_of
 from orderly_bench.core.score.visibility import asks_to_measure
+from orderly_bench.core.tend.schedule import DueState
 from orderly_bench.core.vocabulary import (
     FOLIAGE_ANCHORS,
     QUALITY_ANCHORS,
@@ -28,6 +29,7 @@ from orderly_bench.figures.glyphs import Look, look_of, top_only
 from orderly_bench.trial.models import Tray, Trial
 from orderly_bench.trial.progress import SHOWN_PASSED, CheckProgress, Kept, Site, Spot
 from orderly_bench.web.bench_map import Cell, TrayView, block_lines
+from orderly_bench.web.due import DueLine
 
 TOP_KEYS = (
     ("q", Top.FRESH),
@@ -59,6 +61,16 @@ class Pad:
     def standing(self) -> Kept | None:
         """The score it has at this check."""
         return self.spot.kept
+
+
+def at_hand(trial: Trial, lines: Mapping[int, DueLine], gone_by: Sequence[int]) -> int | None:
+    """The check whose form stands open: the first in its window, else the first that is late; None where none is due."""
+    waiting = [c for c in trial.checks if c.opened_at is None and c.id in lines and c.id not in gone_by]
+    for state in (DueState.DUE, DueState.OVERDUE):
+        due = [c for c in waiting if lines[c.id].state is state]
+        if due:
+            return min(due, key=lambda c: lines[c.id].due).id
+    return None
 
 
 def values_of(standing: Score | None) -> dict[str, str]:
