@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from orderly_bench.core.messages.say import clause
-from orderly_bench.core.messages.translation import dated
+from orderly_bench.core.messages.translation import all_of, dated
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.score.days import touched_early
 from orderly_bench.core.stick.tally import Status
@@ -29,7 +29,7 @@ def departures_of(record: TrialRecord) -> list[str]:
     ]
     for number, what in ((len(record.given), "departure/treated"), (_moved(record), "departure/moved")):
         found += [clause(what, n=number)] if number else []
-    found += [words for lot in record.lots for words in _not_done(record, lot)]
+    found += _not_done(record)
     found += _pieces_and_draws(record)
     if not record.holds:
         found.append(clause("departure/digest"))
@@ -90,14 +90,22 @@ def _counted_otherwise(record: TrialRecord, lot: LotRecord) -> list[str]:
     return [_("at the endpoint{lot} {told}", lot=_of_lot(record, lot), told=check.on_table) for check in own]
 
 
-def _not_done(record: TrialRecord, lot: LotRecord) -> list[str]:
-    if not _used(record, lot.id):
-        return []
-    return [
-        clause("departure/not_done", day=str(check.planned_das), lot=_of_lot(record, lot))
-        for check in record.checks
-        if check.lot == lot.id and not check.endpoint and not check.opened
-    ]
+def _not_done(record: TrialRecord) -> list[str]:
+    """Checks before the end that were passed by; of several lots those of the same days in one phrase."""
+    lots = [lot for lot in record.lots if _used(record, lot.id)]
+    missed: dict[tuple[int, ...], list[LotRecord]] = {}
+    for lot in lots:
+        own = (c for c in record.checks if c.lot == lot.id and not c.endpoint and not c.opened)
+        missed.setdefault(tuple(sorted(check.planned_das for check in own)), []).append(lot)
+    found = []
+    for days, at in missed.items():
+        if len(days) * len(at) == 1:
+            found.append(clause("departure/not_done", day=str(days[0]), lot=_of_lot(record, at[0])))
+        elif days:
+            named = _(" of {name}", name=all_of([lot.name for lot in at])) if len(at) < len(lots) else ""
+            told = all_of(map(str, days))
+            found.append(clause("departure/several_not_done", n=len(days) * len(at), days=told, lots=named))
+    return found
 
 
 def _used(record: TrialRecord, lot: int) -> bool:

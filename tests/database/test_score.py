@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import date, timedelta
 
 import pytest
 from sqlalchemy import select
@@ -25,10 +25,11 @@ from orderly_bench.trial.access import NotAllowed
 from orderly_bench.trial.blindness import arms_hidden, blind_phase, results_by_arm
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.errors import Conflict
-from orderly_bench.trial.models import ScoreRecord
+from orderly_bench.trial.models import CheckVisit, ScoreRecord
 from tests.factories import (
     BARE,
     DAY_ZERO,
+    FACTORS,
     LOCKED,
     NOW,
     ROOTED,
@@ -277,6 +278,28 @@ def test_evidence_is_the_counts_of_the_endpoint(session: Session) -> None:
     assert found.departures == ["the check of day 14 was not done"]
     assert found.reading.strength == "suggested"
     assert found.record.holds
+
+
+def test_checks_of_several_lots_that_were_passed_by_are_one_departure(session: Session) -> None:
+    person = create_person(session)
+    two = {"waves": [(None, ""), (None, "")], "factors": [FACTORS[0]], "check_days": "14, 28", "endpoint_day": "42"}
+
+    def scored(check: CheckVisit, day: date) -> None:
+        score.open_check(session, check, person, NOW, score.Looking(day, KnownBy.LIFTED.value), TODAY)
+        for cutting in (c for unit in check.trial.units for c in unit.cuttings if c.lot_id == check.lot_id):
+            score.keep_score(session, check, cutting, person, NOW, ROOTED)
+        score.close_check(session, check, person, NOW)
+
+    late, early = (checks_of(session, create_stuck(session, person, **two)) for _ in range(2))
+    for check in late:
+        if check.is_endpoint:
+            scored(check, TODAY)
+    assert evidence(session, late[0].trial).departures == ["4 checks of day 14 and 28 were not done"]
+    scored(next(check for check in early if check.planned_das == 28), DAY_ZERO + timedelta(days=28))
+    assert [told for told in evidence(session, early[0].trial).departures if "not done" in told] == [
+        "the check of day 14 of wave 1, lot 1 was not done",
+        "2 checks of day 14 and 28 of wave 2, lot 1 were not done",
+    ]
 
 
 def test_in_a_plan_that_is_not_blind_no_score_counts_as_blind(session: Session) -> None:

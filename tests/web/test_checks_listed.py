@@ -8,6 +8,7 @@ from bs4 import BeautifulSoup, Tag
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.score import operations as score
+from orderly_bench.core.vocabulary import KnownBy
 from orderly_bench.evidence.texts import looked
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import Trial
@@ -71,3 +72,15 @@ def test_a_day_that_is_not_sure_is_about_to_the_report(session: Session, sign_in
         and "on " not in looked(evidence(session, trial))[0].split(",")[0]
     )
     assert "looked about" in flat(client.get(f"/trials/{trial.id}/report").text)
+
+
+def test_a_check_of_one_wave_shows_the_trays_of_that_wave_alone(session: Session, sign_in: SignIn) -> None:
+    lead = create_person(session)
+    trial = create_stuck(session, lead, waves=[(None, ""), (None, "")], factors=[FACTORS[0]], cuttings_per_arm=24)
+    check = next(check for check in checks_of(session, trial) if check.is_endpoint)
+    score.open_check(session, check, lead, NOW, score.Looking(TODAY, KnownBy.LIFTED.value), TODAY)
+    session.commit()
+    page = BeautifulSoup(sign_in(person=lead).get(f"/trials/{trial.id}/score?check={check.id}").text, "html.parser")
+    offered = {a.get_text(strip=True) for a in page.select('a[href*="tray="]')}
+    own = {f"tray {t.number}" for t in trial.trays if t.wave_id == trial.waves[0].id}
+    assert len(own) == 2 and len(trial.trays) == 4 and {" ".join(one.split()) for one in offered} == own

@@ -83,6 +83,7 @@ def bench_of(
         "sample": said_of_sample(db(), check),
         "pad": pad,
         "container": views.container_of(progress, pad),
+        "trays": [t for t in trial.trays if t.number in numbers],
         "tray": views.map_of(progress, tray, load.parted_groups(db(), trial)),
         "passed": views.passed_by(progress),
         "newest": views.newest(progress),

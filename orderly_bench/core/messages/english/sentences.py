@@ -124,6 +124,7 @@ SENTENCES: dict[str, str] = {
     "departure/window": "the endpoint{lot} was scored on day {day}, {n:day|days} outside its window",
     "departure/touched": "they were looked at '{way}' on day {day}{lot}, to be left alone until day {until}",
     "departure/not_done": "the check of day {day}{lot} was not done",
+    "departure/several_not_done": "{n:check|checks} of day {days}{lots} were not done",
     "start_together": "{a} against {b} can't be told from how they started",
     "start_changes": "{a} against {b} is {now} (Holm {p}), not {before}",
     "locked_anyway": "locked although {why}; the reason given: {reason}",
