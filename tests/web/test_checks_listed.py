@@ -83,4 +83,6 @@ def test_a_check_of_one_wave_shows_the_trays_of_that_wave_alone(session: Session
     page = BeautifulSoup(sign_in(person=lead).get(f"/trials/{trial.id}/score?check={check.id}").text, "html.parser")
     offered = {a.get_text(strip=True) for a in page.select('a[href*="tray="]')}
     own = {f"tray {t.number}" for t in trial.trays if t.wave_id == trial.waves[0].id}
-    assert len(own) == 2 and len(trial.trays) == 4 and {" ".join(one.split()) for one in offered} == own
+    assert (
+        1 < len(own) < len(trial.trays) and {" ".join(one.split()) for one in offered if one.startswith("tray")} == own
+    )
