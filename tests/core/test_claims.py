@@ -45,7 +45,7 @@ def counted(factors: tuple[str, ...], arms: dict[tuple[str, ...], tuple[int, int
     """Facts of arms by (k, n)."""
     rows = [Row(levels, float(i < k)) for levels, (k, n) in arms.items() for i in range(n)]
     analysis = analyse(arrange(factors, rows), Settings(margin=0.15, draws=2_000, **settings))
-    letters = dict(zip("ABCD", (" + ".join(levels) for levels in arms), strict=False))
+    letters = dict(zip("ABCDEFGH", (" + ".join(levels) for levels in arms), strict=False))
     assert {arm.name for arm in analysis.arms} == set(letters.values())
     return facts_of(analysis, read(analysis), [], letters=letters)
 

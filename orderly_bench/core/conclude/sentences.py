@@ -28,6 +28,7 @@ from orderly_bench.core.conclude.comparison_claims import (
 from orderly_bench.core.conclude.english import is_english
 from orderly_bench.core.conclude.facts import Facts
 from orderly_bench.core.conclude.figure_claims import COUNT, PERCENT, QUANTIFIER, TO_COME, Found, figures
+from orderly_bench.core.conclude.in_each import said_of_each
 from orderly_bench.core.conclude.mark import GRAVEST, Mark
 from orderly_bench.core.conclude.names import NamesFound, find_names, masked
 from orderly_bench.core.messages.say import caution
@@ -124,6 +125,8 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
             else (one, doubt)
             for one, doubt in found
         ]
+    if any(one is Mark.CARRIED for one, _ in found):
+        found += said_of_each(plain, said, facts)
     marks = [one for one, _ in found]
     gravest = next((one for one in GRAVEST if one in marks), Mark.NOT_CHECKED)
     return Marked(

@@ -16,6 +16,10 @@ ABOUT_CLAIMS: dict[str, tuple[str, str]] = {
         "'{words}' reaches further than one trial of these pieces, on this bench, in this season.",
         "Say it of what was tried",
     ),
+    "says_more/in_each": (
+        "'{words}' says it of each by itself; in {where} alone it is not settled.",
+        "Say it over all of them, or of those alone in which it is clear",
+    ),
     "says_more/percent": ("'{words}' is the rate of no arm and the difference of no two.", "Give the counts"),
     "says_more/percent_of": ("'{words}' is the rate of another arm; of {name} it is {told}.", "Give the counts"),
     "says_more/count": ("'{words}' is not among the counts.", "Give the counts as they stand under What was counted"),
