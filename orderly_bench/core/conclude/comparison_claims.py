@@ -51,7 +51,7 @@ SIMILAR = re.compile(r"\b(?<!not )(?:similar(?:ly)?|comparabl[ey]|on a par)\b", 
 PLACES = r"(?:blocks?|trays?|pots?|benches|rows?|columns?|positions?|reps?|replicates?|scorers?|observers?|donors?|stock plants?)"
 OF_PLACES = re.compile(rf"\b(?:between|among|of|by|from|across) (?:the )?{PLACES}\b|^\W*(?:the )?{PLACES}\b", re.I)
 DIFFER = re.compile(
-    r"\b(differ(?:s|ed)?|there (?:was|were|is|are) (?:a |some )?(?:real |clear )?differences?|(?:a|some|the) (?:real |clear |true )?difference (?:between|in)|ma(?:kes?|de) (?:a|the|some) (?:real |clear )?difference|matter(?:s|ed)|(?:has|had|have) an effect|"
+    r"\b(differ(?:s|ed)?(?! by (?:less|fewer|under|at most|no more|not more))|there (?:was|were|is|are) (?:a |some )?(?:real |clear )?differences?|(?:a|some|the) (?:real |clear |true )?difference (?:between|in)|ma(?:kes?|de) (?:a|the|some) (?:real |clear )?difference|matter(?:s|ed)|(?:has|had|have) an effect|"
     r"not (?:the same|alike|equal|equally))\b",
     re.I,
 )
@@ -89,6 +89,15 @@ EXCHANGED = re.compile(
 THAN = re.compile(
     r"\b(?:as (?:good|well|many|much|high|often|effective) as|the same as|equal to|than|versus|vs\.?|compared (?:with|to)|outperform\w*|outroot\w*|beats?|surpass\w*|superior to|inferior to)\b",
     re.I,
+)
+#: Behind *than* or *beat*, all that are not named.
+THE_REST = re.compile(
+    r"^\W*(?:(?:the|all|both|every|each|of|any) )*(?:others?(?: \w+)?|rest|remaining(?: \w+)?|other (?:two|three|four))\W*$",
+    re.I,
+)
+#: One after the other.
+IN_ORDER = re.compile(
+    r"\bfollowed by\b|[,;] (?:and )?(?:then|next|after that)\b|\bthen came\b|\bahead of\b.*\bahead of\b", re.I
 )
 OF_PIECES = re.compile(r"\W*(?:the |all |most )?(?:roots?|cuttings?|they|plants|pieces)\b", re.I)
 #: Behind *than*, the letter of an arm that is not there: one that is stands blank in the text.
@@ -261,6 +270,9 @@ def _each(clause: str, text: str, said: NamesFound, claim: re.Match[str] | None,
         for b in then:
             pair = next((one for one in facts.pairs if one.names == {a, b}), None)
             found.append(_ahead(_Claim(a, down, denied, claim[0]), pair, said, claim, facts))
+    if IN_ORDER.search(text) and len(then) == 2:
+        pair = next((one for one in facts.pairs if one.names == {*then}), None)
+        found.append(_ahead(_Claim(then[0], down, denied, claim[0]), pair, said, claim, facts))
     return found
 
 
@@ -269,6 +281,8 @@ def _judged(
 ) -> tuple[Mark, Caution | None]:
     pairs, less = pairs_meant(said, facts), LESS_THAN_AS.search(text)
     pair = pairs[0] if len(pairs) == 1 else None
+    if len(said.names) == 1 and any(factor != said.mentions[0].group for factor in said.factors):
+        pairs = []  # of one level of another factor alone
     if OF_PLACES.search(text) and not said.anything:
         return Mark.NOT_CHECKED, None
     if (stranger := _stranger(text, said)) is not None:
@@ -281,6 +295,16 @@ def _judged(
         return _same(same[0], pairs, said, facts, bool(NEGATED.search(text[: same.start()])))
     if less is None and claim is None and (differ := DIFFER.search(text)):
         return _differs(differ[0], pairs, said, facts)
+    than = THAN.search(text)
+    if (
+        claim is not None
+        and than
+        and len(said.names) == 1
+        and len(facts.pairs) > 1
+        and THE_REST.search(text[than.end() :])
+    ):
+        of_all = _of_all(said.names[0], claim[0], facts)
+        return (Mark.NOT_CHECKED, None) if NEGATED.search(text[: claim.start()]) else of_all
     if less is not None:
         made = _Claim(said.names[0] if said.names else None, True, False, less[0])
     else:

@@ -11,7 +11,8 @@ from orderly_bench.core.conclude.cost_claims import MONEY
 from orderly_bench.core.conclude.english import NUMBER, PART, number, part
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
-from orderly_bench.core.conclude.names import Mention, NamesFound, masked
+from orderly_bench.core.conclude.names import NamesFound, masked
+from orderly_bench.core.conclude.said_of import bound, clause_around, counted, counts_told, shares_of
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.responses.kind import Response
 
@@ -31,6 +32,18 @@ OF_SO_MANY = re.compile(
 )
 POINTS = re.compile(rf"\b({NUMBER})\s*(?:percentage )?points?\b", re.I)
 PERCENT = re.compile(rf"({NUMBER})\s*(?:%|percent\b|per cent\b)(?!\s*(?:interval|confidence|points))", re.I)
+#: *From 33 % to 77 %*: the rates of two that are compared.
+FROM_TO = re.compile(
+    rf"\bfrom (?:only |about |some )?({NUMBER})\s*(?:%|percent\b|per cent\b)? to (?:only |about |some )?({NUMBER})\s*(?:%|percent\b|per cent\b)",
+    re.I,
+)
+#: In front of a figure, that it is passed or not reached.
+PASSED = re.compile(
+    r"\b(?:(?P<over>more than|over|above|upwards of)|(?P<least>at least|no less than|not less than)|(?P<under>less than|under|below|fewer than)|(?P<most>at most|no more than|not more than|up to)|within)\s+$",
+    re.I,
+)
+#: In front of that, which then says how little.
+DIFFER_BY = re.compile(r"\bdiffer(?:s|ed)? by\s+$", re.I)
 #: What a percentage may be of, that is no rate.
 OTHER_SHARE = re.compile(
     r"^\W*(?:shade|humidity|alcohol|ethanol|light|iba|naa|talc|less light|more light|bleach|solution|margin|significan|level|strength|cheaper|dearer|saving)",
@@ -59,12 +72,8 @@ TO_COME = re.compile(
 DAYS = re.compile(
     rf"\b(?:day ({NUMBER})|((?:about|nearly|roughly|almost|some) )?({NUMBER})[- ](days?|weeks?|months?))\b", re.I
 )
-#: Between a figure and the name right behind it.
-BEHIND = re.compile(
-    r"\s*\(|\s*(?:\w+ ){0,3}(?:in|with|of|for|from|on|under) (?:the |those in )?(?:the )?|\s+(?:of )?(?:the )?", re.I
-)
-#: Several at once, or one that is left out: a figure beside it may be of others than the nearest name.
-TOGETHER = re.compile(r"\b(?:together|both|overall|in total|altogether|combined|all told|without)\b", re.I)
+#: Behind a percentage, that it is a difference.
+GAP = re.compile(r"\b(?:ahead|more|less|fewer|better|worse|higher|lower|difference|above|below)\b", re.I)
 #: What belongs to a ratio: *twice as many as*.
 AS_MANY = re.compile(r"\s*(?:as (?:many|much|good|well|often|high|long)(?: \w+)?(?: as)?|better|more|higher)\b", re.I)
 #: How far a percentage or ratio may lie from what was counted and still be it; a part of a whole; weeks in days.
@@ -108,7 +117,7 @@ def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None)
         read.add(hit, *p_claims.held(hit, of))
     for hit in RATIO.finditer(text):
         beside = AS_MANY.match(text[hit.end() :])
-        if MONEY.search(_clause(hit, text)):
+        if MONEY.search(clause_around(hit, text)):
             mark, doubt = cost_claims.times(hit[0], _stated(hit), _is_less(hit), said.names, facts)
         else:
             mark, doubt = _ratio(hit, pair, facts)
@@ -130,96 +139,51 @@ def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None)
 def _read_shares(read: Figures, sentence: str, text: str, said: NamesFound, facts: Facts, pair: Settled | None) -> None:
     """Counts, points, percentages and parts of a whole, where the endpoint is a yes or no."""
     counts, known = [hit for hit in COUNT.finditer(text) if read.free(hit)], _counts_of(facts)
-    rates = [100 * k / n for k, n in known if n]
     for i, hit in enumerate(counts):
-        arms, sure = _bound(hit, i, counts, text, said, facts)
+        arms, sure = bound(hit, i, counts, text, said, facts)
         fits = (number(hit[1]), number(hit[2])) in known
         read.add(hit, *_unless_elsewhere(_count(hit, arms, text, facts), sure, fits))
     for hit in OF_SO_MANY.finditer(text):
         if read.free(hit):
-            arms, _ = _bound(hit, 0, [hit], text, said, facts)
-            words, clause = sentence[hit.start() : hit.end()], _clause(hit, text) + hit[0]
+            arms, _ = bound(hit, 0, [hit], text, said, facts)
+            words, clause = sentence[hit.start() : hit.end()], clause_around(hit, text) + hit[0]
             read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, clause, words, facts))
     for hit in POINTS.finditer(text):
-        read.add(hit, *_gap(hit, pair))
-    percents = [hit for hit in PERCENT.finditer(text) if read.free(hit)]
-    for i, hit in enumerate(percents):
-        if MONEY.search(_clause(hit, text)):
-            read.add(hit, *_part_of_cost(hit, text, said, facts))
-            continue
-        arms, sure = _bound(hit, i, percents, text, said, facts)
-        fits = any(abs(number(hit[1]) - rate) <= ROUNDED for rate in rates)
-        read.add(hit, *_unless_elsewhere(_percent(hit, arms, text, facts), sure, fits))
+        beside = PASSED.search(text[: hit.start()])
+        if beside and (by := DIFFER_BY.search(text[: beside.start()])):
+            read.taken += [by.span(), beside.span()]
+        read.add(hit, *_gap(hit, pair, beside))
+    for hit in FROM_TO.finditer(text):
+        if read.free(hit) and not MONEY.search(clause_around(hit, text)):
+            read.add(hit, *_from_to(hit, pair, said, facts))
+    _read_percents(read, text, said, facts)
     for hit in QUANTIFIER.finditer(text):
         if read.free(hit) and (ROOTING.search(text) or TO_COME.search(text)):
-            read.add(hit, *_quantifier(hit, _bound(hit, 0, [hit], text, said, facts)[0], text, facts))
+            read.add(hit, *_quantifier(hit, bound(hit, 0, [hit], text, said, facts)[0], text, facts))
+
+
+def _read_percents(read: Figures, text: str, said: NamesFound, facts: Facts) -> None:
+    """Percentages, each of the arm it is said of."""
+    rates = [100 * k / n for k, n in _counts_of(facts) if n]
+    percents = [hit for hit in PERCENT.finditer(text) if read.free(hit)]
+    for i, hit in enumerate(percents):
+        if MONEY.search(clause_around(hit, text)):
+            read.add(hit, *_part_of_cost(hit, text, said, facts))
+            continue
+        arms, sure = bound(hit, i, percents, text, said, facts)
+        if (beside := PASSED.search(text[: hit.start()])) and not GAP.search(text[hit.end() : hit.end() + 14]):
+            fits = any(_passes(beside, number(hit[1]), rate) for rate in rates)
+            read.taken.append(beside.span())
+            read.add(hit, *_unless_elsewhere(_passed(hit, beside, arms, text), sure, fits))
+            continue
+        fits = any(abs(number(hit[1]) - rate) <= ROUNDED for rate in rates)
+        read.add(hit, *_unless_elsewhere(_percent(hit, arms, text, facts), sure, fits))
 
 
 def _part_of_cost(hit: re.Match[str], text: str, said: NamesFound, facts: Facts) -> tuple[Mark, Caution | None]:
     off = min(number(hit[1]), 99.0) / 100
     less = re.match(r"\W*(?:less|cheaper|below|under)\b", text[hit.end() :], re.I) is not None
     return cost_claims.times(hit[0], 1 / (1 - off) if less else 1 + off, less, said.names, facts)
-
-
-def counted(facts: Facts, name: str | None = None) -> list[Counted]:
-    """Everything that was counted under a name, or under all."""
-    every = [*facts.arms, *(side for pair in facts.pairs for side in (pair.higher, pair.lower))]
-    return [one for one in every if name is None or one.name == name]
-
-
-def _bound(
-    hit: re.Match[str], place: int, all_of_kind: list[re.Match[str]], text: str, said: NamesFound, facts: Facts
-) -> tuple[list[Counted] | None, bool]:
-    """What a figure is said of, and whether that is sure: the name right behind it, else in order, else the last before, else the next.
-
-    None where none is named; of a single arm it is that arm. A name that stands alone between two commas is sure.
-    """
-    if len(facts.arms) == 1:
-        return list(facts.arms), True
-    mentions = list(said.mentions)
-    if not mentions:
-        return None, False
-    if (combined := _combined(hit, len(all_of_kind) == 1, text, said, facts)) is not None:
-        return combined, True
-    after = next((one for one in mentions if one.start >= hit.end()), None)
-    if (
-        after is not None
-        and BEHIND.fullmatch(text[hit.end() : after.start])
-        and not re.search(r"[;:.]|\b(?:against|and|but|than|versus)\b", text[hit.end() : after.start])
-    ):
-        return _of(after, facts), True
-    names = list(dict.fromkeys(one.name for one in mentions))
-    alike = len({one.group for one in mentions}) == 1
-    if alike and len(all_of_kind) == len(names) and mentions[-1].end <= all_of_kind[0].start():
-        return counted(facts, names[place]), True
-    before = [one for one in mentions if one.end <= hit.start()]
-    return _of(before[-1] if before else mentions[0], facts), _alone(hit, text, said)
-
-
-def _around(hit: re.Match[str], text: str, said: NamesFound) -> list[Mention]:
-    """The names between the commas around a figure."""
-    start = max(text.rfind(sign, 0, hit.start()) for sign in ",;:") + 1
-    end = min((at for sign in ",;:" if (at := text.find(sign, hit.end())) >= 0), default=len(text))
-    return [one for one in said.mentions if start <= one.start < end]
-
-
-def _alone(hit: re.Match[str], text: str, said: NamesFound) -> bool:
-    names = {one.name for one in _around(hit, text, said)}
-    return len(names) == 1 and TOGETHER.search(_clause(hit, text)) is None
-
-
-def _combined(hit: re.Match[str], alone: bool, text: str, said: NamesFound, facts: Facts) -> list[Counted] | None:
-    """The arms that have a level of each of several factors named around a figure; None where it is not so."""
-    named: dict[int, str] = {}
-    mentions = said.mentions if alone else [one for one in _around(hit, text, said) if one.start < hit.end()]
-    arm = [one for one in mentions if one.group < 0]
-    if len({one.name for one in arm}) == 1:
-        return _of(arm[0], facts)
-    for one in mentions:
-        if one.group < 0 or named.setdefault(one.group, one.name) != one.name:
-            return None
-    arms = [arm for arm in facts.arms if all(name in arm.name for name in named.values())]
-    return arms if len(named) > 1 and arms else None
 
 
 def _unless_elsewhere(
@@ -238,27 +202,11 @@ def _counts_of(facts: Facts) -> set[tuple[float, float]]:
     return {(float(k), float(n)) for did, n in found | sums for k in (did, n - did)}
 
 
-def _of(mention: Mention, facts: Facts) -> list[Counted]:
-    return counted(facts, mention.name)
-
-
-def _clause(hit: re.Match[str], text: str) -> str:
-    """The part of a sentence around a figure, between commas and the like."""
-    start = max((text.rfind(sign, 0, hit.start()) for sign in ",;:"), default=-1)
-    ends = [end for sign in ",;:" if (end := text.find(sign, hit.end())) >= 0]
-    return text[start + 1 : min(ends, default=len(text))]
-
-
-def _shares(arms: list[Counted], negated: bool) -> list[float]:
-    rates = [arm.rate for arm in arms if arm.rate is not None]
-    return [1 - rate for rate in rates] if negated else rates
-
-
 def _count(
     hit: re.Match[str], arms: list[Counted] | None, text: str, facts: Facts
 ) -> tuple[Mark | None, Caution | None]:
     k, n = number(hit[1]), number(hit[2])
-    clause = _clause(hit, text)
+    clause = clause_around(hit, text)
     if TO_COME.search(clause) and n:
         return _to_come(k / n, counted(facts) if arms is None else arms, hit[0], ABOUT)
     whole = {arm.known for arm in counted(facts)} | {sum(arm.known for arm in facts.arms)}
@@ -285,14 +233,52 @@ def _held(
     return Mark.AGAINST, caution("says_more", "count", words=words)
 
 
-def _gap(hit: re.Match[str], pair: Settled | None) -> tuple[Mark | None, Caution | None]:
-    """Points between the two it speaks of."""
+def _gap(hit: re.Match[str], pair: Settled | None, beside: re.Match[str] | None) -> tuple[Mark | None, Caution | None]:
+    """Points between the two it speaks of; what lies beyond or within so many is for an interval, unless the counts lie elsewhere."""
     high, low = (pair.higher.rate, pair.lower.rate) if pair is not None else (None, None)
     if high is None or low is None:
         return Mark.NOT_CHECKED, None
-    if abs(100 * (high - low) - number(hit[1])) <= ROUNDED:
+    if beside is not None and _passes(beside, number(hit[1]), 100 * (high - low)):
+        return Mark.NOT_CHECKED, None
+    if beside is None and abs(100 * (high - low) - number(hit[1])) <= ROUNDED:
         return Mark.CARRIED, None
     return Mark.AGAINST, caution("says_more", "percent", words=hit[0])
+
+
+def _from_to(
+    hit: re.Match[str], pair: Settled | None, said: NamesFound, facts: Facts
+) -> tuple[Mark | None, Caution | None]:
+    """The rates of two that are compared, one after the other; of another two than those meant it is not checked."""
+    told = [number(hit[1]), number(hit[2])]
+
+    def fits(one: Settled) -> bool:
+        rates = [100 * (side.rate or 0.0) for side in (one.lower, one.higher)]
+        return any(all(abs(a - b) <= ROUNDED for a, b in zip(told, both, strict=True)) for both in (rates, rates[::-1]))
+
+    if pair is not None and fits(pair) and len({one.group for one in said.mentions}) < 2:
+        return Mark.CARRIED, None
+    if pair is None or any(fits(one) for one in facts.pairs):
+        return Mark.NOT_CHECKED, None
+    return Mark.AGAINST, caution("says_more", "percent", words=hit[0])
+
+
+def _passes(beside: re.Match[str], told: float, rate: float) -> bool:
+    """Whether a rate lies on that side of a figure, as far as it was rounded."""
+    if beside["over"] or beside["least"]:
+        return rate > told or (bool(beside["least"]) and rate >= told - ROUNDED)
+    return rate < told or (not beside["under"] and rate <= told + ROUNDED)
+
+
+def _passed(
+    hit: re.Match[str], beside: re.Match[str], arms: list[Counted] | None, text: str
+) -> tuple[Mark | None, Caution | None]:
+    """*More than 80 %*, of the arms it is said of."""
+    clause = clause_around(hit, text)
+    if arms is None or OTHER_SHARE.search(text[hit.end() :]) or TO_COME.search(text) or FATE.search(clause):
+        return Mark.NOT_CHECKED, None
+    if any(_passes(beside, number(hit[1]), 100 * share) for share in shares_of(arms, bool(NOT_SO.search(clause)))):
+        return Mark.CARRIED, None
+    return Mark.AGAINST, caution("says_more", "part", words=beside[0] + hit[0], told=counts_told(arms))
 
 
 def _percent(
@@ -300,20 +286,16 @@ def _percent(
 ) -> tuple[Mark | None, Caution | None]:
     if OTHER_SHARE.search(text[hit.end() :]):
         return Mark.NOT_CHECKED, None
-    value, clause = number(hit[1]), _clause(hit, text)
-    rates = [100 * rate for rate in _shares(counted(facts), False)]
-    gap = re.search(
-        r"\b(?:ahead|more|less|fewer|better|worse|higher|lower|difference|above|below)\b",
-        text[hit.end() : hit.end() + 14],
-        re.I,
-    )
+    value, clause = number(hit[1]), clause_around(hit, text)
+    rates = [100 * rate for rate in shares_of(counted(facts), False)]
+    gap = GAP.search(text[hit.end() : hit.end() + 14])
     if gap and any(abs(value - abs(a - b)) <= ROUNDED for a in rates for b in rates):
         return Mark.CARRIED, None
     if FATE.search(clause) and facts.response is not Response.ALIVE:
         return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
     doubt = caution("says_more", "percent", words=hit[0])
     if arms and not gap and any(abs(value - rate) <= ROUNDED for rate in rates):
-        doubt = caution("says_more", "percent_of", words=hit[0], name=arms[0].name, told=_told(arms))
+        doubt = caution("says_more", "percent_of", words=hit[0], name=arms[0].name, told=counts_told(arms))
     if TO_COME.search(text):
         return _to_come(value / 100, counted(facts) if arms is None else arms, hit[0], ROUNDED / 100)
     if arms is None:
@@ -322,7 +304,7 @@ def _percent(
             return Mark.CARRIED, None
         there = any(abs(value - one) <= ROUNDED for one in rates)
         return (Mark.NOT_CHECKED, None) if there else (Mark.BEYOND, doubt)
-    there = any(abs(100 * share - value) <= ROUNDED for share in _shares(arms, bool(NOT_SO.search(clause))))
+    there = any(abs(100 * share - value) <= ROUNDED for share in shares_of(arms, bool(NOT_SO.search(clause))))
     if there:
         return Mark.CARRIED, None
     return (Mark.BEYOND if gap else Mark.AGAINST), doubt
@@ -347,7 +329,7 @@ def _to_come(share: float, arms: list[Counted], words: str, near: float) -> tupl
 def _quantifier(
     hit: re.Match[str], arms: list[Counted] | None, text: str, facts: Facts
 ) -> tuple[Mark | None, Caution | None]:
-    clause = _clause(hit, text)
+    clause = clause_around(hit, text)
     if arms is None:
         return Mark.NOT_CHECKED, None
     if hit["plain"]:
@@ -356,10 +338,10 @@ def _quantifier(
         return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
     if TO_COME.search(text):
         return Mark.BEYOND, caution("says_more", "to_come", words=hit[0])
-    shares = _shares(arms, bool(NOT_SO.search(clause)) and not hit["none"])
+    shares = shares_of(arms, bool(NOT_SO.search(clause)) and not hit["none"])
     if any(_fits(hit, share) for share in shares):
         return Mark.CARRIED, None
-    return Mark.AGAINST, caution("says_more", "part", words=hit[0], told=_told(arms))
+    return Mark.AGAINST, caution("says_more", "part", words=hit[0], told=counts_told(arms))
 
 
 def _fits(hit: re.Match[str], share: float) -> bool:
@@ -382,13 +364,9 @@ def _part(
         return Mark.BEYOND, caution("says_more", "fate", words=hit[0])
     if TO_COME.search(clause) or not ROOTING.search(clause):
         return _to_come(share, arms, hit[0], ABOUT)
-    if any(abs(one - share) <= ABOUT for one in _shares(arms, bool(NOT_SO.search(clause)))):
+    if any(abs(one - share) <= ABOUT for one in shares_of(arms, bool(NOT_SO.search(clause)))):
         return Mark.CARRIED, None
-    return Mark.AGAINST, caution("says_more", "part", words=hit[0], told=_told(arms))
-
-
-def _told(arms: list[Counted]) -> str:
-    return f"{arms[0].did}/{arms[0].known}" if arms else ""
+    return Mark.AGAINST, caution("says_more", "part", words=hit[0], told=counts_told(arms))
 
 
 def _is_less(hit: re.Match[str]) -> bool:

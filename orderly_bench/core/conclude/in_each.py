@@ -9,7 +9,7 @@ from itertools import product
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.figure_claims import Found
 from orderly_bench.core.conclude.mark import Mark
-from orderly_bench.core.conclude.names import NamesFound
+from orderly_bench.core.conclude.names import NamesFound, one_and_many
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import all_of
 
@@ -40,9 +40,8 @@ def said_of_each(sentence: str, said: NamesFound, facts: Facts) -> Found:
 def _which(sentence: str, facts: Facts, said: NamesFound) -> tuple[int | None, str]:
     """The factor of *in both seasons*, and the words; of *in both* alone the one that is not spoken of, where there are two."""
     for i, factor in enumerate(facts.factors):
-        plain = factor.replace("_", " ")
-        plural = f"{plain[:-2]}a" if plain.casefold().endswith("um") else f"{plain}s"
-        if hit := re.search(rf"{EACH} (?:{re.escape(plain)}|{re.escape(plural)})\b", sentence, re.I):
+        words = "|".join(map(re.escape, one_and_many(factor)))
+        if hit := re.search(rf"{EACH} (?:{words})\b", sentence, re.I):
             return i, hit[0]
     spoken = {one.group for one in said.mentions} | {*said.factors}
     left = [i for i in range(len(facts.levels)) if i not in spoken]

@@ -78,6 +78,16 @@ class NamesFound:
         return bool(self.mentions or self.factors or self.ambiguous)
 
 
+def one_and_many(factor: str) -> tuple[str, str]:
+    """A factor, and several of it.
+
+    >>> one_and_many("medium"), one_and_many("cutting_type")
+    (('medium', 'media'), ('cutting type', 'cutting types'))
+    """
+    plain = factor.replace("_", " ")
+    return plain, f"{plain[:-2]}a" if plain.casefold().endswith("um") else f"{plain}s"
+
+
 def _whole(name: str) -> str:
     """A name by itself; one that is also a word of counting only where it stands for a treatment: *than none*."""
     before = BESIDE if name.lower() in COUNTING else r"(?<!\w)"
@@ -107,7 +117,11 @@ def find_names(text: str, facts: Facts) -> NamesFound:
     taken = [_meant(text, one, facts) for one in taken]
     taken += _nothing_given(_without(text, taken), facts)
     free = _without(text, taken)
-    factors = tuple(i for i, factor in enumerate(facts.factors) if re.search(_whole(factor), free, re.I))
+    factors = tuple(
+        i
+        for i, factor in enumerate(facts.factors)
+        if any(re.search(_whole(one), free, re.I) for one in one_and_many(factor))
+    )
     own = {word for factor in facts.factors for word in WORD.findall(factor.lower())}
     ambiguous = any(re.search(_whole(word), free, re.I) for word in shared - own)
     return NamesFound(tuple(sorted(taken, key=lambda one: one.start)), factors, ambiguous)
