@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
@@ -11,13 +10,12 @@ from orderly_bench.core.conclude import cost_claims
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
 from orderly_bench.core.conclude.names import NamesFound, find_names, masked
+from orderly_bench.core.conclude.things import DOWNWARD, WORSE, is_down, other_thing, own_claims
 from orderly_bench.core.messages.say import caution
-from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.vocabulary import Strength
 
 Found = list[tuple[Mark, Caution | None]]
 
-WORSE = r"worse|worst|inferior|lower|lowest|fewer|fewest|less|(?<!at )least|behind|reduce[sd]?|decrease[sd]?|loses|lost to|lags?|lagged|came (?:out )?last|second to|hinder(?:s|ed)?|inhibit(?:s|ed)?|hamper(?:s|ed)?"
 #: Words that compare only where something is named, or *than* stands behind: "more are needed" compares nothing.
 WEAK = re.compile(
     r"more|most|less|least|fewer|fewest|higher|highest|lower|lowest|ahead|behind|lost to|loses|won|wins?|increase[sd]?|reduce[sd]?|decrease[sd]?",
@@ -29,7 +27,6 @@ CLAIMS = re.compile(
     rf"wins?|won|surpass\w*|exceed\w*|came (?:out )?first|came (?:out )?(?:on )?top|edge[sd]? out|recommended|prefer(?:s|red|able)?|help(?:s|ed)?|promote[sd]?|favou?r(?:s|ed)?|{WORSE}|works?|worked|effective|significant\w*|pays?|paid|worth (?:it|the \w+))\b",
     re.I,
 )
-DOWNWARD = re.compile(rf"\b({WORSE})\b", re.I)
 OF_ALL = re.compile(
     r"\b(best|highest|most|worst|lowest|fewest|least|wins?|won|came (?:out )?(?:first|last|(?:on )?top))\b", re.I
 )
@@ -51,7 +48,7 @@ SIMILAR = re.compile(r"\b(?<!not )(?:similar(?:ly)?|comparabl[ey]|on a par)\b", 
 PLACES = r"(?:blocks?|trays?|pots?|benches|rows?|columns?|positions?|reps?|replicates?|scorers?|observers?|donors?|stock plants?)"
 OF_PLACES = re.compile(rf"\b(?:between|among|of|by|from|across) (?:the )?{PLACES}\b|^\W*(?:the )?{PLACES}\b", re.I)
 DIFFER = re.compile(
-    r"\b(differ(?:s|ed)?(?! by (?:less|fewer|under|at most|no more|not more))|there (?:was|were|is|are) (?:a |some )?(?:real |clear )?differences?|(?:a|some|the) (?:real |clear |true )?difference (?:between|in)|ma(?:kes?|de) (?:a|the|some) (?:real |clear )?difference|matter(?:s|ed)|(?:has|had|have) an effect|"
+    r"\b(differ(?:s|ed)?(?! by (?:less|fewer|under|at most|no more|not more))|there (?:was|were|is|are) (?:a |some )?(?:real |clear )?differences?|(?:a|some|the) (?:real |clear |true )?difference (?:between|in)|ma(?:kes?|de) (?:a|the|some) (?:real |clear )?difference|matter(?:s|ed)|(?:has|had|have) an? (?:\w+ )?effect|(?:was|is) an? (?:\w+ )?effect of|(?:affect|influenc)(?:s|ed)?\b(?! by)|"
     r"not (?:the same|alike|equal|equally))\b",
     re.I,
 )
@@ -59,7 +56,7 @@ DIFFER = re.compile(
 OPEN = re.compile(
     r"\b(no (?:clear|significant|convincing|settled|proven|shown|demonstrable|statistically significant) (?:differences?|effect|winner|advantage)|no differences? (?:between .{1,60} )?(?:was|were|is|has been) (?:settled|shown|proven|established|demonstrated|detected)|"
     r"(?:can|could)(?:not|'t|n't| not) (?:be )?(?:tell|told|say|said|decide|separated?|distinguish(?:ed)?)|not (?:yet )?(?:settled|shown|proven|significant(?:ly)?|conclusive|clear(?:ly)?(?! of)|decided)|"
-    r"inconclusive|unsettled|undecided|unclear|too (?:few|thin|small|little|weak) to (?:tell|say)|(?:remains|is|still) open|(?:does|did|do)(?:n't| not) (?:show|settle|tell|prove)|no evidence)\b",
+    r"(?:did|do|does)(?:n't| not) (?:(?:significantly|clearly) differ|differ (?:significantly|clearly))|inconclusive|unsettled|undecided|unclear|too (?:few|thin|small|little|weak) to (?:tell|say)|(?:remains|is|still) open|(?:does|did|do)(?:n't| not) (?:show|settle|tell|prove)|no evidence)\b",
     re.I,
 )
 NEGATED = re.compile(
@@ -99,7 +96,6 @@ THE_REST = re.compile(
 IN_ORDER = re.compile(
     r"\bfollowed by\b|[,;] (?:and )?(?:then|next|after that)\b|\bthen came\b|\bahead of\b.*\bahead of\b", re.I
 )
-OF_PIECES = re.compile(r"\W*(?:the |all |most )?(?:roots?|cuttings?|they|plants|pieces)\b", re.I)
 #: Behind *than*, the letter of an arm that is not there: one that is stands blank in the text.
 NO_ARM = re.compile(r"\W*(?:arm )?([B-HJ-Z])(?![\w'’-])")
 #: Behind *than*, and no arm of another trial.
@@ -116,37 +112,6 @@ BARE = re.compile(
     r"\b(did not|didn't|failed to|does not|doesn't|do not|don't|cannot|can't|will not|won't|never)(?: \w+)? root(?:s|ed)?\b(?! (?:more|better|less|fewer|worse|as|any better|equally|in \w+ than|well))",
     re.I,
 )
-#: What is compared that may be another thing than the endpoint.
-THINGS = {
-    "number": r"roots per|number of roots|root (?:counts?|numbers?)|(?:more|fewer|most|fewest) roots\b|roots (?:each|apiece)",
-    "length": r"longer|longest|shorter|shortest|root length|length of",
-    "days": r"faster|fastest|sooner|soonest|earlier|earliest|quicker|quickest|slower|slowest|late|later|early|speed\w*|quickly|rapidly",
-    "look": r"(?:better|finer|nicer|good|bigger|stronger) (?:plants|liners|stock|roots|tops)|thick\w*|thinner|thinnest|healthi\w+|healthy|vigou?r\w*|greener|greenest|stronger|strongest|weaker|sturdier|heavier|denser|bushier|taller|bigger|larger|smaller|quality|"
-    r"leaf\w*|leaves|shoots?|tops?|growth|grew|grows|callus\w*|colou?r\w*|fatter|finer|branch\w*",
-    "life": r"surviv\w*|alive|died|dead|dying|deaths?|losses|mortality|rotted|rotting|rots?",
-    "cost": r"cheap\w*|costs?|costly|price\w*|dear\w*|expensive|easier|easiest|hours|labou?r|saves?|saved|savings?|value|money|economical|profit\w*|convenient",
-    "air": r"warmer|colder|cooler|hotter|wetter|drier|moister|humid\w*|brighter|darker|temperature\w*|drains?|drained|draining|aerated",
-}
-#: Words that put one above or below where its own thing is compared.
-ABOVE = {
-    "length": r"longer|longest", "days": r"faster|fastest|sooner|soonest|earlier|earliest|quicker|quickest",
-    "look": r"healthier|greener|greenest|stronger|strongest|bushier|denser", "number": r"more roots", "life": r"more survived",
-}  # fmt: skip
-BELOW = {
-    "length": r"shorter|shortest",
-    "days": r"slower|slowest|later",
-    "look": r"weaker|thinner",
-    "number": r"fewer roots",
-    "life": r"more died",
-}
-#: Any other comparative: *safer than*.
-COMPARATIVE = re.compile(
-    r"\b(?!better|higher|lower|fewer|rather|other|further|over|under|whether|never|ever)(\w{3,}er) than\b", re.I
-)
-OWN = {
-    Response.ROOT_COUNT: ("number",), Response.ROOT_CLASS: ("number",), Response.LONGEST: ("length",), Response.DAYS: ("days",),
-    Response.QUALITY: ("look",), Response.FOLIAGE: ("look",), Response.ALIVE: ("life",),
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -190,10 +155,10 @@ def compared(clause: str, facts: Facts) -> Found:
     """What a clause says of how arms compare."""
     said = find_names(clause, facts)
     text = masked(clause, said)
-    claims = list(_own_claims(text, facts)) or list(CLAIMS.finditer(text))
+    claims = list(own_claims(text, facts)) or list(CLAIMS.finditer(text))
     claim = min(claims, key=_weight, default=None)
     same, differ, settled = _sameness(text, said), DIFFER.search(text), OPEN.search(text)
-    other = _other_thing(text, facts)
+    other = other_thing(text, facts)
     money = cost_claims.held_against_costs(text, said.names, facts)
     if money is not None:
         return money
@@ -232,30 +197,6 @@ def _weight(claim: re.Match[str]) -> int:
     return next((i for i, kind in ((3, ADVERB), (2, WORTH), (1, WEAK)) if kind.fullmatch(claim[0])), 0)
 
 
-def _own_claims(text: str, facts: Facts) -> Iterator[re.Match[str]]:
-    """Words that put one above or below in the very thing that was scored."""
-    for thing in OWN.get(facts.response, ()):
-        yield from re.finditer(rf"\b({ABOVE[thing]}|{BELOW[thing]})\b", text, re.I)
-
-
-def _is_down(words: str, facts: Facts) -> bool:
-    below = "|".join(BELOW[thing] for thing in OWN.get(facts.response, ()))
-    return bool(DOWNWARD.fullmatch(words)) or bool(below and re.fullmatch(below, words, re.I))
-
-
-def _other_thing(text: str, facts: Facts) -> tuple[str, bool] | None:
-    """The first thing spoken of that is not what was scored, and whether the word compares by itself."""
-    own = OWN.get(facts.response, ())
-    for thing, words in THINGS.items():
-        hit = re.search(rf"\b(?:{words})\b", text, re.I)
-        if hit and thing not in own:
-            alone = bool(re.search(r"(?:er|est)$", hit[0], re.I)) or OF_PIECES.match(text) is not None
-            return hit[0], alone
-    hit = COMPARATIVE.search(text)
-    ours = "|".join(f"{ABOVE[thing]}|{BELOW[thing]}" for thing in own)
-    return (hit[1], True) if hit and not (ours and re.fullmatch(ours, hit[1], re.I)) else None
-
-
 def _each(clause: str, text: str, said: NamesFound, claim: re.Match[str] | None, facts: Facts) -> Found:
     """Of three of one group, one or two on either side of the claim, each pair by itself; nothing where it is not so."""
     if claim is None or len(said.names) != 3 or len({one.group for one in said.mentions}) != 1:
@@ -264,7 +205,7 @@ def _each(clause: str, text: str, said: NamesFound, claim: re.Match[str] | None,
     then = [one.name for one in said.mentions if one.start >= claim.end()]
     if not first or not then or set(first) & set(then):
         return []
-    denied, down = bool(NEGATED.search(text[: claim.start()])), _is_down(claim[0], facts)
+    denied, down = bool(NEGATED.search(text[: claim.start()])), is_down(claim[0], facts)
     found = []
     for a in first:
         for b in then:
@@ -289,28 +230,42 @@ def _judged(
         return Mark.BEYOND, caution("says_more", "stranger", words=stranger)
     if (settled := OPEN.search(text)) and not less:
         return _open(settled[0], pairs)
-    if less is None and claim is not None and (neither := NEITHER.search(text[: claim.start()])):
-        return _same(neither[0], pairs, said, facts, False)
-    if less is None and (same := _sameness(text, said)):
-        return _same(same[0], pairs, said, facts, bool(NEGATED.search(text[: same.start()])))
-    if less is None and claim is None and (differ := DIFFER.search(text)):
-        return _differs(differ[0], pairs, said, facts)
-    than = THAN.search(text)
-    if (
-        claim is not None
-        and than
-        and len(said.names) == 1
-        and len(facts.pairs) > 1
-        and THE_REST.search(text[than.end() :])
-    ):
-        of_all = _of_all(said.names[0], claim[0], facts)
-        return (Mark.NOT_CHECKED, None) if NEGATED.search(text[: claim.start()]) else of_all
+    if less is None and (one := _alike_or_not(text, said, claim, pairs, facts)) is not None:
+        return one
+    if claim is not None and (of_all := _above_the_rest(text, said, claim, facts)) is not None:
+        return of_all
     if less is not None:
         made = _Claim(said.names[0] if said.names else None, True, False, less[0])
     else:
         assert claim is not None
         made = _claim(text, said, claim, pair, facts)
     return _ahead(made, pair, said, claim, facts)
+
+
+def _alike_or_not(
+    text: str, said: NamesFound, claim: re.Match[str] | None, pairs: list[Settled], facts: Facts
+) -> tuple[Mark, Caution | None] | None:
+    """What says that they are the same, or that they differ; None where neither is said."""
+    if claim is not None and (neither := NEITHER.search(text[: claim.start()])):
+        return _same(neither[0], pairs, said, facts, False)
+    if same := _sameness(text, said):
+        return _same(same[0], pairs, said, facts, bool(NEGATED.search(text[: same.start()])))
+    differ = DIFFER.search(text) if claim is None or ADVERB.fullmatch(claim[0]) else None
+    if differ is None:
+        return None
+    denied = NEGATED.search(text[: differ.start()]) is not None
+    return _same(differ[0], pairs, said, facts, False) if denied else _differs(differ[0], pairs, said, facts)
+
+
+def _above_the_rest(
+    text: str, said: NamesFound, claim: re.Match[str], facts: Facts
+) -> tuple[Mark, Caution | None] | None:
+    """One put above or below *the others*; None where it is not."""
+    than = THAN.search(text)
+    if than is None or len(said.names) != 1 or len(facts.pairs) < 2 or not THE_REST.search(text[than.end() :]):
+        return None
+    denied = NEGATED.search(text[: claim.start()]) is not None
+    return (Mark.NOT_CHECKED, None) if denied else _of_all(said.names[0], claim[0], facts)
 
 
 def _stranger(text: str, said: NamesFound) -> str | None:
@@ -337,7 +292,7 @@ def _claim(text: str, said: NamesFound, claim: re.Match[str], pair: Settled | No
     if pair is not None and subject is not None and PASSIVE.search(text) and len(order) > 1:
         subject = order[1]
     denied = bool(NEGATED.search(text[: claim.start()]))
-    return _Claim(subject, _is_down(claim[0], facts), denied, claim[0])
+    return _Claim(subject, is_down(claim[0], facts), denied, claim[0])
 
 
 def _open(words: str, pairs: list[Settled]) -> tuple[Mark, Caution | None]:

@@ -23,9 +23,13 @@ TIMES = {
     "thrice": 3.0, "quadruple": 4.0, "quadruples": 4.0, "quadrupled": 4.0, "trebles": 3.0, "trebled": 3.0, "quintupled": 5.0, "fourfold": 4.0,
 }  # fmt: skip
 RATIO = re.compile(
-    rf"\b({'|'.join(TIMES)})\b|\b({NUMBER})(?: times(?! (?:we|they|it|in|per|a)\b)|-fold| fold|x\b)|\b(halves|halved|({PART})(?: as (?:much|many|well|good|often)| less| fewer| more))\b",
+    rf"\b({'|'.join(TIMES)})\b|\b({NUMBER})(?: times(?! (?:we|they|it|in|per|a)\b)|-fold| fold|x\b)|\b(halves|halved|({PART})(?: as (?:much|many|well|good|often)| less| fewer| more))\b|\bby (?:about |nearly |almost |over |more than )?({PART})\b(?! (?:of|an?)\b)",
     re.I,
 )
+#: What is so many times as high, and no rate.
+ODDS = re.compile(r"\b(?:odds|likelihood|chances? of)\b", re.I)
+#: By which a rate falls; by any other word it rises.
+FALLS = re.compile(r"\b(?:reduc|decreas|lower|cut|drop|fell|diminish|less|fewer)\w*\b", re.I)
 #: *Of 48 in pumice, 40 rooted.*
 OF_SO_MANY = re.compile(
     rf"\bof (?:the |all )?({NUMBER})\b[^.;:]{{0,60}}?[ ,]({NUMBER}) (?:did not |failed to |have |had )?root", re.I
@@ -117,11 +121,7 @@ def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None)
         read.add(hit, *p_claims.held(hit, of))
     for hit in RATIO.finditer(text):
         beside = AS_MANY.match(text[hit.end() :])
-        if MONEY.search(clause_around(hit, text)):
-            mark, doubt = cost_claims.times(hit[0], _stated(hit), _is_less(hit), said.names, facts)
-        else:
-            mark, doubt = _ratio(hit, pair, facts)
-        read.add(hit, mark, doubt, more=beside.end() if beside else 0)
+        read.add(hit, *_times(hit, text, said, facts, pair), more=beside.end() if beside else 0)
     for hit in cost_claims.PRICE.finditer(text):
         if MONEY.search(text) and facts.costs and not re.search(r"\bcuttings?\b", text, re.I):
             read.add(hit, *cost_claims.price(hit, said.names, facts))
@@ -134,6 +134,16 @@ def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None)
     if any(hit[0].lower() not in ("one", "two") for hit in left):
         read.found.append((Mark.NOT_CHECKED, None))
     return read
+
+
+def _times(
+    hit: re.Match[str], text: str, said: NamesFound, facts: Facts, pair: Settled | None
+) -> tuple[Mark | None, Caution | None]:
+    """So many times as much: of money beside the costs, of odds not checked, else beside the counts."""
+    clause = clause_around(hit, text)
+    if MONEY.search(clause):
+        return cost_claims.times(hit[0], _stated(hit), _is_less(hit), said.names, facts)
+    return (Mark.NOT_CHECKED, None) if ODDS.search(clause) else _ratio(hit, pair, facts)
 
 
 def _read_shares(read: Figures, sentence: str, text: str, said: NamesFound, facts: Facts, pair: Settled | None) -> None:
@@ -379,6 +389,9 @@ def _stated(hit: re.Match[str]) -> float:
         return TIMES[hit[1].lower()]
     if hit[2]:
         return number(hit[2])
+    if hit[5]:
+        of = part(hit[5])
+        return 1 / (1 - of) if FALLS.search(hit.string[: hit.start()]) else 1 + of
     of = part(hit[4]) if hit[4] else 1 / 2
     return 1 / (1 - of) if _is_less(hit) else 1 + of if hit[0].lower().endswith("more") else 1 / of
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from orderly_bench.core.conclude.facts import Facts
-from orderly_bench.core.measures import NOTHING_GIVEN
+from orderly_bench.core.measures import NOTHING_GIVEN, STRENGTH_NUMBER, STRENGTH_UNIT
 from orderly_bench.core.plan.letters import lettered
 
 #: Words of a name that name nothing by themselves.
@@ -44,6 +44,8 @@ IDLE = set(
 COUNTING = {"none", "no", "all", "half"}
 BESIDE = r"(?:(?<=than )|(?<=and )|(?<=against )|(?<=over )|(?<=or )|(?<=with )|(?<=hormone ))"
 WORD = re.compile(r"[^\W\d_]{3,}")
+#: A share in percent is as often a rate.
+HOW_STRONG = re.compile(rf"(?<!\w)(?:{STRENGTH_NUMBER}) ?(?!%|per)(?:{STRENGTH_UNIT})(?!\w)", re.I)
 #: In front of a level that was not given; a level that is nothing.
 WITHOUT = re.compile(r"\bwith(?:out| no)\s+(?:the\s+|any\s+)?$", re.I)
 NOTHING = re.compile(rf"{'|'.join(sorted(NOTHING_GIVEN))}|no \w+|0(?: \w+)?", re.I)
@@ -107,6 +109,17 @@ def _aliases(facts: Facts) -> tuple[dict[str, str], set[str]]:
     }
 
 
+@lru_cache(maxsize=64)
+def _strengths(facts: Facts) -> dict[str, str]:
+    """How strong alone, of levels that no other has as strong: *3000 ppm* of *IBA 3000 ppm*."""
+    of_words: dict[str, set[str]] = {}
+    for name in (name for group in facts.groups for name in group):
+        hit = HOW_STRONG.search(name)
+        if hit and hit[0] != name:
+            of_words.setdefault(hit[0].casefold(), set()).add(name)
+    return {words: next(iter(names)) for words, names in of_words.items() if len(names) == 1}
+
+
 def find_names(text: str, facts: Facts) -> NamesFound:
     """What a text names; the longest name first, so that one inside another is not found for it."""
     alone, shared = _aliases(facts)
@@ -131,6 +144,8 @@ def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int
     """Where something is named: by its whole name, by its letter, by a word that it alone has."""
     for name in facts.names:
         yield from ((*hit.span(), name) for hit in re.finditer(_whole(name), text, re.I))
+    for words, name in _strengths(facts).items():
+        yield from ((*hit.span(), name) for hit in re.finditer(_whole(words), text, re.I))
     for letter, name in facts.letters:
         yield from ((start, end, name) for start, end in lettered(text, letter))
     for word, name in alone.items():

@@ -9,7 +9,8 @@ from orderly_bench.core.conclude.names import Mention, NamesFound
 
 #: Between a figure and the name right behind it.
 BEHIND = re.compile(
-    r"\s*\(|\s*(?:\w+ ){0,3}(?:in|with|of|for|from|on|under) (?:the |those in )?(?:the )?|\s+(?:of )?(?:the )?", re.I
+    r"\s*\(|(?:\s*\([^()]*\)|\))?\s*(?:\w+ ){0,3}(?:in|with|of|for|from|on|under) (?:the |those in )?(?:the )?|\s+(?:of )?(?:the )?",
+    re.I,
 )
 #: Several at once, or one that is left out: a figure beside it may be of others than the nearest name.
 TOGETHER = re.compile(r"\b(?:together|both|overall|in total|altogether|combined|all told|without)\b", re.I)

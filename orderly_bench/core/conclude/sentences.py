@@ -19,7 +19,6 @@ from orderly_bench.core.conclude.comparison_claims import (
     OPEN,
     SAMENESS,
     THAN,
-    THINGS,
     WEAK,
     WELL,
     compared,
@@ -31,6 +30,7 @@ from orderly_bench.core.conclude.figure_claims import COUNT, PERCENT, QUANTIFIER
 from orderly_bench.core.conclude.in_each import said_of_each
 from orderly_bench.core.conclude.mark import GRAVEST, Mark
 from orderly_bench.core.conclude.names import NamesFound, find_names, masked
+from orderly_bench.core.conclude.things import THINGS
 from orderly_bench.core.messages.say import caution
 
 __all__ = ["Mark", "Marked", "mark"]
