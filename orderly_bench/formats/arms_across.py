@@ -96,7 +96,12 @@ def _is_arm(table: Table, at: int, response: Response) -> bool:
         return False
     if _numbered(table, at):
         return False
-    told = [cells[at].casefold() for cells in table.rows if cells[at] and cells[at].casefold() not in MISSING]
+    return says_what_came([cells[at] for cells in table.rows], response)
+
+
+def says_what_came(column: Sequence[str], response: Response) -> bool:
+    """Whether each cell says what came of a cutting or of several."""
+    told = [cell.casefold() for cell in column if cell and cell.casefold() not in MISSING]
     yes_no = kind_of(response).scale is Scale.YES_NO
     return bool(told) and all(
         cell in _DEAD or _NUMBER.fullmatch(cell) or (yes_no and (cell in _YES_OR_NO or _OF.fullmatch(cell)))
@@ -115,12 +120,17 @@ def _only_counts(table: Table, at: int, but: Sequence[str]) -> bool:
     return _numbered(table, at) and name not in LIKE_GROUPS and name not in {one.casefold() for one in but}
 
 
+def how_many_or_roots(cell: str) -> bool:
+    """Whether a cell is a bare number that is no yes or no."""
+    return _NUMBER.fullmatch(cell) is not None and cell not in ("0", "1")
+
+
 def _refuse_two_readings(table: Table, arms: Sequence[int], response: Response, others: set[str]) -> None:
     if kind_of(response).scale is not Scale.YES_NO or column_of(table, STUCK, others) is not None:
         return
     for cells, line in zip(table.rows, table.lines, strict=True):
         for arm in arms:
-            if _NUMBER.fullmatch(cells[arm]) and cells[arm] not in ("0", "1"):
+            if how_many_or_roots(cells[arm]):
                 raise UnusableData(
                     _("{cell!r} is the number of roots of a cutting, or how many of several did", cell=cells[arm]),
                     _("Write 8/10 for eight of ten; numbers of roots are a response of their own, root_count"),

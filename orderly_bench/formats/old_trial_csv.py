@@ -17,6 +17,7 @@ from orderly_bench.formats.arms_across import arms_down
 from orderly_bench.formats.counts_over_time import counted_looks, last_counts
 from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, as_the_file_heads, called_as_here
 from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
+from orderly_bench.formats.reps_across import CELL, reps_down
 from orderly_bench.formats.several_looks import NOT_LOOKED, days_of, last_looks, looks_of_each
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one, refuse_rows_of_others
@@ -74,11 +75,16 @@ def read_old_trial(
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
     typed = read_table(data)
-    upright = None if day else arms_down(typed, factors, Response.ROOTED, [unit, block])
+    upright = None if day else _upright(typed, factors, [unit, block])
     typed = upright[0] if upright else typed
     table = called_as_here(typed, [*factors, day], [unit, block], HEADED)
     with as_the_file_heads(typed, table):
         return _old_rows(table, factors, unit, block, way, day, alone)
+
+
+def _upright(table: Table, factors: Sequence[str], but: Sequence[str]) -> tuple[Table, list[Caution]] | None:
+    """A table whose columns are arms, or replicates, with a row for each cell."""
+    return arms_down(table, factors, Response.ROOTED, but) or reps_down(table, factors, Response.ROOTED, but)
 
 
 def _old_rows(
@@ -216,7 +222,7 @@ def _row(cells: _Cells, factors: Sequence[str], unit: str, block: str, way: Know
         if not cells[name]:
             raise cells.wrong(name, _("the cell is blank"), _("Fill it for every cutting"))
     levels = tuple(cells[name] for name in factors)
-    own = cells[unit] if unit else f"line {cells.line}"
+    own = cells[unit] if unit else cells[CELL] or f"line {cells.line}"
     return OldRow(cells.line, levels, own, cells[block] if block else "", _score(cells, way))
 
 

@@ -14,6 +14,7 @@ from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.formats.counts_over_time import last_counts
 from orderly_bench.formats.headings import rooted_by_number
 from orderly_bench.formats.looks_across import SHEET_ROW
+from orderly_bench.formats.reps_across import CELL
 from orderly_bench.formats.several_looks import after_sticking, last_looks
 from orderly_bench.formats.table_csv import MOST_ROWS, Table
 from orderly_bench.formats.tally import counts_of, one_by_one
@@ -121,12 +122,12 @@ def _of_a_tally(
 def _rows_as_units(
     found: Table, columns: Columns, factors: Sequence[str], of: str = ""
 ) -> tuple[Table, Columns, list[Caution]]:
-    """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise; a row that holds several arms is
-    a unit in each.
+    """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise; a row that holds several arms, or
+    replicates, is a unit in each.
     """
     if columns.unit or columns.single:
         return found, columns, []
-    arm = [found.header.index(factor) for factor in factors if factor in found.header]
+    arm = [found.header.index(name) for name in (*factors, CELL) if name in found.header]
     places = [(line, *(cells[i] for i in arm)) for cells, line in zip(found.rows, found.lines, strict=True)]
     units = {place: " / ".join(map(str, place)) for place in places}
     if len(units) == len(set(found.lines)):

@@ -27,6 +27,7 @@ from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.arms_across import arms_down
 from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, as_the_file_heads, called_as_here, parts_of
 from orderly_bench.formats.looks_across import DAY, looks_across
+from orderly_bench.formats.reps_across import reps_down
 from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import refuse_rows_of_others
@@ -89,7 +90,7 @@ def read_observations(
     given = [*columns.given().values(), *columns.starts, *filter(None, (columns.day, columns.stuck_on))]
     named_columns = [*factors, *given, *parts]
     typed = read_table(data)
-    upright = arms_down(typed, factors, response, named_columns)
+    upright = arms_down(typed, factors, response, named_columns) or reps_down(typed, factors, response, named_columns)
     typed, told_of_arms = upright or (typed, [])
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
     with as_the_file_heads(typed, table):

@@ -28,6 +28,10 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "Columns {columns} are taken for the arms of {factor}: each cell below is a cutting, or a tray where it counts several; a blank one is none.",
         "Write a row for each cutting with its arm beside it if they are something else",
     ),
+    "reps_across": (
+        "Columns {columns} are taken for replicates (column {word}): a cell below is a tray where it counts several, else a cutting.",
+        "Write a row for each with its replicate beside it if they are something else",
+    ),
     "arms_across/on_its_side": (
         "The table lies on its side: columns {columns} are taken for the arms, rows {rows} for what was counted.",
         "Write a row for each tray or cutting if they are something else",
