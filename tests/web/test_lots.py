@@ -76,3 +76,14 @@ def test_a_wave_that_is_stuck_whole_is_finished_before_the_next_one_comes_up(ses
     after = BeautifulSoup(client.get(where).text, "html.parser")
     assert after.select_one(f'form[action="{where}/finish"]') is None
     assert after.select_one("[name=wave]")["value"] == "2", "on to the next"
+
+
+def test_a_locked_design_counts_what_each_wave_of_a_season_takes(session: Session, sign_in: SignIn) -> None:
+    actor = create_person(session)
+    season = ("season", "season", ["spring", "autumn"])
+    waves = [(None, f"season-{1 + n // 2}") for n in range(4)]
+    trial = create_locked(session, actor, factors=[season, FACTORS[0]], waves=waves, cuttings_per_arm="6", kind="look")
+    page = " ".join(
+        BeautifulSoup(sign_in(person=actor).get(f"/trials/{trial.id}/design").text, "html.parser").get_text(" ").split()
+    )
+    assert "6 in each wave of its season; 48 in all" in page and "one cutting each, 12 replicates" in page

@@ -480,7 +480,7 @@ def test_a_factor_beside_that_of_the_headline_is_named_once_and_arms_that_are_al
     )
     assert answer.status_code == 303
     page = flat(client.get(answer.headers["Location"]).text)
-    lede = page.split("</h1>")[1].split("</p>")[0]
+    lede = page.split("</h1>")[1].split("<figure")[0]
     assert lede.count("Medium: ") == 1 and "Hormone: " not in lede
     assert ("No two arms were told apart." in page) is ("Arms that share a number" not in page)
     alike = lines("medium,rooted", ("grit", 9, 20), ("bark", 8, 20), ("sand", 9, 20))

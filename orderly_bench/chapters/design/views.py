@@ -199,10 +199,10 @@ def stands_words(trial: Trial, units: Sequence[Unit]) -> str:
 
 
 def unit_words(plan: Plan) -> list[tuple[str, list[str]]]:
-    """What a unit is and how many replicates that makes, with the letters of the arms it holds for."""
+    """What a unit is and how many replicates that makes over all waves, with the letters of the arms it holds for."""
     found: dict[str, list[str]] = {}
     for arm in plan.treatments.arms:
-        units, per_unit = plan.units_of(arm), plan.per_unit(arm)
+        units, per_unit = plan.units_of(arm) * len(plan.waves_of(arm)), plan.per_unit(arm)
         what = _("{per_unit} cuttings together", per_unit=per_unit) if per_unit > 1 else _("one cutting each")
         found.setdefault(_("{what}, {units:replicate|replicates}", what=what, units=units), []).append(arm.id)
     return list(found.items())

@@ -83,13 +83,21 @@ class Reading:
     @property
     def headline(self) -> str:
         """The verdict in one sentence, departures from the plan last; of a look its counts."""
-        if not self.findings:
-            return self.counts
+        return " ".join(filter(None, (self.sentence, self.not_as_planned)))
+
+    @property
+    def sentence(self) -> str:
+        """The verdict alone; of a look its counts."""
+        return self.findings[0].sentence if self.findings else self.counts
+
+    @property
+    def not_as_planned(self) -> str:
+        """The departures from the plan, beside a verdict that says something."""
+        if not self.findings or not self.departures:
+            return ""
         head = self.findings[0]
         said = head.comparison.verdict is not Verdict.NOT_SETTLED and head.graded.strength is not Strength.CANNOT_TELL
-        if not self.departures or not said:
-            return head.sentence
-        return head.sentence + " " + say("not_as_planned", what="; ".join(self.departures))
+        return say("not_as_planned", what="; ".join(self.departures)) if said else ""
 
 
 def counts_of(one: Side) -> str:
