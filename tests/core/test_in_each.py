@@ -49,3 +49,17 @@ def test_of_three_factors_every_combination_has_to_be_clear() -> None:
     arms["bark", "autumn", "IBA"] = (7, 30)
     found = mark("IBA rooted more than none in both seasons.", counted(FACTORS, arms))
     assert found.mark is Mark.BEYOND and "in autumn alone" in found.doubts[0].text
+
+
+@pytest.mark.parametrize(
+    ("sentence", "right"),
+    [
+        ("Sand at 1000 rooted 47 %.", Mark.CARRIED), ("Sand at 0 rooted 47 %.", Mark.AGAINST), ("Sand + peat at 1000 rooted 70 %.", Mark.CARRIED),
+        ("At 1000 sand rooted 70 %.", Mark.AGAINST), ("Sand at 1000 rooted 14 of 30.", Mark.CARRIED), ("Sand at 0 rooted 14 of 30.", Mark.AGAINST),
+    ],
+)  # fmt: skip
+def test_a_level_inside_the_name_of_another_is_not_taken_for_it(sentence: str, right: Mark) -> None:
+    facts = counted(
+        ("medium", "iba"), {("sand", "0"): (5, 30), ("sand", "1000"): (14, 30), ("sand + peat", "0"): (6, 30), ("sand + peat", "1000"): (21, 30)}
+    )  # fmt: skip
+    assert mark(sentence, facts).mark is right

@@ -27,7 +27,7 @@ RATIO = re.compile(
     re.I,
 )
 #: What is so many times as high, and no rate.
-ODDS = re.compile(r"\b(?:odds|likelihood|chances? of)\b", re.I)
+ODDS = re.compile(r"\bodds\b", re.I)
 #: By which a rate falls; by any other word it rises.
 FALLS = re.compile(r"\b(?:reduc|decreas|lower|cut|drop|fell|diminish|less|fewer)\w*\b", re.I)
 #: *Of 48 in pumice, 40 rooted.*

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import product
 
 from orderly_bench.core.conclude.facts import Counted, Facts
 from orderly_bench.core.conclude.names import Mention, NamesFound
@@ -73,8 +74,14 @@ def _combined(hit: re.Match[str], alone: bool, text: str, said: NamesFound, fact
     for one in mentions:
         if one.group < 0 or named.setdefault(one.group, one.name) != one.name:
             return None
-    arms = [arm for arm in facts.arms if all(name in arm.name for name in named.values())]
-    return arms if len(named) > 1 and arms else None
+    if len(named) < 2:
+        return None
+    have = {
+        " + ".join(levels)
+        for levels in product(*([named[i]] if i in named else own for i, own in enumerate(facts.levels)))
+    }
+    arms = [arm for arm in facts.arms if arm.name in have]
+    return arms or None
 
 
 def _of(mention: Mention, facts: Facts) -> list[Counted]:
