@@ -1,10 +1,11 @@
-"""What was seen to before sticking, by whom; and the trials that wait for it."""
+"""What was seen to before sticking, by whom; and the trials that wait for it, or were begun and not finished."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from typing import Literal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
@@ -13,23 +14,29 @@ from orderly_bench.core.errors import InvalidInput, Refused
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.prepare.ready import left, to_do
 from orderly_bench.trial.audit import Action, record
-from orderly_bench.trial.models import Person, SeenTo, Trial
+from orderly_bench.trial.models import Person, SeenTo, Trial, Wave
 
 #: Days before its planned sticking from which a trial stands on Today.
 AHEAD = 14
+#: Where what is left is done.
+Page = Literal["prepare", "stick"]
 
 
 @dataclass(frozen=True)
 class Waiting:
-    """A trial that is soon to be stuck, with how much of its list is left."""
+    """A wave that is soon to be stuck, or was begun ``-days`` ago: what is left to do, and on which page."""
 
     trial: Trial
     days: int
     words: str
+    page: Page = "prepare"
+    begun: bool = False
 
     @property
     def when(self) -> str:
-        """The planned day, as it lies from today."""
+        """The planned day, or that of the first lot, as it lies from today."""
+        if self.begun:
+            return _("begun {n:day|days} ago", n=-self.days) if self.days else _("begun today")
         if self.days == 0:
             return _("to be stuck today")
         if self.days < 0:
@@ -70,17 +77,16 @@ def tick(session: Session, trial: Trial, actor: Person, now: datetime, item: str
 
 
 def waiting_to_be_stuck(session: Session, trials: Sequence[Trial], today: date) -> list[Waiting]:
-    """Locked trials whose sticking is planned soon, or is past, and of whose list something is left; the soonest first."""
-    soon = [(trial, days) for trial in trials if (days := _days(trial, today)) is not None and days <= AHEAD]
-    if not soon:
-        return []
-    ids = [trial.id for trial, _ in soon]
-    ticked: dict[int, list[str]] = {number: [] for number in ids}
-    for trial_id, item in session.execute(select(SeenTo.trial_id, SeenTo.item).where(SeenTo.trial_id.in_(ids))):
-        ticked[trial_id].append(item)
-    found = []
-    for trial, days in soon:
-        items = to_do(trial.plan)
+    """Waves of locked trials that were begun and not finished, or whose planned day is near or past; the soonest first."""
+    locked = [trial for trial in trials if trial.locked_at is not None]
+    found = [one for trial in locked for wave in trial.waves if (one := _begun(trial, wave, today)) is not None]
+    soon = [(trial, wave, days) for trial in locked for wave, days in planned_sticking(trial, today) if days <= AHEAD]
+    ticked: dict[int, list[str]] = {trial.id: [] for trial, _, _ in soon}
+    if ticked:
+        for trial_id, item in session.execute(select(SeenTo.trial_id, SeenTo.item).where(SeenTo.trial_id.in_(ticked))):
+            ticked[trial_id].append(item)
+    for trial, wave, days in soon:
+        items = to_do(trial.plan) if not trial.lots and trial.prepared_at is None else ()
         if open_ones := left(items, ticked[trial.id]):
             words = _(
                 "{left} of {all} to see to: {first}",
@@ -89,12 +95,31 @@ def waiting_to_be_stuck(session: Session, trials: Sequence[Trial], today: date) 
                 first=open_ones[0].words,
             )
             found.append(Waiting(trial, days, words))
+        else:
+            found.append(Waiting(trial, days, name_of_wave(trial, wave), "stick"))
     return sorted(found, key=lambda one: one.days)
 
 
-def _days(trial: Trial, today: date) -> int | None:
-    """Days until a locked trial with nothing stuck is to be stuck; None where nobody planned the day."""
-    if trial.locked_at is None or trial.lots or trial.prepared_at is not None:
+def name_of_wave(trial: Trial, wave: Wave) -> str:
+    """Which wave it is, where there are several."""
+    return _("wave {number}", number=wave.number) if len(trial.waves) > 1 else ""
+
+
+def _begun(trial: Trial, wave: Wave, today: date) -> Waiting | None:
+    """A wave with a lot that nobody said is finished: none of its checks and care has a day until then."""
+    days = [lot.day_zero_first for lot in trial.lots if lot.wave_id == wave.id]
+    if not days or wave.sticking_done_at is not None:
         return None
-    planned = [wave.planned_for for wave in trial.waves if wave.planned_for is not None]
-    return (min(planned) - today).days if planned else None
+    name = name_of_wave(trial, wave)
+    words = _("not finished; its checks and care have no day until then")
+    return Waiting(trial, min(0, (min(days) - today).days), f"{name}: {words}" if name else words, "stick", True)
+
+
+def planned_sticking(trial: Trial, today: date) -> list[tuple[Wave, int]]:
+    """Days until each wave that is to be stuck on a planned day, with nothing stuck in it."""
+    begun = {lot.wave_id for lot in trial.lots}
+    return [
+        (wave, (wave.planned_for - today).days)
+        for wave in trial.waves
+        if wave.planned_for is not None and wave.id not in begun and wave.sticking_done_at is None
+    ]

@@ -11,10 +11,11 @@ from pypdf import PdfReader
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from orderly_bench.chapters.stick import operations as stick
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.trial.models import AuditEntry, SeenTo, Trial
 from orderly_bench.trial.readiness import waiting_to_be_stuck
-from tests.factories import FACTORS, TODAY, create_locked, create_person, stick_all
+from tests.factories import DAY_ZERO, FACTORS, NOW, TODAY, create_locked, create_person, stick_all
 from tests.web.conftest import SignIn, flat
 
 DIPPED = [FACTORS[0], ("hormone", "hormone", ["IBA 1000 ppm liquid, 5 s", "none"])]
@@ -75,10 +76,15 @@ def test_a_thing_is_ticked_with_a_name_once_and_taken_back(session: Session, sig
 def test_today_says_what_waits_until_all_is_seen_to(session: Session, sign_in: SignIn, trial: Trial) -> None:
     client = sign_in()
     page = flat(client.get("/today").text)
-    assert "Before sticking" in page and "to be stuck in 4 days" in page and "7 of 7 to see to" in page
+    assert "To be stuck" in page and "to be stuck in 4 days" in page and "7 of 7 to see to" in page
     for item in ("rights", "media", "containers", "labels", "hormone", "pieces", "blades"):
         client.post(f"/trials/{trial.id}/seen-to", data={"item": item, "done": "yes"})
-    assert "Before sticking" not in client.get("/today").text
+    page = flat(client.get("/today").text)
+    assert (
+        "to see to" not in page
+        and "to be stuck in 4 days" in page
+        and f"/trials/{trial.id}/stick" in client.get("/today").text
+    )
     assert waiting_to_be_stuck(session, [trial], TODAY - timedelta(days=30)) == []
 
 
@@ -102,6 +108,30 @@ def test_what_is_stuck_waits_no_more(session: Session, sign_in: SignIn, trial: T
     session.commit()
     assert waiting_to_be_stuck(session, [trial], TODAY) == []
     assert sign_in().post(f"/trials/{trial.id}/seen-to", data={"item": "rights", "done": "yes"}).status_code == 422
+
+
+def test_a_wave_that_was_begun_or_comes_next_stands_on_today_and_in_the_calendar(
+    session: Session, sign_in: SignIn
+) -> None:
+    actor = create_person(session)
+    trial = create_locked(session, actor, waves=[(DAY_ZERO, "spring"), (TODAY + timedelta(days=9), "summer")])
+    lot = stick.add_lot(session, trial, actor, NOW, trial.waves[0], stick.LotValues(TODAY - timedelta(days=2)), TODAY)
+    session.commit()
+    begun, later = waiting_to_be_stuck(session, [trial], TODAY)
+    assert (begun.when, begun.page, begun.words[:20]) == ("begun 2 days ago", "stick", "wave 1: not finished")
+    assert (later.when, later.page, later.words) == ("to be stuck in 9 days", "stick", "wave 2")
+    assert [one.words for one in waiting_to_be_stuck(session, [trial], TODAY - timedelta(days=6))][1:] == []
+    client = sign_in()
+    page = flat(client.get("/today").text)
+    assert "begun 2 days ago" in page and "to be stuck in 9 days" in page
+    file = client.get("/calendar.ics").text
+    day = f"{TODAY + timedelta(days=9):%Y%m%d}"
+    assert f"{trial.code} stick wave 2" in file and day in file and "stick wave 1" not in file
+    for tray in [tray for tray in trial.trays if tray.wave_id == trial.waves[0].id]:
+        stick.confirm_tray(session, trial, actor, NOW, tray.number, lot)
+    stick.finish_sticking(session, trial, actor, NOW, trial.waves[0])
+    session.commit()
+    assert [one.words for one in waiting_to_be_stuck(session, [trial], TODAY)] == ["wave 2"]
 
 
 def test_what_is_to_be_had_as_a_file(sign_in: SignIn, trial: Trial) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -14,7 +16,7 @@ from orderly_bench.trial import load
 from orderly_bench.trial.access import Act, Role, may
 from orderly_bench.trial.calendar import person_of
 from orderly_bench.trial.models import Person
-from orderly_bench.trial.readiness import waiting_to_be_stuck
+from orderly_bench.trial.readiness import name_of_wave, planned_sticking, waiting_to_be_stuck
 from orderly_bench.trial.second_looks import after_checks, plants_again
 from orderly_bench.trial.tending import whose
 from orderly_bench.trial.walk import trials_with_facts, under_way_or_plants_again
@@ -87,6 +89,11 @@ def _calendar(person: Person) -> ResponseReturnValue:
         of = f"job-{line.job.id}" if line.job else f"check-{line.check.id if line.check else 0}"
         words = f"{line.trial.code} {line.what}"
         events.append(Event(f"{of}@orderly-bench", line.due, words, line.trial.plan.question.botanical_name))
+    for trial in (trial for trial in growing if trial.locked_at is not None):
+        for wave, days in planned_sticking(trial, today()):
+            words = _("{code} stick {wave}", code=trial.code, wave=name_of_wave(trial, wave)).rstrip()
+            day = today() + timedelta(days=days)
+            events.append(Event(f"wave-{wave.id}@orderly-bench", day, words, trial.plan.question.botanical_name))
     for trial, _known in found:
         if trial.plants_again is not None:
             words = _("{code} look at plants again", code=trial.code)
