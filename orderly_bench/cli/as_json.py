@@ -44,6 +44,7 @@ def _comparison(c: Comparison) -> dict[str, object]:
         "adjusted_by": c.adjusted_by,
         "more_units": c.more_units,
         "more_units_margin": c.more_units_margin,
+        "more_units_open": c.more_units_open or None,
         "smallest_gap": c.smallest_gap,
         **_days(c.days),
     }

@@ -18,7 +18,14 @@ from orderly_bench.core.responses.added import Added, Classed, Numbers
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
-from orderly_bench.core.telling.headline import more_units_words, not_worse_words, parted, read, values_words
+from orderly_bench.core.telling.headline import (
+    OF_NO_PAIR,
+    more_units_words,
+    not_worse_words,
+    parted,
+    read,
+    values_words,
+)
 from orderly_bench.core.telling.one_unit import alone_in_words
 from orderly_bench.core.telling.wording import by_class
 
@@ -109,7 +116,8 @@ def _pairs(analysis: Analysis) -> list[str]:
             p=p_value(least),
         )
         lines.append(told)
-    return lines
+    none = dict.fromkeys(c.more_units_open for c in pairs if c.more_units_open in OF_NO_PAIR)
+    return lines + [f"  {say(f'more_units/{code}')}" for code in none]
 
 
 def _comparison(c: Comparison, analysis: Analysis) -> list[str]:

@@ -123,7 +123,7 @@ def _rows_as_units(
     found: Table, columns: Columns, factors: Sequence[str], of: str = ""
 ) -> tuple[Table, Columns, list[Caution]]:
     """Cuttings of a tally with its rows as their units, where no other column and nobody says otherwise; a row that holds several arms, or
-    replicates, is a unit in each.
+    replicates, is a unit in each. In a square a cell is a unit, and nothing is left to ask; pairs of rows are blocks of two.
     """
     if columns.unit or columns.single:
         return found, columns, []
@@ -133,5 +133,9 @@ def _rows_as_units(
     if len(units) == len(set(found.lines)):
         units = {place: str(place[0]) for place in units}
     rows = [[*cells, units[place]] for cells, place in zip(found.rows, places, strict=True)]
-    told = caution("tally", of, rows=len(units), pieces=len(rows))
-    return Table([*found.header, TALLIED], rows, found.lines), replace(columns, unit=TALLIED), [told]
+    asked = [] if columns.row and columns.column else [caution("tally", of, rows=len(units), pieces=len(rows))]
+    by_row = replace(columns, unit=TALLIED)
+    if columns.pair and not columns.block and len(rows) > len(units):
+        by_row = replace(by_row, pair=None, block=columns.pair)
+        asked.append(caution("pairs_of_units", column=columns.pair))
+    return Table([*found.header, TALLIED], rows, found.lines), by_row, asked

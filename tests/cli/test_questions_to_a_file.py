@@ -64,6 +64,7 @@ def test_a_pot_that_nothing_uses_is_asked_about_above_all_where_its_cuttings_nev
     plain = ask("pot,medium,rooted", mixed, "--factors", "medium")
     assert "unused_grouping" in codes(plain) and plain["strength"] == "shown"
     assert "unused_grouping" not in codes(ask("pot,medium,rooted", mixed, "--factors", "medium", "--unit", "pot"))
+    assert "unused_grouping" in codes(ask("Mother plant,medium,rooted", mixed, "--factors", "medium"))
 
 
 @pytest.mark.parametrize(("state", "outcome"), [("missing", "0"), ("missing", "1"), ("dead", "1"), ("not stuck", "0")])

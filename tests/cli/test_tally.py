@@ -176,3 +176,25 @@ def test_those_that_did_not_root_and_the_dead_are_not_summed(
     file.write_text("medium,rooted,not rooted,dead\na,4,6,2\nb,9,1,0\n")
     assert main(["analyse", str(file), "--factors", "medium"]) == 2
     assert "how many were stuck in a column beside it" in capsys.readouterr().err
+
+
+def test_pairs_of_rows_that_hold_several_are_blocks_of_two(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    text = "medium,plant,stuck,rooted\n" + "".join(
+        f"{medium},{plant},10,{k}\n"
+        for plant, both in enumerate([(8, 5), (7, 4), (9, 7), (6, 6), (8, 3)])
+        for medium, k in zip(("pumice", "bark"), both, strict=True)
+    )
+    paired, blocked = (analysed(tmp_path, capsys, text, flag, "plant") for flag in ("--pair", "--block"))
+    told = {one["code"] for one in paired["cautions"]} - {one["code"] for one in blocked["cautions"]}
+    assert told == {"pairs_of_units"} and without(paired, "pairs_of_units") == blocked
+
+
+def test_a_cell_of_a_square_is_a_unit_and_is_not_asked_about(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    text = "medium,row,column,stuck,rooted\n" + "".join(
+        f"{'abc'[(r + c) % 3]},r{r},c{c},10,{3 + (5 * r + 2 * c) % 6}\n" for r in range(3) for c in range(3)
+    )
+    square = analysed(tmp_path, capsys, text, "--row", "row", "--column", "column")
+    apart = analysed(tmp_path, capsys, text)
+    assert [any(one["code"] == "tally" for one in found["cautions"]) for found in (square, apart)] == [False, True]

@@ -73,6 +73,11 @@ def trials() -> dict[str, Facts]:
             ("medium", "hormone"),
             {("pumice", "IBA 3000 ppm"): (22, 24), ("pumice", "none"): (17, 24), ("bark fines", "IBA 3000 ppm"): (14, 24), ("bark fines", "none"): (5, 24)},
         ),
+        "wood": counted(("wood",), {("softwood",): (33, 40), ("semi-ripe",): (24, 40), ("hardwood",): (9, 40)}),
+        "seasons": counted(
+            ("medium", "season"),
+            {("sand", "spring"): (30, 40), ("sand", "summer"): (12, 40), ("pumice", "spring"): (36, 40), ("pumice", "summer"): (25, 40)},
+        ),
         "look": counted(("vessel",), {("jar",): (5, 6), ("cup",): (2, 6)}, look=True),
         "rate": rate("heel cuttings", 11, 40),
         "none": counted(("wood",), {("old wood",): (0, 30), ("new wood",): (12, 30)}),

@@ -17,7 +17,7 @@ from orderly_bench.core.layouts.arrange import arrange
 from orderly_bench.core.methods.two_arms import pair_power
 from orderly_bench.core.observations.table import NOT_STUCK, Row
 from orderly_bench.core.responses.kind import Response
-from orderly_bench.core.telling.headline import read
+from orderly_bench.core.telling.headline import more_units_words, read
 from orderly_bench.core.telling.one_rate import one_rate
 from orderly_bench.core.vocabulary import Strength
 
@@ -224,10 +224,15 @@ class TestMoreUnits:
             judged(cuttings("a", 10, 10), cuttings("b", 9, 11)),
             judged(cuttings("a", 9, 11), cuttings("b", 9, 11)),
         )
-        assert with_more_units(near).comparisons[0].more_units is None
-        assert with_more_units(same).comparisons[0].more_units is None
+        for made, why, words in ((near, "beyond", "not even ten times"), (same, "even", "no number of units")):
+            found = with_more_units(made)
+            assert (found.comparisons[0].more_units, found.comparisons[0].more_units_open) == (None, why)
+            assert words in more_units_words(found.comparisons[0], found)
         clear = judged(cuttings("a", 19, 1), cuttings("b", 1, 19))
-        assert with_more_units(clear).comparisons[0].more_units is None
+        assert (
+            with_more_units(clear).comparisons[0].more_units_open,
+            more_units_words(clear.comparisons[0], clear),
+        ) == ("", "")
 
     def test_with_a_family_it_takes_more(self) -> None:
         two = [cuttings("a", 14, 6), cuttings("b", 9, 11)]
@@ -257,7 +262,8 @@ class TestMoreUnits:
             for r in range(3)
             for c in range(3)
         ]
-        assert with_more_units(judged(square)).comparisons[0].more_units is None
+        found = with_more_units(judged(square)).comparisons[0]
+        assert (found.more_units, found.more_units_open) == (None, "layout")
 
 
 class TestWhereTheyDisagree:

@@ -236,7 +236,7 @@ class TestMoreUnits:
     def test_a_search_that_takes_too_long_says_so(self, monkeypatch: pytest.MonkeyPatch) -> None:
         monkeypatch.setattr("orderly_bench.core.judgement.more_units.BUDGET", 1e4)
         found = with_more_units(analysed(self.pots(("a", (2, 1, 3, 2, 1, 2), 4), ("b", (3, 2, 3, 4, 2, 2), 4))))
-        assert found.comparisons[0].more_units is None and found.comparisons[0].more_units_stopped
+        assert found.comparisons[0].more_units is None and found.comparisons[0].more_units_open == "stopped"
         assert "takes longer" in read(found).grade
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.conclude import cost_claims
+from orderly_bench.core.conclude.english import NUMBER, number
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
 from orderly_bench.core.conclude.names import NamesFound, find_names, masked
@@ -33,6 +34,12 @@ OF_ALL = re.compile(
 #: Adverbs that are no claim by themselves.
 ADVERB = re.compile(r"significant\w*", re.I)
 NEITHER = re.compile(r"\bneither\b", re.I)
+#: Behind *neither*, that nothing was settled; not that they are alike.
+SHOWN = re.compile(r"\b(?:shown|proven|proved|found|called|demonstrated|clearly|significantly|established)\b", re.I)
+#: Every one of several that are not named.
+EACH_OF = re.compile(r"\b(?:both|either|each|all|every)\b", re.I)
+#: In front of *more*, by how many.
+BY_SO_MANY = re.compile(rf"\b({NUMBER}) (?:cuttings |pieces )?$", re.I)
 LESS_THAN_AS = re.compile(
     r"\bnot (?:nearly |quite |half |at all |anywhere near |nowhere near )?as (?:good|well|many|much|high|often|effective) as\b|\bnowhere near as \w+ as\b",
     re.I,
@@ -92,6 +99,8 @@ THE_REST = re.compile(
     r"^\W*(?:(?:the|all|both|every|each|of|any) )*(?:others?(?: \w+)?|rest|remaining(?: \w+)?|other (?:two|three|four))\W*$",
     re.I,
 )
+#: The same of two.
+BOTH_OF, TWO = re.compile(r"^\W*(?:both|either)(?: (?:of )?(?:the )?\w+(?: \w+)?)?\W*$", re.I), 2
 #: One after the other.
 IN_ORDER = re.compile(
     r"\bfollowed by\b|[,;] (?:and )?(?:then|next|after that)\b|\bthen came\b|\bahead of\b.*\bahead of\b", re.I
@@ -238,7 +247,11 @@ def _judged(
         made = _Claim(said.names[0] if said.names else None, True, False, less[0])
     else:
         assert claim is not None
+        if (each := _each_above_one(text, said, claim, facts)) is not None:
+            return each
         made = _claim(text, said, claim, pair, facts)
+        if pair is not None and facts.shares and (many := BY_SO_MANY.search(text[: claim.start()])):
+            return _by_so_many(number(many[1]), many[0] + claim[0], made, pair)
     return _ahead(made, pair, said, claim, facts)
 
 
@@ -247,7 +260,8 @@ def _alike_or_not(
 ) -> tuple[Mark, Caution | None] | None:
     """What says that they are the same, or that they differ; None where neither is said."""
     if claim is not None and (neither := NEITHER.search(text[: claim.start()])):
-        return _same(neither[0], pairs, said, facts, False)
+        shown = SHOWN.search(text)
+        return _open(shown[0], pairs) if shown else _same(neither[0], pairs, said, facts, False)
     if same := _sameness(text, said):
         return _same(same[0], pairs, said, facts, bool(NEGATED.search(text[: same.start()])))
     differ = DIFFER.search(text) if claim is None or ADVERB.fullmatch(claim[0]) else None
@@ -262,10 +276,41 @@ def _above_the_rest(
 ) -> tuple[Mark, Caution | None] | None:
     """One put above or below *the others*; None where it is not."""
     than = THAN.search(text)
-    if than is None or len(said.names) != 1 or len(facts.pairs) < 2 or not THE_REST.search(text[than.end() :]):
+    if than is None or len(said.names) != 1 or len(facts.pairs) < 2:
+        return None
+    both = BOTH_OF.search(text[than.end() :]) and sum(said.names[0] in pair.names for pair in facts.pairs) == TWO
+    if said.mentions[0].start > than.start() or not (both or THE_REST.search(text[than.end() :])):
         return None
     denied = NEGATED.search(text[: claim.start()]) is not None
     return (Mark.NOT_CHECKED, None) if denied else _of_all(said.names[0], claim[0], facts)
+
+
+def _each_above_one(
+    text: str, said: NamesFound, claim: re.Match[str], facts: Facts
+) -> tuple[Mark, Caution | None] | None:
+    """*Both rooted more than the control*; None where it is not so."""
+    than = THAN.search(text)
+    if than is None or len(said.names) != 1 or said.mentions[0].start < than.end() or len(facts.pairs) < 2:
+        return None
+    if not EACH_OF.search(text[: claim.start()]) or NEGATED.search(text[: claim.start()]):
+        return None
+    own = [pair for pair in facts.pairs if said.names[0] in pair.names]
+    right = [(pair.lower if not is_down(claim[0], facts) else pair.higher).name == said.names[0] for pair in own]
+    if wrong := next((one for one, fits in zip(own, right, strict=True) if one.clear and not fits), None):
+        return Mark.AGAINST, caution("says_more", "other_way", words=claim[0], a=wrong.higher.name, b=wrong.lower.name)
+    if own and all(pair.clear for pair in own):
+        return Mark.CARRIED, None
+    return Mark.BEYOND, caution("says_more", "difference", words=claim[0], strength=Strength.CANNOT_TELL.value)
+
+
+def _by_so_many(many: float, words: str, made: _Claim, pair: Settled) -> tuple[Mark, Caution | None]:
+    """*Six more*: what was counted of two, whatever it settles."""
+    if made.denied or made.subject is None or pair.higher.known != pair.lower.known:
+        return Mark.NOT_CHECKED, None
+    ahead = (made.subject == pair.higher.name) is not made.down
+    if ahead and many == pair.higher.did - pair.lower.did:
+        return Mark.CARRIED, None
+    return Mark.AGAINST, caution("says_more", "count", words=words)
 
 
 def _stranger(text: str, said: NamesFound) -> str | None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.conclude import cost_claims, p_claims
 from orderly_bench.core.conclude.cost_claims import MONEY
+from orderly_bench.core.conclude.ends_claims import ends
 from orderly_bench.core.conclude.english import NUMBER, PART, number, part
 from orderly_bench.core.conclude.facts import Counted, Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
@@ -35,12 +36,14 @@ OF_SO_MANY = re.compile(
     rf"\bof (?:the |all )?({NUMBER})\b[^.;:]{{0,60}}?[ ,]({NUMBER}) (?:did not |failed to |have |had )?root", re.I
 )
 POINTS = re.compile(rf"\b({NUMBER})\s*(?:percentage )?points?\b", re.I)
-PERCENT = re.compile(rf"({NUMBER})\s*(?:%|percent\b|per cent\b)(?!\s*(?:interval|confidence|points))", re.I)
+PERCENT = re.compile(rf"({NUMBER})\s*(?:%|percent\b|per cent\b)(?!\s*(?:interval|confidence|points|CI\b))", re.I)
 #: *From 33 % to 77 %*: the rates of two that are compared.
 FROM_TO = re.compile(
     rf"\bfrom (?:only |about |some )?({NUMBER})\s*(?:%|percent\b|per cent\b)? to (?:only |about |some )?({NUMBER})\s*(?:%|percent\b|per cent\b)",
     re.I,
 )
+#: *Six more*, which is held where it is read which is ahead.
+SO_MANY = re.compile(rf"\b({NUMBER}) (?:cuttings |pieces )?(?:more|fewer)\b(?! than (?:{PART}|{NUMBER})\b)", re.I)
 #: In front of a figure, that it is passed or not reached.
 PASSED = re.compile(
     r"\b(?:(?P<over>more than|over|above|upwards of)|(?P<least>at least|no less than|not less than)|(?P<under>less than|under|below|fewer than)|(?P<most>at most|no more than|not more than|up to)|within)\s+$",
@@ -131,7 +134,8 @@ def figures(sentence: str, said: NamesFound, facts: Facts, pair: Settled | None)
         if read.free(hit):
             read.add(hit, *_day(hit, text, facts))
     left = [hit for hit in re.finditer(rf"(?<![\w.]){NUMBER}(?!\w)", text, re.I) if read.free(hit)]
-    if any(hit[0].lower() not in ("one", "two") for hit in left):
+    held = {hit.start() for hit in SO_MANY.finditer(text)} if pair is not None and facts.shares else set()
+    if any(hit.start() not in held and hit[0].lower() not in ("one", "two") for hit in left):
         read.found.append((Mark.NOT_CHECKED, None))
     return read
 
@@ -148,16 +152,7 @@ def _times(
 
 def _read_shares(read: Figures, sentence: str, text: str, said: NamesFound, facts: Facts, pair: Settled | None) -> None:
     """Counts, points, percentages and parts of a whole, where the endpoint is a yes or no."""
-    counts, known = [hit for hit in COUNT.finditer(text) if read.free(hit)], _counts_of(facts)
-    for i, hit in enumerate(counts):
-        arms, sure = bound(hit, i, counts, text, said, facts)
-        fits = (number(hit[1]), number(hit[2])) in known
-        read.add(hit, *_unless_elsewhere(_count(hit, arms, text, facts), sure, fits))
-    for hit in OF_SO_MANY.finditer(text):
-        if read.free(hit):
-            arms, _ = bound(hit, 0, [hit], text, said, facts)
-            words, clause = sentence[hit.start() : hit.end()], clause_around(hit, text) + hit[0]
-            read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, clause, words, facts))
+    _read_counts(read, sentence, text, said, facts)
     for hit in POINTS.finditer(text):
         beside = PASSED.search(text[: hit.start()])
         if beside and (by := DIFFER_BY.search(text[: beside.start()])):
@@ -166,10 +161,32 @@ def _read_shares(read: Figures, sentence: str, text: str, said: NamesFound, fact
     for hit in FROM_TO.finditer(text):
         if read.free(hit) and not MONEY.search(clause_around(hit, text)):
             read.add(hit, *_from_to(hit, pair, said, facts))
+    for hit, mark in ends(text, facts.arms):
+        if read.free(hit) and not MONEY.search(clause_around(hit, text)):
+            read.add(hit, mark)
     _read_percents(read, text, said, facts)
     for hit in QUANTIFIER.finditer(text):
         if read.free(hit) and (ROOTING.search(text) or TO_COME.search(text)):
             read.add(hit, *_quantifier(hit, bound(hit, 0, [hit], text, said, facts)[0], text, facts))
+
+
+def _read_counts(read: Figures, sentence: str, text: str, said: NamesFound, facts: Facts) -> None:
+    """Counts, and parts of a whole that look like one, each of the arm it is said of."""
+    counts, known = [hit for hit in COUNT.finditer(text) if read.free(hit)], _counts_of(facts)
+    for i, hit in enumerate(counts):
+        arms, sure = bound(hit, i, counts, text, said, facts)
+        if hit[0].split()[1:2] == ["in"] and (beside := PASSED.search(text[: hit.start()])):
+            read.taken.append(beside.span())
+            share = 100 * number(hit[1]) / max(number(hit[2]), 1.0)
+            read.add(hit, *_passed(hit, share, beside, arms, text))
+            continue
+        fits = (number(hit[1]), number(hit[2])) in known
+        read.add(hit, *_unless_elsewhere(_count(hit, arms, text, facts), sure, fits))
+    for hit in OF_SO_MANY.finditer(text):
+        if read.free(hit):
+            arms, _ = bound(hit, 0, [hit], text, said, facts)
+            words, clause = sentence[hit.start() : hit.end()], clause_around(hit, text) + hit[0]
+            read.add(hit, *_held(number(hit[2]), number(hit[1]), arms, clause, words, facts))
 
 
 def _read_percents(read: Figures, text: str, said: NamesFound, facts: Facts) -> None:
@@ -184,7 +201,7 @@ def _read_percents(read: Figures, text: str, said: NamesFound, facts: Facts) -> 
         if (beside := PASSED.search(text[: hit.start()])) and not GAP.search(text[hit.end() : hit.end() + 14]):
             fits = any(_passes(beside, number(hit[1]), rate) for rate in rates)
             read.taken.append(beside.span())
-            read.add(hit, *_unless_elsewhere(_passed(hit, beside, arms, text), sure, fits))
+            read.add(hit, *_unless_elsewhere(_passed(hit, number(hit[1]), beside, arms, text), sure, fits))
             continue
         fits = any(abs(number(hit[1]) - rate) <= ROUNDED for rate in rates)
         read.add(hit, *_unless_elsewhere(_percent(hit, arms, text, facts), sure, fits))
@@ -267,6 +284,8 @@ def _from_to(
 
     if pair is not None and fits(pair) and len({one.group for one in said.mentions}) < 2:
         return Mark.CARRIED, None
+    if any(one.clear and fits(one) and said.names == [one.higher.name] for one in facts.pairs) and told[0] < told[1]:
+        return Mark.CARRIED, None
     if pair is None or any(fits(one) for one in facts.pairs):
         return Mark.NOT_CHECKED, None
     return Mark.AGAINST, caution("says_more", "percent", words=hit[0])
@@ -280,13 +299,13 @@ def _passes(beside: re.Match[str], told: float, rate: float) -> bool:
 
 
 def _passed(
-    hit: re.Match[str], beside: re.Match[str], arms: list[Counted] | None, text: str
+    hit: re.Match[str], told: float, beside: re.Match[str], arms: list[Counted] | None, text: str
 ) -> tuple[Mark | None, Caution | None]:
-    """*More than 80 %*, of the arms it is said of."""
+    """*More than 80 %*, *fewer than one in four*, of the arms it is said of."""
     clause = clause_around(hit, text)
     if arms is None or OTHER_SHARE.search(text[hit.end() :]) or TO_COME.search(text) or FATE.search(clause):
         return Mark.NOT_CHECKED, None
-    if any(_passes(beside, number(hit[1]), 100 * share) for share in shares_of(arms, bool(NOT_SO.search(clause)))):
+    if any(_passes(beside, told, 100 * share) for share in shares_of(arms, bool(NOT_SO.search(clause)))):
         return Mark.CARRIED, None
     return Mark.AGAINST, caution("says_more", "part", words=beside[0] + hit[0], told=counts_told(arms))
 

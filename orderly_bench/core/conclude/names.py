@@ -48,6 +48,7 @@ WORD = re.compile(r"[^\W\d_]{3,}")
 HOW_STRONG = re.compile(rf"(?<!\w)(?:{STRENGTH_NUMBER}) ?(?!%|per)(?:{STRENGTH_UNIT})(?!\w)", re.I)
 #: In front of a level that was not given; a level that is nothing.
 WITHOUT = re.compile(r"\bwith(?:out| no)\s+(?:the\s+|any\s+)?$", re.I)
+CONTROL = r"(?:the )?(?:untreated )?controls?(?! of| over| room)|untreated"
 NOTHING = re.compile(rf"{'|'.join(sorted(NOTHING_GIVEN))}|no \w+|0(?: \w+)?", re.I)
 
 
@@ -146,6 +147,9 @@ def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int
         yield from ((*hit.span(), name) for hit in re.finditer(_whole(name), text, re.I))
     for words, name in _strengths(facts).items():
         yield from ((*hit.span(), name) for hit in re.finditer(_whole(words), text, re.I))
+        figure = words.split()[0]
+        beside = rf"(?<![\w.]){re.escape(figure)}(?=(?:,? (?:and|or|to|versus|vs\.?|nor) [\d.,]+)+ ?{re.escape(words[len(figure) :].strip())}\b)"
+        yield from ((*hit.span(), name) for hit in re.finditer(beside, text, re.I))
     for letter, name in facts.letters:
         yield from ((start, end, name) for start, end in lettered(text, letter))
     for word, name in alone.items():
@@ -153,12 +157,12 @@ def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int
 
 
 def _nothing_given(free: str, facts: Facts) -> list[Mention]:
-    """*Without hormone*, and *untreated* where one factor alone has a level that is nothing."""
+    """*Without hormone*; *untreated* and *the control* where one factor alone has a level that is nothing."""
     nothing = [next((name for name in names if NOTHING.fullmatch(name)), "") for names in facts.groups]
     found = []
     for i, factor in enumerate(facts.factors if len(facts.levels) == len(facts.factors) else ()):
         words = rf"with(?:out| no)\s+(?:any\s+|the\s+)?{re.escape(factor)}"
-        words = rf"(?:{words}|untreated)" if sum(map(bool, nothing)) == 1 else words
+        words = rf"(?:{words}|{CONTROL})" if sum(map(bool, nothing)) == 1 else words
         if nothing[i]:
             found += [Mention(*hit.span(), nothing[i], i) for hit in re.finditer(rf"\b{words}(?!\w)", free, re.I)]
     return found

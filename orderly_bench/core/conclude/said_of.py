@@ -85,7 +85,14 @@ def _combined(hit: re.Match[str], alone: bool, text: str, said: NamesFound, fact
 
 
 def _of(mention: Mention, facts: Facts) -> list[Counted]:
-    return counted(facts, mention.name)
+    """What was counted under a name; of a level that was compared with none, its arms together."""
+    found = counted(facts, mention.name)
+    if found or mention.group < 0 or len(facts.levels) < 2:
+        return found
+    own = [(mention.name,) if i == mention.group else levels for i, levels in enumerate(facts.levels)]
+    have = {" + ".join(levels) for levels in product(*own)}
+    arms = [arm for arm in facts.arms if arm.name in have]
+    return [Counted(mention.name, sum(arm.did for arm in arms), sum(arm.known for arm in arms))] if arms else []
 
 
 def clause_around(hit: re.Match[str], text: str) -> str:

@@ -45,7 +45,7 @@ DID_IT = re.compile(
     re.I,
 )
 WIDE = re.compile(
-    r"\b(always|never|every(?! (?:single )?(?:cutting|piece|one|\w+ rooted))|everywhere|everything|growers|gardeners|nurseries|everyone|everybody|anyone|anybody|anywhere|nobody|there is(?=\W*$)|ever(?=\W*$)|any(?! better| worse| more)|identical(?:ly)?|prove[sdn]?|proof|certain(?:ly)?|guarantee\w*|in general|in all|"
+    r"\b(always|never|every(?! (?:single )?(?:cutting|piece|one|\w+ (?:rooted|wanted|needed|sold)))|everywhere|everything|growers|gardeners|nurseries|everyone|everybody|anyone|anybody|anywhere|nobody|there is(?=\W*$)|ever(?=\W*$)|any(?! better| worse| more)|identical(?:ly)?|prove[sdn]?|proof|certain(?:ly)?|guarantee\w*|in general|in all|"
     r"all (?:cultivars|species|plants|seasons|media|growers)|other (?:cultivars|species|plants|shrubs|seasons|stations)|undoubtedly|definitely|universal\w*|whatever|regardless)\b",
     re.I,
 )
@@ -77,6 +77,11 @@ FOR_A_KIND = re.compile(
 )
 #: A reason given, up to the next comma: it is no part of what is compared.
 REASON = re.compile(r"\b(?:because|owing to|due to|thanks to|on account of)\b[^,;:.]*", re.I)
+#: Says itself that what it says may be nothing.
+CHANCE = re.compile(
+    r"\b(?:may|might|could|can) (?:well |all )?(?:be|have been) (?:due to |down to |by )?(?:pure |mere )?(?:chance|luck|accident)\b",
+    re.I,
+)
 #: What was done with things, and no result.
 HANDLED = re.compile(
     r"\b(?:was|were|is|are|got|had been) (?:\w+ )?(?:washed|rinsed|cleaned|trimmed|bought|ordered|labelled|photographed|sieved|watered|filled|mixed|painted|repaired|borrowed|"
@@ -118,6 +123,8 @@ def mark(sentence: str, facts: Facts | None) -> Marked:
     found = [*_wide(plain, said, facts), *read.found]
     for clause in clauses(REASON.sub(lambda hit: " " * len(hit[0]), read.blanked(plain))):
         found += compared(clause, facts)
+    if CHANCE.search(plain):
+        found = [(Mark.NOT_CHECKED, None) if one is Mark.BEYOND else (one, doubt) for one, doubt in found]
     if TO_COME.search(masked(plain, said)):
         found = [
             (Mark.BEYOND, caution("says_more", "to_come", words=_to_come(plain, said)))

@@ -221,7 +221,7 @@ class Comparison:
     adjusts_for: str = ""
     adjusted_by: str = HOLM
     weighted_p: float | None = None
-    more_units_stopped: bool = False
+    more_units_open: str = ""  #: code of why no number of more units stands here, where one was asked for
 
     @property
     def p(self) -> float | None:

@@ -49,31 +49,39 @@ class OutOfBudget(Exception):
 
 
 def with_more_units(analysis: Analysis) -> Analysis:
-    """The analysis with ``more_units`` filled for what is not settled, and the code of what kept it from being filled."""
-    o = analysis.observations
-    fits = kind_of(analysis.settings.response).yes_no and layout_of(o).grows
-    if not fits or analysis.settings.look:
+    """The analysis with ``more_units`` filled for what is not settled, or with the code of what kept it from being filled."""
+    if analysis.settings.look:
         return analysis
+    found = [replace(c, more_units_open=_not_grown(c, analysis)) if _open(c) else c for c in analysis.comparisons]
+    wanted = [i for i, c in enumerate(found) if _open(c) and not c.more_units_open]
+    if not wanted:
+        return replace(analysis, comparisons=found)
     grown = Grown(analysis)
-    found = list(analysis.comparisons)
-    wanted = [i for i, c in enumerate(found) if _open(c)]
     wanted.sort(key=lambda i: found[i].p or 0.0)
     try:
         for i in wanted:
-            found[i] = replace(found[i], more_units=grown.least(i))
+            number = grown.least(i)
+            found[i] = replace(found[i], more_units=number, more_units_open=grown.why_none(i) if number is None else "")
         for i in wanted:
             margin, gap = grown.for_the_margin(i), grown.smallest_gap(i)
             found[i] = replace(found[i], more_units_margin=margin, smallest_gap=gap)
     except OutOfBudget:
         for i in set(wanted) - grown.searched:
-            found[i] = replace(found[i], more_units_stopped=True)
+            found[i] = replace(found[i], more_units_open="stopped")
     return replace(analysis, comparisons=found)
 
 
 def _open(c: Comparison) -> bool:
-    """Whether more of the same could settle it: not where it is not the same in every stratum."""
-    varies = any(one.ends_the_same for one in c.varies or ())
-    return c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None and not varies
+    return c.verdict is Verdict.NOT_SETTLED and c.p_adjusted is not None
+
+
+def _not_grown(c: Comparison, analysis: Analysis) -> str:
+    """Code of what keeps a number from being looked for; none would help where it is not the same in every stratum."""
+    if not kind_of(analysis.settings.response).yes_no:
+        return "response"
+    if not layout_of(analysis.observations).grows:
+        return "layout"
+    return "varies" if any(one.ends_the_same for one in c.varies or ()) else ""
 
 
 class Grown:
@@ -113,6 +121,11 @@ class Grown:
         found = self._least(pair)
         self.searched.add(pair)
         return found
+
+    def why_none(self, pair: int) -> str:
+        """Code of why no number would do at the rates seen: they are one, or too near."""
+        a, b = self.pairs[pair]
+        return "even" if self.rates[a] == self.rates[b] else "beyond"
 
     def _least(self, pair: int) -> int | None:
         a, b = self.pairs[pair]

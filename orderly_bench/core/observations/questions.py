@@ -16,6 +16,7 @@ OF_A_CUTTING = ("cutting", "cutting_id", "id", "plant_id", "label")
 LIKE_GROUPS = {
     "unit": "unit", "pot": "unit", "jar": "unit", "vessel": "unit", "cell": "unit", "tray": "unit", "plate": "unit", "plot": "unit",
     "container": "unit", "flask": "unit", "block": "block", "rep": "block", "replicate": "block", "replication": "block", "bench": "block", "shelf": "block", "position": "block",
+    "donor": "block", "mother": "block", "mother plant": "block", "mother_plant": "block", "stock plant": "block", "stock_plant": "block", "parent": "block", "tree": "block", "shrub": "block", "bush": "block",
     "pair": "pair", "stem": "pair", "wave": "wave", "whole_plot": "whole-plot", "whole plot": "whole-plot",
 }  # fmt: skip
 #: States a file may name: those of a score, and why there is none.

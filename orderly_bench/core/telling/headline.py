@@ -273,11 +273,18 @@ def grade_for(comparison: Comparison, analysis: Analysis) -> str:
     return f"{text} {more}" if more else text
 
 
+#: What keeps a number from being worked out of any pair; said once, not of each.
+OF_NO_PAIR = ("response", "layout")
+
+
 def more_units_words(comparison: Comparison, analysis: Analysis) -> str:
-    """What could settle it; blank where that was not asked, or nothing could."""
-    if comparison.more_units_stopped:
+    """What could settle it, or that nothing could; blank where that was not asked, or is not worked out of any pair."""
+    if comparison.more_units_open in ("", *OF_NO_PAIR):
+        said = []
+    elif comparison.more_units_open == "stopped":
         return say("more_units/stopped")
-    said = []
+    else:
+        said = [say(f"more_units/{comparison.more_units_open}")]
     if comparison.more_units is not None:
         said.append(say("more_units", n=comparison.more_units))
     family = "/family" if len(analysis.comparisons) > 1 else ""

@@ -354,7 +354,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Say why for each; draw the arm of a piece only after it has passed as fit to stick",
     ),
     "nothing_varies": (
-        "{what}, which tells nothing about these treatments where they do differ.",
+        "{what}: where all did the same, nothing shows whether these treatments differ.",
         "Check at another day, or compare speed, number or length of roots",
     ),
     "one_unit": (

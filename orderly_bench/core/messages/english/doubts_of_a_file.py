@@ -72,6 +72,10 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "{column} counts from 1 anew in each of {names}, as in a tray or plot of its own; here each cutting counts by itself. --unit {names}: those of one such tray were given their arm together.",
         "Say which it is",
     ),
+    "pairs_of_units": (
+        "A row of each {column} holds several cuttings, so each is read as a block of two units, not as a pair of cuttings.",
+        "Name it with --block",
+    ),
     "lone_partner": (
         "{n:pair has|pairs have} one cutting only ({names}): {n:~it is|they are} set aside.",
         "Stick both cuttings of a pair",

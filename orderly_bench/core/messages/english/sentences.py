@@ -222,6 +222,11 @@ SENTENCES: dict[str, str] = {
     "why/scale": "p rests on the means of what was drawn, the interval on a scale of its own",
     "why/discrete": "with so few, p moves in steps and the interval does not",
     "more_units/stopped": "How many more would find it takes longer to work out than it may here; rehearse the next trial instead.",
+    "more_units/even": "The rates seen are one; were they so in truth, no number of units would find a difference.",
+    "more_units/beyond": "If the rates really are these, not even ten times as many units would find it 8 times in 10.",
+    "more_units/varies": "More of the same would not settle it, for it is not the same everywhere.",
+    "more_units/response": "How many more units would settle it is worked out for rates alone; rehearse the next trial for this endpoint.",
+    "more_units/layout": "How many more units would settle it is not worked out for this layout, which can't grow unit by unit; rehearse the next trial.",
     "more_units": "If the rates really are these, {n:more unit|more units} a side would find it 8 times in 10.",
     "more_units_margin": "If the true difference were just your margin, {n:more unit|more units} a side would find it 8 times in 10.",
     "more_units_margin/family": "If the true difference were just your margin, {n:more unit|more units} a side would find it 8 times in 10, "
