@@ -21,7 +21,7 @@ from orderly_bench.formats.tally import COUNTS, DAYS, FAILED, LOST, OF_OTHERS, S
 #: What a table on its side names in its first column, and no arm is called.
 _COUNTED = {*(head for heads in HEADED.values() for head in heads), *STUCK, *FAILED, *LOST}
 _NO_ARM = {*_COUNTED, *COUNTS, *DAYS, *LIKE_GROUPS, *OF_OTHERS}
-_DEAD = ("dead", "died")
+DEAD = ("dead", "died")
 _NUMBER = re.compile(r"\d{1,4}(?:[.,]\d+)?")
 _OF = re.compile(r"\d{1,4} ?(?:/|of|out of) ?\d{1,4}|\d{1,3} ?%", re.IGNORECASE)
 _YES_OR_NO = {*YES, *NO, PLUS, *MINUS}
@@ -68,7 +68,7 @@ def arms_down(
     for arm in arms:
         for cells, line in zip(table.rows, table.lines, strict=True):
             if cells[arm]:
-                died = cells[arm].casefold() in _DEAD
+                died = cells[arm].casefold() in DEAD
                 said = ("0" if kind_of(response).scale is Scale.YES_NO else "") if died else cells[arm]
                 rows.append([*(cells[i] for i in kept), table.header[arm], said, State.DEAD.value if died else ""])
                 lines.append(line)
@@ -104,7 +104,7 @@ def says_what_came(column: Sequence[str], response: Response) -> bool:
     told = [cell.casefold() for cell in column if cell and cell.casefold() not in MISSING]
     yes_no = kind_of(response).scale is Scale.YES_NO
     return bool(told) and all(
-        cell in _DEAD or _NUMBER.fullmatch(cell) or (yes_no and (cell in _YES_OR_NO or _OF.fullmatch(cell)))
+        cell in DEAD or _NUMBER.fullmatch(cell) or (yes_no and (cell in _YES_OR_NO or _OF.fullmatch(cell)))
         for cell in told
     )
 

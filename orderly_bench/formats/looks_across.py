@@ -16,7 +16,7 @@ from orderly_bench.core.typed import read_day
 from orderly_bench.core.vocabulary import State
 from orderly_bench.formats.headings import HEADED, of_what, plain_heading
 from orderly_bench.formats.table_csv import Table
-from orderly_bench.formats.tally import STATE, STUCK, column_of
+from orderly_bench.formats.tally import LOST, STATE, STUCK, column_of
 
 #: The day of each look, and the row of the sheet that it stood in.
 DAY, SHEET_ROW = "day of the look", "row of the sheet"
@@ -25,9 +25,14 @@ _DAYS, _WEEKS = "days?|d|das", "weeks?|wks?|w"
 _WHEN = re.compile(
     rf"(?:(?P<before>.+) )?(?:(?:(?P<day>{_DAYS})|{_WEEKS}) ?(?P<n>\d{{1,3}})|(?P<n_>\d{{1,3}}) ?(?:(?P<day_>{_DAYS})|{_WEEKS}))(?: (?P<after>.+))?"
 )
-_OUTCOME = {head: own for own, heads in HEADED.items() for head in heads}
+_OUTCOME = {head: own for own, heads in HEADED.items() for head in heads} | dict.fromkeys(LOST, LOST[0])
 _DEAD = ("dead", "died")
 _NUMBER = re.compile(r"\d{1,4}")
+
+
+def is_look(head: str) -> bool:
+    """Whether a head names the day of a look."""
+    return _head(0, head) is not None
 
 
 class _Head(NamedTuple):
@@ -80,12 +85,23 @@ def looks_across(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table,
 def _head(place: int, name: str) -> _Head | None:
     found = _WHEN.fullmatch(plain_heading(name))
     if found is None:
-        with suppress(InvalidInput):
-            return _Head(place, read_day(name, ""), "")
-        return None
-    what = found["before"] or found["after"] or ""
-    named = _OUTCOME.get(what) or _OUTCOME.get(of_what(what), "")
+        return _dated(place, name)
     day = int(found["n"] or found["n_"]) * (1 if found["day"] or found["day_"] else 7)
+    return _looked_at(place, day, found["before"] or found["after"] or "")
+
+
+def _dated(place: int, name: str) -> _Head | None:
+    """A date, with what was looked at before or behind it."""
+    first, _, behind = name.strip().partition(" ")
+    before, _, last = name.strip().rpartition(" ")
+    for date_, what in ((name, ""), (first, behind), (last, before)):
+        with suppress(InvalidInput):
+            return _looked_at(place, read_day(date_.strip(" :,()"), ""), plain_heading(what))
+    return None
+
+
+def _looked_at(place: int, day: int | date, what: str) -> _Head | None:
+    named = _OUTCOME.get(what) or _OUTCOME.get(of_what(what), "")
     return None if what and not named else _Head(place, day, named)
 
 

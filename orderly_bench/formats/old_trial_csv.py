@@ -13,14 +13,16 @@ from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.score.entry import check_score
 from orderly_bench.core.typed import read_number, read_whole
 from orderly_bench.core.vocabulary import KnownBy, Roots, Score, State, Top
-from orderly_bench.formats.arms_across import arms_down
 from orderly_bench.formats.counts_over_time import counted_looks, last_counts
+from orderly_bench.formats.cuttings_across import OF_A_ROW
 from orderly_bench.formats.headings import HEADED, NO, YES, answers_plain, as_the_file_heads, called_as_here
 from orderly_bench.formats.looks_across import DAY, SHEET_ROW, looks_across
-from orderly_bench.formats.reps_across import CELL, reps_down
+from orderly_bench.formats.merged import merged_down
+from orderly_bench.formats.reps_across import CELL
 from orderly_bench.formats.several_looks import NOT_LOOKED, days_of, last_looks, looks_of_each
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import one_by_one, refuse_rows_of_others
+from orderly_bench.formats.upright import upright
 
 MOST_ROWS = 1_000
 #: Columns that say what came of a cutting; one of the first two is needed.
@@ -74,17 +76,12 @@ def read_old_trial(
     UnusableData
         Not a table, a column that is not there, a blank level, an outcome that can't be read or contradicts itself; names row and column.
     """
+    named = [*factors, *filter(None, (unit, block, day))]
     typed = read_table(data)
-    upright = None if day else _upright(typed, factors, [unit, block])
-    typed = upright[0] if upright else typed
+    typed, _told = merged_down(typed, named) if day else upright(typed, factors, Response.ROOTED, named)
     table = called_as_here(typed, [*factors, day], [unit, block], HEADED)
     with as_the_file_heads(typed, table):
         return _old_rows(table, factors, unit, block, way, day, alone)
-
-
-def _upright(table: Table, factors: Sequence[str], but: Sequence[str]) -> tuple[Table, list[Caution]] | None:
-    """A table whose columns are arms, or replicates, with a row for each cell."""
-    return arms_down(table, factors, Response.ROOTED, but) or reps_down(table, factors, Response.ROOTED, but)
 
 
 def _old_rows(
@@ -119,7 +116,7 @@ def _old_rows(
         rows = [replace(row, looks=looks) for row, looks in zip(rows, _looks(seen, beside, day, way), strict=True)]
     if unit or len(set(table.lines)) == len(rows):
         return rows
-    if tally is not None and not alone:
+    if (tally is not None or OF_A_ROW in table.header) and not alone:
         several = len({(row.line, row.levels) for row in rows}) > len(set(table.lines))
         return [replace(row, unit=", ".join([row.unit, *row.levels])) for row in rows] if several else rows
     return [replace(row, unit=f"{row.unit}, {i}") for i, row in enumerate(rows, start=1)]

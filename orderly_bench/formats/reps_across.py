@@ -26,6 +26,7 @@ WORDS = {
     "replication": "rep",
     "b": "block",
     "block": "block",
+    "t": "tray",
     "": "rep",
 }
 #: Where a row stood: its line and the head above it. Each such cell is one tray where it counts several.
@@ -84,12 +85,19 @@ def _replicates(table: Table, response: Response, named: set[str]) -> tuple[str,
     """What the replicates are called, and the columns that hold them with their numbers: the most that are headed alike."""
     found: dict[str, dict[int, str]] = {}
     for i, head in enumerate(table.header):
-        hit = _HEAD.fullmatch(plain_heading(head))
+        hit = _HEAD.fullmatch(_without_outcome(plain_heading(head), response))
         if hit and head.casefold() not in named and says_what_came([cells[i] for cells in table.rows], response):
             word = WORDS.get(hit[1] or "", hit[1] or "")
             if hit[1] or hit[2].isalpha():
                 found.setdefault(word, {})[i] = hit[2]
     return max(found.items(), key=lambda one: len(one[1]), default=("", {}))
+
+
+def _without_outcome(head: str, response: Response) -> str:
+    """*rooted t1* without what was counted."""
+    words = sorted({response.value, *HEADED.get(response.value, ())}, key=len, reverse=True)
+    before = next((word for word in words if head.startswith(f"{word} ")), "")
+    return head[len(before) :].strip()
 
 
 def _refuse_bare_counts(table: Table, places: Sequence[int], response: Response, but: Sequence[str]) -> None:

@@ -15,7 +15,7 @@ from orderly_bench.formats.table_csv import Table
 #: How people head the columns of a tally.
 STUCK = (
     "stuck", "n", "of", "total", "cuttings", "stuck cuttings", "cuttings stuck", "planted", "cuttings planted", "set", "inserted", "taken", "sample size",
-    *(f"cuttings per {unit}" for unit in ("tray", "pot", "plot", "unit", "rep", "replicate")),
+    *(f"{what}per {unit}" for what in ("", "cuttings ", "stuck ", "n ") for unit in ("tray", "pot", "plot", "unit", "rep", "replicate")),
 )  # fmt: skip
 #: Those that did not root, where nobody wrote how many were stuck.
 FAILED = ("not rooted", "unrooted", "non rooted", "failed", "failures", "without roots", "no roots")
@@ -193,13 +193,22 @@ def refuse_rows_of_others(table: Table, named: Sequence[str]) -> None:
         if plain_heading(name) in HEADED["note"]:
             continue
         column = [cells[i] for cells in table.rows]
-        for cell in {cell for cell in column if cell[:1].isalpha()}:
-            word = plain_heading(cell)
-            lines = (
-                {at for own, at in zip(column, table.lines, strict=True) if own == cell} if word in OF_OTHERS else ()
-            )
+        for cell in dict.fromkeys(cell for cell in column if cell[:1].isalpha()):
+            word = _of_others_called(cell, column)
+            lines = {at for own, at in zip(column, table.lines, strict=True) if own == cell} if word else ()
             if len(lines) == 1 or (lines and word in SUMMED and name.casefold() not in levels):
                 raise _of_others(min(lines))
+
+
+def _of_others_called(cell: str, column: Sequence[str]) -> str:
+    """The word by which a cell names what is worked out of others: *mean*, and *sand mean* beside *sand*; blank where it does not."""
+    plain = plain_heading(cell)
+    if plain in OF_OTHERS:
+        return plain
+    first, _, behind = plain.partition(" ")
+    before, _, last = plain.rpartition(" ")
+    beside = {plain_heading(own) for own in column}
+    return next((word for word, rest in ((last, before), (first, behind)) if word in OF_OTHERS and rest in beside), "")
 
 
 def _refuse_note_below(table: Table) -> None:

@@ -10,6 +10,7 @@ from typing import Any
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.errors import UnusableData
 from orderly_bench.core.layouts.arrange import arrange
+from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import all_of, any_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.observations.questions import (
@@ -24,13 +25,13 @@ from orderly_bench.core.responses.days_to_root import day as read_day
 from orderly_bench.core.responses.kind import Response, Scale
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.vocabulary import State
-from orderly_bench.formats.arms_across import arms_down
+from orderly_bench.formats.cuttings_across import OF_A_ROW
 from orderly_bench.formats.headings import HEADED, MISSING, answers_plain, as_the_file_heads, called_as_here, parts_of
 from orderly_bench.formats.looks_across import DAY, looks_across
-from orderly_bench.formats.reps_across import reps_down
 from orderly_bench.formats.row_a_cutting import TALLIED, Columns, row_a_cutting
 from orderly_bench.formats.table_csv import Table, column, read_table
 from orderly_bench.formats.tally import refuse_rows_of_others
+from orderly_bench.formats.upright import upright
 
 #: Groups that give a cutting a place of its own. Where there are none, cuttings of which the same is known are one row, kept once.
 OF_ONE_PLACE = {"unit", "pair", "whole_plot", "row", "column"}
@@ -89,16 +90,17 @@ def read_observations(
     parts = [part for name in columns.given().values() for part in parts_of(name)]
     given = [*columns.given().values(), *columns.starts, *filter(None, (columns.day, columns.stuck_on))]
     named_columns = [*factors, *given, *parts]
-    typed = read_table(data)
-    upright = arms_down(typed, factors, response, named_columns) or reps_down(typed, factors, response, named_columns)
-    typed, told_of_arms = upright or (typed, [])
+    typed, told_of_heads = upright(read_table(data), factors, response, named_columns)
+    if OF_A_ROW in typed.header and not (columns.unit or columns.single):
+        columns = replace(columns, unit=OF_A_ROW)
+        told_of_heads.append(caution("row_a_unit"))
     table = called_as_here(typed, named_columns, list(columns.given().values()), MEASURED)
     with as_the_file_heads(typed, table):
         refuse_rows_of_others(table, named_columns)
         table, columns, across = _looks_down(table, response, named_columns, columns)
         table = answers_plain(table, YES_OR_NO)
         table, columns, told = row_a_cutting(table, typed.header, named_columns, factors, response, columns)
-        return _arranged(table, factors, response, columns, least_arms, [*told_of_arms, *across, *told])
+        return _arranged(table, factors, response, columns, least_arms, [*told_of_heads, *across, *told])
 
 
 def _arranged(
@@ -158,10 +160,9 @@ def _arranged(
         _refuse_one_level(factors, {row.levels for row in rows})
     cells = {name: _cells(table, at) for at, name in enumerate(table.header)}
     used = {*factors, *groups.values(), *parts, *columns.starts, *_needed(response)}
-    if columns.unit == TALLIED:
-        used |= {
-            name for name in cells if len(set(zip(cells[name], cells[TALLIED], strict=True))) == len(set(cells[name]))
-        }
+    if columns.unit in (TALLIED, OF_A_ROW):
+        rows_of = cells[columns.unit]
+        used |= {name for name in cells if len(set(zip(cells[name], rows_of, strict=True))) == len(set(cells[name]))}
     questions = [
         *repeated_ids(
             {n: c for n, c in cells.items() if n not in used},

@@ -72,6 +72,26 @@ ABOUT_A_FILE: dict[str, tuple[str, str]] = {
         "{column} counts from 1 anew in each of {names}, as in a tray or plot of its own; here each cutting counts by itself. --unit {names}: those of one such tray were given their arm together.",
         "Say which it is",
     ),
+    "cuttings_across": (
+        "Columns {columns} are taken for the cuttings of a row; a blank cell is none.",
+        "Write a row for each cutting if they are something else",
+    ),
+    "cuttings_across/listed": (
+        "Each number in a cell of {column} is taken for a cutting.",
+        "Write a row for each cutting if they are something else",
+    ),
+    "row_a_unit": (
+        "Each row is taken for one unit, such as a tray. Is it? --single: each piece was drawn to its arm by itself; --unit COLUMN: rows share a unit.",
+        "Say which it is",
+    ),
+    "levels_across": (
+        "Columns {columns} are read as a row for each of {levels} ({factor}).",
+        "Write {factor} in a column of its own if they are something else",
+    ),
+    "merged": (
+        "Blank cells of {column} are read as the value above them, as merged cells are saved.",
+        "Write it out in each row, so that nothing is left to read into it",
+    ),
     "pairs_of_units": (
         "A row of each {column} holds several cuttings, so each is read as a block of two units, not as a pair of cuttings.",
         "Name it with --block",
