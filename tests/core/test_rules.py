@@ -97,6 +97,10 @@ class TestBench:
         assert {p.tray for p in bench.places_for([4, 4], 2, 4)} == {1}
         assert [p.tray for p in bench.places_for([10], 2, 4)] == [1] * 8 + [2] * 2
 
+    def test_a_whole_plot_has_its_tray_for_itself(self) -> None:
+        places = bench.places_for([3, 3, 10], 2, 4, fresh=True)
+        assert [p.tray for p in places] == [1] * 3 + [2] * 3 + [3] * 8 + [4] * 2
+
     @given(st.lists(st.integers(1, 30), min_size=1, max_size=5), st.integers(1, 6), st.integers(1, 6))
     def test_no_two_units_share_a_place(self, sizes: list[int], rows: int, columns: int) -> None:
         places = bench.places_for(sizes, rows, columns)

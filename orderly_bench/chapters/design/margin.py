@@ -186,7 +186,13 @@ def seldom_meant(plan: Plan) -> list[tuple[str, str]]:
     tray = on_trays_by_nature(plan)
     if tray:
         what = _("cell" if plan.design.container.shape is Shape.CELLS else plan.design.container.shape.value)
-        do = _("Say so under 'Whole trays get', or give each its own.")
+        gets = plan.treatments.aspect(plan.design.trays_get) if plan.design.trays_get else None
+        said = gets is not None and gets.name == tray
+        do = (
+            _("You say that it goes on whole trays: lay it out so, above.")
+            if said
+            else _("Say so under 'Whole trays get', or give each its own.")
+        )
         found.append((clause("on_whole_trays", name=tray, what=what), do))
     wet = [arm.id for arm in plan.treatments.arms if in_water(plan, arm)]
     if wet:

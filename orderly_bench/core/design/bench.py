@@ -1,7 +1,7 @@
 """Places on the bench: blocks laid over trays in the order in which a person walks them.
 
 Inside a tray the walk goes along row 1, then row 2 ... A block starts in the tray where the last one
-ended when it still fits there whole, otherwise in a fresh tray.
+ended when it still fits there whole, otherwise in a fresh tray; a whole plot always does, for what is given to one goes on its tray.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ class Stand:
     container: Container
 
 
-def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position]:
+def places_for(block_sizes: list[int], rows: int, columns: int, fresh: bool = False) -> list[Position]:
     """Positions for the units of each block, in bench order.
 
     Parameters
@@ -46,6 +46,8 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
         Units per block; one entry for a completely randomised layout.
     rows, columns : int
         Cells of one tray.
+    fresh : bool
+        Each block begins a tray.
     """
     if sum(block_sizes) > MOST_UNITS:
         raise InvalidInput(
@@ -55,7 +57,7 @@ def places_for(block_sizes: list[int], rows: int, columns: int) -> list[Position
     places: list[Position] = []
     tray, used = 1, 0
     for size in block_sizes:
-        if used and used + size > cells:
+        if used and (fresh or used + size > cells):
             tray, used = tray + 1, 0
         for _unit in range(size):
             if used == cells:
@@ -125,7 +127,7 @@ def stand(
     stands: list[Stand] = []
     for kind in dict.fromkeys(containers):
         mine = [i for i, container in enumerate(containers) if container == kind]
-        places = places_for(np.bincount(group[mine]).tolist(), *_sides(kind))
+        places = places_for(np.bincount(group[mine]).tolist(), *_sides(kind), "whole plot" in groups)
         offset = first_tray + len(stands) - 1
         for unit, place in zip(mine, places, strict=True):
             positions[unit] = replace(place, tray=place.tray + offset)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
+from math import comb
 
 import numpy as np
 
@@ -18,14 +19,15 @@ from orderly_bench.core.messages.say import clause
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.aspects import SORTS, AspectKind
 from orderly_bench.core.plan.plausible import is_water
+from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import ArmPlan, Shape
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.vocabulary import LayoutKind
 
 #: Two pieces of one stem, as a cutting type says it.
 OF_ONE_STEM = re.compile(r"\b(?:same|one) (?:stem|shoot|cane)\b", re.IGNORECASE)
-#: Trays of each arm below which two arms can't be told apart: 3 against 3 reach 0.1.
-LEAST_TRAYS = 4
+#: Trays of each arm below which two arms can't be told apart (3 against 3 reach 0.1; in blocks of two it takes 6), and that are asked for.
+LEAST_TRAYS, MOST_TRAYS = 4, 8
 #: Aspects that go on a whole tray or cover by their nature.
 ON_TRAYS = (AspectKind.BOTTOM_HEAT, AspectKind.COVER, AspectKind.LIGHT)
 
@@ -73,13 +75,24 @@ def propose(plan: Plan) -> Proposal:
         Answers(
             len(plan.treatments.arms), wanted, design.cuttings_per_unit, design.gradient_ways, design.pieces_by or _said_together(plan),
             design.alike_at_most,
-            aspect.name if aspect else "", len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) if aspect else 0, can,
+            aspect.name if aspect else "", len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) if aspect else 0,
+            _needed(plan), can, design.layout, design.blocks,
         )
     )  # fmt: skip
     numbers, reason = found.numbers, found.reason
     if design.pieces_by and planned(layout).paired and all(SORTS[one.kind].property for one in plan.treatments.asked):
         reason = clause("propose/pairs_of_kinds")
     return Proposal(layout, numbers.blocks, numbers.per_arm, reason, numbers.block_size)
+
+
+def _needed(plan: Plan) -> float:
+    """The p that one comparison of the verdict must reach to be clear, whatever the others come to (Holm's first step)."""
+    if plan.speaks_of is Headline.PAIRS:
+        comparisons = comb(len(plan.treatments.arms), 2)
+    else:
+        levels = [{arm.says.get(one.id) for arm in plan.treatments.arms} for one in plan.treatments.asked]
+        comparisons = sum(comb(len(one), 2) for one in levels)
+    return plan.question.alpha_left / max(1, comparisons)
 
 
 def _said_together(plan: Plan) -> str:
@@ -91,10 +104,13 @@ def _said_together(plan: Plan) -> str:
 
 
 def _trays_alone(plan: Plan, name: str) -> Proposal:
-    """Trays as the units, at least four for each arm, in blocks where the bench differs."""
+    """Trays as the units, as many for each arm as two can be told apart by, in blocks where the bench differs."""
     container, cuttings = plan.design.container, max(1, plan.design.cuttings_per_arm)
     cells = plan.design.cuttings_per_unit if container.shape.alone else container.rows * container.columns
-    trays = max(LEAST_TRAYS, -(-cuttings // max(1, cells)))
+    blocked = bool(plan.design.gradient_ways)
+    tried = range(LEAST_TRAYS, MOST_TRAYS)
+    least = next((n for n in tried if 2 / (2**n if blocked else comb(2 * n, n)) < _needed(plan)), MOST_TRAYS)
+    trays = max(least, -(-cuttings // max(1, cells)))
     each = max(1, round(cuttings / trays))
     kind = IN_BLOCKS if plan.design.gradient_ways else PLAIN
     reason = clause("propose/trays_alone", name=name, trays=trays, each=each)

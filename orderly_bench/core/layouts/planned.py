@@ -45,8 +45,12 @@ class Answers:
         Units that stand alike in one place; 0 where all do.
     on_trays, levels : str, int
         What stands on whole trays and how many levels of it are used, where other factors stand inside; blank and 0 for nothing.
+    needed : float
+        The p that one comparison must reach to be clear, whatever the others come to.
     can : callable
         Whether a layout can be drawn with these numbers.
+    stands, blocks : LayoutKind, int
+        How it is laid out by now, with its blocks or whole plots, which are then kept; None and 0 where it is not.
     """
 
     arms: int
@@ -57,7 +61,10 @@ class Answers:
     alike_at_most: int
     on_trays: str
     levels: int
+    needed: float
     can: Callable[[LayoutKind, Numbers], bool]
+    stands: LayoutKind | None = None
+    blocks: int = 0
 
     @property
     def differ(self) -> bool:

@@ -39,6 +39,7 @@ class PlannedInBlocks(ShuffledUnits):
         if not answers.differ:
             return None
         blocks = next((b for b in BLOCKS if answers.wanted >= b and answers.wanted % b == 0), None) or 2
+        blocks = answers.blocks if answers.stands is self.kind else blocks
         units = blocks * max(1, round(answers.wanted / blocks))
         key = "stems" if answers.pieces_by else ("both_ways" if answers.gradient_ways == 2 else "blocks")
         return Suited(

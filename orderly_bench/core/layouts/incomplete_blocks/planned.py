@@ -38,7 +38,8 @@ class PlannedInPartBlocks(Planned):
         if not answers.differ or not 0 < size < arms:
             return None
         whole = [(b * size // arms, b) for b in range(2, MOST_PART_BLOCKS + 1) if b * size % arms == 0]
-        for units, blocks in sorted(whole, key=lambda one: (abs(one[0] - answers.wanted), one)):
+        own = answers.blocks if answers.stands is self.kind else 0
+        for units, blocks in sorted(whole, key=lambda one: (one[1] != own, abs(one[0] - answers.wanted), one)):
             numbers = Numbers(units * answers.per_unit, answers.per_unit, blocks, size)
             if answers.can(self.kind, numbers):
                 key = "propose/part_stems" if answers.pieces_by else "propose/part_blocks"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import comb
+
 import numpy as np
 
 from orderly_bench.core.layouts.planned import Answers, Numbers, Planned, Suited
@@ -14,7 +16,7 @@ from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.vocabulary import LayoutKind
 
 MOST_WHOLE_PLOTS = 24
-#: Whole plots of each level, the first that can be had; four tell least that can convince.
+#: Whole plots of each level, the first that can be had; before others those that can convince by themselves.
 EACH = (4, 3, 5, 6, 2)
 
 
@@ -38,7 +40,8 @@ class PlannedOnWholePlots(Planned):
         """Something stands on whole trays, and other factors inside them."""
         if not answers.on_trays:
             return None
-        for each in EACH:
+        own = answers.blocks // answers.levels if answers.stands is self.kind else 0
+        for each in sorted(EACH, key=lambda each: (each != own, 2 / comb(2 * each, each) >= answers.needed)):
             plots = each * answers.levels
             units = each * max(1, round(answers.wanted / each))
             numbers = Numbers(units * answers.per_unit, answers.per_unit, plots)
