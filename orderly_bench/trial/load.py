@@ -16,7 +16,7 @@ from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.trial.errors import NotFound
-from orderly_bench.trial.models import Cutting, Grouping, Placement, Trial, Unit
+from orderly_bench.trial.models import Arm, Cutting, Grouping, Placement, Tray, Trial, Unit
 
 T = TypeVar("T")
 Place = tuple[int, int, int]
@@ -194,6 +194,16 @@ def parted_groups(session: Session, trial: Trial) -> dict[int, str]:
     query = select(Grouping.unit_id, Grouping.name).join(Unit, Grouping.unit_id == Unit.id)
     query = query.where(Unit.trial_id == trial.id, Grouping.kind.in_(PARTED))
     return {unit: name for unit, name in session.execute(query)}
+
+
+def arms_by_tray(session: Session, trial: Trial) -> dict[int, set[str]]:
+    """The letters of the arms that stand in each tray, by its number."""
+    query = select(Tray.number, Arm.letter).join(Placement, Placement.tray_id == Tray.id)
+    query = query.join(Unit, Placement.unit_id == Unit.id).join(Arm, Unit.arm_id == Arm.id)
+    found: dict[int, set[str]] = {}
+    for tray, letter in session.execute(query.where(Placement.trial_id == trial.id, Placement.current == 1).distinct()):
+        found.setdefault(tray, set()).add(letter)
+    return found
 
 
 def places_of(session: Session, trial: Trial) -> set[Place]:

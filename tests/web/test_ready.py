@@ -12,6 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from orderly_bench.chapters.stick import operations as stick
+from orderly_bench.core.messages.translation import all_of
+from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.trial.models import AuditEntry, SeenTo, Trial
 from orderly_bench.trial.readiness import waiting_to_be_stuck
@@ -146,3 +148,22 @@ def test_what_is_to_be_had_as_a_sheet_says_the_same(sign_in: SignIn, trial: Tria
     rows = list(csv.DictReader(io.StringIO(sign_in().get(f"/trials/{trial.id}/shopping.csv").text)))
     assert answer.mimetype == "application/pdf" and rows
     assert all(row["what"] in text and f"{float(row['amount']):.4g}" in text for row in rows)
+
+
+def test_trays_are_told_what_goes_on_them_and_who_is_blind_is_not(session: Session, sign_in: SignIn) -> None:
+    factors = [("medium", "medium", ["pumice", "bark"]), ("bottom heat", "bottom heat", ["18 °C", "24 °C"])]
+    split = {"layout": "split-plot", "blocks": 8, "whole_aspect": "bottom heat", "cuttings_per_arm": 8}
+    trial = create_locked(session, create_person(session), factors=factors, **split)
+    session.commit()
+    arm_of, heat = trial.plan.treatments.arm, trial.plan.treatments.of_kind(AspectKind.BOTTOM_HEAT)
+    assert heat is not None
+    level_in = {unit.place.tray.number: arm_of(unit.arm.letter).says[heat.id] for unit in trial.units}
+    assert sorted(level_in) == [*range(1, 9)] and len(set(level_in.values())) == 2
+    client, blind, at = sign_in(), sign_in("scorer"), f"/trials/{trial.id}"
+    warm = all_of([str(tray) for tray, level in sorted(level_in.items()) if level == level_in[1]])
+    name = heat.level(level_in[1]).name
+    page = flat(client.get(f"{at}/prepare").text)
+    assert f"Bottom heat: {name}</th><td>trays {warm}</td>" in page and "measured there: bottom heat" in page
+    assert f"On this tray: <b>bottom heat: {name}</b>" in flat(client.get(f"{at}/stick?tray=1").text)
+    for page in ("prepare", "stick?tray=1"):
+        assert name not in flat(blind.get(f"{at}/{page}").text)

@@ -25,6 +25,7 @@ from orderly_bench.formats.table_csv import write
 from orderly_bench.stock.operations import note_on, ways_for
 from orderly_bench.trial import load, readiness
 from orderly_bench.trial.access import Act
+from orderly_bench.trial.blindness import arms_hidden
 from orderly_bench.trial.models import Trial
 from orderly_bench.web import fields
 from orderly_bench.web.access import actor, route
@@ -44,6 +45,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
     return trial_page(
         "prepare.html", trial, "Prepare", error, genus=note_on(db(), trial.taxon) if needs else None,
         genus_named=genus_of(trial.taxon), needs=needs, picks=picks, short=short, typed=request.form,
+        on_trays=views.trays_of(db(), trial, arms_hidden(db(), trial, actor())) if needs else [],
         sizes=[(size, _("{size} mm", size=size)) for size in SIZES],
         hands=hours_for_hands(needs.cuttings, trial.plan.design.pace_per_hour) if needs else "",
         listed=views.list_of(db(), trial) if needs else [],

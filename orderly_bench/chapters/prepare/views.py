@@ -16,6 +16,7 @@ from orderly_bench.core.plan.pieces import Pick, pick_list
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import Bottle, HormoneSheet
 from orderly_bench.core.prepare.needs import MediumOfPlan, media_of, undrained
+from orderly_bench.core.prepare.on_trays import OnTrays, goes_on_trays, on_trays
 from orderly_bench.core.prepare.ready import Needed, ToDo, shopping, to_do, with_shelf
 from orderly_bench.core.prepare.taking import how_to_take
 from orderly_bench.core.prepare.water import Fill, in_water
@@ -101,6 +102,13 @@ def needs_of(session: Session, trial: Trial) -> Needs:
     labels = sum(plan.units_of(arm) * len(plan.waves_of(arm)) for arm in plan.treatments.arms) if trays else 0
     water = any(in_water(plan, arm) for arm in plan.treatments.arms)
     return Needs(plan.cuttings, trays, places, containers, labels, media, hormones, water, bool(undrained(plan)))
+
+
+def trays_of(session: Session, trial: Trial, hidden: bool) -> list[OnTrays]:
+    """Which trays get what goes on whole trays; nothing for who may not see the arms."""
+    if hidden or not goes_on_trays(trial.plan):
+        return []
+    return on_trays(trial.plan, load.arms_by_tray(session, trial))
 
 
 def drawn(sheet: HormoneSheet, bottle: Bottle) -> list[str]:

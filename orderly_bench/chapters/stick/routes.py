@@ -98,6 +98,7 @@ def _page(trial: Trial, error: OrderlyError | None = None) -> str:
             c.status == "planned" for u in units if tray and u.place.tray.number == tray for c in u.cuttings
         ),
         rows=views.what_goes_in(trial, units, tray) if tray and not hidden else [],
+        gets=views.gets(trial, units, tray) if tray and not hidden else "",
         delays=views.delays(trial),
         tallies=views.tally_rows(trial, units, hidden),
         chosen=_cutting(trial, request.values.get("cutting", "")),

@@ -17,7 +17,7 @@ from orderly_bench.core.layouts.kinds import IN_BLOCKS, PLAIN, draw_layout, plan
 from orderly_bench.core.layouts.planned import Answers, Numbers
 from orderly_bench.core.messages.say import clause
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.plan.aspects import SORTS, AspectKind
+from orderly_bench.core.plan.aspects import ON_TRAYS, SORTS, AspectKind
 from orderly_bench.core.plan.plausible import is_water
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import ArmPlan, Shape
@@ -28,8 +28,6 @@ from orderly_bench.core.vocabulary import LayoutKind
 OF_ONE_STEM = re.compile(r"\b(?:same|one) (?:stem|shoot|cane)\b", re.IGNORECASE)
 #: Trays of each arm below which two arms can't be told apart (3 against 3 reach 0.1; in blocks of two it takes 6), and that are asked for.
 LEAST_TRAYS, MOST_TRAYS = 4, 8
-#: Aspects that go on a whole tray or cover by their nature.
-ON_TRAYS = (AspectKind.BOTTOM_HEAT, AspectKind.COVER, AspectKind.LIGHT)
 
 
 @dataclass(frozen=True)

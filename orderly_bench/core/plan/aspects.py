@@ -32,6 +32,10 @@ class AspectKind(StrEnum):
     OTHER = "other"
 
 
+#: What goes on a whole tray or cover by its nature.
+ON_TRAYS = (AspectKind.BOTTOM_HEAT, AspectKind.COVER, AspectKind.LIGHT)
+
+
 @dataclass(frozen=True)
 class Sort:
     """What is told of one kind of aspect.

@@ -11,6 +11,7 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.value import Plan
 from orderly_bench.core.prepare.hormones import USUAL, Bottle, sheet_of, waves_with
 from orderly_bench.core.prepare.needs import NO_RECIPES, MediumOfPlan, media_of
+from orderly_bench.core.prepare.on_trays import goes_on_trays
 from orderly_bench.core.prepare.short import Short, Taken, short_of, taken_of
 from orderly_bench.core.sums.solutions import Active
 
@@ -60,6 +61,9 @@ def to_do(plan: Plan) -> list[ToDo]:
         ToDo("containers", _("{n:container|containers} clean, their holes free, filled and settled", n=containers)),
         ToDo("labels", _("Labels printed, and held beside the trays in bench order")),
     ]
+    if whole := goes_on_trays(plan):
+        named = all_of([_(aspect.name) for aspect in whole])
+        found.append(ToDo("on trays", _("On its trays as drawn, and measured there: {named}", named=named)))
     if sheet_of(plan) is not None:
         found.append(ToDo("hormone", _("Hormone in its dishes, each with name, strength and day; gloves at hand")))
     found.append(ToDo("pieces", _("Plants looked over, none diseased; {n:cutting|cuttings} to take", n=plan.cuttings)))
