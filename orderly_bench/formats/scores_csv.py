@@ -95,6 +95,10 @@ def _scored(table: Table, planned_das: int, way: KnownBy) -> list[ScoreRow]:
     return found
 
 
+#: States that say what came of a cutting, whoever looked for its roots.
+NO_LOOK_NEEDED = (State.DEAD, State.TAKEN_OUT_DEAD, State.TAKEN_OUT_OTHER, State.MISSING)
+
+
 @dataclass(frozen=True)
 class _Row:
     table: Table
@@ -114,8 +118,11 @@ class _Row:
             roots, number = (Roots.NONE.value, None) if int(roots) == 0 else (Roots.COUNTED.value, int(roots))
         roots = roots or self._by_the_rest(number)
         number = number or None
+        state = self._of(known_state(self.says("state")) or self.says("state"), "state", State) or State.ALIVE
+        if not roots and state in NO_LOOK_NEEDED:
+            roots = Roots.NOT_LOOKED.value
         made = Score(
-            self._of(known_state(self.says("state")) or self.says("state"), "state", State) or State.ALIVE,
+            state,
             self._of(roots, "roots", Roots) or self._lacks("roots"),
             number,
             self._read("longest_root_mm", lambda typed, label: read_measured(typed, label, Measure.MM)),

@@ -205,3 +205,11 @@ def test_rows_are_read_with_their_place() -> None:
         csv.writer(out).writerows(wrong)
         with pytest.raises(UnusableData, match=f"row 2, column {column}|row 2"):
             read_scores(out.getvalue().encode(), 42, KnownBy.WALL)
+
+
+@pytest.mark.parametrize("state", ["dead", "taken out: rot or death confirmed", "taken out: other", "missing"])
+def test_what_is_dead_or_gone_needs_no_word_of_its_roots(state: str) -> None:
+    (row,) = read_scores(f"cutting,state,root_count\nG4W4D,{state},\n".encode(), 42, KnownBy.LIFTED)
+    assert (row.score.state.value, row.score.roots) == (state, Roots.NOT_LOOKED)
+    with pytest.raises(UnusableData, match="a blank would be a guess"):
+        read_scores(b"cutting,state,root_count\nG4W4D,looks dead,\n", 42, KnownBy.LIFTED)
