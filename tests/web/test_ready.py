@@ -163,7 +163,7 @@ def test_trays_are_told_what_goes_on_them_and_who_is_blind_is_not(session: Sessi
     warm = all_of([str(tray) for tray, level in sorted(level_in.items()) if level == level_in[1]])
     name = heat.level(level_in[1]).name
     page = flat(client.get(f"{at}/prepare").text)
-    assert f"Bottom heat: {name}</th><td>trays {warm}</td>" in page and "measured there: bottom heat" in page
+    assert f"Bottom heat: {name}</th><td>trays {warm}</td>" in page and "On its trays, as drawn: bottom heat" in page
     assert f"On this tray: <b>bottom heat: {name}</b>" in flat(client.get(f"{at}/stick?tray=1").text)
     for page in ("prepare", "stick?tray=1"):
         assert name not in flat(blind.get(f"{at}/{page}").text)

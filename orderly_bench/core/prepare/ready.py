@@ -63,7 +63,7 @@ def to_do(plan: Plan) -> list[ToDo]:
     ]
     if whole := goes_on_trays(plan):
         named = all_of([_(aspect.name) for aspect in whole])
-        found.append(ToDo("on trays", _("On its trays as drawn, and measured there: {named}", named=named)))
+        found.append(ToDo("on trays", _("On its trays, as drawn: {named}", named=named)))
     if sheet_of(plan) is not None:
         found.append(ToDo("hormone", _("Hormone in its dishes, each with name, strength and day; gloves at hand")))
     found.append(ToDo("pieces", _("Plants looked over, none diseased; {n:cutting|cuttings} to take", n=plan.cuttings)))
