@@ -16,9 +16,10 @@ from orderly_bench.chapters.design.curves import Curve, Curves
 from orderly_bench.chapters.design.seen import LAST, Pass
 from orderly_bench.chapters.design.views import freezes
 from orderly_bench.core.rehearse.curve import Overtaken
+from orderly_bench.core.responses.kind import Response
 from orderly_bench.trial.models import CurveKept, Trial
 from tests.core.test_plan import two_by_two
-from tests.factories import create_person, create_trial
+from tests.factories import create_drawn, create_person, create_trial
 from tests.web.conftest import SignIn
 from tests.web.test_pieces import form_of
 
@@ -201,3 +202,14 @@ def test_a_design_that_mostly_finds_nothing_is_doubted(
     for _ in range(LAST + 1):
         shown = client.get(f"{where}/curve").text
     assert "For 80 of 100" in shown and ("in the others nothing is settled" in shown) is doubted
+
+
+@pytest.mark.parametrize(
+    ("response", "behind"),
+    [(Response.ROOTED, "percent"), (Response.ROOT_COUNT, "roots a cutting, on average"), (Response.LONGEST, "mm, on average"), (Response.QUALITY, "of 5, on average"), (Response.DAYS, "days until half have rooted")],
+)  # fmt: skip
+def test_a_guess_says_what_its_number_is(session: Session, sign_in: SignIn, response: Response, behind: str) -> None:
+    trial = create_drawn(session, create_person(session), response=response.value)
+    session.commit()
+    page = sign_in().get(f"/trials/{trial.id}/design").text
+    assert f"guess of arm A, {behind}" in page and f"</label> {behind}</p>" in page

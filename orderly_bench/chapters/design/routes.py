@@ -19,6 +19,7 @@ from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.part import Page, unticked, written_part
 from orderly_bench.core.plan.treatments import Shape
 from orderly_bench.core.plan.value import CameToArms
+from orderly_bench.core.rehearse.outcomes import GUESSED
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.typed import read_choice
 from orderly_bench.formats import design_csv as design_csv_format
@@ -120,7 +121,7 @@ def _page(trial: Trial, typed: operations.Form | None = None, error: OrderlyErro
         lids=[] if hidden else views.lid_words(units),
         unit_words=views.unit_words(plan),
         stands=views.stands_words(trial, units),
-        share=kind_of(plan.question.response).yes_no,
+        guessed=_(GUESSED[kind_of(plan.question.response).scale]),
         title=views.title_of(plan),
         freezes=views.freezes(plan),
     )

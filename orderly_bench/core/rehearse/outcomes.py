@@ -23,6 +23,11 @@ SIZE = 1.0
 SPREAD_OF_LENGTH = 0.6
 SPREAD_OF_DAYS = 0.3
 MOST_GRADE = 5
+#: What the guess of an arm is, behind its number.
+GUESSED = {
+    Scale.YES_NO: N_("percent"), Scale.NUMBER: N_("roots a cutting, on average"), Scale.LENGTH: N_("mm, on average"), Scale.GRADES: N_("of 5, on average"),
+    Scale.DAYS: N_("days until half have rooted"),
+}  # fmt: skip
 MOST_MEAN = 1_000.0
 
 
