@@ -17,7 +17,7 @@ from orderly_bench.core.messages.translation import all_of
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.looks import planned_looks, rounded_down, spent
 from orderly_bench.core.plan.question import TrialKind
-from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.responses.counts import at_one_look
 from orderly_bench.evidence.rows import value_of
 from orderly_bench.record.facts import (
     CuttingResult,
@@ -89,8 +89,7 @@ def _by_redraw(record: TrialRecord, stages: Sequence[int], shares: Sequence[floa
 
 def _values(record: TrialRecord, results: Sequence[CuttingResult], cuttings: Sequence[int]) -> np.ndarray:
     """What is compared, of every cutting; one that is not known, or lifted before, has the mean of those that are, whatever its arm."""
-    response = record.plan.question.response
-    counted = Response.ROOTED if response is Response.DAYS else response
+    counted = at_one_look(record.plan.question.response)
     found = {r.cutting.id: value for r in results if (value := value_of(counted, r)) is not None}
     mean = float(np.mean(list(found.values()))) if found else 0.0
     return np.array([found.get(cutting, mean) for cutting in cuttings])

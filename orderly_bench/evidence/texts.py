@@ -19,7 +19,7 @@ from orderly_bench.core.messages.translation import Typed, capital, dated
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.methods.randomisation import RandomisationTest
 from orderly_bench.core.responses.added import Curve
-from orderly_bench.core.responses.counts import counted_by
+from orderly_bench.core.responses.counts import at_one_look, counted_by
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.score.days import days_in_words
@@ -210,7 +210,7 @@ class Reconciled:
 
 def reconciled(evidence: Evidence) -> Reconciled:
     """What was counted by arm, in the words of the endpoint."""
-    names, response = evidence.record.arm_names, evidence.record.plan.question.response
+    names, response = evidence.record.arm_names, at_one_look(evidence.record.plan.question.response)
     if response is Response.ROOTED:
         columns, counts = list(COLUMNS), [[evidence.reconciliation[x][c] for c in COLUMNS] for x in names]
     else:

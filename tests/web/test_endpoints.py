@@ -24,6 +24,7 @@ from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import Container
 from orderly_bench.core.responses.kind import Response
+from orderly_bench.core.score.endpoint import COLUMNS
 from orderly_bench.core.vocabulary import Fit, KnownBy, LayoutKind, Roots, Score, State
 from orderly_bench.trial.checks import checks_of
 from orderly_bench.trial.models import CheckVisit, Person, Trial
@@ -56,7 +57,7 @@ SAYS = {
 #: Columns of its counts before those not known.
 COUNTED = {
     Response.FIT: ["fit to pot on", "not fit"], Response.ALIVE: ["alive", "dead"], Response.ROOT_COUNT: ["with roots", "none"],
-    Response.LONGEST: ["with roots", "none"], Response.DAYS: ["with roots", "none"], Response.QUALITY: list("012345"),
+    Response.LONGEST: ["with roots", "none"], Response.QUALITY: list("012345"),
     Response.FOLIAGE: list("012345"), Response.ROOT_CLASS: ["none", "from 1", "from 5", "from 10"],
 }  # fmt: skip
 MARGINS = {
@@ -137,8 +138,10 @@ def test_the_verdict_speaks_of_the_endpoint_asked_and_the_command_gives_the_same
         page.find("h2", string="What was counted").find_next("table"),
     ):
         columns, *arms = [[cell.get_text(strip=True) for cell in row.select("th, td")] for row in counted.select("tr")]
-        assert columns[1:-1] == COUNTED[response] + ["not known"] and columns[-1] == "= stuck"
+        expected = list(COLUMNS) if response is Response.DAYS else COUNTED[response] + ["not known"]
+        assert columns[1:-1] == expected and columns[-1] == "= stuck"
         assert all(sum(map(int, row[1:-1])) == int(row[-1]) == 16 for row in arms)
+        assert all(int(row[-2]) < 16 for row in arms), arms
     command = shlex.split(page.select(".margin .calc")[-1].get_text())
     file = tmp_path / command[2]
     file.write_text(client.get(f"{where}/endpoint.csv").text)

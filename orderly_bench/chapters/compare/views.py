@@ -5,7 +5,7 @@ from __future__ import annotations
 from orderly_bench.core.compare.tops import TopsAgainstRoots
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.responses.counts import YES_NO, told_of
+from orderly_bench.core.responses.counts import YES_NO, at_one_look, told_of
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.evidence.rows import value_of
 from orderly_bench.evidence.verdict import Evidence
@@ -20,7 +20,7 @@ NOTABLE_TOPS = 0.2
 
 def map_of(evidence: Evidence) -> list[TrayView]:
     """The bench by result, with the arm's stake in each cell's corner."""
-    response = evidence.record.plan.question.response
+    response = at_one_look(evidence.record.plan.question.response)
     by_unit: dict[int, list[CuttingResult]] = {}
     for r in evidence.results:
         by_unit.setdefault(r.cutting.unit.id, []).append(r)

@@ -21,6 +21,11 @@ GRADED = (Response.QUALITY, Response.FOLIAGE)
 WITH_ROOTS, WITHOUT = N_("with roots"), N_("none")
 
 
+def at_one_look(response: Response) -> Response:
+    """What one look says of an endpoint: of days to root, whether it had rooted by then."""
+    return Response.ROOTED if response is Response.DAYS else response
+
+
 def counted_by(response: Response, arms: Sequence[Sequence[float | None]]) -> tuple[list[str], list[list[int]]]:
     """Columns of an endpoint and the counts of each arm in them; every arm's counts add up to its cuttings.
 
