@@ -14,7 +14,7 @@ from orderly_bench.core.messages.numbers import in_points, of, p_value, signs, s
 from orderly_bench.core.messages.say import say
 from orderly_bench.core.messages.translation import capital
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.responses.added import Added, Classed, Numbers
+from orderly_bench.core.responses.added import Added, Classed, Curve, Numbers
 from orderly_bench.core.responses.kind import Kind, Response
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.telling.dose import dose_lines
@@ -180,7 +180,10 @@ def _arm_words(arm: ArmResult, binary: bool, among: list[Added]) -> str:
 
 
 def _of_the_rooted(arm: ArmResult) -> str:
-    """How many of an arm rooted, and what these have: described beside a number that counts the others too."""
+    """How many of an arm rooted, and what these have: described beside a number that counts the others too; of days, by when half had."""
+    if isinstance(arm.added, Curve):
+        day = arm.added.median_day
+        return _("; half by day {day:g}", day=day) if day is not None else _("; less than half by the end")
     among = arm.added.mean_per_rooted if isinstance(arm.added, Numbers) else None
     if among is None or arm.rooted == arm.stuck:
         return ""

@@ -137,7 +137,7 @@ def _curves(names: dict[str, str], days: Analysis | str) -> list[Picture]:
 
 
 def _numbers(names: dict[str, str], found: NumberOverTime | None) -> list[Picture]:
-    if found is None:
+    if found is None or not np.nansum(found.area):
         return []
     letters = list(names)
     areas = ", ".join(

@@ -206,6 +206,7 @@ class Reconciled:
 
     columns: list[str]
     rows: list[ReconciledRow]
+    half: str = ""  #: of days to root, by which look half of each arm had rooted
 
 
 def reconciled(evidence: Evidence) -> Reconciled:
@@ -217,7 +218,22 @@ def reconciled(evidence: Evidence) -> Reconciled:
         of_arm = [[value_of(response, r) for r in evidence.results if r.cutting.unit.arm == x] for x in names]
         columns, counts = counted_by(response, of_arm)
     rows = [ReconciledRow(x, name, own, sum(own)) for (x, name), own in zip(names.items(), counts, strict=True)]
-    return Reconciled(columns, rows)
+    return Reconciled(columns, rows, _half_by(evidence))
+
+
+def _half_by(evidence: Evidence) -> str:
+    """By which look half of each arm had roots; blank where days are not what was asked."""
+    if evidence.analysis is None or not by_day(evidence):
+        return ""
+    letters = {full: letter for letter, full in evidence.record.arm_names.items()}
+    of_arm = {letters[arm.name]: arm.added.median_day for arm in evidence.analysis.arms if isinstance(arm.added, Curve)}
+    told = [
+        _("{letter} on day {day:g}", letter=letter, day=day)
+        if day is not None
+        else _("{letter} not by the end", letter=letter)
+        for letter, day in sorted(of_arm.items())
+    ]
+    return _("half had roots at the look: {told}", told=", ".join(told)) if told else ""
 
 
 def changes(evidence: Evidence) -> list[str]:

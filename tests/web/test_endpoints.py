@@ -142,6 +142,7 @@ def test_the_verdict_speaks_of_the_endpoint_asked_and_the_command_gives_the_same
         assert columns[1:-1] == expected and columns[-1] == "= stuck"
         assert all(sum(map(int, row[1:-1])) == int(row[-1]) == 16 for row in arms)
         assert all(int(row[-2]) < 16 for row in arms), arms
+        assert ("Half had roots at the look: A on day" in counted.parent.get_text(" ")) is (response is Response.DAYS)
     command = shlex.split(page.select(".margin .calc")[-1].get_text())
     file = tmp_path / command[2]
     file.write_text(client.get(f"{where}/endpoint.csv").text)
