@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -160,9 +160,7 @@ def _arranged(
         _refuse_one_level(factors, {row.levels for row in rows})
     cells = {name: _cells(table, at) for at, name in enumerate(table.header)}
     used = {*factors, *groups.values(), *parts, *columns.starts, *_needed(response)}
-    if columns.unit in (TALLIED, OF_A_ROW):
-        rows_of = cells[columns.unit]
-        used |= {name for name in cells if len(set(zip(cells[name], rows_of, strict=True))) == len(set(cells[name]))}
+    used |= _settled_by_others(cells, columns)
     questions = [
         *repeated_ids(
             {n: c for n, c in cells.items() if n not in used},
@@ -174,6 +172,24 @@ def _arranged(
         *told,
     ]
     return arrange(factors, rows, least_arms, questions)
+
+
+def _settled_by_others(cells: Mapping[str, Sequence[str]], columns: Columns) -> set[str]:
+    """Columns that say nothing more where others are used: what each row of a tally has by itself, what is one in every block or pair, and
+    another name of the whole plots.
+    """
+
+    def many(*names: str) -> int:
+        return len(set(zip(*(cells[name] for name in names), strict=True)))
+
+    found: set[str] = set()
+    if columns.unit in (TALLIED, OF_A_ROW):
+        found |= {name for name in cells if many(name, columns.unit) == many(name)}
+    for group in filter(None, (columns.block, columns.pair)):
+        found |= {name for name in cells if many(name, group) == many(group)}
+    if plot := columns.whole_plot:
+        found |= {name for name in cells if many(name, plot) == many(plot) == many(name)}
+    return found
 
 
 def _looks_down(

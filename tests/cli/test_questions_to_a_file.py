@@ -65,6 +65,13 @@ def test_a_pot_that_nothing_uses_is_asked_about_above_all_where_its_cuttings_nev
     assert "unused_grouping" in codes(plain) and plain["strength"] == "shown"
     assert "unused_grouping" not in codes(ask("pot,medium,rooted", mixed, "--factors", "medium", "--unit", "pot"))
     assert "unused_grouping" in codes(ask("Mother plant,medium,rooted", mixed, "--factors", "medium"))
+    blocks = [f"b{i % 5},t{i % 5 // 2},u{i % 3},{line}" for i, line in enumerate(CLEAR)]
+    asked = [
+        c["column"] if "column" in c else c["text"].split()[0]
+        for c in ask("block,tray,pot,medium,rooted", blocks, "--factors", "medium", "--block", "block")["cautions"]
+        if c["code"] == "unused_grouping"
+    ]
+    assert asked == ["Pot"], "a tray that holds whole blocks is none"
 
 
 @pytest.mark.parametrize(("state", "outcome"), [("missing", "0"), ("missing", "1"), ("dead", "1"), ("not stuck", "0")])
