@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from orderly_bench.trial.models import Trial
 from tests.factories import evidence
 from tests.web.conftest import SignIn, flat
-from tests.web.test_old_trial import CLEAR, bring, lines
+from tests.web.test_old_trial import CLEAR, TRAYS, bring, lines
 
 
 def test_the_margin_is_asked_for_in_the_endpoint_s_own_unit(session: Session, sign_in: SignIn) -> None:
@@ -87,3 +87,18 @@ def test_what_nobody_wrote_down_is_not_reported(session: Session, sign_in: SignI
         "Root number mean per cutting counted 2" in told
         and "Longest root mean mm per cutting measured not recorded" in told
     )
+
+
+def test_cuttings_across_and_merged_cells_come_in_as_trays(session: Session, sign_in: SignIn) -> None:
+    """The eight trays above, with their cuttings side by side and the medium in a merged cell."""
+    trays = [(m, n, k) for m, counts in (("grit", (9, 8, 10, 7)), ("bark", (3, 1, 2, 4))) for n, k in zip((10, 10, 10, 8), counts, strict=True)]  # fmt: skip
+    sheet = "medium," + ",".join(f"c{i}" for i in range(1, 11)) + "\n"
+    for at, (medium, n, k) in enumerate(trays):
+        cells = ["y" if i < k else "n" for i in range(n)] + [""] * (10 - n)
+        sheet += f"{medium if at % 4 == 0 else ''},{','.join(cells)}\n"
+    client = sign_in()
+    assert bring(client, TRAYS).status_code == bring(client, sheet).status_code == 303
+    tally, across = (evidence(session, trial).analysis for trial in session.scalars(select(Trial).order_by(Trial.id)))
+    assert tally is not None and across is not None and across.test.p == tally.test.p
+    assert [(a.rooted, a.stuck) for a in across.arms] == [(a.rooted, a.stuck) for a in tally.arms]
+    assert len({row.unit for row in across.observations.rows}) == 8
