@@ -82,6 +82,7 @@ def trials() -> dict[str, Facts]:
         "rate": rate("heel cuttings", 11, 40),
         "none": counted(("wood",), {("old wood",): (0, 30), ("new wood",): (12, 30)}),
         "length": lengths(),
+        "sides": counted(("wounding",), {("one side, 2 cm",): (34, 40), ("none",): (15, 40)}),
         "doses": counted(("hormone",), {("IBA 1000 ppm",): (14, 24), ("IBA 3000 ppm",): (20, 24), ("none",): (5, 24)}),
     }  # fmt: skip
 

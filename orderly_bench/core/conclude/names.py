@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
+from orderly_bench.core.conclude.english import WORDS as NUMBERS
 from orderly_bench.core.conclude.facts import Facts
 from orderly_bench.core.measures import NOTHING_GIVEN, STRENGTH_NUMBER, STRENGTH_UNIT
 from orderly_bench.core.plan.letters import lettered
@@ -48,6 +49,8 @@ WORD = re.compile(r"[^\W\d_]{3,}")
 HOW_STRONG = re.compile(rf"(?<!\w)(?:{STRENGTH_NUMBER}) ?(?!%|per)(?:{STRENGTH_UNIT})(?!\w)", re.I)
 #: In front of a level that was not given; a level that is nothing.
 WITHOUT = re.compile(r"\bwith(?:out| no)\s+(?:the\s+|any\s+)?$", re.I)
+#: Letters of a factor that its participle begins with: *wounded* of wounding.
+STEM = 4
 CONTROL = r"(?:the )?(?:untreated )?controls?(?! of| over| room)|untreated"
 NOTHING = re.compile(rf"{'|'.join(sorted(NOTHING_GIVEN))}|no \w+|0(?: \w+)?", re.I)
 
@@ -103,7 +106,7 @@ def _aliases(facts: Facts) -> tuple[dict[str, str], set[str]]:
     of_word: dict[str, set[str]] = {}
     for name in (name for group in facts.groups for name in group):
         for word in WORD.findall(name.lower()):
-            if word not in IDLE:
+            if word not in IDLE and word not in NUMBERS:
                 of_word.setdefault(word, set()).add(name)
     return {word: next(iter(names)) for word, names in of_word.items() if len(names) == 1}, {
         word for word, names in of_word.items() if len(names) > 1
@@ -157,12 +160,17 @@ def _named(text: str, alone: dict[str, str], facts: Facts) -> Iterator[tuple[int
 
 
 def _nothing_given(free: str, facts: Facts) -> list[Mention]:
-    """*Without hormone*; *untreated* and *the control* where one factor alone has a level that is nothing."""
+    """*Without hormone*, *unwounded* and *wounded* of wounding; *untreated* and *the control* where one factor alone has a level that is nothing."""
     nothing = [next((name for name in names if NOTHING.fullmatch(name)), "") for names in facts.groups]
     found = []
     for i, factor in enumerate(facts.factors if len(facts.levels) == len(facts.factors) else ()):
         words = rf"with(?:out| no)\s+(?:any\s+|the\s+)?{re.escape(factor)}"
         words = rf"(?:{words}|{CONTROL})" if sum(map(bool, nothing)) == 1 else words
+        done = rf"{re.escape(factor.split()[-1][:STEM])}\w*ed"
+        words = rf"(?:{words}|un{done})"
+        others = [name for name in facts.groups[i] if name != nothing[i]]
+        if nothing[i] and len(others) == 1:
+            found += [Mention(*hit.span(), others[0], i) for hit in re.finditer(rf"(?<!\w){done}(?!\w)", free, re.I)]
         if nothing[i]:
             found += [Mention(*hit.span(), nothing[i], i) for hit in re.finditer(rf"\b{words}(?!\w)", free, re.I)]
     return found
