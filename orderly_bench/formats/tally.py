@@ -26,6 +26,8 @@ SUMMED = ("total", "totals", "grand total", "subtotal", "sum", "overall", "mean"
 #: What a row or a column works out of others, beside their sum or mean.
 SPREAD = ("sd", "se", "sem", "cv", "std dev", "stdev", "std err", "std error", "standard deviation", "standard error")
 OF_OTHERS = {*SUMMED, *SPREAD}
+#: What of these a level may begin with: *total darkness*.
+WHOLE = ("total", "totals", "overall", "sum")
 #: How people head the day of a look, and what is written beside what was counted.
 DAYS = (
     "day", "days", "date", "das", "week", "weeks", "look", "days after sticking", "day of look", "date of look", "counted on", "checked on",
@@ -208,7 +210,9 @@ def _of_others_called(cell: str, column: Sequence[str]) -> str:
     first, _, behind = plain.partition(" ")
     before, _, last = plain.rpartition(" ")
     beside = {plain_heading(own) for own in column}
-    return next((word for word, rest in ((last, before), (first, behind)) if word in OF_OTHERS and rest in beside), "")
+    if last in OF_OTHERS and before in beside:
+        return last
+    return first if first in OF_OTHERS and first not in WHOLE and behind in beside else ""
 
 
 def _refuse_note_below(table: Table) -> None:

@@ -59,3 +59,11 @@ def test_a_note_below_the_table_is_no_arm_of_its_own(note: str) -> None:
 def test_a_last_cutting_that_nobody_saw_stays_one() -> None:
     for sheet in ("medium,rooted,roots\nsand,1,3\nbark,0,\nbark,,\n", "medium,rooted\nsand,1\nbark,0\npumice,\n"):
         assert len(read_observations(sheet.encode(), ["medium"]).rows) == 3
+
+
+def test_total_darkness_is_a_level_and_sand_mean_is_none() -> None:
+    read = read_observations(b"light,stuck,rooted\ntotal darkness,10,7\ndarkness,10,3\n", ["light"])
+    assert {row.levels[0] for row in read.rows} == {"total darkness", "darkness"}
+    for name in ("sand mean", "Mean sand", "sand total"):
+        with pytest.raises(UnusableData, match="sums or averages others"):
+            read_observations(f"medium,stuck,rooted\nsand,10,7\ngrit,10,3\n{name},10,7\n".encode(), ["medium"])

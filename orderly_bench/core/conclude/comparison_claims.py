@@ -11,7 +11,7 @@ from orderly_bench.core.conclude.english import NUMBER, number
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
 from orderly_bench.core.conclude.names import NamesFound, find_names, masked
-from orderly_bench.core.conclude.things import DOWNWARD, WORSE, is_down, other_thing, own_claims
+from orderly_bench.core.conclude.things import DOWNWARD, THAN, WORSE, is_down, other_thing, own_claims, stranger
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.vocabulary import Strength
 
@@ -90,10 +90,6 @@ EXCHANGED = re.compile(
     r"\b(?:replac\w+|swap\w*|switch\w*|instead of|rather than|chang\w+ (?:from|over)|going from|not \w+(?: \w+)? but)\b",
     re.I,
 )
-THAN = re.compile(
-    r"\b(?:as (?:good|well|many|much|high|often|effective) as|the same as|equal to|than|versus|vs\.?|compared (?:with|to)|outperform\w*|outroot\w*|beats?|surpass\w*|superior to|inferior to)\b",
-    re.I,
-)
 #: Behind *than* or *beat*, all that are not named.
 THE_REST = re.compile(
     r"^\W*(?:(?:the|all|both|every|each|of|any) )*(?:others?(?: \w+)?|rest|remaining(?: \w+)?|other (?:two|three|four))\W*$",
@@ -104,14 +100,6 @@ BOTH_OF, TWO = re.compile(r"^\W*(?:both|either)(?: (?:of )?(?:the )?\w+(?: \w+)?
 #: One after the other.
 IN_ORDER = re.compile(
     r"\bfollowed by\b|[,;] (?:and )?(?:then|next|after that)\b|\bthen came\b|\bahead of\b.*\bahead of\b", re.I
-)
-#: Behind *than*, the letter of an arm that is not there: one that is stands blank in the text.
-NO_ARM = re.compile(r"\W*(?:arm )?([B-HJ-Z])(?![\w'’-])")
-#: Behind *than*, and no arm of another trial.
-ANY_OTHER = re.compile(
-    r"^\W*(?:(?:did|was|were|with|in|of|on|at|under|those|pieces|cuttings|we|i|they|it|any|all|chance|half|expected|before|usual|ever|one|two|three|any of|"
-    r"what|the (?:other|others|rest|remaining|two|three|control)|(?:the )?others?|the rest|control|untreated|when|if|that|this|them|zero|nothing|either|each|both)\b|\d|$)",
-    re.I,
 )
 WELL = re.compile(
     r"\b(root(?:s|ed|ing)? (?:very |quite |really |so )?(?:well|easily|readily|poorly|badly|freely|nicely)|(?:easy|hard|difficult) (?:to root|plants?|species|cultivars?)|(?:good|great|excellent|poor|bad) (?:results?|rooting|rates?)|work(?:s|ed)? (?:very |quite |really )?(?:well|fine|badly)|(?:rate|rooting) (?:is|was) (?:high|low|good|poor)|useless|hopeless|worthless|successful|a success|a failure|failed)\b(?! to root)",
@@ -177,9 +165,10 @@ def compared(clause: str, facts: Facts) -> Found:
         return [(Mark.BEYOND, caution("says_more", "well", words=well[0]))]
     if not (claim or same or differ or settled or LESS_THAN_AS.search(text)):
         return _absolute(clause, text, said, facts)
+    many = BY_SO_MANY.search(text[: claim.start()]) if claim is not None and facts.shares else None
     weak = claim is not None and WEAK.fullmatch(claim[0]) and not said.anything and not THAN.search(text)
     if weak and not (same or differ or settled or LESS_THAN_AS.search(text)):
-        return []
+        return [(Mark.NOT_CHECKED, None)] if many else []
     if not facts.compared:
         words = next(hit[0] for hit in (claim, same, differ, settled, LESS_THAN_AS.search(text)) if hit)
         return [
@@ -190,6 +179,7 @@ def compared(clause: str, facts: Facts) -> Found:
     if EXCHANGED.search(text):
         return [(Mark.NOT_CHECKED, None)]
     found = _each(clause, text, said, claim, facts) or [_judged(clause, text, said, claim, facts)]
+    found = _with_how_many(found, many, text, said, claim, facts)
     if HEDGED.search(text):
         found = [(Mark.NOT_CHECKED, None) if mark is Mark.BEYOND else (mark, doubt) for mark, doubt in found]
     if DEGREE.search(text) and not settled:
@@ -235,8 +225,8 @@ def _judged(
         pairs = []  # of one level of another factor alone
     if OF_PLACES.search(text) and not said.anything:
         return Mark.NOT_CHECKED, None
-    if (stranger := _stranger(text, said)) is not None:
-        return Mark.BEYOND, caution("says_more", "stranger", words=stranger)
+    if (not_here := stranger(text, said)) is not None:
+        return Mark.BEYOND, caution("says_more", "stranger", words=not_here)
     if (settled := OPEN.search(text)) and not less:
         return _open(settled[0], pairs)
     if less is None and (one := _alike_or_not(text, said, claim, pairs, facts)) is not None:
@@ -250,8 +240,6 @@ def _judged(
         if (each := _each_above_one(text, said, claim, facts)) is not None:
             return each
         made = _claim(text, said, claim, pair, facts)
-        if pair is not None and facts.shares and (many := BY_SO_MANY.search(text[: claim.start()])):
-            return _by_so_many(number(many[1]), many[0] + claim[0], made, pair)
     return _ahead(made, pair, said, claim, facts)
 
 
@@ -303,26 +291,27 @@ def _each_above_one(
     return Mark.BEYOND, caution("says_more", "difference", words=claim[0], strength=Strength.CANNOT_TELL.value)
 
 
-def _by_so_many(many: float, words: str, made: _Claim, pair: Settled) -> tuple[Mark, Caution | None]:
+def _with_how_many(
+    found: Found, many: re.Match[str] | None, text: str, said: NamesFound, claim: re.Match[str] | None, facts: Facts
+) -> Found:
+    """The same, with *six more* held against the counts: that says no more than was counted, so nothing of it is beyond them."""
+    if many is None or claim is None:
+        return found
+    pair = meant(said, facts)
+    held = _by_so_many(many, claim, _claim(text, said, claim, pair, facts), pair)
+    return [held] if found[0][0] is Mark.BEYOND and not OPEN.search(text) else [*found, held]
+
+
+def _by_so_many(
+    many: re.Match[str], claim: re.Match[str], made: _Claim, pair: Settled | None
+) -> tuple[Mark, Caution | None]:
     """*Six more*: what was counted of two, whatever it settles."""
-    if made.denied or made.subject is None or pair.higher.known != pair.lower.known:
+    if pair is None or made.denied or made.subject is None or pair.higher.known != pair.lower.known:
         return Mark.NOT_CHECKED, None
     ahead = (made.subject == pair.higher.name) is not made.down
-    if ahead and many == pair.higher.did - pair.lower.did:
+    if ahead and number(many[1]) == pair.higher.did - pair.lower.did:
         return Mark.CARRIED, None
-    return Mark.AGAINST, caution("says_more", "count", words=words)
-
-
-def _stranger(text: str, said: NamesFound) -> str | None:
-    """What something is compared with that is none of the trial's; None where all that is compared is known."""
-    than = THAN.search(text)
-    if than is not None and (letter := NO_ARM.match(text[than.end() :])):
-        return letter[1]
-    if than is None or any(one.start >= than.end() for one in said.mentions) or said.ambiguous:
-        return None
-    behind = text[than.end() :]
-    word = re.match(r"\W*(?:the |a |an )?([^\W\d_]+)", behind)
-    return None if ANY_OTHER.search(behind) or word is None or said.factors else word[1]
+    return Mark.AGAINST, caution("says_more", "count", words=many[0] + claim[0])
 
 
 def _claim(text: str, said: NamesFound, claim: re.Match[str], pair: Settled | None, facts: Facts) -> _Claim:

@@ -18,7 +18,6 @@ from orderly_bench.core.conclude.comparison_claims import (
     DIFFER,
     OPEN,
     SAMENESS,
-    THAN,
     WEAK,
     WELL,
     compared,
@@ -30,7 +29,7 @@ from orderly_bench.core.conclude.figure_claims import COUNT, PERCENT, QUANTIFIER
 from orderly_bench.core.conclude.in_each import said_of_each
 from orderly_bench.core.conclude.mark import GRAVEST, Mark
 from orderly_bench.core.conclude.names import NamesFound, find_names, masked
-from orderly_bench.core.conclude.things import THINGS
+from orderly_bench.core.conclude.things import THAN, THINGS
 from orderly_bench.core.messages.say import caution
 
 __all__ = ["Mark", "Marked", "mark"]

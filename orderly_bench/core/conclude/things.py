@@ -1,4 +1,4 @@
-"""What is compared: the very thing that was scored, or another, and whether a word puts one above or below in it."""
+"""What is compared: the very thing that was scored, or another, whether a word puts one above or below in it, and with what."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from orderly_bench.core.conclude.facts import Facts
+from orderly_bench.core.conclude.names import NamesFound
 from orderly_bench.core.responses.kind import Response
 
 OF_PIECES = re.compile(r"\W*(?:the |all |most )?(?:roots?|cuttings?|they|plants|pieces)\b", re.I)
@@ -47,6 +48,19 @@ OWN = {
     Response.QUALITY: ("look",), Response.FOLIAGE: ("look",), Response.ALIVE: ("life",),
 }  # fmt: skip
 
+THAN = re.compile(
+    r"\b(?:as (?:good|well|many|much|high|often|effective) as|the same as|equal to|than|versus|vs\.?|compared (?:with|to)|outperform\w*|outroot\w*|beats?|surpass\w*|superior to|inferior to)\b",
+    re.I,
+)
+#: Behind *than*, the letter of an arm that is not there: one that is stands blank in the text.
+NO_ARM = re.compile(r"\W*(?:arm )?([B-HJ-Z])(?![\w'’-])")
+#: Behind *than*, and no arm of another trial.
+ANY_OTHER = re.compile(
+    r"^\W*(?:(?:did|was|were|with|in|of|on|at|under|those|pieces|cuttings|we|i|they|it|any|all|chance|half|expected|before|usual|ever|one|two|three|any of|"
+    r"what|the (?:other|others|rest|remaining|two|three|control)|(?:the )?others?|the rest|control|untreated|when|if|that|this|them|zero|nothing|either|each|both)\b|\d|$)",
+    re.I,
+)
+
 
 def own_claims(text: str, facts: Facts) -> Iterator[re.Match[str]]:
     """Words that put one above or below in the very thing that was scored."""
@@ -73,3 +87,15 @@ def other_thing(text: str, facts: Facts) -> tuple[str, bool] | None:
     hit = COMPARATIVE.search(text)
     ours = "|".join(f"{ABOVE[thing]}|{BELOW[thing]}" for thing in own)
     return (hit[1], True) if hit and not (ours and re.fullmatch(ours, hit[1], re.I)) else None
+
+
+def stranger(text: str, said: NamesFound) -> str | None:
+    """What something is compared with that is none of the trial's; None where all that is compared is known."""
+    than = THAN.search(text)
+    if than is not None and (letter := NO_ARM.match(text[than.end() :])):
+        return letter[1]
+    if than is None or any(one.start >= than.end() for one in said.mentions) or said.ambiguous:
+        return None
+    behind = text[than.end() :]
+    word = re.match(r"\W*(?:the |a |an )?([^\W\d_]+)", behind)
+    return None if ANY_OTHER.search(behind) or word is None or said.factors else word[1]
