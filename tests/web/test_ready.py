@@ -165,5 +165,8 @@ def test_trays_are_told_what_goes_on_them_and_who_is_blind_is_not(session: Sessi
     page = flat(client.get(f"{at}/prepare").text)
     assert f"Bottom heat: {name}</th><td>trays {warm}</td>" in page and "On its trays, as drawn: bottom heat" in page
     assert f"On this tray: <b>bottom heat: {name}</b>" in flat(client.get(f"{at}/stick?tray=1").text)
+    sheets = [io.BytesIO(one.get(f"{at}/sticking-sheet.pdf").data) for one in (client, blind)]
+    told, untold = (flat(" ".join(page.extract_text() for page in PdfReader(sheet).pages)) for sheet in sheets)
+    assert f"Bottom heat: {name}: trays {warm}" in told and name not in untold
     for page in ("prepare", "stick?tray=1"):
         assert name not in flat(blind.get(f"{at}/{page}").text)

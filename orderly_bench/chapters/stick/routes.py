@@ -264,8 +264,11 @@ def sticking_sheet(trial: Trial) -> ResponseReturnValue:
     if trial.locked_at is None:
         raise Refused(_("Lock the plan on the Design page first; a redraw would make this sheet wrong."))
     hidden = arms_hidden(db(), trial, actor())
-    rows = views.sheet_rows(load.units_with_everything(db(), trial))
-    html = render_template("sticking_pdf.html", trial=trial, rows=rows, hidden=hidden)
+    units = load.units_with_everything(db(), trial)
+    whole = [] if hidden else views.whole_trays(trial, units)
+    html = render_template(
+        "sticking_pdf.html", trial=trial, rows=views.sheet_rows(units), hidden=hidden, on_trays=whole
+    )
     return download(pdf_of(html), "application/pdf", f"sticking-{trial.code}.pdf")
 
 

@@ -39,7 +39,7 @@ def goes_on_trays(plan: Plan) -> list[Aspect]:
 
 
 def on_trays(plan: Plan, arms_in: Mapping[int, Collection[str]]) -> list[OnTrays]:
-    """Every level with its trays; nothing of what some tray holds several levels of.
+    """Every level with its trays; nothing of what some tray holds several levels of, or an arm does not say.
 
     Parameters
     ----------
@@ -49,12 +49,13 @@ def on_trays(plan: Plan, arms_in: Mapping[int, Collection[str]]) -> list[OnTrays
     found = []
     for aspect in goes_on_trays(plan):
         levels = {
-            tray: {aspect.level(plan.treatments.arm(letter).says[aspect.id]).name for letter in letters}
+            tray: {plan.treatments.value(plan.treatments.arm(letter), aspect) for letter in letters}
             for tray, letters in sorted(arms_in.items())
         }
-        if all(len(own) == 1 for own in levels.values()):
+        if all(len(own) == 1 and None not in own for own in levels.values()):
             trays: dict[str, list[int]] = {}
-            for tray, (level,) in levels.items():
-                trays.setdefault(level, []).append(tray)
+            for tray, own in levels.items():
+                for level in filter(None, own):
+                    trays.setdefault(level.name, []).append(tray)
             found += [OnTrays(aspect.name, level, tuple(numbers)) for level, numbers in trays.items()]
     return found
