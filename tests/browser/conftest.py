@@ -120,6 +120,10 @@ class Found(WebElement):
         return self._retried(lambda: super(Found, self).is_displayed())
 
 
+#: A click that lands beside its button, for something moved, is made once more.
+HEARD = "window.heard = false; arguments[0].addEventListener('click', () => { window.heard = true; }, {once: true, capture: true})"
+
+
 class Person:
     """Someone at the browser."""
 
@@ -202,8 +206,9 @@ class Person:
             script = "arguments[0].scrollIntoView({block: 'center'}); return document.readyState === 'complete'"
             if not self.driver.execute_script(script, button):
                 return False
+            self.driver.execute_script(HEARD, button)
             button.click()
-            return True
+            return bool(self.driver.execute_script("return window.heard !== false"))
 
         self.wait_until(clicked)
 

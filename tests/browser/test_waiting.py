@@ -163,3 +163,19 @@ def test_a_job_done_without_a_network_is_done_once_it_is_back(wired: tuple[Perso
     person.wait_until(lambda: person.driver.execute_script(WAITING) == 0)
     (done,) = [one for one in rows(asked) if one not in before]
     assert str(done[1]) == date.today().isoformat()
+
+
+def test_a_part_that_comes_by_itself_says_where_it_stands_that_it_did_not(wired: tuple[Person, Wire]) -> None:
+    """Nobody did anything that failed: nothing is said at the head of the page, and nothing moves under the hand."""
+    person, wire = wired
+    person.go(f"{stuck(person, 7)}/tend")
+    wire.cut()
+    script = "const old = document.querySelector('[hx-get*=doubts]'), again = old.cloneNode(true); old.replaceWith(again); htmx.process(again)"
+    person.driver.execute_script(script)
+    person.wait_until(lambda: "this part did not come" in person.find("[hx-get*=doubts]").text)
+    assert person.find("#problem").get_attribute("textContent").strip() == ""
+    person.find("[name='note_text']").send_keys("dry")
+    person.driver.execute_script(
+        "htmx.ajax('GET', '/today', {target: '#problem', source: document.querySelector('main'), event: new Event('click')})"
+    )
+    person.wait_until(lambda: "Nothing was lost" in person.find("#problem").text)

@@ -17,18 +17,21 @@ class Wire:
 
     def __init__(self, port: int, context: ssl.SSLContext | None = None) -> None:
         self.whole = True
+        self.turn = threading.Lock()
         self.open: set[socket.socket] = set()
         wire = self
 
         class Forward(socketserver.BaseRequestHandler):
             def handle(self) -> None:
-                if not wire.whole:
-                    return
                 with contextlib.suppress(OSError), contextlib.ExitStack() as held:
                     near = self.request if context is None else context.wrap_socket(self.request, server_side=True)
                     held.enter_context(near)
                     there = held.enter_context(socket.create_connection(("127.0.0.1", port)))
-                    wire.open |= {near, there}
+                    # One that was on its way while the wire was cut goes nowhere.
+                    with wire.turn:
+                        if not wire.whole:
+                            return
+                        wire.open |= {near, there}
                     back = threading.Thread(target=_pour, args=(there, near), daemon=True)
                     back.start()
                     _pour(near, there)
@@ -43,11 +46,12 @@ class Wire:
 
     def cut(self) -> None:
         """Nothing goes through any more, what is on its way is lost."""
-        self.whole = False
-        for one in list(self.open):
-            with contextlib.suppress(OSError):
-                one.shutdown(socket.SHUT_RDWR)
-        self.open.clear()
+        with self.turn:
+            self.whole = False
+            for one in self.open:
+                with contextlib.suppress(OSError):
+                    one.shutdown(socket.SHUT_RDWR)
+            self.open.clear()
 
     def mend(self) -> None:
         """All goes through again."""

@@ -176,8 +176,13 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 });
 document.addEventListener("htmx:sendError", (event) => {
   if (event.detail.elt.id === "suggest-slot" || event.detail.elt.matches("form[data-pad]")) return; // a score waits in the queue
-  const p = document.getElementById("problem");
-  if (p) { p.innerHTML = ""; const d = document.createElement("div"); d.className = "problem"; d.setAttribute("role", "alert"); d.textContent = "The server can't be reached. Nothing was lost: what you entered is still here. Try again."; p.append(d); }
+  const elt = event.detail.elt, asked = event.detail.requestConfig && event.detail.requestConfig.triggeringEvent, p = document.getElementById("problem");
+  const told = document.createElement(asked ? "div" : "p");
+  if (!asked) { // A part that comes by itself says so where it stands: nobody did anything that failed, and nothing moves under the hand.
+    told.className = "quiet small"; told.textContent = "The server can't be reached: this part did not come. Open the page again once it can."; elt.append(told);
+    return;
+  }
+  if (p) { p.innerHTML = ""; told.className = "problem"; told.setAttribute("role", "alert"); told.textContent = "The server can't be reached. Nothing was lost: what you entered is still here. Try again."; p.append(told); }
 });
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.target.id === "problem") event.target.scrollIntoView({ block: "nearest" });
