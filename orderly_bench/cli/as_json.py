@@ -163,7 +163,13 @@ def _curve(curve: DoseCurve | None) -> dict[str, object] | None:
     if curve is None:
         return None
     best = {"best": curve.best, "best_low": curve.best_low, "best_high": curve.best_high}
-    return {"bend_p": curve.bend.p, **best, "saturated": curve.saturated}
+    return {
+        "bend_p": curve.bend.p,
+        "misfit_p": curve.misfit.p,
+        "turns": curve.turns,
+        **best,
+        "saturated": curve.saturated,
+    }
 
 
 def as_dict(file: str, analysis: Analysis) -> dict[str, object]:

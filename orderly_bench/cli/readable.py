@@ -77,15 +77,12 @@ def _arms(analysis: Analysis) -> list[str]:
 def _tests(analysis: Analysis) -> list[str]:
     lines = [_("  overall: {of_draw}; {of_model}", of_draw=_of_draw(analysis), of_model=_of_model(analysis))]
     for factor, t in analysis.trends.items():
-        lines.append(
-            _(
-                "  {factor} as a dose: trend {p}; one slope in the {name} model: {model_p}",
-                factor=factor,
-                p=p_value(t.test.p),
-                name=t.model.name,
-                model_p=p_value(t.model.p),
+        trend = _("  {factor} as a dose: trend {p}", factor=factor, p=p_value(t.test.p))
+        if t.model.p is not None:
+            trend = _(
+                "{trend}; one slope in the {name} model: {p}", trend=trend, name=t.model.name, p=p_value(t.model.p)
             )
-        )
+        lines.append(trend)
         lines += [f"    {line}" for line in dose_lines(analysis, factor)]
     return lines
 

@@ -22,13 +22,19 @@ FITS = 13
 
 @dataclass(frozen=True)
 class DoseFigure:
-    """One factor whose levels are strengths: its points, the curve of a rate, and what may be said."""
+    """One factor whose levels are strengths: its points, the curve, and what may be said."""
 
     factor: str
     measured: str
     curve: DoseCurve | None
     points: list[dose_figure.DosePoint]
     lines: list[str]
+
+    @property
+    def curve_is(self) -> str:
+        """What the curve is, in words."""
+        of_rates = self.curve is not None and self.curve.of_rates
+        return _("a quadratic on the logit") if of_rates else _("a quadratic through the means of what was drawn")
 
     def draw(self, palette: Palette = PAGE) -> str:
         """The figure as svg markup."""

@@ -107,7 +107,7 @@ def _doses(a: Analysis, days: str, counted: str) -> list[Picture]:
     made = []
     for one in dose.doses(a):
         drawn = (
-            _("with the quadratic curve on the logit and its {alpha:g} % band", alpha=100 * (1 - a.settings.alpha))
+            _("the curve is {what} with its {alpha:g} % band", what=one.curve_is, alpha=100 * (1 - a.settings.alpha))
             if one.curve
             else _("means with their {alpha:g} % intervals", alpha=100 * (1 - a.settings.alpha))
         )

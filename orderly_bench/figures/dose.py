@@ -1,4 +1,4 @@
-"""What came of each strength: its points, and where rates carry one the curve, its band and the best strength."""
+"""What came of each strength: its points, and where there is one the curve, its band and the best strength."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ def figure(points: list[DosePoint], curve: DoseCurve | None, what: str, measured
     ----------
     points : list of DosePoint
     curve : DoseCurve or None
-        Of rates; None where values are means.
+        None where too little was drawn for one; values are then means.
     what, measured : str
         Name the strengths and what came of them: "hormone", "Rooted".
     """
@@ -46,7 +46,10 @@ def figure(points: list[DosePoint], curve: DoseCurve | None, what: str, measured
     smallest = curve.smallest if curve else min((one for one in strengths if one > 0), default=1.0)
     first, last = (float(np.log1p(at / smallest)) for at in (min(strengths), max(strengths)))
     ends = [end for p in points for end in (p.value, p.interval.high if p.interval else 0.0)]
-    top = 1.0 if curve else max(ends) or 1.0
+    rates = curve is not None and curve.of_rates
+    if curve is not None:
+        ends.append(float(curve.high.max()))
+    top = 1.0 if rates else max(ends) or 1.0
 
     def x(strength: float) -> float:
         return LEFT + 14 + (float(np.log1p(strength / smallest)) - first) / (last - first) * (RIGHT - LEFT - 28)
@@ -54,10 +57,9 @@ def figure(points: list[DosePoint], curve: DoseCurve | None, what: str, measured
     def y(value: float) -> float:
         return BOTTOM - max(0.0, value) / top * (BOTTOM - TOP)
 
-    if curve:
-        body = svg.percent_axis(LEFT, RIGHT, TOP, BOTTOM, palette) + _curve(curve, x, y, palette)
-    else:
-        body = _values(y, top, palette)
+    body = svg.percent_axis(LEFT, RIGHT, TOP, BOTTOM, palette) if rates else _values(y, top, palette)
+    if curve is not None:
+        body += _curve(curve, x, y, palette)
     for point in points:
         at = x(point.strength)
         if point.interval is not None:
@@ -91,4 +93,4 @@ def _curve(curve: DoseCurve, x: Scale, y: Scale, palette: Palette) -> str:
     if curve.best is not None and curve.best_low is not None and curve.best_high is not None:
         body += f'<rect x="{x(curve.best_low):.1f}" y="{BOTTOM + 2:.1f}" width="{x(curve.best_high) - x(curve.best_low):.1f}" height="5" fill="{palette.ink}"/>'
         body += svg.line(x(curve.best), TOP, x(curve.best), BOTTOM + 7, palette.ink, 1, "4 3")
-    return body + f'<path d="M{"L".join(path(curve.rate))}" fill="none" stroke="{palette.ink}" stroke-width="2.5"/>'
+    return body + f'<path d="M{"L".join(path(curve.height))}" fill="none" stroke="{palette.ink}" stroke-width="2.5"/>'

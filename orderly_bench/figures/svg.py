@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from html import escape
 
+from orderly_bench.core.messages.translation import number_or
+
 
 @dataclass(frozen=True)
 class Palette:
@@ -45,7 +47,7 @@ def text(
 ) -> str:
     """A line of text; ``halo`` is a colour around its letters where lines pass behind it."""
     around = f' stroke="{halo}" stroke-width="4" stroke-linejoin="round" paint-order="stroke"' if halo else ""
-    return f'<text x="{x:.1f}" y="{y:.1f}" font-family="Atkinson" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}"{around}>{escape(words)}</text>'
+    return f'<text x="{x:.1f}" y="{y:.1f}" font-family="Atkinson" font-size="{size:g}" fill="{fill}" text-anchor="{anchor}" font-weight="{weight}"{around}>{escape(number_or(words, words))}</text>'
 
 
 def line(x1: float, y1: float, x2: float, y2: float, stroke: str, width: float = 1, dash: str = "") -> str:

@@ -244,3 +244,33 @@ def test_a_number_of_all_has_that_of_the_rooted_beside_it(tmp_path: Path, capsys
     said = capsys.readouterr().out.splitlines()
     bark, sand = (next(line for line in said if line.startswith(f"  {name} ")) for name in ("bark", "sand"))
     assert "n 12; 9 of 12 (75 %) rooted, 7 among these" in sand and "among these" not in bark
+
+
+def test_grades_are_found_with_their_scale_and_no_model_is_spoken_of_where_there_is_none(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    rows = "\n".join(
+        f"{name},{grade + i % 2}" for name, grade in (("none", 1), ("0.3 %", 2), ("0.8 %", 3)) for i in range(8)
+    )
+    file = tmp_path / "grades.csv"
+    file.write_text(f"Hormone,Root quality (0-5)\n{rows}\n")
+    flags = ["--response", "quality", "--factors", "Hormone", "--dose", "Hormone", "--margin", "0.15"]
+    assert main(["analyse", str(file), *flags]) == 0
+    printed = capsys.readouterr().out
+    assert "Quality of the roots rises with the strength of Hormone" in printed and "slope" not in printed
+
+
+def test_the_curve_over_strengths_is_in_json_for_numbers_too(ask) -> None:
+    """A hump of root numbers bends, follows the quadratic and turns, its best strength in the middle; a steady rise does none of it."""
+    flags = ["--response", "root_count", "--factors", "hormone", "--dose", "hormone", "--margin", "1.25"]
+    strengths = ("none", "IBA 1000 ppm", "IBA 2000 ppm", "IBA 4000 ppm", "IBA 8000 ppm")
+
+    def curve_of(*means: int) -> dict:
+        lines = [f"{name},1,{mean + i % 5}" for name, mean in zip(strengths, means, strict=True) for i in range(10)]
+        found: dict = ask("hormone,rooted,roots", lines, *flags)["trend"]["hormone"]["curve"]
+        return found
+
+    hump, rise = curve_of(1, 8, 9, 8, 3), curve_of(1, 4, 5, 7, 10)
+    assert hump["bend_p"] < 0.001 and hump["misfit_p"] > 0.05 and hump["turns"] is True
+    assert 1000 < hump["best_low"] < hump["best"] < hump["best_high"] < 4000
+    assert rise["bend_p"] > 0.05 and rise["turns"] is False and rise["best"] is None

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from orderly_bench.chapters.compare import operations, views
 from orderly_bench.core.errors import OrderlyError, Refused
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.telling.working import interval_method, show_working
+from orderly_bench.core.telling.working import arm_intervals, show_working
 from orderly_bench.core.vocabulary import Roots
 from orderly_bench.evidence import headless, other_responses, texts
 from orderly_bench.evidence.cost import costs_kept
@@ -88,7 +88,7 @@ def _evidence_page(trial: Trial, results: Results, error: OrderlyError | None = 
         by_day=texts.by_day(found),
         is_share=found.analysis is not None and texts.is_share(found.analysis),
         working=show_working(found.analysis) if found.analysis else [],
-        interval_method=interval_method(found.analysis) if found.analysis else "",
+        arm_intervals=arm_intervals(found.analysis) if found.analysis else "",
         second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",
         redraw=texts.redraw_words(found.analysis) if found.analysis else "",
         command=headless.command(found),

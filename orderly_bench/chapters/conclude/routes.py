@@ -26,7 +26,7 @@ from orderly_bench.core.messages.translation import gettext_noop as N_
 from orderly_bench.core.question.again import missing_words
 from orderly_bench.core.responses.registry import kind_of
 from orderly_bench.core.stock.kept import LessonKind
-from orderly_bench.core.telling.working import interval_method
+from orderly_bench.core.telling.working import arm_intervals
 from orderly_bench.core.tend.schedule import days_after_sticking
 from orderly_bench.database.archive import revision_of
 from orderly_bench.evidence import headless, other_responses, texts
@@ -216,7 +216,7 @@ def _report(trial: Trial, for_pdf: bool) -> str:
         differences=texts.differences_figure(found, PAPER),
         over_time=texts.rooting_over_time(found, results.others, PAPER),
         doses=drawn_doses(found.analysis, PAPER),
-        interval_method=interval_method(found.analysis) if found.analysis else "",
+        arm_intervals=arm_intervals(found.analysis) if found.analysis else "",
         tested=texts.tested_words(found.analysis) if found.analysis else "",
         second_opinion=texts.second_opinion_words(found.analysis) if found.analysis else "",
         counted=texts.reconciled(found),

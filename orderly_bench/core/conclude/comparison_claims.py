@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from orderly_bench.core.cautions import Caution
 from orderly_bench.core.conclude import cost_claims
+from orderly_bench.core.conclude.dose_claims import of_strengths
 from orderly_bench.core.conclude.english import NUMBER, number
 from orderly_bench.core.conclude.facts import Facts, Settled
 from orderly_bench.core.conclude.mark import Mark
@@ -155,10 +156,9 @@ def compared(clause: str, facts: Facts) -> Found:
     claims = list(own_claims(text, facts)) or list(CLAIMS.finditer(text))
     claim = min(claims, key=_weight, default=None)
     same, differ, settled = _sameness(text, said), DIFFER.search(text), OPEN.search(text)
-    other = other_thing(text, facts)
-    money = cost_claims.held_against_costs(text, said.names, facts)
-    if money is not None:
-        return money
+    other, apart = other_thing(text, facts), _by_itself(text, said, facts)
+    if apart is not None:
+        return apart
     if other is not None and (claim or same or differ or said.anything or other[1]):
         return [(Mark.BEYOND, caution("says_more", "unmeasured", words=other[0]))]
     if (well := WELL.search(text)) and not THAN.search(text):
@@ -185,6 +185,12 @@ def compared(clause: str, facts: Facts) -> Found:
     if DEGREE.search(text) and not settled:
         found = [(Mark.NOT_CHECKED, None) if mark is Mark.CARRIED else (mark, doubt) for mark, doubt in found]
     return found
+
+
+def _by_itself(text: str, said: NamesFound, facts: Facts) -> Found | None:
+    """What is said of strengths or of costs, which have evidence of their own; None where nothing is."""
+    found = of_strengths(text, facts)
+    return found if found is not None else cost_claims.held_against_costs(text, said.names, facts)
 
 
 def _sameness(text: str, said: NamesFound) -> re.Match[str] | None:

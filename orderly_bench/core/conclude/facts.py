@@ -12,6 +12,7 @@ from orderly_bench.core.judgement.result import Analysis
 from orderly_bench.core.judgement.strength import grade
 from orderly_bench.core.responses.kind import Response
 from orderly_bench.core.responses.registry import kind_of
+from orderly_bench.core.telling.dose import OverStrengths, over_strengths
 from orderly_bench.core.telling.headline import Reading
 from orderly_bench.core.telling.one_rate import OneRate
 from orderly_bench.core.vocabulary import Strength
@@ -105,6 +106,8 @@ class Facts:
         By which arms are called on their stakes, each with the arm's name.
     costs : tuple of Cost
         Of arms, where what a plant takes was kept.
+    dose : OverStrengths or None
+        How it goes with the strength of the one factor whose levels are strengths.
     """
 
     arms: tuple[Counted, ...]
@@ -118,6 +121,7 @@ class Facts:
     days: tuple[int, ...] = ()
     letters: tuple[tuple[str, str], ...] = ()
     costs: tuple[Cost, ...] = ()
+    dose: OverStrengths | None = None
 
     @property
     def groups(self) -> tuple[tuple[str, ...], ...]:
@@ -157,6 +161,7 @@ def facts_of(
         analysis.settings.response,
         tuple(sorted(set(days))),
         tuple((letters or {}).items()),
+        dose=over_strengths(analysis) if reading.findings else None,
     )
 
 

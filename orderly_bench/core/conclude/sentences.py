@@ -44,7 +44,7 @@ DID_IT = re.compile(
     re.I,
 )
 WIDE = re.compile(
-    r"\b(always|never|every(?! (?:single )?(?:cutting|piece|one|\w+ (?:rooted|wanted|needed|sold)))|everywhere|everything|growers|gardeners|nurseries|everyone|everybody|anyone|anybody|anywhere|nobody|there is(?=\W*$)|ever(?=\W*$)|any(?! better| worse| more)|identical(?:ly)?|prove[sdn]?|proof|certain(?:ly)?|guarantee\w*|in general|in all|"
+    r"\b(always|never|every(?! (?:single )?(?:cutting|piece|one|strength|dose|concentration|level|\w+ (?:rooted|wanted|needed|sold))\b)|everywhere|everything|growers|gardeners|nurseries|everyone|everybody|anyone|anybody|anywhere|nobody|there is(?=\W*$)|ever(?=\W*$)|any(?! better| worse| more)|identical(?:ly)?|prove[sdn]?|proof|certain(?:ly)?|guarantee\w*|in general|in all|"
     r"all (?:cultivars|species|plants|seasons|media|growers)|other (?:cultivars|species|plants|shrubs|seasons|stations)|undoubtedly|definitely|universal\w*|whatever|regardless)\b",
     re.I,
 )

@@ -13,7 +13,8 @@ from math import isfinite
 import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
-from orderly_bench.core.judgement.dose_curve import DoseCurve, dose_curve, strengths_of
+from orderly_bench.core.judgement.dose_curve import DoseCurve, dose_curve, has_curve, strengths_of
+from orderly_bench.core.judgement.dose_fits import OfMeans, OfRates, Quadratic
 from orderly_bench.core.judgement.second_opinion import model_test
 from orderly_bench.core.layouts.draws import for_factor
 from orderly_bench.core.layouts.layout import NO_MODEL
@@ -31,7 +32,7 @@ CHUNK = 4_000_000
 
 @dataclass(frozen=True)
 class Trend:
-    """A factor's scores by level, the randomisation test of their trend, the model's one slope, and the curve of a yes or no."""
+    """A factor's scores by level, the randomisation test of their trend, the model's one slope, and the curve."""
 
     scores: dict[str, float]
     test: RandomisationTest
@@ -92,8 +93,15 @@ def trend(
     if drawn is None or not isinstance(drawn.layout, ShuffledWithin) or not outcomes.pooled:
         return Trend(by_level, NOTHING_RANDOMISED, NO_MODEL)
     layout = drawn.layout
-    test = trend_test(outcomes.unit_scores(drawn), scores[layout.arm], layout.stratum, rng, draws)
-    curve = dose_curve(observations, factor, scores, alpha, rng) if outcomes.kind.yes_no else None
+    values, strength = outcomes.unit_scores(drawn), scores[layout.arm]
+    test = trend_test(values, strength, layout.stratum, rng, draws)
+    fitted: Quadratic | None = None
+    if has_curve(scores):
+        if outcomes.kind.yes_no:
+            fitted = OfRates(observations, factor, scores)
+        elif np.bincount(layout.arm).min() > 1:
+            fitted = OfMeans(values, strength, layout.stratum)
+    curve = dose_curve(fitted, scores, alpha, rng) if fitted is not None and fitted.told else None
     return Trend(by_level, test, _slope(outcomes, factor, scores), curve)
 
 

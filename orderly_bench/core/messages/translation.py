@@ -18,6 +18,7 @@ from functools import lru_cache, wraps
 from typing import ParamSpec, TypeVar
 
 #: As Python writes what is large or small.
+_NUMBER = re.compile(r"[-+\u2212]?\d+\.\d+")
 _POWER = re.compile(r"[+-]?\d+(?:\.\d+)?e[+-]\d+")
 
 
@@ -170,6 +171,15 @@ def decimal(written: str) -> str:
     '12.5'
     """
     return written.replace(".", language().decimal)
+
+
+def number_or(written: str, otherwise: str) -> str:
+    """What stands by itself on a page or in a figure: a number with the language's decimals, anything else as given.
+
+    >>> number_or("12.5", ""), number_or("12.5 ppm", "12.5 ppm")
+    ('12.5', '12.5 ppm')
+    """
+    return decimal(written) if _NUMBER.fullmatch(written) else otherwise
 
 
 class Typed(str):

@@ -124,6 +124,14 @@ def interval_method(analysis: Analysis) -> str:
     return "Clopper-Pearson" if analysis.settings.interval == "clopper-pearson" else "Wilson"
 
 
+def arm_intervals(analysis: Analysis) -> str:
+    """The intervals of the arms as a caption names them, with their level."""
+    level = f"{100 * (1 - analysis.settings.alpha):g}"
+    if not kind_of(analysis.settings.response).yes_no:
+        return _("{level} % t intervals over unit means", level=level)
+    return _("{method} {level} % intervals", method=interval_method(analysis), level=level)
+
+
 def _wilson_line(arm: ArmResult, level: float) -> str:
     z = normal_quantile(level)
     k, n = arm.rooted, arm.stuck

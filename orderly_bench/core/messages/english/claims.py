@@ -33,6 +33,7 @@ ABOUT_CLAIMS: dict[str, tuple[str, str]] = {
         "'{words}' speaks of what is to come; this trial counted what was.",
         "Say what was counted, with its interval",
     ),
+    "says_more/dose": ("'{words}' says how it goes with the strength. {told}", "Word it as it came out"),
     "says_more/day": ("'{words}': it was looked at on day {days}.", "Give the day of looking"),
     "says_more/unmeasured": (
         "'{words}' is not what this trial set out to compare.",

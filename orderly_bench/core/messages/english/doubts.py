@@ -111,7 +111,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
     ),
     "cannot_convince/family": (
         "Whatever had been seen, {names} could not have come out below {alpha}: the smallest p that can be reached is {p}.",
-        "Take more units per arm, or fewer comparisons",
+        "Take more units per arm, or fewer comparisons, such as each arm against a control alone",
     ),
     "few_strata": (
         "{a} against {b}: each block, wave or whole plot holds so few units of a side that the interval needs five of them, and there are {n}.",
@@ -123,7 +123,7 @@ CAUTIONS: dict[str, tuple[str, str]] = {
         "Two or more units of each arm in every block would tell it better",
     ),
     "ratio_in_blocks": (
-        "With fewer than eight units of a side in a block, wave or whole plot, such an interval holds the true ratio in 89 to 93 of 100, not in 95.",
+        "With fewer than eight units of a side in a block, wave or whole plot, an interval of a ratio holds the true one in 89 to 93 of 100, not in 95.",
         "Read its ends as a little too near; p does not rest on it",
     ),
     "margin_wide": (
