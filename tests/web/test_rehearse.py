@@ -139,6 +139,19 @@ def test_short_of_pieces_another_way_is_one_click(session: Session, sign_in: Sig
     assert gone.status_code == 422 and "not open any more" in gone.text
 
 
+def test_a_test_that_can_not_convince_is_offered_what_can(session: Session, sign_in: SignIn, trial: Trial) -> None:
+    client, where = sign_in(), f"/trials/{trial.id}/design"
+    assert client.post(where, data=form_of(trial, cuttings_per_arm="3")).status_code == 303
+    page = BeautifulSoup(client.get(where).text, "html.parser")
+    offered = page.select_one('#margin button[value="way:units"]')
+    assert offered is not None and offered.text == "4 per arm, 4 units of each"
+    session.expire_all()
+    assert client.post(where, data=form_of(trial, act="way:units")).status_code == 303
+    session.expire_all()
+    assert trial.plan.design.cuttings_per_arm == 4
+    assert "could come out clear" not in client.get(where).text
+
+
 def test_a_test_that_can_not_convince_is_locked_only_with_a_reason_that_stays(
     session: Session, sign_in: SignIn, trial: Trial
 ) -> None:

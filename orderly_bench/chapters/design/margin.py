@@ -35,7 +35,7 @@ from orderly_bench.core.question.starts import TO_A_CONTAINER
 from orderly_bench.core.rehearse.curve import (
     effective,
 )
-from orderly_bench.core.rehearse.other_ways import Way, other_ways, season_way
+from orderly_bench.core.rehearse.other_ways import Way, convincing_ways, other_ways, season_way
 from orderly_bench.core.rehearse.rate_width import rate_width
 from orderly_bench.core.stock.kept import BenchKept, StockPlant
 from orderly_bench.trial.models import Trial
@@ -70,6 +70,7 @@ class Margin:
     ways: list[Way] = field(default_factory=list)
     season_way: Way | None = None
     why_not: list[str] = field(default_factory=list)
+    convincing: list[Way] = field(default_factory=list)
     minded: list[tuple[str, str]] = field(default_factory=list)
     season: str = ""
     worth: str = ""
@@ -155,7 +156,7 @@ def _worked_out(plan: Plan, proposal: Proposal | None, stock: Stock, preview: bo
     found = fits_of(plan, drawn, stock)
     return Margin(
         reach, places, layout=plan.design.layout.value, shared=any(plan.per_unit(arm) > 1 for arm in plan.treatments.arms),
-        proposal=proposal, fits=found, ways=other_ways(plan, found), season_way=_season_way(plan), why_not=why_not(plan),
+        proposal=proposal, fits=found, ways=other_ways(plan, found), season_way=_season_way(plan), why_not=why_not(plan), convincing=convincing_ways(plan),
         minded=[*seldom_meant(plan), *spills(drawn)], season=season_words(plan), worth=worth_words(plan), width=width_words(plan), control=control_words(plan), trays=drawn_views(drawn, of_draw(plan, drawn).donors) if preview else [], plan=plan,
     )  # fmt: skip
 

@@ -144,7 +144,7 @@ def save_design(trial: Trial) -> ResponseReturnValue:
         form = request.form if act != "propose" else operations.proposed(trial.plan, request.form)
         if act.startswith("way:"):
             work = margin.margin_for(trial, request.form, _stock(trial))
-            offered = [*work.ways, *([work.season_way] if work.season_way else [])]
+            offered = [*work.ways, *work.convincing, *([work.season_way] if work.season_way else [])]
             way = next((w for w in offered if w.key == act.removeprefix("way:")), None)
             if way is None:
                 raise Refused(_("That way is not open any more; look again at what fits."))

@@ -11,6 +11,7 @@ from orderly_bench.core.design.season_waves import least_waves, smallest_p
 from orderly_bench.core.layouts.kinds import planned, reach_of
 from orderly_bench.core.messages.say import clause
 from orderly_bench.core.messages.translation import all_of, any_of
+from orderly_bench.core.methods.holm import tidy
 from orderly_bench.core.methods.smallest_p import smallest_pair_p
 from orderly_bench.core.plan.aspects import AspectKind
 from orderly_bench.core.plan.question import Headline, TrialKind
@@ -26,7 +27,14 @@ def why_not(plan: Plan) -> list[str]:
     """
     if plan.question.kind is not TrialKind.TEST or len(plan.treatments.arms) < 2:
         return []
-    return [*(_reach(plan) or _family(plan)), *_mixed(plan), *_lids(plan), *_season(plan)]
+    return [*too_few(plan), *_mixed(plan), *_lids(plan), *_season(plan)]
+
+
+def too_few(plan: Plan) -> list[str]:
+    """What no outcome could make clear, for there are too few units or too many comparisons; empty for a look or a single arm."""
+    if plan.question.kind is not TrialKind.TEST or len(plan.treatments.arms) < 2:
+        return []
+    return _reach(plan) or _family(plan)
 
 
 def _reach(plan: Plan) -> list[str]:
@@ -35,7 +43,7 @@ def _reach(plan: Plan) -> list[str]:
         return []
     reach = reach_of(request)
     # On whole plots one factor may be beyond telling while the others, inside them, are not.
-    lowest = min(reach.overall, reach.pair)
+    lowest = tidy(min(reach.overall, reach.pair))
     return (
         [clause("cannot_convince", p=f"{lowest:.2g}", alpha=f"{plan.question.alpha:g}")]
         if lowest >= plan.question.alpha
@@ -52,7 +60,7 @@ def _family(plan: Plan) -> list[str]:
     if plan.question.headline is not Headline.FACTORS or len(asked) == 1:
         pairs = arms - 1 if plan.question.headline is Headline.CONTROL else comb(arms, 2)
         # A joint redraw adjusts by itself, and never to more than Holm.
-        p = min(1.0, (1 if plan.question.max_t else pairs) * reach_of(request).pair)
+        p = tidy(min(1.0, (1 if plan.question.max_t else pairs) * reach_of(request).pair))
         return [clause("no_pair_convinces", n=pairs, p=f"{p:.2g}")] if p >= alpha else []
     found = []
     for aspect in asked:
@@ -71,7 +79,7 @@ def smallest_factor_p(plan: Plan, aspect: Aspect) -> float | None:
     design, layout = plan.design, planned(plan.design.layout)
     if layout.whole_plots and aspect.id == design.whole_aspect:
         levels = len(aspect.levels)
-        return min(1.0, comb(levels, 2) * smallest_pair_p(design.blocks // levels))
+        return tidy(min(1.0, comb(levels, 2) * smallest_pair_p(design.blocks // levels)))
     if not layout.shuffles_units or aspect.kind is AspectKind.SEASON:
         return None
     strata: dict[tuple[object, ...], Counter[str]] = {}
@@ -90,7 +98,7 @@ def smallest_factor_p(plan: Plan, aspect: Aspect) -> float | None:
         if both:
             ways = prod(comb(one + other, one) for one, other in both)
             least = min(least, (2 if all(one == other for one, other in both) else 1) / ways)
-    return min(1.0, len(pairs) * least)
+    return tidy(min(1.0, len(pairs) * least))
 
 
 def _mixed(plan: Plan) -> list[str]:

@@ -11,6 +11,7 @@ from math import comb
 
 import numpy as np
 
+from orderly_bench.core.design.convincing import too_few
 from orderly_bench.core.design.from_plan import request_for
 from orderly_bench.core.errors import InvalidInput, OrderlyError
 from orderly_bench.core.layouts.kinds import IN_BLOCKS, PLAIN, draw_layout, planned, suited
@@ -63,18 +64,23 @@ def propose(plan: Plan) -> Proposal:
     if aspect is not None and len(plan.treatments.asked) < 2:
         return _trays_alone(plan, aspect.name)
 
+    def tried(layout: LayoutKind, numbers: Numbers) -> Plan:
+        whole = aspect.id if aspect else design.whole_aspect
+        return replace(plan, design=replace(design.with_numbers(numbers), layout=layout, whole_aspect=whole))
+
     def can(layout: LayoutKind, numbers: Numbers) -> bool:
-        tried = replace(
-            design.with_numbers(numbers), layout=layout, whole_aspect=aspect.id if aspect else design.whole_aspect
-        )
-        return holds(replace(plan, design=tried))
+        return holds(tried(layout, numbers))
+
+    def convinces(layout: LayoutKind, numbers: Numbers) -> bool:
+        plan = tried(layout, numbers)
+        return holds(plan) and not too_few(plan)
 
     layout, found = suited(
         Answers(
             len(plan.treatments.arms), wanted, design.cuttings_per_unit, design.gradient_ways, design.pieces_by or _said_together(plan),
             design.alike_at_most,
             aspect.name if aspect else "", len({arm.says.get(aspect.id) for arm in plan.treatments.arms}) if aspect else 0,
-            _needed(plan), can, design.layout, design.blocks,
+            _needed(plan), can, convinces, design.layout, design.blocks,
         )
     )  # fmt: skip
     numbers, reason = found.numbers, found.reason
@@ -85,8 +91,11 @@ def propose(plan: Plan) -> Proposal:
 
 def _needed(plan: Plan) -> float:
     """The p that one comparison of the verdict must reach to be clear, whatever the others come to (Holm's first step)."""
-    if plan.speaks_of is Headline.PAIRS:
-        comparisons = comb(len(plan.treatments.arms), 2)
+    arms = len(plan.treatments.arms)
+    if plan.question.max_t:
+        comparisons = 1
+    elif plan.speaks_of is not Headline.FACTORS:
+        comparisons = arms - 1 if plan.speaks_of is Headline.CONTROL else comb(arms, 2)
     else:
         levels = [{arm.says.get(one.id) for arm in plan.treatments.arms} for one in plan.treatments.asked]
         comparisons = sum(comb(len(one), 2) for one in levels)

@@ -38,7 +38,7 @@ def planned(kind: LayoutKind) -> Planned:
 def suited(answers: Answers) -> tuple[LayoutKind, Suited]:
     """The layout that answers ask for, with its numbers.
 
-    >>> suited(Answers(2, 24, 1, 0, "", 0, "", 0, 0.05, lambda *_: True))[0].value
+    >>> suited(Answers(2, 24, 1, 0, "", 0, "", 0, 0.05, lambda *_: True, lambda *_: True))[0].value
     'completely randomised'
     """
     return next((one.kind, found) for one in PLANNED if (found := one.proposal(answers)) is not None)

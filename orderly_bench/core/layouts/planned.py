@@ -49,6 +49,8 @@ class Answers:
         The p that one comparison must reach to be clear, whatever the others come to.
     can : callable
         Whether a layout can be drawn with these numbers.
+    convinces : callable
+        Whether a comparison of the verdict could come out clear in a layout with these numbers.
     stands, blocks : LayoutKind, int
         How it is laid out by now, with its blocks or whole plots, which are then kept; None and 0 where it is not.
     """
@@ -63,6 +65,7 @@ class Answers:
     levels: int
     needed: float
     can: Callable[[LayoutKind, Numbers], bool]
+    convinces: Callable[[LayoutKind, Numbers], bool]
     stands: LayoutKind | None = None
     blocks: int = 0
 

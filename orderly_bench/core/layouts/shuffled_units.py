@@ -3,15 +3,29 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 
-from orderly_bench.core.layouts.planned import Numbers, Planned
+from orderly_bench.core.layouts.planned import Answers, Numbers, Planned
 from orderly_bench.core.layouts.reach import Reach, of_strata, of_unequal
 from orderly_bench.core.randomise.drawn_layout import Request
 from orderly_bench.core.randomise.shuffled import ShuffledWithin
+from orderly_bench.core.vocabulary import LayoutKind
+
+#: Units of an arm tried, beyond twice those aimed at, until two arms can be told apart.
+TRIED = 12
+
+
+def enough(answers: Answers, kind: LayoutKind, blocks: Sequence[int]) -> tuple[int, int] | None:
+    """Units of each arm, not fewer than aimed at, and blocks, the first of these, in which a comparison can come out clear."""
+    for units in range(answers.wanted, 2 * answers.wanted + TRIED):
+        for b in blocks:
+            if units % b == 0 and answers.convinces(kind, Numbers(units * answers.per_unit, answers.per_unit, b)):
+                return units, b
+    return None
 
 
 class FreeNumbers(Planned):

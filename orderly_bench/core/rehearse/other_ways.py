@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from orderly_bench.core.design.convincing import too_few, why_not
 from orderly_bench.core.design.fits import Fit
 from orderly_bench.core.design.propose import holds
 from orderly_bench.core.layouts.kinds import PAIRED, planned
+from orderly_bench.core.layouts.shuffled_units import TRIED
 from orderly_bench.core.messages.say import clause
 from orderly_bench.core.plan.aspects import AspectKind
+from orderly_bench.core.plan.question import Headline
 from orderly_bench.core.plan.treatments import MOST_WAVES
 from orderly_bench.core.plan.value import BlocksAre, Design, Plan, PlannedWave
 
@@ -34,6 +37,42 @@ def other_ways(plan: Plan, fits: list[Fit]) -> list[Way]:
     tightest = min(short, key=lambda fit: fit.most_per_arm or 0)
     found = [_fewer_each(plan, most, tightest), _fewer_arms(plan, most), _pairs(plan, most), _more_waves(plan, short)]
     return [way for way in found if way is not None and holds(way.plan)][:MOST_WAYS]
+
+
+def convincing_ways(plan: Plan) -> list[Way]:
+    """Ways in which a test that can't convince can: fewer comparisons, other blocks or more units; empty where it can as it is."""
+    if not too_few(plan):
+        return []
+    found = [_against_control(plan), _more_units(plan)]
+    return [way for way in found if way is not None and holds(way.plan) and not why_not(way.plan)]
+
+
+def _against_control(plan: Plan) -> Way | None:
+    control = next((arm.id for arm in plan.treatments.arms if arm.control), None)
+    if control is None or plan.speaks_of is not Headline.PAIRS or len(plan.treatments.arms) < 3:
+        return None
+    made = replace(plan, question=replace(plan.question, headline=Headline.CONTROL))
+    if not too_few(made):
+        return Way("control", clause("way/control", control=control), made)
+    joint = replace(made, question=replace(made.question, max_t=True))
+    return Way("joint", clause("way/joint", control=control), joint)
+
+
+def _more_units(plan: Plan) -> Way | None:
+    """The fewest units of each arm, and of blocks the most, with which the plan convinces."""
+    design, layout = plan.design, planned(plan.design.layout)
+    if not layout.shuffles_units or design.pieces or len({plan.units_of(arm) for arm in plan.treatments.arms}) > 1:
+        return None
+    units = max(1, design.cuttings_per_arm // design.cuttings_per_unit)
+    named = bool(design.block_names)
+    for n in range(units, 2 * units + TRIED):
+        for blocks in [design.blocks] if named or not layout.counts_blocks else range(design.blocks, 1, -1):
+            made = _with(plan, blocks=blocks, cuttings_per_arm=n * design.cuttings_per_unit)
+            if n % layout.strata(blocks) == 0 and not too_few(made):
+                key = "units_in_blocks" if layout.counts_blocks else "units"
+                each = made.design.cuttings_per_arm
+                return Way("units", clause(f"way/{key}", n=n, each=each, blocks=blocks), made)
+    return None
 
 
 def season_way(plan: Plan, least: int) -> Way | None:

@@ -6,7 +6,7 @@ import numpy as np
 
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.layouts.planned import Answers, Numbers, Suited
-from orderly_bench.core.layouts.shuffled_units import ShuffledUnits
+from orderly_bench.core.layouts.shuffled_units import ShuffledUnits, enough
 from orderly_bench.core.messages.say import clause
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
@@ -38,13 +38,16 @@ class PlannedInBlocks(ShuffledUnits):
         """Where bench or pieces differ, and nothing fits them closer."""
         if not answers.differ:
             return None
-        blocks = next((b for b in BLOCKS if answers.wanted >= b and answers.wanted % b == 0), None) or 2
-        blocks = answers.blocks if answers.stands is self.kind else blocks
+        usual = next((b for b in BLOCKS if answers.wanted >= b and answers.wanted % b == 0), None)
+        blocks = answers.blocks if answers.stands is self.kind else usual or 2
         units = blocks * max(1, round(answers.wanted / blocks))
+        if answers.stands is not self.kind:
+            units, blocks = enough(answers, self.kind, BLOCKS) or (units, blocks)
         key = "stems" if answers.pieces_by else ("both_ways" if answers.gradient_ways == 2 else "blocks")
-        return Suited(
-            Numbers(units * answers.per_unit, answers.per_unit, blocks), clause(f"propose/{key}", blocks=blocks)
-        )
+        reason = clause(f"propose/{key}", blocks=blocks)
+        if usual and units > answers.wanted:
+            reason = clause("propose/enough", reason=reason, n=units)
+        return Suited(Numbers(units * answers.per_unit, answers.per_unit, blocks), reason)
 
     def draw(self, request: Request, rng: np.random.Generator) -> ShuffledWithin:
         """Shuffle inside each block."""

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from orderly_bench.core.layouts.planned import Answers, Numbers, Suited
-from orderly_bench.core.layouts.shuffled_units import ShuffledUnits
+from orderly_bench.core.layouts.shuffled_units import ShuffledUnits, enough
 from orderly_bench.core.messages.say import clause
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.messages.translation import gettext_noop as N_
@@ -35,7 +35,12 @@ class PlannedOverTheBench(ShuffledUnits):
         """Where nothing is expected to differ."""
         if answers.differ:
             return None
-        return Suited(Numbers(answers.wanted * answers.per_unit, answers.per_unit), clause("propose/random"))
+        stands = answers.stands is self.kind
+        units = answers.wanted if stands else (enough(answers, self.kind, [1]) or (answers.wanted,))[0]
+        reason = clause("propose/random")
+        if units > answers.wanted:
+            reason = clause("propose/enough", reason=reason, n=units)
+        return Suited(Numbers(units * answers.per_unit, answers.per_unit), reason)
 
     def draw(self, request: Request, rng: np.random.Generator) -> ShuffledWithin:
         """Shuffle over the bench."""
