@@ -21,13 +21,20 @@ LENGTHS = (
     "longest", "longest root", "root length", "length of longest root", "length of the longest root", "longest root length", "max root length",
     "maximum root length",
 )  # fmt: skip
+#: How people call the grades from 0 to 5, the scale behind the name or not.
+GRADES = {
+    name: tuple(called + scale for called in heads for scale in ("", " 0 5", " 0 to 5"))
+    for name, heads in {
+        "quality": ("quality", "root quality", "rooting quality", "root grade", "rooting grade", "root score", "rooting score", "root system quality"),
+        "foliage": ("foliage", "foliage score", "foliage grade", "foliage quality", "leaf quality"),
+    }.items()
+}  # fmt: skip
 #: The same column under many heads, without capitals and signs.
 HEADED = {
     "rooted": ("rooted", "rooted y n", "rooted yes no", "rooted cuttings", "cuttings rooted"),
     "root_count": ("root count", "roots", "root number", "roots counted"),
     "longest_root_mm": tuple(length + unit for length in LENGTHS for unit in ("", " mm", " in mm")),
-    "quality": ("quality", "root quality", "rooting quality", "root grade", "rooting grade", "root score", "rooting score"),
-    "foliage": ("foliage", "foliage score", "foliage grade", "leaf quality"),
+    **GRADES,
     "root_class": ("root class", "class of roots", "root number class", "class of root number"),
     "alive": ("alive", "living", "survived", "surviving", "alive y n", "alive cuttings", "cuttings alive", "survivors"),
     "fit_to_pot_on": ("fit to pot on", "fit to pot", "ready to pot on", "ready to pot", "fit"),
@@ -249,6 +256,8 @@ def headed(table: Table, ways: Mapping[str, Sequence[str]], but: Sequence[str] =
 
     >>> headed(Table(["Medium", "No. of roots"], [], []), HEADED).header
     ['Medium', 'root_count']
+    >>> headed(Table(["Root quality (0-5)", "Foliage (1-9)"], [], []), HEADED).header
+    ['quality', 'Foliage (1-9)']
     """
     known = {words: name for name, heads in ways.items() for words in heads if name not in table.header}
     header: list[str] = []

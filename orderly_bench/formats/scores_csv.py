@@ -37,7 +37,7 @@ UNACCOUNTED = "unaccounted"
 HEADS = {
     "cutting": ("cutting", "code", "label", "cutting code", "label code", "unit", "plant"), "roots": HEADED["root_count"], "rooted": HEADED["rooted"],
     "longest_root_mm": HEADED["longest_root_mm"], "state": HEADED["state"], "note": HEADED["note"], "callus": ("callus", "callus y n"),
-    "quality": HEADED["quality"], "foliage": ("foliage",), "fit_to_pot_on": ("fit to pot on", "fit"),
+    "quality": HEADED["quality"], "foliage": HEADED["foliage"], "fit_to_pot_on": ("fit to pot on", "fit"),
 }  # fmt: skip
 #: What names a cutting or says something in words stays as it is.
 NAMES = (*HEADS["cutting"], *HEADS["note"], "site")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
 from sqlalchemy import bindparam, select
@@ -15,6 +16,7 @@ from orderly_bench.core.design.in_numbers import Standing
 from orderly_bench.core.errors import InvalidInput
 from orderly_bench.core.messages.translation import gettext as _
 from orderly_bench.core.plan.treatments import Shape
+from orderly_bench.core.prepare.on_trays import OnTrays, on_trays
 from orderly_bench.trial.errors import NotFound
 from orderly_bench.trial.models import Arm, Cutting, Grouping, Placement, Tray, Trial, Unit
 
@@ -204,6 +206,14 @@ def arms_by_tray(session: Session, trial: Trial) -> dict[int, set[str]]:
     for tray, letter in session.execute(query.where(Placement.trial_id == trial.id, Placement.current == 1).distinct()):
         found.setdefault(tray, set()).add(letter)
     return found
+
+
+def whole_trays(trial: Trial, units: Sequence[Unit]) -> list[OnTrays]:
+    """What goes on whole trays, and on which of those that hold these units."""
+    arms_in: dict[int, set[str]] = {}
+    for unit in units:
+        arms_in.setdefault(unit.place.tray.number, set()).add(unit.arm.letter)
+    return on_trays(trial.plan, arms_in)
 
 
 def places_of(session: Session, trial: Trial) -> set[Place]:

@@ -14,15 +14,14 @@ from jinja2.ext import Extension
 from jinja2.lexer import Token, TokenStream
 from markupsafe import Markup
 
-from orderly_bench.core.messages.translation import decimal
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.core.messages.translation import number_or
 
 #: Attributes that people read or hear.
 READ = ("placeholder", "title", "aria-label", "alt", "data-say")
 PIECE = re.compile(r"<!--.*?-->|<|>|\"|[^<>\"]+", re.DOTALL)
 NAME = re.compile(r"([a-z-]+)=$")
 LETTER = re.compile(r"[A-Za-z]{2}|^[A-Za-z]$")
-NUMBER = re.compile(r"[-+\u2212]?\d+\.\d+")
 #: ``{{ "the text"|text_in_language }}``, the text in the place of the blank.
 LOOKUP = (("variable_begin", "{{"), ("string", ""), ("pipe", "|"), ("name", "text_in_language"), ("variable_end", "}}"))
 
@@ -77,7 +76,7 @@ def label(_context: object, value: object) -> object:
     """What an expression prints: a plain text is looked up, a number has the language's decimals, anything else stays."""
     if isinstance(value, Markup) or not isinstance(value, str | float):
         return value
-    return decimal(str(value)) if NUMBER.fullmatch(str(value)) else _(str(value))
+    return number_or(str(value), _(str(value)))
 
 
 @pass_context

@@ -145,7 +145,7 @@ def test_a_picture_of_single_cuttings_has_the_intervals_it_speaks_of(session: Se
     trial = session.scalars(select(Trial)).one()
     for page in ("compare", "report"):
         said, lines = picture(client, trial, page)
-        assert said.startswith("Root number by arm") and "t interval over unit means 95 % intervals" in said, page
+        assert said.startswith("Root number by arm") and "95 % t intervals over unit means" in said, page
         assert len(lines) == 2, "one for each arm"
 
 

@@ -15,6 +15,7 @@ from orderly_bench.core.messages import english
 from orderly_bench.core.messages.numbers import p_value, percent, size
 from orderly_bench.core.messages.translation import answer_in, dated
 from orderly_bench.core.messages.translation import gettext as _
+from orderly_bench.figures import svg
 from orderly_bench.formats.catalogue import read_language, read_languages
 from orderly_bench.record.keep import languages_kept
 from orderly_bench.web.template_texts import label
@@ -83,6 +84,7 @@ def test_dates_and_decimals_are_those_of_the_language(two_languages: Path) -> No
             "v1.5",
             7,
         ]
+        assert ">0,5<" in svg.text(0, 0, "0.5") and ">IBA 0.5 %<" in svg.text(0, 0, "IBA 0.5 %")
     finally:
         answer_in(None)
     assert (percent(0.1234, 1_000), _("{x:.1f} mm", x=12.55)) == ("12.3 %", "12.6 mm")

@@ -168,5 +168,8 @@ def test_trays_are_told_what_goes_on_them_and_who_is_blind_is_not(session: Sessi
     sheets = [io.BytesIO(one.get(f"{at}/sticking-sheet.pdf").data) for one in (client, blind)]
     told, untold = (flat(" ".join(page.extract_text() for page in PdfReader(sheet).pages)) for sheet in sheets)
     assert f"Bottom heat: {name}: trays {warm}" in told and name not in untold
-    for page in ("prepare", "stick?tray=1"):
+    stick_all(session, trial, create_person(session))
+    session.commit()
+    assert f"<b>Bottom heat: {name}</b>: trays {warm}" in flat(client.get(f"{at}/tend").text)
+    for page in ("prepare", "stick?tray=1", "tend"):
         assert name not in flat(blind.get(f"{at}/{page}").text)

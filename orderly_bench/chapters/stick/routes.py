@@ -265,7 +265,7 @@ def sticking_sheet(trial: Trial) -> ResponseReturnValue:
         raise Refused(_("Lock the plan on the Design page first; a redraw would make this sheet wrong."))
     hidden = arms_hidden(db(), trial, actor())
     units = load.units_with_everything(db(), trial)
-    whole = [] if hidden else views.whole_trays(trial, units)
+    whole = [] if hidden else load.whole_trays(trial, units)
     html = render_template(
         "sticking_pdf.html", trial=trial, rows=views.sheet_rows(units), hidden=hidden, on_trays=whole
     )

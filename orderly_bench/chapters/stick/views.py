@@ -11,12 +11,12 @@ from orderly_bench.core.cautions import Caution
 from orderly_bench.core.design.codes import spaced
 from orderly_bench.core.messages.say import caution
 from orderly_bench.core.messages.translation import gettext as _
-from orderly_bench.core.prepare.on_trays import OnTrays, on_trays
 from orderly_bench.core.stick.half_way import Lacking, ToStick, propose
 from orderly_bench.core.stick.held import Held, too_long
 from orderly_bench.core.stick.piece_measures import MEASURES, Noted, OverArms, PieceMeasure, over_arms
 from orderly_bench.core.stick.tally import Status, StickTally, tally
 from orderly_bench.figures.glyphs import Look
+from orderly_bench.trial import load
 from orderly_bench.trial.load import PARTED
 from orderly_bench.trial.models import Arm, Cutting, Trial, Unit
 from orderly_bench.web.bench_map import Cell, TrayView, tray_views
@@ -186,17 +186,9 @@ def _status(unit: Unit) -> str:
     )
 
 
-def whole_trays(trial: Trial, units: list[Unit]) -> list[OnTrays]:
-    """What goes on whole trays, and on which."""
-    arms_in: dict[int, set[str]] = {}
-    for unit in units:
-        arms_in.setdefault(unit.place.tray.number, set()).add(unit.arm.letter)
-    return on_trays(trial.plan, arms_in)
-
-
 def gets(trial: Trial, units: list[Unit], tray_number: int) -> str:
     """What goes on the whole of a tray, in words; blank where nothing does."""
-    return ", ".join(one.words for one in whole_trays(trial, units) if tray_number in one.trays)
+    return ", ".join(one.words for one in load.whole_trays(trial, units) if tray_number in one.trays)
 
 
 def what_goes_in(trial: Trial, units: list[Unit], tray_number: int) -> list[tuple[int, list[tuple[str, Arm]]]]:

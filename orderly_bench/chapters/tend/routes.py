@@ -91,6 +91,7 @@ def page_of(trial: Trial, error: OrderlyError | None = None) -> str:
         band=views.band_of(logs),
         logger_columns=LOGGER_COLUMNS,
         tended_by=tending.names_of(db(), trial),
+        on_trays=[] if hidden else load.whole_trays(trial, units),
         zones=[zone.name for zone in all_zones(db())],
         hows=operations.HOWS,
         care_lines=write_care(trial.plan.schedule.care_rules),
