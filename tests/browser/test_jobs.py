@@ -80,7 +80,9 @@ def test_scoring_by_keyboard_keeps_takes_back_and_keeps_on_trouble(person: Perso
     person.go(olive_check)
     first = person.find(".unit-code").text
     # Another test may have scored here, in any order.
-    before, scope = (int(person.find("#live-margin").text.split(each)[0].split()[-1]) for each in (" seen", " in scope"))
+    before, scope = (
+        int(person.find("#live-margin").text.split(each)[0].split()[-1]) for each in (" seen", " in scope")
+    )
     score_with_keys(person, "q7")
     now = person.find("#live-margin").text
     assert "7 roots" in now and f"{before + 1} seen" in now
