@@ -21,9 +21,11 @@ LENGTHS = (
     "longest", "longest root", "root length", "length of longest root", "length of the longest root", "longest root length", "max root length",
     "maximum root length",
 )  # fmt: skip
+#: Scales whose grades are some of those from 0 to 5.
+_SCALES = ("", *(f" {low}{to}{high}" for low in (0, 1) for high in (3, 4, 5) for to in (" ", " to ")))
 #: How people call the grades from 0 to 5, the scale behind the name or not.
 GRADES = {
-    name: tuple(called + scale for called in heads for scale in ("", " 0 5", " 0 to 5"))
+    name: tuple(called + scale for called in heads for scale in _SCALES)
     for name, heads in {
         "quality": ("quality", "root quality", "rooting quality", "root grade", "rooting grade", "root score", "rooting score", "root system quality"),
         "foliage": ("foliage", "foliage score", "foliage grade", "foliage quality", "leaf quality"),

@@ -15,6 +15,9 @@ from orderly_bench.formats.looks_across import is_look
 from orderly_bench.formats.table_csv import Table
 from orderly_bench.formats.tally import FAILED, LOST, OF_OTHERS, STUCK
 
+#: What else may be noted of each level.
+_BESIDE = {head for heads in HEADED.values() for head in heads}
+
 
 def levels_down(
     table: Table, factors: Sequence[str], response: Response, but: Sequence[str]
@@ -39,12 +42,12 @@ def levels_down(
         if head.casefold() not in others and not is_look(head) and (parted := _parted(head, wanted)):
             level, what = parted
             found.setdefault(level, {})[what] = i
-    counted = {tuple(sorted(own)) for own in found.values()}
-    if len(found) < 2 or len(counted) != 1 or not set(next(iter(counted))) & set(wanted):
+    found = {level: own for level, own in found.items() if {*own} & {*wanted}}
+    measured = sorted(set.intersection(*(set(own) for own in found.values()))) if found else []
+    if len(found) < 2 or not {*measured} & {*wanted}:
         return None
-    taken = {i for own in found.values() for i in own.values()}
+    taken = {own[what] for own in found.values() for what in measured}
     kept = [i for i in range(len(table.header)) if i not in taken]
-    measured = list(next(iter(counted)))
     rows, lines = [], []
     for level, own in found.items():
         for cells, line in zip(table.rows, table.lines, strict=True):
@@ -66,7 +69,7 @@ def _parted(head: str, wanted: Sequence[str]) -> tuple[str, str] | None:
     >>> _parted("IBA 1000 rooted (%)", ("rooted percent",)), _parted("No. stuck, summer", ())
     (('IBA 1000', 'rooted percent'), ('summer', 'stuck'))
     """
-    for what in sorted({*wanted, *STUCK, *LOST, *FAILED}, key=len, reverse=True):
+    for what in sorted({*wanted, *STUCK, *LOST, *FAILED, *_BESIDE}, key=len, reverse=True):
         for pattern in _patterns(what):
             if (hit := pattern.fullmatch(head.strip())) and plain_heading(hit["level"]) not in OF_OTHERS:
                 return hit["level"].strip(), what

@@ -129,7 +129,17 @@ def counts_of(table: Table, outcome: str, but: Sequence[str]) -> tuple[Table, li
         for cells, line in zip(table.rows, table.lines, strict=True)
     ]
     told = [tally for tally in tallies if tally is not None]
-    if not told or len(told) < len(tallies) or all(tally.stuck == 1 for tally in told):
+    if (
+        any(tally.did > 1 for tally in told)
+        and (gap := next((i for i, tally in enumerate(tallies) if tally is None), None)) is not None
+    ):
+        raise UnusableData(
+            _("the others say how many of how many, this row does not"),
+            _("Give both numbers; leave the row out where nothing of it was counted"),
+            row=table.lines[gap],
+            column=typed[at],
+        )
+    if len(told) < len(tallies) or all(tally.stuck == 1 for tally in told):
         return None
     return table, told
 

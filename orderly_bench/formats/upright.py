@@ -35,7 +35,7 @@ def upright(
     """
     table, told = merged_down(table, [*factors, *but])
     table = _of_so_many(table, response)
-    for way in (arms_down, reps_down, cuttings_down, levels_down):
+    for way in (levels_down, arms_down, reps_down, cuttings_down):
         if found := way(table, factors, response, but):
             return found[0], [*told, *found[1]]
     return table, told

@@ -88,6 +88,37 @@ def test_the_levels_of_one_factor_in_the_heads(tmp_path: Path, capsys: pytest.Ca
     assert "levels_across" in codes(ran(tmp_path, capsys, wide, *asked))
 
 
+@pytest.mark.parametrize("response", ["rooted", "root_count"])
+def test_two_pieces_of_a_stem_side_by_side_are_a_pair(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], response: str
+) -> None:
+    pieces = [(1, 4, 0), (2, 5, 1), (3, 0, 0), (4, 2, 0), (5, 7, 2), (6, 3, 0), (7, 4, 0), (8, 1, 3)]
+    wide = "stem,basal rooted,basal roots,basal note,tip rooted,tip roots\n" + "".join(
+        f"{s},{'yes' if a else 'no'},{a},,{'yes' if b else 'no'},{b}\n" for s, a, b in pieces
+    )
+    down = "stem,piece,rooted,root_count\n" + "".join(
+        f"{s},{piece},{int(n > 0)},{n}\n"
+        for at, piece in enumerate(("basal", "tip"))
+        for s, *ns in pieces
+        for n in (ns[at],)
+    )
+    asked = ("--factors", "piece", "--pair", "stem", "--response", response)
+    found = ran(tmp_path, capsys, wide, *asked)
+    assert results(found) == results(ran(tmp_path, capsys, down, *asked))
+    assert "levels_across" in codes(found)
+
+
+@pytest.mark.parametrize("scale", ["", " (0-5)", " (0-4)", " 1-5", " (1 to 4)"])
+def test_grades_on_a_scale_of_some_of_those_from_0_to_5_are_found(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], scale: str
+) -> None:
+    sheet = f"medium,tray,Rooting score{scale}\n" + "".join(
+        f"{m},{t},{1 + (t + i + 2 * (m == 'grit')) % 4}\n" for t in range(8) for m in ("sand", "grit") for i in range(3)
+    )
+    found = ran(tmp_path, capsys, sheet, "--factors", "medium", "--response", "quality")
+    assert [arm["n"] for arm in found["arms"]] == [24, 24]
+
+
 def test_of_how_many_a_head_says(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     asked = ("--factors", "hormone")
     wide = ran(tmp_path, capsys, "Control (n=20),IBA (n = 20),NAA n=19\n5,12,16\n6,11,15\n", *asked)

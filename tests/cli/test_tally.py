@@ -82,7 +82,8 @@ def test_other_yes_or_no_responses_are_tallied_too_and_numbers_are_not() -> None
         ("medium,stuck,rooted\na,5,4\nb,5,1\nTotal,10,5\n", "row 4.*sums or averages others"),
         ("medium,stuck,rooted\na,5,4\nMean,5,2\nb,5,1\n", "row 3.*sums or averages others"),
         ("medium,stuck,rooted\na,5,4\nb,5,1\nboth,10,5\n", "row 4.*sums or averages others"),
-        ("medium,stuck,rooted\na,5,4\nb,,1\n", "'4' is not a rooting result"),
+        ("medium,stuck,rooted\na,5,4\nb,,1\n", "row 3.*the others say how many of how many, this row does not"),
+        ("medium,stuck,rooted\na,5,4\nb,,lost\n", "row 3.*leave the row out where nothing of it was counted"),
     ],
 )
 def test_what_is_no_whole_tally_is_said(text: str, says: str) -> None:

@@ -97,7 +97,7 @@ def test_a_row_of_which_the_number_is_blank_is_unknown_whole() -> None:
         ("roots per rooted cutting", ["a,5,0,2", "b,5,3,1"], "row 2.*nothing of that row rooted"),
         ("roots per stuck cutting", ["a,5,4,2", "b,5,3,0.4"], "row 3.*3 rooted, and no more than 2 roots in all"),
         ("total roots", ["a,5,4,7.5", "b,5,3,4"], "row 2.*A total is counted"),
-        ("total roots", ["a,5,4,7", "b,5,,4"], "row 2.*'4' is not"),
+        ("total roots", ["a,5,4,7", "b,5,,4"], "row 3.*this row does not"),
     ],
 )  # fmt: skip
 def test_what_can_not_be_is_said(head: str, rows: list[str], says: str) -> None:
