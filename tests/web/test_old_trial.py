@@ -259,7 +259,7 @@ def test_an_arm_of_one_unit_comes_in_as_a_look(session: Session, sign_in: SignIn
         ("medium,stuck,rooted\ngrit,20,21\nbark,20,4\n", "21 rooted and 0 dead are more than 20 stuck"),
         ("medium,stuck,rooted,roots\ngrit,20,18,5\nbark,20,4,2\n", "column roots: one value for several cuttings"),
         ("medium,stuck,rooted\ngrit,2000,18\nbark,20,4\n", "1 to 1000 cuttings"),
-        ("medium,stuck,rooted\ngrit,20,many\nbark,20,4\n", "says neither yes nor no"),
+        ("medium,stuck,rooted\ngrit,20,many\nbark,20,4\n", "the others say how many of how many, this row does not"),
     ],
 )  # fmt: skip
 def test_a_tally_that_cannot_be_is_refused(session: Session, sign_in: SignIn, tally: str, says: str) -> None:
